@@ -1,0 +1,79 @@
+# Starting and stopping the application.
+
+PORT=${ROSTRUM_PORT:-5080}
+ADDRESS=http://127.0.0.1:$PORT
+WEB=src/Rostrum.Web/bin/Release/net10.0/Rostrum.Web.dll
+
+web_pid() {
+  local pid
+  pid=$(cat "$LOCAL/run/web.pid" 2>/dev/null) || return 1
+  [[ -r /proc/$pid/cmdline ]] && tr '\0' ' ' <"/proc/$pid/cmdline" | grep -q 'Rostrum.Web.dll' && printf '%s\n' "$pid"
+}
+
+web_environment() {
+  export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
+  export ROSTRUM_STORE ROSTRUM_FLEET
+  ROSTRUM_STORE=$(pg_connection rostrum)
+  ROSTRUM_FLEET=$(fleet_connection)
+}
+
+web_launch() { # web_launch PORT LOG: starts the application in the background and writes its pid
+  web_environment
+  (cd src/Rostrum.Web && exec setsid dotnet "bin/Release/net10.0/Rostrum.Web.dll" --urls "http://127.0.0.1:$1" >>"$2" 2>&1 </dev/null) &
+}
+
+web_start() {
+  web_launch "$PORT" "$LOCAL/run/web.log"
+  local pid=$!
+  disown "$pid"
+  printf '%s\n' "$pid" >"$LOCAL/run/web.pid"
+  wait_until 60 web_answers "$pid" || { tail -n 30 "$LOCAL/run/web.log"; return 1; }
+}
+
+web_answers() {
+  kill -0 "$1" && curl -fsS -o /dev/null "$ADDRESS/health"
+}
+
+web_stop() {
+  local pid
+  pid=$(web_pid) || return 0
+  kill "$pid" 2>/dev/null || true
+  wait_until 15 bash -c "! kill -0 $pid" || kill -9 "$pid" 2>/dev/null || true
+  rm -f "$LOCAL/run/web.pid"
+}
+
+up() {
+  local detach=no
+  [[ ${1:-} == --detach ]] && detach=yes
+  need_tools
+  local postgres_was_up=no
+  pg_answers && postgres_was_up=yes
+  pg_ensure
+  build_application
+  load_demo
+  if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp ]]; then
+    [[ $detach == yes ]] || printf 'The application is running already.\n'
+    detach=yes
+  else
+    web_stop
+    if (exec 3<>"/dev/tcp/127.0.0.1/$PORT") 2>/dev/null; then
+      fail "port $PORT is taken by another program. Choose one: ROSTRUM_PORT=5081 ./rostrum up"
+    fi
+    step "Starting the application" web_start
+  fi
+  printf '\nRostrum answers at %s\n\n' "$ADDRESS"
+  demo_sign_ins
+  [[ $detach == yes ]] && return
+  printf '\nCtrl+C stops it.\n'
+  # shellcheck disable=SC2064
+  trap "web_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
+  while web_pid >/dev/null; do sleep 1 & wait $! || true; done
+  tail -n 20 "$LOCAL/run/web.log" >&2
+  [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
+  fail "the application ended by itself; its last words are above"
+}
+
+down() {
+  step "Stopping the application" web_stop
+  step "Stopping PostgreSQL" pg_stop
+}

@@ -1,0 +1,29 @@
+# Builds, and skips what is up to date: a build that has nothing to do takes seconds that `up` need not spend.
+
+newer_than() { # newer_than STAMP PATH…: is there a file newer than the stamp?
+  local stamp=$1
+  shift
+  [[ ! -e $stamp ]] || [[ -n $(find "$@" \( -name bin -o -name obj -o -name built -o -name node_modules \) -prune -o -type f -newer "$stamp" -print -quit) ]]
+}
+
+build_assets() {
+  need_npm
+  newer_than "$LOCAL/run/assets.stamp" src/Rostrum.Web package-lock.json || [[ ! -d src/Rostrum.Web/wwwroot/built ]] || return 0
+  step "Building the browser's assets" node src/Rostrum.Web/assets/build.mjs
+  touch "$LOCAL/run/assets.stamp"
+}
+
+build_application() {
+  build_assets
+  newer_than "$LOCAL/run/build.stamp" src demo Directory.Build.props Directory.Packages.props ||
+    [[ ! -e src/Rostrum.Web/bin/Release/net10.0/Rostrum.Web.dll ]] || return 0
+  step "Building the application" build_projects src/Rostrum.Web src/Rostrum.StandIns
+  touch "$LOCAL/run/build.stamp"
+}
+
+build_projects() {
+  local project
+  for project in "$@"; do
+    dotnet build "$project" -c Release -v quiet -nodeReuse:false
+  done
+}

@@ -1,0 +1,58 @@
+# The demo: the ferry company's own database, and Rostrum's records about it.
+
+STANDINS=src/Rostrum.StandIns/bin/Release/net10.0/Rostrum.StandIns.dll
+
+fleet_password() {
+  [[ -s $LOCAL/run/fleet.password ]] || (umask 077 && random_secret >"$LOCAL/run/fleet.password")
+  cat "$LOCAL/run/fleet.password"
+}
+
+fleet_connection() {
+  printf 'Host=127.0.0.1;Port=%s;Username=ferries;Password=%s;Database=fleet' "$(<"$PG/port")" "$(fleet_password)"
+}
+
+has_database() { [[ $(pg_sql postgres "SELECT 1 FROM pg_database WHERE datname = '$1'") == 1 ]]; }
+
+# The company's database belongs to a person of the company's: Rostrum connects as that one, not as its own.
+load_fleet() {
+  pg_sql postgres "DROP DATABASE IF EXISTS fleet_loading WITH (FORCE)"
+  pg_sql postgres "DO \$\$ BEGIN CREATE ROLE ferries LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END \$\$"
+  pg_sql postgres "ALTER ROLE ferries PASSWORD '$(fleet_password)'"
+  pg_sql postgres "CREATE DATABASE fleet_loading OWNER ferries"
+  ROSTRUM_FLEET=$(fleet_connection | sed 's/Database=fleet$/Database=fleet_loading/') dotnet "$STANDINS" fleet
+  pg_sql postgres "ALTER DATABASE fleet_loading RENAME TO fleet"
+}
+
+load_records() {
+  pg_sql postgres "DROP DATABASE IF EXISTS rostrum_loading WITH (FORCE)"
+  pg_sql postgres "CREATE DATABASE rostrum_loading"
+  (web_environment && ROSTRUM_STORE=$(pg_connection rostrum_loading) && export ROSTRUM_STORE && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo)
+  pg_sql postgres "ALTER DATABASE rostrum_loading RENAME TO rostrum"
+}
+
+load_demo() {
+  has_database fleet || step "Loading the demo's fleet database" load_fleet
+  has_database rostrum || step "Loading the demo's people and apps" load_records
+}
+
+demo_sign_ins() {
+  printf 'Sign in as one of these; the password is %s for all of them.\n' "harbour-light-42"
+  sed -n 's/^| `\(.*\)` | \(.*\) | \(.*\) |$/  \1|\2|\3/p' demo/people.md | awk -F'|' '{ printf "%-12s %-18s %s\n", $1, $2, $3 }'
+}
+
+reset() {
+  need_tools
+  pg_ensure
+  build_application
+  local was_up=no
+  web_pid >/dev/null && was_up=yes
+  web_stop
+  step "Dropping the demo" drop_demo
+  load_demo
+  [[ $was_up == no ]] || step "Starting the application" web_start
+}
+
+drop_demo() {
+  pg_sql postgres "DROP DATABASE IF EXISTS fleet WITH (FORCE)"
+  pg_sql postgres "DROP DATABASE IF EXISTS rostrum WITH (FORCE)"
+}

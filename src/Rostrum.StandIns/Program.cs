@@ -1,0 +1,12 @@
+using Rostrum.StandIns.Fleet;
+
+if (args is ["fleet"])
+{
+    var connection = Environment.GetEnvironmentVariable("ROSTRUM_FLEET")
+        ?? throw new InvalidOperationException("ROSTRUM_FLEET names the database to load.");
+    await FleetLoader.LoadAsync(connection, DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime), CancellationToken.None);
+    return 0;
+}
+
+await Console.Error.WriteLineAsync("usage: Rostrum.StandIns fleet    (loads the database that ROSTRUM_FLEET names)");
+return 2;
