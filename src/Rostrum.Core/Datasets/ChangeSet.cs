@@ -1,0 +1,31 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Datasets;
+
+/// <summary>The edits one person has made to one dataset and not yet saved.</summary>
+/// <remarks>Each change carries the values it started from, so that a save can tell a conflict from a change.</remarks>
+public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes);
+
+/// <summary>One record's edit.</summary>
+public abstract record Change
+{
+    private Change() { }
+
+    /// <summary>A new record.</summary>
+    public sealed record Insert(FieldValues Values) : Change;
+
+    /// <summary>New values for some fields of a record.</summary>
+    /// <param name="Key">Which record.</param>
+    /// <param name="Original">The values the person saw, of the fields that must not have changed meanwhile.</param>
+    /// <param name="Values">The new values.</param>
+    public sealed record Update(RecordKey Key, FieldValues Original, FieldValues Values) : Change;
+
+    /// <summary>The record goes.</summary>
+    public sealed record Delete(RecordKey Key, FieldValues Original) : Change;
+
+    /// <summary>A deleted record comes back, with the values that the source itself had set.</summary>
+    public sealed record Restore(FieldValues Values) : Change;
+}
+
+/// <summary>What is wrong with a change, at a field or (where null) with the whole record.</summary>
+public sealed record FieldProblem(FieldName? Field, string Message);

@@ -1,0 +1,102 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Datasets;
+
+/// <summary>A table of a source with everything that panels, forms and the gate need to know about its records.</summary>
+public sealed record Dataset
+{
+    /// <summary>Its identity in the workspace.</summary>
+    public required DatasetId Id { get; init; }
+
+    /// <summary>Where the records are.</summary>
+    public required SourceId Source { get; init; }
+
+    /// <summary>The table there.</summary>
+    public required TableName Table { get; init; }
+
+    /// <summary>The name in formulas: <c>defects</c>.</summary>
+    public required FieldName Name { get; init; }
+
+    /// <summary>What people read: "Defects".</summary>
+    public required string Label { get; init; }
+
+    /// <summary>One of them, in small letters: "defect".</summary>
+    public required string RecordLabel { get; init; }
+
+    /// <summary>The fields, in the order in which people see them.</summary>
+    public required ImmutableArray<Field> Fields { get; init; }
+
+    /// <summary>The fields that name a record; empty where none do, and then nothing can be written.</summary>
+    public required ImmutableArray<FieldName> Key { get; init; }
+
+    /// <summary>What names a record to people: paths whose values are joined.</summary>
+    public required ImmutableArray<FieldPath> Title { get; init; }
+
+    /// <summary>Why drafting chose that title.</summary>
+    public required string TitleBecause { get; init; }
+
+    /// <summary>Links to one record each of other datasets.</summary>
+    public ImmutableArray<Relation> Relations { get; init; } = [];
+
+    /// <summary>Deleting a record changes other tables' rows too, so that it cannot be undone.</summary>
+    public bool DeletionCascades { get; init; }
+
+    /// <summary>Why no record can be written; null where they can.</summary>
+    public string? ReadOnlyBecause { get; init; }
+
+    /// <summary>A field by its name, or null.</summary>
+    public Field? Find(FieldName name)
+    {
+        foreach (var field in Fields)
+        {
+            if (field.Name == name)
+            {
+                return field;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A field by its name, which is known to exist.</summary>
+    public Field this[FieldName name] =>
+        Find(name) ?? throw new ArgumentException($"Dataset {Name} has no field {name}.", nameof(name));
+
+    /// <summary>The relation that a field carries, or null.</summary>
+    public Relation? RelationOf(FieldName field) => Relations.FirstOrDefault(relation => relation.Field == field);
+
+    /// <summary>A field's label, or its relation's where it carries one.</summary>
+    public string LabelOf(FieldName field) => RelationOf(field)?.Label ?? this[field].Label;
+
+    /// <summary>"Defects" as it stands within a sentence: "defects".</summary>
+    public string LabelInSentence => Label.Length > 1 && char.IsUpper(Label[1]) ? Label : char.ToLowerInvariant(Label[0]) + Label[1..];
+}
+
+/// <summary>The way to a value: through to-one relations to a field. <c>route.origin_port.name</c> is two relations and a field.</summary>
+public sealed record FieldPath(ImmutableArray<FieldName> Relations, FieldName Field)
+{
+    /// <summary>A field of the dataset itself.</summary>
+    public static FieldPath Of(FieldName field) => new([], field);
+
+    /// <summary>The path as formulas write it.</summary>
+    public override string ToString() => string.Join('.', Relations.Append(Field));
+}
+
+/// <summary>The datasets that a request may refer to: a published version's frozen copies, or the workspace's drafts.</summary>
+public sealed class DatasetCatalogue(IEnumerable<Dataset> datasets)
+{
+    private readonly ImmutableDictionary<DatasetId, Dataset> _byId = datasets.ToImmutableDictionary(dataset => dataset.Id);
+
+    /// <summary>All of them.</summary>
+    public IEnumerable<Dataset> All => _byId.Values;
+
+    /// <summary>A dataset by its identity, or null.</summary>
+    public Dataset? Find(DatasetId id) => _byId.GetValueOrDefault(id);
+
+    /// <summary>Relations of other datasets that lead to this one, with the dataset that each comes from.</summary>
+    public IEnumerable<(Dataset From, Relation Relation)> RelationsTo(DatasetId id) =>
+        from dataset in _byId.Values
+        from relation in dataset.Relations
+        where relation.Target == id
+        select (dataset, relation);
+}

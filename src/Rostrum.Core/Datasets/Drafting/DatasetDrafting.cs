@@ -1,0 +1,149 @@
+using System.Collections.Immutable;
+using System.Globalization;
+
+namespace Rostrum.Core.Datasets.Drafting;
+
+/// <summary>Drafts the datasets of a source from its structure. Every guess carries its reason and can be corrected.</summary>
+public static class DatasetDrafting
+{
+    private static readonly string[] TechnicalEndings = ["_hash", "_token", "_salt", "_checksum", "_tsv", "_vector"];
+    private static readonly string[] PictureNames = ["picture", "photo", "image", "logo", "avatar", "thumbnail"];
+
+    /// <summary>One dataset for each table.</summary>
+    /// <param name="source">The source.</param>
+    /// <param name="structure">What it says of itself.</param>
+    /// <param name="evidence">What its values say of relations that no key declares.</param>
+    /// <param name="newId">Gives each dataset its identity.</param>
+    public static ImmutableArray<Dataset> Draft(SourceId source, SourceStructure structure, IReadOnlyCollection<RelationEvidence> evidence, Func<TableName, DatasetId> newId)
+    {
+        ArgumentNullException.ThrowIfNull(structure);
+        ArgumentNullException.ThrowIfNull(newId);
+        var ids = structure.Tables.ToDictionary(table => table.Name, table => newId(table.Name));
+        var fields = structure.Tables.ToDictionary(table => table.Name, Fields);
+        var relations = structure.Tables.ToDictionary(table => table.Name, table => Relations(table, evidence, ids, fields));
+        var names = new List<FieldName>();
+        var simpleTitles = structure.Tables.ToDictionary(
+            table => ids[table.Name],
+            table => TitleGuess.Single(table, fields[table.Name], relations[table.Name])?.Name);
+
+        var datasets = ImmutableArray.CreateBuilder<Dataset>();
+        foreach (var table in structure.Tables)
+        {
+            var name = Wording.FieldName(table.Name.Schema is "public" ? table.Name.Name : table.Name.ToString(), names);
+            names.Add(name);
+            var label = Wording.Label(table.Name.Name);
+            var title = TitleGuess.For(table, fields[table.Name], relations[table.Name], id => simpleTitles.GetValueOrDefault(id));
+            var key = KeyOf(table, fields[table.Name]);
+            datasets.Add(new Dataset
+            {
+                Id = ids[table.Name],
+                Source = source,
+                Table = table.Name,
+                Name = name,
+                Label = label,
+                RecordLabel = Wording.Singular(label),
+                Fields = fields[table.Name],
+                Key = key,
+                Title = title.Paths,
+                TitleBecause = title.Because,
+                Relations = relations[table.Name],
+                DeletionCascades = structure.Tables.Any(other => other.ForeignKeys.Any(foreign => foreign.Cascades && foreign.Target == table.Name)),
+                ReadOnlyBecause = ReadOnlyReason(table, key),
+            });
+        }
+
+        return datasets.ToImmutable();
+    }
+
+    private static string? ReadOnlyReason(TableStructure table, ImmutableArray<FieldName> key) =>
+        table.IsView ? "This is a view: its rows are put together from tables, and changed there."
+        : key.IsEmpty ? "This table has no primary key, so no row can be told from another, and none can be changed."
+        : null;
+
+    private static ImmutableArray<FieldName> KeyOf(TableStructure table, ImmutableArray<Field> fields)
+    {
+        var key = !table.PrimaryKey.IsEmpty ? table.PrimaryKey
+            : table.UniqueKeys.FirstOrDefault(unique => unique.All(column => !table.Columns.First(other => other.Name == column).Nullable), []);
+        return [.. key.Select(column => fields.First(field => field.Column == column).Name)];
+    }
+
+    private static ImmutableArray<Field> Fields(TableStructure table)
+    {
+        var fields = new List<Field>();
+        foreach (var column in table.Columns)
+        {
+            var type = Refine(column);
+            var hidden = HiddenReason(table, column, type);
+            fields.Add(new Field
+            {
+                Name = Wording.FieldName(column.Name, fields.Select(field => field.Name)),
+                Column = column.Name,
+                NativeType = column.NativeType,
+                Label = Wording.Label(column.Name),
+                Description = column.Comment is { Length: > 0 } comment && !comment.Equals("markdown", StringComparison.OrdinalIgnoreCase) ? comment : null,
+                Type = type,
+                Required = !column.Nullable,
+                HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
+                Generation = column.Generation,
+                Hidden = hidden is not null,
+                HiddenBecause = hidden,
+            });
+        }
+
+        return [.. fields];
+    }
+
+    private static FieldType Refine(ColumnStructure column) => column.Type switch
+    {
+        FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) => new FieldType.Image(),
+        FieldType.Text { MaxLength: null or > 255 } text => text with { Long = true },
+        var type => type,
+    };
+
+    private static string? HiddenReason(TableStructure table, ColumnStructure column, FieldType type) => type switch
+    {
+        _ when table.PrimaryKey.Contains(column.Name) && type is FieldType.Integer or FieldType.Uuid && column.Default is not null | column.Generation is not ColumnGeneration.None => "A number that only the database needs.",
+        FieldType.Bytes => "Bytes that nobody can read.",
+        _ when TechnicalEndings.Any(ending => column.Name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) => "By its name, for programs only.",
+        _ => null,
+    };
+
+    private static ImmutableArray<Relation> Relations(
+        TableStructure table, IReadOnlyCollection<RelationEvidence> evidence, Dictionary<TableName, DatasetId> ids, Dictionary<TableName, ImmutableArray<Field>> fields)
+    {
+        var links = table.ForeignKeys
+            .Where(key => key.Columns.Length == 1 && ids.ContainsKey(key.Target))
+            .Select(key => (Column: key.Columns[0], key.Target, TargetColumn: key.TargetColumns[0], Declared: true, Because: "The database declares it as a foreign key."))
+            .Concat(evidence.Where(found => found.Candidate.From == table.Name && found.Convinces).Select(found =>
+                (found.Candidate.Column, found.Candidate.Target, found.Candidate.TargetColumn, Declared: false, Because: Evidence(found))))
+            .DistinctBy(link => link.Column)
+            .ToArray();
+
+        var relations = new List<Relation>();
+        foreach (var link in links)
+        {
+            var alone = links.Count(other => other.Target == link.Target) == 1;
+            var bare = Wording.WithoutReferenceEnding(link.Column);
+            var name = Wording.FieldName(bare, relations.Select(relation => relation.Name));
+            var inverse = alone ? table.Name.Name : $"{table.Name.Name}_as_{bare}";
+            relations.Add(new Relation
+            {
+                Name = name,
+                Label = Wording.Label(bare),
+                Field = fields[table.Name].First(field => field.Column == link.Column).Name,
+                Target = ids[link.Target],
+                TargetField = fields[link.Target].First(field => field.Column == link.TargetColumn).Name,
+                InverseName = Wording.FieldName(inverse, []),
+                InverseLabel = Wording.Label(inverse),
+                Because = link.Because,
+                Declared = link.Declared,
+            });
+        }
+
+        return [.. relations];
+    }
+
+    private static string Evidence(RelationEvidence found) => string.Create(
+        CultureInfo.InvariantCulture,
+        $"No key declares it, but all {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {found.Candidate.Target}.{found.Candidate.TargetColumn}.");
+}

@@ -1,0 +1,97 @@
+using System.Text;
+
+namespace Rostrum.Core.Datasets.Drafting;
+
+/// <summary>Names for people and for formulas, out of the names that databases have.</summary>
+public static class Wording
+{
+    private static readonly string[] ReferenceEndings = ["_id", "_code", "_number", "_key", "_ref", "_no", "_uuid"];
+
+    /// <summary><c>captured_at</c>, <c>capturedAt</c> and <c>CAPTURED AT</c> all give "Captured at".</summary>
+    public static string Label(string name)
+    {
+        var words = string.Join(' ', Words(name));
+        return words.Length == 0 ? name : char.ToUpperInvariant(words[0]) + words[1..];
+    }
+
+    /// <summary>A name that formulas can write without quotes, which none of those taken already has.</summary>
+    public static FieldName FieldName(string name, IEnumerable<FieldName> taken)
+    {
+        ArgumentNullException.ThrowIfNull(taken);
+        var plain = string.Join('_', Words(name).Select(word => new string([.. word.Normalize(NormalizationForm.FormC).Where(char.IsLetterOrDigit)])).Where(word => word.Length > 0));
+        plain = plain.Length == 0 || char.IsDigit(plain[0]) ? $"field_{plain}".TrimEnd('_') : plain;
+        var used = taken.Select(other => other.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var candidate = plain;
+        for (var i = 2; used.Contains(candidate); i++)
+        {
+            candidate = $"{plain}_{i}";
+        }
+
+        return new FieldName(candidate);
+    }
+
+    /// <summary>What a referring column refers to: <c>route_code</c> gives <c>route</c>, <c>home_port</c> stays.</summary>
+    public static string WithoutReferenceEnding(string name)
+    {
+        ArgumentNullException.ThrowIfNull(name);
+        var ending = ReferenceEndings.FirstOrDefault(ending => name.Length > ending.Length && name.EndsWith(ending, StringComparison.OrdinalIgnoreCase));
+        return ending is null ? name : name[..^ending.Length];
+    }
+
+    /// <summary>One of many, by the rules of English plurals: "Fuel logs" gives "fuel log".</summary>
+    public static string Singular(string label)
+    {
+        ArgumentNullException.ThrowIfNull(label);
+        var word = label.Length > 1 && char.IsUpper(label[1]) ? label : char.ToLowerInvariant(label[0]) + label[1..];
+        return word switch
+        {
+            _ when word.EndsWith("ies", StringComparison.Ordinal) && word.Length > 4 => word[..^3] + "y",
+            _ when EndsWithAny(word, "sses", "shes", "ches", "xes", "zes") => word[..^2],
+            _ when EndsWithAny(word, "ss", "us", "is") => word,
+            _ when word.EndsWith('s') && word.Length > 2 => word[..^1],
+            _ => word,
+        };
+    }
+
+    /// <summary>The words of a name, in small letters but for abbreviations.</summary>
+    private static IEnumerable<string> Words(string name)
+    {
+        ArgumentNullException.ThrowIfNull(name);
+        var word = new StringBuilder();
+        for (var i = 0; i < name.Length; i++)
+        {
+            var letter = name[i];
+            var starts = char.IsUpper(letter) && i > 0 && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsUpper(name[i - 1]) && char.IsLower(name[i + 1])));
+            if ((letter is '_' or '-' or '.' || char.IsWhiteSpace(letter) || starts) && word.Length > 0)
+            {
+                yield return Small(word);
+                word.Clear();
+            }
+
+            if (letter is not ('_' or '-' or '.') && !char.IsWhiteSpace(letter))
+            {
+                word.Append(letter);
+            }
+        }
+
+        if (word.Length > 0)
+        {
+            yield return Small(word);
+        }
+    }
+
+    private static string Small(StringBuilder word) => word.ToString().ToLowerInvariant();
+
+    private static bool EndsWithAny(string word, params ReadOnlySpan<string> endings)
+    {
+        foreach (var ending in endings)
+        {
+            if (word.EndsWith(ending, StringComparison.Ordinal))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}

@@ -1,0 +1,62 @@
+namespace Rostrum.Core.Datasets;
+
+/// <summary>One field of a dataset: a column of its table with what people need to know about it.</summary>
+public sealed record Field
+{
+    /// <summary>The name in formulas and addresses.</summary>
+    public required FieldName Name { get; init; }
+
+    /// <summary>The column's name in the source's spelling.</summary>
+    public required string Column { get; init; }
+
+    /// <summary>The column's type in the source's spelling.</summary>
+    public required string NativeType { get; init; }
+
+    /// <summary>What people read.</summary>
+    public required string Label { get; init; }
+
+    /// <summary>A sentence for people, from the column's comment.</summary>
+    public string? Description { get; init; }
+
+    /// <summary>What the values are.</summary>
+    public required FieldType Type { get; init; }
+
+    /// <summary>A blank is refused.</summary>
+    public bool Required { get; init; }
+
+    /// <summary>The source supplies a value where a new record gives none.</summary>
+    public bool HasDefault { get; init; }
+
+    /// <summary>The source alone sets the value: an identity or a generated column.</summary>
+    public ColumnGeneration Generation { get; init; }
+
+    /// <summary>Not shown unless a builder says so.</summary>
+    public bool Hidden { get; init; }
+
+    /// <summary>Why drafting hid it.</summary>
+    public string? HiddenBecause { get; init; }
+
+    /// <summary>Why nobody may type into it; null where they may.</summary>
+    public string? ReadOnlyBecause => Generation switch
+    {
+        ColumnGeneration.Computed => "The database computes it.",
+        ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
+        _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",
+    };
+}
+
+/// <summary>Who sets a column's value.</summary>
+public enum ColumnGeneration
+{
+    /// <summary>Whoever writes the row.</summary>
+    None,
+
+    /// <summary>The database counts, unless a row says otherwise.</summary>
+    IdentityByDefault,
+
+    /// <summary>The database counts, always.</summary>
+    IdentityAlways,
+
+    /// <summary>The database computes it from other columns.</summary>
+    Computed,
+}

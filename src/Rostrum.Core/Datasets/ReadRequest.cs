@@ -1,0 +1,110 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Datasets;
+
+/// <summary>What a panel wants to know of a dataset's records.</summary>
+public sealed record ReadRequest(DatasetId Dataset)
+{
+    /// <summary>The fields whose values are wanted.</summary>
+    public ImmutableArray<FieldName> Fields { get; init; } = [];
+
+    /// <summary>The to-one relations whose titles are wanted.</summary>
+    public ImmutableArray<FieldName> Titles { get; init; } = [];
+
+    /// <summary>Which records.</summary>
+    public Filter Filter { get; init; } = new Filter.Everything();
+
+    /// <summary>Words that must each stand somewhere in the record's texts, or in the titles of the records it refers to.</summary>
+    public string Search { get; init; } = "";
+
+    /// <summary>The order. The key follows as the last, so that no two records tie.</summary>
+    public ImmutableArray<SortBy> Sort { get; init; } = [];
+
+    /// <summary>Which stretch of that order.</summary>
+    public PageWindow Window { get; init; } = new PageWindow.FromStart(0, 50);
+
+    /// <summary>Whether to count the records as well.</summary>
+    public bool Counted { get; init; }
+}
+
+/// <summary>A field to sort by, or, where the field carries a relation, the title of the related record. Blanks come last in both directions.</summary>
+public sealed record SortBy(FieldName Field, bool Descending = false);
+
+/// <summary>A stretch of an ordered list of records.</summary>
+public abstract record PageWindow(int Limit)
+{
+    /// <summary>From a record's number in the order, counted from nought.</summary>
+    public sealed record FromStart(long Offset, int Limit) : PageWindow(Limit);
+
+    /// <summary>The records that follow a place.</summary>
+    public sealed record After(PageCursor Place, int Limit) : PageWindow(Limit);
+
+    /// <summary>The records just before a place, in the list's order.</summary>
+    public sealed record Before(PageCursor Place, int Limit) : PageWindow(Limit);
+}
+
+/// <summary>A condition on a dataset's records. Blank is a value for <c>Is</c>; an order comparison with a blank is false.</summary>
+public abstract record Filter
+{
+    private Filter() { }
+
+    /// <summary>Every record.</summary>
+    public sealed record Everything : Filter;
+
+    /// <summary>No record.</summary>
+    public sealed record Nothing : Filter;
+
+    /// <summary>All of these hold.</summary>
+    public sealed record And(ImmutableArray<Filter> Parts) : Filter;
+
+    /// <summary>One of these holds.</summary>
+    public sealed record Or(ImmutableArray<Filter> Parts) : Filter;
+
+    /// <summary>This does not hold.</summary>
+    public sealed record Not(Filter Part) : Filter;
+
+    /// <summary>The field's value is one of these, blank among them where it is listed.</summary>
+    public sealed record OneOf(FieldName Field, ImmutableArray<object?> Values) : Filter;
+
+    /// <summary>The field's value stands in this order to another.</summary>
+    public sealed record Compare(FieldName Field, Comparison Comparison, object Value) : Filter;
+
+    /// <summary>The field's text has this in it, in capitals or small letters.</summary>
+    public sealed record Contains(FieldName Field, string Text) : Filter;
+
+    /// <summary>Both hold; nothing is added where one is everything.</summary>
+    public static Filter Both(Filter one, Filter other) => (one, other) switch
+    {
+        (Everything, _) => other,
+        (_, Everything) => one,
+        _ => new And([one, other]),
+    };
+
+    /// <summary>The fields that the condition looks at.</summary>
+    public IEnumerable<FieldName> Fields => this switch
+    {
+        And and => and.Parts.SelectMany(part => part.Fields),
+        Or or => or.Parts.SelectMany(part => part.Fields),
+        Not not => not.Part.Fields,
+        OneOf oneOf => [oneOf.Field],
+        Compare compare => [compare.Field],
+        Contains contains => [contains.Field],
+        _ => [],
+    };
+}
+
+/// <summary>An order between two values.</summary>
+public enum Comparison
+{
+    /// <summary>&lt;</summary>
+    Less,
+
+    /// <summary>&lt;=</summary>
+    AtMost,
+
+    /// <summary>&gt;</summary>
+    More,
+
+    /// <summary>&gt;=</summary>
+    AtLeast,
+}

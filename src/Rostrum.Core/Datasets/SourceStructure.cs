@@ -1,0 +1,61 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Datasets;
+
+/// <summary>What a source says of itself: its tables, in the order of their names.</summary>
+public sealed record SourceStructure(ImmutableArray<TableStructure> Tables)
+{
+    /// <summary>A table by its name, or null.</summary>
+    public TableStructure? Find(TableName name) => Tables.FirstOrDefault(table => table.Name == name);
+}
+
+/// <summary>A table or a view.</summary>
+public sealed record TableStructure
+{
+    /// <summary>Its name in the source.</summary>
+    public required TableName Name { get; init; }
+
+    /// <summary>A view, whose rows are not written.</summary>
+    public bool IsView { get; init; }
+
+    /// <summary>The source's comment.</summary>
+    public string? Comment { get; init; }
+
+    /// <summary>The source's own estimate; null where it has none.</summary>
+    public long? EstimatedRows { get; init; }
+
+    /// <summary>Columns in the source's order.</summary>
+    public required ImmutableArray<ColumnStructure> Columns { get; init; }
+
+    /// <summary>The primary key's columns; empty where there is none.</summary>
+    public ImmutableArray<string> PrimaryKey { get; init; } = [];
+
+    /// <summary>Other unique keys, each as its columns.</summary>
+    public ImmutableArray<ImmutableArray<string>> UniqueKeys { get; init; } = [];
+
+    /// <summary>Declared foreign keys.</summary>
+    public ImmutableArray<ForeignKey> ForeignKeys { get; init; } = [];
+
+    /// <summary>Whether this column alone names a row.</summary>
+    public bool IsUnique(string column) =>
+        PrimaryKey is [var key] && key == column || UniqueKeys.Any(unique => unique is [var only] && only == column);
+}
+
+/// <summary>A column.</summary>
+/// <param name="Name">In the source's spelling.</param>
+/// <param name="Type">What Rostrum makes of it.</param>
+/// <param name="NativeType">The source's type, as it would be written in a cast.</param>
+/// <param name="Nullable">Whether it may be blank.</param>
+/// <param name="Default">The default's expression, as the source writes it.</param>
+/// <param name="Generation">Who sets it.</param>
+/// <param name="Comment">The source's comment.</param>
+public sealed record ColumnStructure(
+    string Name, FieldType Type, string NativeType, bool Nullable, string? Default = null,
+    ColumnGeneration Generation = ColumnGeneration.None, string? Comment = null);
+
+/// <summary>A declared foreign key.</summary>
+/// <param name="Columns">The referring columns.</param>
+/// <param name="Target">The table referred to.</param>
+/// <param name="TargetColumns">Its columns, in the same order.</param>
+/// <param name="Cascades">Deleting the target changes or deletes the referring rows.</param>
+public sealed record ForeignKey(ImmutableArray<string> Columns, TableName Target, ImmutableArray<string> TargetColumns, bool Cascades = false);

@@ -1,0 +1,44 @@
+using System.Collections.Frozen;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
+
+namespace Rostrum.Core;
+
+/// <summary>Reads and writes Rostrum's documents. Every sealed case of an abstract record in Core is known to it by being there.</summary>
+public static class KindJson
+{
+    /// <summary>The options for every document that Rostrum keeps.</summary>
+    public static JsonSerializerOptions Options { get; } = Create();
+
+    private static readonly FrozenDictionary<Type, JsonDerivedType[]> Families = typeof(KindJson).Assembly.GetTypes()
+        .Where(type => type is { IsSealed: true, IsAbstract: false } && type.BaseType is { IsAbstract: true } family && family.Assembly == type.Assembly)
+        .GroupBy(type => type.BaseType!)
+        .ToFrozenDictionary(family => family.Key, family => family.Select(kind => new JsonDerivedType(kind, NameOf(kind))).ToArray());
+
+    /// <summary>The name under which a kind stands in a document: its class's name with a small first letter.</summary>
+    public static string NameOf(Type kind)
+    {
+        ArgumentNullException.ThrowIfNull(kind);
+        return JsonNamingPolicy.CamelCase.ConvertName(kind.Name);
+    }
+
+    private static JsonSerializerOptions Create() => new(JsonSerializerDefaults.Web)
+    {
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds } },
+    };
+
+    private static void NameTheKinds(JsonTypeInfo info)
+    {
+        if (info.Type.IsAbstract && Families.TryGetValue(info.Type, out var kinds))
+        {
+            info.PolymorphismOptions = new JsonPolymorphismOptions { TypeDiscriminatorPropertyName = "kind" };
+            foreach (var kind in kinds)
+            {
+                info.PolymorphismOptions.DerivedTypes.Add(kind);
+            }
+        }
+    }
+}

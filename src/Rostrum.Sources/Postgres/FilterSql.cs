@@ -1,0 +1,54 @@
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>A filter as a condition in SQL. Values become parameters; a comparison with a blank is false and not unknown.</summary>
+internal static class FilterSql
+{
+    public static string Of(Filter filter, Dataset dataset, string alias, SqlText sql)
+    {
+        string Column(FieldName name) => $"{alias}.{SqlIdentifier.Quote(dataset[name].Column)}";
+        return filter switch
+        {
+            Filter.Everything => "TRUE",
+            Filter.Nothing => "FALSE",
+            Filter.And { Parts.IsEmpty: true } => "TRUE",
+            Filter.Or { Parts.IsEmpty: true } => "FALSE",
+            Filter.And and => $"({string.Join(" AND ", and.Parts.Select(part => Of(part, dataset, alias, sql)))})",
+            Filter.Or or => $"({string.Join(" OR ", or.Parts.Select(part => Of(part, dataset, alias, sql)))})",
+            Filter.Not not => $"({Of(not.Part, dataset, alias, sql)} IS NOT TRUE)",
+            Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
+            Filter.Compare compare => $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
+            Filter.Contains contains => Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
+            _ => throw new ArgumentOutOfRangeException(nameof(filter), filter, "unknown filter"),
+        };
+    }
+
+    /// <summary>The LIKE pattern for "has this text in it": the text's own wildcards are taken literally.</summary>
+    public static string Pattern(string text) =>
+        "%" + text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
+
+    public static string Like(Field field, string column, string pattern) =>
+        $"{column}{(field.Type is FieldType.Text && field.NativeType is not "citext" ? "" : "::text")} ILIKE {pattern}";
+
+    private static string OneOf(Filter.OneOf oneOf, Field field, string column, SqlText sql)
+    {
+        var values = oneOf.Values.Where(value => value is not null).Select(value => sql.Value(field, value)).ToArray();
+        var isIn = values.Length switch
+        {
+            0 => "FALSE",
+            1 => $"{column} = {values[0]}",
+            _ => $"{column} IN ({string.Join(", ", values)})",
+        };
+        return oneOf.Values.Contains(null) ? $"({isIn} OR {column} IS NULL)" : isIn;
+    }
+
+    private static string Operator(Comparison comparison) => comparison switch
+    {
+        Comparison.Less => "<",
+        Comparison.AtMost => "<=",
+        Comparison.More => ">",
+        Comparison.AtLeast => ">=",
+        _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison, "unknown comparison"),
+    };
+}

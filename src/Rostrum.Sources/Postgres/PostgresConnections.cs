@@ -1,0 +1,58 @@
+using System.Collections.Concurrent;
+using Npgsql;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>One pool of connections for each source, for as long as its settings stay the same.</summary>
+internal sealed class PostgresConnections : IAsyncDisposable
+{
+    private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, NpgsqlDataSource Pool)> _pools = new();
+
+    public NpgsqlDataSource For(SourceId id, SourceSettings settings)
+    {
+        var entry = _pools.AddOrUpdate(
+            id,
+            _ => (settings, Create(settings)),
+            (_, old) =>
+            {
+                if (old.Settings == settings)
+                {
+                    return old;
+                }
+
+                old.Pool.Dispose();
+                return (settings, Create(settings));
+            });
+        return entry.Pool;
+    }
+
+    public static NpgsqlDataSource Create(SourceSettings settings)
+    {
+        var text = new NpgsqlConnectionStringBuilder
+        {
+            Host = settings.Host,
+            Port = settings.Port,
+            Database = settings.Database,
+            Username = settings.User,
+            Password = settings.Password,
+            SslMode = settings.Encrypted ? SslMode.Require : SslMode.Prefer,
+            Timeout = 5,
+            CommandTimeout = 15,
+            MaxPoolSize = 30,
+            MaxAutoPrepare = 100,
+            AutoPrepareMinUsages = 2,
+            ApplicationName = "Rostrum",
+            IncludeErrorDetail = false,
+        };
+        return new NpgsqlDataSourceBuilder(text.ConnectionString).Build();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        foreach (var (_, pool) in _pools.Values)
+        {
+            await pool.DisposeAsync();
+        }
+    }
+}

@@ -1,0 +1,145 @@
+using System.Collections.Immutable;
+using Npgsql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.</summary>
+internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format)
+{
+    public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
+    {
+        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        var saved = ImmutableArray.CreateBuilder<SavedChange>();
+        foreach (var change in changes.Changes)
+        {
+            SaveResult? refusal;
+            SavedChange? done;
+            try
+            {
+                (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, cancellation);
+            }
+            catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
+            {
+                await transaction.RollbackAsync(cancellation);
+                return new SaveResult.Invalid(await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation));
+            }
+
+            if (refusal is not null || done is null)
+            {
+                return refusal!;
+            }
+
+            saved.Add(done);
+        }
+
+        await transaction.CommitAsync(cancellation);
+        return new SaveResult.Saved(saved.ToImmutable());
+    }
+
+    private async Task<(SavedChange? Done, SaveResult? Refusal)> ApplyAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, CancellationToken cancellation)
+    {
+        var before = change switch
+        {
+            Change.Update update => await LockAsync(connection, transaction, dataset, update.Key, cancellation),
+            Change.Delete delete => await LockAsync(connection, transaction, dataset, delete.Key, cancellation),
+            _ => null,
+        };
+        if (change is Change.Update or Change.Delete)
+        {
+            var original = change is Change.Update update ? update.Original : ((Change.Delete)change).Original;
+            if (before is null || original.Any(pair => !FieldText.SameValue(pair.Value, before.Record[pair.Key])))
+            {
+                return (null, new SaveResult.Conflict(change, before is null ? null : Readable(before.Record, grants.For(dataset.Id))));
+            }
+
+            if (!before.Granted)
+            {
+                return (null, new SaveResult.Denied($"This {dataset.RecordLabel} is not among those that you may change."));
+            }
+        }
+
+        var after = await ExecuteAsync(connection, transaction, Statement(dataset, change), dataset, cancellation);
+        if (change is Change.Delete)
+        {
+            var inverse = dataset.DeletionCascades || before!.Record.Layout.Fields.Any(field => before.Record[field] is Unreadable) ? null : new Change.Restore(WrittenValues(dataset, before.Record));
+            return (new SavedChange(change, null, before!.Record.Title, inverse), null);
+        }
+
+        var key = after ?? throw new InvalidOperationException("the row was locked, and yet it was not written");
+        var now = await LockAsync(connection, transaction, dataset, key, cancellation);
+        return now is not { Granted: true }
+            ? (null, new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change."))
+            : (new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record)), null);
+    }
+
+    private static Change Inverse(Dataset dataset, Change change, RecordKey key, Record? before, Record after) => change switch
+    {
+        Change.Update update => new Change.Update(key, after.Values(update.Values.Fields), before!.Values(update.Values.Fields)),
+        _ => new Change.Delete(key, new FieldValues(WrittenValues(dataset, after).Where(pair => pair.Value is not Unreadable))),
+    };
+
+    private static Record Readable(Record record, Grant grant)
+    {
+        var fields = record.Layout.Fields.Where(grant.Readable.Has).ToArray();
+        return new Record(new RecordLayout(fields, []), record.Key, [.. fields.Select(field => record[field])], record.Title, []);
+    }
+
+    private static FieldValues WrittenValues(Dataset dataset, Record record) =>
+        record.Values(dataset.Fields.Where(field => field.Generation is not ColumnGeneration.Computed).Select(field => field.Name));
+
+    private sealed record Locked(Record Record, bool Granted);
+
+    private async Task<Locked?> LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, RecordKey key, CancellationToken cancellation)
+    {
+        var sql = new SqlText();
+        var columns = new SelectedColumns();
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t");
+        var fields = dataset.Fields.Select(field => columns.Add(plan.Own(field.Name))).ToArray();
+        var title = plan.Title().Select(columns.Add).ToArray();
+        sql.Add($"SELECT {columns.Sql}, {plan.Condition(grants.For(dataset.Id).Condition)} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+        await using var command = sql.Command(connection, transaction);
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        if (!await reader.ReadAsync(cancellation))
+        {
+            return null;
+        }
+
+        var row = columns.Read(reader);
+        var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
+        var name = RecordFormat.Title(title.Select(index => format.Display(columns.Leaves[index].Field.Type, row[index])), $"{dataset.RecordLabel} without a name");
+        return new Locked(new Record(new RecordLayout(dataset.Fields.Select(field => field.Name), []), key, [.. fields.Select(index => row[index])], name, []), granted);
+    }
+
+    private static SqlText Statement(Dataset dataset, Change change)
+    {
+        var sql = new SqlText();
+        var table = SqlIdentifier.Quote(dataset.Table);
+        var key = string.Join(", ", dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column))));
+        string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)));
+        string Placeholders(FieldValues values) => string.Join(", ", values.Select(pair => sql.Value(dataset[pair.Key], pair.Value)));
+        return change switch
+        {
+            Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} DEFAULT VALUES RETURNING {key}"),
+            Change.Insert insert => sql.Add($"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"),
+            Change.Restore restore => sql.Add($"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE VALUES ({Placeholders(restore.Values)}) RETURNING {key}"),
+            Change.Update update => sql.Add($"UPDATE {table} SET {string.Join(", ", update.Values.Select(pair => $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}"))} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"),
+            Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(dataset, delete.Key, sql, "")} RETURNING {key}"),
+            _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
+        };
+    }
+
+    private static async Task<RecordKey?> ExecuteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, SqlText sql, Dataset dataset, CancellationToken cancellation)
+    {
+        await using var command = sql.Command(connection, transaction);
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        return await reader.ReadAsync(cancellation)
+            ? new RecordKey([.. dataset.Key.Select((name, index) => PostgresValues.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank"))])
+            : null;
+    }
+
+    private static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
+        string.Join(" AND ", dataset.Key.Zip(key.Values, (name, value) => $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"));
+}

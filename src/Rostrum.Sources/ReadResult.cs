@@ -1,0 +1,97 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources;
+
+/// <summary>How far a count can be trusted.</summary>
+public enum CountKind
+{
+    /// <summary>Counted.</summary>
+    Exact,
+
+    /// <summary>Estimated by the source.</summary>
+    About,
+
+    /// <summary>Counted up to here, and there are more.</summary>
+    MoreThan,
+}
+
+/// <summary>How many records a request concerns.</summary>
+public sealed record RecordCount(long Number, CountKind Kind);
+
+/// <summary>What came of a <see cref="ReadRequest"/>.</summary>
+public abstract record ReadResult
+{
+    private ReadResult() { }
+
+    /// <summary>Records in their order.</summary>
+    /// <param name="Records">The records.</param>
+    /// <param name="Count">How many there are in all, where that was asked.</param>
+    /// <param name="HasEarlier">There are records before these.</param>
+    /// <param name="HasLater">There are records after these.</param>
+    /// <param name="First">The first record's place in the order, null where it has none.</param>
+    /// <param name="Last">The last record's place.</param>
+    public sealed record Rows(ImmutableArray<Record> Records, RecordCount? Count, bool HasEarlier, bool HasLater, PageCursor? First, PageCursor? Last) : ReadResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : ReadResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : ReadResult;
+}
+
+/// <summary>The different values of a field, each with how many records have it, the most frequent first.</summary>
+/// <param name="Dataset">The dataset.</param>
+/// <param name="Field">The field.</param>
+/// <param name="Filter">Which records are counted.</param>
+/// <param name="Search">Words that they contain.</param>
+/// <param name="Limit">The most values that are given.</param>
+public sealed record GroupRequest(DatasetId Dataset, FieldName Field, Filter Filter, string Search, int Limit);
+
+/// <summary>One value and its frequency. The title is the related record's, where the field carries a relation.</summary>
+public sealed record ValueCount(object? Value, string? Title, long Count);
+
+/// <summary>What came of a <see cref="GroupRequest"/>.</summary>
+public abstract record GroupResult
+{
+    private GroupResult() { }
+
+    /// <summary>The values.</summary>
+    public sealed record Groups(ImmutableArray<ValueCount> Values) : GroupResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : GroupResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : GroupResult;
+}
+
+/// <summary>One change that was saved.</summary>
+/// <param name="Applied">The change.</param>
+/// <param name="Key">The record, as it is named now; null where it is gone.</param>
+/// <param name="Title">What names it to people.</param>
+/// <param name="Inverse">The change that takes it back; null where nothing can.</param>
+public sealed record SavedChange(Change Applied, RecordKey? Key, string Title, Change? Inverse);
+
+/// <summary>What came of a <see cref="ChangeSet"/>. Only with <c>Saved</c> was anything written.</summary>
+public abstract record SaveResult
+{
+    private SaveResult() { }
+
+    /// <summary>All of it is written.</summary>
+    public sealed record Saved(ImmutableArray<SavedChange> Changes) : SaveResult;
+
+    /// <summary>A record is no longer what it was when the edit began.</summary>
+    /// <param name="Change">The change that met it.</param>
+    /// <param name="Current">The record as it is now; null where it was deleted.</param>
+    public sealed record Conflict(Change Change, Record? Current) : SaveResult;
+
+    /// <summary>Values that cannot be.</summary>
+    public sealed record Invalid(ImmutableArray<FieldProblem> Problems) : SaveResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : SaveResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : SaveResult;
+}

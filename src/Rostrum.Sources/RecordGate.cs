@@ -1,0 +1,189 @@
+using Npgsql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Postgres;
+
+namespace Rostrum.Sources;
+
+/// <summary>Knows how to reach each source.</summary>
+public interface ISourceDirectory
+{
+    /// <summary>A source's settings, or null where there is no such source.</summary>
+    ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation);
+}
+
+/// <summary>The only door to records. It takes a request and the grants of who makes it, and lets through what the grants allow.</summary>
+/// <remarks>Nothing else in the solution can read or write a source's records; an architecture test holds that.</remarks>
+public sealed class RecordGate(ISourceDirectory sources, RecordFormat format) : IAsyncDisposable
+{
+    private readonly PostgresConnections _connections = new();
+
+    /// <summary>Reads records. Fields and titles that may not be read are left out; sorting, filtering and searching by them is refused.</summary>
+    public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field)]) is { } reason)
+        {
+            return new ReadResult.Denied(reason);
+        }
+
+        var dataset = catalogue.Find(request.Dataset)!;
+        var readable = grants.For(dataset.Id).Readable;
+        var allowed = request with
+        {
+            Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
+            Titles = [.. request.Titles.Distinct()],
+        };
+        return await AtSourceAsync<ReadResult>(
+            dataset,
+            (connection, token) => new PostgresReads(catalogue, grants, format).ReadAsync(connection, dataset, allowed, token),
+            failure => new ReadResult.Failed(failure),
+            cancellation);
+    }
+
+    /// <summary>Counts records by the values of a field.</summary>
+    public async Task<GroupResult> GroupAsync(DatasetCatalogue catalogue, GroupRequest request, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, request.Field]) is { } reason)
+        {
+            return new GroupResult.Denied(reason);
+        }
+
+        var dataset = catalogue.Find(request.Dataset)!;
+        return await AtSourceAsync<GroupResult>(
+            dataset,
+            (connection, token) => new PostgresReads(catalogue, grants, format).GroupAsync(connection, dataset, request, token),
+            failure => new GroupResult.Failed(failure),
+            cancellation);
+    }
+
+    /// <summary>Writes all of a change set or nothing of it.</summary>
+    public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(changes);
+        return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
+    }
+
+    /// <summary>Takes back a change that the person made: allowed to whoever may still do what is taken back.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="inverse">What takes the change back.</param>
+    /// <param name="grants">The person's grants as they are now.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public Task<SaveResult> UndoAsync(DatasetCatalogue catalogue, ChangeSet inverse, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(inverse);
+        return WriteAsync(catalogue, inverse, grants, NeededToUndo, cancellation);
+    }
+
+    /// <summary>Closes the connections.</summary>
+    public ValueTask DisposeAsync() => _connections.DisposeAsync();
+
+    private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)
+    {
+        if (catalogue.Find(changes.Dataset) is not { } dataset)
+        {
+            return new SaveResult.Denied("There is no such dataset.");
+        }
+
+        var grant = grants.For(dataset.Id);
+        foreach (var change in changes.Changes)
+        {
+            if (Denial(dataset, grant, change, needed(change), needed == NeededToUndo) is { } reason)
+            {
+                return new SaveResult.Denied(reason);
+            }
+
+            if (ChangeChecks.Problems(dataset, change) is { IsEmpty: false } problems)
+            {
+                return new SaveResult.Invalid(problems);
+            }
+        }
+
+        return await AtSourceAsync<SaveResult>(
+            dataset,
+            (connection, token) => new PostgresWrites(catalogue, grants, format).SaveAsync(connection, dataset, changes, token),
+            failure => new SaveResult.Failed(failure),
+            cancellation);
+    }
+
+    private static Verbs NeededFor(Change change) => change switch
+    {
+        Change.Insert => Verbs.Create,
+        Change.Update => Verbs.Update,
+        Change.Delete => Verbs.Delete,
+        _ => Verbs.All,
+    };
+
+    private static Verbs NeededToUndo(Change inverse) => inverse switch
+    {
+        Change.Delete => Verbs.Create,
+        Change.Restore => Verbs.Delete,
+        Change.Update => Verbs.Update,
+        _ => Verbs.All,
+    };
+
+    private static string? Denial(Dataset dataset, Grant grant, Change change, Verbs verb, bool isUndo)
+    {
+        if (dataset.ReadOnlyBecause is { } reason)
+        {
+            return reason;
+        }
+
+        if (!grant.Allows(verb))
+        {
+            return $"You may not {VerbWord(verb)} {dataset.LabelInSentence}.";
+        }
+
+        // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
+        var seen = change switch { Change.Update update => update.Original, Change.Delete delete => delete.Original, _ => FieldValues.None };
+        if (!isUndo && seen.Fields.Any(field => !grant.Readable.Has(field)))
+        {
+            return "The edit names a field that is not there for you.";
+        }
+
+        var written = change switch { Change.Insert insert => insert.Values, Change.Update update => update.Values, _ => FieldValues.None };
+        var forbidden = written.Fields.FirstOrDefault(field => !grant.Writable.Has(field));
+        return forbidden.Value is null ? null : $"You may not change {dataset.LabelOf(forbidden).ToLowerInvariant()}.";
+    }
+
+    private static string VerbWord(Verbs verb) => verb switch
+    {
+        Verbs.Create => "add",
+        Verbs.Update => "change",
+        Verbs.Delete => "delete",
+        Verbs.View => "see",
+        _ => "do this with",
+    };
+
+    private static string? Refusal(DatasetCatalogue catalogue, DatasetId id, Grants grants, IEnumerable<FieldName> fields)
+    {
+        if (catalogue.Find(id) is not { } dataset)
+        {
+            return "There is no such dataset.";
+        }
+
+        var grant = grants.For(id);
+        return !grant.Allows(Verbs.View) ? $"You may not see {dataset.LabelInSentence}."
+            : fields.Any(field => dataset.Find(field) is null || !grant.Readable.Has(field)) ? "The list cannot be narrowed or ordered by a field that is not there for you."
+            : null;
+    }
+
+    private async Task<T> AtSourceAsync<T>(Dataset dataset, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
+    {
+        if (await sources.FindAsync(dataset.Source, cancellation) is not { } settings)
+        {
+            return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));
+        }
+
+        try
+        {
+            await using var connection = await _connections.For(dataset.Source, settings).OpenConnectionAsync(cancellation);
+            return await work(connection, cancellation);
+        }
+        catch (Exception exception) when (PostgresFailures.IsExpected(exception))
+        {
+            return failed(PostgresFailures.Of(exception, settings));
+        }
+    }
+}

@@ -1,0 +1,67 @@
+using System.Collections.Immutable;
+using Npgsql;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources.Postgres;
+
+namespace Rostrum.Sources;
+
+/// <summary>What came of asking a source for its structure.</summary>
+public abstract record StructureResult
+{
+    private StructureResult() { }
+
+    /// <summary>The structure, and what the values say of relations that no key declares.</summary>
+    public sealed record Read(SourceStructure Structure, ImmutableArray<RelationEvidence> Evidence) : StructureResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : StructureResult;
+}
+
+/// <summary>Tries connections, and reads what sources say of themselves. It reads no records.</summary>
+public static class SourceConnector
+{
+    private const int MostCandidates = 60;
+
+    /// <summary>Connects once; null when that works and there is something to read.</summary>
+    public static async Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
+        await ConnectAsync<SourceFailure?>(
+            settings,
+            async (connection, token) => (await PostgresStructureReader.ReadAsync(connection, token)).Tables.IsEmpty
+                ? new SourceFailure(FailureReason.NoRight, $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”.")
+                : null,
+            failure => failure,
+            cancellation);
+
+    /// <summary>Reads tables, columns and keys, and weighs relations that only the values imply.</summary>
+    public static Task<StructureResult> ReadStructureAsync(SourceSettings settings, CancellationToken cancellation) =>
+        ConnectAsync<StructureResult>(
+            settings,
+            async (connection, token) =>
+            {
+                var structure = await PostgresStructureReader.ReadAsync(connection, token);
+                var evidence = ImmutableArray.CreateBuilder<RelationEvidence>();
+                foreach (var candidate in ImpliedRelations.Candidates(structure).Take(MostCandidates))
+                {
+                    evidence.Add(await PostgresStructureReader.WeighAsync(connection, candidate, token));
+                }
+
+                return new StructureResult.Read(structure, evidence.ToImmutable());
+            },
+            failure => new StructureResult.Failed(failure),
+            cancellation);
+
+    private static async Task<T> ConnectAsync<T>(SourceSettings settings, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
+    {
+        try
+        {
+            await using var pool = PostgresConnections.Create(settings);
+            await using var connection = await pool.OpenConnectionAsync(cancellation);
+            return await work(connection, cancellation);
+        }
+        catch (Exception exception) when (PostgresFailures.IsExpected(exception))
+        {
+            return failed(PostgresFailures.Of(exception, settings));
+        }
+    }
+}

@@ -1,0 +1,73 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+using Npgsql;
+
+namespace Rostrum.Store;
+
+/// <summary>Tells every node, this one first, that the workspace was changed.</summary>
+internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInterceptor
+{
+    public const string Channel = "rostrum_changed";
+
+    public override ValueTask<InterceptionResult<int>> SavingChangesAsync(DbContextEventData eventData, InterceptionResult<int> result, CancellationToken cancellationToken = default)
+    {
+        if (eventData.Context is RostrumStore store)
+        {
+            store.ChangesTheWorkspace = store.ChangeTracker.Entries().Any(entry =>
+                entry.State is not EntityState.Unchanged && entry.Entity is not (UndoEntry or SignInAttempt));
+        }
+
+        return ValueTask.FromResult(result);
+    }
+
+    public override async ValueTask<int> SavedChangesAsync(SaveChangesCompletedEventData eventData, int result, CancellationToken cancellationToken = default)
+    {
+        if (eventData.Context is RostrumStore { ChangesTheWorkspace: true } store)
+        {
+            revision.Advance();
+            await store.Database.ExecuteSqlRawAsync($"NOTIFY {Channel}", cancellationToken);
+        }
+
+        return result;
+    }
+}
+
+/// <summary>Listens to what other nodes changed.</summary>
+internal sealed partial class ChangeListener(NpgsqlDataSource source, WorkspaceRevision revision, ILogger<ChangeListener> log) : BackgroundService
+{
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                await using var connection = await source.OpenConnectionAsync(stoppingToken);
+                connection.Notification += (_, _) => revision.Advance();
+                await using (var listen = new NpgsqlCommand($"LISTEN {ChangeNotice.Channel}", connection))
+                {
+                    await listen.ExecuteNonQueryAsync(stoppingToken);
+                }
+
+                revision.Advance();
+                while (true)
+                {
+                    await connection.WaitAsync(stoppingToken);
+                }
+            }
+            catch (Exception exception) when (exception is NpgsqlException or IOException or TimeoutException)
+            {
+                LogLost(exception.Message);
+                await Task.Delay(TimeSpan.FromSeconds(2), stoppingToken);
+            }
+            catch (OperationCanceledException)
+            {
+                return;
+            }
+        }
+    }
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "The store's change notices are interrupted: {Reason}")]
+    private partial void LogLost(string reason);
+}

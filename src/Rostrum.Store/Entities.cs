@@ -1,0 +1,96 @@
+using Microsoft.AspNetCore.Identity;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Store;
+
+/// <summary>Someone who signs in.</summary>
+public sealed class Person : IdentityUser<Guid>
+{
+    public required string Name { get; set; }
+}
+
+/// <summary>What a person is in the workspace. Builders and owners are Rostrum's own; the rest is the company's.</summary>
+public sealed class Role : IdentityRole<Guid>
+{
+    public const string Builder = "builder";
+    public const string Owner = "owner";
+
+    public required string Label { get; set; }
+}
+
+/// <summary>A database that the company has. Its password is kept encrypted.</summary>
+public sealed class StoredSource
+{
+    public Guid Id { get; init; }
+    public required string Name { get; set; }
+    public required string Host { get; set; }
+    public int Port { get; set; }
+    public required string Database { get; set; }
+    public required string UserName { get; set; }
+    public required string ProtectedPassword { get; set; }
+    public bool Encrypted { get; set; }
+    public required SourceStructure Structure { get; set; }
+    public DateTimeOffset ReadAt { get; set; }
+}
+
+/// <summary>A dataset as the workspace's builders have it now.</summary>
+public sealed class StoredDataset
+{
+    public Guid Id { get; init; }
+    public Guid SourceId { get; init; }
+    public required Dataset Definition { get; set; }
+}
+
+/// <summary>An app's draft, and which of its versions is live.</summary>
+public sealed class StoredApp
+{
+    public Guid Id { get; init; }
+    public required string Address { get; init; }
+    public required AppDefinition Draft { get; set; }
+    public int Revision { get; set; }
+    public int? LiveVersion { get; set; }
+}
+
+/// <summary>A published version. It is never changed: the database refuses that.</summary>
+public sealed class StoredVersion
+{
+    public Guid AppId { get; init; }
+    public int Number { get; init; }
+    public required string Note { get; init; }
+    public required FrozenApp Frozen { get; init; }
+    public required string PublishedBy { get; init; }
+    public DateTimeOffset PublishedAt { get; init; }
+}
+
+/// <summary>What a role may do with a dataset's records.</summary>
+public sealed class StoredPolicy
+{
+    public required string Role { get; init; }
+    public Guid DatasetId { get; init; }
+    public Verbs Verbs { get; set; }
+}
+
+/// <summary>Somebody tried to sign in.</summary>
+public sealed class SignInAttempt
+{
+    public long Id { get; init; }
+    public Guid? PersonId { get; init; }
+    public required string UserName { get; init; }
+    public required string Outcome { get; init; }
+    public string? RemoteAddress { get; init; }
+    public DateTimeOffset At { get; init; }
+}
+
+/// <summary>What takes back a change that somebody made.</summary>
+public sealed class UndoEntry
+{
+    public Guid Id { get; init; }
+    public Guid PersonId { get; init; }
+    public Guid DatasetId { get; init; }
+    public required string Inverse { get; init; }
+    public required string Said { get; init; }
+    public DateTimeOffset At { get; init; }
+    public DateTimeOffset? UsedAt { get; set; }
+}

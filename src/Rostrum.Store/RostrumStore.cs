@@ -1,0 +1,82 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using Rostrum.Core;
+
+namespace Rostrum.Store;
+
+/// <summary>Rostrum's own records.</summary>
+public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
+{
+    public DbSet<StoredSource> Sources => Set<StoredSource>();
+
+    public DbSet<StoredDataset> Datasets => Set<StoredDataset>();
+
+    public DbSet<StoredApp> Apps => Set<StoredApp>();
+
+    public DbSet<StoredVersion> Versions => Set<StoredVersion>();
+
+    public DbSet<StoredPolicy> Policies => Set<StoredPolicy>();
+
+    public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
+
+    public DbSet<UndoEntry> Undos => Set<UndoEntry>();
+
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    /// <summary>The changes being saved concern what nodes keep at hand.</summary>
+    internal bool ChangesTheWorkspace { get; set; }
+
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.Entity<Person>().ToTable("people");
+        builder.Entity<Role>().ToTable("roles");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserRole<Guid>>().ToTable("people_roles");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserClaim<Guid>>().ToTable("people_claims");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserLogin<Guid>>().ToTable("people_logins");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserToken<Guid>>().ToTable("people_tokens");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityRoleClaim<Guid>>().ToTable("roles_claims");
+
+        builder.Entity<StoredSource>(source =>
+        {
+            source.ToTable("sources").HasIndex(row => row.Name).IsUnique();
+            AsJson(source.Property(row => row.Structure));
+        });
+        builder.Entity<StoredDataset>(dataset =>
+        {
+            dataset.ToTable("datasets").HasOne<StoredSource>().WithMany().HasForeignKey(row => row.SourceId);
+            AsJson(dataset.Property(row => row.Definition));
+        });
+        builder.Entity<StoredApp>(app =>
+        {
+            app.ToTable("apps").HasIndex(row => row.Address).IsUnique();
+            app.Property(row => row.Revision).IsConcurrencyToken();
+            AsJson(app.Property(row => row.Draft));
+        });
+        builder.Entity<StoredVersion>(version =>
+        {
+            version.ToTable("app_versions").HasKey(row => new { row.AppId, row.Number });
+            version.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId);
+            AsJson(version.Property(row => row.Frozen));
+        });
+        builder.Entity<StoredPolicy>().ToTable("policies").HasKey(row => new { row.Role, row.DatasetId });
+        builder.Entity<StoredPolicy>().HasOne<StoredDataset>().WithMany().HasForeignKey(row => row.DatasetId);
+        builder.Entity<SignInAttempt>().ToTable("sign_in_attempts");
+        builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);
+    }
+
+    // Documents are compared by their text: a draft that was replaced by an equal one is not written.
+    private static void AsJson<T>(PropertyBuilder<T> property)
+        where T : class =>
+        property.HasColumnType("jsonb").HasConversion(
+            value => JsonSerializer.Serialize(value, KindJson.Options),
+            text => JsonSerializer.Deserialize<T>(text, KindJson.Options)!,
+            new ValueComparer<T>(
+                (one, other) => JsonSerializer.Serialize(one, KindJson.Options) == JsonSerializer.Serialize(other, KindJson.Options),
+                value => JsonSerializer.Serialize(value, KindJson.Options).GetHashCode(StringComparison.Ordinal),
+                value => value));
+}

@@ -1,0 +1,31 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+
+namespace Rostrum.Store;
+
+public static class StoreRegistration
+{
+    /// <summary>Registers the store, the workspace cache and the listener for other nodes' changes.</summary>
+    public static IServiceCollection AddRostrumStore(this IServiceCollection services, string connectionString)
+    {
+        services.AddSingleton(_ => NpgsqlDataSource.Create(connectionString));
+        services.AddSingleton<WorkspaceRevision>();
+        services.AddSingleton<WorkspaceCache>();
+        services.AddSingleton<ChangeNotice>();
+        services.AddHostedService<ChangeListener>();
+        services.AddDbContextFactory<RostrumStore>((provider, options) => options
+            .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>())
+            .UseSnakeCaseNamingConvention()
+            .AddInterceptors(provider.GetRequiredService<ChangeNotice>()));
+        services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContext());
+        return services;
+    }
+}
+
+/// <summary>Lets `dotnet ef` make migrations without starting the application.</summary>
+internal sealed class DesignTimeStore : Microsoft.EntityFrameworkCore.Design.IDesignTimeDbContextFactory<RostrumStore>
+{
+    public RostrumStore CreateDbContext(string[] args) => new(
+        new DbContextOptionsBuilder<RostrumStore>().UseNpgsql("Host=127.0.0.1").UseSnakeCaseNamingConvention().Options);
+}

@@ -1,0 +1,44 @@
+using System.Collections.Frozen;
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Store;
+
+/// <summary>An app as far as finding it goes.</summary>
+public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVersion);
+
+/// <summary>A role by its name and what people read.</summary>
+public sealed record RoleEntry(string Name, string Label);
+
+/// <summary>What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.</summary>
+public sealed record Workspace(
+    ImmutableArray<AppEntry> Apps,
+    ImmutableArray<RoleEntry> Roles,
+    ImmutableArray<Policy> Policies,
+    FrozenDictionary<Guid, FrozenSet<string>> RolesOfPeople,
+    FrozenDictionary<Guid, StoredSource> Sources)
+{
+    /// <summary>The roles of one person; none where the person is not known.</summary>
+    public FrozenSet<string> RolesOf(Guid person) => RolesOfPeople.GetValueOrDefault(person) ?? FrozenSet<string>.Empty;
+
+    public static async Task<Workspace> ReadAsync(RostrumStore store, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(store);
+        var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
+        var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
+        var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
+        var memberships = await store.UserRoles.AsNoTracking().ToListAsync(cancellation);
+        var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
+        var names = roles.ToDictionary(role => role.Id, role => role.Name!);
+        return new Workspace(
+            [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
+            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
+            [.. policies.Select(policy => Policy.On(policy.Role, new DatasetId(policy.DatasetId), policy.Verbs))],
+            memberships.GroupBy(membership => membership.UserId).ToFrozenDictionary(
+                group => group.Key,
+                group => group.Select(membership => names[membership.RoleId]).ToFrozenSet(StringComparer.Ordinal)),
+            sources.ToFrozenDictionary(source => source.Id));
+    }
+}

@@ -1,0 +1,136 @@
+using System.Collections.Immutable;
+using System.Data.Common;
+using System.Globalization;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Workshop.Apps;
+using Rostrum.Web.Workshop.Sources;
+
+namespace Rostrum.Web.Demo;
+
+/// <summary>The demo's people, roles, source and two published apps, made by the same code that serves the Workshop.</summary>
+internal static class DemoLoader
+{
+    /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
+    public const string Password = "harbour-light-42";
+
+    private static readonly (string Name, string Label)[] Roles =
+    [
+        (Role.Builder, "Builder"), (Role.Owner, "Owner"), ("superintendent", "Marine superintendent"), ("engineer", "Engineer"),
+        ("port-agent", "Port agent"), ("auditor", "Auditor"), ("clerk", "Clerk"),
+    ];
+
+    private static readonly (string SignIn, string Name, string Role)[] People =
+    [
+        ("bea", "Bea Holm", Role.Builder), ("oskar", "Oskar Lind", Role.Owner), ("maren", "Maren Vik", "superintendent"),
+        ("egil", "Egil Strand", "engineer"), ("tuva", "Tuva Berg", "engineer"), ("pia", "Pia Sund", "port-agent"),
+        ("jon", "Jon Ness", "port-agent"), ("aud", "Aud Falk", "auditor"), ("clem", "Clem Moe", "clerk"),
+    ];
+
+    private sealed record DemoApp(string Name, string[] Tables, string Note, (string Role, string[] Pages)[] Audience);
+
+    private static readonly DemoApp[] Apps =
+    [
+        new("Maintenance", ["defects", "vessels", "dockings", "fuel_logs"], "Defects, dockings and fuel in one place",
+            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["defects", "vessels", "dockings"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])]),
+        new("Timetable", ["sailings", "routes", "ports", "timetable_changes"], "Sailings, and the changes that people ask for",
+            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("port-agent", ["sailings", "timetable_changes"]), ("auditor", ["*"])]),
+    ];
+
+    private static readonly (string Role, string[] Tables, Verbs Verbs)[] Rights =
+    [
+        (Role.Owner, ["*"], Verbs.View),
+        ("auditor", ["*"], Verbs.View),
+        ("superintendent", ["*"], Verbs.View),
+        ("superintendent", ["defects", "timetable_changes"], Verbs.All),
+        ("superintendent", ["dockings", "vessels"], Verbs.View | Verbs.Create | Verbs.Update),
+        ("engineer", ["vessels", "dockings"], Verbs.View),
+        ("engineer", ["defects"], Verbs.View | Verbs.Create | Verbs.Update),
+        ("port-agent", ["routes", "ports", "vessels"], Verbs.View),
+        ("port-agent", ["sailings"], Verbs.View | Verbs.Update),
+        ("port-agent", ["timetable_changes"], Verbs.View | Verbs.Create),
+        ("clerk", ["vessels", "ports"], Verbs.View),
+        ("clerk", ["fuel_logs"], Verbs.View | Verbs.Create | Verbs.Update),
+    ];
+
+    public static async Task LoadAsync(IServiceProvider services, CancellationToken cancellation)
+    {
+        await using var scope = services.CreateAsyncScope();
+        await AddPeopleAsync(scope.ServiceProvider);
+        await AddSourceAsync(scope.ServiceProvider, cancellation);
+        await AddAppsAsync(scope.ServiceProvider, cancellation);
+    }
+
+    private static async Task AddPeopleAsync(IServiceProvider services)
+    {
+        var roles = services.GetRequiredService<RoleManager<Role>>();
+        foreach (var (name, label) in Roles)
+        {
+            Check(await roles.CreateAsync(new Role { Name = name, Label = label }));
+        }
+
+        var people = services.GetRequiredService<UserManager<Person>>();
+        foreach (var (signIn, name, role) in People)
+        {
+            var person = new Person { UserName = signIn, Name = name, Email = $"{signIn}@brackwater.example", EmailConfirmed = true };
+            Check(await people.CreateAsync(person, Password));
+            Check(await people.AddToRoleAsync(person, role));
+        }
+    }
+
+    private static async Task AddSourceAsync(IServiceProvider services, CancellationToken cancellation)
+    {
+        var text = new DbConnectionStringBuilder
+        {
+            ConnectionString = services.GetRequiredService<IConfiguration>()["ROSTRUM_FLEET"] ?? throw new InvalidOperationException("ROSTRUM_FLEET names the ferry company's database."),
+        };
+        string Part(string key) => Convert.ToString(text[key], CultureInfo.InvariantCulture)!;
+        var settings = new SourceSettings(Part("Host"), int.Parse(Part("Port"), CultureInfo.InvariantCulture), Part("Database"), Part("Username"), Part("Password"), Encrypted: false);
+        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync("Fleet", settings, cancellation);
+        if (refusal is not null)
+        {
+            throw new InvalidOperationException(refusal);
+        }
+    }
+
+    private static async Task AddAppsAsync(IServiceProvider services, CancellationToken cancellation)
+    {
+        var store = services.GetRequiredService<RostrumStore>();
+        var writing = services.GetRequiredService<AppWriting>();
+        var catalogue = new DatasetCatalogue(await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation));
+        foreach (var (role, tables, verbs) in Rights)
+        {
+            foreach (var dataset in catalogue.All.Where(dataset => tables is ["*"] || tables.Contains(dataset.Name.Value)))
+            {
+                await writing.SetAsync(role, dataset.Id, verbs, cancellation);
+            }
+        }
+
+        await store.SaveChangesAsync(cancellation);
+        foreach (var app in Apps)
+        {
+            var address = await writing.DraftAsync(app.Name, [.. app.Tables.Select(table => catalogue.All.Single(dataset => dataset.Name.Value == table))], catalogue, cancellation);
+            var stored = await store.Apps.FirstAsync(row => row.Address == address, cancellation);
+            stored.Draft = stored.Draft with
+            {
+                Pages = [.. stored.Draft.Pages.Select(page => page with
+                {
+                    Audience = [Role.Builder, .. app.Audience.Where(audience => audience.Pages is ["*"] || audience.Pages.Contains(page.Address)).Select(audience => audience.Role)],
+                })],
+            };
+            await writing.PublishAsync(stored, app.Note, "bea", cancellation);
+        }
+    }
+
+    private static void Check(IdentityResult result)
+    {
+        if (!result.Succeeded)
+        {
+            throw new InvalidOperationException(string.Join(" ", result.Errors.Select(error => error.Description)));
+        }
+    }
+}

@@ -1,0 +1,84 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Web.Live.Panels.Table;
+
+/// <summary>Turns the conditions in an address into a filter. What does not fit its field is left out and named.</summary>
+internal static class Conditions
+{
+    public static (Filter Filter, ImmutableArray<string> Ignored) Read(Dataset dataset, ListState state, TimeZoneInfo zone)
+    {
+        var parts = ImmutableArray.CreateBuilder<Filter>();
+        var ignored = ImmutableArray.CreateBuilder<string>();
+        foreach (var (name, condition) in state.Conditions)
+        {
+            if (dataset.Find(new FieldName(name)) is { } field && Filters(field, condition, zone) is { } filters)
+            {
+                parts.AddRange(filters);
+            }
+            else
+            {
+                ignored.Add(name);
+            }
+        }
+
+        return (parts.Count == 0 ? new Filter.Everything() : new Filter.And(parts.ToImmutable()), ignored.ToImmutable());
+    }
+
+    private static List<Filter>? Filters(Field field, FieldCondition condition, TimeZoneInfo zone)
+    {
+        var filters = new List<Filter>();
+        if (!condition.Values.IsEmpty)
+        {
+            var values = condition.Values.Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text)).ToArray();
+            if (values.Any(value => value is Parsed.Problem))
+            {
+                return null;
+            }
+
+            filters.Add(new Filter.OneOf(field.Name, [.. values.Select(value => ((Parsed.Value)value).Is)]));
+        }
+
+        if (condition.Contains.Length > 0)
+        {
+            if (!field.Type.IsTextual)
+            {
+                return null;
+            }
+
+            filters.Add(new Filter.Contains(field.Name, condition.Contains));
+        }
+
+        return AddBound(filters, field, condition.From, zone, upper: false) && AddBound(filters, field, condition.To, zone, upper: true) ? filters : null;
+    }
+
+    // A bound on a date and time is a day, and the last day belongs to the range.
+    private static bool AddBound(List<Filter> filters, Field field, string text, TimeZoneInfo zone, bool upper)
+    {
+        if (text.Length == 0)
+        {
+            return true;
+        }
+
+        if (field.Type is FieldType.Instant or FieldType.LocalDateTime)
+        {
+            if (FieldText.FromCanonical(new FieldType.Date(), text) is not Parsed.Value { Is: DateOnly day } || (upper && day == DateOnly.MaxValue))
+            {
+                return false;
+            }
+
+            var midnight = (upper ? day.AddDays(1) : day).ToDateTime(TimeOnly.MinValue);
+            object bound = field.Type is FieldType.LocalDateTime ? (object)midnight : new DateTimeOffset(TimeZoneInfo.ConvertTimeToUtc(midnight, zone), TimeSpan.Zero);
+            filters.Add(new Filter.Compare(field.Name, upper ? Comparison.Less : Comparison.AtLeast, bound));
+            return true;
+        }
+
+        if (!(field.Type.IsNumeric || field.Type.IsTemporal) || FieldText.FromInput(field.Type, text, zone) is not Parsed.Value { Is: { } value })
+        {
+            return false;
+        }
+
+        filters.Add(new Filter.Compare(field.Name, upper ? Comparison.AtMost : Comparison.AtLeast, value));
+        return true;
+    }
+}

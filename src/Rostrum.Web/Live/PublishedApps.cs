@@ -1,0 +1,46 @@
+using System.Collections.Concurrent;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Datasets;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>An app ready to be shown, with the datasets to which it refers. Where it has no version, it is the draft.</summary>
+internal sealed record RunningApp(string Address, AppDefinition Definition, DatasetCatalogue Datasets, int? Version);
+
+/// <summary>Finds apps. A version is read once and kept, as it never changes; a draft is read each time.</summary>
+internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, WorkspaceCache workspaces)
+{
+    private readonly ConcurrentDictionary<(Guid App, int Version), RunningApp> _versions = new();
+
+    public async Task<RunningApp?> LiveAsync(string address, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        if (workspace.Apps.FirstOrDefault(app => app.Address == address) is not { LiveVersion: { } number } entry)
+        {
+            return null;
+        }
+
+        if (_versions.TryGetValue((entry.Id, number), out var known))
+        {
+            return known;
+        }
+
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        var version = await store.Versions.AsNoTracking().FirstAsync(row => row.AppId == entry.Id && row.Number == number, cancellation);
+        return _versions.GetOrAdd((entry.Id, number), new RunningApp(address, version.Frozen.App, new DatasetCatalogue(version.Frozen.Datasets), number));
+    }
+
+    public async Task<RunningApp?> DraftAsync(string address, CancellationToken cancellation)
+    {
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } app)
+        {
+            return null;
+        }
+
+        var datasets = await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation);
+        return new RunningApp(address, app.Draft, new DatasetCatalogue(datasets), null);
+    }
+}

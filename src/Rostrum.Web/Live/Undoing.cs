@@ -1,0 +1,49 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>Keeps what takes a change back, for the person who made it, for a day.</summary>
+internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider time)
+{
+    private static readonly TimeSpan Kept = TimeSpan.FromDays(1);
+
+    /// <summary>Keeps the inverse of a saved change; null where there is none.</summary>
+    public async Task<Guid?> KeepAsync(Guid person, Dataset dataset, SavedChange change, string said, CancellationToken cancellation)
+    {
+        if (change.Inverse is null)
+        {
+            return null;
+        }
+
+        var now = time.GetUtcNow();
+        await store.Undos.Where(entry => entry.At < now - Kept).ExecuteDeleteAsync(cancellation);
+        var entry = new UndoEntry { Id = Guid.NewGuid(), PersonId = person, DatasetId = dataset.Id.Value, Inverse = ChangeText.Write(dataset, change.Inverse), Said = said, At = now };
+        store.Undos.Add(entry);
+        await store.SaveChangesAsync(cancellation);
+        return entry.Id;
+    }
+
+    /// <summary>Takes a change back. Null where there is nothing to take back: it is another person's, too old, or taken back already.</summary>
+    public async Task<(SaveResult Result, string Said)?> UndoAsync(Guid id, Guid person, DatasetCatalogue catalogue, Grants grants, CancellationToken cancellation)
+    {
+        var entry = await store.Undos.FirstOrDefaultAsync(row => row.Id == id && row.PersonId == person && row.UsedAt == null, cancellation);
+        if (entry is null || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset || ChangeText.Read(dataset, entry.Inverse) is not { } inverse)
+        {
+            return null;
+        }
+
+        var result = await gate.UndoAsync(catalogue, new ChangeSet(dataset.Id, [inverse]), grants, cancellation);
+        if (result is SaveResult.Saved)
+        {
+            entry.UsedAt = time.GetUtcNow();
+            await store.SaveChangesAsync(cancellation);
+        }
+
+        return (result, entry.Said);
+    }
+}

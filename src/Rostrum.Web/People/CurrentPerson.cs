@@ -1,0 +1,32 @@
+using System.Collections.Frozen;
+using System.Security.Claims;
+using Rostrum.Core.Access;
+using Rostrum.Store;
+
+namespace Rostrum.Web.People;
+
+/// <summary>Who is signed in, and what that person may do at this moment.</summary>
+internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache workspaces)
+{
+    private ClaimsPrincipal? Principal => context.HttpContext?.User;
+
+    /// <summary>The person's identity; null where nobody is signed in.</summary>
+    public Guid? Id => Guid.TryParse(Principal?.FindFirstValue(ClaimTypes.NameIdentifier), out var id) ? id : null;
+
+    public string SignInName => Principal?.Identity?.Name ?? "";
+
+    public async ValueTask<FrozenSet<string>> RolesAsync(CancellationToken cancellation) =>
+        Id is { } id ? (await workspaces.GetAsync(cancellation)).RolesOf(id) : FrozenSet<string>.Empty;
+
+    public async ValueTask<bool> MayBuildAsync(CancellationToken cancellation)
+    {
+        var roles = await RolesAsync(cancellation);
+        return roles.Contains(Role.Builder) || roles.Contains(Role.Owner);
+    }
+
+    public async ValueTask<Grants> GrantsAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        return Grants.Of(await RolesAsync(cancellation), workspace.Policies);
+    }
+}

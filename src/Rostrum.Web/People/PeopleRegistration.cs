@@ -1,0 +1,80 @@
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Identity;
+using Rostrum.Store;
+using Rostrum.Web.Security;
+
+namespace Rostrum.Web.People;
+
+/// <summary>Sign-in by name and password, and what happens when a session has ended.</summary>
+internal static class PeopleRegistration
+{
+    public static void AddPeople(this IServiceCollection services)
+    {
+        services.AddIdentity<Person, Role>(identity =>
+        {
+            identity.Password.RequiredLength = 12;
+            identity.Password.RequireNonAlphanumeric = false;
+            identity.Password.RequireUppercase = false;
+            identity.Password.RequireDigit = false;
+            identity.Lockout.MaxFailedAccessAttempts = 5;
+            identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+        }).AddEntityFrameworkStores<RostrumStore>();
+        services.Configure<SecurityStampValidatorOptions>(stamp => stamp.ValidationInterval = TimeSpan.FromMinutes(1));
+        services.ConfigureApplicationCookie(cookie =>
+        {
+            cookie.Cookie.Name = "rostrum";
+            cookie.Cookie.SameSite = SameSiteMode.Lax;
+            cookie.ExpireTimeSpan = TimeSpan.FromHours(12);
+            cookie.LoginPath = "/sign-in";
+            cookie.AccessDeniedPath = "/problem/403";
+            cookie.ReturnUrlParameter = "returnUrl";
+            cookie.Events.OnRedirectToLogin = AskToSignIn;
+            cookie.Events.OnRedirectToAccessDenied = context =>
+            {
+                context.Response.StatusCode = StatusCodes.Status403Forbidden;
+                return Task.CompletedTask;
+            };
+        });
+        services.AddScoped<IAuthorizationHandler, WorkshopHandler>();
+        services.AddAuthorizationBuilder().AddPolicy(RolePolicies.Workshop, policy => policy.RequireAuthenticatedUser().AddRequirements(new WorkshopRequirement()));
+    }
+
+    // A page leads to the sign-in and back again. A form that is being sent must not lose what was typed into it: it stays, and says so.
+    private static Task AskToSignIn(RedirectContext<CookieAuthenticationOptions> context)
+    {
+        if (!context.Request.IsPartial())
+        {
+            context.Response.Redirect(context.RedirectUri);
+            return Task.CompletedTask;
+        }
+
+        context.Response.StatusCode = StatusCodes.Status401Unauthorized;
+        if (HttpMethods.IsGet(context.Request.Method))
+        {
+            context.Response.Headers["HX-Redirect"] = $"/sign-in?returnUrl={Uri.EscapeDataString(context.Request.CurrentAddress())}";
+        }
+
+        return Task.CompletedTask;
+    }
+}
+
+internal static class RolePolicies
+{
+    public const string Workshop = "workshop";
+}
+
+internal sealed class WorkshopRequirement : IAuthorizationRequirement;
+
+/// <summary>The Workshop is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.</summary>
+internal sealed class WorkshopHandler(CurrentPerson person) : AuthorizationHandler<WorkshopRequirement>
+{
+    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, WorkshopRequirement requirement)
+    {
+        if (await person.MayBuildAsync(CancellationToken.None))
+        {
+            context.Succeed(requirement);
+        }
+    }
+}

@@ -1,0 +1,34 @@
+using System.Diagnostics;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace Rostrum.Web.People;
+
+/// <summary>What people see where there is no page for them.</summary>
+[IgnoreAntiforgeryToken]
+internal sealed class ProblemModel : PageModel
+{
+    public int Code { get; private set; }
+
+    public string Heading => Code switch
+    {
+        400 => "This page is out of date",
+        403 => "This is not open to you",
+        404 => "There is nothing here",
+        _ => "Something went wrong",
+    };
+
+    public string Explanation => Code switch
+    {
+        400 => "It was opened too long ago, or in another session. Go back, load the page again, and repeat what you did.",
+        403 => "Your roles do not include it. If you need it for your work, ask an owner of this workspace.",
+        404 => "The page or record was renamed or removed, or the address has a slip in it.",
+        _ => "It is not your doing, and it has been written down. Try again; if it happens again, give an owner this number:",
+    };
+
+    public string? Number => Code >= 500 ? Activity.Current?.TraceId.ToString() ?? HttpContext.TraceIdentifier : null;
+
+    public void OnGet(int code) => Code = code;
+
+    public void OnPost(int code) => Code = code;
+}

@@ -1,0 +1,79 @@
+using System.Globalization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Identity;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Live;
+using Rostrum.Web.People;
+using Rostrum.Web.Security;
+using Rostrum.Web.Workshop.Apps;
+using Rostrum.Web.Workshop.Sources;
+
+namespace Rostrum.Web;
+
+/// <summary>Puts the application together.</summary>
+internal static class RostrumApplication
+{
+    public static void AddRostrum(this WebApplicationBuilder builder)
+    {
+        var services = builder.Services;
+        var configuration = builder.Configuration;
+        builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
+        builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true);
+
+        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton(new RecordFormat(
+            CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB"),
+            TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")));
+        services.AddRostrumStore(configuration["ROSTRUM_STORE"] ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
+        services.AddDataProtection().SetApplicationName("Rostrum").PersistKeysToDbContext<RostrumStore>();
+        services.AddSingleton<SourceSecrets>();
+        services.AddSingleton<ISourceDirectory, SourceDirectory>();
+        services.AddSingleton<RecordGate>();
+        services.AddSingleton<PublishedApps>();
+        services.AddScoped<CurrentPerson>();
+        services.AddScoped<Undoing>();
+        services.AddScoped<SourceSetUp>();
+        services.AddScoped<AppWriting>();
+        services.AddPeople();
+
+        services.AddHealthChecks().AddCheck<StoreHealth>("store");
+        services.AddAntiforgery(antiforgery => antiforgery.Cookie.Name = "rostrum-form");
+        services.AddRazorPages(pages =>
+        {
+            pages.Conventions.AuthorizeFolder("/");
+            pages.Conventions.AuthorizeFolder("/Workshop", RolePolicies.Workshop);
+            pages.Conventions.AllowAnonymousToPage("/People/SignIn");
+            pages.Conventions.AllowAnonymousToPage("/People/Problem");
+            pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
+        }).WithRazorPagesAtContentRoot();
+        services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views => views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
+    }
+
+    public static void UseRostrum(this WebApplication application)
+    {
+        application.UseExceptionHandler("/problem/500");
+        application.UseStatusCodePagesWithReExecute("/problem/{0}");
+        application.UseSecurityHeaders();
+        application.UseStaticFiles(new StaticFileOptions
+        {
+            OnPrepareResponse = file => file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",
+        });
+        application.UseRouting();
+        application.UseAuthentication();
+        application.UseAuthorization();
+        application.MapHealthChecks("/health").AllowAnonymous();
+        application.MapRazorPages();
+    }
+}
+
+/// <summary>Whether the application can serve: it reaches its own records.</summary>
+internal sealed class StoreHealth(RostrumStore store) : Microsoft.Extensions.Diagnostics.HealthChecks.IHealthCheck
+{
+    public async Task<Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult> CheckHealthAsync(
+        Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckContext context, CancellationToken cancellationToken = default) =>
+        await store.Database.CanConnectAsync(cancellationToken)
+            ? Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult.Healthy()
+            : Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult.Unhealthy("the store does not answer");
+}

@@ -1,0 +1,109 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Workshop.Apps;
+
+namespace Rostrum.Web.Workshop.Sources;
+
+/// <summary>A source's tables, and one of them opened: its columns, keys, relations and some of its rows.</summary>
+internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFormat format, AppWriting writing) : PageModel
+{
+    private const int SampleRows = 8;
+
+    public sealed record TableEntry(Dataset Dataset, TableStructure Structure);
+
+    public StoredSource Source { get; private set; } = null!;
+
+    public ImmutableArray<TableEntry> Tables { get; private set; } = [];
+
+    public TableEntry Open { get; private set; } = null!;
+
+    public DatasetCatalogue Catalogue { get; private set; } = new([]);
+
+    public ReadResult Sample { get; private set; } = null!;
+
+    public RecordFormat Format => format;
+
+    public string? Refusal { get; private set; }
+
+    [BindProperty]
+    public string AppName { get; set; } = "";
+
+    [BindProperty]
+    public ImmutableArray<Guid> Chosen { get; set; } = [];
+
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid? table, CancellationToken cancellation) =>
+        await LoadAsync(id, table, cancellation) ? Page() : NotFound();
+
+    /// <summary>Drafts an app from the chosen tables.</summary>
+    public async Task<IActionResult> OnPostDraftAsync(Guid id, Guid? table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
+        Refusal = chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
+        return Refusal is null ? Redirect($"/workshop/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation)}") : Page();
+    }
+
+    /// <summary>Corrects what was guessed of a table.</summary>
+    public async Task<IActionResult> OnPostCorrectAsync(Guid id, Guid table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        var stored = await store.Datasets.FirstAsync(row => row.Id == Open.Dataset.Id.Value, cancellation);
+        var (corrected, refusal) = DatasetCorrection.Read(Open.Dataset, Request.Form);
+        Refusal = refusal;
+        if (corrected is null)
+        {
+            return Page();
+        }
+
+        stored.Definition = corrected;
+        await store.SaveChangesAsync(cancellation);
+        return Redirect($"/workshop/sources/{id:N}/{table:N}?saved=1");
+    }
+
+    public static string Rows(TableStructure table) => table.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
+
+    private async Task<bool> LoadAsync(Guid id, Guid? table, CancellationToken cancellation)
+    {
+        if (await store.Sources.AsNoTracking().FirstOrDefaultAsync(source => source.Id == id, cancellation) is not { } source)
+        {
+            return false;
+        }
+
+        Source = source;
+        Catalogue = new DatasetCatalogue(await store.Datasets.AsNoTracking().Where(row => row.SourceId == id).Select(row => row.Definition).ToListAsync(cancellation));
+        Tables = [.. source.Structure.Tables.Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset ? new TableEntry(dataset, structure) : null).OfType<TableEntry>()];
+        if (Tables.IsEmpty || (table is null ? Tables[0] : Tables.FirstOrDefault(entry => entry.Dataset.Id.Value == table)) is not { } open)
+        {
+            return false;
+        }
+
+        Open = open;
+        Sample = await gate.ReadAsync(
+            Catalogue,
+            new ReadRequest(open.Dataset.Id)
+            {
+                Fields = [.. open.Dataset.Fields.Select(field => field.Name)],
+                Titles = [.. open.Dataset.Relations.Select(relation => relation.Name)],
+                Window = new PageWindow.FromStart(0, SampleRows),
+                Counted = true,
+            },
+            Grants.Everywhere(Grant.ViewOnly),
+            cancellation);
+        return true;
+    }
+}

@@ -1,0 +1,12 @@
+// Each module is one behaviour, attached to elements by a data- attribute.
+import htmx from 'htmx.org/dist/htmx.esm.js';
+import './failures.js';
+import './keys.js';
+import './list.js';
+import './lookup.js';
+import './menu.js';
+import './messages.js';
+import './sheet.js';
+import './theme.js';
+
+window.htmx = htmx;

@@ -1,0 +1,62 @@
+// [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
+import { markOpenRow } from './list.js';
+
+let openedFrom;
+
+function isDirty() {
+  const form = document.querySelector('[data-form]');
+  return form !== null && form.dataset.typed === 'yes';
+}
+
+document.addEventListener('input', event => {
+  const form = event.target.closest('[data-form]');
+  if (form && event.target.name) form.dataset.typed = 'yes';
+});
+
+document.addEventListener('change', event => {
+  const form = event.target.closest('[data-form]');
+  if (form && event.target.name) form.dataset.typed = 'yes';
+});
+
+document.addEventListener('click', event => {
+  const fill = event.target.closest('[data-fill]');
+  if (!fill) return;
+  const input = document.getElementById(fill.dataset.fill);
+  if (input.tomselect) {
+    input.tomselect.addOption({ value: fill.dataset.fillValue, text: fill.dataset.fillText });
+    input.tomselect.setValue(fill.dataset.fillValue);
+  } else {
+    input.value = fill.dataset.fillValue;
+  }
+  input.focus();
+});
+
+document.addEventListener('htmx:confirm', event => {
+  const verb = event.detail.verb;
+  if (verb !== 'get' || event.detail.target?.id !== 'sheet' || !isDirty()) return;
+  event.preventDefault();
+  if (event.detail.elt.matches('[data-discard]') || window.confirm('Discard what you changed in this record?')) event.detail.issueRequest(true);
+});
+
+addEventListener('beforeunload', event => {
+  if (isDirty()) event.preventDefault();
+});
+
+document.addEventListener('htmx:beforeRequest', event => {
+  if (event.detail.target?.id === 'sheet' && !document.querySelector('[data-sheet]')) openedFrom = document.activeElement?.closest('tr')?.dataset.key ?? event.detail.elt.dataset?.key;
+});
+
+document.addEventListener('htmx:afterSettle', event => {
+  markOpenRow();
+  const sheet = document.querySelector('[data-sheet]');
+  if (event.detail.target?.id !== 'sheet' && event.detail.elt?.id !== 'sheet') return;
+  if (sheet) {
+    const first = sheet.querySelector('[aria-invalid="true"], .notice') ?? (sheet.dataset.key ? null : sheet.querySelector('input:not([type="hidden"]), select, textarea'));
+    (first?.focus ? first : sheet).focus({ preventScroll: Boolean(first) });
+    if (document.activeElement === document.body) sheet.focus();
+    if (sheet.querySelector('.notice, [aria-invalid="true"]')) sheet.querySelector('[data-form]').dataset.typed = 'yes';
+  } else {
+    document.querySelector(`tr[data-key="${CSS.escape(openedFrom ?? '')}"] a`)?.focus({ preventScroll: true });
+    document.querySelector('tr.marked')?.scrollIntoView({ block: 'nearest' });
+  }
+});
