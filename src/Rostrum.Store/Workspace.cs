@@ -12,16 +12,19 @@ public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVer
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label);
 
+/// <summary>A person's name and the names of the person's roles.</summary>
+public sealed record PersonEntry(string Name, FrozenSet<string> Roles);
+
 /// <summary>What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.</summary>
 public sealed record Workspace(
     ImmutableArray<AppEntry> Apps,
     ImmutableArray<RoleEntry> Roles,
     ImmutableArray<Policy> Policies,
-    FrozenDictionary<Guid, FrozenSet<string>> RolesOfPeople,
+    FrozenDictionary<Guid, PersonEntry> People,
     FrozenDictionary<Guid, StoredSource> Sources)
 {
     /// <summary>The roles of one person; none where the person is not known.</summary>
-    public FrozenSet<string> RolesOf(Guid person) => RolesOfPeople.GetValueOrDefault(person) ?? FrozenSet<string>.Empty;
+    public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
     public static async Task<Workspace> ReadAsync(RostrumStore store, CancellationToken cancellation)
     {
@@ -29,16 +32,17 @@ public sealed record Workspace(
         var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
         var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
-        var memberships = await store.UserRoles.AsNoTracking().ToListAsync(cancellation);
+        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name }).ToListAsync(cancellation);
+        var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
         return new Workspace(
             [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
             [.. policies.Select(policy => Policy.On(policy.Role, new DatasetId(policy.DatasetId), policy.Verbs))],
-            memberships.GroupBy(membership => membership.UserId).ToFrozenDictionary(
-                group => group.Key,
-                group => group.Select(membership => names[membership.RoleId]).ToFrozenSet(StringComparer.Ordinal)),
+            people.ToFrozenDictionary(
+                person => person.Id,
+                person => new PersonEntry(person.Name, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal))),
             sources.ToFrozenDictionary(source => source.Id));
     }
 }

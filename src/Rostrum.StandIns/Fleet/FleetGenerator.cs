@@ -115,7 +115,7 @@ internal sealed class FleetGenerator(DateOnly today)
             var part = parts[random.Next(parts.Length)];
             var fault = faults[random.Next(faults.Length)];
             var severity = severities[random.Next(severities.Length)];
-            var age = (int)Math.Pow(random.NextDouble() * 19, 2);
+            var age = 1 + (int)Math.Pow(random.NextDouble() * 19, 2);
             var closed = age > 20 && random.Next(100) < 88;
             var state = closed ? "closed" : random.Next(10) switch { < 5 => "open", < 8 => "in work", _ => "waiting for parts" };
             var reported = today.AddDays(-age);

@@ -122,7 +122,7 @@ internal static class DemoLoader
                     Audience = [Role.Builder, .. app.Audience.Where(audience => audience.Pages is ["*"] || audience.Pages.Contains(page.Address)).Select(audience => audience.Role)],
                 })],
             };
-            await writing.PublishAsync(stored, app.Note, "bea", cancellation);
+            await writing.PublishAsync(stored, app.Note, People[0].Name, cancellation);
         }
     }
 

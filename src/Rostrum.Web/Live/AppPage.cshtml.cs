@@ -151,9 +151,13 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
 
         var form = open.Form.Filled(Request.Form);
         var typed = form.Read(format.Zone);
+        Change change = open.IsNew
+            ? new Change.Insert(typed.Changed)
+            : new Change.Update(RecordKey.Parse(Dataset, open.KeyText!)!, typed.Original, typed.Changed);
         if (!typed.Problems.IsEmpty)
         {
-            return await ShowAsync(grants, state, open with { Form = form.WithProblems(typed.Problems) }, cancellation);
+            var others = ChangeChecks.Problems(Dataset, change).Where(problem => typed.Problems.All(known => known.Field != problem.Field));
+            return await ShowAsync(grants, state, open with { Form = form.WithProblems([.. typed.Problems, .. others]) }, cancellation);
         }
 
         if (!open.IsNew && typed.Changed.Count == 0)
@@ -161,9 +165,6 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
             return await DoneAsync(grants, state, null, new Message("Nothing was changed."), cancellation);
         }
 
-        Change change = open.IsNew
-            ? new Change.Insert(typed.Changed)
-            : new Change.Update(RecordKey.Parse(Dataset, open.KeyText!)!, typed.Original, typed.Changed);
         return await gate.SaveAsync(App.Datasets, new ChangeSet(Dataset.Id, [change]), grants, cancellation) switch
         {
             SaveResult.Saved { Changes: [var saved] } => await SavedAsync(grants, state, saved, open.IsNew ? "added" : "saved", cancellation),

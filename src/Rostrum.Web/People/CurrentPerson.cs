@@ -13,7 +13,8 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     /// <summary>The person's identity; null where nobody is signed in.</summary>
     public Guid? Id => Guid.TryParse(Principal?.FindFirstValue(ClaimTypes.NameIdentifier), out var id) ? id : null;
 
-    public string SignInName => Principal?.Identity?.Name ?? "";
+    public async ValueTask<string> NameAsync(CancellationToken cancellation) =>
+        Id is { } id && (await workspaces.GetAsync(cancellation)).People.TryGetValue(id, out var entry) ? entry.Name : "";
 
     public async ValueTask<FrozenSet<string>> RolesAsync(CancellationToken cancellation) =>
         Id is { } id ? (await workspaces.GetAsync(cancellation)).RolesOf(id) : FrozenSet<string>.Empty;

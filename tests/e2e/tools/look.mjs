@@ -18,6 +18,7 @@ const browser = await openBrowser();
 const page = await browser.newPage({
   baseURL: address,
   viewport: { width: Number(values.width), height: Number(values.height) },
+  locale: 'en-GB',
   colorScheme: values.dark ? 'dark' : 'light',
 });
 page.on('console', message => message.type() === 'error' && console.error(message.text()));

@@ -117,6 +117,7 @@ public static class DatasetDrafting
             .Concat(evidence.Where(found => found.Candidate.From == table.Name && found.Convinces).Select(found =>
                 (found.Candidate.Column, found.Candidate.Target, found.Candidate.TargetColumn, Declared: false, Because: Evidence(found))))
             .DistinctBy(link => link.Column)
+            .OrderBy(link => table.Columns.FindIndex(column => column.Name == link.Column))
             .ToArray();
 
         var relations = new List<Relation>();
@@ -142,6 +143,8 @@ public static class DatasetDrafting
 
         return [.. relations];
     }
+
+    private static int FindIndex(this ImmutableArray<ColumnStructure> columns, Predicate<ColumnStructure> match) => Array.FindIndex([.. columns], match);
 
     private static string Evidence(RelationEvidence found) => string.Create(
         CultureInfo.InvariantCulture,

@@ -76,7 +76,7 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, Workspace
         }
 
         var stored = await store.Apps.FirstAsync(app => app.Address == address, cancellation);
-        await writing.PublishAsync(stored, Note.Trim(), person.SignInName, cancellation);
+        await writing.PublishAsync(stored, Note.Trim(), await person.NameAsync(cancellation), cancellation);
         return Redirect($"/workshop/apps/{address}");
     }
 

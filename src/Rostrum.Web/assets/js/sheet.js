@@ -52,7 +52,8 @@ document.addEventListener('htmx:afterSettle', event => {
   if (event.detail.target?.id !== 'sheet' && event.detail.elt?.id !== 'sheet') return;
   if (sheet) {
     const first = sheet.querySelector('[aria-invalid="true"], .notice') ?? (sheet.dataset.key ? null : sheet.querySelector('input:not([type="hidden"]), select, textarea'));
-    (first?.focus ? first : sheet).focus({ preventScroll: Boolean(first) });
+    (first ?? sheet).focus({ preventScroll: true });
+    first?.scrollIntoView({ block: 'center' });
     if (document.activeElement === document.body) sheet.focus();
     if (sheet.querySelector('.notice, [aria-invalid="true"]')) sheet.querySelector('[data-form]').dataset.typed = 'yes';
   } else {

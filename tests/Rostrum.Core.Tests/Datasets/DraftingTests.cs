@@ -1,0 +1,118 @@
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+
+namespace Rostrum.Core.Tests.Datasets;
+
+public sealed class DraftingTests
+{
+    private static readonly TableStructure Ports = new()
+    {
+        Name = new("public", "ports"),
+        Columns = [Text("code", 3), Text("name", 60), new("berths", new FieldType.Integer(), "integer", false)],
+        PrimaryKey = ["code"],
+        UniqueKeys = [["name"]],
+    };
+
+    private static readonly TableStructure Routes = new()
+    {
+        Name = new("public", "routes"),
+        Columns = [Text("code", 6), Text("origin_port", 3), Text("destination_port", 3), Text("relief_port", 3) with { Nullable = true }],
+        PrimaryKey = ["code"],
+        ForeignKeys = [Key("relief_port"), Key("origin_port"), Key("destination_port")],
+    };
+
+    private static readonly TableStructure Calls = new()
+    {
+        Name = new("public", "port_calls"),
+        Columns =
+        [
+            new("id", new FieldType.Integer(), "bigint", false, Generation: ColumnGeneration.IdentityAlways),
+            Text("port_code", 3), new("capturedAt", new FieldType.Instant(), "timestamptz", false), new("scan", new FieldType.Bytes(), "bytea", true),
+        ],
+        PrimaryKey = ["id"],
+    };
+
+    private static readonly TableStructure Odd = new()
+    {
+        Name = new("public", "Odd Ones"),
+        Columns = [new("Straße/Ö", new FieldType.Text(), "text", true), new("order", new FieldType.Text(), "text", true), new("Order", new FieldType.Text(), "text", true), new("1st", new FieldType.Text(), "text", true), new("\"\"", new FieldType.Text(), "text", true)],
+    };
+
+    private static readonly SourceStructure Structure = new([Ports, Routes, Calls, Odd]);
+
+    private static ColumnStructure Text(string name, int length) => new(name, new FieldType.Text(length), $"varchar({length})", false);
+
+    private static ForeignKey Key(string column) => new([column], new("public", "ports"), ["code"]);
+
+    private static Dataset Draft(string name, params RelationEvidence[] evidence) =>
+        DatasetDrafting.Draft(new SourceId(Guid.Empty), Structure, evidence, _ => new DatasetId(Guid.NewGuid())).Single(dataset => dataset.Name.Value == name);
+
+    private static string TitleOf(Dataset dataset) => string.Join(" + ", dataset.Title);
+
+    [Theory]
+    [InlineData("captured_at", "Captured at")]
+    [InlineData("capturedAt", "Captured at")]
+    [InlineData("CAPTURED AT", "Captured at")]
+    [InlineData("IMONumber", "Imo number")]
+    [InlineData("a", "A")]
+    public void A_columns_name_becomes_words(string name, string label) => Assert.Equal(label, Wording.Label(name));
+
+    [Theory]
+    [InlineData("Defects", "defect")]
+    [InlineData("Fuel logs", "fuel log")]
+    [InlineData("Companies", "company")]
+    [InlineData("Boxes", "box")]
+    [InlineData("Bus", "bus")]
+    [InlineData("Classes", "class")]
+    public void One_of_many_has_a_name(string many, string one) => Assert.Equal(one, Wording.Singular(many));
+
+    [Fact]
+    public void Three_links_between_the_same_two_tables_are_kept_apart_in_both_directions()
+    {
+        var relations = Draft("routes").Relations;
+        Assert.Equal(["Origin port", "Destination port", "Relief port"], relations.Select(relation => relation.Label));
+        Assert.Equal(["routes_as_origin_port", "routes_as_destination_port", "routes_as_relief_port"], relations.Select(relation => relation.InverseName.Value));
+    }
+
+    [Fact]
+    public void A_field_called_name_is_the_title() => Assert.Equal("name", TitleOf(Draft("ports")));
+
+    [Fact]
+    public void Where_nothing_is_called_a_name_the_title_is_put_together_from_code_and_relations() =>
+        Assert.Equal("code + origin_port.name + destination_port.name", TitleOf(Draft("routes")));
+
+    [Fact]
+    public void Values_that_all_stand_in_another_tables_key_make_a_relation_and_say_so()
+    {
+        var candidate = Assert.Single(ImpliedRelations.Candidates(Structure));
+        Assert.Equal(new RelationCandidate(Calls.Name, "port_code", Ports.Name, "code"), candidate);
+        var relation = Assert.Single(Draft("port_calls", new RelationEvidence(candidate, 9, 9)).Relations);
+        Assert.Equal(("port", "port_calls", false), (relation.Name.Value, relation.InverseName.Value, relation.Declared));
+        Assert.Contains("all 9 values", relation.Because, StringComparison.Ordinal);
+        Assert.Empty(Draft("port_calls", new RelationEvidence(candidate, 9, 8)).Relations);
+    }
+
+    [Fact]
+    public void Technical_columns_are_hidden_and_say_why()
+    {
+        var calls = Draft("port_calls");
+        Assert.Equal(["id", "scan"], calls.Fields.Where(field => field.Hidden).Select(field => field.Name.Value));
+        Assert.All(calls.Fields, field => Assert.Equal(field.Hidden, field.HiddenBecause is not null));
+        Assert.False(Draft("routes")[new("code")].Hidden);
+    }
+
+    [Fact]
+    public void Columns_of_any_spelling_get_names_of_their_own_that_formulas_can_write()
+    {
+        var odd = Draft("odd_ones");
+        Assert.Equal(["straßeö", "order", "order_2", "field_1st", "field"], odd.Fields.Select(field => field.Name.Value));
+        Assert.Equal(["Straße/Ö", "order", "Order", "1st", "\"\""], odd.Fields.Select(field => field.Column));
+    }
+
+    [Fact]
+    public void A_table_without_a_key_is_read_only_and_says_why()
+    {
+        Assert.Contains("no primary key", Draft("odd_ones").ReadOnlyBecause, StringComparison.Ordinal);
+        Assert.Null(Draft("ports").ReadOnlyBecause);
+    }
+}

@@ -1,0 +1,131 @@
+using System.Collections.Immutable;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Core.Tests.Datasets;
+
+public sealed class FieldTextTests
+{
+    private static readonly TimeZoneInfo Oslo = TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo");
+
+    public static Arbitrary<TypedValue> AnyValue() => Arb.From(Gen.OneOf(
+        Gen.Choose(int.MinValue, int.MaxValue).Select(number => new TypedValue(new FieldType.Integer(), (long)number)),
+        ArbMap.Default.GeneratorFor<decimal>().Select(number => new TypedValue(new FieldType.Number(), number)),
+        ArbMap.Default.GeneratorFor<NonNull<string>>().Select(text => new TypedValue(new FieldType.Text(), text.Get)),
+        ArbMap.Default.GeneratorFor<bool>().Select(yes => new TypedValue(new FieldType.YesNo(), yes)),
+        Gen.Choose(0, DateOnly.MaxValue.DayNumber).Select(day => new TypedValue(new FieldType.Date(), DateOnly.FromDayNumber(day))),
+        Gen.Choose(0, 86_399).Select(second => new TypedValue(new FieldType.Time(), TimeOnly.MinValue.Add(TimeSpan.FromSeconds(second) + TimeSpan.FromTicks(second * 10)))),
+        ArbMap.Default.GeneratorFor<DateTime>().Select(at => new TypedValue(new FieldType.Instant(), new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)))),
+        ArbMap.Default.GeneratorFor<DateTime>().Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
+        ArbMap.Default.GeneratorFor<Guid>().Select(id => new TypedValue(new FieldType.Uuid(), id)),
+        ArbMap.Default.GeneratorFor<byte[]>().Select(bytes => new TypedValue(new FieldType.Bytes(), bytes ?? []))));
+
+    public sealed record TypedValue(FieldType Type, object Value);
+
+    [Property(Arbitrary = [typeof(FieldTextTests)], MaxTest = 2000)]
+    public void Canonical_text_gives_the_same_value_back(TypedValue typed)
+    {
+        var read = FieldText.FromCanonical(typed.Type, FieldText.ToCanonical(typed.Type, typed.Value));
+        Assert.True(FieldText.SameValue(typed.Value, Assert.IsType<Parsed.Value>(read).Is));
+    }
+
+    [Property(Arbitrary = [typeof(FieldTextTests)], MaxTest = 2000)]
+    public void What_a_form_shows_is_read_as_the_same_value_unless_the_clock_shows_it_twice(TypedValue typed)
+    {
+        if (typed.Type is FieldType.Text or FieldType.Bytes || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
+        {
+            return;
+        }
+
+        var read = FieldText.FromInput(typed.Type, FieldText.ToInput(typed.Type, typed.Value, Oslo), Oslo);
+        Assert.Equal(typed.Value, Assert.IsType<Parsed.Value>(read).Is);
+    }
+
+    [Property(MaxTest = 1000)]
+    public void Whatever_is_typed_is_a_value_or_a_problem(NonNull<string> typed)
+    {
+        foreach (var type in new FieldType[] { new FieldType.Integer(), new FieldType.Number(), new FieldType.Date(), new FieldType.Time(), new FieldType.Instant(), new FieldType.LocalDateTime(), new FieldType.YesNo(), new FieldType.Uuid(), new FieldType.Text(), new FieldType.Bytes() })
+        {
+            Assert.NotNull(FieldText.FromInput(type, typed.Get, Oslo));
+            Assert.NotNull(FieldText.FromCanonical(type, typed.Get));
+        }
+    }
+
+    [Theory]
+    [InlineData("abc", "“abc” is not a number. Write digits, with a point for decimals.")]
+    [InlineData("12,5", "“12,5” is not a number. Write digits, with a point for decimals.")]
+    [InlineData("99999999999999999999999999999999", "“99999999999999999999999999999999” is not a number. Write digits, with a point for decimals.")]
+    public void A_text_that_is_no_number_says_so(string typed, string message) =>
+        Assert.Equal(new Parsed.Problem(message), FieldText.FromInput(new FieldType.Number(), typed, Oslo));
+
+    [Fact]
+    public void A_time_that_the_clocks_skip_is_refused() =>
+        Assert.IsType<Parsed.Problem>(FieldText.FromInput(new FieldType.Instant(), "2026-03-29T02:30", Oslo));
+
+    [Fact]
+    public void A_typed_instant_is_read_in_the_workspaces_zone()
+    {
+        var read = FieldText.FromInput(new FieldType.Instant(), "2026-07-01T12:00", Oslo);
+        Assert.Equal(new DateTimeOffset(2026, 7, 1, 10, 0, 0, TimeSpan.Zero), Assert.IsType<Parsed.Value>(read).Is);
+    }
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("   ")]
+    public void Nothing_typed_is_a_blank(string typed) =>
+        Assert.Null(Assert.IsType<Parsed.Value>(FieldText.FromInput(new FieldType.Date(), typed, Oslo)).Is);
+}
+
+public sealed class RecordKeyTests
+{
+    private static readonly Dataset Pair = Samples.Dataset("pairs", [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]) with { Key = [new("one"), new("two")] };
+
+    [Property]
+    public void A_keys_text_names_the_same_record(NonNull<string> one, long two)
+    {
+        var key = new RecordKey([one.Get, two]);
+        Assert.Equal(key, RecordKey.Parse(Pair, key.ToText(Pair)));
+    }
+
+    [Theory]
+    [InlineData("only-one")]
+    [InlineData("one~x")]
+    [InlineData("one~2~three")]
+    [InlineData("")]
+    public void A_text_that_names_no_record_gives_none(string text) => Assert.Null(RecordKey.Parse(Pair, text));
+
+    [Property]
+    public void A_cursor_survives_its_address(NonNull<string> first, long second)
+    {
+        var cursor = new PageCursor([first.Get, null, $"{second}"]);
+        Assert.Equal(cursor.Values.ToArray(), PageCursor.Parse(cursor.ToText())!.Values.ToArray());
+    }
+
+    [Property]
+    public void Any_other_text_is_no_cursor_and_no_fault(NonNull<string> text)
+    {
+        var parsed = PageCursor.Parse(text.Get);
+        Assert.True(parsed is null || !parsed.Values.IsDefault);
+    }
+}
+
+internal static class Samples
+{
+    public static Field Field(string name, FieldType type) => new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type };
+
+    public static Dataset Dataset(string name, ImmutableArray<Field> fields) => new()
+    {
+        Id = new DatasetId(Guid.NewGuid()),
+        Source = new SourceId(Guid.NewGuid()),
+        Table = new TableName("public", name),
+        Name = new(name),
+        Label = char.ToUpperInvariant(name[0]) + name[1..],
+        RecordLabel = name.TrimEnd('s'),
+        Fields = fields,
+        Key = [fields[0].Name],
+        Title = [FieldPath.Of(fields[0].Name)],
+        TitleBecause = "a sample",
+    };
+}
