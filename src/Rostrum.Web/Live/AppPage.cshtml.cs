@@ -143,10 +143,10 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
 
         var grants = await person.GrantsAsync(cancellation);
         var state = ListState.Read(Request.Query);
-        if (await ReadSheetAsync(grants, state, cancellation) is not SheetView.Open open)
+        var sheet = await ReadSheetAsync(grants, state, cancellation);
+        if (OpenForSaving(sheet, grants, state) is not { } open)
         {
-            Sheet = await ReadSheetAsync(grants, state, cancellation);
-            return await ShowAsync(grants, state, null, cancellation);
+            return await NotOpenAsync(sheet, grants, state, cancellation);
         }
 
         var form = open.Form.Filled(Request.Form);
@@ -190,10 +190,10 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
 
         var grants = await person.GrantsAsync(cancellation);
         var state = ListState.Read(Request.Query);
-        if (await ReadSheetAsync(grants, state, cancellation) is not SheetView.Open { IsNew: false } open)
+        var sheet = await ReadSheetAsync(grants, state, cancellation);
+        if (sheet is not SheetView.Open { IsNew: false } open)
         {
-            Sheet = await ReadSheetAsync(grants, state, cancellation);
-            return await ShowAsync(grants, state, null, cancellation);
+            return await NotOpenAsync(sheet, grants, state, cancellation);
         }
 
         var original = open.Form.Filled(Request.Form).Read(format.Zone).Original;
@@ -264,6 +264,21 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
         return null;
     }
 
+    // A record that was deleted while it was being edited is gone, but what was typed is not.
+    private SheetView.Open? OpenForSaving(SheetView sheet, Grants grants, ListState state) => sheet switch
+    {
+        SheetView.Open open => open,
+        SheetView.Missing { IsOutage: false } when state is { IsNew: false, Record: { } key } && RecordKey.Parse(Dataset, key) is not null =>
+            Opened(grants.For(Dataset.Id), state, null) with { IsNew = false, KeyText = key, Title = $"Deleted {Dataset.RecordLabel}" },
+        _ => null,
+    };
+
+    // A partial update leaves the form as it is where there is nothing to put in its place but an excuse.
+    private async Task<IActionResult> NotOpenAsync(SheetView sheet, Grants grants, ListState state, CancellationToken cancellation) =>
+        Request.IsPartial() && sheet is SheetView.Missing { IsOutage: true }
+            ? StatusCode(StatusCodes.Status503ServiceUnavailable)
+            : await ShowAsync(grants, state, sheet, cancellation);
+
     private async Task<SheetView> ReadSheetAsync(Grants grants, ListState state, CancellationToken cancellation)
     {
         var grant = grants.For(Dataset.Id);
@@ -291,7 +306,7 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
             ReadResult.Rows { Records: [var record] } => Opened(grant, state, record),
             ReadResult.Rows => new SheetView.Missing("No such record", $"This {Dataset.RecordLabel} was deleted, or it is not open to you.", close),
             ReadResult.Denied denied => new SheetView.Missing("Not open to you", denied.Reason, close),
-            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", failed.Failure.Message, close),
+            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", failed.Failure.Message, close, IsOutage: true),
             _ => throw new InvalidOperationException("unknown result"),
         };
     }

@@ -11,7 +11,7 @@ internal abstract record SheetView
 
     public sealed record Closed : SheetView;
 
-    public sealed record Missing(string Heading, string Explanation, string CloseAddress) : SheetView;
+    public sealed record Missing(string Heading, string Explanation, string CloseAddress, bool IsOutage = false) : SheetView;
 
     public sealed record Open : SheetView
     {

@@ -36,7 +36,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
     public string AppName { get; set; } = "";
 
     [BindProperty]
-    public ImmutableArray<Guid> Chosen { get; set; } = [];
+    public IReadOnlyList<Guid> Chosen { get; set; } = [];
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid? table, CancellationToken cancellation) =>
         await LoadAsync(id, table, cancellation) ? Page() : NotFound();

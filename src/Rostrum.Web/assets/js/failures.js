@@ -16,6 +16,8 @@ document.addEventListener('htmx:responseError', event => {
     say([text('Your session has ended. What you typed still stands here: '), link('sign in again in another tab', '/sign-in?returnUrl=/'), text(', come back, and repeat the step.')], 'message-rust');
   } else if (status === 400) {
     say([text('This page is out of date, and nothing was changed. Copy what you typed, load the page again, and repeat the step.')], 'message-rust');
+  } else if (status === 503) {
+    say([text('The source of these records does not answer, and nothing was changed. What you typed still stands here; try again in a moment.')], 'message-rust');
   } else if (status === 403) {
     say([text('That is not open to you, and nothing was changed.')], 'message-rust');
   } else {

@@ -11,7 +11,7 @@ function attachLookup(select) {
     preload: 'focus',
     maxOptions: 60,
     loadThrottle: 200,
-    plugins: ['dropdown_input', 'clear_button'],
+    plugins: ['clear_button'],
     async load(query, done) {
       try {
         const answer = await fetch(`${select.dataset.lookup}&q=${encodeURIComponent(query)}`, { headers: { Accept: 'application/json' } });

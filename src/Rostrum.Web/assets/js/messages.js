@@ -2,11 +2,19 @@
 const shownFor = 12000;
 let timer;
 
-export function say(html, tone = '') {
+export function say(parts, tone = '') {
   const bar = document.createElement('div');
   bar.className = `message ${tone}`;
   bar.dataset.message = '';
-  bar.append(...html);
+  const dismiss = document.createElement('button');
+  dismiss.type = 'button';
+  dismiss.className = 'btn-quiet';
+  dismiss.dataset.dismiss = '';
+  dismiss.setAttribute('aria-label', 'Close this message');
+  dismiss.innerHTML = '<i class="bi bi-x-lg" aria-hidden="true"></i>';
+  const words = document.createElement('span');
+  words.append(...parts);
+  bar.append(words, dismiss);
   document.getElementById('messages').replaceChildren(bar);
 }
 

@@ -1,0 +1,166 @@
+using System.Net;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Store;
+using Rostrum.Web.Demo;
+
+namespace Rostrum.Web.Tests;
+
+public sealed class AccessTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string Sailing = "/apps/timetable/sailings?record=1";
+
+    [Fact]
+    public async Task Nobody_comes_in_without_signing_in_and_comes_back_to_the_same_place_afterwards()
+    {
+        var visitor = application.Anonymous();
+        using var answer = await visitor.Client.GetAsync("/apps/timetable/sailings?q=kittiwake&page=2");
+        Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
+        var signIn = answer.Headers.Location!.PathAndQuery;
+        Assert.Equal("/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fq%3Dkittiwake%26page%3D2", signIn);
+        using var signedIn = await visitor.PostAsync(signIn, "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", "/apps/timetable/sailings?q=kittiwake&page=2"));
+        Assert.Equal("/apps/timetable/sailings?q=kittiwake&page=2", signedIn.Headers.Location!.OriginalString);
+    }
+
+    [Theory]
+    [InlineData("https://elsewhere.example/")]
+    [InlineData("//elsewhere.example/")]
+    public async Task Signing_in_leads_nowhere_else(string returnUrl)
+    {
+        using var answer = await application.Anonymous().PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", returnUrl));
+        Assert.Equal("/", answer.Headers.Location!.OriginalString);
+    }
+
+    [Fact]
+    public async Task A_part_of_a_page_asked_for_after_the_session_ended_leads_to_the_sign_in_and_a_form_stays_where_it_is()
+    {
+        var visitor = application.Anonymous();
+        using var get = new HttpRequestMessage(HttpMethod.Get, Sailing) { Headers = { { "HX-Request", "true" }, { "HX-Current-URL", "http://localhost/apps/timetable/sailings?page=3" } } };
+        using var read = await visitor.Client.SendAsync(get);
+        Assert.Equal((HttpStatusCode.Unauthorized, "/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fpage%3D3"), (read.StatusCode, read.Headers.GetValues("HX-Redirect").Single()));
+        using var written = await visitor.SendAsync(Sailing + "&handler=Save", [("v.cars", "3")], partial: true);
+        Assert.Equal(HttpStatusCode.Unauthorized, written.StatusCode);
+        Assert.False(written.Headers.Contains("HX-Redirect"));
+    }
+
+    [Fact]
+    public async Task Wrong_passwords_lock_for_a_while_and_every_attempt_is_written_down()
+    {
+        var visitor = application.Anonymous();
+        for (var i = 0; i < 5; i++)
+        {
+            using var refused = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", $"wrong-{i}"));
+            Assert.Contains(i < 4 ? "do not belong together" : "Too many wrong passwords", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        using var locked = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", DemoLoader.Password));
+        Assert.Contains("Too many wrong passwords", await locked.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        var outcomes = await application.InStoreAsync(store => store.SignInAttempts.Where(attempt => attempt.UserName == "clem").OrderBy(attempt => attempt.Id).Select(attempt => attempt.Outcome).ToListAsync());
+        Assert.Equal(["refused", "refused", "refused", "refused", "locked out", "locked out"], outcomes);
+    }
+
+    [Fact]
+    public async Task A_port_agent_finds_only_the_app_and_the_pages_meant_for_them()
+    {
+        var pia = await application.AsAsync("pia");
+        Assert.Equal(["Timetable"], (await pia.PageAsync("/")).QuerySelectorAll(".app-name").Select(link => link.TextContent));
+        Assert.Equal(["Sailings", "Timetable changes"], (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent));
+    }
+
+    [Theory]
+    [InlineData("/apps/timetable/routes", HttpStatusCode.Forbidden)]
+    [InlineData("/apps/maintenance/defects", HttpStatusCode.Forbidden)]
+    [InlineData("/try/timetable/sailings", HttpStatusCode.Forbidden)]
+    [InlineData("/workshop", HttpStatusCode.Forbidden)]
+    [InlineData("/workshop/sources/new", HttpStatusCode.Forbidden)]
+    [InlineData("/workshop/apps/timetable", HttpStatusCode.Forbidden)]
+    [InlineData("/apps/timetable/nowhere", HttpStatusCode.NotFound)]
+    [InlineData("/apps/nothing/sailings", HttpStatusCode.NotFound)]
+    [InlineData("/apps/timetable/routes?handler=Lookup&field=origin_port", HttpStatusCode.Forbidden)]
+    [InlineData("/apps/timetable/sailings", HttpStatusCode.OK)]
+    public async Task No_address_leads_a_port_agent_past_what_is_open_to_them(string address, HttpStatusCode status) =>
+        Assert.Equal(status, await (await application.AsAsync("pia")).StatusAsync(address));
+
+    [Fact]
+    public async Task A_port_agent_is_offered_to_change_sailings_and_nothing_more()
+    {
+        var page = await (await application.AsAsync("pia")).PageAsync(Sailing);
+        Assert.NotNull(page.QuerySelector(".sheet-foot > button"));
+        Assert.Null(page.QuerySelector(".confirm"));
+        Assert.Null(page.QuerySelector("[data-new]"));
+    }
+
+    [Theory]
+    [InlineData("Delete", "record=2")]
+    [InlineData("Save", "new=1")]
+    public async Task A_hand_made_request_does_no_more_than_the_page_offers(string handler, string state)
+    {
+        var before = await application.FleetScalarAsync("SELECT count(*) || ':' || max(id) FROM sailings");
+        var pia = await application.AsAsync("pia");
+        using var answer = await pia.PostAsync(Sailing, $"/apps/timetable/sailings?{state}&handler={handler}",
+            ("v.route_code", "R01"), ("v.vessel", "BF-101"), ("v.departs", "2026-03-01T10:00"), ("v.arrives_planned", "2026-03-01T11:00"));
+        Assert.Contains("You may not", await answer.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Equal(before, await application.FleetScalarAsync("SELECT count(*) || ':' || max(id) FROM sailings"));
+    }
+
+    [Theory]
+    [InlineData("/apps/timetable/sailings?record=1&handler=Save")]
+    [InlineData("/apps/timetable/sailings?record=1&handler=Delete")]
+    [InlineData("/apps/timetable/sailings?handler=Undo")]
+    [InlineData("/workshop/sources/new")]
+    [InlineData("/workshop/apps/timetable?handler=Publish")]
+    public async Task A_write_without_the_forms_token_is_refused(string address)
+    {
+        using var answer = await (await application.AsAsync("bea")).SendAsync(address, [("v.cars", "99")]);
+        Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_withdrawn_right_is_withdrawn_at_once()
+    {
+        var aud = await application.AsAsync("aud");
+        Assert.NotEmpty((await aud.PageAsync("/apps/maintenance/dockings")).QuerySelectorAll("tbody tr"));
+        await application.InStoreAsync(async store =>
+        {
+            var dataset = (await store.Datasets.ToListAsync()).Single(row => row.Definition.Name.Value == "dockings");
+            (await store.Policies.SingleAsync(policy => policy.Role == "auditor" && policy.DatasetId == dataset.Id)).Verbs = Verbs.None;
+            return await store.SaveChangesAsync();
+        });
+        var page = await aud.PageAsync("/apps/maintenance/dockings");
+        Assert.Empty(page.QuerySelectorAll("tbody tr"));
+        Assert.Contains("You may not see dockings.", page.Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Every_answer_refuses_foreign_and_inline_scripts()
+    {
+        using var answer = await (await application.AsAsync("bea")).Client.GetAsync("/apps/maintenance/vessels?record=BF-101");
+        var policy = answer.Headers.GetValues("Content-Security-Policy").Single();
+        Assert.DoesNotContain("unsafe", policy, StringComparison.Ordinal);
+        var page = await Visitor.ParseAsync(answer);
+        Assert.Empty(page.QuerySelectorAll("[style], style, script:not([src]), [onclick]"));
+    }
+
+    [Fact]
+    public async Task A_sources_password_is_kept_encrypted_and_stands_on_no_page()
+    {
+        var password = new Npgsql.NpgsqlConnectionStringBuilder(application.FleetConnection).Password!;
+        var source = await application.InStoreAsync(store => store.Sources.SingleAsync());
+        Assert.DoesNotContain(password, source.ProtectedPassword, StringComparison.Ordinal);
+        var bea = await application.AsAsync("bea");
+        foreach (var address in new[] { "/workshop", $"/workshop/sources/{source.Id:N}", "/workshop/sources/new" })
+        {
+            Assert.DoesNotContain(password, (await bea.PageAsync(address)).DocumentElement.OuterHtml, StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
+    public async Task A_published_version_cannot_be_changed_even_in_the_database()
+    {
+        var refused = await Assert.ThrowsAsync<Npgsql.PostgresException>(() => application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'")));
+        Assert.Contains("never changed", refused.MessageText, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Health_is_told_to_anybody() => Assert.Equal(HttpStatusCode.OK, await application.Anonymous().StatusAsync("/health"));
+}

@@ -1,0 +1,155 @@
+using System.Net;
+using AngleSharp.Dom;
+using AngleSharp.Html.Parser;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Rostrum.StandIns.Fleet;
+using Rostrum.Store;
+using Rostrum.Web.Demo;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>The whole application with the demo, on databases of its own.</summary>
+public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
+{
+    private readonly string _name = $"test_{Guid.NewGuid():N}";
+
+    private static string DatabaseServer => Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES") ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
+
+    public string StoreConnection => With($"{_name}_store");
+
+    public string FleetConnection => With($"{_name}_fleet");
+
+    public async Task InitializeAsync()
+    {
+        await ServerAsync($"CREATE DATABASE {_name}_store");
+        await ServerAsync($"CREATE DATABASE {_name}_fleet");
+        await FleetLoader.LoadAsync(FleetConnection, new DateOnly(2026, 3, 14), CancellationToken.None);
+        await DemoLoader.LoadAsync(Services, CancellationToken.None);
+    }
+
+    async Task IAsyncLifetime.DisposeAsync()
+    {
+        await DisposeAsync();
+        await ServerAsync($"DROP DATABASE IF EXISTS {_name}_store WITH (FORCE)");
+        await ServerAsync($"DROP DATABASE IF EXISTS {_name}_fleet WITH (FORCE)");
+    }
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        builder.UseSetting("ROSTRUM_STORE", StoreConnection);
+        builder.UseSetting("ROSTRUM_FLEET", FleetConnection);
+        builder.UseSetting("Logging:LogLevel:Default", "Error");
+    }
+
+    /// <summary>A browser of sorts, signed in as one of the demo's people.</summary>
+    public async Task<Visitor> AsAsync(string person)
+    {
+        var visitor = Anonymous();
+        var answer = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", person), ("Password", DemoLoader.Password));
+        Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
+        return visitor;
+    }
+
+    public Visitor Anonymous() => new(CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
+
+    public async Task<T> InStoreAsync<T>(Func<RostrumStore, Task<T>> read)
+    {
+        await using var scope = Services.CreateAsyncScope();
+        return await read(scope.ServiceProvider.GetRequiredService<RostrumStore>());
+    }
+
+    public Task FleetAsync(string sql) => RunAsync(FleetConnection, sql);
+
+    public async Task<string> FleetScalarAsync(string sql)
+    {
+        await using var source = NpgsqlDataSource.Create(FleetConnection);
+        await using var command = source.CreateCommand(sql);
+        return Convert.ToString(await command.ExecuteScalarAsync(), System.Globalization.CultureInfo.InvariantCulture) ?? "";
+    }
+
+    public static Task ServerAsync(string sql) => RunAsync(DatabaseServer, sql);
+
+    public string FleetName => $"{_name}_fleet";
+
+    private static string With(string database) => new NpgsqlConnectionStringBuilder(DatabaseServer) { Database = database }.ConnectionString;
+
+    private static async Task RunAsync(string connection, string sql)
+    {
+        await using var source = NpgsqlDataSource.Create(connection);
+        await using var command = source.CreateCommand(sql);
+        await command.ExecuteNonQueryAsync();
+    }
+}
+
+/// <summary>Sends requests as a browser would, with its cookies and the form's token.</summary>
+public sealed class Visitor(HttpClient client)
+{
+    public HttpClient Client { get; } = client;
+
+    public async Task<IDocument> PageAsync(string address, HttpStatusCode expected = HttpStatusCode.OK)
+    {
+        using var answer = await Client.GetAsync(address);
+        Assert.Equal(expected, answer.StatusCode);
+        return await ParseAsync(answer);
+    }
+
+    public async Task<HttpStatusCode> StatusAsync(string address)
+    {
+        using var answer = await Client.GetAsync(address);
+        return answer.StatusCode;
+    }
+
+    /// <summary>Sends a form with the token of a page that has one, the fields given, and the page's own for the record's originals.</summary>
+    public async Task<HttpResponseMessage> PostAsync(string tokenFrom, string address, params (string Name, string Value)[] fields)
+    {
+        var page = await ParseAsync(await Client.GetAsync(tokenFrom));
+        var token = page.QuerySelector("input[name=__RequestVerificationToken]")?.GetAttribute("value") ?? "";
+        return await SendAsync(address, [("__RequestVerificationToken", token), .. fields]);
+    }
+
+    /// <summary>Fills in the form of a record's sheet as it stands and changes some of its fields.</summary>
+    public Task<HttpResponseMessage> SubmitAsync(IDocument page, string handler, params (string Name, string Value)[] changed) =>
+        SubmitAsync(page, handler, partial: false, changed);
+
+    public async Task<HttpResponseMessage> SubmitAsync(IDocument page, string handler, bool partial, params (string Name, string Value)[] changed)
+    {
+        var form = page.QuerySelector("[data-form]") ?? throw new InvalidOperationException("no form is open");
+        var fields = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var input in form.QuerySelectorAll("input[name], textarea[name], select[name]"))
+        {
+            fields[input.GetAttribute("name")!] = input switch
+            {
+                AngleSharp.Html.Dom.IHtmlSelectElement select => select.Value ?? "",
+                AngleSharp.Html.Dom.IHtmlTextAreaElement area => area.Value,
+                _ => input.GetAttribute("value") ?? "",
+            };
+        }
+
+        foreach (var (name, value) in changed)
+        {
+            fields[name] = value;
+        }
+
+        return await SendAsync(form.GetAttribute("action")!.Replace("handler=Save", $"handler={handler}", StringComparison.Ordinal), [.. fields.Select(field => (field.Key, field.Value))], partial);
+    }
+
+    public static async Task<IDocument> ParseAsync(HttpResponseMessage answer) =>
+        await new HtmlParser().ParseDocumentAsync(await answer.Content.ReadAsStringAsync());
+
+    public async Task<HttpResponseMessage> SendAsync(string address, (string Name, string Value)[] fields, bool partial = false)
+    {
+        using var content = new FormUrlEncodedContent(fields.Select(field => KeyValuePair.Create(field.Name, field.Value)));
+        using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = content };
+        if (partial)
+        {
+            request.Headers.Add("HX-Request", "true");
+            request.Headers.Add("HX-Target", "sheet");
+        }
+
+        return await Client.SendAsync(request);
+    }
+}

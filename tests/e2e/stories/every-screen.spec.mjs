@@ -1,0 +1,55 @@
+// What must hold on every screen: axe finds nothing, in light and in dark; nothing scrolls sideways on a phone or a tablet.
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, signIn, test } from '../tools/fixtures.mjs';
+
+test.use({ expectedErrors: [/status of (403|404)/] });
+
+const screens = [
+  ['sign-in', '/sign-in', null],
+  ['apps', '/', 'bea'],
+  ['a list', '/apps/timetable/sailings', 'bea'],
+  ['a filtered list', '/apps/maintenance/defects?is.state=open&from.reported_at=2020-01-01&q=pump', 'bea'],
+  ['an empty list', '/apps/maintenance/defects?q=nothinglikethis', 'bea'],
+  ['a record', '/apps/maintenance/vessels?record=BF-101', 'bea'],
+  ['a record to look at only', '/apps/maintenance/dockings?record=1', 'aud'],
+  ['a new record', '/apps/maintenance/defects?new=1', 'bea'],
+  ['a record that is gone', '/apps/maintenance/defects?record=999999', 'bea'],
+  ['no access', '/apps/maintenance/defects', 'pia'],
+  ['nothing there', '/apps/nowhere/at-all', 'bea'],
+  ['the Workshop', '/workshop', 'bea'],
+  ['connecting', '/workshop/sources/new', 'bea'],
+  ['a source', 'source', 'bea'],
+  ['an app in the Workshop', '/workshop/apps/timetable?role=port-agent', 'bea'],
+];
+
+for (const [name, path, person] of screens) {
+  test(`${name} is accessible and fits`, async ({ page }) => {
+    if (person) await signIn(page, person);
+    if (path === 'source') {
+      await page.goto('/workshop');
+      await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+      await page.getByRole('link', { name: 'routes' }).click();
+    } else {
+      await page.goto(path);
+    }
+    for (const colorScheme of ['light', 'dark']) {
+      await page.emulateMedia({ colorScheme });
+      const found = await new AxeBuilder({ page }).analyze();
+      expect(found.violations.map(violation => `${violation.id}: ${violation.nodes.map(node => node.target).join(' ')}`)).toEqual([]);
+    }
+    for (const [width, height] of [[1280, 800], [768, 1024], [390, 844]]) {
+      await page.setViewportSize({ width, height });
+      expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `sideways at ${width}`).toBeLessThanOrEqual(0);
+    }
+  });
+}
+
+test('a page with no script still shows its data', async ({ browser }) => {
+  const context = await browser.newContext({ javaScriptEnabled: false, baseURL: process.env.ROSTRUM_ADDRESS });
+  const page = await context.newPage();
+  await signIn(page, 'aud');
+  await page.goto('/apps/maintenance/defects?q=pump&record=1');
+  await expect(page.getByRole('row')).not.toHaveCount(0);
+  await expect(page.locator('#sheet').getByText('Reported by')).toBeVisible();
+  await context.close();
+});
