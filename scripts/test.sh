@@ -87,5 +87,6 @@ run_bench() {
   have wrk || step "Installing wrk" debian_install wrk
   pg_ensure
   build_application
+  export ROOT LOCAL
   bash bench/run.sh "$@"
 }

@@ -13,10 +13,10 @@ public sealed class AppTests
     private static readonly Dataset Defects = Samples.Dataset("defects",
         [Samples.Field("id", new FieldType.Integer()) with { Hidden = true }, Samples.Field("vessel", new FieldType.Text(8)), Samples.Field("title", new FieldType.Text(99)), Samples.Field("story", new FieldType.Text(null, Long: true)), Samples.Field("at", new FieldType.Instant()) with { Required = true }])
         with
-        {
-            Title = [FieldPath.Of(new("title"))],
-            Relations = [new Relation { Name = new("vessel"), Label = "Vessel", Field = new("vessel"), Target = Vessels.Id, TargetField = new("name"), InverseName = new("defects"), InverseLabel = "Defects", Because = "declared" }],
-        };
+    {
+        Title = [FieldPath.Of(new("title"))],
+        Relations = [new Relation { Name = new("vessel"), Label = "Vessel", Field = new("vessel"), Target = Vessels.Id, TargetField = new("name"), InverseName = new("defects"), InverseLabel = "Defects", Because = "declared" }],
+    };
 
     private static readonly AppDefinition App = AppDrafting.Draft("Upkeep", [Defects], ["builder"]);
 

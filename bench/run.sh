@@ -1,0 +1,84 @@
+#!/usr/bin/env bash
+# The list page over a million sailings: Rostrum against a page written by hand with Dapper, in turn, in one run.
+# Called by `./rostrum bench`, which has started PostgreSQL and built the application. BENCH_SECONDS a measurement, BENCH_ROUNDS of them.
+set -euo pipefail
+seconds=${BENCH_SECONDS:-6}
+rounds=${BENCH_ROUNDS:-3}
+for part in steps install postgres build application demo; do
+  # shellcheck source=/dev/null
+  source "scripts/$part.sh"
+done
+
+make_million() {
+  pg_sql postgres "CREATE DATABASE bench_fleet"
+  ROSTRUM_FLEET=$(pg_connection bench_fleet) dotnet "$STANDINS" fleet
+  pg_sql bench_fleet "INSERT INTO sailings (route_code, vessel, departs, arrives_planned, arrives_actual, state, foot_passengers, cars, fare_revenue, cancellation_reason)
+    SELECT s.route_code, s.vessel, s.departs - n * interval '366 days', s.arrives_planned - n * interval '366 days', s.arrives_actual - n * interval '366 days', s.state, s.foot_passengers, s.cars, s.fare_revenue, s.cancellation_reason
+    FROM sailings s, generate_series(1, 30) n LIMIT 1000000 - (SELECT count(*) FROM sailings)"
+  pg_sql bench_fleet "VACUUM (ANALYZE) sailings"
+}
+
+make_records() {
+  pg_sql postgres "DROP DATABASE IF EXISTS bench_store WITH (FORCE)"
+  pg_sql postgres "CREATE DATABASE bench_store"
+  (cd src/Rostrum.Web && ROSTRUM_STORE=$(pg_connection bench_store) ROSTRUM_FLEET=$(pg_connection bench_fleet) dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo)
+}
+
+has_database bench_fleet || step "Making a million sailings" make_million
+step "Loading the demo's apps over them" make_records
+step "Building the page written by hand" build_projects bench/Rostrum.Bench.Peer
+
+ours=$(free_port 0)
+theirs=$(free_port 0)
+export ASPNETCORE_ENVIRONMENT=Production
+(cd src/Rostrum.Web && ROSTRUM_STORE=$(pg_connection bench_store) exec dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$ours") >"$LOCAL/run/bench-rostrum.log" 2>&1 </dev/null &
+ours_pid=$!
+started=${EPOCHREALTIME/[^0-9]/}
+wait_until 60 curl -fsS -o /dev/null "http://127.0.0.1:$ours/health"
+start_ms=$(((${EPOCHREALTIME/[^0-9]/} - started) / 1000))
+(cd bench/Rostrum.Bench.Peer && ROSTRUM_BENCH=$(pg_connection bench_fleet) exec dotnet bin/Release/net10.0/Rostrum.Bench.Peer.dll --urls "http://127.0.0.1:$theirs") >"$LOCAL/run/bench-peer.log" 2>&1 </dev/null &
+theirs_pid=$!
+trap 'kill $ours_pid $theirs_pid 2>/dev/null' EXIT
+wait_until 60 curl -fsS -o /dev/null "http://127.0.0.1:$theirs/sailings"
+
+memory() { awk '/^VmRSS/ { printf "%d", $2 / 1024 }' "/proc/$1/status"; }
+
+jar=$LOCAL/run/bench.cookies
+rm -f "$jar"
+token=$(curl -sS -c "$jar" "http://127.0.0.1:$ours/sign-in" | sed -n 's/.*__RequestVerificationToken" type="hidden" value="\([^"]*\)".*/\1/p' | head -n 1)
+curl -sS -o /dev/null -b "$jar" -c "$jar" --data-urlencode "UserName=bea" --data-urlencode "Password=harbour-light-42" --data-urlencode "__RequestVerificationToken=$token" "http://127.0.0.1:$ours/sign-in"
+BENCH_COOKIE=$(awk '$6 == "rostrum" { print "rostrum=" $7 }' "$jar")
+export BENCH_COOKIE
+rest=$(memory $ours_pid)
+
+list=http://127.0.0.1:$ours/apps/timetable/sailings
+hand=http://127.0.0.1:$theirs/sailings
+# The address that "Further" gives on page 9,999 carries the place where it ended; a typed page number does not.
+further=$(curl -sS -b "$jar" "$list?page=9999" | sed -n 's/.*rel="next" href="\([^"]*\)".*/\1/p' | sed 's/&amp;/\&/g' | head -n 1)
+printf 'weight of the first page: Rostrum %s bytes, by hand %s bytes\n\n' "$(curl -sS -b "$jar" "$list" | wc -c)" "$(curl -sS "$hand" | wc -c)"
+
+measure() { # measure ADDRESS CONNECTIONS
+  wrk -t1 -c"$2" -d"${seconds}s" --timeout 30s -s bench/list-page.lua "$1" | sed -n 's/^RESULT //p'
+}
+
+printf '%-34s %28s   %28s   %s\n' "" "Rostrum" "by hand" "ratio of"
+printf '%-34s %28s   %28s   %s\n' "case" "req/s    p50 ms    p99 ms" "req/s    p50 ms    p99 ms" "throughput"
+while IFS='|' read -r name ours_address theirs_address connections; do
+  measure "$ours_address" "$connections" >/dev/null
+  measure "$theirs_address" "$connections" >/dev/null
+  : >"$LOCAL/run/bench.ours" >"$LOCAL/run/bench.theirs"
+  for ((round = 0; round < rounds; round++)); do
+    measure "$ours_address" "$connections" >>"$LOCAL/run/bench.ours"
+    measure "$theirs_address" "$connections" >>"$LOCAL/run/bench.theirs"
+  done
+  paste -d' ' <(sort -n "$LOCAL/run/bench.ours" | sed -n "$(((rounds + 1) / 2))p") <(sort -n "$LOCAL/run/bench.theirs" | sed -n "$(((rounds + 1) / 2))p") |
+    awk -v name="$name" '{ printf "%-34s %10.1f %8.1f %8.1f   %10.1f %8.1f %8.1f   %.2f%s\n", name, $1, $2, $3, $5, $6, $7, $1 / $5, ($4 + $8 > 0 ? "   (" $4 "+" $8 " failed)" : "") }'
+done <<EOF
+first page|$list|$hand|8
+page 10,000 by "Further"|http://127.0.0.1:$ours$further|$hand?page=10000|8
+page 10,000 by its number|$list?page=10000|$hand?page=10000|8
+sorted by a column without index|$list?sort=-foot_passengers|$hand?sort=-foot_passengers|2
+searched (kittiwake)|$list?q=kittiwake|$hand?q=kittiwake|4
+searched, no match|$list?q=nothinglikethis|$hand?q=nothinglikethis|2
+EOF
+printf '\nstart until it answers: %s ms; memory at rest %s MiB, after this load %s MiB\n' "$start_ms" "$rest" "$(memory $ours_pid)"
