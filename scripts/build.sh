@@ -8,7 +8,8 @@ newer_than() { # newer_than STAMP PATH…: is there a file newer than the stamp?
 
 build_assets() {
   need_npm
-  newer_than "$LOCAL/run/assets.stamp" src/Rostrum.Web package-lock.json || [[ ! -d src/Rostrum.Web/wwwroot/built ]] || return 0
+  # shellcheck disable=SC2046
+  newer_than "$LOCAL/run/assets.stamp" src/Rostrum.Web/assets package-lock.json $(find src/Rostrum.Web -name '*.scss') || [[ ! -d src/Rostrum.Web/wwwroot/built ]] || return 0
   step "Building the browser's assets" node src/Rostrum.Web/assets/build.mjs
   touch "$LOCAL/run/assets.stamp"
 }

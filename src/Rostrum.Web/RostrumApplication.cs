@@ -1,6 +1,8 @@
 using System.Globalization;
+using System.Text.Encodings.Web;
+using System.Text.Unicode;
 using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.WebEncoders;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
@@ -23,7 +25,7 @@ internal static class RostrumApplication
         builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true);
 
         services.AddSingleton(TimeProvider.System);
-        services.AddSingleton(new RecordFormat(
+        services.AddSingleton(RecordFormat.For(
             CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB"),
             TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")));
         services.AddRostrumStore(configuration["ROSTRUM_STORE"] ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
@@ -38,6 +40,8 @@ internal static class RostrumApplication
         services.AddScoped<AppWriting>();
         services.AddPeople();
 
+        // Only what means something to HTML is escaped; letters of any script stay as they are.
+        services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
         services.AddHealthChecks().AddCheck<StoreHealth>("store");
         services.AddAntiforgery(antiforgery => antiforgery.Cookie.Name = "rostrum-form");
         services.AddRazorPages(pages =>

@@ -16,7 +16,7 @@ public sealed class SailingsModel(NpgsqlDataSource source) : PageModel
         public string RouteTitle => $"{Route} · {Origin} · {Destination}";
     }
 
-    [BindProperty(SupportsGet = true, Name = "page")]
+    [BindProperty(SupportsGet = true, Name = "p")]
     public int Number { get; set; } = 1;
 
     [BindProperty(SupportsGet = true, Name = "sort")]

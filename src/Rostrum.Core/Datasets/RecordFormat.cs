@@ -7,6 +7,21 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Zone">The workspace's time zone.</param>
 public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 {
+    /// <summary>The way of a language and country, with its months cut to one width where they stay distinct: dates then stand in one width as well.</summary>
+    public static RecordFormat For(CultureInfo culture, TimeZoneInfo zone)
+    {
+        ArgumentNullException.ThrowIfNull(culture);
+        var own = (CultureInfo)culture.Clone();
+        var months = own.DateTimeFormat.AbbreviatedMonthNames.Select(month => month.Length > 3 ? month[..3] : month).ToArray();
+        if (months.Distinct(StringComparer.Ordinal).Count() == own.DateTimeFormat.AbbreviatedMonthNames.Distinct(StringComparer.Ordinal).Count())
+        {
+            own.DateTimeFormat.AbbreviatedMonthNames = months;
+            own.DateTimeFormat.AbbreviatedMonthGenitiveNames = months;
+        }
+
+        return new RecordFormat(own, zone);
+    }
+
     /// <summary>A value as people read it; the empty text for a blank.</summary>
     public string Display(FieldType type, object? value) => (type, value) switch
     {

@@ -41,7 +41,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
         await using var batch = new NpgsqlBatch(connection);
         batch.BatchCommands.Add(AsBatchCommand(sql));
-        if (request.Counted)
+        var narrowed = IsNarrowed(dataset, request);
+        if (request.Counted && !narrowed)
         {
             batch.BatchCommands.Add(AsBatchCommand(CountStatement(dataset, request)));
         }
@@ -56,18 +57,19 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
                 rows.Add(columns.Read(reader));
             }
 
-            if (request.Counted && await reader.NextResultAsync(cancellation) && await reader.ReadAsync(cancellation))
+            if (request.Counted && !narrowed && await reader.NextResultAsync(cancellation) && await reader.ReadAsync(cancellation))
             {
                 var number = reader.GetInt64(0);
-                count = number < 0 ? new RecordCount(-number, CountKind.About)
-                    : number > CountFilteredUpTo && IsNarrowed(dataset, request) ? null
-                    : new RecordCount(number, CountKind.Exact);
+                count = number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
             }
         }
 
-        if (request.Counted && count is null)
+        if (request.Counted && narrowed)
         {
-            count = await EstimateAsync(connection, dataset, request, cancellation);
+            // A first page that is not full has counted the records already.
+            count = request.Window is PageWindow.FromStart { Offset: 0 } && rows.Count <= request.Window.Limit
+                ? new RecordCount(rows.Count, CountKind.Exact)
+                : await CountAsync(connection, dataset, request, cancellation);
         }
 
         var more = rows.Count > request.Window.Limit;
@@ -124,7 +126,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     // False where the place to go on from does not belong to this order: somebody's address is from another list.
     private bool AddStatement(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, bool turned)
     {
-        var limit = sql.Number(request.Window.Limit + 1);
+        // The page's size is the app's, not a person's: written out, the server can plan for it once and for all.
+        var limit = (request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture);
         switch (request.Window)
         {
             case PageWindow.FromStart { Offset: >= FarOffset } start when !plan.Dataset.Key.IsEmpty:
@@ -135,7 +138,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
                 sql.Add($"SELECT {columns.Sql} FROM ({found}) f JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Outer}"))}{plan.Joins()}{order.OrderBy(false)}");
                 return true;
             case PageWindow.FromStart start:
-                sql.Add($"SELECT {columns.Sql}{plan.From(request.Filter, request.Search)}{order.OrderBy(false)} LIMIT {limit} OFFSET {sql.Number(start.Offset)}");
+                sql.Add($"SELECT {columns.Sql}{plan.From(request.Filter, request.Search)}{order.OrderBy(false)} LIMIT {limit}{(start.Offset == 0 ? "" : $" OFFSET {sql.Number(start.Offset)}")}");
                 return true;
             case PageWindow.After or PageWindow.Before:
                 var place = request.Window is PageWindow.After after ? after.Place : ((PageWindow.Before)request.Window).Place;
@@ -160,6 +163,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return IsNarrowed(dataset, request)
             ? sql.Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {CountFilteredUpTo + 1}) c")
             : sql.Add($"SELECT CASE WHEN c.reltuples >= {CountExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
+    }
+
+    private async Task<RecordCount> CountAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    {
+        await using var command = CountStatement(dataset, request).Command(connection);
+        var number = Convert.ToInt64(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture);
+        return number <= CountFilteredUpTo ? new RecordCount(number, CountKind.Exact) : await EstimateAsync(connection, dataset, request, cancellation);
     }
 
     private async Task<RecordCount> EstimateAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)

@@ -118,14 +118,29 @@ internal sealed class SelectPlan(DatasetCatalogue catalogue, Grants grants, Data
         foreach (var word in search.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct())
         {
             var pattern = sql.Text(FilterSql.Pattern(word));
+            var titles = Dataset.Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern))).Where(title => title.Sql is not null).ToArray();
             var places = Dataset.Fields
-                .Where(field => field.Type.IsTextual && Grant.Readable.Has(field.Name))
-                .Select(field => FilterSql.Like(field, $"{Alias}.{SqlIdentifier.Quote(field.Column)}", pattern))
-                .Concat(Dataset.Relations.Select(relation => TitleSearch(relation, pattern)).OfType<string>())
+                .Where(field => Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
+                .Select(field => TextSearch(field, word, pattern))
+                .OfType<string>()
+                .Concat(titles.Select(title => title.Sql!))
                 .Concat(NumberSearch(word))
                 .ToArray();
             yield return places.Length > 0 ? $"({string.Join(" OR ", places)})" : "FALSE";
         }
+    }
+
+    // The options of a choice are few and known: the server need not look into them for each row.
+    private string? TextSearch(Field field, string word, string pattern)
+    {
+        var column = $"{Alias}.{SqlIdentifier.Quote(field.Column)}";
+        return field.Type switch
+        {
+            FieldType.Text => FilterSql.Like(field, column, pattern),
+            FieldType.Choice choice when choice.Options.Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase)).ToArray() is { Length: > 0 } options =>
+                $"{column} IN ({string.Join(", ", options.Select(option => sql.Value(field, option)))})",
+            _ => null,
+        };
     }
 
     private string? TitleSearch(Relation relation, string pattern)

@@ -78,6 +78,32 @@ public sealed class FieldTextTests
         Assert.Null(Assert.IsType<Parsed.Value>(FieldText.FromInput(new FieldType.Date(), typed, Oslo)).Is);
 }
 
+public sealed class RecordFormatTests
+{
+    private static readonly RecordFormat British = RecordFormat.For(System.Globalization.CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/London"));
+
+    public static TheoryData<FieldType, object?, string> Displayed => new()
+    {
+        { new FieldType.Date(), new DateOnly(1999, 9, 4), "04 Sep 1999" },
+        { new FieldType.Instant(), new DateTimeOffset(2026, 7, 1, 23, 30, 0, TimeSpan.Zero), "02 Jul 2026 00:30" },
+        { new FieldType.LocalDateTime(), new DateTime(2026, 7, 1, 23, 30, 0), "01 Jul 2026 23:30" },
+        { new FieldType.Number(10, 2), 1234.5m, "1,234.50" },
+        { new FieldType.Number(), 0.000100m, "0.0001" },
+        { new FieldType.Integer(), -12345L, "-12,345" },
+        { new FieldType.YesNo(), false, "No" },
+        { new FieldType.Text(), null, "" },
+        { new FieldType.Date(), new Unreadable("date out of range"), "date out of range" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Displayed))]
+    public void A_value_is_written_in_the_workspaces_way(FieldType type, object? value, string text) => Assert.Equal(text, British.Display(type, value));
+
+    [Fact]
+    public void Every_month_has_the_same_width() =>
+        Assert.Single(Enumerable.Range(1, 12).Select(month => British.Display(new FieldType.Date(), new DateOnly(2026, month, 1)).Length).Distinct());
+}
+
 public sealed class RecordKeyTests
 {
     private static readonly Dataset Pair = Samples.Dataset("pairs", [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]) with { Key = [new("one"), new("two")] };

@@ -18,6 +18,9 @@ test('the keyboard reaches search, records and back', async ({ page }) => {
   await expect(rows(page).nth(2)).toHaveClass(/open/);
   await page.keyboard.press('Escape');
   await expect(page.locator('[data-sheet]')).toHaveCount(0);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'The keys of this screen' })).toBeVisible();
+  await page.keyboard.press('Escape');
   await expect(page).not.toHaveURL(/record=/);
   await page.goBack();
   await expect(sheet(page).getByRole('heading')).toBeVisible();

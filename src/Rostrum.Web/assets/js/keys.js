@@ -22,6 +22,7 @@ const plain = {
   '/': () => document.querySelector('[data-search]')?.select(),
   n: () => document.querySelector('[data-new]')?.click(),
   e: () => document.querySelector('[data-sheet] :is(input:not([type="hidden"]), select, textarea)')?.focus(),
+  '?': () => document.getElementById('keys')?.showModal(),
   j: () => step(1),
   k: () => step(-1),
 };
@@ -33,7 +34,7 @@ document.addEventListener('keydown', event => {
       event.preventDefault();
       form.querySelector('.sheet-foot > button[type="submit"]')?.click();
     }
-  } else if (event.key === 'Escape' && !event.defaultPrevented) {
+  } else if (event.key === 'Escape' && !event.defaultPrevented && !document.querySelector('dialog[open]')) {
     if (!closeMenu()) document.querySelector('details.confirm[open]') ? document.querySelector('details.confirm').removeAttribute('open') : document.querySelector('[data-sheet] [data-close]')?.click();
   } else if (plain[event.key] && !event.ctrlKey && !event.metaKey && !event.altKey && !isTyping(event.target)) {
     event.preventDefault();

@@ -11,7 +11,7 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// <summary>A column as it is shown: a field, or the title of the record to which the field refers.</summary>
 internal sealed record TableColumn(Field Field, Relation? Relation, string Label)
 {
-    public string Class => Relation is not null ? "" : Field.Type.IsNumeric ? "num" : Field.Type.IsTemporal ? "when" : "";
+    public string? Class => Relation is not null ? null : Field.Type.IsNumeric ? "num" : Field.Type.IsTemporal ? "when" : null;
 
     public string Display(Record record, RecordFormat format) =>
         (Relation is null ? null : record.TitleOf(Relation.Name)) ?? format.Display(Field.Type, record[Field.Name]);
