@@ -54,9 +54,21 @@ pg_answers() {
     [[ -e $(pg_data)/postmaster.pid ]]
 }
 
+# After a power cut the lock file names a process that is gone, or by now another program's.
+pg_clear_lock() {
+  local lock pid
+  lock=$(pg_data)/postmaster.pid
+  [[ -e $lock ]] || return 0
+  pid=$(head -n 1 "$lock")
+  if ! grep -qs '^State:[[:space:]]*[^ZX]' "/proc/$pid/status" || ! tr '\0' ' ' <"/proc/$pid/cmdline" | grep -q postgres; then
+    rm -f "$lock"
+  fi
+}
+
 pg_start() {
   pg_init
   pg_answers && return
+  pg_clear_lock
   local port
   port=$(free_port "$([[ -s $PG/port ]] && cat "$PG/port" || echo 5480)")
   printf '%s\n' "$port" >"$PG/port"
