@@ -1,0 +1,236 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Formulas.Functions;
+
+namespace Rostrum.Core.Formulas;
+
+/// <summary>A place in a formula's text that names a member of a shape.</summary>
+public sealed record FormulaReference(Span Span, FormulaShape Shape, int Index);
+
+/// <summary>A formula that was held against the names in its scope. It has a tree where it has no problems.</summary>
+public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, ImmutableArray<FormulaProblem> Problems, ImmutableArray<FormulaReference> References);
+
+/// <summary>Finds out what each name, function and operator of a formula means, and of which type it is.</summary>
+public sealed partial class Checker
+{
+    private readonly List<FormulaShape> _levels = [];
+    private readonly List<FormulaProblem> _problems = [];
+    private readonly List<FormulaReference> _references = [];
+
+    private Checker(FormulaShape shape) => _levels.Add(shape);
+
+    /// <summary>Checks a formula over records of a shape.</summary>
+    public static CheckedFormula Check(ParsedFormula formula, FormulaShape shape)
+    {
+        ArgumentNullException.ThrowIfNull(formula);
+        var checker = new Checker(shape);
+        var tree = checker.Visit(formula.Tree);
+        ImmutableArray<FormulaProblem> problems = [.. formula.Problems, .. checker._problems];
+        return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references]);
+    }
+
+    private Typed? Visit(Syntax syntax) => syntax switch
+    {
+        Syntax.Number number => new Typed.Constant(new FormulaType.Number(), number.Value),
+        Syntax.Text text => new Typed.Constant(new FormulaType.Text(), text.Value),
+        Syntax.Truth truth => new Typed.Constant(new FormulaType.Boolean(), truth.Value),
+        Syntax.Blank => new Typed.Constant(new FormulaType.Blank(), null),
+        Syntax.Name name => Name(name),
+        Syntax.Member member => Member(member),
+        Syntax.Prefix prefix => Prefix(prefix),
+        Syntax.Percent percent => Operate(percent.Span, "%", [nameof(Arithmetic.Percent)], Visit(percent.Operand)),
+        Syntax.Binary binary => Binary(binary),
+        Syntax.Call call => Call(call),
+        Syntax.Missing => null,
+        _ => throw new ArgumentOutOfRangeException(nameof(syntax), syntax, "unknown syntax"),
+    };
+
+    private Typed? Name(Syntax.Name name)
+    {
+        var shape = _levels[^1];
+        var index = shape.IndexOf(name.Value);
+        if (index >= 0)
+        {
+            _references.Add(new FormulaReference(name.Span, shape, index));
+            return new Typed.Member(shape.Members[index].Value, new Typed.Scope(new FormulaType.Record(shape), 0), index, shape.Members[index].Key);
+        }
+
+        if (name.Value.Equals("record", StringComparison.OrdinalIgnoreCase))
+        {
+            var level = _levels.Count > 1 ? 1 : 0;
+            return new Typed.Scope(new FormulaType.Record(_levels[^(level + 1)]), level);
+        }
+
+        var outer = _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : null;
+        return Unknown(name.Span, "name", name.Value, outer ?? Nearest(name.Value, shape.Members.Select(member => member.Key)) is { } near && outer is null ? Formatter.Name(near) : outer);
+    }
+
+    private Typed? Member(Syntax.Member member)
+    {
+        if (Visit(member.Of) is not { } of)
+        {
+            return null;
+        }
+
+        var shape = of.Type switch { FormulaType.Record record => record.Shape, FormulaType.List { Element: FormulaType.Record record } => record.Shape, _ => null };
+        if (shape is null)
+        {
+            return Fail(member.NameSpan, $"A {of.Type.Word} has no parts, so nothing can follow the dot.");
+        }
+
+        var index = shape.IndexOf(member.Value);
+        if (index < 0)
+        {
+            return Unknown(member.NameSpan, "name", member.Value, Nearest(member.Value, shape.Members.Select(candidate => candidate.Key)) is { } near ? Formatter.Name(near) : null);
+        }
+
+        _references.Add(new FormulaReference(member.NameSpan, shape, index));
+        var (name, type) = shape.Members[index];
+        return of.Type is FormulaType.Record
+            ? new Typed.Member(type, of, index, name)
+            : new Typed.Each(type is FormulaType.List ? type : new FormulaType.List(type), of, index, name);
+    }
+
+    private Typed? Prefix(Syntax.Prefix prefix)
+    {
+        var operand = Visit(prefix.Operand);
+        return prefix.Negative ? Operate(prefix.Span, "-", [nameof(Arithmetic.Negate)], operand)
+            : operand is null || Expect(prefix.Span, operand, new FormulaType.Number(), "The sign + stands before numbers") ? operand : null;
+    }
+
+    private Typed? Binary(Syntax.Binary binary)
+    {
+        var left = Visit(binary.Left);
+        var right = Visit(binary.Right);
+        if (left is null || right is null)
+        {
+            return null;
+        }
+
+        switch (binary.Operator)
+        {
+            case Operator.Equal or Operator.NotEqual:
+                return Comparable(binary, left, right) ? new Typed.Same(left, right, binary.Operator is Operator.NotEqual) : null;
+            case Operator.Less or Operator.AtMost or Operator.More or Operator.AtLeast:
+                return !Comparable(binary, left, right) ? null
+                    : FormulaType.Common(left.Type, right.Type) is FormulaType.Boolean or FormulaType.Record or FormulaType.Json
+                        ? Fail(binary.OperatorSpan, $"Values of the type {left.Type.Word} have no order.")
+                        : new Typed.Ordered(left, right, binary.Operator);
+            case Operator.Join:
+                return AsText(binary.Left.Span, left) is { } one && AsText(binary.Right.Span, right) is { } other
+                    ? Operate(binary.Span, "&", [nameof(Arithmetic.Join)], one, other)
+                    : null;
+            default:
+                return Arithmetics(binary, left, right);
+        }
+    }
+
+    private Typed? Arithmetics(Syntax.Binary binary, Typed left, Typed right)
+    {
+        if (binary.Operator is Operator.Add && left.Type is FormulaType.Number && right.Type is FormulaType.Date or FormulaType.DateTime)
+        {
+            (left, right) = (right, left);
+        }
+
+        string[] methods = binary.Operator switch
+        {
+            Operator.Add => [nameof(Arithmetic.Add), nameof(Arithmetic.AddDays), nameof(Arithmetic.AddTo)],
+            Operator.Subtract => [nameof(Arithmetic.Subtract), nameof(Arithmetic.SubtractDays), nameof(Arithmetic.SubtractFrom), nameof(Arithmetic.DaysBetween), nameof(Arithmetic.Between)],
+            Operator.Multiply => [nameof(Arithmetic.Multiply)],
+            Operator.Divide => [nameof(Arithmetic.Divide)],
+            Operator.Power => [nameof(Arithmetic.Power)],
+            _ => throw new ArgumentOutOfRangeException(nameof(binary), binary.Operator, "no arithmetic"),
+        };
+        return Operate(binary.Span, binary.Operator.Sign(), methods, left, right);
+    }
+
+    private Typed? Operate(Span span, string sign, string[] methods, params Typed?[] operands)
+    {
+        if (operands.Any(operand => operand is null))
+        {
+            return null;
+        }
+
+        foreach (var overload in methods.Select(Operations.Named))
+        {
+            if (operands.Zip(overload.Parameters, (operand, parameter) => operand!.Type.Serves(parameter.Type!)).All(serves => serves))
+            {
+                return new Typed.Invocation(overload.Result!, overload, [.. operands.Select(operand => operand!)]);
+            }
+        }
+
+        return Fail(span, operands.Length == 1
+            ? $"“{sign}” is for numbers; here is a {operands[0]!.Type.Word}."
+            : $"“{sign}” cannot stand between a {operands[0]!.Type.Word} and a {operands[1]!.Type.Word}.");
+    }
+
+    private bool Comparable(Syntax.Binary binary, Typed left, Typed right)
+    {
+        if (FormulaType.Common(left.Type, right.Type) is { } common and not FormulaType.List && common is not FormulaType.Blank | binary.Operator is Operator.Equal or Operator.NotEqual)
+        {
+            return true;
+        }
+
+        Fail(binary.OperatorSpan, $"A {left.Type.Word} cannot be compared with a {right.Type.Word}.");
+        return false;
+    }
+
+    private Typed? AsText(Span span, Typed value) => value.Type switch
+    {
+        FormulaType.Text or FormulaType.Choice => value,
+        FormulaType.List or FormulaType.Record or FormulaType.Json => Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
+        _ => new Typed.Invocation(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
+    };
+
+    private bool Expect(Span span, Typed value, FormulaType wanted, string said)
+    {
+        if (value.Type.Serves(wanted))
+        {
+            return true;
+        }
+
+        Fail(span, $"{said}; here is a {value.Type.Word}.");
+        return false;
+    }
+
+    private Typed? Fail(Span span, string message, string? correction = null)
+    {
+        _problems.Add(new FormulaProblem(span, message, correction));
+        return null;
+    }
+
+    private Typed? Unknown(Span span, string kind, string name, string? near) =>
+        Fail(span, near is null ? $"Unknown {kind} “{name}”." : $"Unknown {kind} “{name}”. Did you mean “{near}”?", near);
+
+    // The candidate with the fewest slips between, where there are few enough for it to be meant.
+    private static string? Nearest(string name, IEnumerable<string> candidates)
+    {
+        if (name.Length > 60)
+        {
+            return null;
+        }
+
+        var near = candidates.Where(candidate => Math.Abs(candidate.Length - name.Length) <= 2 && candidate.Length <= 62)
+            .Select(candidate => (Candidate: candidate, Slips: Slips(name.ToUpperInvariant(), candidate.ToUpperInvariant())))
+            .OrderBy(pair => pair.Slips).FirstOrDefault((Candidate: "", Slips: int.MaxValue));
+        return near.Slips <= Math.Max(1, name.Length / 3) ? near.Candidate : null;
+    }
+
+    // Levenshtein's distance, by rows (Wagner and Fischer, 1974).
+    private static int Slips(string one, string other)
+    {
+        var row = Enumerable.Range(0, other.Length + 1).ToArray();
+        for (var i = 0; i < one.Length; i++)
+        {
+            var diagonal = row[0];
+            row[0] = i + 1;
+            for (var j = 0; j < other.Length; j++)
+            {
+                var slips = Math.Min(Math.Min(row[j], row[j + 1]) + 1, diagonal + (one[i] == other[j] ? 0 : 1));
+                diagonal = row[j + 1];
+                row[j + 1] = slips;
+            }
+        }
+
+        return row[^1];
+    }
+}

@@ -1,0 +1,203 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Formulas;
+
+/// <summary>Checking of calls: the forms of the language, which look at some of their arguments only, and the functions of the catalogue.</summary>
+public sealed partial class Checker
+{
+    private static readonly FormulaType Condition = new FormulaType.Boolean();
+
+    private Typed? Call(Syntax.Call call)
+    {
+        var name = call.Function.ToUpperInvariant();
+        if (Forms.Find(name) is { } form)
+        {
+            return call.Arguments.Length < form.Fewest || call.Arguments.Length > form.Most
+                ? Fail(call.Span, $"{form.Signature}: {Amount(form.Fewest, form.Most)} stand in the brackets; here {Are(call.Arguments.Length)}.")
+                : Form(name, call);
+        }
+
+        if (!FunctionCatalogue.Functions.TryGetValue(name, out var overloads))
+        {
+            foreach (var argument in call.Arguments)
+            {
+                Visit(argument);
+            }
+
+            return Unknown(call.FunctionSpan, "function", call.Function, Nearest(name, FunctionCatalogue.Functions.Keys.Concat(Forms.Names)));
+        }
+
+        var arguments = call.Arguments.Select(Visit).ToArray();
+        return arguments.Any(argument => argument is null) ? null : Function(call, overloads, [.. arguments.Select(argument => argument!)]);
+    }
+
+    private Typed? Function(Syntax.Call call, ImmutableArray<FunctionOverload> overloads, ImmutableArray<Typed> arguments)
+    {
+        var counted = overloads.Where(overload => arguments.Length >= overload.Fewest && (overload.IsVariadic || arguments.Length <= overload.Parameters.Length)).ToArray();
+        if (counted.Length == 0)
+        {
+            return Fail(call.Span, $"{overloads[0].Signature}: {Amount(overloads.Min(overload => overload.Fewest), overloads.Max(overload => overload.Parameters.Length))} stand in the brackets; here {Are(arguments.Length)}.");
+        }
+
+        if (counted.FirstOrDefault(overload => arguments.Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!)).All(fits => fits)) is not { } chosen)
+        {
+            var wrong = Enumerable.Range(0, arguments.Length).First(index => !Fits(arguments[index].Type, counted[0].ParameterAt(index)!) || index == arguments.Length - 1);
+            return Fail(call.Arguments[wrong].Span, $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
+        }
+
+        var element = arguments.Select(argument => argument.Type).OfType<FormulaType.List>().FirstOrDefault();
+        var type = chosen.Result ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
+        return new Typed.Invocation(type, chosen, arguments);
+    }
+
+    private static bool Fits(FormulaType type, FunctionParameter parameter) => (type, parameter.Type) switch
+    {
+        (_, null) => true,
+        (FormulaType.Blank, FormulaType.List) => true,
+        (FormulaType.List, FormulaType.List { Element: FormulaType.Blank }) => true,
+        _ => type.Serves(parameter.Type),
+    };
+
+    private Typed? Form(string name, Syntax.Call call) => name switch
+    {
+        "IF" => Branches(call, [(call.Arguments[0], call.Arguments[1])], call.Arguments.Length > 2 ? call.Arguments[2] : null),
+        "IFS" => call.Arguments.Length % 2 == 1
+            ? Fail(call.Span, "IFS: conditions and values stand in pairs; the last condition has no value.")
+            : Branches(call, [.. call.Arguments.Chunk(2).Select(pair => (pair[0], pair[1]))], null),
+        "SWITCH" => Switch(call),
+        "CHOOSE" => Choose(call),
+        "AND" or "OR" => Conditions(call, any: name == "OR"),
+        "IFBLANK" => IfBlank(call),
+        "FILTER" => Walk(call, ListWalk.Filter, list => list, Condition),
+        "SORT" => Walk(call, ListWalk.Sort, list => list, null),
+        "ALL" => Walk(call, ListWalk.All, _ => Condition, Condition),
+        "ANY" => Walk(call, ListWalk.Any, _ => Condition, Condition),
+        _ => throw new ArgumentOutOfRangeException(nameof(name), name, "unknown form"),
+    };
+
+    private Typed? Branches(Syntax.Call call, ImmutableArray<(Syntax Condition, Syntax Value)> pairs, Syntax? otherwise)
+    {
+        var branches = new List<(Typed? Condition, Typed? Value)>();
+        foreach (var (condition, value) in pairs)
+        {
+            var held = Visit(condition);
+            branches.Add((held is null || Expect(condition.Span, held, Condition, $"{call.Function.ToUpperInvariant()} asks whether something is true or false") ? held : null, Visit(value)));
+        }
+
+        if (branches.Any(branch => branch.Condition is null || branch.Value is null))
+        {
+            _ = otherwise is null ? null : Visit(otherwise);
+            return null;
+        }
+
+        var last = otherwise is null ? Blank : Visit(otherwise);
+        return last is null ? null : Cases(call, [.. branches.Select(branch => ((Typed?)branch.Condition, branch.Value!))], last);
+    }
+
+    private Typed? Cases(Syntax.Call call, ImmutableArray<(Typed? Condition, Typed Value)> branches, Typed otherwise)
+    {
+        FormulaType? common = otherwise.Type;
+        foreach (var (_, value) in branches)
+        {
+            if (FormulaType.Common(common, value.Type) is not { } both)
+            {
+                return Fail(call.Span, $"{call.Function.ToUpperInvariant()} gives a {value.Type.Word} in one case and a {common.Word} in another; all should be of one type.");
+            }
+
+            common = both;
+        }
+
+        return new Typed.Cases(common, branches.Add((null, otherwise)));
+    }
+
+    private Typed? Switch(Syntax.Call call)
+    {
+        var arguments = call.Arguments.Select(Visit).ToArray();
+        if (arguments.Any(argument => argument is null))
+        {
+            return null;
+        }
+
+        var branches = ImmutableArray.CreateBuilder<(Typed?, Typed)>();
+        for (var i = 1; i + 1 < arguments.Length; i += 2)
+        {
+            if (FormulaType.Common(arguments[0]!.Type, arguments[i]!.Type) is null or FormulaType.List)
+            {
+                return Fail(call.Arguments[i].Span, $"A {arguments[0]!.Type.Word} cannot be compared with a {arguments[i]!.Type.Word}.");
+            }
+
+            branches.Add((new Typed.Same(arguments[0]!, arguments[i]!, Negated: false), arguments[i + 1]!));
+        }
+
+        return Cases(call, branches.ToImmutable(), arguments.Length % 2 == 0 ? arguments[^1]! : Blank);
+    }
+
+    private Typed? Choose(Syntax.Call call)
+    {
+        var arguments = call.Arguments.Select(Visit).ToArray();
+        if (arguments.Any(argument => argument is null) || !Expect(call.Arguments[0].Span, arguments[0]!, new FormulaType.Number(), "CHOOSE begins with the number of a value"))
+        {
+            return null;
+        }
+
+        var place = new Typed.Invocation(new FormulaType.Number(), FunctionCatalogue.Functions["INT"][0], [arguments[0]!]);
+        return Cases(call, [.. arguments.Skip(1).Select((value, index) => ((Typed?)new Typed.Same(place, new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)), Negated: false), value!))], Blank);
+    }
+
+    private Typed? Conditions(Syntax.Call call, bool any)
+    {
+        var parts = ImmutableArray.CreateBuilder<Typed>();
+        foreach (var argument in call.Arguments)
+        {
+            if (Visit(argument) is { } part && Expect(argument.Span, part, Condition, $"{call.Function.ToUpperInvariant()} asks whether things are true or false"))
+            {
+                parts.Add(part);
+            }
+        }
+
+        return parts.Count == call.Arguments.Length ? new Typed.Conditions(parts.ToImmutable(), any) : null;
+    }
+
+    private Typed? IfBlank(Syntax.Call call)
+    {
+        var (value, other) = (Visit(call.Arguments[0]), Visit(call.Arguments[1]));
+        return value is null || other is null ? null
+            : FormulaType.Common(value.Type, other.Type) is { } common ? new Typed.Otherwise(common, value, other)
+            : Fail(call.Span, $"IFBLANK gives a {value.Type.Word} or a {other.Type.Word}; both should be of one type.");
+    }
+
+    private Typed? Walk(Syntax.Call call, ListWalk kind, Func<FormulaType, FormulaType> result, FormulaType? wanted)
+    {
+        if (Visit(call.Arguments[0]) is not { } list)
+        {
+            return null;
+        }
+
+        if (list.Type is not FormulaType.List { Element: FormulaType.Record { Shape: var shape } })
+        {
+            return Fail(call.Arguments[0].Span, $"{call.Function.ToUpperInvariant()} looks at a list of records; here is a {list.Type.Word}.");
+        }
+
+        _levels.Add(shape);
+        var body = Visit(call.Arguments[1]);
+        _levels.RemoveAt(_levels.Count - 1);
+        if (body is null || (wanted is not null && !Expect(call.Arguments[1].Span, body, wanted, $"{call.Function.ToUpperInvariant()} asks of each record whether something is true or false")))
+        {
+            return null;
+        }
+
+        if (kind is ListWalk.Sort && body.Type is not (FormulaType.Text or FormulaType.Choice or FormulaType.Number or FormulaType.Date or FormulaType.Time or FormulaType.DateTime))
+        {
+            return Fail(call.Arguments[1].Span, $"Values of the type {body.Type.Word} have no order.");
+        }
+
+        var descending = call.Arguments.Length > 2 && call.Arguments[2] is Syntax.Truth { Value: false };
+        return new Typed.Walk(result(list.Type), kind, list, body, descending);
+    }
+
+    private static Typed.Constant Blank => new(new FormulaType.Blank(), null);
+
+    private static string Amount(int fewest, int most) => fewest == most ? $"{fewest} value{(fewest == 1 ? "" : "s")}" : most == int.MaxValue ? $"{fewest} values or more" : $"{fewest} to {most} values";
+
+    private static string Are(int count) => count switch { 0 => "is none", 1 => "is 1", _ => $"are {count}" };
+}

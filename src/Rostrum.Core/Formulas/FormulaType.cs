@@ -1,0 +1,141 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+
+namespace Rostrum.Core.Formulas;
+
+/// <summary>What a formula's values are. Blank belongs to every type; the case Blank is the type of what is nothing else.</summary>
+public abstract record FormulaType
+{
+    private FormulaType() { }
+
+    /// <summary>Only ever blank.</summary>
+    public sealed record Blank : FormulaType;
+
+    /// <summary>Text, carried as <see cref="string"/>.</summary>
+    public sealed record Text : FormulaType;
+
+    /// <summary>A decimal of up to 28 digits, carried as <see cref="decimal"/>.</summary>
+    public sealed record Number : FormulaType;
+
+    /// <summary>True or false, carried as <see cref="bool"/>.</summary>
+    public sealed record Boolean : FormulaType;
+
+    /// <summary>A day, carried as <see cref="DateOnly"/>.</summary>
+    public sealed record Date : FormulaType;
+
+    /// <summary>A time of day, carried as <see cref="TimeOnly"/>.</summary>
+    public sealed record Time : FormulaType;
+
+    /// <summary>An instant, carried as <see cref="DateTimeOffset"/>.</summary>
+    public sealed record DateTime : FormulaType;
+
+    /// <summary>One of a field's options, carried as <see cref="string"/>. Wherever a text is wanted it serves as one.</summary>
+    public sealed record Choice(ImmutableArray<string> Options) : FormulaType;
+
+    /// <summary>A record, carried as <see cref="FormulaRecord"/>.</summary>
+    public sealed record Record(FormulaShape Shape) : FormulaType;
+
+    /// <summary>Several values of one type, carried as a list of objects.</summary>
+    public sealed record List(FormulaType Element) : FormulaType;
+
+    /// <summary>A JSON value, carried as <see cref="JsonElement"/>.</summary>
+    public sealed record Json : FormulaType;
+
+    /// <summary>How people read the type.</summary>
+    public string Word => this switch
+    {
+        Blank => "blank",
+        Text => "text",
+        Number => "number",
+        Boolean => "true or false",
+        Date => "date",
+        Time => "time",
+        DateTime => "date and time",
+        Choice => "choice",
+        Record record => record.Shape.Name,
+        List list => $"list of {list.Element.Word}",
+        Json => "JSON",
+        _ => throw new InvalidOperationException("unknown type"),
+    };
+
+    /// <summary>The .NET type that carries a value, with room for a blank.</summary>
+    public Type Carrier => this switch
+    {
+        Text or Choice => typeof(string),
+        Number => typeof(decimal?),
+        Boolean => typeof(bool?),
+        Date => typeof(DateOnly?),
+        Time => typeof(TimeOnly?),
+        DateTime => typeof(DateTimeOffset?),
+        Record => typeof(FormulaRecord),
+        List => typeof(IReadOnlyList<object?>),
+        Json => typeof(JsonElement?),
+        Blank => typeof(object),
+        _ => throw new InvalidOperationException("unknown type"),
+    };
+
+    /// <summary>Whether a value of this type can stand where another is wanted.</summary>
+    public bool Serves(FormulaType wanted) => (this, wanted) switch
+    {
+        (Blank, _) => true,
+        (Choice, Text) or (Choice, Choice) => true,
+        (List one, List other) => one.Element.Serves(other.Element),
+        (Record one, Record other) => ReferenceEquals(one.Shape, other.Shape),
+        _ => GetType() == wanted.GetType(),
+    };
+
+    /// <summary>The type of a value that is one or the other; null where the two have nothing in common.</summary>
+    public static FormulaType? Common(FormulaType one, FormulaType other) => (one, other) switch
+    {
+        (Choice, Choice or Text) or (Text, Choice) => new Text(),
+        _ when one.Serves(other) => other,
+        _ when other.Serves(one) => one,
+        _ => null,
+    };
+}
+
+/// <summary>The names that a record has for formulas, and their types. Names are matched without regard to case.</summary>
+public sealed class FormulaShape
+{
+    private readonly Dictionary<string, int> _ordinals = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <param name="name">What people call such a record.</param>
+    /// <param name="members">The names, in the order of a record's values. Of two that differ only in case the first counts.</param>
+    public FormulaShape(string name, IEnumerable<KeyValuePair<string, FormulaType>> members)
+    {
+        Name = name;
+        Members = [.. members];
+        for (var i = 0; i < Members.Length; i++)
+        {
+            _ordinals.TryAdd(Members[i].Key, i);
+        }
+    }
+
+    /// <summary>What people call such a record.</summary>
+    public string Name { get; }
+
+    /// <summary>The names and types, in the order of a record's values.</summary>
+    public ImmutableArray<KeyValuePair<string, FormulaType>> Members { get; }
+
+    /// <summary>Where a name's value stands; -1 where there is no such name.</summary>
+    public int IndexOf(string name) => _ordinals.GetValueOrDefault(name, -1);
+}
+
+/// <summary>A record as formulas see it: values in the order of its shape.</summary>
+public sealed class FormulaRecord(FormulaShape shape, object?[] values)
+{
+    /// <summary>The names.</summary>
+    public FormulaShape Shape { get; } = shape;
+
+    /// <summary>The value at a place: null, or what the type's carrier says.</summary>
+    public object? this[int index] => values[index];
+}
+
+/// <summary>What is the same for every evaluation of one request.</summary>
+/// <param name="Now">The moment of the request.</param>
+/// <param name="Zone">The workspace's time zone.</param>
+public sealed record FormulaContext(DateTimeOffset Now, TimeZoneInfo Zone)
+{
+    /// <summary>The workspace's day at that moment.</summary>
+    public DateOnly Today => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(Now, Zone).DateTime);
+}

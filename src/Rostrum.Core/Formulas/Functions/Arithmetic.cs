@@ -1,0 +1,79 @@
+namespace Rostrum.Core.Formulas.Functions;
+
+/// <summary>The operators' computations. What has no answer, overflow among it, is blank.</summary>
+internal static class Arithmetic
+{
+    public static decimal? Add(decimal left, decimal right) => Safe(left, right, static (a, b) => a + b);
+
+    public static decimal? Subtract(decimal left, decimal right) => Safe(left, right, static (a, b) => a - b);
+
+    public static decimal? Multiply(decimal left, decimal right) => Safe(left, right, static (a, b) => a * b);
+
+    public static decimal? Divide(decimal left, decimal right) => right == 0 ? null : Safe(left, right, static (a, b) => a / b);
+
+    public static decimal? Power(decimal left, decimal right) => NumberFunctions.Power(left, right);
+
+    public static decimal Negate(decimal operand) => -operand;
+
+    public static decimal? Percent(decimal operand) => Divide(operand, 100m);
+
+    public static DateOnly? AddDays(DateOnly left, decimal right) => Calendar.Plus(left, right);
+
+    public static DateOnly? SubtractDays(DateOnly left, decimal right) => Calendar.Plus(left, -right);
+
+    public static decimal DaysBetween(DateOnly left, DateOnly right) => left.DayNumber - right.DayNumber;
+
+    public static DateTimeOffset? AddTo(DateTimeOffset left, decimal right) => Calendar.Plus(left, right);
+
+    public static DateTimeOffset? SubtractFrom(DateTimeOffset left, decimal right) => Calendar.Plus(left, -right);
+
+    public static decimal Between(DateTimeOffset left, DateTimeOffset right) => (decimal)(left - right).Ticks / TimeSpan.TicksPerDay;
+
+    public static string Join(string? left, string? right) => left + right;
+
+    private static decimal? Safe(decimal left, decimal right, Func<decimal, decimal, decimal> compute)
+    {
+        try
+        {
+            return compute(left, right);
+        }
+        catch (OverflowException)
+        {
+            return null;
+        }
+    }
+}
+
+/// <summary>Moving by days, with a blank past the ends of the calendar.</summary>
+internal static class Calendar
+{
+    public static DateOnly? Plus(DateOnly date, decimal days)
+    {
+        var number = date.DayNumber + decimal.Truncate(Math.Clamp(days, -4_000_000m, 4_000_000m));
+        return number < DateOnly.MinValue.DayNumber || number > DateOnly.MaxValue.DayNumber ? null : DateOnly.FromDayNumber((int)number);
+    }
+
+    public static DateTimeOffset? Plus(DateTimeOffset instant, decimal days)
+    {
+        var ticks = instant.UtcTicks + (Math.Clamp(days, -4_000_000m, 4_000_000m) * TimeSpan.TicksPerDay);
+        return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTimeOffset((long)ticks, TimeSpan.Zero);
+    }
+
+    public static DateOnly? Of(decimal year, decimal month, decimal day)
+    {
+        if (Math.Abs(year) > 20_000 || Math.Abs(month) > 200_000 || Math.Abs(day) > 8_000_000)
+        {
+            return null;
+        }
+
+        var months = (decimal.Truncate(year) * 12) + decimal.Truncate(month) - 1;
+        return months < 12 || months >= 12 * 10_000 ? null : Plus(new DateOnly((int)(months / 12), (int)(months % 12) + 1, 1), decimal.Truncate(day) - 1);
+    }
+
+    public static DateOnly? PlusMonths(DateOnly date, decimal months)
+    {
+        var all = (date.Year * 12) + date.Month - 1 + decimal.Truncate(Math.Clamp(months, -200_000m, 200_000m));
+        return all < 12 || all >= 12 * 10_000 ? null
+            : new DateOnly((int)(all / 12), (int)(all % 12) + 1, Math.Min(date.Day, DateTime.DaysInMonth((int)(all / 12), (int)(all % 12) + 1)));
+    }
+}

@@ -1,0 +1,173 @@
+using System.Globalization;
+
+namespace Rostrum.Core.Formulas.Functions;
+
+/// <summary>Functions of dates and times, by OpenFormula 1.2, section 6.10. Parts of an instant are those in the workspace's zone.</summary>
+internal static class DateFunctions
+{
+    [Function("A date from its parts; months and days past their ends run on.", Examples = ["DATE(2026; 3; 1) → DATE(2026, 3, 1)", "DATE(2026, 14, 1) → DATE(2027, 2, 1)", "DATE(2026, 1, 0) → DATE(2025, 12, 31)", "DATE(99999, 1, 1) → BLANK"])]
+    public static DateOnly? Date(decimal year, decimal month, decimal day) => Calendar.Of(year, month, day);
+
+    [Function("A time of day from its parts, which run on within the day.", Examples = ["HOUR(TIME(14, 75, 0)) → 15"])]
+    public static TimeOnly? Time(decimal hour, decimal minute, decimal second)
+    {
+        var limited = new[] { hour, minute, second }.Select(part => decimal.Truncate(Math.Clamp(part, -1_000_000_000m, 1_000_000_000m))).ToArray();
+        return TimeOnly.MinValue.Add(TimeSpan.FromSeconds((double)((((limited[0] * 3600) + (limited[1] * 60) + limited[2]) % 86_400 + 86_400) % 86_400)));
+    }
+
+    [Function("The date that a text writes as 2026-03-31; blank where it writes none.", Examples = ["DATEVALUE(\"2026-03-31\") → DATE(2026, 3, 31)", "DATEVALUE(\"31/3/2026\") → BLANK"])]
+    public static DateOnly? DateValue(string text) => DateOnly.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) ? date : null;
+
+    [Function("The time that a text writes as 14:30 or 14:30:15; blank where it writes none.", Examples = ["TIMEVALUE(\"14:30\") → TIME(14, 30, 0)", "TIMEVALUE(\"25:00\") → BLANK"])]
+    public static TimeOnly? TimeValue(string text) => TimeOnly.TryParseExact(text.Trim(), ["HH:mm", "HH:mm:ss"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : null;
+
+    [Function("The year.", Examples = ["YEAR(DATE(2026, 3, 1)) → 2026"])]
+    public static decimal Year(DateOnly date) => date.Year;
+
+    [Function("The year.")]
+    public static decimal Year(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Year;
+
+    [Function("The month, from 1 to 12.", Examples = ["MONTH(DATE(2026, 3, 1)) → 3"])]
+    public static decimal Month(DateOnly date) => date.Month;
+
+    [Function("The month, from 1 to 12.")]
+    public static decimal Month(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Month;
+
+    [Function("The day of the month.", Examples = ["DAY(DATE(2026, 3, 1)) → 1"])]
+    public static decimal Day(DateOnly date) => date.Day;
+
+    [Function("The day of the month.")]
+    public static decimal Day(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Day;
+
+    [Function("The hour.", Examples = ["HOUR(TIME(14, 30, 15)) → 14"])]
+    public static decimal Hour(TimeOnly time) => time.Hour;
+
+    [Function("The hour.")]
+    public static decimal Hour(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Hour;
+
+    [Function("The minute.", Examples = ["MINUTE(TIME(14, 30, 15)) → 30"])]
+    public static decimal Minute(TimeOnly time) => time.Minute;
+
+    [Function("The minute.")]
+    public static decimal Minute(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Minute;
+
+    [Function("The second.", Examples = ["SECOND(TIME(14, 30, 15)) → 15"])]
+    public static decimal Second(TimeOnly time) => time.Second;
+
+    [Function("The second.")]
+    public static decimal Second(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Second;
+
+    [Function("The day of the week: from Sunday as 1 (kind 1), from Monday as 1 (kind 2) or as 0 (kind 3).", Examples = ["WEEKDAY(DATE(2026, 3, 2)) → 2", "WEEKDAY(DATE(2026, 3, 2), 2) → 1", "WEEKDAY(DATE(2026, 3, 1), 3) → 6"])]
+    public static decimal? Weekday(DateOnly date, decimal kind = 1) => kind switch
+    {
+        1 => (int)date.DayOfWeek + 1,
+        2 => (((int)date.DayOfWeek + 6) % 7) + 1,
+        3 => ((int)date.DayOfWeek + 6) % 7,
+        _ => null,
+    };
+
+    [Function("The week of the year; the first is that of 1 January, and weeks begin on Sunday (kind 1) or Monday (kind 2).", Examples = ["WEEKNUM(DATE(2026, 1, 4)) → 2", "WEEKNUM(DATE(2026, 1, 4), 2) → 1"])]
+    public static decimal? WeekNum(DateOnly date, decimal kind = 1)
+    {
+        if (kind is not (1 or 2))
+        {
+            return null;
+        }
+
+        var first = (int)new DateOnly(date.Year, 1, 1).DayOfWeek;
+        return ((date.DayOfYear - 1 + (kind == 1 ? first : (first + 6) % 7)) / 7) + 1;
+    }
+
+    [Function("The week by ISO 8601.", Examples = ["ISOWEEKNUM(DATE(2027, 1, 1)) → 53"])]
+    public static decimal IsoWeekNum(DateOnly date) => ISOWeek.GetWeekOfYear(date.ToDateTime(TimeOnly.MinValue));
+
+    [Function("The same day so many months on, or the month's last.", Examples = ["EDATE(DATE(2026, 1, 31), 1) → DATE(2026, 2, 28)"])]
+    public static DateOnly? EDate(DateOnly date, decimal months) => Calendar.PlusMonths(date, months);
+
+    [Function("The last day of the month so many months on.", Examples = ["EOMONTH(DATE(2028, 1, 15), 1) → DATE(2028, 2, 29)"])]
+    public static DateOnly? EoMonth(DateOnly date, decimal months) =>
+        Calendar.PlusMonths(date, months) is { } moved ? new DateOnly(moved.Year, moved.Month, DateTime.DaysInMonth(moved.Year, moved.Month)) : null;
+
+    [Function("The days from the second date to the first.", Examples = ["DAYS(DATE(2026, 3, 1), DATE(2026, 2, 1)) → 28"])]
+    public static decimal Days(DateOnly end, DateOnly start) => end.DayNumber - start.DayNumber;
+
+    [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA.", Examples = ["DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60"])]
+    public static decimal Days360(DateOnly start, DateOnly end)
+    {
+        var startDay = start.Day == DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
+        var endDay = end.Day == 31 && startDay == 30 ? 30 : end.Day;
+        return ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
+    }
+
+    [Function("Whole years (\"y\"), months (\"m\") or days (\"d\") between two dates, or what is left over of months (\"ym\") or days (\"md\", \"yd\").", Examples = ["DATEDIF(DATE(2024, 2, 29), DATE(2026, 2, 28), \"y\") → 1", "DATEDIF(DATE(2026, 1, 31), DATE(2026, 3, 1), \"m\") → 1", "DATEDIF(DATE(2026, 3, 1), DATE(2026, 1, 1), \"d\") → BLANK"])]
+    public static decimal? DateDif(DateOnly start, DateOnly end, string unit)
+    {
+        if (start > end)
+        {
+            return null;
+        }
+
+        var months = ((end.Year - start.Year) * 12) + end.Month - start.Month - (end.Day < start.Day ? 1 : 0);
+        return unit.ToLowerInvariant() switch
+        {
+            "y" => months / 12,
+            "m" => months,
+            "d" => end.DayNumber - start.DayNumber,
+            "ym" => months % 12,
+            "md" => end.DayNumber - start.AddMonths(months).DayNumber,
+            "yd" => end.DayNumber - start.AddMonths(months / 12 * 12).DayNumber,
+            _ => null,
+        };
+    }
+
+    [Function("The working days from one date to another, both counted, without Saturdays and Sundays.", Examples = ["NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 9)) → 6", "NETWORKDAYS(DATE(2026, 3, 9), DATE(2026, 3, 2)) → -6"])]
+    public static decimal NetworkDays(DateOnly start, DateOnly end)
+    {
+        if (start > end)
+        {
+            return -NetworkDays(end, start);
+        }
+
+        var weeks = Math.DivRem(end.DayNumber - start.DayNumber + 1, 7, out var rest);
+        return (weeks * 5) + Enumerable.Range(0, rest).Count(day => !IsWeekend(end.AddDays(-day)));
+    }
+
+    [Function("The date so many working days on.", Examples = ["WORKDAY(DATE(2026, 3, 6), 1) → DATE(2026, 3, 9)", "WORKDAY(DATE(2026, 3, 9), -1) → DATE(2026, 3, 6)"])]
+    public static DateOnly? Workday(DateOnly start, decimal days)
+    {
+        days = decimal.Truncate(Math.Clamp(days, -3_000_000m, 3_000_000m));
+        var weeks = decimal.Truncate(days / 5);
+        var date = Calendar.Plus(start, weeks * 7);
+        for (var left = Math.Abs(days - (weeks * 5)); date is not null && (left > 0 || (IsWeekend(date.Value) && days != 0)); )
+        {
+            date = Calendar.Plus(date.Value, days < 0 ? -1 : 1);
+            left -= date is { } day && !IsWeekend(day) && left > 0 ? 1 : 0;
+        }
+
+        return date;
+    }
+
+    [Function("The years between two dates with their fraction, in years of twelve months of 30 days.", Examples = ["YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1)) → 0.5"])]
+    public static decimal YearFrac(DateOnly start, DateOnly end) => Math.Abs(start <= end ? Days360(start, end) : Days360(end, start)) / 360;
+
+    [Function("The moment of the request, the same in all its parts.")]
+    public static DateTimeOffset Now(FormulaContext context) => context.Now;
+
+    [Function("The workspace's day at the moment of the request.")]
+    public static DateOnly Today(FormulaContext context) => context.Today;
+
+    [Function("The first day of the date's \"year\", \"quarter\", \"month\" or \"week\" (from Monday).", Examples = ["STARTOF(DATE(2026, 5, 20), \"quarter\") → DATE(2026, 4, 1)", "STARTOF(DATE(2026, 3, 1), \"week\") → DATE(2026, 2, 23)", "STARTOF(DATE(2026, 3, 1), \"moon\") → BLANK"])]
+    public static DateOnly? StartOf(DateOnly date, string unit) => unit.ToLowerInvariant() switch
+    {
+        "year" => new DateOnly(date.Year, 1, 1),
+        "quarter" => new DateOnly(date.Year, ((date.Month - 1) / 3 * 3) + 1, 1),
+        "month" => new DateOnly(date.Year, date.Month, 1),
+        "week" => Calendar.Plus(date, -(((int)date.DayOfWeek + 6) % 7)),
+        "day" => date,
+        _ => null,
+    };
+
+    private static bool IsWeekend(DateOnly date) => date.DayOfWeek is DayOfWeek.Saturday or DayOfWeek.Sunday;
+
+    private static DateTime Local(FormulaContext context, DateTimeOffset instant) => TimeZoneInfo.ConvertTime(instant, context.Zone).DateTime;
+}

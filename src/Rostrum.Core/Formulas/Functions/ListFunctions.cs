@@ -1,0 +1,149 @@
+namespace Rostrum.Core.Formulas.Functions;
+
+/// <summary>Totals and parts of lists, by OpenFormula 1.2, sections 6.16 and 6.18. Blanks in a list are passed over.</summary>
+internal static class ListFunctions
+{
+    [Function("The numbers' sum; 0 of nothing.", Examples = ["SUM(1, 2, BLANK) → 3", "SUM(BLANK) → 0"])]
+    public static decimal? Sum(params decimal?[] numbers) => Total(numbers.OfType<decimal>());
+
+    [Function("The numbers' sum; 0 of nothing.")]
+    public static decimal? Sum([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(Numbers(numbers));
+
+    [Function("The numbers' mean; blank of nothing.", Examples = ["AVERAGE(1, 2, 6) → 3"])]
+    public static decimal? Average(params decimal?[] numbers) => Mean([.. numbers.OfType<decimal>()]);
+
+    [Function("The numbers' mean; blank of nothing.")]
+    public static decimal? Average([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. Numbers(numbers)]);
+
+    [Function("How many values there are, blanks not counted.")]
+    public static decimal Count(IReadOnlyList<object?> list) => list.Count(element => element is not null);
+
+    [Function("How many elements are equal to a value.")]
+    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value) => list.Count(element => Equals(element, value));
+
+    [Function("How many elements are equal to a value.")]
+    public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) => list.Count(element => Equals(element, value));
+
+    [Function("The sum of the numbers at the places at which a list has a value.")]
+    public static decimal? SumIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
+
+    [Function("The mean of the numbers at the places at which a list has a value.")]
+    public static decimal? AverageIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, value, numbers)]);
+
+    [Function("The least; blank of nothing.", Examples = ["MIN(3, BLANK, 2) → 2", "MIN(BLANK) → BLANK"])]
+    public static decimal? Min(params decimal?[] numbers) => numbers.Min();
+
+    [Function("The least; blank of nothing.")]
+    public static decimal? Min([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => numbers.Cast<decimal?>().Min();
+
+    [Function("The earliest; blank of nothing.", Name = "MIN", Examples = ["MIN(DATE(2026, 3, 1), DATE(2025, 3, 1)) → DATE(2025, 3, 1)"])]
+    public static DateOnly? MinDate(params DateOnly?[] dates) => dates.Min();
+
+    [Function("The earliest; blank of nothing.", Name = "MIN")]
+    public static DateOnly? MinDate([Of(typeof(DateOnly))] IReadOnlyList<object?> dates) => dates.Cast<DateOnly?>().Min();
+
+    [Function("The earliest; blank of nothing.", Name = "MIN")]
+    public static DateTimeOffset? MinInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Min();
+
+    [Function("The greatest; blank of nothing.", Examples = ["MAX(3, BLANK, 2) → 3"])]
+    public static decimal? Max(params decimal?[] numbers) => numbers.Max();
+
+    [Function("The greatest; blank of nothing.")]
+    public static decimal? Max([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => numbers.Cast<decimal?>().Max();
+
+    [Function("The latest; blank of nothing.", Name = "MAX")]
+    public static DateOnly? MaxDate(params DateOnly?[] dates) => dates.Max();
+
+    [Function("The latest; blank of nothing.", Name = "MAX")]
+    public static DateOnly? MaxDate([Of(typeof(DateOnly))] IReadOnlyList<object?> dates) => dates.Cast<DateOnly?>().Max();
+
+    [Function("The latest; blank of nothing.", Name = "MAX")]
+    public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Max();
+
+    [Function("The middle one; of an even number of them the mean of the two in the middle.")]
+    public static decimal? Median([Of(typeof(decimal))] IReadOnlyList<object?> numbers)
+    {
+        var sorted = Numbers(numbers).Order().ToArray();
+        return sorted.Length == 0 ? null : sorted.Length % 2 == 1 ? sorted[sorted.Length / 2] : Mean(sorted[((sorted.Length / 2) - 1)..((sorted.Length / 2) + 1)]);
+    }
+
+    [Function("The variance of a sample; blank of fewer than two.")]
+    public static decimal? Var([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 1);
+
+    [Function("The variance of all there are; blank of none.")]
+    public static decimal? VarP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 0);
+
+    [Function("The standard deviation of a sample; blank of fewer than two.")]
+    public static decimal? StDev([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Var(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
+
+    [Function("The standard deviation of all there are; blank of none.")]
+    public static decimal? StDevP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => VarP(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
+
+    [Function("The n-th greatest; blank where there are not so many.")]
+    public static decimal? Large([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) => Place(Numbers(numbers).OrderDescending(), n);
+
+    [Function("The n-th least; blank where there are not so many.")]
+    public static decimal? Small([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) => Place(Numbers(numbers).Order(), n);
+
+    [Function("The first element; blank of an empty list.")]
+    [return: Element]
+    public static object? First(IReadOnlyList<object?> list) => list.Count == 0 ? null : list[0];
+
+    [Function("The last element; blank of an empty list.")]
+    [return: Element]
+    public static object? Last(IReadOnlyList<object?> list) => list.Count == 0 ? null : list[^1];
+
+    [Function("The element at a place, counted from 1; blank where there is none.")]
+    [return: Element]
+    public static object? Index(IReadOnlyList<object?> list, decimal place) => place >= 1 && place <= list.Count ? list[(int)place - 1] : null;
+
+    [Function("Each different element once, in the order of first coming.")]
+    [return: Element]
+    public static IReadOnlyList<object?> Unique(IReadOnlyList<object?> list) => [.. list.Distinct()];
+
+    [Function("Whether the list has a value among its elements.")]
+    public static bool Contains([Of(typeof(string))] IReadOnlyList<object?> list, string? wanted) => list.Contains(wanted);
+
+    [Function("Whether the list has a value among its elements.")]
+    public static bool Contains([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? wanted) => list.Contains(wanted);
+
+    private static IEnumerable<decimal> Numbers(IReadOnlyList<object?> numbers) => numbers.OfType<decimal>();
+
+    private static IEnumerable<decimal> At(IReadOnlyList<object?> list, string? value, IReadOnlyList<object?> numbers) =>
+        list.Zip(numbers).Where(pair => Equals(pair.First, value)).Select(pair => pair.Second).OfType<decimal>();
+
+    private static decimal? Total(IEnumerable<decimal> numbers)
+    {
+        decimal? total = 0m;
+        foreach (var number in numbers)
+        {
+            total = total is { } known ? Arithmetic.Add(known, number) : null;
+        }
+
+        return total;
+    }
+
+    private static decimal? Mean(decimal[] numbers) => numbers.Length == 0 ? null : Total(numbers) is { } total ? total / numbers.Length : null;
+
+    private static decimal? Variance(decimal[] numbers, int less)
+    {
+        if (numbers.Length <= less || Mean(numbers) is not { } mean)
+        {
+            return null;
+        }
+
+        decimal? squares = 0m;
+        foreach (var number in numbers)
+        {
+            squares = squares is { } known && Arithmetic.Subtract(number, mean) is { } off && Arithmetic.Multiply(off, off) is { } square ? Arithmetic.Add(known, square) : null;
+        }
+
+        return squares is { } sum ? Arithmetic.Divide(sum, numbers.Length - less) : null;
+    }
+
+    private static decimal? Place(IEnumerable<decimal> sorted, decimal n)
+    {
+        var numbers = sorted.ToArray();
+        return n >= 1 && n <= numbers.Length ? numbers[(int)n - 1] : null;
+    }
+}

@@ -1,0 +1,177 @@
+namespace Rostrum.Core.Formulas.Functions;
+
+/// <summary>Functions of numbers, by OpenFormula 1.2, section 6.16.</summary>
+internal static class NumberFunctions
+{
+    [Function("The number without its sign.", Examples = ["ABS(-4) → 4"])]
+    public static decimal Abs(decimal number) => Math.Abs(number);
+
+    [Function("-1, 0 or 1, by the number's sign.", Examples = ["SIGN(-0.5) → -1"])]
+    public static decimal Sign(decimal number) => Math.Sign(number);
+
+    [Function("The next whole number below.", Examples = ["INT(-1.5) → -2", "INT(1.5) → 1"])]
+    public static decimal Int(decimal number) => Math.Floor(number);
+
+    [Function("The number with its further digits cut off.", Examples = ["TRUNC(-1.55, 1) → -1.5"])]
+    public static decimal? Trunc(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
+
+    [Function("The nearest number with so many digits after the point; halves away from zero.", Examples = ["ROUND(2.5) → 3", "ROUND(-2.5) → -3", "ROUND(1234.567, -2) → 1200", "ROUND(BLANK, 2) → BLANK"])]
+    public static decimal? Round(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => Math.Round(value, MidpointRounding.AwayFromZero));
+
+    [Function("Away from zero to so many digits after the point.", Examples = ["ROUNDUP(1.21, 1) → 1.3", "ROUNDUP(-1.21, 1) → -1.3"])]
+    public static decimal? RoundUp(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => value < 0 ? Math.Floor(value) : Math.Ceiling(value));
+
+    [Function("Towards zero to so many digits after the point.", Examples = ["ROUNDDOWN(-1.29, 1) → -1.2"])]
+    public static decimal? RoundDown(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
+
+    [Function("The next multiple of a step upwards.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4"])]
+    public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, step, Math.Ceiling);
+
+    [Function("The next multiple of a step downwards.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5"])]
+    public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, step, Math.Floor);
+
+    [Function("The nearest multiple of a step; halves away from zero.", Examples = ["MROUND(7, 5) → 5", "MROUND(7.5, 5) → 10"])]
+    public static decimal? MRound(decimal number, decimal step) => AtStep(number, step, static value => Math.Round(value, MidpointRounding.AwayFromZero));
+
+    [Function("What a division leaves over, with the divisor's sign.", Examples = ["MOD(-3, 2) → 1", "MOD(3, -2) → -1", "MOD(3, 0) → BLANK"])]
+    public static decimal? Mod(decimal number, decimal divisor)
+    {
+        if (divisor == 0)
+        {
+            return null;
+        }
+
+        var rest = number % divisor;
+        return rest != 0 && (rest < 0) != (divisor < 0) ? rest + divisor : rest;
+    }
+
+    [Function("The whole part of a division.", Examples = ["QUOTIENT(-7, 2) → -3", "QUOTIENT(1, 0) → BLANK"])]
+    public static decimal? Quotient(decimal number, decimal divisor) => Arithmetic.Divide(number, divisor) is { } quotient ? decimal.Truncate(quotient) : null;
+
+    [Function("A number raised to a power.", Examples = ["POWER(2, 10) → 1024", "POWER(2, -2) → 0.25", "POWER(-8, 0.5) → BLANK", "POWER(10, 40) → BLANK", "POWER(0, 0) → 1"])]
+    public static decimal? Power(decimal number, decimal exponent)
+    {
+        if (exponent != decimal.Truncate(exponent) || Math.Abs(exponent) > 200)
+        {
+            return FromDouble(Math.Pow((double)number, (double)exponent));
+        }
+
+        var power = 1m;
+        for (var i = 0; i < Math.Abs(exponent); i++)
+        {
+            if (Arithmetic.Multiply(power, number) is not { } next)
+            {
+                return exponent < 0 ? 0m : null;
+            }
+
+            power = next;
+        }
+
+        return exponent < 0 ? Arithmetic.Divide(1m, power) : power;
+    }
+
+    [Function("The square root; blank of a negative.", Examples = ["SQRT(9) → 3", "SQRT(-1) → BLANK"])]
+    public static decimal? Sqrt(decimal number) => FromDouble(Math.Sqrt((double)number));
+
+    [Function("e raised to a power.", Examples = ["EXP(0) → 1", "EXP(100) → BLANK"])]
+    public static decimal? Exp(decimal number) => FromDouble(Math.Exp((double)number));
+
+    [Function("The natural logarithm.", Examples = ["LN(1) → 0", "LN(0) → BLANK"])]
+    public static decimal? Ln(decimal number) => FromDouble(Math.Log((double)number));
+
+    [Function("The logarithm to a base.", Examples = ["LOG(8, 2) → 3", "LOG(1000) → 3"])]
+    public static decimal? Log(decimal number, decimal @base = 10) => FromDouble(@base == 10 ? Math.Log10((double)number) : @base == 2 ? Math.Log2((double)number) : Math.Log((double)number, (double)@base));
+
+    [Function("The logarithm to base ten.", Examples = ["LOG10(0.01) → -2"])]
+    public static decimal? Log10(decimal number) => FromDouble(Math.Log10((double)number));
+
+    [Function("The circle's circumference over its diameter.", Examples = ["ROUND(PI(), 4) → 3.1416"])]
+    public static decimal Pi() => 3.1415926535897932384626433833m;
+
+    [Function("The greatest whole number that divides all.", Examples = ["GCD(12, 18) → 6", "GCD(0, 5) → 5"])]
+    public static decimal? Gcd(params decimal?[] numbers) => Whole(numbers) is { } whole ? whole.Aggregate(0m, Common) : null;
+
+    [Function("The least whole number that all divide.", Examples = ["LCM(4, 6) → 12", "LCM(4, 0) → 0"])]
+    public static decimal? Lcm(params decimal?[] numbers)
+    {
+        if (Whole(numbers) is not { } whole)
+        {
+            return null;
+        }
+
+        decimal? multiple = 1m;
+        foreach (var number in whole)
+        {
+            multiple = number == 0 ? 0m : multiple is { } known ? Arithmetic.Multiply(known / Math.Max(1, Common(known, number)), number) : null;
+        }
+
+        return multiple;
+    }
+
+    [Function("The next even whole number away from zero.", Examples = ["EVEN(1.2) → 2", "EVEN(-3) → -4"])]
+    public static decimal? Even(decimal number) => RoundUp(number / 2) is { } half ? Arithmetic.Multiply(half, 2) : null;
+
+    [Function("The next odd whole number away from zero.", Examples = ["ODD(1.2) → 3", "ODD(-2) → -3", "ODD(0) → 1"])]
+    public static decimal? Odd(decimal number)
+    {
+        var away = number < 0 ? Math.Floor(number) : Math.Ceiling(number);
+        return away % 2 != 0 ? away : Arithmetic.Add(away, number < 0 ? -1 : 1);
+    }
+
+    internal static decimal? FromDouble(double value)
+    {
+        if (double.IsNaN(value) || Math.Abs(value) >= 7.9e28)
+        {
+            return null;
+        }
+
+        return (decimal)value;
+    }
+
+    private static decimal? AtDigits(decimal number, decimal digits, Func<decimal, decimal> round)
+    {
+        digits = decimal.Truncate(Math.Clamp(digits, -30, 30));
+        if (digits >= 28)
+        {
+            return number;
+        }
+
+        if (digits < -28)
+        {
+            return 0m;
+        }
+
+        var factor = 1m;
+        for (var i = 0; i < Math.Abs(digits); i++)
+        {
+            factor *= 10;
+        }
+
+        if (digits < 0)
+        {
+            return Arithmetic.Multiply(round(number / factor), factor);
+        }
+
+        var whole = decimal.Truncate(number);
+        return Arithmetic.Multiply(number - whole, factor) is { } scaled ? Arithmetic.Add(whole, round(scaled) / factor) : number;
+    }
+
+    private static decimal? AtStep(decimal number, decimal step, Func<decimal, decimal> round) =>
+        step == 0 ? 0m : Arithmetic.Divide(number, step) is { } steps ? Arithmetic.Multiply(round(steps), step) : null;
+
+    private static decimal[]? Whole(decimal?[] numbers)
+    {
+        var whole = numbers.OfType<decimal>().Select(decimal.Truncate).ToArray();
+        return whole.Any(number => number < 0) || whole.Length == 0 ? null : whole;
+    }
+
+    private static decimal Common(decimal one, decimal other)
+    {
+        while (other != 0)
+        {
+            (one, other) = (other, one % other);
+        }
+
+        return one;
+    }
+}

@@ -1,0 +1,210 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using System.Text;
+using System.Text.RegularExpressions;
+
+namespace Rostrum.Core.Formulas.Functions;
+
+/// <summary>Functions of text, by OpenFormula 1.2, section 6.20. Length and positions count Unicode code points.</summary>
+internal static class TextFunctions
+{
+    private const int LongestText = 1_000_000;
+    private static readonly ConcurrentDictionary<string, Regex?> Patterns = new(StringComparer.Ordinal);
+
+    [Function("How many code points the text has.", Examples = ["LEN(\"ferry\") → 5", "LEN(\"⛴️\") → 2", "LEN(BLANK) → BLANK"])]
+    public static decimal Len(string text) => Count(text);
+
+    [Function("The text's first code points.", Examples = ["LEFT(\"ferry\", 2) → \"fe\"", "LEFT(\"ferry\", 99) → \"ferry\"", "LEFT(\"ferry\", -1) → BLANK"])]
+    public static string? Left(string text, decimal count = 1) => count < 0 ? null : Slice(text, 0, count);
+
+    [Function("The text's last code points.", Examples = ["RIGHT(\"ferry\", 2) → \"ry\""])]
+    public static string? Right(string text, decimal count = 1) => count < 0 ? null : Slice(text, Math.Max(0, Count(text) - decimal.Truncate(count)), count);
+
+    [Function("So many code points from a position, counted from 1.", Examples = ["MID(\"ferry\", 2, 3) → \"err\"", "MID(\"ferry\", 9, 3) → \"\"", "MID(\"ferry\", 0, 3) → BLANK"])]
+    public static string? Mid(string text, decimal start, decimal count) => start < 1 || count < 0 ? null : Slice(text, decimal.Truncate(start) - 1, count);
+
+    [Function("The text in capitals.", Examples = ["UPPER(\"Skerry\") → \"SKERRY\""])]
+    public static string Upper(string text) => text.ToUpperInvariant();
+
+    [Function("The text in small letters.", Examples = ["LOWER(\"Skerry\") → \"skerry\""])]
+    public static string Lower(string text) => text.ToLowerInvariant();
+
+    [Function("Each word with a capital first letter.", Examples = ["PROPER(\"old petrel's deck\") → \"Old Petrel'S Deck\""])]
+    public static string Proper(string text)
+    {
+        var proper = new StringBuilder(text.Length);
+        var starts = true;
+        foreach (var letter in text)
+        {
+            proper.Append(starts ? char.ToUpperInvariant(letter) : char.ToLowerInvariant(letter));
+            starts = !char.IsLetter(letter);
+        }
+
+        return proper.ToString();
+    }
+
+    [Function("Without blanks at both ends, and with single ones within.", Examples = ["TRIM(\"  a   b \") → \"a b\""])]
+    public static string Trim(string text) => string.Join(' ', text.Split(' ', StringSplitOptions.RemoveEmptyEntries));
+
+    [Function("Without characters that cannot be seen.", Examples = ["LEN(CLEAN(UNICHAR(9) & \"a\")) → 1"])]
+    public static string Clean(string text) => string.Concat(text.Where(letter => !char.IsControl(letter)));
+
+    [Function("The texts one after the other; blanks count as nothing.", Examples = ["CONCATENATE(\"a\", BLANK, \"b\") → \"ab\""])]
+    public static string Concatenate(params string?[] texts) => string.Concat(texts);
+
+    [Function("The list's texts with another between them.", Examples = ["TEXTJOIN(\", \", TRUE, \"a\", \"\", \"b\") → \"a, b\"", "TEXTJOIN(\"-\", FALSE, \"a\", \"\") → \"a-\""])]
+    public static string TextJoin(string between, bool skipEmpty, params string?[] texts) => string.Join(between, skipEmpty ? texts.Where(text => !string.IsNullOrEmpty(text)) : texts);
+
+    [Function("The list's texts with another between them.")]
+    public static string TextJoin(string between, bool skipEmpty, [Of(typeof(string))] IReadOnlyList<object?> texts) => TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
+
+    [Function("The text so many times over; blank past a million characters.", Examples = ["REPT(\"ab\", 2) → \"abab\"", "REPT(\"a\", -1) → BLANK"])]
+    public static string? Rept(string text, decimal count) =>
+        count < 0 || text.Length * decimal.Truncate(Math.Min(count, 10_000_000)) > LongestText ? null : new StringBuilder().Insert(0, text, (int)decimal.Truncate(count)).ToString();
+
+    [Function("Where a text stands in another, capitals counting; blank where it does not.", Examples = ["FIND(\"r\", \"ferry\") → 3", "FIND(\"r\", \"ferry\", 4) → 4", "FIND(\"R\", \"ferry\") → BLANK"])]
+    public static decimal? Find(string wanted, string text, decimal start = 1) => Position(wanted, text, start, StringComparison.Ordinal);
+
+    [Function("Where a text stands in another, in capitals or small letters; blank where it does not.", Examples = ["SEARCH(\"R\", \"ferry\") → 3"])]
+    public static decimal? Search(string wanted, string text, decimal start = 1) => Position(wanted, text, start, StringComparison.OrdinalIgnoreCase);
+
+    [Function("The text with so many code points from a position replaced.", Examples = ["REPLACE(\"ferry\", 1, 1, \"m\") → \"merry\""])]
+    public static string? Replace(string text, decimal start, decimal count, string with) =>
+        start < 1 || count < 0 ? null : Slice(text, 0, decimal.Truncate(start) - 1) + with + Slice(text, decimal.Truncate(start) - 1 + decimal.Truncate(count), int.MaxValue);
+
+    [Function("The text with another in it replaced everywhere, or the n-th time.", Examples = ["SUBSTITUTE(\"a-b-c\", \"-\", \"+\") → \"a+b+c\"", "SUBSTITUTE(\"a-b-c\", \"-\", \"+\", 2) → \"a-b+c\""])]
+    public static string? Substitute(string text, string wanted, string with, decimal? which = null)
+    {
+        if (wanted.Length == 0 || which is < 1)
+        {
+            return wanted.Length == 0 ? text : null;
+        }
+
+        if (which is null)
+        {
+            return text.Length / wanted.Length * (long)with.Length > LongestText * 4L ? null : text.Replace(wanted, with, StringComparison.Ordinal);
+        }
+
+        var at = -1;
+        for (var i = 0; i < which; i++)
+        {
+            at = at + 1 > text.Length ? -1 : text.IndexOf(wanted, at < 0 ? 0 : at + wanted.Length, StringComparison.Ordinal);
+            if (at < 0)
+            {
+                return text;
+            }
+        }
+
+        return string.Concat(text.AsSpan(0, at), with, text.AsSpan(at + wanted.Length));
+    }
+
+    [Function("Whether two texts are the same, capitals counting.", Examples = ["EXACT(\"a\", \"A\") → FALSE"])]
+    public static bool Exact(string one, string other) => one == other;
+
+    [Function("The number that a text writes, with a point for decimals; blank where it writes none.", Examples = ["VALUE(\"-12.5\") → -12.5", "VALUE(\"twelve\") → BLANK", "VALUE(\"50%\") → 0.5"])]
+    public static decimal? Value(string text)
+    {
+        var trimmed = text.Trim();
+        var percent = trimmed.EndsWith('%');
+        return decimal.TryParse(percent ? trimmed[..^1] : trimmed, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number)
+            ? percent ? number / 100 : number
+            : null;
+    }
+
+    [Function("The number with so many decimals, and with commas between thousands unless told otherwise.", Examples = ["FIXED(1234.567) → \"1,234.57\"", "FIXED(1234.5, 0, TRUE) → \"1235\""])]
+    public static string? Fixed(decimal number, decimal decimals = 2, bool noCommas = false)
+    {
+        var places = (int)Math.Clamp(decimals, 0, 28);
+        return NumberFunctions.Round(number, decimals)?.ToString((noCommas ? "F" : "N") + places.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+    }
+
+    [Function("The code point's character; blank where there is none.", Examples = ["UNICHAR(9972) → \"⛴\"", "UNICHAR(-1) → BLANK"])]
+    public static string? Unichar(decimal code) => code >= 1 && code <= 0x10FFFF && Rune.IsValid((int)code) ? new Rune((int)code).ToString() : null;
+
+    [Function("The first character's code point.", Examples = ["UNICODE(\"A\") → 65", "UNICODE(\"\") → BLANK"])]
+    public static decimal? Unicode(string text) => text.Length == 0 ? null : text.EnumerateRunes().First().Value;
+
+    [Function("The character of a code from 1 to 127.", Examples = ["CHAR(65) → \"A\"", "CHAR(300) → BLANK"])]
+    public static string? Char(decimal code) => code is >= 1 and <= 127 ? ((char)code).ToString() : null;
+
+    [Function("The first character's code, where it is one from 1 to 127.", Examples = ["CODE(\"A\") → 65", "CODE(\"é\") → BLANK"])]
+    public static decimal? Code(string text) => text is [> '\0' and <= '\u007f', ..] ? text[0] : null;
+
+    [Function("Whether the text begins with another.", Examples = ["STARTSWITH(\"ferry\", \"fe\") → TRUE"])]
+    public static bool StartsWith(string text, string start) => text.StartsWith(start, StringComparison.Ordinal);
+
+    [Function("Whether the text ends with another.", Examples = ["ENDSWITH(\"ferry\", \"RY\") → FALSE"])]
+    public static bool EndsWith(string text, string end) => text.EndsWith(end, StringComparison.Ordinal);
+
+    [Function("Whether the text has another in it, capitals counting.", Examples = ["CONTAINS(\"ferry\", \"err\") → TRUE"])]
+    public static bool Contains(string text, string wanted) => text.Contains(wanted, StringComparison.Ordinal);
+
+    [Function("Whether the text has a stretch that fits a regular expression; blank where the pattern is none. The engine takes linear time, so that no pattern hangs.", Examples = ["MATCHES(\"BF-101\", \"^BF-[0-9]+$\") → TRUE", "MATCHES(\"a\", \"(\") → BLANK"])]
+    public static bool? Matches(string text, string pattern)
+    {
+        if (Patterns.Count > 500)
+        {
+            Patterns.Clear();
+        }
+
+        return Patterns.GetOrAdd(pattern, Compiled)?.IsMatch(text);
+    }
+
+    private static Regex? Compiled(string pattern)
+    {
+        try
+        {
+            return pattern.Length > 1000 ? null : new Regex(pattern, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant, TimeSpan.FromSeconds(1));
+        }
+        catch (Exception exception) when (exception is ArgumentException or NotSupportedException)
+        {
+            return null;
+        }
+    }
+
+    private static int Count(string text)
+    {
+        var count = 0;
+        foreach (var letter in text)
+        {
+            count += System.Char.IsLowSurrogate(letter) ? 0 : 1;
+        }
+
+        return count;
+    }
+
+    private static decimal? Position(string wanted, string text, decimal start, StringComparison comparison)
+    {
+        if (start < 1 || start - 1 > Count(text))
+        {
+            return null;
+        }
+
+        var from = IndexOf(text, decimal.Truncate(start) - 1);
+        var at = text.IndexOf(wanted, from, comparison);
+        return at < 0 ? null : Count(text[..at]) + 1;
+    }
+
+    private static string Slice(string text, decimal skip, decimal count)
+    {
+        var from = IndexOf(text, skip);
+        return text.Substring(from, IndexOf(text[from..], decimal.Truncate(count)));
+    }
+
+    // The UTF-16 index at which so many code points have passed, or the text's end.
+    private static int IndexOf(string text, decimal codePoints)
+    {
+        if (codePoints >= text.Length)
+        {
+            return text.Length;
+        }
+
+        var index = 0;
+        for (var i = 0; i < codePoints && index < text.Length; i++)
+        {
+            index += System.Char.IsHighSurrogate(text[index]) && index + 1 < text.Length && System.Char.IsLowSurrogate(text[index + 1]) ? 2 : 1;
+        }
+
+        return index;
+    }
+}

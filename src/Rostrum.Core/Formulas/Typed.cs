@@ -1,0 +1,56 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Formulas;
+
+/// <summary>A formula's tree after checking: every node knows its type, every name where its value stands, every function which one it is.</summary>
+public abstract record Typed(FormulaType Type)
+{
+    /// <summary>A value that stands in the text.</summary>
+    public sealed record Constant(FormulaType Type, object? Value) : Typed(Type);
+
+    /// <summary>The record that a level of names belongs to: 0 is the innermost.</summary>
+    public sealed record Scope(FormulaType Type, int Level) : Typed(Type);
+
+    /// <summary>A member of a record.</summary>
+    public sealed record Member(FormulaType Type, Typed Of, int Index, string Name) : Typed(Type);
+
+    /// <summary>A member of each record of a list, lists of it run together.</summary>
+    public sealed record Each(FormulaType Type, Typed List, int Index, string Name) : Typed(Type);
+
+    /// <summary>Two operands of one type compared, by value; a blank equals a blank.</summary>
+    public sealed record Same(Typed Left, Typed Right, bool Negated) : Typed(new FormulaType.Boolean());
+
+    /// <summary>Two operands of one type in an order; false with a blank.</summary>
+    public sealed record Ordered(Typed Left, Typed Right, Operator Operator) : Typed(new FormulaType.Boolean());
+
+    /// <summary>A function or an operator with its arguments, in the order of its parameters.</summary>
+    public sealed record Invocation(FormulaType Type, FunctionOverload Function, ImmutableArray<Typed> Arguments) : Typed(Type);
+
+    /// <summary>The first value whose condition holds; the last has none.</summary>
+    public sealed record Cases(FormulaType Type, ImmutableArray<(Typed? Condition, Typed Value)> Branches) : Typed(Type);
+
+    /// <summary>All (or, where <paramref name="Any"/>, one) of the conditions hold; a blank one does not.</summary>
+    public sealed record Conditions(ImmutableArray<Typed> Parts, bool Any) : Typed(new FormulaType.Boolean());
+
+    /// <summary>The value, or another where it is blank.</summary>
+    public sealed record Otherwise(FormulaType Type, Typed Value, Typed Other) : Typed(Type);
+
+    /// <summary>A function of a list that looks at each element through an expression of its own.</summary>
+    public sealed record Walk(FormulaType Type, ListWalk Kind, Typed List, Typed Body, bool Descending = false) : Typed(Type);
+}
+
+/// <summary>What a <see cref="Typed.Walk"/> does with a list.</summary>
+public enum ListWalk
+{
+    /// <summary>Keeps the elements for which the body holds.</summary>
+    Filter,
+
+    /// <summary>Orders the elements by the body, blanks last.</summary>
+    Sort,
+
+    /// <summary>Whether the body holds for all.</summary>
+    All,
+
+    /// <summary>Whether the body holds for one.</summary>
+    Any,
+}
