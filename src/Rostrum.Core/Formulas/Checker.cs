@@ -60,8 +60,7 @@ public sealed partial class Checker
             return new Typed.Scope(new FormulaType.Record(_levels[^(level + 1)]), level);
         }
 
-        var outer = _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : null;
-        return Unknown(name.Span, "name", name.Value, outer ?? Nearest(name.Value, shape.Members.Select(member => member.Key)) is { } near && outer is null ? Formatter.Name(near) : outer);
+        return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value));
     }
 
     private Typed? Member(Syntax.Member member)
@@ -80,7 +79,7 @@ public sealed partial class Checker
         var index = shape.IndexOf(member.Value);
         if (index < 0)
         {
-            return Unknown(member.NameSpan, "name", member.Value, Nearest(member.Value, shape.Members.Select(candidate => candidate.Key)) is { } near ? Formatter.Name(near) : null);
+            return Unknown(member.NameSpan, "name", member.Value, NearestMember(shape, member.Value));
         }
 
         _references.Add(new FormulaReference(member.NameSpan, shape, index));
@@ -200,6 +199,9 @@ public sealed partial class Checker
 
     private Typed? Unknown(Span span, string kind, string name, string? near) =>
         Fail(span, near is null ? $"Unknown {kind} “{name}”." : $"Unknown {kind} “{name}”. Did you mean “{near}”?", near);
+
+    private static string? NearestMember(FormulaShape shape, string name) =>
+        Nearest(name, shape.Members.Select(member => member.Key)) is { } near ? Formatter.Name(near) : null;
 
     // The candidate with the fewest slips between, where there are few enough for it to be meant.
     private static string? Nearest(string name, IEnumerable<string> candidates)

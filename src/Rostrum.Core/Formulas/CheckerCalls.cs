@@ -144,7 +144,7 @@ public sealed partial class Checker
         return Cases(call, [.. arguments.Skip(1).Select((value, index) => ((Typed?)new Typed.Same(place, new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)), Negated: false), value!))], Blank);
     }
 
-    private Typed? Conditions(Syntax.Call call, bool any)
+    private Typed.Conditions? Conditions(Syntax.Call call, bool any)
     {
         var parts = ImmutableArray.CreateBuilder<Typed>();
         foreach (var argument in call.Arguments)

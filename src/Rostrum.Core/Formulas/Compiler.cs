@@ -85,7 +85,7 @@ public static class Compiler
         }
 
         // A blank for a parameter that takes none makes the whole blank, and the function is not called.
-        private Expression Invocation(Typed.Invocation invocation)
+        private BlockExpression Invocation(Typed.Invocation invocation)
         {
             var function = invocation.Function;
             var carrier = invocation.Type.Carrier;
@@ -162,7 +162,6 @@ public static class Compiler
     private static Expression To(Expression value, Type carrier) =>
         value.Type == carrier ? value
         : value is ConstantExpression { Value: null } ? Expression.Default(carrier)
-        : value.Type == typeof(object) && carrier != typeof(object) ? Expression.Convert(value, carrier)
         : Expression.Convert(value, carrier);
 }
 

@@ -3,6 +3,7 @@ using System.Collections.Immutable;
 namespace Rostrum.Core.Formulas;
 
 /// <summary>A stretch of a formula's text, in UTF-16 units from its start.</summary>
+[System.Runtime.InteropServices.StructLayout(System.Runtime.InteropServices.LayoutKind.Auto)]
 public readonly record struct Span(int Start, int Length)
 {
     /// <summary>From the start of one to the end of another.</summary>
