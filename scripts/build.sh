@@ -22,6 +22,13 @@ build_application() {
   touch "$LOCAL/run/build.stamp"
 }
 
+# Only the answers go to standard output.
+formula() {
+  need_tools >&2
+  build_application >&2
+  exec dotnet src/Rostrum.Web/bin/Release/net10.0/Rostrum.Web.dll formula "$@"
+}
+
 build_projects() {
   local project
   for project in "$@"; do

@@ -1,7 +1,14 @@
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
 using Rostrum.Web;
+using Rostrum.Web.CommandLine;
 using Rostrum.Web.Demo;
+
+if (args is ["formula", ..])
+{
+    await FormulaCommand.RunAsync(args);
+    return;
+}
 
 var builder = WebApplication.CreateBuilder(args);
 builder.AddRostrum();

@@ -11,14 +11,16 @@ public static class Compiler
     private static readonly ConstantExpression True = Expression.Constant(true, typeof(bool?));
     private static readonly ConstantExpression EmptyList = Expression.Constant(Array.Empty<object?>(), typeof(IReadOnlyList<object?>));
 
-    /// <summary>The delegate: a record of the shape that the formula was checked with, and the request's context, to a value or null.</summary>
-    public static Func<FormulaRecord, FormulaContext, object?> Compile(Typed tree)
+    /// <param name="tree">The formula.</param>
+    /// <param name="once">It will be evaluated once or twice only, so that making it should be quick rather than running it.</param>
+    /// <returns>The delegate: a record of the shape that the formula was checked with, and the request's context, to a value or null.</returns>
+    public static Func<FormulaRecord, FormulaContext, object?> Compile(Typed tree, bool once = false)
     {
         ArgumentNullException.ThrowIfNull(tree);
         var record = Expression.Parameter(typeof(FormulaRecord), "record");
         var context = Expression.Parameter(typeof(FormulaContext), "context");
         var body = new Building(context, [record]).Build(tree);
-        return Expression.Lambda<Func<FormulaRecord, FormulaContext, object?>>(Expression.Convert(body, typeof(object)), record, context).Compile();
+        return Expression.Lambda<Func<FormulaRecord, FormulaContext, object?>>(Expression.Convert(body, typeof(object)), record, context).Compile(preferInterpretation: once);
     }
 
     // The record of each level of names, the innermost last.

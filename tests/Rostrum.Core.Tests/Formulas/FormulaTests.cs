@@ -191,3 +191,33 @@ public sealed class FormulaTests
     public void A_formula_knows_what_it_depends_on() =>
         Assert.Equal(["cars", "cost", "defects"], Ship.Check("cars + SUM(defects.cost) + cars").References.Select(reference => reference.Shape.Members[reference.Index].Key).Distinct().Order(StringComparer.Ordinal));
 }
+
+public sealed class FormulaLineTests
+{
+    [Theory]
+    [InlineData("1 + 2.50", """{"value":3.5,"type":"number","problems":[]}""")]
+    [InlineData("\"é\" & \"\"\"\"", """{"value":"é\"","type":"text","problems":[]}""")]
+    [InlineData("DATE(2026, 3, 1)", """{"value":"2026-03-01","type":"date","problems":[]}""")]
+    [InlineData("1 / 0", """{"value":null,"type":"number","problems":[]}""")]
+    [InlineData("cars", """{"value":null,"type":null,"problems":[{"start":0,"length":4,"message":"Unknown name “cars”."}]}""")]
+    [InlineData("", """{"value":null,"type":null,"problems":[{"start":0,"length":0,"message":"Here the formula ends, and something is missing."}]}""")]
+    [InlineData("""{"formula": "SUM(FILTER(defects, state = \"open\").cost) * rate", "record": {"rate": 2, "defects": [{"state": "open", "cost": 12.5}, {"state": "closed"}, {"state": "open", "cost": 1}]}}""", """{"value":27,"type":"number","problems":[]}""")]
+    [InlineData("""{"formula": "TEXTJOIN(\"-\", TRUE, tags)", "record": {"tags": ["a", null, "b"]}}""", """{"value":"a-b","type":"text","problems":[]}""")]
+    [InlineData("""{"formula": "home.name", "record": {"home": {"name": "Brackwater"}}}""", """{"value":"Brackwater","type":"text","problems":[]}""")]
+    [InlineData("""{"formula": "rate + 1", "record": {"rate": null}}""", """{"value":null,"type":"number","problems":[]}""")]
+    [InlineData("""{"formula": 1}""", """{"value":null,"type":null,"problems":[{"start":0,"length":14,"message":"This line has no “formula” with a text."}]}""")]
+    [InlineData("{", """{"value":null,"type":null,"problems":[{"start":0,"length":1,"message":"This line begins like JSON, and is none."}]}""")]
+    public void A_line_is_answered_with_a_line(string line, string answer) => Assert.Equal(answer, FormulaLine.Answer(line, Ship.Context));
+
+    [Fact]
+    public void The_function_reference_is_current()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Rostrum.slnx")))
+        {
+            folder = folder.Parent ?? throw new InvalidOperationException("no Rostrum.slnx above the tests");
+        }
+
+        Assert.EndsWith("-->\n\n" + FunctionReference.Write(), File.ReadAllText(Path.Combine(folder.FullName, "docs/formulas.md")), StringComparison.Ordinal);
+    }
+}

@@ -138,7 +138,7 @@ internal static class DateFunctions
         days = decimal.Truncate(Math.Clamp(days, -3_000_000m, 3_000_000m));
         var weeks = decimal.Truncate(days / 5);
         var date = Calendar.Plus(start, weeks * 7);
-        for (var left = Math.Abs(days - (weeks * 5)); date is not null && (left > 0 || (IsWeekend(date.Value) && days != 0)); )
+        for (var left = Math.Abs(days - (weeks * 5)); date is not null && (left > 0 || (IsWeekend(date.Value) && days != 0));)
         {
             date = Calendar.Plus(date.Value, days < 0 ? -1 : 1);
             left -= date is { } day && !IsWeekend(day) && left > 0 ? 1 : 0;
