@@ -19,7 +19,7 @@ pg_data() {
   local folder=$PG/data
   if ((EUID == 0)); then
     chmod 711 "$LOCAL" "$PG"
-    pg_run test -x "$PG" || folder=/var/tmp/rostrum-$(printf '%s' "$ROOT" | cksum | cut -d' ' -f1)/data
+    pg_run test -x "$PG" || folder=$(mktemp -d /var/tmp/rostrum-XXXXXXXX)/data
   fi
   printf '%s\n' "$folder" | tee "$PG/folder"
 }

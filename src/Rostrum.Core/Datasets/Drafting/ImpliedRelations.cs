@@ -13,9 +13,6 @@ public sealed record RelationEvidence(RelationCandidate Candidate, long Distinct
 {
     /// <summary>Every value is found, and there is more than one, so that it is no accident.</summary>
     public bool Convinces => Distinct > 1 && Found == Distinct;
-
-    /// <summary>Most values are found; a few rows are broken.</summary>
-    public bool Suggests => !Convinces && Distinct > 1 && Found * 10 >= Distinct * 8;
 }
 
 /// <summary>Finds the columns whose values are worth comparing with another table's key.</summary>
