@@ -16,7 +16,7 @@ public sealed class WorkshopTests(DemoApplication application) : IClassFixture<D
 
     private static (string, string)[] Fields(IDocument page) =>
     [
-        .. page.QuerySelectorAll("#correct input[name]").Where(input => input.GetAttribute("type") != "checkbox" || input.HasAttribute("checked"))
+        .. page.QuerySelectorAll("#correct input[name]:not([name^=__])").Where(input => input.GetAttribute("type") != "checkbox" || input.HasAttribute("checked"))
             .Select(input => (input.GetAttribute("name")!, input.GetAttribute("value") ?? "on")),
         .. page.QuerySelectorAll("#title option[selected]").Select(option => ("title", option.GetAttribute("value")!)),
     ];
