@@ -88,5 +88,6 @@ run_bench() {
   pg_ensure
   build_application
   export ROOT LOCAL
-  bash bench/run.sh "$@"
+  bash bench/run.sh
+  dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
 }
