@@ -3,13 +3,53 @@ namespace Rostrum.Core.Formulas.Functions;
 /// <summary>The operators' computations. What has no answer, overflow among it, is blank.</summary>
 internal static class Arithmetic
 {
-    public static decimal? Add(decimal left, decimal right) => Safe(left, right, static (a, b) => a + b);
+    public static decimal? Add(decimal left, decimal right)
+    {
+        try
+        {
+            return left + right;
+        }
+        catch (OverflowException)
+        {
+            return null;
+        }
+    }
 
-    public static decimal? Subtract(decimal left, decimal right) => Safe(left, right, static (a, b) => a - b);
+    public static decimal? Subtract(decimal left, decimal right)
+    {
+        try
+        {
+            return left - right;
+        }
+        catch (OverflowException)
+        {
+            return null;
+        }
+    }
 
-    public static decimal? Multiply(decimal left, decimal right) => Safe(left, right, static (a, b) => a * b);
+    public static decimal? Multiply(decimal left, decimal right)
+    {
+        try
+        {
+            return left * right;
+        }
+        catch (OverflowException)
+        {
+            return null;
+        }
+    }
 
-    public static decimal? Divide(decimal left, decimal right) => right == 0 ? null : Safe(left, right, static (a, b) => a / b);
+    public static decimal? Divide(decimal left, decimal right)
+    {
+        try
+        {
+            return right == 0 ? null : left / right;
+        }
+        catch (OverflowException)
+        {
+            return null;
+        }
+    }
 
     public static decimal? Power(decimal left, decimal right) => NumberFunctions.Power(left, right);
 
@@ -30,18 +70,6 @@ internal static class Arithmetic
     public static decimal Between(DateTimeOffset left, DateTimeOffset right) => (decimal)(left - right).Ticks / TimeSpan.TicksPerDay;
 
     public static string Join(string? left, string? right) => left + right;
-
-    private static decimal? Safe(decimal left, decimal right, Func<decimal, decimal, decimal> compute)
-    {
-        try
-        {
-            return compute(left, right);
-        }
-        catch (OverflowException)
-        {
-            return null;
-        }
-    }
 }
 
 /// <summary>Moving by days, with a blank past the ends of the calendar.</summary>
