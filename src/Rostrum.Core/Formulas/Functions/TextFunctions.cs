@@ -118,6 +118,14 @@ internal static class TextFunctions
         return NumberFunctions.Round(number, decimals)?.ToString((noCommas ? "F" : "N") + places.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
     }
 
+    [Function("The number in a format of noughts, #, commas, a point and %.", Examples = ["TEXT(1234.5, \"#,##0.00\") → \"1,234.50\"", "TEXT(0.256, \"0%\") → \"26%\"", "TEXT(1, \"pounds\") → BLANK"])]
+    public static string? Text(decimal number, string format) =>
+        format.Length is > 0 and <= 40 && format.All("0#,.%".Contains) ? number.ToString(format, CultureInfo.InvariantCulture) : null;
+
+    [Function("The date in a format of YYYY, YY, MMMM, MMM, MM, M, DD and D.", Name = "TEXT", Examples = ["TEXT(DATE(2026, 3, 1), \"D MMM YYYY\") → \"1 Mar 2026\"", "TEXT(DATE(2026, 3, 1), \"hh\") → BLANK"])]
+    public static string? TextOfDate(DateOnly date, string format) =>
+        format.Length is > 1 and <= 40 && format.All("YMD .,/-".Contains) ? date.ToString(format.Replace('Y', 'y').Replace('D', 'd'), CultureInfo.InvariantCulture) : null;
+
     [Function("The code point's character; blank where there is none.", Examples = ["UNICHAR(9972) → \"⛴\"", "UNICHAR(-1) → BLANK"])]
     public static string? Unichar(decimal code) => code >= 1 && code <= 0x10FFFF && Rune.IsValid((int)code) ? new Rune((int)code).ToString() : null;
 
