@@ -27,6 +27,9 @@ public sealed record Field
     /// <summary>The source supplies a value where a new record gives none.</summary>
     public bool HasDefault { get; init; }
 
+    /// <summary>That value, where it is a plain one that people can be shown.</summary>
+    public string? UsualValue { get; init; }
+
     /// <summary>The source alone sets the value: an identity or a generated column.</summary>
     public ColumnGeneration Generation { get; init; }
 

@@ -99,11 +99,8 @@ public static class FunctionCatalogue
         var nullability = new NullabilityInfoContext().Create(parameter);
         var takesBlank = repeated || Nullable.GetUnderlyingType(carrier) is not null || (!carrier.IsValueType && nullability.ReadState is NullabilityState.Nullable);
         var type = carrier == typeof(IReadOnlyList<object?>) && parameter.GetCustomAttribute<OfAttribute>() is { } of ? new FormulaType.List(TypeOf(of.Carrier)!) : TypeOf(carrier);
-        return new FunctionParameter(parameter.Name!, type, takesBlank, parameter.HasDefaultValue, parameter.HasDefaultValue ? DefaultOf(parameter) : null, repeated);
+        return new FunctionParameter(parameter.Name!, type, takesBlank, parameter.HasDefaultValue, parameter.HasDefaultValue ? parameter.DefaultValue : null, repeated);
     }
-
-    // A decimal's default is kept in an attribute, which gives it back as a decimal; other numbers do not occur.
-    private static object? DefaultOf(ParameterInfo parameter) => parameter.DefaultValue;
 
     private static FormulaType? TypeOf(Type carrier) => (Nullable.GetUnderlyingType(carrier) ?? carrier) switch
     {

@@ -109,6 +109,25 @@ public sealed class DraftingTests
         Assert.Equal(["Straße/Ö", "order", "Order", "1st", "\"\""], odd.Fields.Select(field => field.Column));
     }
 
+    [Theory]
+    [InlineData("'minor'::severity", "minor")]
+    [InlineData("'all year'::character varying", "all year")]
+    [InlineData("0", "0")]
+    [InlineData("-1.5", "-1.5")]
+    [InlineData("false", "No")]
+    [InlineData("now()", null)]
+    [InlineData("'a'::text || 'b'::text", null)]
+    [InlineData("('x'::text)", null)]
+    [InlineData("''::text", null)]
+    [InlineData("'it''s'::text", null)]
+    [InlineData(null, null)]
+    public void A_plain_default_is_known_and_an_expression_is_left_to_the_source(string? expression, string? usual)
+    {
+        var table = Ports with { Columns = Ports.Columns.SetItem(2, Ports.Columns[2] with { Default = expression }) };
+        var dataset = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([table]), [], _ => new DatasetId(Guid.NewGuid())));
+        Assert.Equal(usual, dataset[new("berths")].UsualValue);
+    }
+
     [Fact]
     public void A_table_without_a_key_is_read_only_and_says_why()
     {

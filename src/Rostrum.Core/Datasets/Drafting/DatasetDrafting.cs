@@ -1,13 +1,17 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.RegularExpressions;
 
 namespace Rostrum.Core.Datasets.Drafting;
 
 /// <summary>Drafts the datasets of a source from its structure. Every guess carries its reason and can be corrected.</summary>
-public static class DatasetDrafting
+public static partial class DatasetDrafting
 {
     private static readonly string[] TechnicalEndings = ["_hash", "_token", "_salt", "_checksum", "_tsv", "_vector"];
     private static readonly string[] PictureNames = ["picture", "photo", "image", "logo", "avatar", "thumbnail"];
+
+    [GeneratedRegex(@"^'(?<text>[^']+)'(::[\w .]+(\(\d+\))?)?$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    private static partial Regex QuotedText { get; }
 
     /// <summary>One dataset for each table.</summary>
     /// <param name="source">The source.</param>
@@ -84,6 +88,7 @@ public static class DatasetDrafting
                 Type = type,
                 Required = !column.Nullable,
                 HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
+                UsualValue = Literal(column.Default),
                 Generation = column.Generation,
                 Hidden = hidden is not null,
                 HiddenBecause = hidden,
@@ -92,6 +97,16 @@ public static class DatasetDrafting
 
         return [.. fields];
     }
+
+    // A default is an expression of the source's; a quoted text (with a cast after it), a number or a truth value needs no source to be understood.
+    private static string? Literal(string? expression) => expression switch
+    {
+        null => null,
+        "true" => "Yes",
+        "false" => "No",
+        _ when QuotedText.Match(expression) is { Success: true } quoted => quoted.Groups["text"].Value,
+        _ => decimal.TryParse(expression, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out _) ? expression : null,
+    };
 
     private static FieldType Refine(ColumnStructure column) => column.Type switch
     {

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Microsoft.AspNetCore.Html;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
