@@ -166,6 +166,18 @@ public sealed class WriteTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_stale_edit_of_a_record_that_is_not_theirs_shows_nobody_what_the_record_holds()
+    {
+        var others = Grants.Of(ImmutableHashSet.Create("agent"), [Policy.On("agent", Defects.Id, Verbs.All) with { Condition = new Filter.OneOf(new("vessel"), ["BF-2"]) }]);
+        var stale = Values(("title", "a wrong guess"));
+        Assert.IsType<SaveResult.Denied>(await _gate.SaveAsync(_catalogue, Defects, new Change.Update(new RecordKey([1L]), stale, Values(("cost", 1m))), others));
+        Assert.IsType<SaveResult.Denied>(await _gate.SaveAsync(_catalogue, Defects, new Change.Delete(new RecordKey([1L]), stale), others));
+
+        var blind = Grants.Of(ImmutableHashSet.Create("agent"), [Policy.On("agent", Defects.Id, Verbs.Update)]);
+        Assert.Empty(Assert.IsType<SaveResult.Conflict>(await _gate.SaveAsync(_catalogue, Defects, new Change.Update(new RecordKey([1L]), stale, Values(("cost", 1m))), blind)).Current!.Layout.Fields);
+    }
+
+    [Fact]
     public async Task A_field_that_may_not_be_written_or_read_is_refused_in_a_change()
     {
         var grants = Grants.Of(ImmutableHashSet.Create("agent"), [Policy.On("agent", Defects.Id, Verbs.All) with { Readable = new FieldSet.Only([new("title")]), Writable = new FieldSet.Only([new("title")]) }]);

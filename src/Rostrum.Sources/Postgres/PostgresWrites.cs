@@ -49,15 +49,16 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         };
         if (change is Change.Update or Change.Delete)
         {
+            // First the right: a conflict shows the record as it is, and tells whether a guess at its values was right.
+            if (before is { Granted: false })
+            {
+                return (null, new SaveResult.Denied($"This {dataset.RecordLabel} is not among those that you may change."));
+            }
+
             var original = change is Change.Update update ? update.Original : ((Change.Delete)change).Original;
             if (before is null || original.Any(pair => !FieldText.SameValue(pair.Value, before.Record[pair.Key])))
             {
                 return (null, new SaveResult.Conflict(change, before is null ? null : Readable(before.Record, grants.For(dataset.Id))));
-            }
-
-            if (!before.Granted)
-            {
-                return (null, new SaveResult.Denied($"This {dataset.RecordLabel} is not among those that you may change."));
             }
         }
 
@@ -83,7 +84,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
 
     private static Record Readable(Record record, Grant grant)
     {
-        var fields = record.Layout.Fields.Where(grant.Readable.Has).ToArray();
+        var fields = record.Layout.Fields.Where(field => grant.Allows(Verbs.View) && grant.Readable.Has(field)).ToArray();
         return new Record(new RecordLayout(fields, []), record.Key, [.. fields.Select(field => record[field])], record.Title, []);
     }
 
