@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Rostrum.Core;
+using Rostrum.Core.Datasets;
 
 namespace Rostrum.Store;
 
@@ -26,6 +27,10 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    /// <summary>The workspace's datasets as its builders have them now, of one source or of all.</summary>
+    public async Task<DatasetCatalogue> DatasetsAsync(CancellationToken cancellation, Guid? source = null) => new(
+        await Datasets.AsNoTracking().Where(row => source == null || row.SourceId == source).Select(row => row.Definition).ToListAsync(cancellation));
 
     /// <summary>The changes being saved concern what nodes keep at hand.</summary>
     internal bool ChangesTheWorkspace { get; set; }

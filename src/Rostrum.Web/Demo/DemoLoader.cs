@@ -101,7 +101,7 @@ internal static class DemoLoader
     {
         var store = services.GetRequiredService<RostrumStore>();
         var writing = services.GetRequiredService<AppWriting>();
-        var catalogue = new DatasetCatalogue(await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation));
+        var catalogue = await store.DatasetsAsync(cancellation);
         foreach (var (role, tables, verbs) in Rights)
         {
             foreach (var dataset in catalogue.All.Where(dataset => tables is ["*"] || tables.Contains(dataset.Name.Value)))

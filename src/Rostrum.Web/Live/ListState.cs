@@ -86,6 +86,9 @@ internal sealed record ListState
     /// <summary>The parts of the address, without a question mark where there are none.</summary>
     public string ToQuery() => QueryHelpers.AddQueryString("", Pairs());
 
+    /// <summary>The address of a page in this state, with one part more that is not of the state.</summary>
+    public string At(string path, string name, string value) => QueryHelpers.AddQueryString(path + ToQuery(), name, value);
+
     public IEnumerable<KeyValuePair<string, StringValues>> Pairs()
     {
         static KeyValuePair<string, StringValues> Pair(string name, StringValues value) => new(name, value);

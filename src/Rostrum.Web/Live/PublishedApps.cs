@@ -40,7 +40,6 @@ internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, Work
             return null;
         }
 
-        var datasets = await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation);
-        return new RunningApp(address, app.Draft, new DatasetCatalogue(datasets), null);
+        return new RunningApp(address, app.Draft, await store.DatasetsAsync(cancellation), null);
     }
 }

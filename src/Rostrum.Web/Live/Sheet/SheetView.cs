@@ -42,10 +42,6 @@ internal abstract record SheetView
 
         public string CloseAddress => Path + State.Closed().ToQuery();
 
-        public string Address(string handler)
-        {
-            var query = State.ToQuery();
-            return Path + query + (query.Length == 0 ? "?" : "&") + "handler=" + handler;
-        }
+        public string Address(string handler) => State.At(Path, "handler", handler);
     }
 }

@@ -91,7 +91,7 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, Workspace
         var workspace = await workspaces.GetAsync(cancellation);
         Roles = workspace.Roles;
         Shown = Roles.FirstOrDefault(entry => entry.Name == role) ?? Roles.First(entry => entry.Name == Role.Builder);
-        var datasets = new DatasetCatalogue(await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation));
+        var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
         var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, policy => policy.Verbs, cancellation);
         var paged = stored.Draft.Pages.SelectMany(page => page.Panels.OfType<TablePanel>().Select(panel => (page, panel.Dataset))).ToArray();

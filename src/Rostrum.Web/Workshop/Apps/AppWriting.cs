@@ -48,7 +48,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     /// <summary>Freezes the draft as the next version, and makes that one live.</summary>
     public async Task<int> PublishAsync(StoredApp app, string note, string publishedBy, CancellationToken cancellation)
     {
-        var datasets = new DatasetCatalogue(await store.Datasets.AsNoTracking().Select(row => row.Definition).ToListAsync(cancellation));
+        var datasets = await store.DatasetsAsync(cancellation);
         var number = (await store.Versions.Where(version => version.AppId == app.Id).MaxAsync(version => (int?)version.Number, cancellation) ?? 0) + 1;
         store.Versions.Add(new StoredVersion
         {

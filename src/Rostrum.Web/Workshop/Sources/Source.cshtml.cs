@@ -85,7 +85,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
         }
 
         Source = source;
-        Catalogue = new DatasetCatalogue(await store.Datasets.AsNoTracking().Where(row => row.SourceId == id).Select(row => row.Definition).ToListAsync(cancellation));
+        Catalogue = await store.DatasetsAsync(cancellation, id);
         Tables = [.. source.Structure.Tables.Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset ? new TableEntry(dataset, structure) : null).OfType<TableEntry>()];
         if (Tables.IsEmpty || (table is null ? Tables[0] : Tables.FirstOrDefault(entry => entry.Dataset.Id.Value == table)) is not { } open)
         {
