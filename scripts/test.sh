@@ -10,6 +10,12 @@ run_tests() {
   pg_ensure
   ROSTRUM_TEST_POSTGRES=$(pg_connection postgres)
   export ROSTRUM_TEST_POSTGRES
+  if [[ $part == all || $part == sources ]]; then
+    my_ensure
+    trap my_stop EXIT
+    ROSTRUM_TEST_MARIADB=$(<"$LOCAL/run/mariadb.connection")
+    export ROSTRUM_TEST_MARIADB
+  fi
   build_assets
   case $part in
     all)

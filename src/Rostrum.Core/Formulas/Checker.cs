@@ -108,12 +108,12 @@ public sealed partial class Checker
         switch (binary.Operator)
         {
             case Operator.Equal or Operator.NotEqual:
-                return Comparable(binary, left, right) ? new Typed.Same(left, right, binary.Operator is Operator.NotEqual) : null;
+                return Comparable(binary, left, right) ? new Typed.Same(Settled(left), Settled(right), binary.Operator is Operator.NotEqual) : null;
             case Operator.Less or Operator.AtMost or Operator.More or Operator.AtLeast:
                 return !Comparable(binary, left, right) ? null
                     : FormulaType.Common(left.Type, right.Type) is FormulaType.Boolean or FormulaType.Record or FormulaType.Json
                         ? Fail(binary.OperatorSpan, $"Values of the type {left.Type.Word} have no order.")
-                        : new Typed.Ordered(left, right, binary.Operator);
+                        : new Typed.Ordered(Settled(left), Settled(right), binary.Operator);
             case Operator.Join:
                 return AsText(binary.Left.Span, left) is { } one && AsText(binary.Right.Span, right) is { } other
                     ? Operate(binary.Span, "&", [nameof(Arithmetic.Join)], one, other)
@@ -153,7 +153,7 @@ public sealed partial class Checker
         {
             if (operands.Zip(overload.Parameters, (operand, parameter) => operand!.Type.Serves(parameter.Type!)).All(serves => serves))
             {
-                return new Typed.Invocation(overload.Result!, overload, [.. operands.Select(operand => operand!)]);
+                return Invoke(overload.Result!, overload, operands.Select(operand => operand!));
             }
         }
 
@@ -161,6 +161,13 @@ public sealed partial class Checker
             ? $"“{sign}” is for numbers; here is a {operands[0]!.Type.Word}."
             : $"“{sign}” cannot stand between a {operands[0]!.Type.Word} and a {operands[1]!.Type.Word}.");
     }
+
+    private static Typed.Invocation Invoke(FormulaType type, FunctionOverload function, IEnumerable<Typed> arguments) =>
+        new(type, function, [.. function.Exactness.Settles() ? arguments.Select(Settled) : arguments]);
+
+    private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded
+        ? new Typed.Invocation(value.Type, Operations.Named(nameof(Arithmetic.Settle)), [value])
+        : value;
 
     private bool Comparable(Syntax.Binary binary, Typed left, Typed right)
     {
@@ -177,7 +184,7 @@ public sealed partial class Checker
     {
         FormulaType.Text or FormulaType.Choice => value,
         FormulaType.List or FormulaType.Record or FormulaType.Json => Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
-        _ => new Typed.Invocation(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
+        _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
     };
 
     private bool Expect(Span span, Typed value, FormulaType wanted, string said)

@@ -47,7 +47,7 @@ public sealed partial class Checker
 
         var element = arguments.Select(argument => argument.Type).OfType<FormulaType.List>().FirstOrDefault();
         var type = chosen.Result ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
-        return new Typed.Invocation(type, chosen, arguments);
+        return Invoke(type, chosen, arguments);
     }
 
     private static bool Fits(FormulaType type, FunctionParameter parameter) => (type, parameter.Type) switch
@@ -71,6 +71,8 @@ public sealed partial class Checker
         "FILTER" => Walk(call, ListWalk.Filter, list => list, Condition),
         "SORT" => Walk(call, ListWalk.Sort, list => list, null),
         "ALL" => Walk(call, ListWalk.All, _ => Condition, Condition),
+        "LABEL" => Label(call),
+        "TITLE" => Title(call),
         "ANY" => Walk(call, ListWalk.Any, _ => Condition, Condition),
         _ => throw new ArgumentOutOfRangeException(nameof(name), name, "unknown form"),
     };
@@ -126,7 +128,7 @@ public sealed partial class Checker
                 return Fail(call.Arguments[i].Span, $"A {arguments[0]!.Type.Word} cannot be compared with a {arguments[i]!.Type.Word}.");
             }
 
-            branches.Add((new Typed.Same(arguments[0]!, arguments[i]!, Negated: false), arguments[i + 1]!));
+            branches.Add((new Typed.Same(Settled(arguments[0]!), Settled(arguments[i]!), Negated: false), arguments[i + 1]!));
         }
 
         return Cases(call, branches.ToImmutable(), arguments.Length % 2 == 0 ? arguments[^1]! : Blank);
@@ -140,7 +142,7 @@ public sealed partial class Checker
             return null;
         }
 
-        var place = new Typed.Invocation(new FormulaType.Number(), FunctionCatalogue.Functions["INT"][0], [arguments[0]!]);
+        var place = Invoke(new FormulaType.Number(), FunctionCatalogue.Functions["INT"][0], [arguments[0]!]);
         return Cases(call, [.. arguments.Skip(1).Select((value, index) => ((Typed?)new Typed.Same(place, new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)), Negated: false), value!))], Blank);
     }
 
@@ -165,6 +167,48 @@ public sealed partial class Checker
             : FormulaType.Common(value.Type, other.Type) is { } common ? new Typed.Otherwise(common, value, other)
             : Fail(call.Span, $"IFBLANK gives a {value.Type.Word} or a {other.Type.Word}; both should be of one type.");
     }
+
+    private Typed? Label(Syntax.Call call)
+    {
+        if (Visit(call.Arguments[0]) is not { } value)
+        {
+            return null;
+        }
+
+        if (value.Type is not FormulaType.Choice choice)
+        {
+            return Fail(call.Arguments[0].Span, $"LABEL is for choices; here is a {value.Type.Word}.");
+        }
+
+        var texts = choice.Options.Zip(choice.Labels, (option, label) => ((Typed?)new Typed.Same(value, Text(option), Negated: false), (Typed)Text(label)));
+        return new Typed.Cases(new FormulaType.Text(), [.. texts, (null, value)]);
+    }
+
+    private Typed? Title(Syntax.Call call)
+    {
+        if (Visit(call.Arguments[0]) is not { } record)
+        {
+            return null;
+        }
+
+        if (record.Type is not FormulaType.Record { Shape: { Title.IsEmpty: false } shape })
+        {
+            return Fail(call.Arguments[0].Span, record.Type is FormulaType.Record ? $"A {record.Type.Word} has no title." : $"TITLE is for records; here is a {record.Type.Word}.");
+        }
+
+        var parts = shape.Title.Select(path => AsText(call.Span, path.Aggregate(record, Follow))).OfType<Typed>();
+        var joined = Invoke(new FormulaType.Text(), FunctionCatalogue.Functions["TEXTJOIN"][0], [Text(" · "), new Typed.Constant(Condition, true), .. parts]);
+        return Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.Unempty)), [joined]);
+    }
+
+    private static Typed Follow(Typed record, string name)
+    {
+        var shape = ((FormulaType.Record)record.Type).Shape;
+        var index = shape.IndexOf(name);
+        return new Typed.Member(shape.Members[index].Value, record, index, name);
+    }
+
+    private static Typed.Constant Text(string text) => new(new FormulaType.Text(), text);
 
     private Typed? Walk(Syntax.Call call, ListWalk kind, Func<FormulaType, FormulaType> result, FormulaType? wanted)
     {

@@ -36,7 +36,7 @@ public static class Compiler
             Typed.Ordered ordered => AsNullable(Order(ordered)),
             Typed.Invocation invocation => Invocation(invocation),
             Typed.Cases cases => Cases(cases.Type, cases.Branches.AsSpan()),
-            Typed.Conditions conditions => AsNullable(conditions.Parts.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)),
+            Typed.Conditions conditions => AsNullable(conditions.All.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)),
             Typed.Otherwise otherwise => Expression.Coalesce(To(Build(otherwise.Value), otherwise.Type.Carrier), To(Build(otherwise.Other), otherwise.Type.Carrier)),
             Typed.Walk walk => Walk(walk),
             _ => throw new ArgumentOutOfRangeException(nameof(node), node, "unknown node"),

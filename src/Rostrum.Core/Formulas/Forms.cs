@@ -28,6 +28,8 @@ public static class Forms
         new("SORT", "SORT(list, key, ascending = TRUE)", 2, 3, "The records of a list in the order of a key; blanks last.", []),
         new("ALL", "ALL(list, condition)", 2, 2, "Whether a condition holds for every record of a list; TRUE of an empty one.", []),
         new("ANY", "ANY(list, condition)", 2, 2, "Whether a condition holds for one record of a list at least.", []),
+        new("LABEL", "LABEL(choice)", 1, 1, "What people read for a choice.", []),
+        new("TITLE", "TITLE(record)", 1, 1, "What names a record to people; blank where it has none.", []),
     }.ToFrozenDictionary(form => form.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The forms in the order of their names.</summary>

@@ -30,7 +30,11 @@ public abstract record FormulaType
     public sealed record DateTime : FormulaType;
 
     /// <summary>One of a field's options, carried as <see cref="string"/>. Wherever a text is wanted it serves as one.</summary>
-    public sealed record Choice(ImmutableArray<string> Options) : FormulaType;
+    public sealed record Choice(ImmutableArray<string> Options) : FormulaType
+    {
+        /// <summary>What people read for each option, in the same order.</summary>
+        public ImmutableArray<string> Labels { get; init; } = Options;
+    }
 
     /// <summary>A record, carried as <see cref="FormulaRecord"/>.</summary>
     public sealed record Record(FormulaShape Shape) : FormulaType;
@@ -97,38 +101,67 @@ public abstract record FormulaType
 /// <summary>The names that a record has for formulas, and their types. Names are matched without regard to case.</summary>
 public sealed class FormulaShape
 {
-    private readonly Dictionary<string, int> _ordinals = new(StringComparer.OrdinalIgnoreCase);
+    private readonly Lazy<(ImmutableArray<KeyValuePair<string, FormulaType>> Members, Dictionary<string, int> Ordinals)> _members;
 
     /// <param name="name">What people call such a record.</param>
     /// <param name="members">The names, in the order of a record's values. Of two that differ only in case the first counts.</param>
-    public FormulaShape(string name, IEnumerable<KeyValuePair<string, FormulaType>> members)
+    public FormulaShape(string name, IEnumerable<KeyValuePair<string, FormulaType>> members) : this(name, () => members)
+    {
+    }
+
+    /// <param name="name">What people call such a record.</param>
+    /// <param name="members">The same, asked for when first needed: shapes that refer to each other are made so.</param>
+    public FormulaShape(string name, Func<IEnumerable<KeyValuePair<string, FormulaType>>> members)
     {
         Name = name;
-        Members = [.. members];
-        for (var i = 0; i < Members.Length; i++)
+        _members = new(() =>
         {
-            _ordinals.TryAdd(Members[i].Key, i);
-        }
+            ImmutableArray<KeyValuePair<string, FormulaType>> all = [.. members()];
+            var ordinals = new Dictionary<string, int>(StringComparer.OrdinalIgnoreCase);
+            for (var i = 0; i < all.Length; i++)
+            {
+                ordinals.TryAdd(all[i].Key, i);
+            }
+
+            return (all, ordinals);
+        });
     }
 
     /// <summary>What people call such a record.</summary>
     public string Name { get; }
 
     /// <summary>The names and types, in the order of a record's values.</summary>
-    public ImmutableArray<KeyValuePair<string, FormulaType>> Members { get; }
+    public ImmutableArray<KeyValuePair<string, FormulaType>> Members => _members.Value.Members;
+
+    /// <summary>What names such a record to people: the ways to the values that TITLE joins, each a name or several that follow one another.</summary>
+    public ImmutableArray<ImmutableArray<string>> Title { get; init; } = [];
 
     /// <summary>Where a name's value stands; -1 where there is no such name.</summary>
-    public int IndexOf(string name) => _ordinals.GetValueOrDefault(name, -1);
+    public int IndexOf(string name) => _members.Value.Ordinals.GetValueOrDefault(name, -1);
 }
 
 /// <summary>A record as formulas see it: values in the order of its shape.</summary>
-public sealed class FormulaRecord(FormulaShape shape, object?[] values)
+/// <param name="shape">The names.</param>
+/// <param name="values">The values, in the order of the names.</param>
+/// <param name="identity">What tells the record from others of its shape; two with the same one are equal. Without it a record equals itself only.</param>
+public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? identity = null) : IEquatable<FormulaRecord>
 {
     /// <summary>The names.</summary>
     public FormulaShape Shape { get; } = shape;
 
     /// <summary>The value at a place: null, or what the type's carrier says.</summary>
     public object? this[int index] => values[index];
+
+    /// <inheritdoc/>
+    public bool Equals(FormulaRecord? other) => ReferenceEquals(this, other) || (identity is not null && other is not null && ReferenceEquals(Shape, other.Shape) && identity.Equals(other.Identity));
+
+    /// <inheritdoc/>
+    public override bool Equals(object? obj) => Equals(obj as FormulaRecord);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => identity?.GetHashCode() ?? System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(this);
+
+    private object? Identity => identity;
 }
 
 /// <summary>What is the same for every evaluation of one request.</summary>

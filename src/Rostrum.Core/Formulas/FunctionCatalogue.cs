@@ -43,6 +43,12 @@ public sealed class ElementAttribute : Attribute;
 /// <param name="Result">The value's type; null where it is that of the list's elements.</param>
 public sealed record FunctionOverload(string Name, MethodInfo Method, ImmutableArray<FunctionParameter> Parameters, bool TakesContext, FormulaType? Result)
 {
+    /// <summary>How exact its value is.</summary>
+    public ExactnessRule Exactness { get; } = Method.GetCustomAttribute<ExactnessAttribute>()?.Rule ?? ExactnessRule.Exact;
+
+    /// <summary>How databases compute it; null where none does.</summary>
+    public SqlAttribute? Sql { get; } = Method.GetCustomAttribute<SqlAttribute>();
+
     /// <summary>The last parameter may be repeated.</summary>
     public bool IsVariadic => Parameters is [.., { IsRepeated: true }];
 

@@ -31,6 +31,10 @@ internal static class Conversions
         _ => null,
     };
 
+    /// <summary>A text, or a blank where it is empty.</summary>
+    [Sql("nullif({0}, '')")]
+    public static string? Unempty(string text) => text.Length == 0 ? null : text;
+
     /// <summary>A number without noughts that say nothing: 1.50 is 1.5, and there is no negative nought.</summary>
     public static string Plain(decimal number)
     {

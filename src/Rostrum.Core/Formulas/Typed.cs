@@ -5,6 +5,21 @@ namespace Rostrum.Core.Formulas;
 /// <summary>A formula's tree after checking: every node knows its type, every name where its value stands, every function which one it is.</summary>
 public abstract record Typed(FormulaType Type)
 {
+    /// <summary>Of a number: how far its digits can be trusted.</summary>
+    public virtual Exactness Exactness => Exactness.Exact;
+
+    /// <summary>The parts that see the same names as the whole does. What is looked at through a record or a list is not among them.</summary>
+    public IEnumerable<Typed> Parts => this switch
+    {
+        Same same => [same.Left, same.Right],
+        Ordered ordered => [ordered.Left, ordered.Right],
+        Invocation invocation => invocation.Arguments,
+        Cases cases => cases.Branches.SelectMany(branch => branch.Condition is { } condition ? new[] { condition, branch.Value } : [branch.Value]),
+        Conditions conditions => conditions.All,
+        Otherwise otherwise => [otherwise.Value, otherwise.Other],
+        _ => [],
+    };
+
     /// <summary>A value that stands in the text.</summary>
     public sealed record Constant(FormulaType Type, object? Value) : Typed(Type);
 
@@ -24,16 +39,28 @@ public abstract record Typed(FormulaType Type)
     public sealed record Ordered(Typed Left, Typed Right, Operator Operator) : Typed(new FormulaType.Boolean());
 
     /// <summary>A function or an operator with its arguments, in the order of its parameters.</summary>
-    public sealed record Invocation(FormulaType Type, FunctionOverload Function, ImmutableArray<Typed> Arguments) : Typed(Type);
+    public sealed record Invocation(FormulaType Type, FunctionOverload Function, ImmutableArray<Typed> Arguments) : Typed(Type)
+    {
+        /// <inheritdoc/>
+        public override Exactness Exactness { get; } = Exactnesses.Of(Function.Exactness, Arguments.AsSpan());
+    }
 
     /// <summary>The first value whose condition holds; the last has none.</summary>
-    public sealed record Cases(FormulaType Type, ImmutableArray<(Typed? Condition, Typed Value)> Branches) : Typed(Type);
+    public sealed record Cases(FormulaType Type, ImmutableArray<(Typed? Condition, Typed Value)> Branches) : Typed(Type)
+    {
+        /// <inheritdoc/>
+        public override Exactness Exactness { get; } = Branches.Max(branch => branch.Value.Exactness);
+    }
 
     /// <summary>All (or, where <paramref name="Any"/>, one) of the conditions hold; a blank one does not.</summary>
-    public sealed record Conditions(ImmutableArray<Typed> Parts, bool Any) : Typed(new FormulaType.Boolean());
+    public sealed record Conditions(ImmutableArray<Typed> All, bool Any) : Typed(new FormulaType.Boolean());
 
     /// <summary>The value, or another where it is blank.</summary>
-    public sealed record Otherwise(FormulaType Type, Typed Value, Typed Other) : Typed(Type);
+    public sealed record Otherwise(FormulaType Type, Typed Value, Typed Other) : Typed(Type)
+    {
+        /// <inheritdoc/>
+        public override Exactness Exactness { get; } = Exactnesses.Of(ExactnessRule.Least, [Value, Other]);
+    }
 
     /// <summary>A function of a list that looks at each element through an expression of its own.</summary>
     public sealed record Walk(FormulaType Type, ListWalk Kind, Typed List, Typed Body, bool Descending = false) : Typed(Type);

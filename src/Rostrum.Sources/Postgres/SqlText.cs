@@ -2,13 +2,16 @@ using System.Text;
 using Npgsql;
 using NpgsqlTypes;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
 /// <summary>A statement in the making: text, and the values that go beside it as parameters.</summary>
-internal sealed class SqlText
+internal sealed class SqlText : ISqlParameters
 {
     private readonly StringBuilder _text = new();
+    private readonly Dictionary<object, string> _known = [];
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
@@ -24,6 +27,26 @@ internal sealed class SqlText
     public string Text(string value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text });
 
     public string Number(long value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Bigint });
+
+    /// <summary>The placeholder for a value of a formula: a <see cref="decimal"/>, a whole number as <see cref="long"/>, or another carrier.</summary>
+    public string Add(FormulaType type, object value)
+    {
+        if (!_known.TryGetValue(value, out var placeholder))
+        {
+            _known.Add(value, placeholder = Placeholder(ParameterOf(value)));
+        }
+
+        return placeholder;
+    }
+
+    public string AddFor(Field field, object value) => Value(field, value);
+
+    public static NpgsqlParameter ParameterOf(object value) => value switch
+    {
+        DateTimeOffset instant => new NpgsqlParameter { Value = instant.UtcDateTime, NpgsqlDbType = NpgsqlDbType.TimestampTz },
+        string => new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text },
+        _ => new NpgsqlParameter { Value = value },
+    };
 
     public NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction = null)
     {

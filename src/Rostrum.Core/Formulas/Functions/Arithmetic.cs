@@ -3,6 +3,7 @@ namespace Rostrum.Core.Formulas.Functions;
 /// <summary>The operators' computations. What has no answer, overflow among it, is blank.</summary>
 internal static class Arithmetic
 {
+    [Exactness(ExactnessRule.Sum)]
     public static decimal? Add(decimal left, decimal right)
     {
         try
@@ -15,6 +16,7 @@ internal static class Arithmetic
         }
     }
 
+    [Exactness(ExactnessRule.Sum)]
     public static decimal? Subtract(decimal left, decimal right)
     {
         try
@@ -27,6 +29,7 @@ internal static class Arithmetic
         }
     }
 
+    [Exactness(ExactnessRule.Product)]
     public static decimal? Multiply(decimal left, decimal right)
     {
         try
@@ -39,6 +42,7 @@ internal static class Arithmetic
         }
     }
 
+    [Exactness(ExactnessRule.Division)]
     public static decimal? Divide(decimal left, decimal right)
     {
         try
@@ -51,10 +55,13 @@ internal static class Arithmetic
         }
     }
 
+    [Exactness(ExactnessRule.Power)]
     public static decimal? Power(decimal left, decimal right) => NumberFunctions.Power(left, right);
 
+    [Exactness(ExactnessRule.Least)]
     public static decimal Negate(decimal operand) => -operand;
 
+    [Exactness(ExactnessRule.Least)]
     public static decimal? Percent(decimal operand) => Divide(operand, 100m);
 
     public static DateOnly? AddDays(DateOnly left, decimal right) => Calendar.Plus(left, right);
@@ -67,7 +74,30 @@ internal static class Arithmetic
 
     public static DateTimeOffset? SubtractFrom(DateTimeOffset left, decimal right) => Calendar.Plus(left, -right);
 
-    public static decimal Between(DateTimeOffset left, DateTimeOffset right) => (decimal)(left - right).Ticks / TimeSpan.TicksPerDay;
+    /// <summary>Days with 20 digits after the point, so that there is one number for a stretch of time, whoever computes it.</summary>
+    public static decimal Between(DateTimeOffset left, DateTimeOffset right)
+    {
+        var (days, rest) = Math.DivRem((left - right).Ticks, TimeSpan.TicksPerDay);
+        return days + Math.Round((decimal)rest / TimeSpan.TicksPerDay, 20, MidpointRounding.AwayFromZero);
+    }
+
+    /// <summary>The number with 15 significant digits; halves away from zero.</summary>
+    public static decimal Settle(decimal number)
+    {
+        var size = Math.Abs(number);
+        var decimals = 14;
+        for (; size >= 10 && decimals > -14; decimals--)
+        {
+            size /= 10;
+        }
+
+        for (; size is > 0 and < 1 && decimals < 28; decimals++)
+        {
+            size *= 10;
+        }
+
+        return decimals >= 0 ? Math.Round(number, decimals, MidpointRounding.AwayFromZero) : NumberFunctions.Round(number, decimals) ?? number;
+    }
 
     public static string Join(string? left, string? right) => left + right;
 }
@@ -75,6 +105,9 @@ internal static class Arithmetic
 /// <summary>Moving by days, with a blank past the ends of the calendar.</summary>
 internal static class Calendar
 {
+    // Databases keep instants to the microsecond.
+    private const decimal MicrosecondsPerDay = 86_400_000_000m;
+
     public static DateOnly? Plus(DateOnly date, decimal days)
     {
         var number = date.DayNumber + decimal.Truncate(Math.Clamp(days, -4_000_000m, 4_000_000m));
@@ -83,7 +116,7 @@ internal static class Calendar
 
     public static DateTimeOffset? Plus(DateTimeOffset instant, decimal days)
     {
-        var ticks = instant.UtcTicks + (Math.Clamp(days, -4_000_000m, 4_000_000m) * TimeSpan.TicksPerDay);
+        var ticks = instant.UtcTicks + (decimal.Truncate(Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay) * TimeSpan.TicksPerMicrosecond);
         return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTimeOffset((long)ticks, TimeSpan.Zero);
     }
 

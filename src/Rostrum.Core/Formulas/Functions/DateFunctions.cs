@@ -22,42 +22,55 @@ internal static class DateFunctions
     public static TimeOnly? TimeValue(string text) => TimeOnly.TryParseExact(text.Trim(), ["HH:mm", "HH:mm:ss"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : null;
 
     [Function("The year.", Examples = ["YEAR(DATE(2026, 3, 1)) → 2026"])]
+    [Sql(Postgres = "extract(year from {0})", MySql = "year({0})", Sqlite = "CAST(strftime('%Y', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Year(DateOnly date) => date.Year;
 
     [Function("The year.")]
-    public static decimal Year(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Year;
+    [Sql(Postgres = "extract(year from {0:local})", Width = SqlWidth.Count)]
+    public static decimal? Year(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Year;
 
     [Function("The month, from 1 to 12.", Examples = ["MONTH(DATE(2026, 3, 1)) → 3"])]
+    [Sql(Postgres = "extract(month from {0})", MySql = "month({0})", Sqlite = "CAST(strftime('%m', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Month(DateOnly date) => date.Month;
 
     [Function("The month, from 1 to 12.")]
-    public static decimal Month(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Month;
+    [Sql(Postgres = "extract(month from {0:local})", Width = SqlWidth.Count)]
+    public static decimal? Month(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Month;
 
     [Function("The day of the month.", Examples = ["DAY(DATE(2026, 3, 1)) → 1"])]
+    [Sql(Postgres = "extract(day from {0})", MySql = "dayofmonth({0})", Sqlite = "CAST(strftime('%d', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Day(DateOnly date) => date.Day;
 
     [Function("The day of the month.")]
-    public static decimal Day(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Day;
+    [Sql(Postgres = "extract(day from {0:local})", Width = SqlWidth.Count)]
+    public static decimal? Day(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Day;
 
     [Function("The hour.", Examples = ["HOUR(TIME(14, 30, 15)) → 14"])]
+    [Sql(Postgres = "extract(hour from {0})", MySql = "hour({0})", Sqlite = "CAST(strftime('%H', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Hour(TimeOnly time) => time.Hour;
 
     [Function("The hour.")]
-    public static decimal Hour(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Hour;
+    [Sql(Postgres = "extract(hour from {0:local})", Width = SqlWidth.Count)]
+    public static decimal? Hour(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Hour;
 
     [Function("The minute.", Examples = ["MINUTE(TIME(14, 30, 15)) → 30"])]
+    [Sql(Postgres = "extract(minute from {0})", MySql = "minute({0})", Sqlite = "CAST(strftime('%M', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Minute(TimeOnly time) => time.Minute;
 
     [Function("The minute.")]
-    public static decimal Minute(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Minute;
+    [Sql(Postgres = "extract(minute from {0:local})", Width = SqlWidth.Count)]
+    public static decimal? Minute(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Minute;
 
     [Function("The second.", Examples = ["SECOND(TIME(14, 30, 15)) → 15"])]
+    [Sql(Postgres = "floor(extract(second from {0}))", MySql = "second({0})", Sqlite = "CAST(strftime('%S', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Second(TimeOnly time) => time.Second;
 
     [Function("The second.")]
-    public static decimal Second(FormulaContext context, DateTimeOffset instant) => Local(context, instant).Second;
+    [Sql(Postgres = "floor(extract(second from {0:local}))", Width = SqlWidth.Count)]
+    public static decimal? Second(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Second;
 
     [Function("The day of the week: from Sunday as 1 (kind 1), from Monday as 1 (kind 2) or as 0 (kind 3).", Examples = ["WEEKDAY(DATE(2026, 3, 2)) → 2", "WEEKDAY(DATE(2026, 3, 2), 2) → 1", "WEEKDAY(DATE(2026, 3, 1), 3) → 6"])]
+    [Sql(Postgres = "CASE {1} WHEN 1 THEN extract(dow from {0}) + 1 WHEN 2 THEN extract(isodow from {0}) WHEN 3 THEN extract(isodow from {0}) - 1 END", MySql = "CASE {1} WHEN 1 THEN dayofweek({0}) WHEN 2 THEN weekday({0}) + 1 WHEN 3 THEN weekday({0}) END", Sqlite = "CASE {1} WHEN 1 THEN strftime('%w', {0}) + 1 WHEN 2 THEN (strftime('%w', {0}) + 6) % 7 + 1 WHEN 3 THEN (strftime('%w', {0}) + 6) % 7 END", Width = SqlWidth.Count)]
     public static decimal? Weekday(DateOnly date, decimal kind = 1) => kind switch
     {
         1 => (int)date.DayOfWeek + 1,
@@ -79,16 +92,20 @@ internal static class DateFunctions
     }
 
     [Function("The week by ISO 8601.", Examples = ["ISOWEEKNUM(DATE(2027, 1, 1)) → 53"])]
+    [Sql(Postgres = "extract(week from {0})", MySql = "week({0}, 3)", Sqlite = "CAST(strftime('%V', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal IsoWeekNum(DateOnly date) => ISOWeek.GetWeekOfYear(date.ToDateTime(TimeOnly.MinValue));
 
     [Function("The same day so many months on, or the month's last.", Examples = ["EDATE(DATE(2026, 1, 31), 1) → DATE(2026, 2, 28)"])]
+    [Sql(Postgres = "CASE WHEN extract(year from {0}) * 12 + extract(month from {0}) - 1 + greatest(least(trunc({1}), 200000), -200000) BETWEEN 12 AND 119999 THEN ({0} + make_interval(months => greatest(least(trunc({1}), 200000), -200000)::int))::date END", MySql = "CASE WHEN year({0}) * 12 + month({0}) - 1 + greatest(least(truncate({1}, 0), 200000), -200000) BETWEEN 12 AND 119999 THEN date_add({0}, INTERVAL greatest(least(truncate({1}, 0), 200000), -200000) MONTH) END", Sqlite = "CASE WHEN strftime('%Y', {0}) * 12 + strftime('%m', {0}) - 1 + max(min({1}, 200000), -200000) BETWEEN 12 AND 119999 THEN date({0}, max(min({1}, 200000), -200000) || ' months', 'floor') END")]
     public static DateOnly? EDate(DateOnly date, decimal months) => Calendar.PlusMonths(date, months);
 
     [Function("The last day of the month so many months on.", Examples = ["EOMONTH(DATE(2028, 1, 15), 1) → DATE(2028, 2, 29)"])]
+    [Sql(Postgres = "CASE WHEN extract(year from {0}) * 12 + extract(month from {0}) - 1 + greatest(least(trunc({1}), 200000), -200000) BETWEEN 12 AND 119999 THEN (date_trunc('month', {0}::timestamp) + make_interval(months => greatest(least(trunc({1}), 200000), -200000)::int + 1) - interval '1 day')::date END", MySql = "CASE WHEN year({0}) * 12 + month({0}) - 1 + greatest(least(truncate({1}, 0), 200000), -200000) BETWEEN 12 AND 119999 THEN last_day(date_add({0}, INTERVAL greatest(least(truncate({1}, 0), 200000), -200000) MONTH)) END")]
     public static DateOnly? EoMonth(DateOnly date, decimal months) =>
         Calendar.PlusMonths(date, months) is { } moved ? new DateOnly(moved.Year, moved.Month, DateTime.DaysInMonth(moved.Year, moved.Month)) : null;
 
     [Function("The days from the second date to the first.", Examples = ["DAYS(DATE(2026, 3, 1), DATE(2026, 2, 1)) → 28"])]
+    [Sql(Postgres = "({0} - {1})", MySql = "datediff({0}, {1})", Sqlite = "CAST(julianday({0}) - julianday({1}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Days(DateOnly end, DateOnly start) => end.DayNumber - start.DayNumber;
 
     [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA.", Examples = ["DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60"])]
@@ -148,6 +165,7 @@ internal static class DateFunctions
     }
 
     [Function("The years between two dates with their fraction, in years of twelve months of 30 days.", Examples = ["YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1)) → 0.5"])]
+    [Exactness(ExactnessRule.Mean)]
     public static decimal YearFrac(DateOnly start, DateOnly end) => Math.Abs(start <= end ? Days360(start, end) : Days360(end, start)) / 360;
 
     [Function("The moment of the request, the same in all its parts.")]
@@ -157,6 +175,7 @@ internal static class DateFunctions
     public static DateOnly Today(FormulaContext context) => context.Today;
 
     [Function("The first day of the date's \"year\", \"quarter\", \"month\" or \"week\" (from Monday).", Examples = ["STARTOF(DATE(2026, 5, 20), \"quarter\") → DATE(2026, 4, 1)", "STARTOF(DATE(2026, 3, 1), \"week\") → DATE(2026, 2, 23)", "STARTOF(DATE(2026, 3, 1), \"moon\") → BLANK"])]
+    [Sql(Postgres = "CASE WHEN lower({1} COLLATE \"C\") IN ('year', 'quarter', 'month', 'week', 'day') THEN date_trunc(lower({1} COLLATE \"C\"), {0}::timestamp)::date END", MySql = "CASE {1} COLLATE utf8mb4_general_ci WHEN 'year' THEN date_sub({0}, INTERVAL dayofyear({0}) - 1 DAY) WHEN 'quarter' THEN date_sub(date_sub({0}, INTERVAL dayofmonth({0}) - 1 DAY), INTERVAL mod(month({0}) - 1, 3) MONTH) WHEN 'month' THEN date_sub({0}, INTERVAL dayofmonth({0}) - 1 DAY) WHEN 'week' THEN date_sub({0}, INTERVAL weekday({0}) DAY) WHEN 'day' THEN {0} END")]
     public static DateOnly? StartOf(DateOnly date, string unit) => unit.ToLowerInvariant() switch
     {
         "year" => new DateOnly(date.Year, 1, 1),
@@ -169,5 +188,10 @@ internal static class DateFunctions
 
     private static bool IsWeekend(DateOnly date) => date.DayOfWeek is DayOfWeek.Saturday or DayOfWeek.Sunday;
 
-    private static DateTime Local(FormulaContext context, DateTimeOffset instant) => TimeZoneInfo.ConvertTime(instant, context.Zone).DateTime;
+    // Blank where the zone's clocks would show a year that there is not.
+    private static DateTime? Local(FormulaContext context, DateTimeOffset instant)
+    {
+        var ticks = instant.UtcTicks + context.Zone.GetUtcOffset(instant).Ticks;
+        return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTime(ticks);
+    }
 }

@@ -1,18 +1,23 @@
+using System.Numerics;
+
 namespace Rostrum.Core.Formulas.Functions;
 
 /// <summary>Totals and parts of lists, by OpenFormula 1.2, sections 6.16 and 6.18. Blanks in a list are passed over.</summary>
 internal static class ListFunctions
 {
     [Function("The numbers' sum; 0 of nothing.", Examples = ["SUM(1, 2, BLANK) → 3", "SUM(BLANK) → 0"])]
+    [Exactness(ExactnessRule.Sum)]
     public static decimal? Sum(params decimal?[] numbers) => Total(numbers.OfType<decimal>());
 
     [Function("The numbers' sum; 0 of nothing.")]
     public static decimal? Sum([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(Numbers(numbers));
 
     [Function("The numbers' mean; blank of nothing.", Examples = ["AVERAGE(1, 2, 6) → 3"])]
+    [Exactness(ExactnessRule.Mean)]
     public static decimal? Average(params decimal?[] numbers) => Mean([.. numbers.OfType<decimal>()]);
 
     [Function("The numbers' mean; blank of nothing.")]
+    [Exactness(ExactnessRule.Mean)]
     public static decimal? Average([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. Numbers(numbers)]);
 
     [Function("How many values there are, blanks not counted.")]
@@ -28,9 +33,11 @@ internal static class ListFunctions
     public static decimal? SumIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
 
     [Function("The mean of the numbers at the places at which a list has a value.")]
+    [Exactness(ExactnessRule.Mean)]
     public static decimal? AverageIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, value, numbers)]);
 
     [Function("The least; blank of nothing.", Examples = ["MIN(3, BLANK, 2) → 2", "MIN(BLANK) → BLANK"])]
+    [Exactness(ExactnessRule.Least)]
     public static decimal? Min(params decimal?[] numbers) => numbers.Min();
 
     [Function("The least; blank of nothing.")]
@@ -46,6 +53,7 @@ internal static class ListFunctions
     public static DateTimeOffset? MinInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Min();
 
     [Function("The greatest; blank of nothing.", Examples = ["MAX(3, BLANK, 2) → 3"])]
+    [Exactness(ExactnessRule.Least)]
     public static decimal? Max(params decimal?[] numbers) => numbers.Max();
 
     [Function("The greatest; blank of nothing.")]
@@ -68,15 +76,19 @@ internal static class ListFunctions
     }
 
     [Function("The variance of a sample; blank of fewer than two.")]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Var([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 1);
 
     [Function("The variance of all there are; blank of none.")]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? VarP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 0);
 
     [Function("The standard deviation of a sample; blank of fewer than two.")]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? StDev([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Var(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
 
     [Function("The standard deviation of all there are; blank of none.")]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? StDevP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => VarP(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
 
     [Function("The n-th greatest; blank where there are not so many.")]
@@ -114,13 +126,22 @@ internal static class ListFunctions
 
     private static decimal? Total(IEnumerable<decimal> numbers)
     {
+        var all = numbers.ToArray();
         decimal? total = 0m;
-        foreach (var number in numbers)
+        foreach (var number in all)
         {
             total = total is { } known ? Arithmetic.Add(known, number) : null;
         }
 
-        return total;
+        return total ?? WideTotal(all);
+    }
+
+    // A sum that overflows on the way may fit in the end: it must not depend on the order.
+    private static decimal? WideTotal(decimal[] numbers)
+    {
+        var whole = numbers.Aggregate(BigInteger.Zero, (sum, number) => sum + new BigInteger(decimal.Truncate(number)));
+        var rest = numbers.Aggregate(0m, (sum, number) => sum + (number - decimal.Truncate(number)));
+        return BigInteger.Abs(whole) > new BigInteger(decimal.MaxValue) ? null : Arithmetic.Add((decimal)whole, rest);
     }
 
     private static decimal? Mean(decimal[] numbers) => numbers.Length == 0 ? null : Total(numbers) is { } total ? total / numbers.Length : null;

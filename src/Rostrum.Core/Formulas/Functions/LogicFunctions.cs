@@ -9,11 +9,12 @@ internal static class LogicFunctions
     [Function("Whether an odd number of the conditions hold.", Examples = ["XOR(TRUE, FALSE, BLANK) → TRUE", "XOR(TRUE, TRUE) → FALSE"])]
     public static bool Xor(params bool?[] conditions) => conditions.Count(condition => condition == true) % 2 == 1;
 
-    [Function("Whether there is no value.", Examples = ["ISBLANK(BLANK) → TRUE", "ISBLANK(\"\") → FALSE"])]
-    public static bool IsBlank(object? value) => value is null;
+    [Function("Whether there is no value, or of a list no element.", Examples = ["ISBLANK(BLANK) → TRUE", "ISBLANK(\"\") → FALSE"])]
+    [Sql("({0} IS NULL)")]
+    public static bool IsBlank(object? value) => value is null or IReadOnlyList<object?> { Count: 0 };
 
-    [Function("Whether there is no value, or an empty text.", Examples = ["ISEMPTY(\"\") → TRUE", "ISEMPTY(0) → FALSE"])]
-    public static bool IsEmpty(object? value) => value is null or "";
+    [Function("Whether there is no value, an empty text or an empty list.", Examples = ["ISEMPTY(\"\") → TRUE", "ISEMPTY(0) → FALSE"])]
+    public static bool IsEmpty(object? value) => value is null or "" or IReadOnlyList<object?> { Count: 0 };
 
     [Function("Whether the value is a number.", Examples = ["ISNUMBER(1 / 0) → FALSE", "ISNUMBER(0) → TRUE"])]
     public static bool IsNumber(object? value) => value is decimal;

@@ -4,36 +4,48 @@ namespace Rostrum.Core.Formulas.Functions;
 internal static class NumberFunctions
 {
     [Function("The number without its sign.", Examples = ["ABS(-4) → 4"])]
+    [Sql("abs({0})")]
+    [Exactness(ExactnessRule.Least)]
     public static decimal Abs(decimal number) => Math.Abs(number);
 
     [Function("-1, 0 or 1, by the number's sign.", Examples = ["SIGN(-0.5) → -1"])]
+    [Sql("sign({0})", Width = SqlWidth.Count)]
     public static decimal Sign(decimal number) => Math.Sign(number);
 
     [Function("The next whole number below.", Examples = ["INT(-1.5) → -2", "INT(1.5) → 1"])]
+    [Sql(Postgres = "floor({0})", MySql = "floor({0})", Sqlite = "{0}", Width = SqlWidth.Whole)]
     public static decimal Int(decimal number) => Math.Floor(number);
 
     [Function("The number with its further digits cut off.", Examples = ["TRUNC(-1.55, 1) → -1.5"])]
+    [Sql(Postgres = "trunc({0}, {1:whole})", MySql = "truncate({0}, {1:whole})", Width = SqlWidth.Digits)]
     public static decimal? Trunc(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
     [Function("The nearest number with so many digits after the point; halves away from zero.", Examples = ["ROUND(2.5) → 3", "ROUND(-2.5) → -3", "ROUND(1234.567, -2) → 1200", "ROUND(BLANK, 2) → BLANK"])]
+    [Sql(Postgres = "round({0}, {1:whole})", MySql = "round({0}, {1:whole})", Width = SqlWidth.Digits)]
     public static decimal? Round(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => Math.Round(value, MidpointRounding.AwayFromZero));
 
     [Function("Away from zero to so many digits after the point.", Examples = ["ROUNDUP(1.21, 1) → 1.3", "ROUNDUP(-1.21, 1) → -1.3"])]
+    [Sql(Postgres = "(trunc({0}, {1:whole}) + CASE WHEN trunc({0}, {1:whole}) = {0} THEN 0 ELSE sign({0}) * {1:unit} END)", MySql = "(truncate({0}, {1:whole}) + CASE WHEN truncate({0}, {1:whole}) = {0} THEN 0 ELSE sign({0}) * {1:unit} END)", Width = SqlWidth.Digits)]
     public static decimal? RoundUp(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => value < 0 ? Math.Floor(value) : Math.Ceiling(value));
 
     [Function("Towards zero to so many digits after the point.", Examples = ["ROUNDDOWN(-1.29, 1) → -1.2"])]
+    [Sql(Postgres = "trunc({0}, {1:whole})", MySql = "truncate({0}, {1:whole})", Width = SqlWidth.Digits)]
     public static decimal? RoundDown(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
     [Function("The next multiple of a step upwards.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4"])]
+    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 + 0 * {0} ELSE ceil({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE ceiling({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, step, Math.Ceiling);
 
     [Function("The next multiple of a step downwards.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5"])]
+    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, step, Math.Floor);
 
     [Function("The nearest multiple of a step; halves away from zero.", Examples = ["MROUND(7, 5) → 5", "MROUND(7.5, 5) → 10"])]
+    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE round({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE round({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? MRound(decimal number, decimal step) => AtStep(number, step, static value => Math.Round(value, MidpointRounding.AwayFromZero));
 
     [Function("What a division leaves over, with the divisor's sign.", Examples = ["MOD(-3, 2) → 1", "MOD(3, -2) → -1", "MOD(3, 0) → BLANK"])]
+    [Sql(Postgres = "mod(mod({0}, nullif({1}, 0)) + {1}, nullif({1}, 0))", MySql = "mod(mod({0}, nullif({1}, 0)) + {1}, nullif({1}, 0))", Sqlite = "(({0} % nullif({1}, 0) + {1}) % nullif({1}, 0))", Width = SqlWidth.Second)]
     public static decimal? Mod(decimal number, decimal divisor)
     {
         if (divisor == 0)
@@ -46,9 +58,11 @@ internal static class NumberFunctions
     }
 
     [Function("The whole part of a division.", Examples = ["QUOTIENT(-7, 2) → -3", "QUOTIENT(1, 0) → BLANK"])]
+    [Sql(Postgres = "div({0}, nullif({1}, 0))", MySql = "truncate({0:wide} / nullif({1}, 0), 0)", Sqlite = "({0} / nullif({1}, 0))", Width = SqlWidth.Quotient)]
     public static decimal? Quotient(decimal number, decimal divisor) => Arithmetic.Divide(number, divisor) is { } quotient ? decimal.Truncate(quotient) : null;
 
     [Function("A number raised to a power.", Examples = ["POWER(2, 10) → 1024", "POWER(2, -2) → 0.25", "POWER(-8, 0.5) → BLANK", "POWER(10, 40) → BLANK", "POWER(0, 0) → 1"])]
+    [Exactness(ExactnessRule.Power)]
     public static decimal? Power(decimal number, decimal exponent)
     {
         if (exponent != decimal.Truncate(exponent) || Math.Abs(exponent) > 200)
@@ -71,18 +85,23 @@ internal static class NumberFunctions
     }
 
     [Function("The square root; blank of a negative.", Examples = ["SQRT(9) → 3", "SQRT(-1) → BLANK"])]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Sqrt(decimal number) => FromDouble(Math.Sqrt((double)number));
 
     [Function("e raised to a power.", Examples = ["EXP(0) → 1", "EXP(100) → BLANK"])]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Exp(decimal number) => FromDouble(Math.Exp((double)number));
 
     [Function("The natural logarithm.", Examples = ["LN(1) → 0", "LN(0) → BLANK"])]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Ln(decimal number) => FromDouble(Math.Log((double)number));
 
     [Function("The logarithm to a base.", Examples = ["LOG(8, 2) → 3", "LOG(1000) → 3"])]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Log(decimal number, decimal @base = 10) => FromDouble(@base == 10 ? Math.Log10((double)number) : @base == 2 ? Math.Log2((double)number) : Math.Log((double)number, (double)@base));
 
     [Function("The logarithm to base ten.", Examples = ["LOG10(0.01) → -2"])]
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal? Log10(decimal number) => FromDouble(Math.Log10((double)number));
 
     [Function("The circle's circumference over its diameter.", Examples = ["ROUND(PI(), 4) → 3.1416"])]
@@ -109,9 +128,11 @@ internal static class NumberFunctions
     }
 
     [Function("The next even whole number away from zero.", Examples = ["EVEN(1.2) → 2", "EVEN(-3) → -4"])]
+    [Sql(Postgres = "2 * sign({0}) * ceil(abs({0}) * 0.5)", MySql = "2 * sign({0}) * ceiling(abs({0}) * 0.5)", Sqlite = "({0} + {0} % 2)", Width = SqlWidth.Whole)]
     public static decimal? Even(decimal number) => RoundUp(number / 2) is { } half ? Arithmetic.Multiply(half, 2) : null;
 
     [Function("The next odd whole number away from zero.", Examples = ["ODD(1.2) → 3", "ODD(-2) → -3", "ODD(0) → 1"])]
+    [Sql(Postgres = "CASE WHEN {0} < 0 THEN -1 ELSE 1 END * (ceil(abs({0})) + 1 - mod(ceil(abs({0})), 2))", MySql = "CASE WHEN {0} < 0 THEN -1 ELSE 1 END * (ceiling(abs({0})) + 1 - mod(ceiling(abs({0})), 2))", Sqlite = "({0} + CASE WHEN {0} % 2 <> 0 THEN 0 WHEN {0} < 0 THEN -1 ELSE 1 END)", Width = SqlWidth.Whole)]
     public static decimal? Odd(decimal number)
     {
         var away = number < 0 ? Math.Floor(number) : Math.Ceiling(number);

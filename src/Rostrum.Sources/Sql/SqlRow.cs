@@ -1,0 +1,65 @@
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources.Sql;
+
+/// <summary>What the rows of one statement have in common: the database, new names for tables, and which rows of a table may be seen.</summary>
+/// <param name="Dialect">The database.</param>
+/// <param name="Prefix">What all aliases begin with.</param>
+/// <param name="Visible">The condition on a dataset's rows under an alias; null where all may be seen.</param>
+internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset, string, string?> Visible)
+{
+    private int _aliases;
+
+    public string NewAlias() => $"{Prefix}{++_aliases}";
+}
+
+/// <summary>A table's row in a statement, with the rows that its relations lead to. Each relation is joined once, however many ways lead through it.</summary>
+internal sealed class SqlRow
+{
+    private readonly SqlTables _tables;
+    private readonly List<Func<string>> _joins;
+    private readonly Dictionary<FieldName, SqlRow> _related = [];
+
+    public SqlRow(SqlTables tables, Dataset dataset, string alias) : this(tables, dataset, alias, [])
+    {
+    }
+
+    private SqlRow(SqlTables tables, Dataset dataset, string alias, List<Func<string>> joins)
+    {
+        (_tables, _joins) = (tables, joins);
+        (Dataset, Alias) = (dataset, alias);
+    }
+
+    public Dataset Dataset { get; }
+
+    public string Alias { get; }
+
+    /// <summary>The row that a relation leads to; all blank where it leads to none.</summary>
+    public SqlRow Follow(Relation relation, Dataset target)
+    {
+        if (!_related.TryGetValue(relation.Name, out var related))
+        {
+            related = new SqlRow(_tables, target, _tables.NewAlias(), _joins);
+            _related.Add(relation.Name, related);
+            var visible = _tables.Visible(target, related.Alias);
+            var join = $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = {Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
+            _joins.Add(() => join);
+        }
+
+        return related;
+    }
+
+    /// <summary>Adds a join whose text is known only once the whole statement is.</summary>
+    public void Join(Func<string> join) => _joins.Add(join);
+
+    public string Column(FieldName field) => $"{Alias}.{_tables.Dialect.Quote(Dataset[field].Column)}";
+
+    public SqlColumn ColumnOf(Field field) => new(Column(field.Name), field);
+
+    /// <summary>The table with its alias, and the joins that have been made.</summary>
+    public string From => $"{Table(Dataset, Alias)}{Joins}";
+
+    public string Joins => string.Concat(_joins.Select(join => join()));
+
+    private string Table(Dataset dataset, string alias) => $"{_tables.Dialect.Quote(dataset.Table)} {alias}";
+}
