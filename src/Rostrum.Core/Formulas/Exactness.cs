@@ -4,8 +4,8 @@ namespace Rostrum.Core.Formulas;
 /// <remarks>
 /// A division seldom ends, so that its last digits depend on who computes it. Where such a number is compared, rounded or
 /// written out, a last digit too little would count: a third times three would not be one. So a <see cref="Rounded"/>
-/// number is <i>settled</i> there, which is to say rounded to 15 significant digits. A <see cref="Quotient"/> need not be:
-/// whenever it ends, it is exact, and where it does not end, it is never equal to a number that does.
+/// number is <i>settled</i> there, which is to say rounded to 15 significant digits. A <see cref="Quotient"/> need not be,
+/// except where it is written out: whenever it ends, it is exact, and where it does not end, it is never equal to a number that does.
 /// </remarks>
 public enum Exactness
 {

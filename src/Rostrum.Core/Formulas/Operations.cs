@@ -32,7 +32,7 @@ internal static class Conversions
     };
 
     /// <summary>A text, or a blank where it is empty.</summary>
-    [Sql("nullif({0}, '')")]
+    [Sql("CASE WHEN length({0}) > 0 THEN {0} END")]
     public static string? Unempty(string text) => text.Length == 0 ? null : text;
 
     /// <summary>A number without noughts that say nothing: 1.50 is 1.5, and there is no negative nought.</summary>

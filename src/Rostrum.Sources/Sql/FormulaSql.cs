@@ -144,7 +144,7 @@ internal sealed partial class FormulaSql
 
         var common = FormulaType.Common(same.Left.Type, same.Right.Type)!;
         return Visit(same.Left, common) is { } left && Visit(same.Right, common) is { } right
-            ? Boolean($"{(same.Negated ? "NOT " : "")}{_dialect.Same(left, right)}")
+            ? Boolean(same.Negated ? $"(NOT {_dialect.Same(left, right)})" : _dialect.Same(left, right))
             : null;
     }
 
@@ -208,7 +208,7 @@ internal sealed partial class FormulaSql
             values.Add(result);
         }
 
-        return values.Count == 1 ? values[0] : Widest(text + " END", cases, values);
+        return values.Count == 1 || values.TrueForAll(value => value.Text == _dialect.Null(cases.Type)) ? values[0] : Widest(text + " END", cases, values);
     }
 
     private SqlValue? Otherwise(Typed.Otherwise otherwise) =>

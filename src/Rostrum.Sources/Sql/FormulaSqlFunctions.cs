@@ -38,15 +38,15 @@ internal sealed partial class FormulaSql
         "DIVIDE" => Divide(call, arguments[0], arguments[1]),
         "PERCENT" => Scaled(call, arguments[0], 100m),
         "POWER" => Power(call, arguments[0]),
-        "NEGATE" => arguments[0] with { Text = $"(-({arguments[0].Text}))", Column = null, Constant = null },
+        "NEGATE" => Negative(arguments[0]),
         "SETTLE" => _dialect.Settle(arguments[0]) is { } settled
             ? new SqlValue(settled, call.Type) { Width = arguments[0].Width with { Digits = arguments[0].Width.Digits + 0.01, Scale = 18 } }
             : Refuse($"{_dialect.Name} computes further with a quotient to other last digits"),
         "ADDDAYS" => Text(call, _dialect.AddDays(arguments[0], arguments[1])),
-        "SUBTRACTDAYS" => Text(call, _dialect.AddDays(arguments[0], Negative(arguments[1]))),
+        "SUBTRACTDAYS" => Negative(arguments[1]) is { } back ? Text(call, _dialect.AddDays(arguments[0], back)) : null,
         "DAYSBETWEEN" => Template(call, FunctionCatalogue.Functions["DAYS"][0].Sql!, arguments),
         "ADDTO" => Text(call, _dialect.AddTo(arguments[0], arguments[1])),
-        "SUBTRACTFROM" => Text(call, _dialect.AddTo(arguments[0], Negative(arguments[1]))),
+        "SUBTRACTFROM" => Negative(arguments[1]) is { } back ? Text(call, _dialect.AddTo(arguments[0], back)) : null,
         "BETWEEN" => Text(call, _dialect.Between(arguments[0], arguments[1])) is { } between ? between with { Width = new NumberWidth(6.6, 20) } : null,
         "ASTEXT" => Text(call, _dialect.AsText(arguments[0])),
         "JOIN" or "CONCATENATE" => Text(call, _dialect.Join(arguments.Select(OrNothing))),
@@ -61,7 +61,7 @@ internal sealed partial class FormulaSql
 
     private SqlValue? Template(Typed.Invocation call, SqlAttribute sql, List<SqlValue> arguments)
     {
-        if (_dialect.TemplateOf(sql) is not { } template || (sql.Arguments > 0 && arguments.Count != sql.Arguments) || arguments.Exists(argument => argument.Type is FormulaType.Number && !argument.Width.IsInRange))
+        if (_dialect.TemplateOf(sql) is not { } template || (sql.Arguments > 0 && arguments.Count != sql.Arguments) || arguments.Exists(argument => argument.Type is FormulaType.Number && !_dialect.Carries(argument.Width)))
         {
             return Refuse($"{_dialect.Name} has no {call.Function.Name} that gives the same");
         }
@@ -78,6 +78,7 @@ internal sealed partial class FormulaSql
 
         return _dialect.Fill(template, arguments, Special) is not { } text ? Refuse($"{_dialect.Name} computes {call.Function.Name} only where its numbers stand in the formula")
             : call.Type is not FormulaType.Number ? new SqlValue(text, call.Type)
+            : sql.Width is SqlWidth.Count ? _dialect.Count(text) with { Width = NumberWidth.Count }
             : Width(sql.Width, arguments) is { FitsMemory: true } width ? new SqlValue(text, call.Type) { Width = width, Exactness = call.Exactness }
             : Refuse(TooLong);
     }
@@ -91,8 +92,7 @@ internal sealed partial class FormulaSql
         SqlWidth.Whole => new NumberWidth(arguments[0].Width.Digits + 0.31, 0),
         SqlWidth.Digits => new NumberWidth(arguments[0].Width.Digits + 0.31, Math.Clamp((int)(decimal)arguments[1].Constant!, 0, 28)),
         SqlWidth.Step => NumberWidth.Sum(arguments[0].Width, arguments[1].Width) with { Scale = arguments[1].Width.Scale },
-        SqlWidth.Quotient => new NumberWidth(arguments[0].Width.Digits + arguments[1].Width.Scale, 0),
-        _ => NumberWidth.Count,
+        _ => new NumberWidth(arguments[0].Width.Digits + arguments[1].Width.Scale, 0),
     };
 
     private string? Special(string word) => word switch
@@ -156,7 +156,9 @@ internal sealed partial class FormulaSql
         return power;
     }
 
-    private static SqlValue Negative(SqlValue number) => number with { Text = $"(-({number.Text}))", Column = null, Constant = number.Constant is decimal known ? -known : null };
+    private SqlValue? Negative(SqlValue number) => _dialect.Negate(number) is { } negative
+        ? number with { Text = negative, Column = null, Constant = number.Constant is decimal known ? -known : null, IsWhole = number.IsWhole && number.Width.IsWhole64 }
+        : Refuse(TooLong);
 
     private SqlValue? Text(Typed node, string? text) => text is null ? Refuse($"{_dialect.Name} would compute it differently") : new SqlValue(text, node.Type);
 
@@ -165,7 +167,7 @@ internal sealed partial class FormulaSql
     private SqlValue? OrNought(SqlValue number) => number.Constant is not null ? number : number with { Text = $"coalesce({number.Text}, 0)", Column = null };
 
     private static string? JoinAll(Typed.Invocation call, List<SqlValue> arguments) => call.Arguments[1] is Typed.Constant { Value: bool skips } && arguments[0].Constant is not null
-        ? $"concat_ws({string.Join(", ", arguments.Where((_, index) => index != 1).Select((text, index) => index == 0 ? text.Text : skips ? $"nullif({text.Text}, '')" : $"coalesce({text.Text}, '')"))})"
+        ? $"concat_ws({string.Join(", ", arguments.Where((_, index) => index != 1).Select((text, index) => index == 0 ? text.Text : skips ? $"CASE WHEN length({text.Text}) > 0 THEN {text.Text} END" : $"coalesce({text.Text}, '')"))})"
         : null;
 
     private SqlValue? Presence(Typed.Invocation call)
@@ -178,7 +180,7 @@ internal sealed partial class FormulaSql
 
         return call.Function.Name switch
         {
-            "ISEMPTY" => Boolean(type is FormulaType.Text or FormulaType.Choice ? $"(coalesce({value.Text}, '') = '')" : $"({value.Text} IS NULL)"),
+            "ISEMPTY" => Boolean(type is FormulaType.Text or FormulaType.Choice ? $"(coalesce(length({value.Text}), 0) = 0)" : $"({value.Text} IS NULL)"),
             "ISNUMBER" when type is FormulaType.Number => Boolean($"({value.Text} IS NOT NULL)"),
             "ISTEXT" when type is FormulaType.Text or FormulaType.Choice => Boolean($"({value.Text} IS NOT NULL)"),
             _ => Boolean("FALSE"),

@@ -31,8 +31,8 @@ internal sealed partial class FormulaSql
             "SUM" or "SUMIF" => Sum(call, rows),
             "AVERAGE" or "AVERAGEIF" => Average(call, rows),
             "MIN" or "MAX" => rows.Element is { } least ? Total(call, rows, $"{(name is "MIN" ? "min" : "max")}({least.Text})", null, least.Width) is { } extreme ? extreme with { IsWhole = least.IsWhole } : null : null,
-            "CONTAINS" => Boolean($"EXISTS (SELECT 1{rows.From(Related(rows))})"),
-            "ISBLANK" or "ISEMPTY" => Boolean($"NOT EXISTS (SELECT 1{rows.From(Related(rows))})"),
+            "CONTAINS" => Boolean($"(EXISTS (SELECT 1{rows.From(Related(rows))}))"),
+            "ISBLANK" or "ISEMPTY" => Boolean($"(NOT EXISTS (SELECT 1{rows.From(Related(rows))}))"),
             "FIRST" => Pick(rows, descending: false, 0),
             "LAST" => Pick(rows, descending: true, 0),
             "INDEX" when Place(call.Arguments[1]) is { } place => Pick(rows, descending: false, place),
@@ -209,7 +209,7 @@ internal sealed partial class FormulaSql
         }
 
         rows.Where(walk.Kind is ListWalk.Any ? condition : $"(({condition}) IS NOT TRUE)");
-        return $"{(walk.Kind is ListWalk.Any ? "" : "NOT ")}EXISTS (SELECT 1{rows.From(Related(rows))})";
+        return $"({(walk.Kind is ListWalk.Any ? "" : "NOT ")}EXISTS (SELECT 1{rows.From(Related(rows))}))";
     }
 
     private SqlValue? JoinList(Typed.Invocation call)
@@ -222,7 +222,7 @@ internal sealed partial class FormulaSql
 
         if (skips)
         {
-            rows.Where($"{element.Text} <> ''");
+            rows.Where($"length({element.Text}) > 0");
         }
 
         return _dialect.JoinRows(skips ? element.Text : $"coalesce({element.Text}, '')", between.Text, order) is { } joined

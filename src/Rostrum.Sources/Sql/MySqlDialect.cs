@@ -29,10 +29,10 @@ internal sealed class MySqlDialect : SqlDialect
 
     public override SqlValue Constant(FormulaType type, object value, ISqlParameters parameters)
     {
-        var text = parameters.Add(type, value is DateTimeOffset instant ? instant.UtcDateTime : value);
+        var text = parameters.Add(type, value switch { DateTimeOffset instant => instant.UtcDateTime, decimal whole when decimal.IsInteger(whole) && Math.Abs(whole) < long.MaxValue => (long)whole, _ => value });
         return value switch
         {
-            decimal number => new SqlValue(text, type) { Constant = value, Width = NumberWidth.Of(number) },
+            decimal number => new SqlValue(text, type) { Constant = value, Width = NumberWidth.Of(number), IsWhole = decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue },
             DateOnly => new SqlValue($"CAST({text} AS DATE)", type) { Constant = value },
             TimeOnly => new SqlValue($"CAST({text} AS TIME(6))", type) { Constant = value },
             DateTimeOffset => new SqlValue($"CAST({text} AS DATETIME(6))", type) { Constant = value },
@@ -61,7 +61,7 @@ internal sealed class MySqlDialect : SqlDialect
     {
         FormulaType.Text or FormulaType.Choice => value.Text,
         FormulaType.Number when value.Exactness is not Exactness.Exact || value.Width.Scale > 28 => null,
-        FormulaType.Number when value.Width.Scale == 0 => $"CAST({Number(value)} AS CHAR)",
+        FormulaType.Number when value.IsWhole => $"CAST({Number(value)} AS CHAR)",
         FormulaType.Number => $"trim(trailing '.' from trim(trailing '0' from CAST(CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
         FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
         FormulaType.Date => $"date_format({value.Text}, '%Y-%m-%d')",

@@ -54,6 +54,9 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string Number(SqlValue number) => number.IsWhole ? $"{Bracketed(number.Text)}::numeric" : Bracketed(number.Text);
 
+    // Most of its functions give int4, which overflows where int8 does not.
+    public override SqlValue Count(string text) => new($"({text})::int8", new FormulaType.Number()) { IsWhole = true };
+
     // The quotient has at least as many digits after the point as the dividend.
     public override string Wide(SqlValue number) => $"({Number(number)} + 0.{new string('0', 28)})";
 
@@ -98,7 +101,7 @@ internal sealed class PostgresDialect : SqlDialect
     {
         FormulaType.Text or FormulaType.Choice => value.Text,
         FormulaType.Number when value.IsWhole => $"{Bracketed(value.Text)}::text",
-        FormulaType.Number => $"trim_scale({(value.Width.FitsMemory && value.Exactness is Exactness.Exact ? value.Text : $"round({value.Text}, 28)")})::text",
+        FormulaType.Number => $"trim_scale({value.Text})::text",
         FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
         FormulaType.Date => $"to_char({value.Text}, 'YYYY-MM-DD')",
         FormulaType.Time => $"{Bracketed(value.Text)}::text",

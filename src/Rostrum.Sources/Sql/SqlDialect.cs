@@ -30,6 +30,15 @@ internal abstract class SqlDialect
     /// <summary>A number as it stands in a template.</summary>
     public abstract string Number(SqlValue number);
 
+    /// <summary>A small whole number that a function of the database gives.</summary>
+    public virtual SqlValue Count(string text) => new(text, new FormulaType.Number()) { IsWhole = true };
+
+    /// <summary>Whether numbers of a width are computed with.</summary>
+    public virtual bool Carries(NumberWidth width) => width.IsInRange;
+
+    /// <summary>A number with its sign turned.</summary>
+    public virtual string? Negate(SqlValue number) => $"(-({(number.Width.IsWhole64 ? number.Text : Number(number))}))";
+
     /// <summary>A number with enough digits after the point to be divided.</summary>
     public abstract string? Wide(SqlValue number);
 

@@ -34,6 +34,10 @@ internal sealed class SqliteDialect : SqlDialect
         _ => new SqlValue(parameters.Add(type, value), type) { Constant = value },
     };
 
+    public override bool Carries(NumberWidth width) => width.IsWhole64;
+
+    public override string? Negate(SqlValue number) => number.Width.IsWhole64 ? $"(-({number.Text}))" : null;
+
     public override string Number(SqlValue number) => number.Text;
 
     public override string? Wide(SqlValue number) => null;

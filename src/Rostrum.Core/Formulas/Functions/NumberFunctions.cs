@@ -33,15 +33,15 @@ internal static class NumberFunctions
     public static decimal? RoundDown(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
     [Function("The next multiple of a step upwards.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 + 0 * {0} ELSE ceil({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE ceiling({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceil({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceiling({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, step, Math.Ceiling);
 
     [Function("The next multiple of a step downwards.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, step, Math.Floor);
 
     [Function("The nearest multiple of a step; halves away from zero.", Examples = ["MROUND(7, 5) → 5", "MROUND(7.5, 5) → 10"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE round({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 THEN 0 * {0} ELSE round({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
     public static decimal? MRound(decimal number, decimal step) => AtStep(number, step, static value => Math.Round(value, MidpointRounding.AwayFromZero));
 
     [Function("What a division leaves over, with the divisor's sign.", Examples = ["MOD(-3, 2) → 1", "MOD(3, -2) → -1", "MOD(3, 0) → BLANK"])]
