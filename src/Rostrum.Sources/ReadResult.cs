@@ -31,7 +31,14 @@ public abstract record ReadResult
     /// <param name="HasLater">There are records after these.</param>
     /// <param name="First">The first record's place in the order, null where it has none.</param>
     /// <param name="Last">The last record's place.</param>
-    public sealed record Rows(ImmutableArray<Record> Records, RecordCount? Count, bool HasEarlier, bool HasLater, PageCursor? First, PageCursor? Last) : ReadResult;
+    public sealed record Rows(ImmutableArray<Record> Records, RecordCount? Count, bool HasEarlier, bool HasLater, PageCursor? First, PageCursor? Last) : ReadResult
+    {
+        /// <summary>Who computed each formula of the request.</summary>
+        public ImmutableArray<ComputedPart> Explanation { get; init; } = [];
+    }
+
+    /// <summary>A formula of the request is wrong, or asks for what cannot be had.</summary>
+    public sealed record Invalid(string Problem) : ReadResult;
 
     /// <summary>The person may not.</summary>
     public sealed record Denied(string Reason) : ReadResult;
@@ -40,13 +47,42 @@ public abstract record ReadResult
     public sealed record Failed(SourceFailure Failure) : ReadResult;
 }
 
-/// <summary>The different values of a field, each with how many records have it, the most frequent first.</summary>
+/// <summary>What a formula is used for in a request.</summary>
+public enum FormulaUse
+{
+    /// <summary>Its value is shown.</summary>
+    Show,
+
+    /// <summary>It says which records there are.</summary>
+    Narrow,
+
+    /// <summary>Records stand in its order.</summary>
+    Sort,
+
+    /// <summary>Its text is searched.</summary>
+    Search,
+
+    /// <summary>Records are counted by its values.</summary>
+    Group,
+}
+
+/// <summary>Who computed a formula of a request, or a part of one.</summary>
+/// <param name="Formula">The formula.</param>
+/// <param name="Use">What for.</param>
+/// <param name="InMemory">Why memory did and not the database; null where the database did.</param>
+public sealed record ComputedPart(string Formula, FormulaUse Use, string? InMemory);
+
+/// <summary>The different values of a field or a computed column, each with how many records have it, the most frequent first.</summary>
 /// <param name="Dataset">The dataset.</param>
 /// <param name="Field">The field.</param>
 /// <param name="Filter">Which records are counted.</param>
 /// <param name="Search">Words that they contain.</param>
 /// <param name="Limit">The most values that are given.</param>
-public sealed record GroupRequest(DatasetId Dataset, FieldName Field, Filter Filter, string Search, int Limit);
+public sealed record GroupRequest(DatasetId Dataset, FieldName Field, Filter Filter, string Search, int Limit)
+{
+    /// <summary>What computed columns give; the field may be one of them.</summary>
+    public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+}
 
 /// <summary>One value and its frequency. The title is the related record's, where the field carries a relation.</summary>
 public sealed record ValueCount(object? Value, string? Title, long Count);
@@ -58,6 +94,9 @@ public abstract record GroupResult
 
     /// <summary>The values.</summary>
     public sealed record Groups(ImmutableArray<ValueCount> Values) : GroupResult;
+
+    /// <summary>A formula of the request is wrong, or asks for what cannot be had.</summary>
+    public sealed record Invalid(string Problem) : GroupResult;
 
     /// <summary>The person may not.</summary>
     public sealed record Denied(string Reason) : GroupResult;

@@ -1,7 +1,10 @@
+using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources.Postgres;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 
@@ -14,7 +17,10 @@ public interface ISourceDirectory
 
 /// <summary>The only door to records. It takes a request and the grants of who makes it, and lets through what the grants allow.</summary>
 /// <remarks>Nothing else in the solution can read or write a source's records; an architecture test holds that.</remarks>
-public sealed class RecordGate(ISourceDirectory sources, RecordFormat format) : IAsyncDisposable
+/// <param name="sources">Where the sources are.</param>
+/// <param name="format">How the workspace writes values, and its time zone.</param>
+/// <param name="clock">Says what is now for formulas.</param>
+public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null) : IAsyncDisposable
 {
     private readonly PostgresConnections _connections = new();
 
@@ -22,21 +28,29 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format) : 
     public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
-        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field)]) is { } reason)
+        var computed = request.Computed.Select(column => column.Name).ToHashSet();
+        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
         {
             return new ReadResult.Denied(reason);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
         var readable = grants.For(dataset.Id).Readable;
+        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, request.Now);
+        if (problem is not null)
+        {
+            return new ReadResult.Invalid(problem);
+        }
+
         var allowed = request with
         {
+            Filter = RequestFormulas.TakenApart(request.Filter),
             Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
             Titles = [.. request.Titles.Distinct()],
         };
         return await AtSourceAsync<ReadResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format).ReadAsync(connection, dataset, allowed, token),
+            (connection, token) => new PostgresReads(catalogue, grants, format, formulas).ReadAsync(connection, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
             cancellation);
     }
@@ -45,15 +59,22 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format) : 
     public async Task<GroupResult> GroupAsync(DatasetCatalogue catalogue, GroupRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
-        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, request.Field]) is { } reason)
+        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Computed.Any(column => column.Name == request.Field) ? [] : new[] { request.Field }]) is { } reason)
         {
             return new GroupResult.Denied(reason);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
+        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, null);
+        if (problem is not null)
+        {
+            return new GroupResult.Invalid(problem);
+        }
+
+        var allowed = request with { Filter = RequestFormulas.TakenApart(request.Filter) };
         return await AtSourceAsync<GroupResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format).GroupAsync(connection, dataset, request, token),
+            (connection, token) => new PostgresReads(catalogue, grants, format, formulas).GroupAsync(connection, dataset, allowed, token),
             failure => new GroupResult.Failed(failure),
             cancellation);
     }
@@ -78,6 +99,13 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format) : 
 
     /// <summary>Closes the connections.</summary>
     public ValueTask DisposeAsync() => _connections.DisposeAsync();
+
+    // Databases keep instants to the microsecond; so does the request's moment.
+    private (RequestFormulas Formulas, string? Problem) Check(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)
+    {
+        var moment = (now ?? (clock ?? TimeProvider.System).GetUtcNow()).ToUniversalTime();
+        return RequestFormulas.Check(new DatasetShapes(catalogue, grants), new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone), dataset, computed, RequestFormulas.TakenApart(filter));
+    }
 
     private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)
     {

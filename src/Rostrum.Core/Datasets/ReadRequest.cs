@@ -8,6 +8,12 @@ public sealed record ReadRequest(DatasetId Dataset)
     /// <summary>The fields whose values are wanted.</summary>
     public ImmutableArray<FieldName> Fields { get; init; } = [];
 
+    /// <summary>Values that formulas give, each under a name that sorting and searching know as well.</summary>
+    public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+
+    /// <summary>The moment that formulas take for now; the gate's own where null. Requests that are shown together share one.</summary>
+    public DateTimeOffset? Now { get; init; }
+
     /// <summary>The to-one relations whose titles are wanted.</summary>
     public ImmutableArray<FieldName> Titles { get; init; } = [];
 
@@ -27,7 +33,12 @@ public sealed record ReadRequest(DatasetId Dataset)
     public bool Counted { get; init; }
 }
 
-/// <summary>A field to sort by, or, where the field carries a relation, the title of the related record. Blanks come last in both directions.</summary>
+/// <summary>A value that a formula gives for each record.</summary>
+/// <param name="Name">Its name in the answer; no field of the dataset has it.</param>
+/// <param name="Formula">A formula over the dataset's records, as text.</param>
+public sealed record ComputedColumn(FieldName Name, string Formula);
+
+/// <summary>A field or a computed column to sort by, or, where the field carries a relation, the title of the related record. Blanks come last in both directions.</summary>
 public sealed record SortBy(FieldName Field, bool Descending = false);
 
 /// <summary>A stretch of an ordered list of records.</summary>
@@ -72,6 +83,9 @@ public abstract record Filter
     /// <summary>The field's text has this in it, in capitals or small letters.</summary>
     public sealed record Contains(FieldName Field, string Text) : Filter;
 
+    /// <summary>A formula over the record holds; blank is not true.</summary>
+    public sealed record Holds(string Formula) : Filter;
+
     /// <summary>Both hold; nothing is added where one is everything.</summary>
     public static Filter Both(Filter one, Filter other) => (one, other) switch
     {
@@ -80,7 +94,17 @@ public abstract record Filter
         _ => new And([one, other]),
     };
 
-    /// <summary>The fields that the condition looks at.</summary>
+    /// <summary>The formulas in the condition.</summary>
+    public IEnumerable<string> Formulas => this switch
+    {
+        And and => and.Parts.SelectMany(part => part.Formulas),
+        Or or => or.Parts.SelectMany(part => part.Formulas),
+        Not not => not.Part.Formulas,
+        Holds holds => [holds.Formula],
+        _ => [],
+    };
+
+    /// <summary>The fields that the condition names outside formulas.</summary>
     public IEnumerable<FieldName> Fields => this switch
     {
         And and => and.Parts.SelectMany(part => part.Fields),

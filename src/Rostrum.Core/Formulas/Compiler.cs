@@ -204,9 +204,9 @@ internal static class Lists
 }
 
 /// <summary>The order of texts, by code points.</summary>
-internal static class Texts
+public static class Texts
 {
-    public static bool InOrder(string? left, string? right, Operator sign)
+    internal static bool InOrder(string? left, string? right, Operator sign)
     {
         if (left is null || right is null)
         {
@@ -217,6 +217,7 @@ internal static class Texts
         return sign switch { Operator.Less => order < 0, Operator.AtMost => order <= 0, Operator.More => order > 0, _ => order >= 0 };
     }
 
+    /// <summary>The order of two values of one type; texts by their code points.</summary>
     public static int Compare(object? one, object? other) => one is string left && other is string right ? ByCodePoint(left, right) : Comparer<object?>.Default.Compare(one, other);
 
     // UTF-16 puts characters past U+FFFF before those from U+E000 on; code points do not.

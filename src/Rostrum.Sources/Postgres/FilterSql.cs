@@ -5,7 +5,12 @@ namespace Rostrum.Sources.Postgres;
 /// <summary>A filter as a condition in SQL. Values become parameters; a comparison with a blank is false and not unknown.</summary>
 internal static class FilterSql
 {
-    public static string Of(Filter filter, Dataset dataset, string alias, SqlText sql)
+    /// <param name="filter">The filter.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="alias">Its table's alias.</param>
+    /// <param name="sql">Takes the values.</param>
+    /// <param name="holds">Translates a formula; without it, records for which a formula must hold are not there.</param>
+    public static string Of(Filter filter, Dataset dataset, string alias, SqlText sql, Func<Filter.Holds, string>? holds = null)
     {
         string Column(FieldName name) => $"{alias}.{SqlIdentifier.Quote(dataset[name].Column)}";
         return filter switch
@@ -14,9 +19,10 @@ internal static class FilterSql
             Filter.Nothing => "FALSE",
             Filter.And { Parts.IsEmpty: true } => "TRUE",
             Filter.Or { Parts.IsEmpty: true } => "FALSE",
-            Filter.And and => $"({string.Join(" AND ", and.Parts.Select(part => Of(part, dataset, alias, sql)))})",
-            Filter.Or or => $"({string.Join(" OR ", or.Parts.Select(part => Of(part, dataset, alias, sql)))})",
-            Filter.Not not => $"({Of(not.Part, dataset, alias, sql)} IS NOT TRUE)",
+            Filter.And and => $"({string.Join(" AND ", and.Parts.Select(part => Of(part, dataset, alias, sql, holds)))})",
+            Filter.Or or => $"({string.Join(" OR ", or.Parts.Select(part => Of(part, dataset, alias, sql, holds)))})",
+            Filter.Not not => $"({Of(not.Part, dataset, alias, sql, holds)} IS NOT TRUE)",
+            Filter.Holds formula => holds?.Invoke(formula) ?? "FALSE",
             Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
             Filter.Compare compare => $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
             Filter.Contains contains => Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),

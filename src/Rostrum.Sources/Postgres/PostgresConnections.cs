@@ -7,6 +7,9 @@ namespace Rostrum.Sources.Postgres;
 /// <summary>One pool of connections for each source, for as long as its settings stay the same.</summary>
 internal sealed class PostgresConnections : IAsyncDisposable
 {
+    // Npgsql would else read infinities as the ends of .NET's calendar, and those ends as infinities.
+    static PostgresConnections() => AppContext.SetSwitch("Npgsql.DisableDateTimeInfinityConversions", isEnabled: true);
+
     private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, NpgsqlDataSource Pool)> _pools = new();
 
     public NpgsqlDataSource For(SourceId id, SourceSettings settings)

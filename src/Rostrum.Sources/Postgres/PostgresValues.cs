@@ -33,10 +33,10 @@ internal static class PostgresValues
                 FieldType.Number => reader.GetDecimal(index),
                 FieldType.Floating => ReadFloating(reader.GetString(index)),
                 FieldType.YesNo => reader.GetBoolean(index),
-                FieldType.Date => ReadDate(reader, index),
+                FieldType.Date => reader.GetFieldValue<DateOnly>(index),
                 FieldType.Time => reader.GetFieldValue<TimeOnly>(index),
-                FieldType.Instant => ReadDateTime(reader, index) is { } utc ? new DateTimeOffset(utc) : TooFar,
-                FieldType.LocalDateTime => ReadDateTime(reader, index) ?? (object)TooFar,
+                FieldType.Instant => new DateTimeOffset(reader.GetDateTime(index)),
+                FieldType.LocalDateTime => reader.GetDateTime(index),
                 FieldType.Uuid => reader.GetGuid(index),
                 FieldType.Image or FieldType.Bytes => reader.GetFieldValue<byte[]>(index),
                 _ => throw new ArgumentOutOfRangeException(nameof(type), type, "unknown field type"),
@@ -63,6 +63,15 @@ internal static class PostgresValues
         }
 
         return parameter;
+    }
+
+    /// <summary>A parameter that carries several values of a field's type.</summary>
+    public static NpgsqlParameter Parameter(FieldType type, object[] values)
+    {
+        var raw = values.Select(value => Parameter(type, value).Value!).ToArray();
+        var array = Array.CreateInstance(raw[0].GetType(), raw.Length);
+        raw.CopyTo(array, 0);
+        return new NpgsqlParameter { Value = array, NpgsqlDbType = NpgsqlDbType.Array | DbType(type) };
     }
 
     /// <summary>What a parameter's placeholder is cast to, where the server could not know.</summary>
@@ -93,17 +102,4 @@ internal static class PostgresValues
         && double.Parse(number.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture).Equals(exact)
             ? number
             : new Unreadable("number out of range");
-
-    private static object ReadDate(NpgsqlDataReader reader, int index)
-    {
-        var date = reader.GetFieldValue<DateOnly>(index);
-        return date == DateOnly.MinValue || date == DateOnly.MaxValue ? TooFar : date;
-    }
-
-    // Npgsql reads the infinities as the ends of .NET's calendar.
-    private static DateTime? ReadDateTime(NpgsqlDataReader reader, int index)
-    {
-        var value = reader.GetDateTime(index);
-        return value == DateTime.MinValue || value == DateTime.MaxValue ? null : value;
-    }
 }

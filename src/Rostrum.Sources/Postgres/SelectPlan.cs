@@ -2,6 +2,8 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
@@ -12,47 +14,66 @@ namespace Rostrum.Sources.Postgres;
 internal sealed record Leaf(string Sql, Field Field, bool Nullable);
 
 /// <summary>The FROM and WHERE of one statement over a dataset: which joins it needs, and what the grants allow it to see.</summary>
-/// <remarks>A relation is joined once, however many titles, sorts and searches lead through it.</remarks>
-internal sealed class SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias)
+/// <remarks>A relation is joined once, however many titles, sorts, searches and formulas lead through it.</remarks>
+internal sealed class SelectPlan
 {
-    private readonly Dictionary<string, Hop> _joins = [];
+    private static readonly PostgresDialect Dialect = new();
 
-    private sealed record Hop(Dataset Dataset, string Alias, string Join);
+    private readonly DatasetCatalogue _catalogue;
+    private readonly Grants _grants;
+    private readonly SqlText _sql;
+    private readonly RequestFormulas? _formulas;
+    private readonly FormulaSql? _translator;
 
-    public Dataset Dataset { get; } = dataset;
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="grants">What the person may see.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="sql">Takes the values.</param>
+    /// <param name="alias">The table's alias.</param>
+    /// <param name="formulas">The request's formulas.</param>
+    /// <param name="page">The sub-query that has found the page's keys already, where there is one: totals need not go beyond them.</param>
+    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, RequestFormulas? formulas = null, string? page = null)
+    {
+        (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
+        Tables = new SqlTables(Dialect, alias, (related, other) => grants.For(related.Id).Condition is var condition and not Filter.Everything ? FilterSql.Of(condition, related, other, sql) : null);
+        Row = new SqlRow(Tables, dataset, alias);
+        if (formulas is { AreNone: false })
+        {
+            var totals = new SqlTotals(Tables) { Within = (row, outer) => page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}" : null };
+            _translator = new FormulaSql(Dialect, formulas.Shapes, sql, formulas.Context, Tables, Row, totals);
+        }
+    }
 
-    public string Alias { get; } = alias;
+    public SqlTables Tables { get; }
 
-    private Grant Grant => grants.For(Dataset.Id);
+    public SqlRow Row { get; }
+
+    public Dataset Dataset => Row.Dataset;
+
+    public string Alias => Row.Alias;
+
+    private Grant Grant => _grants.For(Dataset.Id);
 
     /// <summary>A field of the dataset itself, whatever the grant says.</summary>
-    public Leaf Own(FieldName name) => LeafOf(Dataset[name], Alias, !Dataset[name].Required);
+    public Leaf Own(FieldName name) => LeafOf(Row, Dataset[name], !Dataset[name].Required);
 
     /// <summary>The value at the end of a path; null where the grants do not lead there.</summary>
     public Leaf? Resolve(FieldPath path)
     {
-        var (dataset, alias, grant) = (Dataset, Alias, Grant);
-        var way = "";
+        var (row, grant) = (Row, Grant);
         foreach (var step in path.Relations)
         {
-            var relation = dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null || !grant.Readable.Has(relation.Field) || catalogue.Find(relation.Target) is not { } target || !grants.For(target.Id).Allows(Verbs.View))
+            var relation = row.Dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
+            if (relation is null || !grant.Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !_grants.For(target.Id).Allows(Verbs.View))
             {
                 return null;
             }
 
-            way += "." + step;
-            if (!_joins.TryGetValue(way, out var hop))
-            {
-                hop = Join(dataset, alias, relation, target);
-                _joins.Add(way, hop);
-            }
-
-            (dataset, alias, grant) = (hop.Dataset, hop.Alias, grants.For(hop.Dataset.Id));
+            (row, grant) = (row.Follow(relation, target), _grants.For(target.Id));
         }
 
-        return dataset.Find(path.Field) is { } field && grant.Readable.Has(path.Field)
-            ? LeafOf(field, alias, way.Length > 0 || !field.Required)
+        return row.Dataset.Find(path.Field) is { } field && grant.Readable.Has(path.Field)
+            ? LeafOf(row, field, row != Row || !field.Required)
             : null;
     }
 
@@ -60,107 +81,107 @@ internal sealed class SelectPlan(DatasetCatalogue catalogue, Grants grants, Data
     public ImmutableArray<Leaf> Title() => [.. Dataset.Title.Select(Resolve).OfType<Leaf>()];
 
     /// <summary>The values that name the record to which a relation leads.</summary>
-    public ImmutableArray<Leaf> TitleOf(Relation relation) => catalogue.Find(relation.Target) is { } target
+    public ImmutableArray<Leaf> TitleOf(Relation relation) => _catalogue.Find(relation.Target) is { } target
         ? [.. target.Title.Select(path => Resolve(path with { Relations = path.Relations.Insert(0, relation.Name) })).OfType<Leaf>()]
         : [];
 
-    /// <summary>What the rows are ordered by for one wish: a related record's title where it can be read, else the field.</summary>
+    /// <summary>A computed column; null where the server cannot compute it, and then the reason.</summary>
+    public (Leaf? Leaf, string? Refusal) Computed(FieldName name)
+    {
+        var formula = _formulas!.Columns[name];
+        return _translator!.Value(formula) is { } value ? (ComputedLeaf.Of(name, value), null) : (null, _translator.Refusal);
+    }
+
+    /// <summary>Why the server cannot decide a condition; null where it can.</summary>
+    public string? WhyNot(Filter filter) => filter.Formulas.Select(formula => Holds(new Filter.Holds(formula)).Refusal).FirstOrDefault(refusal => refusal is not null);
+
+    /// <summary>What the rows are ordered by for one wish: a computed column, a related record's title where it can be read, else the field.</summary>
     public ImmutableArray<Leaf> SortLeaves(SortBy sort) =>
-        Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title ? title : [Own(sort.Field)];
+        _formulas?.Columns.ContainsKey(sort.Field) == true ? [.. new[] { Computed(sort.Field).Leaf }.OfType<Leaf>()]
+        : Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title ? title : [Own(sort.Field)];
 
     /// <summary>FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins.</summary>
     public string From(Filter filter, string search, string? further = null)
     {
-        var conditions = new List<string>();
-        AddCondition(conditions, Grant.Condition);
-        AddCondition(conditions, filter);
-        conditions.AddRange(SearchConditions(search));
+        List<string> conditions = [.. Conditions(Filter.Both(Grant.Condition, filter)), .. Words(search).Select(word => Search(word).Sql)];
         if (further is not null)
         {
             conditions.Add(further);
         }
 
-        return $" FROM {Table()}{Joins()}" + (conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "");
+        return From(conditions);
     }
 
-    public string Table() => $"{SqlIdentifier.Quote(Dataset.Table)} {Alias}";
+    public string From(IReadOnlyCollection<string> conditions) => $" FROM {Row.From}{(conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "")}";
 
-    public string Joins() => string.Concat(_joins.Values.Select(hop => hop.Join));
+    public string Table() => Row.From[..^Row.Joins.Length];
 
-    /// <summary>A condition on the dataset's own fields, which is true or not true and never unknown to a caller that negates it.</summary>
-    public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, sql);
+    public string Joins() => Row.Joins;
 
-    private Hop Join(Dataset from, string alias, Relation relation, Dataset target)
+    /// <summary>A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it.</summary>
+    public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, _sql, holds => Holds(holds).Sql ?? throw new InvalidOperationException("the server cannot decide this condition"));
+
+    /// <summary>The words of a search.</summary>
+    public static IEnumerable<string> Words(string search) =>
+        search.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct();
+
+    /// <summary>Where a word may be found: in a text of the record, in the title of a record to which it refers, or in a computed text. Those that the server cannot compute are named.</summary>
+    /// <remarks>The titles are looked up in a sub-query of their own, which the server answers once and not for each row.</remarks>
+    public (string Sql, ImmutableArray<FieldName> InMemory) Search(string word)
     {
-        var joined = $"{Alias}{_joins.Count + 1}";
-        var on = $"{joined}.{SqlIdentifier.Quote(target[relation.TargetField].Column)} = {alias}.{SqlIdentifier.Quote(from[relation.Field].Column)}";
-        var condition = grants.For(target.Id).Condition;
-        if (condition is not Filter.Everything)
-        {
-            on += $" AND {FilterSql.Of(condition, target, joined, sql)}";
-        }
-
-        return new Hop(target, joined, $" LEFT JOIN {SqlIdentifier.Quote(target.Table)} {joined} ON {on}");
+        var pattern = _sql.Text(FilterSql.Pattern(word));
+        var titles = Dataset.Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern))).Where(title => title.Sql is not null).ToArray();
+        var computed = (_formulas?.Columns ?? new Dictionary<FieldName, Typed>()).Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice).Select(column => (column.Key, Computed(column.Key).Leaf)).ToArray();
+        var places = Dataset.Fields
+            .Where(field => Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
+            .Select(field => TextSearch(field, word, pattern))
+            .OfType<string>()
+            .Concat(titles.Select(title => title.Sql!))
+            .Concat(computed.Where(column => column.Leaf is not null).Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern)))
+            .Concat(NumberSearch(word))
+            .ToArray();
+        return (places.Length > 0 ? $"({string.Join(" OR ", places)})" : "FALSE", [.. computed.Where(column => column.Leaf is null).Select(column => column.Key)]);
     }
 
-    private void AddCondition(List<string> conditions, Filter filter)
+    private (string? Sql, string? Refusal) Holds(Filter.Holds condition) => _translator!.Condition(_formulas![condition]) is { } sql ? ($"({sql})", null) : (null, _translator.Refusal);
+
+    private IEnumerable<string> Conditions(Filter filter) => filter switch
     {
-        if (filter is not Filter.Everything)
-        {
-            conditions.Add(Condition(filter));
-        }
-    }
-
-    // Each word must be found in a text of the record, or in the title of a record to which it refers. The titles are
-    // looked up in a sub-query of their own, which the server answers once and not for each row.
-    private IEnumerable<string> SearchConditions(string search)
-    {
-        foreach (var word in search.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct())
-        {
-            var pattern = sql.Text(FilterSql.Pattern(word));
-            var titles = Dataset.Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern))).Where(title => title.Sql is not null).ToArray();
-            var places = Dataset.Fields
-                .Where(field => Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
-                .Select(field => TextSearch(field, word, pattern))
-                .OfType<string>()
-                .Concat(titles.Select(title => title.Sql!))
-                .Concat(NumberSearch(word))
-                .ToArray();
-            yield return places.Length > 0 ? $"({string.Join(" OR ", places)})" : "FALSE";
-        }
-    }
+        Filter.Everything => [],
+        Filter.And and => and.Parts.SelectMany(Conditions),
+        _ => [Condition(filter)],
+    };
 
     // The options of a choice are few and known: the server need not look into them for each row.
     private string? TextSearch(Field field, string word, string pattern)
     {
-        var column = $"{Alias}.{SqlIdentifier.Quote(field.Column)}";
+        var column = Row.Column(field.Name);
         return field.Type switch
         {
             FieldType.Text => FilterSql.Like(field, column, pattern),
             FieldType.Choice choice when choice.Options.Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase)).ToArray() is { Length: > 0 } options =>
-                $"{column} IN ({string.Join(", ", options.Select(option => sql.Value(field, option)))})",
+                $"{column} IN ({string.Join(", ", options.Select(option => _sql.Value(field, option)))})",
             _ => null,
         };
     }
 
     private string? TitleSearch(Relation relation, string pattern)
     {
-        if (!Grant.Readable.Has(relation.Field) || catalogue.Find(relation.Target) is not { } target || !grants.For(target.Id).Allows(Verbs.View))
+        if (!Grant.Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !_grants.For(target.Id).Allows(Verbs.View))
         {
             return null;
         }
 
-        var inner = new SelectPlan(catalogue, grants, target, sql, $"{Alias}s");
+        var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s");
         var places = inner.Title().Where(leaf => leaf.Field.Type.IsTextual).Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern)).ToArray();
         return places.Length == 0 ? null
-            : $"{Alias}.{SqlIdentifier.Quote(Dataset[relation.Field].Column)} IN (SELECT {inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
+            : $"{Row.Column(relation.Field)} IN (SELECT {inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
     }
 
     private IEnumerable<string> NumberSearch(string word) =>
         Dataset.Key is [var key] && Dataset[key].Type is FieldType.Integer && Grant.Readable.Has(key) && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
-            ? [$"{Own(key).Sql} = {sql.Number(number)}"]
+            ? [$"{Own(key).Sql} = {_sql.Number(number)}"]
             : [];
 
-    private static Leaf LeafOf(Field field, string alias, bool nullable) =>
-        new($"{alias}.{SqlIdentifier.Quote(field.Column)}", field, nullable);
+    private static Leaf LeafOf(SqlRow row, Field field, bool nullable) => new(row.Column(field.Name), field, nullable);
 }

@@ -24,6 +24,9 @@ internal sealed class SqlText : ISqlParameters
     /// <summary>The placeholder for a value of a field; equal values of one field are not shared.</summary>
     public string Value(Field field, object? value) => Placeholder(PostgresValues.Parameter(field.Type, value)) + PostgresValues.Cast(field);
 
+    /// <summary>The placeholder for a list of a field's values, none of them blank.</summary>
+    public string Any(Field field, object[] values) => Placeholder(PostgresValues.Parameter(field.Type, values)) + (PostgresValues.Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
+
     public string Text(string value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text });
 
     public string Number(long value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Bigint });
@@ -57,6 +60,19 @@ internal sealed class SqlText : ISqlParameters
         }
 
         return command;
+    }
+
+    /// <summary>A statement that has these values already, and no text.</summary>
+    public SqlText Copy()
+    {
+        var copy = new SqlText();
+        copy.Parameters.AddRange(Parameters.Select(parameter => parameter.Clone()));
+        foreach (var (value, placeholder) in _known)
+        {
+            copy._known.Add(value, placeholder);
+        }
+
+        return copy;
     }
 
     public override string ToString() => _text.ToString();

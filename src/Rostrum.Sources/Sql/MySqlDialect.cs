@@ -62,7 +62,7 @@ internal sealed class MySqlDialect : SqlDialect
         FormulaType.Text or FormulaType.Choice => value.Text,
         FormulaType.Number when value.Exactness is not Exactness.Exact || value.Width.Scale > 28 => null,
         FormulaType.Number when value.IsWhole => $"CAST({Number(value)} AS CHAR)",
-        FormulaType.Number => $"trim(trailing '.' from trim(trailing '0' from CAST(CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
+        FormulaType.Number => $"trim(trailing '.' from trim(trailing '0' from CAST(0 + CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
         FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
         FormulaType.Date => $"date_format({value.Text}, '%Y-%m-%d')",
         _ => null,

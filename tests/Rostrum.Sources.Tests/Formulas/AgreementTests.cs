@@ -73,7 +73,7 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
         var seed = ulong.Parse(Environment.GetEnvironmentVariable("FORMULA_SEED") ?? Random.Shared.NextInt64(1, long.MaxValue).ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
         var counts = engines.All.ToDictionary(engine => engine.Dialect.Name, _ => (Computed: 0, Refused: 0), StringComparer.Ordinal);
         var reasons = new Dictionary<string, int>(StringComparer.Ordinal);
-        var config = Config.QuickThrowOnFailure.WithMaxTest(Formulas).WithReplay(seed, 1).WithEndSize(24);
+        var config = Config.QuickThrowOnFailure.WithMaxTest(Formulas).WithReplay(seed, 1).WithEndSize(40);
         output.WriteLine($"seed {seed}");
         try
         {

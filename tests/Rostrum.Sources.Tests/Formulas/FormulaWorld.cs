@@ -114,6 +114,16 @@ internal static class FormulaWorld
 
     private static Dataset Table(string name, string record, ImmutableArray<Field> fields, params ImmutableArray<Relation> relations) => new()
     {
-        Id = new(Guid.NewGuid()), Source = Source, Table = new TableName("", name), Name = new(name), Label = name, RecordLabel = record, Fields = fields, Key = [new("id")], Title = [FieldPath.Of(new(name is "defects" ? "title" : "name"))], TitleBecause = "", Relations = relations,
+        Id = new(Guid.NewGuid()),
+        Source = Source,
+        Table = new TableName("", name),
+        Name = new(name),
+        Label = name,
+        RecordLabel = record,
+        Fields = fields,
+        Key = [new("id")],
+        Title = [FieldPath.Of(new(name is "defects" ? "title" : "name"))],
+        TitleBecause = "",
+        Relations = relations,
     };
 }

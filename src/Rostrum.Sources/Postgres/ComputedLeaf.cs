@@ -1,0 +1,50 @@
+using System.Text.Json;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Formulas' values as columns of a statement.</summary>
+internal static class ComputedLeaf
+{
+    /// <summary>The column that a translated formula makes.</summary>
+    /// <remarks>A quotient has no last digit: it is given, sorted and paged by as the nearest binary number, which keeps 15 digits and is the same each time.</remarks>
+    public static Leaf Of(FieldName name, SqlValue value) => value.Type is FormulaType.Number && value.Exactness is not Exactness.Exact
+        ? new Leaf($"({value.Text})::float8", FieldOf(name, new FieldType.Floating(), "float8"), Nullable: true)
+        : new Leaf(value.Text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({value.Text})" : value.Text, FieldOf(name, value.Type), Nullable: true);
+
+    /// <summary>A field of the type that a formula's values have, so that they are shown, sorted and paged by as a field's are.</summary>
+    public static Field FieldOf(FieldName name, FormulaType type) => type switch
+    {
+        FormulaType.Number => FieldOf(name, new FieldType.Number(), "numeric"),
+        FormulaType.Boolean => FieldOf(name, new FieldType.YesNo(), "boolean"),
+        FormulaType.Date => FieldOf(name, new FieldType.Date(), "date"),
+        FormulaType.Time => FieldOf(name, new FieldType.Time(), "time"),
+        FormulaType.DateTime => FieldOf(name, new FieldType.Instant(), "timestamptz"),
+        _ => FieldOf(name, new FieldType.Text(), "text"),
+    };
+
+    /// <summary>What formulas see of a value that a source gave: what they cannot carry is blank.</summary>
+    public static object? Carried(Field field, object? value, TimeZoneInfo zone) => value switch
+    {
+        null or Unreadable => null,
+        long number => (decimal)number,
+        Guid id => id.ToString("D"),
+        DateTime local => Instant(local, zone),
+        string text when field.NativeType is "json" or "jsonb" => Json(text),
+        _ => value,
+    };
+
+    private static JsonElement Json(string text)
+    {
+        using var document = JsonDocument.Parse(text);
+        return document.RootElement.Clone();
+    }
+
+    // A time that the clocks skip is taken by the offset before they do.
+    private static DateTimeOffset Instant(DateTime local, TimeZoneInfo zone) =>
+        new DateTimeOffset(local, zone.IsInvalidTime(local) ? zone.GetUtcOffset(local.AddDays(-1)) : zone.GetUtcOffset(local)).ToUniversalTime();
+
+    private static Field FieldOf(FieldName name, FieldType type, string native) => new() { Name = name, Column = "", NativeType = native, Label = name.Value, Type = type };
+}

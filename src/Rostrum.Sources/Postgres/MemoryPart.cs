@@ -1,0 +1,161 @@
+using System.Collections.Immutable;
+using Npgsql;
+using NpgsqlTypes;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Computes in memory what the server cannot: adds to a statement what the formulas read, fetches lists of related records for all rows at once, and evaluates.</summary>
+internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
+{
+    private readonly List<(Typed Tree, Func<FormulaRecord, FormulaContext, object?> Evaluate)> _formulas = [];
+    private Reading? _reading;
+
+    public bool IsEmpty => _formulas.Count == 0;
+
+    /// <summary>Adds a formula; gives the place of its values.</summary>
+    public int Add(Typed formula)
+    {
+        var index = _formulas.FindIndex(known => ReferenceEquals(known.Tree, formula));
+        if (index < 0)
+        {
+            index = _formulas.Count;
+            _formulas.Add((formula, Compiler.Compile(formula, once: true)));
+        }
+
+        return index;
+    }
+
+    /// <summary>Adds to the columns of a statement what the formulas need of each row.</summary>
+    public void Select(SelectPlan plan, SelectedColumns columns)
+    {
+        if (!IsEmpty)
+        {
+            _reading = new Reading(formulas.Shapes, formulas.Shapes.Of(plan.Dataset), plan.Row, FormulaNeeds.Of(_formulas.Select(formula => formula.Tree)), columns);
+        }
+    }
+
+    /// <summary>The formulas' values for some rows of that statement.</summary>
+    public async Task<object?[][]> EvaluateAsync(NpgsqlConnection connection, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
+    {
+        if (_reading is null)
+        {
+            return [.. rows.Select(_ => Array.Empty<object?>())];
+        }
+
+        var records = await RecordsAsync(connection, _reading, rows, cancellation);
+        return [.. records.Select(record => _formulas.Select(formula => formula.Evaluate(record!, formulas.Context)).ToArray())];
+    }
+
+    private async Task<FormulaRecord?[]> RecordsAsync(NpgsqlConnection connection, Reading reading, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
+    {
+        var ones = new List<(int Index, FormulaRecord?[] Records)>();
+        foreach (var (index, one) in reading.Ones)
+        {
+            ones.Add((index, await RecordsAsync(connection, one, rows, cancellation)));
+        }
+
+        var lists = new List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)>();
+        foreach (var list in reading.Lists)
+        {
+            lists.Add((list.Index, list.Key, await ListsAsync(connection, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)));
+        }
+
+        return [.. rows.Select((row, number) => RecordOf(reading, row, number, ones, lists))];
+    }
+
+    private FormulaRecord? RecordOf(Reading reading, object?[] row, int number, List<(int Index, FormulaRecord?[] Records)> ones, List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists)
+    {
+        if (reading.Identity.Any(column => row[column] is null))
+        {
+            return null;
+        }
+
+        var values = new object?[reading.Shape.Shape.Members.Length];
+        foreach (var (index, column, field) in reading.Values)
+        {
+            values[index] = ComputedLeaf.Carried(field, row[column], formulas.Context.Zone);
+        }
+
+        foreach (var (index, records) in ones)
+        {
+            values[index] = records[number];
+        }
+
+        foreach (var (index, key, byKey) in lists)
+        {
+            values[index] = row[key] is { } outer && byKey.TryGetValue(outer, out var elements) ? elements : Array.Empty<object?>();
+        }
+
+        return new FormulaRecord(reading.Shape.Shape, values, reading.Identity.IsEmpty ? null : new RecordKey([.. reading.Identity.Select(column => row[column]!)]));
+    }
+
+    // All records of a list for all outer rows: one statement, and one more for each list within.
+    private async Task<Dictionary<object, List<object?>>> ListsAsync(NpgsqlConnection connection, ListReading list, object[] keys, CancellationToken cancellation)
+    {
+        var byKey = new Dictionary<object, List<object?>>();
+        if (keys.Length == 0)
+        {
+            return byKey;
+        }
+
+        var sql = new SqlText();
+        var columns = new SelectedColumns();
+        var plan = new SelectPlan(catalogue, grants, list.Of.From.Dataset, sql, "c");
+        var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
+        var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
+        var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";
+        sql.Add($"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {string.Join(", ", plan.Dataset.Key.Select(key => plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "")).DefaultIfEmpty("1"))}");
+        var rows = new List<object?[]>();
+        await using (var command = sql.Command(connection))
+        await using (var reader = await command.ExecuteReaderAsync(cancellation))
+        {
+            while (await reader.ReadAsync(cancellation))
+            {
+                rows.Add(columns.Read(reader));
+            }
+        }
+
+        var records = await RecordsAsync(connection, reading, rows, cancellation);
+        for (var i = 0; i < rows.Count; i++)
+        {
+            if (!byKey.TryGetValue(rows[i][foreign]!, out var elements))
+            {
+                byKey.Add(rows[i][foreign]!, elements = []);
+            }
+
+            elements.Add(records[i]);
+        }
+
+        return byKey;
+    }
+
+    private sealed record ListReading(int Index, int Key, ShapeMember.ToMany Of, FormulaNeeds Needs);
+
+    // Where in a statement's rows stands what formulas read of a record.
+    private sealed class Reading
+    {
+        public Reading(DatasetShapes shapes, DatasetShape shape, SqlRow row, FormulaNeeds needs, SelectedColumns columns)
+        {
+            Shape = shape;
+            int Column(SqlRow of, FieldName name) => columns.Add(new Leaf(of.Column(name), of.Dataset[name], Nullable: true));
+            Identity = [.. shape.Dataset.Key.Select(name => Column(row, name))];
+            Values = [.. needs.Values.Select(index => ((ShapeMember.Value)shape[index]).Field is var field ? (index, Column(row, field.Name), field) : default)];
+            Ones = [.. needs.Records.Select(one => (ShapeMember.ToOne)shape[one.Key] is var toOne ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns)) : default)];
+            Lists = [.. needs.Lists.Select(list => (ShapeMember.ToMany)shape[list.Key] is var toMany ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value) : null!)];
+        }
+
+        public DatasetShape Shape { get; }
+
+        public ImmutableArray<int> Identity { get; }
+
+        public ImmutableArray<(int Index, int Column, Field Field)> Values { get; }
+
+        public ImmutableArray<(int Index, Reading Of)> Ones { get; }
+
+        public ImmutableArray<ListReading> Lists { get; }
+    }
+}

@@ -1,0 +1,245 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Npgsql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.</summary>
+internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
+{
+    /// <summary>So many rows are looked at for one request and no more.</summary>
+    public const int MostRows = 50_000;
+
+    private const int FirstChunk = 200;
+    private const int GreatestChunk = 5_000;
+
+    private sealed record Row(object?[] Columns, object?[] Computed);
+
+    public async Task<ReadResult> ReadAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    {
+        var scan = new Statement(catalogue, grants, dataset, request, split, formulas, format);
+        return split.SortsInMemory
+            ? await SortedAsync(connection, scan, request, split, cancellation)
+            : await NarrowedAsync(connection, scan, request, split, cancellation);
+    }
+
+    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, GroupRequest request, RequestSplit split, CancellationToken cancellation)
+    {
+        var isComputed = formulas.Columns.ContainsKey(request.Field);
+        var read = new ReadRequest(dataset.Id)
+        {
+            Computed = request.Computed,
+            Filter = request.Filter,
+            Search = request.Search,
+            Fields = isComputed ? [] : [request.Field],
+            Titles = dataset.RelationOf(request.Field) is { } relation && !isComputed ? [relation.Name] : [],
+        };
+        var scan = new Statement(catalogue, grants, dataset, read, split, formulas, format);
+        var groups = new Dictionary<Grouped, long>();
+        var seen = 0;
+        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        {
+            if (++seen > MostRows)
+            {
+                return new GroupResult.Invalid(TooMany);
+            }
+
+            if (scan.Keeps(row.Columns, row.Computed))
+            {
+                var record = scan.Wanted.AsRecord(row.Columns, row.Computed);
+                var group = new Grouped(record[request.Field], read.Titles is [var title] ? record.TitleOf(title) : null);
+                groups[group] = groups.GetValueOrDefault(group) + 1;
+            }
+        }
+
+        return new GroupResult.Groups([.. groups.OrderByDescending(group => group.Value).ThenBy(group => group.Key.Value, MemoryOrder.Values).Take(request.Limit).Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value))]);
+    }
+
+    private sealed record Grouped(object? Value, string? Title);
+
+    private static string TooMany => string.Create(CultureInfo.InvariantCulture, $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the database can decide.");
+
+    // In the server's order: a page is full as soon as enough rows have passed.
+    private static async Task<ReadResult> NarrowedAsync(NpgsqlConnection connection, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    {
+        var turned = request.Window is PageWindow.Before;
+        var place = request.Window switch { PageWindow.After after => after.Place, PageWindow.Before before => before.Place, _ => null };
+        var skipped = request.Window is PageWindow.FromStart { Offset: var offset } ? offset : 0;
+        var kept = new List<Row>();
+        Row? last = null;
+        var (seen, passed, cut) = (0, 0L, false);
+        await foreach (var row in RowsAsync(connection, scan, place, turned, cancellation))
+        {
+            if (seen++ == MostRows)
+            {
+                cut = true;
+                break;
+            }
+
+            last = row;
+            if (!scan.Keeps(row.Columns, row.Computed))
+            {
+                continue;
+            }
+
+            passed++;
+            if (passed > skipped && kept.Count <= request.Window.Limit)
+            {
+                kept.Add(row);
+            }
+
+            if (kept.Count > request.Window.Limit && !(request.Counted && place is null))
+            {
+                break;
+            }
+        }
+
+        var count = !request.Counted ? null : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact) : await CountAsync(connection, scan, cancellation);
+        var more = kept.Count > request.Window.Limit;
+        if (more)
+        {
+            kept.RemoveAt(kept.Count - 1);
+        }
+
+        // Where the search ended before the page was full, the next page goes on from there.
+        var further = more || !cut ? kept.LastOrDefault() : last;
+        if (turned)
+        {
+            kept.Reverse();
+        }
+
+        var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more || cut };
+        return new ReadResult.Rows(
+            [.. kept.Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))], count, earlier, turned || more || cut,
+            scan.PlaceOf((turned ? further : kept.FirstOrDefault())?.Columns), scan.PlaceOf((turned ? kept.LastOrDefault() : further)?.Columns))
+        { Explanation = split.Explanation };
+    }
+
+    private static async Task<RecordCount> CountAsync(NpgsqlConnection connection, Statement scan, CancellationToken cancellation)
+    {
+        var (seen, passed) = (0, 0L);
+        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        {
+            if (seen++ == MostRows)
+            {
+                return new RecordCount(passed, CountKind.MoreThan);
+            }
+
+            passed += scan.Keeps(row.Columns, row.Computed) ? 1 : 0;
+        }
+
+        return new RecordCount(passed, CountKind.Exact);
+    }
+
+    // In memory's order: all rows are needed before the first one is known.
+    private static async Task<ReadResult> SortedAsync(NpgsqlConnection connection, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    {
+        var rows = new List<Row>();
+        var seen = 0;
+        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        {
+            if (++seen > MostRows)
+            {
+                return new ReadResult.Invalid(TooMany);
+            }
+
+            if (scan.Keeps(row.Columns, row.Computed))
+            {
+                rows.Add(row);
+            }
+        }
+
+        var order = scan.Order;
+        Row[] sorted = [.. rows.OrderBy(row => order.KeyOf(row.Columns, row.Computed), order)];
+        var (from, to) = request.Window switch
+        {
+            PageWindow.FromStart start => ((int)Math.Min(start.Offset, sorted.Length), (int)Math.Min(start.Offset + start.Limit, sorted.Length)),
+            PageWindow.After after => order.Parse(after.Place) is { } place && Array.FindIndex(sorted, row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) > 0) is >= 0 and var next ? (next, Math.Min(next + after.Limit, sorted.Length)) : (sorted.Length, sorted.Length),
+            PageWindow.Before before => order.Parse(before.Place) is { } place && sorted.Count(row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) < 0) is var end ? (Math.Max(end - before.Limit, 0), end) : (0, 0),
+            _ => throw new ArgumentOutOfRangeException(nameof(request), request.Window, "unknown window"),
+        };
+        PageCursor? Place(int index) => from < to && scan.Wanted.HasKey ? order.PlaceOf(order.KeyOf(sorted[index].Columns, sorted[index].Computed)) : null;
+        return new ReadResult.Rows(
+            [.. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))], request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
+            from > 0, to < sorted.Length, Place(from), Place(to - 1))
+        { Explanation = split.Explanation };
+    }
+
+    // The rows that the server lets through, in chunks that grow; each goes on where the one before ended.
+    private static async IAsyncEnumerable<Row> RowsAsync(NpgsqlConnection connection, Statement scan, PageCursor? place, bool turned, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
+    {
+        var size = scan.Wanted.HasKey ? FirstChunk : MostRows + 1;
+        while (scan.Sql(place, turned, size) is { } sql)
+        {
+            var rows = new List<object?[]>();
+            await using (var command = sql.Command(connection))
+            await using (var reader = await command.ExecuteReaderAsync(cancellation))
+            {
+                while (await reader.ReadAsync(cancellation))
+                {
+                    rows.Add(scan.Wanted.Selected.Read(reader));
+                }
+            }
+
+            var computed = await scan.Memory.EvaluateAsync(connection, rows, cancellation);
+            for (var i = 0; i < rows.Count; i++)
+            {
+                yield return new Row(rows[i], computed[i]);
+            }
+
+            if (rows.Count < size || (place = scan.PlaceOf(rows[^1])) is null)
+            {
+                yield break;
+            }
+
+            size = Math.Min(size * 4, GreatestChunk);
+        }
+    }
+
+    // The statement that gives the rows, and what memory decides of each.
+    private sealed class Statement
+    {
+        private readonly SqlText _sql = new();
+        private readonly SelectPlan _plan;
+        private readonly RowOrder _rowOrder;
+        private readonly ImmutableArray<int> _place;
+        private readonly List<string> _conditions;
+        private readonly MemoryFilter _filter;
+
+        public Statement(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ReadRequest request, RequestSplit split, RequestFormulas formulas, RecordFormat format)
+        {
+            _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas);
+            Memory = new MemoryPart(catalogue, grants, formulas);
+            Wanted = new ReadColumns(_plan, request, formulas, Memory, format);
+            _filter = new MemoryFilter(_plan, Wanted.Selected, Memory, formulas, split.InMemory, split.SearchesInMemory ? request.Search : "");
+            Order = new MemoryOrder(_plan, Wanted.Selected, Memory, formulas, request.Sort);
+            Memory.Select(_plan, Wanted.Selected);
+            _rowOrder = RowOrder.Of(_plan, split.SortsInMemory ? [] : request.Sort);
+            _place = [.. _rowOrder.Leaves.Select(Wanted.Selected.Add)];
+            var granted = grants.For(dataset.Id).Condition;
+            _conditions = [.. RequestFormulas.Conjuncts(granted).Concat(split.InSql).Select(_plan.Condition), .. split.SearchesInMemory ? [] : SelectPlan.Words(request.Search).Select(word => _plan.Search(word).Sql)];
+        }
+
+        public MemoryPart Memory { get; }
+
+        public ReadColumns Wanted { get; }
+
+        public MemoryOrder Order { get; }
+
+        public bool Keeps(object?[] columns, object?[] computed) => _filter.Keeps(columns, computed);
+
+        public PageCursor? PlaceOf(object?[]? row) => row is null || !Wanted.HasKey ? null : RowOrder.Place(_place.Select(index => (Wanted.Selected.Leaves[index], row[index])));
+
+        public SqlText? Sql(PageCursor? place, bool turned, int size)
+        {
+            var sql = _sql.Copy();
+            var beyond = place is null ? null : _rowOrder.Beyond(place, turned, sql);
+            return place is not null && beyond is null ? null
+                : sql.Add($"SELECT {Wanted.Selected.Sql}{_plan.From(beyond is null ? _conditions : [.. _conditions, beyond])}{_rowOrder.OrderBy(turned)} LIMIT {size.ToString(CultureInfo.InvariantCulture)}");
+        }
+    }
+}

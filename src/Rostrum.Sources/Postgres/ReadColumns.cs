@@ -1,0 +1,79 @@
+using System.Collections.Immutable;
+using Npgsql;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>The columns of a SELECT, each expression once.</summary>
+internal sealed class SelectedColumns
+{
+    private readonly Dictionary<string, int> _indexes = [];
+
+    public List<Leaf> Leaves { get; } = [];
+
+    public string Sql => Leaves.Count == 0 ? "1" : string.Join(", ", Leaves.Select(leaf => PostgresValues.Selected(leaf.Field.Type, leaf.Sql)));
+
+    public int Add(Leaf leaf)
+    {
+        if (!_indexes.TryGetValue(leaf.Sql, out var index))
+        {
+            index = Leaves.Count;
+            _indexes.Add(leaf.Sql, index);
+            Leaves.Add(leaf);
+        }
+
+        return index;
+    }
+
+    public object?[] Read(NpgsqlDataReader reader)
+    {
+        var row = new object?[Leaves.Count];
+        for (var i = 0; i < row.Length; i++)
+        {
+            row[i] = PostgresValues.Read(reader, i, Leaves[i].Field.Type);
+        }
+
+        return row;
+    }
+}
+
+/// <summary>What a request wants of each record, as columns of its statement and as formulas for memory; makes records of rows.</summary>
+internal sealed class ReadColumns
+{
+    private readonly RecordFormat _format;
+    private readonly Dataset _dataset;
+    private readonly RecordLayout _layout;
+    private readonly ImmutableArray<int> _fields;
+    private readonly ImmutableArray<(int Column, int Memory)> _computed;
+    private readonly ImmutableArray<int> _key;
+    private readonly ImmutableArray<int> _title;
+    private readonly ImmutableArray<ImmutableArray<int>> _related;
+
+    public ReadColumns(SelectPlan plan, ReadRequest request, RequestFormulas formulas, MemoryPart memory, RecordFormat format)
+    {
+        (_dataset, _format) = (plan.Dataset, format);
+        var titles = request.Titles.Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name)).OfType<Relation>().ToArray();
+        _fields = [.. request.Fields.Select(name => Selected.Add(plan.Own(name)))];
+        _computed = [.. request.Computed.Select(column => plan.Computed(column.Name).Leaf is { } leaf ? (Selected.Add(leaf), -1) : (-1, memory.Add(formulas.Columns[column.Name])))];
+        _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Own(name)))];
+        _title = [.. plan.Title().Select(Selected.Add)];
+        _related = [.. titles.Select(relation => plan.TitleOf(relation).Select(Selected.Add).ToImmutableArray())];
+        _layout = new RecordLayout(request.Fields.Concat(request.Computed.Select(column => column.Name)), titles.Select(relation => relation.Name));
+    }
+
+    public SelectedColumns Selected { get; } = new();
+
+    public bool HasKey => !_key.IsEmpty;
+
+    public Record AsRecord(object?[] row, object?[] computed) => new(
+        _layout,
+        HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
+        [.. _fields.Select(index => row[index]), .. _computed.Select(column => column.Column >= 0 ? ComputedLeaf.Carried(Selected.Leaves[column.Column].Field, row[column.Column], _format.Zone) : computed[column.Memory])],
+        TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
+        [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))]);
+
+    public static string? TitleText(RecordFormat format, SelectedColumns columns, ImmutableArray<int> parts, object?[] row, string? blank) => parts.All(index => row[index] is null)
+        ? blank
+        : RecordFormat.Title(parts.Select(index => format.Display(columns.Leaves[index].Field.Type, row[index])), blank ?? "");
+}

@@ -1,0 +1,50 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Which parts of a request the server decides, and which memory must.</summary>
+/// <param name="InSql">The conditions that the server decides.</param>
+/// <param name="InMemory">The conditions that it cannot.</param>
+/// <param name="SortsInMemory">It cannot put the records in their order.</param>
+/// <param name="SearchesInMemory">It cannot look into all texts that are searched.</param>
+/// <param name="Explanation">Each formula with who computes it.</param>
+internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray<Filter> InMemory, bool SortsInMemory, bool SearchesInMemory, ImmutableArray<ComputedPart> Explanation)
+{
+    /// <summary>Rows must be read and looked at one after the other to find those that are wanted.</summary>
+    public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
+
+    /// <param name="plan">A plan for trying things out.</param>
+    /// <param name="request">The request.</param>
+    /// <param name="formulas">Its formulas.</param>
+    public static RequestSplit Of(SelectPlan plan, ReadRequest request, RequestFormulas formulas)
+    {
+        var (inSql, inMemory) = (ImmutableArray.CreateBuilder<Filter>(), ImmutableArray.CreateBuilder<Filter>());
+        var explanation = ImmutableArray.CreateBuilder<ComputedPart>();
+        foreach (var part in RequestFormulas.Conjuncts(request.Filter))
+        {
+            var refusal = plan.WhyNot(part);
+            (refusal is null ? inSql : inMemory).Add(part);
+            explanation.AddRange(part.Formulas.Select(formula => new ComputedPart(formula, FormulaUse.Narrow, refusal)));
+        }
+
+        var refused = request.Computed.ToDictionary(column => column.Name, column => plan.Computed(column.Name).Refusal);
+        var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
+        foreach (var column in request.Computed)
+        {
+            explanation.Add(new ComputedPart(column.Formula, FormulaUse.Show, refused[column.Name]));
+            if (request.Sort.Any(sort => sort.Field == column.Name))
+            {
+                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Sort, refused[column.Name]));
+            }
+
+            if (request.Search.Length > 0 && formulas.Columns[column.Name].Type is Core.Formulas.FormulaType.Text or Core.Formulas.FormulaType.Choice)
+            {
+                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Search, refused[column.Name]));
+            }
+        }
+
+        return new RequestSplit(inSql.ToImmutable(), inMemory.ToImmutable(), request.Sort.Any(sort => refused.GetValueOrDefault(sort.Field) is not null), !searched.IsEmpty, explanation.ToImmutable());
+    }
+}

@@ -1,0 +1,80 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Sources.Sql;
+
+/// <summary>The formulas of one request, checked with the names that the person may use.</summary>
+internal sealed class RequestFormulas
+{
+    private readonly Dictionary<FieldName, Typed> _columns = [];
+    private readonly Dictionary<string, Typed> _conditions = new(StringComparer.Ordinal);
+
+    private RequestFormulas(DatasetShapes shapes, FormulaContext context) => (Shapes, Context) = (shapes, context);
+
+    public DatasetShapes Shapes { get; }
+
+    public FormulaContext Context { get; }
+
+    /// <summary>The computed columns.</summary>
+    public IReadOnlyDictionary<FieldName, Typed> Columns => _columns;
+
+    public bool AreNone => _columns.Count == 0 && _conditions.Count == 0;
+
+    /// <summary>Whether a computed column looks at lists of related records.</summary>
+    public bool LookAtLists => _columns.Values.Any(column => FormulaNeeds.Of([column]).Lists.Count > 0);
+
+    /// <summary>A condition's tree.</summary>
+    public Typed this[Filter.Holds condition] => _conditions[condition.Formula];
+
+    /// <summary>A filter with each formula that asks for several things at once taken apart, so that the server can decide some of them.</summary>
+    public static Filter TakenApart(Filter filter) => filter switch
+    {
+        Filter.And and => new Filter.And([.. and.Parts.Select(TakenApart)]),
+        Filter.Holds { Formula: var text } when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call } && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) =>
+            new Filter.And([.. call.Arguments.Select(argument => TakenApart(new Filter.Holds(Formatter.Format(argument))))]),
+        _ => filter,
+    };
+
+    /// <summary>What must all hold.</summary>
+    public static IEnumerable<Filter> Conjuncts(Filter filter) => filter switch
+    {
+        Filter.Everything => [],
+        Filter.And and => and.Parts.SelectMany(Conjuncts),
+        _ => [filter],
+    };
+
+    /// <summary>Checks a request's formulas; the problem for people where one has some.</summary>
+    public static (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter)
+    {
+        var formulas = new RequestFormulas(shapes, context);
+        foreach (var column in columns)
+        {
+            if (dataset.Find(column.Name) is not null || formulas._columns.ContainsKey(column.Name))
+            {
+                return (formulas, $"There are two columns with the name “{column.Name}”.");
+            }
+
+            var formula = Checker.Check(Parser.Parse(column.Formula), shapes.Of(dataset).Shape);
+            if (formula.Tree is not { Type: not (FormulaType.Record or FormulaType.List or FormulaType.Json) } tree)
+            {
+                return (formulas, $"“{column.Name}”: {(formula.Tree is { } whole ? $"the formula gives a {whole.Type.Word}; a column shows single values." : formula.Problems[0].Message)}");
+            }
+
+            formulas._columns.Add(column.Name, tree);
+        }
+
+        foreach (var text in filter.Formulas)
+        {
+            var formula = Checker.Check(Parser.Parse(text), shapes.Of(dataset).Shape);
+            if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
+            {
+                return (formulas, $"The condition “{text}”: {(formula.Tree is { } whole ? $"it gives a {whole.Type.Word}, and should be true or false." : formula.Problems[0].Message)}");
+            }
+
+            formulas._conditions[text] = tree;
+        }
+
+        return (formulas, null);
+    }
+}
