@@ -95,5 +95,6 @@ run_bench() {
   build_application
   export ROOT LOCAL
   bash bench/run.sh
+  ROSTRUM_BENCH=$(pg_connection bench_fleet) dotnet run --project bench/Rostrum.Bench.Sql -c Release
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
 }

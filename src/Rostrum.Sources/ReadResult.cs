@@ -47,6 +47,21 @@ public abstract record ReadResult
     public sealed record Failed(SourceFailure Failure) : ReadResult;
 }
 
+/// <summary>How a request is carried out.</summary>
+public abstract record ExplainResult
+{
+    private ExplainResult() { }
+
+    /// <summary>The way of it.</summary>
+    /// <param name="Statement">What the server is asked; values stand beside it and are not in it.</param>
+    /// <param name="ServerPlan">What the server does with it, in the server's words.</param>
+    /// <param name="Explanation">Who computes each formula.</param>
+    public sealed record Plan(string Statement, string ServerPlan, ImmutableArray<ComputedPart> Explanation) : ExplainResult;
+
+    /// <summary>The request is wrong, the person may not, or the source could not.</summary>
+    public sealed record Not(string Reason) : ExplainResult;
+}
+
 /// <summary>What a formula is used for in a request.</summary>
 public enum FormulaUse
 {

@@ -28,31 +28,37 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
     public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
-        var computed = request.Computed.Select(column => column.Name).ToHashSet();
-        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
+        var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
+        if (allowed is null)
         {
-            return new ReadResult.Denied(reason);
+            return refusal!;
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        var readable = grants.For(dataset.Id).Readable;
-        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, request.Now);
-        if (problem is not null)
-        {
-            return new ReadResult.Invalid(problem);
-        }
-
-        var allowed = request with
-        {
-            Filter = RequestFormulas.TakenApart(request.Filter),
-            Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
-            Titles = [.. request.Titles.Distinct()],
-        };
         return await AtSourceAsync<ReadResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format, formulas).ReadAsync(connection, dataset, allowed, token),
+            (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).ReadAsync(connection, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
             cancellation);
+    }
+
+    /// <summary>Says how a request would be carried out: for builders, who wonder why it takes long.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="request">The request.</param>
+    /// <param name="grants">The grants of who makes it; the same is refused as when reading.</param>
+    /// <param name="run">Carry it out as well, so that the plan says what really happened.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<ExplainResult> ExplainAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, bool run, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
+        return allowed is null
+            ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
+            : await AtSourceAsync<ExplainResult>(
+                catalogue.Find(request.Dataset)!,
+                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).ExplainAsync(connection, catalogue.Find(request.Dataset)!, allowed, run, token),
+                failure => new ExplainResult.Not(failure.Message),
+                cancellation);
     }
 
     /// <summary>Counts records by the values of a field.</summary>
@@ -99,6 +105,26 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
     /// <summary>Closes the connections.</summary>
     public ValueTask DisposeAsync() => _connections.DisposeAsync();
+
+    // The request as far as the person may make it, with its formulas; or why it is refused.
+    private (ReadRequest? Allowed, RequestFormulas? Formulas, ReadResult? Refusal) Allow(DatasetCatalogue catalogue, ReadRequest request, Grants grants)
+    {
+        var computed = request.Computed.Select(column => column.Name).ToHashSet();
+        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
+        {
+            return (null, null, new ReadResult.Denied(reason));
+        }
+
+        var dataset = catalogue.Find(request.Dataset)!;
+        var readable = grants.For(dataset.Id).Readable;
+        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, request.Now);
+        return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (request with
+        {
+            Filter = RequestFormulas.TakenApart(request.Filter),
+            Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
+            Titles = [.. request.Titles.Distinct()],
+        }, formulas, null);
+    }
 
     // Databases keep instants to the microsecond; so does the request's moment.
     private (RequestFormulas Formulas, string? Problem) Check(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)

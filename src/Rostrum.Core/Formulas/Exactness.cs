@@ -65,7 +65,7 @@ public static class Exactnesses
         ExactnessRule.Exact => Exactness.Exact,
         ExactnessRule.Rounded => Exactness.Rounded,
         ExactnessRule.Least => Least(operands),
-        ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands) is Exactness.Exact ? Exactness.Exact : Exactness.Quotient,
+        ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands),
         ExactnessRule.Mean => Least(operands) is Exactness.Exact ? Exactness.Quotient : Exactness.Rounded,
         ExactnessRule.Product => Product(operands[0], operands[1]),
         ExactnessRule.Division => Division(operands[0], operands[1]),

@@ -23,22 +23,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(connection, dataset, request, split, cancellation);
         }
 
-        var sql = new SqlText();
-        var memory = new MemoryPart(catalogue, grants, formulas);
-        var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas, page);
-        var wanted = new ReadColumns(plan, request, formulas, memory, format);
-        var columns = wanted.Selected;
-        memory.Select(plan, columns);
-        var order = RowOrder.Of(plan, request.Sort);
-        var place = order.Leaves.Select(columns.Add).ToArray();
-        var turned = request.Window is PageWindow.Before;
-        if (!AddStatement(sql, plan, columns, order, request, turned, page))
+        if (Prepare(dataset, request) is not { } prepared)
         {
             return new ReadResult.Rows([], null, false, false, null, null) { Explanation = split.Explanation };
         }
 
-        var (rows, count) = await FetchAsync(connection, sql, columns, dataset, request, cancellation);
+        var (wanted, columns, turned) = (prepared.Wanted, prepared.Wanted.Selected, request.Window is PageWindow.Before);
+        var (rows, count) = await FetchAsync(connection, prepared.Sql, columns, dataset, request, cancellation);
         var more = rows.Count > request.Window.Limit;
         if (more)
         {
@@ -50,13 +41,31 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             rows.Reverse();
         }
 
-        var computed = await memory.EvaluateAsync(connection, rows, cancellation);
-        PageCursor? PlaceOf(object?[] row) => RowOrder.Place(place.Select(index => (columns.Leaves[index], row[index])));
+        var computed = await prepared.Memory.EvaluateAsync(connection, rows, cancellation);
+        PageCursor? PlaceOf(object?[] row) => RowOrder.Place(prepared.Place.Select(index => (columns.Leaves[index], row[index])));
         var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more };
         return new ReadResult.Rows(
             [.. rows.Zip(computed, wanted.AsRecord)], count, earlier, turned || more,
             rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[0]) : null, rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[^1]) : null)
         { Explanation = split.Explanation };
+    }
+
+    /// <summary>The statement for a request, with the server's plan for it.</summary>
+    public async Task<ExplainResult> ExplainAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
+    {
+        var split = RequestSplit.Of(new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas), request, formulas);
+        var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request)?.Sql ?? new SqlText().Add("SELECT 1 WHERE FALSE");
+        await using var command = sql.Command(connection);
+        var statement = command.CommandText;
+        command.CommandText = $"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}";
+        var plan = new List<string>();
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        while (await reader.ReadAsync(cancellation))
+        {
+            plan.Add(reader.GetString(0));
+        }
+
+        return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
     public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, GroupRequest request, CancellationToken cancellation)
@@ -88,6 +97,22 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
 
         return new GroupResult.Groups(values.ToImmutable());
+    }
+
+    private sealed record Prepared(SqlText Sql, ReadColumns Wanted, MemoryPart Memory, ImmutableArray<int> Place);
+
+    // Null where the place to go on from does not belong to this order: somebody's address is from another list.
+    private Prepared? Prepare(Dataset dataset, ReadRequest request)
+    {
+        var sql = new SqlText();
+        var memory = new MemoryPart(catalogue, grants, formulas);
+        var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas, page);
+        var wanted = new ReadColumns(plan, request, formulas, memory, format);
+        memory.Select(plan, wanted.Selected);
+        var order = RowOrder.Of(plan, request.Sort);
+        ImmutableArray<int> place = [.. order.Leaves.Select(wanted.Selected.Add)];
+        return AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page) ? new Prepared(sql, wanted, memory, place) : null;
     }
 
     private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(NpgsqlConnection connection, SqlText sql, SelectedColumns columns, Dataset dataset, ReadRequest request, CancellationToken cancellation)
@@ -127,7 +152,6 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return (rows, count);
     }
 
-    // False where the place to go on from does not belong to this order: somebody's address is from another list.
     private bool AddStatement(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, bool turned, string? page)
     {
         if (page is null && !FindsKeysFirst(plan, order, request))

@@ -17,6 +17,9 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     private const int FirstChunk = 200;
     private const int GreatestChunk = 5_000;
 
+    /// <summary>The statement for the first rows that are looked at.</summary>
+    public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) => new Statement(catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
+
     private sealed record Row(object?[] Columns, object?[] Computed);
 
     public async Task<ReadResult> ReadAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, RequestSplit split, CancellationToken cancellation)

@@ -24,6 +24,7 @@ internal sealed class SelectPlan
     private readonly SqlText _sql;
     private readonly RequestFormulas? _formulas;
     private readonly FormulaSql? _translator;
+    private readonly Dictionary<FieldName, (Leaf? Leaf, string? Refusal)> _computed = [];
 
     /// <param name="catalogue">The datasets.</param>
     /// <param name="grants">What the person may see.</param>
@@ -88,8 +89,13 @@ internal sealed class SelectPlan
     /// <summary>A computed column; null where the server cannot compute it, and then the reason.</summary>
     public (Leaf? Leaf, string? Refusal) Computed(FieldName name)
     {
-        var formula = _formulas!.Columns[name];
-        return _translator!.Value(formula) is { } value ? (ComputedLeaf.Of(name, value), null) : (null, _translator.Refusal);
+        if (!_computed.TryGetValue(name, out var computed))
+        {
+            computed = _translator!.Value(_formulas!.Columns[name]) is { } value ? (ComputedLeaf.Of(name, value), null) : (null, _translator.Refusal);
+            _computed.Add(name, computed);
+        }
+
+        return computed;
     }
 
     /// <summary>Why the server cannot decide a condition; null where it can.</summary>

@@ -132,7 +132,9 @@ internal sealed partial class FormulaSql
         _ => Holds(node) is { } condition ? Boolean($"(({condition}) IS TRUE)") : null,
     };
 
-    private static SqlValue Boolean(string text) => new(text, new FormulaType.Boolean());
+    private static readonly FormulaType Truthful = new FormulaType.Boolean();
+
+    private static SqlValue Boolean(string text) => new(text, Truthful);
 
     private SqlValue? Same(Typed.Same same)
     {
@@ -149,14 +151,14 @@ internal sealed partial class FormulaSql
     }
 
     // What a WHERE needs: not true is all the same whether it is false or unknown.
-    private string? Holds(Typed node) => IsFixed(node) ? Visit(node, node.Type)?.Text : node switch
+    private string? Holds(Typed node) => IsFixed(node) ? Visit(node, Truthful)?.Text : node switch
     {
         Typed.Same { Negated: false } same => PlainlyEqual(same) ?? Same(same)?.Text,
         Typed.Ordered ordered => Ordered(ordered),
         Typed.Conditions { Any: var any, All: var parts } => All(parts.Select(Holds)) is { } conditions ? $"({string.Join(any ? " OR " : " AND ", conditions)})" : null,
         Typed.Walk { Kind: ListWalk.Any or ListWalk.All } walk => Exists(walk),
         Typed.Invocation { Function.Name: "NOT", Arguments: [var operand] } => Holds(operand) is { } condition ? $"(({condition}) IS NOT TRUE)" : null,
-        _ => Visit(node, node.Type)?.Text,
+        _ => Visit(node, Truthful)?.Text,
     };
 
     private string? PlainlyEqual(Typed.Same same)
@@ -181,7 +183,19 @@ internal sealed partial class FormulaSql
             ({ Constant: not null }, { Column: { } column }) => _dialect.PlainlyOrdered(column, Turned(ordered.Operator), left, _parameters),
             _ => null,
         };
-        return plain is null ? _dialect.Ordered(left, ordered.Operator, right) : $"({plain})";
+        return plain is null ? _dialect.Ordered(OrNull(left, ordered.Operator, right), ordered.Operator, OrNull(right, Turned(ordered.Operator), left)) : $"({plain})";
+    }
+
+    // Where a total of nothing does not meet the condition, rows without any need not be looked at: the server may join the other way round.
+    private static SqlValue OrNull(SqlValue total, Operator sign, SqlValue other)
+    {
+        if (total.OrNull is null || other.Constant is not decimal limit)
+        {
+            return total;
+        }
+
+        var holds = sign switch { Operator.Less => limit > 0, Operator.AtMost => limit >= 0, Operator.More => limit < 0, _ => limit <= 0 };
+        return holds ? total : total with { Text = total.OrNull };
     }
 
     private static Operator Turned(Operator sign) => sign switch

@@ -160,7 +160,15 @@ internal sealed partial class FormulaSql
         ? number with { Text = negative, Column = null, Constant = number.Constant is decimal known ? -known : null, IsWhole = number.IsWhole && number.Width.IsWhole64 }
         : Refuse(TooLong);
 
-    private SqlValue? Text(Typed node, string? text) => text is null ? Refuse($"{_dialect.Name} would compute it differently") : new SqlValue(text, node.Type);
+    private SqlValue? Text(Typed node, string? text) => text is null ? Refuse(node is Typed.Invocation call ? Otherwise(call.Function.Name) : $"{_dialect.Name} would compute it differently") : new SqlValue(text, node.Type);
+
+    private string Otherwise(string function) => function switch
+    {
+        "ADDTO" or "SUBTRACTFROM" => $"{_dialect.Name} moves moments exactly by 100,000 days at most",
+        "BETWEEN" => $"{_dialect.Name} counts days between moments differently",
+        "ASTEXT" => $"{_dialect.Name} writes such values differently",
+        _ => $"{_dialect.Name} has no {function} that gives the same",
+    };
 
     private static string OrNothing(SqlValue text) => text.Constant is null ? $"coalesce({text.Text}, '')" : text.Text;
 

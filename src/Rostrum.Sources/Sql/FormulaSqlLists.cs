@@ -88,7 +88,7 @@ internal sealed partial class FormulaSql
         {
             case ShapeMember.Value value:
                 rows.Element = _dialect.Value(record.ColumnOf(value.Field), ((FormulaType.List)each.Type).Element) is { } element
-                    ? element with { Column = null }
+                    ? element
                     : Refuse($"{_dialect.Name} does not compute with {value.Field.Label.ToLowerInvariant()} as formulas do");
                 return rows.Element is null ? null : rows;
             case ShapeMember.ToOne toOne:
@@ -196,7 +196,7 @@ internal sealed partial class FormulaSql
         var total = _totals is not null && !rows.Correlated && _levels.Count == 1
             ? _totals.Add(_levels[0], rows, aggregate)
             : $"(SELECT {aggregate}{rows.From(Related(rows))})";
-        return new SqlValue(empty is null ? total : $"coalesce({total}, {empty})", node.Type) { Width = width, Exactness = node.Exactness };
+        return new SqlValue(empty is null ? total : $"coalesce({total}, {empty})", node.Type) { Width = width, Exactness = node.Exactness, OrNull = empty is null ? null : total };
     }
 
     private static string Related(SqlRows rows) => $"{rows.Inner} = {rows.Outer}";
@@ -233,7 +233,7 @@ internal sealed partial class FormulaSql
     private SqlValue? Pick(SqlRows rows, bool descending, long skipped) =>
         rows.Element is not { } element || rows.Distinct || Order(rows, descending) is not { } order
             ? Refuse("which record is meant is known only once the formula is computed")
-            : element with { Text = $"(SELECT {element.Text}{rows.From(Related(rows))}{order} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
+            : element with { Column = null, Text = $"(SELECT {element.Text}{rows.From(Related(rows))}{order} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
 
     private SqlValue? PickBySize(SqlRows rows, bool greatest, long skipped)
     {
@@ -243,7 +243,7 @@ internal sealed partial class FormulaSql
         }
 
         rows.Where($"{element.Text} IS NOT NULL");
-        return element with { Text = $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
+        return element with { Column = null, Text = $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
     }
 
     // Lists stand in the order of their records' keys, unless they are sorted.

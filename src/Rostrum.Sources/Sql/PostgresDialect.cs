@@ -150,6 +150,14 @@ internal sealed class PostgresDialect : SqlDialect
         return new SqlValue($"({one} {sign} {other})", new FormulaType.Number()) { Width = width, Exactness = exactness, IsWhole = whole };
     }
 
+    public override SqlValue Sum(SqlValue number, string distinct)
+    {
+        var width = number.Width with { Digits = number.Width.Digits + 6 };
+        return number is { IsWhole: true, Column: { Field.Type: FieldType.Integer { Maximum: <= int.MaxValue } } column }
+            ? new SqlValue($"sum({distinct}{column.Sql})", number.Type) { Width = width, IsWhole = true }
+            : new SqlValue($"sum({distinct}{number.Text})", number.Type) { Width = width };
+    }
+
     private static bool IsPlainText(Field field) => field.NativeType is "text" || field.NativeType.StartsWith("character varying", StringComparison.Ordinal) || field.NativeType.StartsWith("varchar", StringComparison.Ordinal);
 
     // A constant in the column's own type; null where the column has no such value.

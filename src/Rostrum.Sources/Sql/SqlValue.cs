@@ -52,6 +52,9 @@ internal sealed record SqlValue(string Text, FormulaType Type)
     /// <summary>The column, where the value is one as it stands, so that an index may serve.</summary>
     public SqlColumn? Column { get; init; }
 
+    /// <summary>Of a total: the expression that is NULL where there are no rows, in the place of nought.</summary>
+    public string? OrNull { get; init; }
+
     /// <summary>The value itself, where it stands in the formula or is the same for the whole request.</summary>
     public object? Constant { get; init; }
 }

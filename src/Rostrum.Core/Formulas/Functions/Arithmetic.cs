@@ -81,7 +81,8 @@ internal static class Arithmetic
         return days + Math.Round((decimal)rest / TimeSpan.TicksPerDay, 20, MidpointRounding.AwayFromZero);
     }
 
-    /// <summary>The number with 15 significant digits; halves away from zero.</summary>
+    /// <summary>The number with 15 significant digits; halves away from zero. What is computed with it is settled again.</summary>
+    [Exactness(ExactnessRule.Rounded)]
     public static decimal Settle(decimal number)
     {
         var size = Math.Abs(number);

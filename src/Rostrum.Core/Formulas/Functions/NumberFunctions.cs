@@ -86,7 +86,17 @@ internal static class NumberFunctions
 
     [Function("The square root; blank of a negative.", Examples = ["SQRT(9) → 3", "SQRT(-1) → BLANK"])]
     [Exactness(ExactnessRule.Rounded)]
-    public static decimal? Sqrt(decimal number) => FromDouble(Math.Sqrt((double)number));
+    public static decimal? Sqrt(decimal number)
+    {
+        if (number <= 0)
+        {
+            return number < 0 ? null : 0m;
+        }
+
+        // Newton's iteration doubles the digits of a first guess that has 15.
+        var root = (decimal)Math.Sqrt((double)number);
+        return root == 0 ? 0m : (root + (number / root)) / 2;
+    }
 
     [Function("e raised to a power.", Examples = ["EXP(0) → 1", "EXP(100) → BLANK"])]
     [Exactness(ExactnessRule.Rounded)]
