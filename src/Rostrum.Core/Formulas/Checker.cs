@@ -163,13 +163,11 @@ public sealed partial class Checker
     }
 
     private static Typed.Invocation Invoke(FormulaType type, FunctionOverload function, IEnumerable<Typed> arguments) =>
-        new(type, function, [.. function.Exactness.Settles() ? arguments.Select(Settled) : arguments]);
+        new(type, function, [.. arguments.Select(argument => function.Exactness.Settles(argument.Exactness) ? Settle(argument) : argument)]);
 
-    private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded && !IsSettled(value) ? Settle(value) : value;
+    private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded ? Settle(value) : value;
 
-    private static bool IsSettled(Typed value) => value is Typed.Invocation { Function.Name: "SETTLE" };
-
-    private static Typed.Invocation Settle(Typed value) => new(value.Type, Operations.Named(nameof(Arithmetic.Settle)), [value]);
+    private static Typed Settle(Typed value) => value is Typed.Invocation { Function.Name: "SETTLE" } ? value : new Typed.Invocation(value.Type, Operations.Named(nameof(Arithmetic.Settle)), [value]);
 
     private bool Comparable(Syntax.Binary binary, Typed left, Typed right)
     {
@@ -186,7 +184,7 @@ public sealed partial class Checker
     {
         FormulaType.Text or FormulaType.Choice => value,
         FormulaType.List or FormulaType.Record or FormulaType.Json => Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
-        _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value.Exactness is Exactness.Exact || IsSettled(value) ? value : Settle(value)]),
+        _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
     };
 
     private bool Expect(Span span, Typed value, FormulaType wanted, string said)

@@ -25,6 +25,9 @@ public enum ExactnessRule
     /// <summary>The value is exact; operands are settled first. What holds where nothing else is said.</summary>
     Exact,
 
+    /// <summary>The value is exact, and each digit of an operand counts in it: quotients are settled as well.</summary>
+    Written,
+
     /// <summary>As the least exact operand.</summary>
     Least,
 
@@ -58,11 +61,17 @@ public sealed class ExactnessAttribute(ExactnessRule rule) : Attribute
 /// <summary>How exactness follows from operands.</summary>
 public static class Exactnesses
 {
-    internal static bool Settles(this ExactnessRule rule) => rule is ExactnessRule.Exact or ExactnessRule.Sum or ExactnessRule.Mean;
+    /// <summary>Whether an operand must be settled first.</summary>
+    internal static bool Settles(this ExactnessRule rule, Exactness operand) => operand switch
+    {
+        Exactness.Exact => false,
+        Exactness.Quotient => rule is ExactnessRule.Written,
+        _ => rule is ExactnessRule.Exact or ExactnessRule.Written or ExactnessRule.Sum or ExactnessRule.Mean,
+    };
 
     internal static Exactness Of(ExactnessRule rule, ReadOnlySpan<Typed> operands) => rule switch
     {
-        ExactnessRule.Exact => Exactness.Exact,
+        ExactnessRule.Exact or ExactnessRule.Written => Exactness.Exact,
         ExactnessRule.Rounded => Exactness.Rounded,
         ExactnessRule.Least => Least(operands),
         ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands),

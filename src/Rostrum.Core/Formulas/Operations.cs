@@ -19,6 +19,7 @@ internal static class Operations
 internal static class Conversions
 {
     /// <summary>A value as the text that &amp; joins: numbers and dates in one way wherever the formula runs.</summary>
+    [Exactness(ExactnessRule.Written)]
     public static string? AsText(object? value) => value switch
     {
         null => null,

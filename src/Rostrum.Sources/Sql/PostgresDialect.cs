@@ -125,7 +125,7 @@ internal sealed class PostgresDialect : SqlDialect
             return null;
         }
 
-        var moved = $"({instant.Text} + trunc({Number(days)} * 86400000000)::int8 * interval '1 microsecond')";
+        var moved = $"({instant.Text} + round({Number(days)} * 86400000000)::int8 * interval '1 microsecond')";
         return $"CASE WHEN {moved} BETWEEN {FirstInstant} AND {LastInstant} THEN {moved} END";
     }
 

@@ -70,8 +70,10 @@ internal static class Arithmetic
 
     public static decimal DaysBetween(DateOnly left, DateOnly right) => left.DayNumber - right.DayNumber;
 
+    [Exactness(ExactnessRule.Written)]
     public static DateTimeOffset? AddTo(DateTimeOffset left, decimal right) => Calendar.Plus(left, right);
 
+    [Exactness(ExactnessRule.Written)]
     public static DateTimeOffset? SubtractFrom(DateTimeOffset left, decimal right) => Calendar.Plus(left, -right);
 
     /// <summary>Days with 20 digits after the point, so that there is one number for a stretch of time, whoever computes it.</summary>
@@ -117,7 +119,7 @@ internal static class Calendar
 
     public static DateTimeOffset? Plus(DateTimeOffset instant, decimal days)
     {
-        var ticks = instant.UtcTicks + (decimal.Truncate(Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay) * TimeSpan.TicksPerMicrosecond);
+        var ticks = instant.UtcTicks + (Math.Round(Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay, MidpointRounding.AwayFromZero) * TimeSpan.TicksPerMicrosecond);
         return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTimeOffset((long)ticks, TimeSpan.Zero);
     }
 
