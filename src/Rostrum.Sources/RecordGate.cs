@@ -71,13 +71,15 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, null);
+        var shapes = new DatasetShapes(catalogue, grants);
+        var allowed = new ComputedFields(dataset, shapes, grants.For(dataset.Id).Readable.Has).Expand(request);
+        allowed = allowed with { Filter = RequestFormulas.TakenApart(allowed.Filter) };
+        var (formulas, problem) = Check(shapes, dataset, allowed.Computed, allowed.Filter, null);
         if (problem is not null)
         {
             return new GroupResult.Invalid(problem);
         }
 
-        var allowed = request with { Filter = RequestFormulas.TakenApart(request.Filter) };
         return await AtSourceAsync<GroupResult>(
             dataset,
             (connection, token) => new PostgresReads(catalogue, grants, format, formulas).GroupAsync(connection, dataset, allowed, token),
@@ -117,20 +119,24 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var dataset = catalogue.Find(request.Dataset)!;
         var readable = grants.For(dataset.Id).Readable;
-        var (formulas, problem) = Check(catalogue, grants, dataset, request.Computed, request.Filter, request.Now);
-        return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (request with
+        var shapes = new DatasetShapes(catalogue, grants);
+        var fields = new ComputedFields(dataset, shapes, readable.Has);
+        if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
         {
-            Filter = RequestFormulas.TakenApart(request.Filter),
-            Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
-            Titles = [.. request.Titles.Distinct()],
-        }, formulas, null);
+            return (null, null, new ReadResult.Denied($"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed or ordered by it."));
+        }
+
+        var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
+        expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
+        var (formulas, problem) = Check(shapes, dataset, expanded.Computed, expanded.Filter, request.Now);
+        return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
     }
 
     // Databases keep instants to the microsecond; so does the request's moment.
-    private (RequestFormulas Formulas, string? Problem) Check(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)
+    private (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)
     {
         var moment = (now ?? (clock ?? TimeProvider.System).GetUtcNow()).ToUniversalTime();
-        return RequestFormulas.Check(new DatasetShapes(catalogue, grants), new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone), dataset, computed, RequestFormulas.TakenApart(filter));
+        return RequestFormulas.Check(shapes, new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone), dataset, computed, filter);
     }
 
     private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)

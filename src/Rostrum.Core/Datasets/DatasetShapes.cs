@@ -23,12 +23,14 @@ public abstract record ShapeMember
 public sealed class DatasetShape
 {
     private readonly Lazy<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> _members;
+    private readonly Dictionary<int, ComputedMember> _computed = [];
+    private readonly List<string> _underWay = [];
 
     internal DatasetShape(Dataset dataset, Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members, ImmutableArray<ImmutableArray<string>> title)
     {
         Dataset = dataset;
         _members = new(members);
-        Shape = new FormulaShape(dataset.RecordLabel, () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type))) { Title = title };
+        Shape = new FormulaShape(dataset.RecordLabel, () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type))) { Title = title, Computed = Computed };
     }
 
     /// <summary>The dataset.</summary>
@@ -36,6 +38,37 @@ public sealed class DatasetShape
 
     /// <summary>The names and their types.</summary>
     public FormulaShape Shape { get; }
+
+    private ComputedMember? Computed(int index)
+    {
+        if (this[index] is not ShapeMember.Value { Field: { Formula: { } text } field })
+        {
+            return null;
+        }
+
+        if (_computed.TryGetValue(index, out var known))
+        {
+            return known;
+        }
+
+        if (_underWay.Contains(field.Name.Value))
+        {
+            return new ComputedMember(null, $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(name => name != field.Name.Value).Append(field.Name.Value))}.");
+        }
+
+        _underWay.Add(field.Name.Value);
+        var formula = Checker.Check(Parser.Parse(text), Shape);
+        _underWay.Remove(field.Name.Value);
+        var computed = formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
+            ? new ComputedMember(null, $"it gives a {whole.Type.Word}, and a field holds single values.")
+            : new ComputedMember(formula.Tree, formula.Tree is null ? formula.Problems[0].Message : null);
+        if (_underWay.Count == 0)
+        {
+            _computed[index] = computed;
+        }
+
+        return computed;
+    }
 
     /// <summary>What stands behind the name at a place.</summary>
     public ShapeMember this[int index] => _members.Value[index].Member;

@@ -6,7 +6,7 @@ public sealed record Field
     /// <summary>The name in formulas and addresses.</summary>
     public required FieldName Name { get; init; }
 
-    /// <summary>The column's name in the source's spelling.</summary>
+    /// <summary>The column's name in the source's spelling; empty where a formula gives the values.</summary>
     public required string Column { get; init; }
 
     /// <summary>The column's type in the source's spelling.</summary>
@@ -20,6 +20,9 @@ public sealed record Field
 
     /// <summary>What the values are.</summary>
     public required FieldType Type { get; init; }
+
+    /// <summary>The formula that gives the values; null where a column holds them.</summary>
+    public string? Formula { get; init; }
 
     /// <summary>A blank is refused.</summary>
     public bool Required { get; init; }
@@ -42,6 +45,7 @@ public sealed record Field
     /// <summary>Why nobody may type into it; null where they may.</summary>
     public string? ReadOnlyBecause => Generation switch
     {
+        _ when Formula is not null => "A formula computes it.",
         ColumnGeneration.Computed => "The database computes it.",
         ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
         _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",

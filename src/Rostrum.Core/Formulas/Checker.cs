@@ -51,7 +51,7 @@ public sealed partial class Checker
         if (index >= 0)
         {
             _references.Add(new FormulaReference(name.Span, shape, index));
-            return new Typed.Member(shape.Members[index].Value, new Typed.Scope(new FormulaType.Record(shape), 0), index, shape.Members[index].Key);
+            return Part(name.Span, new Typed.Scope(new FormulaType.Record(shape), 0), shape, index);
         }
 
         if (name.Value.Equals("record", StringComparison.OrdinalIgnoreCase))
@@ -83,7 +83,20 @@ public sealed partial class Checker
         }
 
         _references.Add(new FormulaReference(member.NameSpan, shape, index));
+        return Part(member.NameSpan, of, shape, index);
+    }
+
+    // A stored value stands for itself; a computed one is replaced by its formula.
+    private Typed? Part(Span span, Typed of, FormulaShape shape, int index)
+    {
         var (name, type) = shape.Members[index];
+        if (shape.Computed(index) is { } computed)
+        {
+            return computed.Tree is not { } tree ? Fail(span, $"“{name}” is computed, and its formula has a problem: {computed.Problem}")
+                : of.Type is FormulaType.Record ? Inlining.Of(tree, of)
+                : new Typed.Walk(new FormulaType.List(tree.Type), ListWalk.Map, of, tree);
+        }
+
         return of.Type is FormulaType.Record
             ? new Typed.Member(type, of, index, name)
             : new Typed.Each(type is FormulaType.List ? type : new FormulaType.List(type), of, index, name);
@@ -163,7 +176,7 @@ public sealed partial class Checker
     }
 
     private static Typed.Invocation Invoke(FormulaType type, FunctionOverload function, IEnumerable<Typed> arguments) =>
-        new(type, function, [.. arguments.Select(argument => function.Exactness.Settles(argument.Exactness) ? Settle(argument) : argument)]);
+        new(type, function, [.. arguments.Select(argument => argument.Type is not FormulaType.List && function.Exactness.Settles(argument.Exactness) ? Settle(argument) : argument)]);
 
     private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded ? Settle(value) : value;
 

@@ -143,6 +143,12 @@ public static class Compiler
         {
             var element = Expression.Parameter(typeof(FormulaRecord), "element");
             var inner = this with { Records = Records.Add(element) };
+            if (walk.Kind is ListWalk.Map)
+            {
+                var value = Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
+                return Expression.Call(typeof(Lists), nameof(Lists.Map), null, List(walk.List), value);
+            }
+
             if (walk.Kind is ListWalk.Sort)
             {
                 var key = Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
@@ -187,6 +193,8 @@ internal static class Lists
 
         return values;
     }
+
+    public static IReadOnlyList<object?> Map(IReadOnlyList<object?> list, Func<FormulaRecord, object?> value) => [.. list.OfType<FormulaRecord>().Select(value)];
 
     public static IReadOnlyList<object?> Filter(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) =>
         [.. list.OfType<FormulaRecord>().Where(condition)];

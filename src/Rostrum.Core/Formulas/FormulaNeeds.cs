@@ -41,7 +41,7 @@ public sealed class FormulaNeeds
                 levels.Add(elements);
                 Visit(walk.Body, levels);
                 levels.RemoveAt(levels.Count - 1);
-                return elements;
+                return walk.Kind is ListWalk.Map ? [] : elements;
             default:
                 return [.. node.Parts.SelectMany(child => Visit(child, levels))];
         }

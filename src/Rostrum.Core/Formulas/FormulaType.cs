@@ -133,12 +133,18 @@ public sealed class FormulaShape
     /// <summary>The names and types, in the order of a record's values.</summary>
     public ImmutableArray<KeyValuePair<string, FormulaType>> Members => _members.Value.Members;
 
+    /// <summary>For a name whose value is computed: its formula over the same shape, or what is wrong with it. Null where the value is a stored one.</summary>
+    public Func<int, ComputedMember?> Computed { get; init; } = _ => null;
+
     /// <summary>What names such a record to people: the ways to the values that TITLE joins, each a name or several that follow one another.</summary>
     public ImmutableArray<ImmutableArray<string>> Title { get; init; } = [];
 
     /// <summary>Where a name's value stands; -1 where there is no such name.</summary>
     public int IndexOf(string name) => _members.Value.Ordinals.GetValueOrDefault(name, -1);
 }
+
+/// <summary>A name's formula: a tree, or the problem that keeps it from having one.</summary>
+public sealed record ComputedMember(Typed? Tree, string? Problem);
 
 /// <summary>A record as formulas see it: values in the order of its shape.</summary>
 /// <param name="shape">The names.</param>

@@ -63,7 +63,11 @@ public abstract record Typed(FormulaType Type)
     }
 
     /// <summary>A function of a list that looks at each element through an expression of its own.</summary>
-    public sealed record Walk(FormulaType Type, ListWalk Kind, Typed List, Typed Body, bool Descending = false) : Typed(Type);
+    public sealed record Walk(FormulaType Type, ListWalk Kind, Typed List, Typed Body, bool Descending = false) : Typed(Type)
+    {
+        /// <inheritdoc/>
+        public override Exactness Exactness { get; } = Kind is ListWalk.Map && Body.Exactness is not Exactness.Exact ? Exactness.Rounded : Exactness.Exact;
+    }
 }
 
 /// <summary>What a <see cref="Typed.Walk"/> does with a list.</summary>
@@ -74,6 +78,9 @@ public enum ListWalk
 
     /// <summary>Orders the elements by the body, blanks last.</summary>
     Sort,
+
+    /// <summary>Gives the body's value for each element.</summary>
+    Map,
 
     /// <summary>Whether the body holds for all.</summary>
     All,

@@ -98,7 +98,8 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var sql = new SqlText();
         var columns = new SelectedColumns();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t");
-        var fields = dataset.Fields.Select(field => columns.Add(plan.Own(field.Name))).ToArray();
+        var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
+        var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
         sql.Add($"SELECT {columns.Sql}, {plan.Condition(grants.For(dataset.Id).Condition)} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
         await using var command = sql.Command(connection, transaction);
@@ -111,7 +112,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var row = columns.Read(reader);
         var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
         var name = RecordFormat.Title(title.Select(index => format.Display(columns.Leaves[index].Field.Type, row[index])), $"{dataset.RecordLabel} without a name");
-        return new Locked(new Record(new RecordLayout(dataset.Fields.Select(field => field.Name), []), key, [.. fields.Select(index => row[index])], name, []), granted);
+        return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
     }
 
     private static SqlText Statement(Dataset dataset, Change change)

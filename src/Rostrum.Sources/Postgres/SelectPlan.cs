@@ -73,7 +73,7 @@ internal sealed class SelectPlan
             (row, grant) = (row.Follow(relation, target), _grants.For(target.Id));
         }
 
-        return row.Dataset.Find(path.Field) is { } field && grant.Readable.Has(path.Field)
+        return row.Dataset.Find(path.Field) is { Formula: null } field && grant.Readable.Has(path.Field)
             ? LeafOf(row, field, row != Row || !field.Required)
             : null;
     }
@@ -139,7 +139,7 @@ internal sealed class SelectPlan
         var titles = Dataset.Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern))).Where(title => title.Sql is not null).ToArray();
         var computed = (_formulas?.Columns ?? new Dictionary<FieldName, Typed>()).Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice).Select(column => (column.Key, Computed(column.Key).Leaf)).ToArray();
         var places = Dataset.Fields
-            .Where(field => Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
+            .Where(field => field.Formula is null && Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
             .Select(field => TextSearch(field, word, pattern))
             .OfType<string>()
             .Concat(titles.Select(title => title.Sql!))

@@ -63,6 +63,10 @@ internal sealed partial class FormulaSql
 
                 rows3.Where(condition);
                 return rows3;
+            case Typed.Walk { Kind: ListWalk.Map } map when Rows(map.List) is { Record: { } element } mapped:
+                mapped.Correlated |= RefersOut(map.Body, 1);
+                mapped.Element = Within(element, () => Visit(map.Body, map.Body.Type));
+                return mapped.Element is null ? null : mapped;
             case Typed.Walk { Kind: ListWalk.Sort } sort when Rows(sort.List) is { Record: { } element } rows4:
                 rows4.Correlated |= RefersOut(sort.Body, 1);
                 if (Within(element, () => Visit(sort.Body, sort.Body.Type)) is not { } key)
@@ -74,6 +78,12 @@ internal sealed partial class FormulaSql
                 rows4.Order.InsertRange(0, [$"{comparable} IS NULL", comparable + (sort.Descending ? " DESC" : "")]);
                 return rows4;
             case Typed.Invocation { Function.Name: "UNIQUE", Arguments: [var all] } when Rows(all) is { Element: not null } rows5:
+                if (rows5.Element.Exactness is not Exactness.Exact)
+                {
+                    Refuse($"{_dialect.Name} would tell quotients apart by other last digits");
+                    return null;
+                }
+
                 rows5.Distinct = true;
                 return rows5;
             default:
@@ -142,8 +152,9 @@ internal sealed partial class FormulaSql
 
     private bool NarrowTo(SqlRows rows, Typed wanted)
     {
-        if (rows.Element is not { } element || Visit(wanted, element.Type) is not { } value)
+        if (rows.Element is not { } element || element.Exactness is not Exactness.Exact || Visit(wanted, element.Type) is not { } value)
         {
+            Refuse($"{_dialect.Name} has no such list");
             return false;
         }
 
@@ -172,7 +183,7 @@ internal sealed partial class FormulaSql
         }
 
         var sum = _dialect.Sum(element, Distinctly(rows));
-        return !sum.Width.FitsMemory ? Refuse(TooLong) : Total(call, rows, sum.Text, "0", sum.Width) is { } total ? total with { IsWhole = sum.IsWhole } : null;
+        return IsTooLong(sum, element) ? Refuse(TooLong) : Total(call, rows, sum.Text, "0", sum.Width) is { } total ? total with { IsWhole = sum.IsWhole } : null;
     }
 
     private SqlValue? Average(Typed.Invocation call, SqlRows rows)
@@ -184,9 +195,11 @@ internal sealed partial class FormulaSql
 
         var sum = _dialect.Sum(element, Distinctly(rows));
         return _dialect.Wide(sum) is not { } wide ? Refuse($"{_dialect.Name} has no decimal numbers")
-            : !sum.Width.FitsMemory ? Refuse(TooLong)
+            : IsTooLong(sum, element) ? Refuse(TooLong)
             : Total(call, rows, $"({wide} / nullif(count({Distinctly(rows)}{element.Text}), 0))", null, element.Width with { Scale = 28 });
     }
+
+    private static bool IsTooLong(SqlValue sum, SqlValue element) => element.Exactness is Exactness.Exact ? !sum.Width.FitsMemory : !sum.Width.IsInRange;
 
     private static string Distinctly(SqlRows rows) => rows.Distinct ? "DISTINCT " : "";
 

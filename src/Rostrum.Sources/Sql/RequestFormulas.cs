@@ -50,7 +50,7 @@ internal sealed class RequestFormulas
         var formulas = new RequestFormulas(shapes, context);
         foreach (var column in columns)
         {
-            if (dataset.Find(column.Name) is not null || formulas._columns.ContainsKey(column.Name))
+            if (dataset.Find(column.Name) is { Formula: null } || formulas._columns.ContainsKey(column.Name))
             {
                 return (formulas, $"There are two columns with the name “{column.Name}”.");
             }

@@ -52,7 +52,7 @@ internal abstract class FormulaEngine : IAsyncDisposable
     {
         foreach (var table in FormulaWorld.Tables)
         {
-            await RunAsync($"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", table.Fields.Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}"))})");
+            await RunAsync($"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", table.Fields.Where(field => field.Formula is null).Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}"))})");
             foreach (var row in FormulaWorld.Rows[table.Name.Value])
             {
                 await RunAsync($"INSERT INTO {Dialect.Quote(table.Table)} VALUES ({string.Join(", ", row.Select(Literal))})");

@@ -49,7 +49,7 @@ internal static class FormulaMaker
     };
 
     private static Gen<string> Number(int size) => Once(size, static size => size <= 0
-        ? Gen.Elements("cars", "cars", "tonnes", "fare", "fare", "rate", "port.depth", "id", "0", "1", "-1", "2", "7", "2.5", "0.01", "100", "1000000", "12345.678", "1e20", "PI()", "BLANK + 1")
+        ? Gen.Elements("cars", "cars", "tonnes", "fare", "fare", "rate", "port.depth", "share", "open_cost", "id", "0", "1", "-1", "2", "7", "2.5", "0.01", "100", "1000000", "12345.678", "1e20", "PI()", "BLANK + 1")
         : Gen.OneOf(
             Number(0),
             Two(size, Number, Number, "{0} + {1}", "{0} - {1}", "{0} * {1}", "{0} / {1}", "({0} + {1})", "({0} - {1}) * 100", "({0} / {1})", "MOD({0}, {1})", "IFBLANK({0}, {1})", "MAX({0}, {1})", "MIN({0}, {1}, 7)", "QUOTIENT({0}, {1})", "CEILING({0}, {1})", "FLOOR({0}, {1})", "MROUND({0}, {1})", "SUM({0}, {1}, 3)", "AVERAGE({0}, {1})", "GCD({0}, {1})"),
@@ -63,10 +63,10 @@ internal static class FormulaMaker
             Three(size, Text, Number, "SWITCH({0}, \"a\", {1}, \"Kittiwake\", {2}, 3)"),
             Listed(size, "SUM({0}.cost)", "COUNT({0})", "COUNT({0}.due)", "AVERAGE({0}.cost)", "MAX({0}.hours)", "MIN({0}.cost)", "SUM({0}.hours)", "SUM({0}.parts.price)", "COUNT({0}.parts)", "COUNT(UNIQUE({0}.state))", "SUM({0}.found_at.depth)",
                 "COUNT({0}.found_at)", "FIRST({0}.cost)", "LAST({0}.hours)", "INDEX({0}.cost, 2)", "LARGE({0}.cost, 1)", "SMALL({0}.hours, 2)", "COUNTIF({0}.state, \"open\")", "SUMIF({0}.state, \"closed\", {0}.cost)", "AVERAGEIF({0}.title, name, {0}.hours)",
-                "SUM({0}.cost) / COUNT({0})", "FIRST(SORT({0}, hours).cost)", "LAST(SORT({0}, due, FALSE).id)", "MEDIAN({0}.cost)", "SUM(port.vessels.cars)", "SUM({0}.hours) * 24")));
+                "SUM({0}.cost) / COUNT({0})", "FIRST(SORT({0}, hours).cost)", "LAST(SORT({0}, due, FALSE).id)", "MEDIAN({0}.cost)", "SUM(port.vessels.cars)", "SUM({0}.hours) * 24", "SUM({0}.worth)", "AVERAGE({0}.ratio)", "MAX({0}.ratio)", "SUM({0}.ratio)", "COUNT({0}.late)", "SUM({0}.pieces)", "SUM(port.vessels.open_cost)", "MAX({0}.vessel.share)", "COUNT(UNIQUE({0}.worth))")));
 
     private static Gen<string> Text(int size) => Once(size, static size => size <= 0
-        ? Gen.Elements("name", "name", "state", "port.name", "\"\"", "\"e\"", "\"Kittiwake\"", "\"🚢\"", "LABEL(state)", "TITLE(port)", "TITLE(record)")
+        ? Gen.Elements("name", "name", "call", "state", "port.name", "\"\"", "\"e\"", "\"Kittiwake\"", "\"🚢\"", "LABEL(state)", "TITLE(port)", "TITLE(record)")
         : Gen.OneOf(
             Text(0),
             Two(size, Text, Text, "{0} & {1}", "SUBSTITUTE({0}, {1}, \"-\")", "IFBLANK({0}, {1})", "CONCATENATE({0}, \" \", {1})", "TEXTJOIN(\"; \", TRUE, {0}, {1}, \"x\")", "TEXTJOIN(\"; \", FALSE, {0}, {1})"),
@@ -85,7 +85,7 @@ internal static class FormulaMaker
             Two(size, Date, Date, "{0} < {1}", "{0} = {1}", "{0} >= {1}"), Two(size, Instant, Instant, "{0} <= {1}", "{0} = {1}"),
             Two(size, Truth, Truth, "AND({0}, {1})", "OR({0}, {1})", "XOR({0}, {1})", "{0} = {1}", "NOT(AND({0}, {1}))", "IF({0}, {1})"),
             One(size, Truth, "NOT({0})", "ISBLANK({0})"), One(size, Number, "ISBLANK({0})", "ISNUMBER({0})"), One(size, Text, "ISEMPTY({0})", "ISTEXT({0})"), One(size, Date, "ISBLANK({0})"),
-            Listed(size, "ANY({0}, cost > 100)", "ALL({0}, hours >= record.cars)", "ANY({0}, state = \"open\")", "CONTAINS({0}.title, name)", "ANY({0}, found_at.depth > 20)", "ALL({0}, COUNT(parts) > 0)", "ANY({0}, title = record.name)", "ANY({0}, vessel = record)")));
+            Listed(size, "ANY({0}, cost > 100)", "ALL({0}, hours >= record.cars)", "ANY({0}, state = \"open\")", "CONTAINS({0}.title, name)", "ANY({0}, found_at.depth > 20)", "ALL({0}, COUNT(parts) > 0)", "ANY({0}, title = record.name)", "ANY({0}, vessel = record)", "ANY({0}, late)", "ALL({0}, worth > ratio)", "ANY({0}, ratio > record.share)")));
 
     private static Gen<string> Date(int size) => Once(size, static size => size <= 0
         ? Gen.Elements("built", "built", "port.opened", "TODAY()", "DATE(2024, 2, 29)", "DATEVALUE(\"2026-12-31\")")

@@ -23,6 +23,7 @@ internal static class FormulaWorld
             F("cars", new FieldType.Integer(int.MinValue, int.MaxValue), "int"), F("tonnes", new FieldType.Integer(), "bigint"), F("fare", new FieldType.Number(10, 2), "numeric(10,2)"),
             F("rate", new FieldType.Number(26, 10), "numeric(26,10)"), F("built", new FieldType.Date(), "date"), F("sold", new FieldType.YesNo(), "boolean"), F("sails", new FieldType.Time(), "time"),
             F("seen", new FieldType.Instant(), "timestamptz"), F("port_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            C("share", new FieldType.Number(), "cars / 7"), C("open_cost", new FieldType.Number(), "SUM(FILTER(defects, state = \"open\").cost)"), C("call", new FieldType.Text(), "name & \" of \" & port.name"),
         ],
         To("port", "port_id", Ports, "vessels"));
 
@@ -32,6 +33,7 @@ internal static class FormulaWorld
             F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"), F("vessel_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"), F("title", new FieldType.Text(), "text"),
             F("state", new FieldType.Choice(["open", "closed"]), "text"), F("cost", new FieldType.Number(9, 2), "numeric(9,2)"), F("hours", new FieldType.Integer(int.MinValue, int.MaxValue), "int"), F("due", new FieldType.Date(), "date"),
             F("port_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            C("worth", new FieldType.Number(), "IFBLANK(cost, 0) * hours"), C("ratio", new FieldType.Number(), "cost / 3"), C("late", new FieldType.YesNo(), "due < TODAY()"), C("pieces", new FieldType.Number(), "SUM(parts.quantity)"),
         ],
         To("vessel", "vessel_id", Vessels, "defects"), To("found_at", "port_id", Ports, "defects_found"));
 
@@ -67,6 +69,7 @@ internal static class FormulaWorld
             {
                 values[i] = shape[i] switch
                 {
+                    ShapeMember.Value { Field.Formula: not null } => null,
                     ShapeMember.Value value => Carried(row[shape.Dataset.Fields.IndexOf(value.Field)]),
                     ShapeMember.ToOne one => Rows[one.Target.Dataset.Name.Value].FirstOrDefault(target => Equals(target[0], row[shape.Dataset.Fields.IndexOf(shape.Dataset[one.Relation.Field])])) is { } found ? RecordOf(one.Target, found) : null,
                     ShapeMember.ToMany many => Rows[many.From.Dataset.Name.Value].Where(from => Equals(from[many.From.Dataset.Fields.IndexOf(many.From.Dataset[many.Relation.Field])], row[0])).Select(from => (object?)RecordOf(many.From, from)).ToArray(),
@@ -108,6 +111,8 @@ internal static class FormulaWorld
     }
 
     private static Field F(string name, FieldType type, string native) => new() { Name = new(name), Column = name, NativeType = native, Label = name, Type = type, Required = name == "id" };
+
+    private static Field C(string name, FieldType type, string formula) => F(name, type, "") with { Formula = formula, Column = "" };
 
     private static Relation To(string name, string field, Dataset target, string inverse) =>
         new() { Name = new(name), Label = name, Field = new(field), Target = target.Id, TargetField = new("id"), InverseName = new(inverse), InverseLabel = inverse, Because = "" };

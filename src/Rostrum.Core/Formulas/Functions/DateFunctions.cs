@@ -21,6 +21,10 @@ internal static class DateFunctions
     [Function("The time that a text writes as 14:30 or 14:30:15; blank where it writes none.", Examples = ["TIMEVALUE(\"14:30\") → TIME(14, 30, 0)", "TIMEVALUE(\"25:00\") → BLANK"])]
     public static TimeOnly? TimeValue(string text) => TimeOnly.TryParseExact(text.Trim(), ["HH:mm", "HH:mm:ss"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : null;
 
+    [Function("The moment that a text writes as 2026-03-31T14:30:00Z, or with another offset in Z's place; blank where it writes none.", Examples = ["DATETIME(\"2026-03-31T14:30:00Z\") - DATETIME(\"2026-03-30T14:30:00Z\") → 1", "DATETIME(\"noon\") → BLANK"])]
+    public static DateTimeOffset? DateTime(string text) =>
+        DateTimeOffset.TryParseExact(text.Trim(), ["yyyy-MM-dd'T'HH:mm:ss.FFFFFFK", "yyyy-MM-dd'T'HH:mmK"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var instant) ? instant : null;
+
     [Function("The year.", Examples = ["YEAR(DATE(2026, 3, 1)) → 2026"])]
     [Sql(Postgres = "extract(year from {0})", MySql = "year({0})", Sqlite = "CAST(strftime('%Y', {0}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Year(DateOnly date) => date.Year;
@@ -102,7 +106,7 @@ internal static class DateFunctions
     [Function("The last day of the month so many months on.", Examples = ["EOMONTH(DATE(2028, 1, 15), 1) → DATE(2028, 2, 29)"])]
     [Sql(Postgres = "CASE WHEN extract(year from {0}) * 12 + extract(month from {0}) - 1 + greatest(least(trunc({1}), 200000), -200000) BETWEEN 12 AND 119999 THEN (date_trunc('month', {0}::timestamp) + make_interval(months => greatest(least(trunc({1}), 200000), -200000)::int + 1) - interval '1 day')::date END", MySql = "CASE WHEN year({0}) * 12 + month({0}) - 1 + greatest(least(truncate({1}, 0), 200000), -200000) BETWEEN 12 AND 119999 THEN last_day(date_add({0}, INTERVAL greatest(least(truncate({1}, 0), 200000), -200000) MONTH)) END")]
     public static DateOnly? EoMonth(DateOnly date, decimal months) =>
-        Calendar.PlusMonths(date, months) is { } moved ? new DateOnly(moved.Year, moved.Month, DateTime.DaysInMonth(moved.Year, moved.Month)) : null;
+        Calendar.PlusMonths(date, months) is { } moved ? new DateOnly(moved.Year, moved.Month, System.DateTime.DaysInMonth(moved.Year, moved.Month)) : null;
 
     [Function("The days from the second date to the first.", Examples = ["DAYS(DATE(2026, 3, 1), DATE(2026, 2, 1)) → 28"])]
     [Sql(Postgres = "({0} - {1})", MySql = "datediff({0}, {1})", Sqlite = "CAST(julianday({0}) - julianday({1}) AS INTEGER)", Width = SqlWidth.Count)]
@@ -111,7 +115,7 @@ internal static class DateFunctions
     [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA.", Examples = ["DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60"])]
     public static decimal Days360(DateOnly start, DateOnly end)
     {
-        var startDay = start.Day == DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
+        var startDay = start.Day == System.DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
         var endDay = end.Day == 31 && startDay == 30 ? 30 : end.Day;
         return ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
     }
@@ -189,9 +193,9 @@ internal static class DateFunctions
     private static bool IsWeekend(DateOnly date) => date.DayOfWeek is DayOfWeek.Saturday or DayOfWeek.Sunday;
 
     // Blank where the zone's clocks would show a year that there is not.
-    private static DateTime? Local(FormulaContext context, DateTimeOffset instant)
+    private static System.DateTime? Local(FormulaContext context, DateTimeOffset instant)
     {
         var ticks = instant.UtcTicks + context.Zone.GetUtcOffset(instant).Ticks;
-        return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTime(ticks);
+        return ticks < System.DateTime.MinValue.Ticks || ticks > System.DateTime.MaxValue.Ticks ? null : new System.DateTime(ticks);
     }
 }

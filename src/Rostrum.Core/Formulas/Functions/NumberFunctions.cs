@@ -8,6 +8,11 @@ internal static class NumberFunctions
     [Exactness(ExactnessRule.Least)]
     public static decimal Abs(decimal number) => Math.Abs(number);
 
+    [Function("The number with 15 significant digits: two that differ in their last digits only become one.", Examples = ["SETTLED(2 / 3) → 0.666666666666667", "SETTLED(12345678901234567) → 12345678901234600"])]
+    [Sql(Postgres = "to_char({0}, '9.99999999999999EEEE')::numeric")]
+    [Exactness(ExactnessRule.Written)]
+    public static decimal Settled(decimal number) => Arithmetic.Settle(number);
+
     [Function("-1, 0 or 1, by the number's sign.", Examples = ["SIGN(-0.5) → -1"])]
     [Sql("sign({0})", Width = SqlWidth.Count)]
     public static decimal Sign(decimal number) => Math.Sign(number);
