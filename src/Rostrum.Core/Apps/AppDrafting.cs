@@ -33,18 +33,13 @@ public static class AppDrafting
         ],
     };
 
-    /// <summary>The visible fields that fit a line, the title first.</summary>
+    /// <summary>The visible fields that fit a line, the title first; computed ones, which somebody wanted to see, among them.</summary>
     private static ImmutableArray<FieldName> Columns(Dataset dataset)
     {
         var title = dataset.Title is [{ Relations: [] } first, ..] ? first.Field : (FieldName?)null;
-        return
-        [
-            .. dataset.Fields
-                .Where(field => !field.Hidden && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native))
-                .OrderByDescending(field => field.Name == title)
-                .Take(MostColumns)
-                .Select(field => field.Name),
-        ];
+        var fields = dataset.Fields.Where(field => !field.Hidden && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native)).ToArray();
+        var computed = fields.Where(field => field.Formula is not null).Take(MostColumns / 2).ToArray();
+        return [.. fields.Where(field => field.Formula is null).OrderByDescending(field => field.Name == title).Take(MostColumns - computed.Length).Concat(computed).Select(field => field.Name)];
     }
 
     /// <summary>What happens is read from the newest; what has a name, by its name.</summary>

@@ -86,13 +86,15 @@ public sealed partial class Checker
         return Part(member.NameSpan, of, shape, index);
     }
 
+    private const string Uncomputable = " cannot be computed: ";
+
     // A stored value stands for itself; a computed one is replaced by its formula.
     private Typed? Part(Span span, Typed of, FormulaShape shape, int index)
     {
         var (name, type) = shape.Members[index];
         if (shape.Computed(index) is { } computed)
         {
-            return computed.Tree is not { } tree ? Fail(span, $"“{name}” is computed, and its formula has a problem: {computed.Problem}")
+            return computed.Tree is not { } tree ? Fail(span, computed.Problem!.Contains(Uncomputable, StringComparison.Ordinal) ? computed.Problem : $"“{name}”{Uncomputable}{computed.Problem}")
                 : of.Type is FormulaType.Record ? Inlining.Of(tree, of)
                 : new Typed.Walk(new FormulaType.List(tree.Type), ListWalk.Map, of, tree);
         }

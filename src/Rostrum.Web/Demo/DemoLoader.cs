@@ -57,11 +57,22 @@ internal static class DemoLoader
         ("clerk", ["fuel_logs"], Verbs.View | Verbs.Create | Verbs.Update),
     ];
 
+    private static readonly (string Table, string Label, string Formula, int? Decimals)[] Computed =
+    [
+        ("defects", "Days overdue", "IF(AND(state <> \"closed\", due < TODAY()), TODAY() - due)", 0),
+        ("vessels", "Open defects", "COUNT(FILTER(defects, state <> \"closed\"))", 0),
+        ("vessels", "Open cost", "SUM(FILTER(defects, state <> \"closed\").estimated_cost)", 2),
+        ("sailings", "Load, %", "100 * cars / vessel.car_capacity", 0),
+        ("routes", "On time, %", "100 * COUNT(FILTER(sailings, arrives_actual <= arrives_planned + 5 / 1440)) / COUNT(sailings.arrives_actual)", 1),
+        ("dockings", "Left of budget", "budget - spent", 2),
+    ];
+
     public static async Task LoadAsync(IServiceProvider services, CancellationToken cancellation)
     {
         await using var scope = services.CreateAsyncScope();
         await AddPeopleAsync(scope.ServiceProvider);
         await AddSourceAsync(scope.ServiceProvider, cancellation);
+        await AddComputedFieldsAsync(scope.ServiceProvider, cancellation);
         await AddAppsAsync(scope.ServiceProvider, cancellation);
     }
 
@@ -94,6 +105,20 @@ internal static class DemoLoader
         if (refusal is not null)
         {
             throw new InvalidOperationException(refusal);
+        }
+    }
+
+    private static async Task AddComputedFieldsAsync(IServiceProvider services, CancellationToken cancellation)
+    {
+        var store = services.GetRequiredService<RostrumStore>();
+        foreach (var (table, label, formula, decimals) in Computed)
+        {
+            var catalogue = await store.DatasetsAsync(cancellation);
+            var dataset = catalogue.All.Single(dataset => dataset.Name.Value == table);
+            var made = ComputedFieldMaking.Make(catalogue, dataset, null, label, formula, decimals);
+            var stored = await store.Datasets.FirstAsync(row => row.Id == dataset.Id.Value, cancellation);
+            stored.Definition = made.Dataset ?? throw new InvalidOperationException($"{label}: {made.Problem ?? made.Formula.Problems[0].Message}");
+            await store.SaveChangesAsync(cancellation);
         }
     }
 

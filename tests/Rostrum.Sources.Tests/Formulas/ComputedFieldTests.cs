@@ -73,8 +73,8 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
     }
 
     [Theory]
-    [InlineData("first", "“value”: “first” is computed, and its formula has a problem: “second” is computed, and its formula has a problem: “first” is computed, and its formula has a problem: it depends on itself, by way of first → second → first.")]
-    [InlineData("broken", "“value”: “broken” is computed, and its formula has a problem: Unknown name “carz”. Did you mean “cars”?")]
+    [InlineData("first", "“value”: “first” cannot be computed: it depends on itself, by way of first → second → first.")]
+    [InlineData("broken", "“value”: “broken” cannot be computed: Unknown name “carz”. Did you mean “cars”?")]
     public async Task One_with_a_problem_is_left_out_and_others_are_not_computed_with_it(string field, string problem)
     {
         var rows = await RowsAsync(Request(field, "open_cost"));

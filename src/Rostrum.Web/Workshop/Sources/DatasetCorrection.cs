@@ -37,12 +37,12 @@ internal static class DatasetCorrection
 
     /// <summary>The paths that a title can be made of: own fields, and the fields of records referred to.</summary>
     public static IEnumerable<(string Path, string Label)> TitleChoices(Dataset dataset, DatasetCatalogue catalogue) =>
-        dataset.Fields.Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null).Select(field => (field.Name.Value, field.Label))
+        dataset.Fields.Where(field => field.Formula is null && field.Type.IsSortable && dataset.RelationOf(field.Name) is null).Select(field => (field.Name.Value, field.Label))
             .Concat(from relation in dataset.Relations
                     let target = catalogue.Find(relation.Target)
                     where target is not null
                     from field in target.Fields
-                    where field.Type.IsTextual && target.RelationOf(field.Name) is null
+                    where field.Formula is null && field.Type.IsTextual && target.RelationOf(field.Name) is null
                     select ($"{relation.Name}.{field.Name}", $"{relation.Label}: {field.Label.ToLowerInvariant()}"));
 
     private static FieldPath? PathOf(Dataset dataset, string text) => text.Split('.') switch

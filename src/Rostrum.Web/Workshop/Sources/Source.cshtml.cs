@@ -75,6 +75,10 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
         return Redirect($"/workshop/sources/{id:N}/{table:N}?saved=1");
     }
 
+    /// <summary>What is wrong with a computed field's formula; null where nothing is.</summary>
+    public string? ProblemOf(Field field) =>
+        new DatasetShapes(Catalogue, Grants.Everywhere(Grant.ViewOnly)).Of(Open.Dataset).Shape is var shape && shape.Computed(shape.IndexOf(field.Name.Value)) is { Problem: { } problem } ? problem : null;
+
     public static string Rows(TableStructure table) => table.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
 
     private async Task<bool> LoadAsync(Guid id, Guid? table, CancellationToken cancellation)

@@ -1,6 +1,7 @@
 // Each module is one behaviour, attached to elements by a data- attribute.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import './failures.js';
+import './formula.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';

@@ -1,0 +1,71 @@
+// A builder adds a computed field, with slips on the way, and it is in the next app like any column.
+import { expect, rows, signIn, test } from '../tools/fixtures.mjs';
+
+test('a computed field is typed, corrected, tried on records, saved, sorted by, changed and removed', async ({ page }) => {
+  await signIn(page, 'bea');
+  await page.goto('/workshop');
+  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+  await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'vessels' }).click();
+  await page.getByRole('link', { name: 'Add a computed field' }).click();
+  const formula = page.getByLabel('Formula');
+  const answer = page.locator('#formula-answer');
+
+  await test.step('a slip is underlined, said in words, and corrected with one click', async () => {
+    await page.getByLabel('Label').fill('Cost a place');
+    await formula.fill('SUM(defects.estimated_cots) / passenger_capacity');
+    await expect(answer.getByRole('mark')).toHaveText('estimated_cots');
+    await expect(answer).toContainText('Unknown name “estimated_cots”. Did you mean “estimated_cost”?');
+    await answer.getByRole('button', { name: 'Use estimated_cost' }).click();
+    await expect(formula).toHaveValue('SUM(defects.estimated_cost) / passenger_capacity');
+  });
+
+  await test.step('its values of some records stand below', async () => {
+    await expect(answer).toContainText('Gives a number, computed by the database.');
+    await expect(answer.getByRole('row')).toHaveCount(7);
+    await expect(answer.getByRole('row', { name: /^Kittiwake/ })).toHaveText(/Kittiwake\s*[\d,]+\.\d\d$/);
+  });
+
+  await test.step('functions and names are found in the list and inserted', async () => {
+    await formula.press('Control+a');
+    await page.getByLabel('Find a name or a function').fill('sqrt');
+    await page.getByRole('button', { name: /^SQRT/ }).click();
+    await expect(formula).toHaveValue('SQRT(SUM(defects.estimated_cost) / passenger_capacity)');
+    await expect(answer).toContainText('computed in memory: PostgreSQL has no SQRT that gives the same');
+    await formula.fill('SUM(defects.estimated_cost) / passenger_capacity');
+    await expect(answer).toContainText('computed by the database');
+  });
+
+  await test.step('it is saved from the keyboard, and stands among the columns', async () => {
+    await formula.press('Control+Enter');
+    await expect(page.getByText('Cost a place is saved.')).toBeVisible();
+    await expect(page.getByRole('group', { name: 'Computed fields' })).toContainText('SUM(defects.estimated_cost) / passenger_capacity');
+    await expect(page.getByRole('group', { name: 'Sample rows' }).getByRole('columnheader', { name: 'Cost a place' })).toBeVisible();
+  });
+
+  await test.step('an app drafted from now on shows it and sorts by it', async () => {
+    for (const name of ['Vessels', 'Defects']) await page.getByLabel(`Choose ${name}`).check();
+    await page.getByLabel('Draft an app from the ticked tables').fill('Costs');
+    await page.getByRole('button', { name: 'Draft the app' }).click();
+    await page.getByRole('link', { name: 'Try the draft' }).click();
+    await page.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Vessels' }).click();
+    await page.getByRole('link', { name: 'Cost a place' }).click();
+    await expect(page).toHaveURL(/sort=cost_a_place/);
+    const costs = (await rows(page).locator('td:last-child, th:last-child').allTextContents()).map(text => Number(text.replace(/[^\d.]/g, '')));
+    expect(costs.length).toBe(8);
+    expect(costs).toEqual([...costs].sort((one, other) => one - other));
+  });
+
+  await test.step('a circle is refused with the typed text kept; the field is removed', async () => {
+    await page.goto('/workshop');
+    await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+    await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'vessels' }).click();
+    await page.getByRole('row', { name: /cost_a_place/ }).getByRole('link', { name: 'Change' }).click();
+    await formula.fill('cost_a_place + 1');
+    await page.getByRole('button', { name: 'Save the field' }).click();
+    await expect(answer).toContainText('it depends on itself');
+    await expect(formula).toHaveValue('cost_a_place + 1');
+    await page.getByRole('button', { name: 'Remove the field' }).click();
+    await expect(page.getByText('Cost a place is removed.')).toBeVisible();
+    await expect(page.getByRole('row', { name: /cost_a_place/ })).toHaveCount(0);
+  });
+});
