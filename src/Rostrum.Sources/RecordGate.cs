@@ -87,6 +87,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
             cancellation);
     }
 
+    /// <summary>What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.</summary>
+    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition) => GrantSql.Problem(catalogue, dataset, condition);
+
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
     {
@@ -132,11 +135,16 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
     }
 
-    // Databases keep instants to the microsecond; so does the request's moment.
     private (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)
     {
+        return RequestFormulas.Check(shapes, Context(now), dataset, computed, filter);
+    }
+
+    // Databases keep instants to the microsecond; so does the request's moment.
+    private FormulaContext Context(DateTimeOffset? now)
+    {
         var moment = (now ?? (clock ?? TimeProvider.System).GetUtcNow()).ToUniversalTime();
-        return RequestFormulas.Check(shapes, new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone), dataset, computed, filter);
+        return new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone);
     }
 
     private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)
@@ -162,7 +170,7 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, format).SaveAsync(connection, dataset, changes, token),
+            (connection, token) => new PostgresWrites(catalogue, grants, format, Context(null), needed).SaveAsync(connection, dataset, changes, token),
             failure => new SaveResult.Failed(failure),
             cancellation);
     }

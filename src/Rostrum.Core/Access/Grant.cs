@@ -38,15 +38,35 @@ public abstract record FieldSet
     /// <summary>These and no other.</summary>
     public sealed record Only(ImmutableHashSet<FieldName> Fields) : FieldSet;
 
+    /// <summary>Every field but these, those added later among them.</summary>
+    public sealed record But(ImmutableHashSet<FieldName> Fields) : FieldSet;
+
     /// <summary>Whether a field is among them.</summary>
-    public bool Has(FieldName field) => this is not Only only || only.Fields.Contains(field);
+    public bool Has(FieldName field) => this switch
+    {
+        Only only => only.Fields.Contains(field),
+        But but => !but.Fields.Contains(field),
+        _ => true,
+    };
 
     /// <summary>The fields that both have.</summary>
     public FieldSet And(FieldSet other) => (this, other) switch
     {
         (All, _) => other,
         (_, All) => this,
-        (Only one, Only two) => new Only(one.Fields.Intersect(two.Fields)),
+        (But one, But two) => new But(one.Fields.Union(two.Fields)),
+        (Only one, _) => new Only([.. one.Fields.Where(other.Has)]),
+        (_, Only two) => new Only([.. two.Fields.Where(Has)]),
+        _ => throw new InvalidOperationException("unknown field set"),
+    };
+
+    /// <summary>The fields that one of the two has.</summary>
+    public FieldSet Or(FieldSet other) => (this, other) switch
+    {
+        (All, _) or (_, All) => new All(),
+        (Only one, Only two) => new Only(one.Fields.Union(two.Fields)),
+        (But one, _) => new But([.. one.Fields.Where(field => !other.Has(field))]),
+        (_, But two) => new But([.. two.Fields.Where(field => !Has(field))]),
         _ => throw new InvalidOperationException("unknown field set"),
     };
 }
@@ -60,14 +80,30 @@ public abstract record FieldSet
 /// <param name="Writable">The fields that may be written.</param>
 public sealed record Policy(string Role, DatasetId Dataset, Verbs Verbs, Filter Condition, FieldSet Readable, FieldSet Writable)
 {
+    /// <summary>The records that may be added, changed and deleted, among those of <see cref="Condition"/>.</summary>
+    public Filter WriteCondition { get; init; } = new Filter.Everything();
+
+    /// <summary>The records to which one verb applies.</summary>
+    public Filter For(Verbs verb) => verb is Verbs.View ? Condition : Filter.Both(Condition, WriteCondition);
+
     /// <summary>These verbs on all records and all fields.</summary>
     public static Policy On(string role, DatasetId dataset, Verbs verbs) =>
         new(role, dataset, verbs, new Filter.Everything(), new FieldSet.All(), new FieldSet.All());
 }
 
 /// <summary>What one person may do with one dataset's records.</summary>
+/// <param name="Verbs">The verbs.</param>
+/// <param name="Condition">The records that may be seen, and to which every other verb applies that has no condition of its own.</param>
+/// <param name="Readable">The fields that may be read.</param>
+/// <param name="Writable">The fields that may be written.</param>
 public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, FieldSet Writable)
 {
+    /// <summary>The records to which a verb applies, where they are not those that may be seen.</summary>
+    public ImmutableDictionary<Verbs, Filter> Conditions { get; init; } = ImmutableDictionary<Verbs, Filter>.Empty;
+
+    /// <summary>The records to which one verb applies.</summary>
+    public Filter For(Verbs verb) => Conditions.GetValueOrDefault(verb, Condition);
+
     /// <summary>Nothing: what holds where no policy says otherwise.</summary>
     public static Grant Nothing { get; } = new(Verbs.None, new Filter.Nothing(), new FieldSet.Only([]), new FieldSet.Only([]));
 
@@ -87,42 +123,56 @@ public sealed class Grants
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;
 
-    private Grants(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise) => (_byDataset, _otherwise) = (byDataset, otherwise);
+    private Grants(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise, SignedIn? user) => (_byDataset, _otherwise, User) = (byDataset, otherwise, user);
+
+    /// <summary>Whose grants they are, for conditions that ask; null where it is nobody in particular.</summary>
+    public SignedIn? User { get; }
 
     /// <summary>The same grant everywhere: for a builder, who looks at a source.</summary>
-    public static Grants Everywhere(Grant grant) => new(null, grant);
+    public static Grants Everywhere(Grant grant) => new(null, grant, null);
 
     /// <summary>What a person with these roles may do: what no policy allows is denied.</summary>
     /// <remarks>
-    /// Roles add up. Where two policies differ both in their condition and in their fields, records of either condition
-    /// are allowed and only the fields that both name: never more than one of them alone would show of a record.
+    /// Roles add up: a verb applies to the records of each policy that has it. Where policies name different fields for
+    /// different records, only the fields that all of them name count: never more than one of them alone would show of a record.
     /// </remarks>
-    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies)
+    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies, SignedIn? user = null)
     {
         ArgumentNullException.ThrowIfNull(roles);
         return new Grants(
-            policies.Where(policy => roles.Contains(policy.Role)).GroupBy(policy => policy.Dataset).ToFrozenDictionary(
-                group => group.Key,
-                group => group.Skip(1).Aggregate(AsGrant(group.First()), Add)),
-            Grant.Nothing);
+            policies.Where(policy => roles.Contains(policy.Role)).GroupBy(policy => policy.Dataset).ToFrozenDictionary(group => group.Key, group => Together([.. group])),
+            Grant.Nothing, user);
     }
 
     /// <summary>The grant for a dataset.</summary>
     public Grant For(DatasetId dataset) => _byDataset?.GetValueOrDefault(dataset) ?? _otherwise;
 
-    private static Grant AsGrant(Policy policy) => new(policy.Verbs, policy.Condition, policy.Readable, policy.Writable);
+    private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete];
 
-    private static Grant Add(Grant grant, Policy policy)
+    private static Grant Together(Policy[] policies) => new(
+        policies.Aggregate(Verbs.None, (verbs, policy) => verbs | policy.Verbs), Where(policies, Verbs.View),
+        Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.View))], Verbs.View, policy => policy.Readable),
+        Fields([.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)], Verbs.Update, policy => policy.Writable))
     {
-        var everyRecord = grant.Condition is Filter.Everything && policy.Condition is Filter.Everything;
-        return everyRecord
-            ? new Grant(grant.Verbs | policy.Verbs, grant.Condition, Union(grant.Readable, policy.Readable), Union(grant.Writable, policy.Writable))
-            : new Grant(grant.Verbs & policy.Verbs, new Filter.Or([grant.Condition, policy.Condition]), grant.Readable.And(policy.Readable), grant.Writable.And(policy.Writable));
+        Conditions = EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Where(policies, verb)),
+    };
+
+    private static Filter Where(Policy[] policies, Verbs verb)
+    {
+        var conditions = policies.Where(policy => policy.Verbs.HasFlag(verb)).Select(policy => policy.For(verb)).Distinct().ToArray();
+        return conditions.Length == 0 ? new Filter.Nothing()
+            : conditions.Any(condition => condition is Filter.Everything) ? new Filter.Everything()
+            : conditions is [var only] ? only : new Filter.Or([.. conditions]);
     }
 
-    private static FieldSet Union(FieldSet one, FieldSet other) => (one, other) switch
+    private static FieldSet Fields(Policy[] policies, Verbs verb, Func<Policy, FieldSet> fields)
     {
-        (FieldSet.Only first, FieldSet.Only second) => new FieldSet.Only(first.Fields.Union(second.Fields)),
-        _ => new FieldSet.All(),
-    };
+        if (policies.Length == 0)
+        {
+            return new FieldSet.Only([]);
+        }
+
+        var everyRecord = policies.All(policy => policy.For(verb) is Filter.Everything);
+        return policies.Select(fields).Aggregate((one, other) => everyRecord ? one.Or(other) : one.And(other));
+    }
 }

@@ -13,16 +13,24 @@ public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, Immutable
 public sealed partial class Checker
 {
     private readonly List<FormulaShape> _levels = [];
+    private readonly IReadOnlyDictionary<string, Typed.Constant>? _names;
     private readonly List<FormulaProblem> _problems = [];
     private readonly List<FormulaReference> _references = [];
 
-    private Checker(FormulaShape shape) => _levels.Add(shape);
+    private Checker(FormulaShape shape, IReadOnlyDictionary<string, Typed.Constant>? names)
+    {
+        _levels.Add(shape);
+        _names = names;
+    }
 
     /// <summary>Checks a formula over records of a shape.</summary>
-    public static CheckedFormula Check(ParsedFormula formula, FormulaShape shape)
+    /// <param name="formula">The formula.</param>
+    /// <param name="shape">The names of its record.</param>
+    /// <param name="names">Further names, and what they stand for in this request.</param>
+    public static CheckedFormula Check(ParsedFormula formula, FormulaShape shape, IReadOnlyDictionary<string, Typed.Constant>? names = null)
     {
         ArgumentNullException.ThrowIfNull(formula);
-        var checker = new Checker(shape);
+        var checker = new Checker(shape, names);
         var tree = checker.Visit(formula.Tree);
         ImmutableArray<FormulaProblem> problems = [.. formula.Problems, .. checker._problems];
         return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references]);
@@ -58,6 +66,11 @@ public sealed partial class Checker
         {
             var level = _levels.Count > 1 ? 1 : 0;
             return new Typed.Scope(new FormulaType.Record(_levels[^(level + 1)]), level);
+        }
+
+        if (_names?.GetValueOrDefault(name.Value) is { } known)
+        {
+            return known;
         }
 
         return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value));

@@ -223,8 +223,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             Memory.Select(_plan, Wanted.Selected);
             _rowOrder = RowOrder.Of(_plan, split.SortsInMemory ? [] : request.Sort);
             _place = [.. _rowOrder.Leaves.Select(Wanted.Selected.Add)];
-            var granted = grants.For(dataset.Id).Condition;
-            _conditions = [.. RequestFormulas.Conjuncts(granted).Concat(split.InSql).Select(_plan.Condition), .. split.SearchesInMemory ? [] : SelectPlan.Words(request.Search).Select(word => _plan.Search(word).Sql)];
+            _conditions = [.. _plan.Seen, .. split.InSql.Select(_plan.Condition), .. split.SearchesInMemory ? [] : SelectPlan.Words(request.Search).Select(word => _plan.Search(word).Sql)];
         }
 
         public MemoryPart Memory { get; }

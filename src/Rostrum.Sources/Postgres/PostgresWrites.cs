@@ -2,11 +2,17 @@ using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Postgres;
 
 /// <summary>Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.</summary>
-internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format)
+/// <param name="catalogue">The datasets.</param>
+/// <param name="grants">What the person may do.</param>
+/// <param name="format">How values are written.</param>
+/// <param name="context">The request's moment, for conditions.</param>
+/// <param name="needed">The verb that a change needs.</param>
+internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format, FormulaContext context, Func<Change, Verbs> needed)
 {
     public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
@@ -43,8 +49,8 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     {
         var before = change switch
         {
-            Change.Update update => await LockAsync(connection, transaction, dataset, update.Key, cancellation),
-            Change.Delete delete => await LockAsync(connection, transaction, dataset, delete.Key, cancellation),
+            Change.Update update => await LockAsync(connection, transaction, dataset, update.Key, needed(change), cancellation),
+            Change.Delete delete => await LockAsync(connection, transaction, dataset, delete.Key, needed(change), cancellation),
             _ => null,
         };
         if (change is Change.Update or Change.Delete)
@@ -70,7 +76,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         }
 
         var key = after ?? throw new InvalidOperationException("the row was locked, and yet it was not written");
-        var now = await LockAsync(connection, transaction, dataset, key, cancellation);
+        var now = await LockAsync(connection, transaction, dataset, key, needed(change), cancellation);
         return now is not { Granted: true }
             ? (null, new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change."))
             : (new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record)), null);
@@ -93,7 +99,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
 
     private sealed record Locked(Record Record, bool Granted);
 
-    private async Task<Locked?> LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, RecordKey key, CancellationToken cancellation)
+    private async Task<Locked?> LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, RecordKey key, Verbs verb, CancellationToken cancellation)
     {
         var sql = new SqlText();
         var columns = new SelectedColumns();
@@ -101,7 +107,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
-        sql.Add($"SELECT {columns.Sql}, {plan.Condition(grants.For(dataset.Id).Condition)} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+        sql.Add($"SELECT {columns.Sql}, {new GrantSql(catalogue, grants, sql, context).For(dataset, "t", verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         if (!await reader.ReadAsync(cancellation))

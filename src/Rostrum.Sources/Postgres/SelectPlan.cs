@@ -36,7 +36,8 @@ internal sealed class SelectPlan
     public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, RequestFormulas? formulas = null, string? page = null)
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
-        Tables = new SqlTables(Dialect, alias, (related, other) => grants.For(related.Id).Condition is var condition and not Filter.Everything ? FilterSql.Of(condition, related, other, sql) : null);
+        Granted = new GrantSql(catalogue, grants, sql, formulas?.Context ?? new FormulaContext(DateTimeOffset.UtcNow, TimeZoneInfo.Utc));
+        Tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));
         Row = new SqlRow(Tables, dataset, alias);
         if (formulas is { AreNone: false })
         {
@@ -44,6 +45,8 @@ internal sealed class SelectPlan
             _translator = new FormulaSql(Dialect, formulas.Shapes, sql, formulas.Context, Tables, Row, totals);
         }
     }
+
+    public GrantSql Granted { get; }
 
     public SqlTables Tables { get; }
 
@@ -109,7 +112,7 @@ internal sealed class SelectPlan
     /// <summary>FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins.</summary>
     public string From(Filter filter, string search, string? further = null)
     {
-        List<string> conditions = [.. Conditions(Filter.Both(Grant.Condition, filter)), .. Words(search).Select(word => Search(word).Sql)];
+        List<string> conditions = [.. Seen, .. Conditions(filter), .. Words(search).Select(word => Search(word).Sql)];
         if (further is not null)
         {
             conditions.Add(further);
@@ -117,6 +120,9 @@ internal sealed class SelectPlan
 
         return From(conditions);
     }
+
+    /// <summary>The condition on records that the person may see, where there is one.</summary>
+    public IEnumerable<string> Seen => Granted.For(Dataset, Alias, Verbs.View) is { } seen ? [seen] : [];
 
     public string From(IReadOnlyCollection<string> conditions) => $" FROM {Row.From}{(conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "")}";
 

@@ -38,8 +38,33 @@ public sealed class GrantTests
         var grant = Decide(["a", "b"],
             Policy.On("a", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("route")]) },
             Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort });
-        Assert.Equal(Verbs.View, grant.Verbs);
+        Assert.Equal(Verbs.View | Verbs.Update, grant.Verbs);
         Assert.False(grant.Readable.Has(new("fare")));
+    }
+
+    [Fact]
+    public void A_verb_applies_to_the_records_of_each_policy_that_has_it()
+    {
+        var grant = Decide(["a", "b", "c"],
+            Policy.On("a", Sailings, Verbs.View),
+            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort },
+            Policy.On("c", Sailings, Verbs.Update | Verbs.Delete) with { WriteCondition = new Filter.Holds("cars = 0") });
+        Assert.IsType<Filter.Everything>(grant.For(Verbs.View));
+        Assert.Equal([OwnPort, new Filter.Holds("cars = 0")], Assert.IsType<Filter.Or>(grant.For(Verbs.Update)).Parts);
+        Assert.Equal(new Filter.Holds("cars = 0"), grant.For(Verbs.Delete));
+        Assert.IsType<Filter.Nothing>(grant.For(Verbs.Create));
+    }
+
+    [Property]
+    public void Field_sets_add_up_and_narrow_field_by_field(bool but, bool otherBut, string[] names, string[] others)
+    {
+        FieldSet Set(bool without, string[] of) => without ? new FieldSet.But([.. of.Select(name => new FieldName(name ?? ""))]) : new FieldSet.Only([.. of.Select(name => new FieldName(name ?? ""))]);
+        var (one, other) = (Set(but, names), Set(otherBut, others));
+        foreach (var name in names.Concat(others).Append("unheard of").Select(name => new FieldName(name ?? "")))
+        {
+            Assert.Equal(one.Has(name) && other.Has(name), one.And(other).Has(name));
+            Assert.Equal(one.Has(name) || other.Has(name), one.Or(other).Has(name));
+        }
     }
 
     [Property]
