@@ -70,6 +70,25 @@ public sealed class StoredPolicy
     public required string Role { get; init; }
     public Guid DatasetId { get; init; }
     public Verbs Verbs { get; set; }
+
+    /// <summary>A formula over the record and <c>user</c>: the records that are meant; all where null.</summary>
+    public string? Condition { get; set; }
+
+    /// <summary>The same for those that may be added, changed and deleted, among the ones that are meant.</summary>
+    public string? WriteCondition { get; set; }
+
+    /// <summary>Fields that are not there for the role.</summary>
+    public string[] HiddenFields { get; set; } = [];
+
+    /// <summary>The policy as the gate knows it.</summary>
+    public Policy AsPolicy()
+    {
+        FieldSet fields = HiddenFields.Length == 0 ? new FieldSet.All() : new FieldSet.But([.. HiddenFields.Select(field => new FieldName(field))]);
+        return new Policy(Role, new DatasetId(DatasetId), Verbs, Condition is null ? new Filter.Everything() : new Filter.Holds(Condition), fields, fields)
+        {
+            WriteCondition = WriteCondition is null ? new Filter.Everything() : new Filter.Holds(WriteCondition),
+        };
+    }
 }
 
 /// <summary>Somebody tried to sign in.</summary>

@@ -12,8 +12,8 @@ public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVer
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label);
 
-/// <summary>A person's name and the names of the person's roles.</summary>
-public sealed record PersonEntry(string Name, FrozenSet<string> Roles);
+/// <summary>A person's name, address and the names of the person's roles.</summary>
+public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles);
 
 /// <summary>What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.</summary>
 public sealed record Workspace(
@@ -32,17 +32,17 @@ public sealed record Workspace(
         var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
         var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
-        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name }).ToListAsync(cancellation);
+        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email }).ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
         return new Workspace(
             [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
-            [.. policies.Select(policy => Policy.On(policy.Role, new DatasetId(policy.DatasetId), policy.Verbs))],
+            [.. policies.Select(policy => policy.AsPolicy())],
             people.ToFrozenDictionary(
                 person => person.Id,
-                person => new PersonEntry(person.Name, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal))),
+                person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal))),
             sources.ToFrozenDictionary(source => source.Id));
     }
 }

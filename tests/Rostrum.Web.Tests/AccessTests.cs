@@ -116,6 +116,29 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task A_port_agent_changes_sailings_of_these_days_only_and_knows_no_fares()
+    {
+        var pia = await application.AsAsync("pia");
+        const string past = "71", coming = "72";
+        await application.FleetAsync("UPDATE sailings SET cars = 4, departs = now() + (id - 71.5) * interval '9 days', arrives_planned = now() + interval '20 days' WHERE id IN (71, 72)");
+        var page = await pia.PageAsync($"/apps/timetable/sailings?record={coming}");
+        Assert.DoesNotContain("Fare revenue", page.Body!.TextContent, StringComparison.Ordinal);
+        using var saved = await pia.SubmitAsync(page, "Save", ("v.cars", "3"));
+        Assert.Equal("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {coming}"));
+        using var refused = await pia.SubmitAsync(await pia.PageAsync($"/apps/timetable/sailings?record={past}"), "Save", ("v.cars", "3"));
+        Assert.Contains("not among those that you may change", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.NotEqual("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {past}"));
+    }
+
+    [Fact]
+    public async Task The_builder_reads_what_narrows_a_roles_rights()
+    {
+        var page = await (await application.AsAsync("bea")).PageAsync("/workshop/apps/timetable?role=port-agent");
+        var limits = page.QuerySelectorAll(".limit").Select(limit => limit.TextContent.Trim()).ToArray();
+        Assert.Equal(["Adds, changes and deletes only where departs >= NOW() - 2", "Without fare revenue.", "Only records where OR(asked_by = user.name, state <> \"refused\")"], limits);
+    }
+
+    [Fact]
     public async Task A_withdrawn_right_is_withdrawn_at_once()
     {
         var aud = await application.AsAsync("aud");

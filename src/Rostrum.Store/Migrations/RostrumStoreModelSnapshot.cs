@@ -406,9 +406,22 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("dataset_id");
 
+                    b.Property<string>("Condition")
+                        .HasColumnType("text")
+                        .HasColumnName("condition");
+
+                    b.PrimitiveCollection<string[]>("HiddenFields")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("hidden_fields");
+
                     b.Property<int>("Verbs")
                         .HasColumnType("integer")
                         .HasColumnName("verbs");
+
+                    b.Property<string>("WriteCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("write_condition");
 
                     b.HasKey("Role", "DatasetId")
                         .HasName("pk_policies");

@@ -57,6 +57,15 @@ internal static class DemoLoader
         ("clerk", ["fuel_logs"], Verbs.View | Verbs.Create | Verbs.Update),
     ];
 
+    // What narrows rights: records by a formula over the record and who is signed in, and fields.
+    private static readonly (string Role, string Table, string? Condition, string? WriteCondition, string[] Hidden)[] Limits =
+    [
+        ("engineer", "defects", null, "OR(reported_by = user.name, state <> \"closed\")", []),
+        ("port-agent", "sailings", null, "departs >= NOW() - 2", ["fare_revenue"]),
+        ("port-agent", "timetable_changes", "OR(asked_by = user.name, state <> \"refused\")", null, []),
+        ("clerk", "fuel_logs", null, null, ["cost"]),
+    ];
+
     private static readonly (string Table, string Label, string Formula, int? Decimals)[] Computed =
     [
         ("defects", "Days overdue", "IF(AND(state <> \"closed\", due < TODAY()), TODAY() - due)", 0),
@@ -133,6 +142,12 @@ internal static class DemoLoader
             {
                 await writing.SetAsync(role, dataset.Id, verbs, cancellation);
             }
+        }
+
+        foreach (var (role, table, condition, writes, hidden) in Limits)
+        {
+            var policy = store.Policies.Local.Single(policy => policy.Role == role && policy.DatasetId == catalogue.All.Single(dataset => dataset.Name.Value == table).Id.Value);
+            (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (condition, writes, hidden);
         }
 
         await store.SaveChangesAsync(cancellation);

@@ -28,6 +28,8 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     public async ValueTask<Grants> GrantsAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        return Grants.Of(await RolesAsync(cancellation), workspace.Policies);
+        var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
+        var user = entry is null ? null : new SignedIn(entry.Name, entry.Email, [.. entry.Roles.Order(StringComparer.Ordinal)]);
+        return Grants.Of(await RolesAsync(cancellation), workspace.Policies, user);
     }
 }

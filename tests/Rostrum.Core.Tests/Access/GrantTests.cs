@@ -50,7 +50,7 @@ public sealed class GrantTests
             Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort },
             Policy.On("c", Sailings, Verbs.Update | Verbs.Delete) with { WriteCondition = new Filter.Holds("cars = 0") });
         Assert.IsType<Filter.Everything>(grant.For(Verbs.View));
-        Assert.Equal([OwnPort, new Filter.Holds("cars = 0")], Assert.IsType<Filter.Or>(grant.For(Verbs.Update)).Parts);
+        Assert.True(Assert.IsType<Filter.Or>(grant.For(Verbs.Update)).Parts.SequenceEqual([OwnPort, new Filter.Holds("cars = 0")]));
         Assert.Equal(new Filter.Holds("cars = 0"), grant.For(Verbs.Delete));
         Assert.IsType<Filter.Nothing>(grant.For(Verbs.Create));
     }

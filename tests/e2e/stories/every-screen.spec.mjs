@@ -19,16 +19,18 @@ const screens = [
   ['the Workshop', '/workshop', 'bea'],
   ['connecting', '/workshop/sources/new', 'bea'],
   ['a source', 'source', 'bea'],
+  ['a computed field', 'computed field', 'bea'],
   ['an app in the Workshop', '/workshop/apps/timetable?role=port-agent', 'bea'],
 ];
 
 for (const [name, path, person] of screens) {
   test(`${name} is accessible and fits`, async ({ page }) => {
     if (person) await signIn(page, person);
-    if (path === 'source') {
+    if (path === 'source' || path === 'computed field') {
       await page.goto('/workshop');
       await page.getByRole('link', { name: 'Fleet', exact: true }).click();
       await page.getByRole('link', { name: 'routes' }).click();
+      if (path === 'computed field') await page.getByRole('row', { name: /on_time/ }).getByRole('link', { name: 'Change' }).click();
     } else {
       await page.goto(path);
     }

@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.People;
 
@@ -14,7 +15,34 @@ namespace Rostrum.Web.Workshop.Apps;
 internal sealed class AppModel(RostrumStore store, AppWriting writing, WorkspaceCache workspaces, CurrentPerson person, RecordFormat format) : PageModel
 {
     /// <summary>What one role may do with one dataset, and whether it sees the dataset's page.</summary>
-    public sealed record AccessRow(Dataset Dataset, string? PageAddress, string Label, bool SeesPage, Verbs Verbs);
+    public sealed record AccessRow(Dataset Dataset, string? PageAddress, string Label, bool SeesPage, StoredPolicy? Policy, DatasetCatalogue Catalogue)
+    {
+        public Verbs Verbs => Policy?.Verbs ?? Verbs.None;
+
+        /// <summary>What narrows the rights, in words, each with what is wrong with it.</summary>
+        public IEnumerable<(string Words, string? Formula, string? Problem)> Limits
+        {
+            get
+            {
+                if (Policy?.Condition is { } condition)
+                {
+                    yield return ("Only records where", condition, Problem(condition));
+                }
+
+                if (Policy?.WriteCondition is { } writes)
+                {
+                    yield return ("Adds, changes and deletes only where", writes, Problem(writes));
+                }
+
+                if (Policy?.HiddenFields is { Length: > 0 } hidden)
+                {
+                    yield return ($"Without {string.Join(", ", hidden.Select(name => Dataset.Find(new FieldName(name))?.Label.ToLowerInvariant() ?? name))}.", null, null);
+                }
+            }
+        }
+
+        private string? Problem(string formula) => RecordGate.ProblemOf(Catalogue, Dataset, formula) is { } problem ? $"Nobody gets through: {problem}" : null;
+    }
 
     public StoredApp App { get; private set; } = null!;
 
@@ -93,17 +121,17 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, Workspace
         Shown = Roles.FirstOrDefault(entry => entry.Name == role) ?? Roles.First(entry => entry.Name == Role.Builder);
         var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
-        var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, policy => policy.Verbs, cancellation);
+        var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, cancellation);
         var paged = stored.Draft.Pages.SelectMany(page => page.Panels.OfType<TablePanel>().Select(panel => (page, panel.Dataset))).ToArray();
         Access =
         [
             .. from entry in paged
                let dataset = datasets.Find(entry.Dataset)
                where dataset is not null
-               select new AccessRow(dataset, entry.page.Address, entry.page.Name, entry.page.Audience.Contains(Shown.Name), policies.GetValueOrDefault(dataset.Id.Value)),
+               select new AccessRow(dataset, entry.page.Address, entry.page.Name, entry.page.Audience.Contains(Shown.Name), policies.GetValueOrDefault(dataset.Id.Value), datasets),
             .. from dataset in frozen.Datasets
                where paged.All(entry => entry.Dataset != dataset.Id)
-               select new AccessRow(dataset, null, dataset.Label, false, policies.GetValueOrDefault(dataset.Id.Value)),
+               select new AccessRow(dataset, null, dataset.Label, false, policies.GetValueOrDefault(dataset.Id.Value), datasets),
         ];
         Versions = [.. await store.Versions.AsNoTracking().Where(version => version.AppId == stored.Id).OrderByDescending(version => version.Number).ToListAsync(cancellation)];
         DiffersFromLive = Versions.FirstOrDefault(version => version.Number == stored.LiveVersion) is not { } live || AppText.Of(live.Frozen) != AppText.Of(frozen);

@@ -35,7 +35,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         {
             store.Policies.Add(new StoredPolicy { Role = role, DatasetId = dataset.Value, Verbs = verbs });
         }
-        else if (policy is not null && verbs == Verbs.None)
+        else if (policy is { Condition: null, WriteCondition: null, HiddenFields: [] } && verbs == Verbs.None)
         {
             store.Policies.Remove(policy);
         }
