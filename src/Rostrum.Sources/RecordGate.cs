@@ -72,7 +72,13 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var dataset = catalogue.Find(request.Dataset)!;
         var shapes = new DatasetShapes(catalogue, grants);
-        var allowed = new ComputedFields(dataset, shapes, grants.For(dataset.Id).Readable.Has).Expand(request);
+        var fields = new ComputedFields(dataset, shapes, grants.For(dataset.Id).Readable.Has);
+        if (Lost(dataset, fields, request.Computed, [.. request.Filter.Fields, request.Field]) is { } lost)
+        {
+            return new GroupResult.Denied(lost);
+        }
+
+        var allowed = fields.Expand(request);
         allowed = allowed with { Filter = RequestFormulas.TakenApart(allowed.Filter) };
         var (formulas, problem) = Check(shapes, dataset, allowed.Computed, allowed.Filter, null);
         if (problem is not null)
@@ -124,9 +130,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         var readable = grants.For(dataset.Id).Readable;
         var shapes = new DatasetShapes(catalogue, grants);
         var fields = new ComputedFields(dataset, shapes, readable.Has);
-        if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
+        if (Lost(dataset, fields, request.Computed, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field)]) is { } lost)
         {
-            return (null, null, new ReadResult.Denied($"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed or ordered by it."));
+            return (null, null, new ReadResult.Denied(lost));
         }
 
         var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
@@ -139,6 +145,11 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
     {
         return RequestFormulas.Check(shapes, Context(now), dataset, computed, filter);
     }
+
+    private static string? Lost(Dataset dataset, ComputedFields fields, ImmutableArray<ComputedColumn> computed, IEnumerable<FieldName> named) =>
+        named.FirstOrDefault(name => computed.All(column => column.Name != name) && !fields.CanBeHad(name)) is { Value: not null } lost
+            ? $"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."
+            : null;
 
     // Databases keep instants to the microsecond; so does the request's moment.
     private FormulaContext Context(DateTimeOffset? now)

@@ -10,8 +10,6 @@ internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Func
 {
     private readonly Field[] _fields = [.. dataset.Fields.Where(field => field.Formula is not null && isReadable(field.Name))];
 
-    public bool AreNone => _fields.Length == 0;
-
     /// <summary>The request without computed fields, and with their formulas. Fields whose formula the person may not follow, or that has a problem, are left out.</summary>
     public ReadRequest Expand(ReadRequest request)
     {

@@ -82,6 +82,7 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
         Assert.True(rows.Records[0].Has(new("open_cost")));
         Assert.Equal(problem, Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(_catalogue, Request() with { Computed = [new(new("value"), field)] }, Gates.All, CancellationToken.None)).Problem);
         Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(_catalogue, Request() with { Sort = [new SortBy(new(field))] }, Gates.All, CancellationToken.None));
+        Assert.IsType<GroupResult.Denied>(await fleet.Gate.GroupAsync(_catalogue, new GroupRequest(_catalogue.Named("vessels").Id, new(field), new Filter.Everything(), "", 5), Gates.All, CancellationToken.None));
     }
 
     [Fact]

@@ -25,6 +25,15 @@ await shot('source', 'bea', async page => {
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('link', { name: 'routes' }).click();
 });
+await shot('formula', 'bea', async page => {
+  await page.goto('/workshop');
+  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+  await page.getByRole('link', { name: 'vessels' }).click();
+  await page.getByRole('link', { name: 'Add a computed field' }).click();
+  await page.getByLabel('Label').fill('Cost a place');
+  await page.getByLabel('Formula').fill('SUM(FILTER(defects, state <> "closed").estimated_cots) / passenger_capcity');
+  await page.locator('#formula-answer mark').first().waitFor();
+});
 await shot('app', 'bea', at('/workshop/apps/timetable?role=port-agent'));
 await shot('list', 'maren', at(list));
 await shot('list-dark', 'maren', at('/apps/timetable/sailings?is.state=arrived&q=kittiwake'), { dark: true });
