@@ -42,6 +42,17 @@ public sealed class WorkshopTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task A_relation_is_shown_with_the_record_to_which_most_lead()
+    {
+        var most = await application.FleetScalarAsync("SELECT v.name || ' has ' || count(*) FROM defects d JOIN vessels v ON v.hull_number = d.vessel GROUP BY v.name ORDER BY count(*) DESC, v.name LIMIT 1");
+        var bea = await application.AsAsync("bea");
+        foreach (var table in new[] { "defects", "vessels" })
+        {
+            Assert.Contains($"{most}, for example.", (await bea.PageAsync(await TableAsync(table))).Body!.TextContent, StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
     public async Task A_table_shows_what_was_guessed_and_why()
     {
         var page = await (await application.AsAsync("bea")).PageAsync(await TableAsync("routes"));

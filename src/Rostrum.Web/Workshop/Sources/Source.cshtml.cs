@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Workshop.Apps;
@@ -27,6 +28,9 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
     public DatasetCatalogue Catalogue { get; private set; } = new([]);
 
     public ReadResult Sample { get; private set; } = null!;
+
+    /// <summary>For each relation of the table, and each to it, the record to which most lead: "Kittiwake has 46".</summary>
+    public IReadOnlyDictionary<Relation, string> Examples { get; private set; } = new Dictionary<Relation, string>();
 
     public RecordFormat Format => format;
 
@@ -108,6 +112,28 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
             },
             Grants.Everywhere(Grant.ViewOnly),
             cancellation);
+        Examples = await ExamplesAsync(open.Dataset, cancellation);
         return true;
+    }
+
+    private async Task<Dictionary<Relation, string>> ExamplesAsync(Dataset dataset, CancellationToken cancellation)
+    {
+        var examples = new Dictionary<Relation, string>();
+        foreach (var relation in dataset.Relations.Concat(Catalogue.RelationsTo(dataset.Id).Select(pair => pair.Relation)).Distinct())
+        {
+            var count = new FieldName("how_many");
+            var request = new ReadRequest(relation.Target)
+            {
+                Computed = [new ComputedColumn(count, $"COUNT({Formatter.Name(relation.InverseName.Value)})")],
+                Sort = [new SortBy(count, Descending: true)],
+                Window = new PageWindow.FromStart(0, 1),
+            };
+            if (await gate.ReadAsync(Catalogue, request, Grants.Everywhere(Grant.ViewOnly), cancellation) is ReadResult.Rows { Records: [var record] } && record[count] is decimal and > 0 and var number)
+            {
+                examples.Add(relation, string.Create(format.Culture, $"{record.Title} has {number:#,##0}"));
+            }
+        }
+
+        return examples;
     }
 }
