@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Rostrum.Core.Formulas.Functions;
 
 /// <summary>Functions of numbers, by OpenFormula 1.2, section 6.16.</summary>
@@ -58,7 +60,7 @@ internal static class NumberFunctions
             return null;
         }
 
-        var rest = number % divisor;
+        var rest = Rest(number, divisor);
         return rest != 0 && (rest < 0) != (divisor < 0) ? rest + divisor : rest;
     }
 
@@ -153,6 +155,24 @@ internal static class NumberFunctions
         var away = number < 0 ? Math.Floor(number) : Math.Ceiling(number);
         return away % 2 != 0 ? away : Arithmetic.Add(away, number < 0 ? -1 : 1);
     }
+
+    // .NET's own remainder overflows where one of the two is very long before the point and the other after it.
+    private static decimal Rest(decimal number, decimal divisor)
+    {
+        try
+        {
+            return number % divisor;
+        }
+        catch (OverflowException)
+        {
+            var whole = BigInteger.DivRem(InLastDigits(number) % InLastDigits(divisor), BigInteger.Pow(10, 28), out var part);
+            return (decimal)whole + ((decimal)part / 1e28m);
+        }
+    }
+
+    // The number in units of its last possible digit, the 28th after the point.
+    private static BigInteger InLastDigits(decimal number) =>
+        (new BigInteger(decimal.Truncate(number)) * BigInteger.Pow(10, 28)) + new BigInteger((number - decimal.Truncate(number)) * 1e28m);
 
     internal static decimal? FromDouble(double value)
     {
