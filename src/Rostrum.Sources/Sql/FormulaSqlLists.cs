@@ -52,40 +52,40 @@ internal sealed partial class FormulaSql
                 rows.Correlated = !ReferenceEquals(OuterOf(member.Of), _levels[0]);
                 Show(rows, first);
                 return rows;
-            case Typed.Each each when Rows(each.List) is { Record: { } record } rows2:
-                return Step(rows2, record, _shapes.Of(ShapeOf(each.List.Type))[each.Index], each);
-            case Typed.Walk { Kind: ListWalk.Filter } filter when Rows(filter.List) is { Record: { } element } rows3:
-                rows3.Correlated |= RefersOut(filter.Body, 1);
+            case Typed.Each each when Rows(each.List) is { Record: { } record } stepped:
+                return Step(stepped, record, _shapes.Of(ShapeOf(each.List.Type))[each.Index], each);
+            case Typed.Walk { Kind: ListWalk.Filter } filter when Rows(filter.List) is { Record: { } element } filtered:
+                filtered.Correlated |= RefersOut(filter.Body, 1);
                 if (Within(element, () => Holds(filter.Body)) is not { } condition)
                 {
                     return null;
                 }
 
-                rows3.Where(condition);
-                return rows3;
+                filtered.Where(condition);
+                return filtered;
             case Typed.Walk { Kind: ListWalk.Map } map when Rows(map.List) is { Record: { } element } mapped:
                 mapped.Correlated |= RefersOut(map.Body, 1);
                 mapped.Element = Within(element, () => Visit(map.Body, map.Body.Type));
                 return mapped.Element is null ? null : mapped;
-            case Typed.Walk { Kind: ListWalk.Sort } sort when Rows(sort.List) is { Record: { } element } rows4:
-                rows4.Correlated |= RefersOut(sort.Body, 1);
+            case Typed.Walk { Kind: ListWalk.Sort } sort when Rows(sort.List) is { Record: { } element } sorted:
+                sorted.Correlated |= RefersOut(sort.Body, 1);
                 if (Within(element, () => Visit(sort.Body, sort.Body.Type)) is not { } key)
                 {
                     return null;
                 }
 
                 var comparable = _dialect.Comparable(key);
-                rows4.Order.InsertRange(0, [$"{comparable} IS NULL", comparable + (sort.Descending ? " DESC" : "")]);
-                return rows4;
-            case Typed.Invocation { Function.Name: "UNIQUE", Arguments: [var all] } when Rows(all) is { Element: not null } rows5:
-                if (rows5.Element.Exactness is not Exactness.Exact)
+                sorted.Order.InsertRange(0, [$"{comparable} IS NULL", comparable + (sort.Descending ? " DESC" : "")]);
+                return sorted;
+            case Typed.Invocation { Function.Name: "UNIQUE", Arguments: [var all] } when Rows(all) is { Element: not null } unique:
+                if (unique.Element.Exactness is not Exactness.Exact)
                 {
                     Refuse($"{_dialect.Name} would tell quotients apart by other last digits");
                     return null;
                 }
 
-                rows5.Distinct = true;
-                return rows5;
+                unique.Distinct = true;
+                return unique;
             default:
                 Refuse($"{_dialect.Name} has no such list");
                 return null;
