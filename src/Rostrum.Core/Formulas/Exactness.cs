@@ -31,6 +31,9 @@ public enum ExactnessRule
     /// <summary>As the least exact operand.</summary>
     Least,
 
+    /// <summary>As the elements of the lists among the operands; the other operands are settled first.</summary>
+    Elements,
+
     /// <summary>A sum or a difference; operands are settled first, or the digits that are chance might be all that is left.</summary>
     Sum,
 
@@ -66,7 +69,7 @@ public static class Exactnesses
     {
         Exactness.Exact => false,
         Exactness.Quotient => rule is ExactnessRule.Written,
-        _ => rule is ExactnessRule.Exact or ExactnessRule.Written or ExactnessRule.Sum or ExactnessRule.Mean,
+        _ => rule is ExactnessRule.Exact or ExactnessRule.Written or ExactnessRule.Elements or ExactnessRule.Sum or ExactnessRule.Mean,
     };
 
     internal static Exactness Of(ExactnessRule rule, ReadOnlySpan<Typed> operands) => rule switch
@@ -74,6 +77,7 @@ public static class Exactnesses
         ExactnessRule.Exact or ExactnessRule.Written => Exactness.Exact,
         ExactnessRule.Rounded => Exactness.Rounded,
         ExactnessRule.Least => Least(operands),
+        ExactnessRule.Elements => Elements(operands),
         ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands),
         ExactnessRule.Mean => Least(operands) is Exactness.Exact ? Exactness.Quotient : Exactness.Rounded,
         ExactnessRule.Product => Product(operands[0], operands[1]),
@@ -109,6 +113,17 @@ public static class Exactnesses
         foreach (var operand in operands)
         {
             least = operand.Exactness > least ? operand.Exactness : least;
+        }
+
+        return least;
+    }
+
+    private static Exactness Elements(ReadOnlySpan<Typed> operands)
+    {
+        var least = Exactness.Exact;
+        foreach (var operand in operands)
+        {
+            least = operand.Type is FormulaType.List && operand.Exactness > least ? operand.Exactness : least;
         }
 
         return least;

@@ -18,6 +18,7 @@ public sealed class ExactnessTests
     [InlineData("IFBLANK(cars / 3, 0)", Exactness.Quotient)]
     [InlineData("AVERAGE(defects.cost)", Exactness.Quotient)]
     [InlineData("MAX(cars / 7, 2)", Exactness.Quotient)]
+    [InlineData("LARGE(defects.cost, 1)", Exactness.Exact)]
     [InlineData("cars / 3 * 3", Exactness.Rounded)]
     [InlineData("cars / 3 + cars / 7", Exactness.Rounded)]
     [InlineData("1 / (cars / 3)", Exactness.Rounded)]

@@ -10,6 +10,7 @@ internal static class ListFunctions
     public static decimal? Sum(params decimal?[] numbers) => Total(numbers.OfType<decimal>());
 
     [Function("The numbers' sum; 0 of nothing.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Sum([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(Numbers(numbers));
 
     [Function("The numbers' mean; blank of nothing.", Examples = ["AVERAGE(1, 2, 6) → 3"])]
@@ -30,6 +31,7 @@ internal static class ListFunctions
     public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) => list.Count(element => Equals(element, value));
 
     [Function("The sum of the numbers at the places at which a list has a value.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? SumIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
 
     [Function("The mean of the numbers at the places at which a list has a value.")]
@@ -41,6 +43,7 @@ internal static class ListFunctions
     public static decimal? Min(params decimal?[] numbers) => numbers.Min();
 
     [Function("The least; blank of nothing.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Min([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => numbers.Cast<decimal?>().Min();
 
     [Function("The earliest; blank of nothing.", Name = "MIN", Examples = ["MIN(DATE(2026, 3, 1), DATE(2025, 3, 1)) → DATE(2025, 3, 1)"])]
@@ -57,6 +60,7 @@ internal static class ListFunctions
     public static decimal? Max(params decimal?[] numbers) => numbers.Max();
 
     [Function("The greatest; blank of nothing.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Max([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => numbers.Cast<decimal?>().Max();
 
     [Function("The latest; blank of nothing.", Name = "MAX")]
@@ -69,6 +73,7 @@ internal static class ListFunctions
     public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Max();
 
     [Function("The middle one; of an even number of them the mean of the two in the middle.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Median([Of(typeof(decimal))] IReadOnlyList<object?> numbers)
     {
         var sorted = Numbers(numbers).Order().ToArray();
@@ -92,25 +97,31 @@ internal static class ListFunctions
     public static decimal? StDevP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => VarP(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
 
     [Function("The n-th greatest; blank where there are not so many.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Large([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) => Place(Numbers(numbers).OrderDescending(), n);
 
     [Function("The n-th least; blank where there are not so many.")]
+    [Exactness(ExactnessRule.Elements)]
     public static decimal? Small([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) => Place(Numbers(numbers).Order(), n);
 
     [Function("The first element; blank of an empty list.")]
     [return: Element]
+    [Exactness(ExactnessRule.Elements)]
     public static object? First(IReadOnlyList<object?> list) => list.Count == 0 ? null : list[0];
 
     [Function("The last element; blank of an empty list.")]
     [return: Element]
+    [Exactness(ExactnessRule.Elements)]
     public static object? Last(IReadOnlyList<object?> list) => list.Count == 0 ? null : list[^1];
 
     [Function("The element at a place, counted from 1; blank where there is none.")]
     [return: Element]
+    [Exactness(ExactnessRule.Elements)]
     public static object? Index(IReadOnlyList<object?> list, decimal place) => place >= 1 && place <= list.Count ? list[(int)place - 1] : null;
 
     [Function("Each different element once, in the order of first coming.")]
     [return: Element]
+    [Exactness(ExactnessRule.Elements)]
     public static IReadOnlyList<object?> Unique(IReadOnlyList<object?> list) => [.. list.Distinct()];
 
     [Function("Whether the list has a value among its elements.")]
