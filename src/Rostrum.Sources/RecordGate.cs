@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -65,30 +64,19 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
     public async Task<GroupResult> GroupAsync(DatasetCatalogue catalogue, GroupRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
-        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Computed.Any(column => column.Name == request.Field) ? [] : new[] { request.Field }]) is { } reason)
+
+        // To be counted by a field says as much of it as to be sorted by it.
+        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)] };
+        var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
+        if (allowed is null)
         {
-            return new GroupResult.Denied(reason);
+            return refusal is ReadResult.Denied denied ? new GroupResult.Denied(denied.Reason) : new GroupResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        var shapes = new DatasetShapes(catalogue, grants);
-        var fields = new ComputedFields(dataset, shapes, grants.For(dataset.Id).Readable.Has);
-        if (Lost(dataset, fields, request.Computed, [.. request.Filter.Fields, request.Field]) is { } lost)
-        {
-            return new GroupResult.Denied(lost);
-        }
-
-        var allowed = fields.Expand(request);
-        allowed = allowed with { Filter = RequestFormulas.TakenApart(allowed.Filter) };
-        var (formulas, problem) = Check(shapes, dataset, allowed.Computed, allowed.Filter, null);
-        if (problem is not null)
-        {
-            return new GroupResult.Invalid(problem);
-        }
-
         return await AtSourceAsync<GroupResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format, formulas).GroupAsync(connection, dataset, allowed, token),
+            (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).GroupAsync(connection, dataset, allowed, request.Limit, token),
             failure => new GroupResult.Failed(failure),
             cancellation);
     }
@@ -130,26 +118,16 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         var readable = grants.For(dataset.Id).Readable;
         var shapes = new DatasetShapes(catalogue, grants);
         var fields = new ComputedFields(dataset, shapes, readable.Has);
-        if (Lost(dataset, fields, request.Computed, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field)]) is { } lost)
+        if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
         {
-            return (null, null, new ReadResult.Denied(lost));
+            return (null, null, new ReadResult.Denied($"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."));
         }
 
         var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
         expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
-        var (formulas, problem) = Check(shapes, dataset, expanded.Computed, expanded.Filter, request.Now);
+        var (formulas, problem) = RequestFormulas.Check(shapes, Context(request.Now), dataset, expanded.Computed, expanded.Filter);
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
     }
-
-    private (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, Dataset dataset, ImmutableArray<ComputedColumn> computed, Filter filter, DateTimeOffset? now)
-    {
-        return RequestFormulas.Check(shapes, Context(now), dataset, computed, filter);
-    }
-
-    private static string? Lost(Dataset dataset, ComputedFields fields, ImmutableArray<ComputedColumn> computed, IEnumerable<FieldName> named) =>
-        named.FirstOrDefault(name => computed.All(column => column.Name != name) && !fields.CanBeHad(name)) is { Value: not null } lost
-            ? $"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."
-            : null;
 
     // Databases keep instants to the microsecond; so does the request's moment.
     private FormulaContext Context(DateTimeOffset? now)

@@ -29,7 +29,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
             return checkedFormula.Problems[0].Message;
         }
 
-        var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc), new SqlRow(Tables("t"), dataset, "t"), "t");
+        var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc), new SqlRow(Tables("t"), dataset, "t"));
         return tree.Type is not FormulaType.Boolean ? $"It gives a {tree.Type.Word}, and should be true or false." : translator.Condition(tree) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
 
@@ -42,7 +42,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         }
 
         var row = new SqlRow(Tables(alias), dataset, alias);
-        var decided = Translator(_shapes, sql, context, row, alias).Condition(tree);
+        var decided = Translator(_shapes, sql, context, row).Condition(tree);
         if (decided is null || row.Joins.Length == 0)
         {
             return decided is null ? "FALSE" : $"({decided})";
@@ -50,11 +50,11 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
         // It reads related records: in a sub-query of its own, so that the statement's joins stay what they are.
         var inner = new SqlRow(Tables(alias), dataset, $"{alias}g");
-        decided = Translator(_shapes, sql, context, inner, alias).Condition(tree);
+        decided = Translator(_shapes, sql, context, inner).Condition(tree);
         return dataset.Key.IsEmpty ? "FALSE" : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
     }
 
     private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
 
-    private static FormulaSql Translator(DatasetShapes shapes, SqlText sql, FormulaContext context, SqlRow row, string alias) => new(Dialect, shapes, sql, context, Tables($"{alias}l"), row);
+    private static FormulaSql Translator(DatasetShapes shapes, SqlText sql, FormulaContext context, SqlRow row) => new(Dialect, shapes, sql, context, row);
 }

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Npgsql;
-using NpgsqlTypes;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -104,7 +103,7 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
 
         var sql = new SqlText();
         var columns = new SelectedColumns();
-        var plan = new SelectPlan(catalogue, grants, list.Of.From.Dataset, sql, "c");
+        var plan = new SelectPlan(catalogue, grants, list.Of.From.Dataset, sql, "c", formulas.Context);
         var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
         var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";

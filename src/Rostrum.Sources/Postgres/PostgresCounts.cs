@@ -47,5 +47,5 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
         return estimate > FilteredUpTo ? new RecordCount(estimate, CountKind.About) : new RecordCount(FilteredUpTo, CountKind.MoreThan);
     }
 
-    private SelectPlan Plan(Dataset dataset, SqlText sql) => new(catalogue, grants, dataset, sql, "t", formulas);
+    private SelectPlan Plan(Dataset dataset, SqlText sql) => new(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
 }

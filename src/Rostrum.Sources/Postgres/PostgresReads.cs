@@ -17,7 +17,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
     public async Task<ReadResult> ReadAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
-        var split = RequestSplit.Of(new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas), request, formulas);
+        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         if (split.NeedsScan)
         {
             return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(connection, dataset, request, split, cancellation);
@@ -53,7 +53,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     /// <summary>The statement for a request, with the server's plan for it.</summary>
     public async Task<ExplainResult> ExplainAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
     {
-        var split = RequestSplit.Of(new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas), request, formulas);
+        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request)?.Sql ?? new SqlText().Add("SELECT 1 WHERE FALSE");
         await using var command = sql.Command(connection);
         var statement = command.CommandText;
@@ -68,24 +68,25 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
-    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, GroupRequest request, CancellationToken cancellation)
+    /// <summary>Counts the records of a request by the values of the field that it sorts by.</summary>
+    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, int limit, CancellationToken cancellation)
     {
-        var sql = new SqlText();
-        var columns = new SelectedColumns();
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas);
-        var read = new ReadRequest(dataset.Id) { Computed = request.Computed, Filter = request.Filter, Search = request.Search };
-        var split = RequestSplit.Of(plan, read, formulas);
-        var isComputed = formulas.Columns.ContainsKey(request.Field);
-        var leaf = isComputed ? plan.Computed(request.Field).Leaf : plan.Own(request.Field);
-        if (split.NeedsScan || leaf is null)
+        var field = request.Sort[0].Field;
+        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
+        if (split.NeedsScan)
         {
-            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, request, split, cancellation);
+            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, request, limit, split, cancellation);
         }
 
+        var sql = new SqlText();
+        var columns = new SelectedColumns();
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        var isComputed = formulas.Columns.ContainsKey(field);
+        var leaf = isComputed ? plan.Computed(field).Leaf! : plan.Own(field);
         var value = columns.Add(leaf);
-        ImmutableArray<int> title = dataset.RelationOf(request.Field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
+        ImmutableArray<int> title = dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
-        sql.Add($"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(request.Limit)}");
+        sql.Add($"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
 
         var values = ImmutableArray.CreateBuilder<ValueCount>();
         await using var command = sql.Command(connection);
@@ -107,7 +108,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var sql = new SqlText();
         var memory = new MemoryPart(catalogue, grants, formulas);
         var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas, page);
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas, page);
         var wanted = new ReadColumns(plan, request, formulas, memory, format);
         memory.Select(plan, wanted.Selected);
         var order = RowOrder.Of(plan, request.Sort);
@@ -160,7 +161,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
 
         // The rows of a page are found by their keys, without a join; then they alone are fetched whole and joined.
-        var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas);
+        var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
         var key = plan.Dataset.Key.Select(name => (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)).ToArray();
         var selected = columns.Sql;
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");

@@ -30,18 +30,12 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             : await NarrowedAsync(connection, scan, request, split, cancellation);
     }
 
-    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, GroupRequest request, RequestSplit split, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, int limit, RequestSplit split, CancellationToken cancellation)
     {
-        var isComputed = formulas.Columns.ContainsKey(request.Field);
-        var read = new ReadRequest(dataset.Id)
-        {
-            Computed = request.Computed,
-            Filter = request.Filter,
-            Search = request.Search,
-            Fields = isComputed ? [] : [request.Field],
-            Titles = dataset.RelationOf(request.Field) is { } relation && !isComputed ? [relation.Name] : [],
-        };
-        var scan = new Statement(catalogue, grants, dataset, read, split, formulas, format);
+        var field = request.Sort[0].Field;
+        var isComputed = formulas.Columns.ContainsKey(field);
+        ImmutableArray<FieldName> titles = dataset.RelationOf(field) is { } relation && !isComputed ? [relation.Name] : [];
+        var scan = new Statement(catalogue, grants, dataset, request with { Fields = isComputed ? [] : [field], Titles = titles, Sort = [] }, split, formulas, format);
         var groups = new Dictionary<Grouped, long>();
         var seen = 0;
         await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
@@ -54,12 +48,12 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             if (scan.Keeps(row.Columns, row.Computed))
             {
                 var record = scan.Wanted.AsRecord(row.Columns, row.Computed);
-                var group = new Grouped(record[request.Field], read.Titles is [var title] ? record.TitleOf(title) : null);
+                var group = new Grouped(record[field], titles is [var title] ? record.TitleOf(title) : null);
                 groups[group] = groups.GetValueOrDefault(group) + 1;
             }
         }
 
-        return new GroupResult.Groups([.. groups.OrderByDescending(group => group.Value).ThenBy(group => group.Key.Value, MemoryOrder.Values).Take(request.Limit).Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value))]);
+        return new GroupResult.Groups([.. groups.OrderByDescending(group => group.Value).ThenBy(group => group.Key.Value, MemoryOrder.Values).Take(limit).Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value))]);
     }
 
     private sealed record Grouped(object? Value, string? Title);
@@ -215,7 +209,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
 
         public Statement(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ReadRequest request, RequestSplit split, RequestFormulas formulas, RecordFormat format)
         {
-            _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas);
+            _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
             Memory = new MemoryPart(catalogue, grants, formulas);
             Wanted = new ReadColumns(_plan, request, formulas, Memory, format);
             _filter = new MemoryFilter(_plan, Wanted.Selected, Memory, formulas, split.InMemory, split.SearchesInMemory ? request.Search : "");

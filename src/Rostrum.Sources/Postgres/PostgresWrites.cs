@@ -103,11 +103,11 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     {
         var sql = new SqlText();
         var columns = new SelectedColumns();
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t");
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", context);
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
-        sql.Add($"SELECT {columns.Sql}, {new GrantSql(catalogue, grants, sql, context).For(dataset, "t", verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+        sql.Add($"SELECT {columns.Sql}, {plan.Granted.For(dataset, "t", verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         if (!await reader.ReadAsync(cancellation))

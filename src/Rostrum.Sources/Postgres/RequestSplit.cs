@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
@@ -15,11 +17,20 @@ internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray
     /// <summary>Rows must be read and looked at one after the other to find those that are wanted.</summary>
     public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
 
-    /// <param name="plan">A plan for trying things out.</param>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="grants">What the person may see.</param>
+    /// <param name="dataset">The dataset.</param>
     /// <param name="request">The request.</param>
     /// <param name="formulas">Its formulas.</param>
-    public static RequestSplit Of(SelectPlan plan, ReadRequest request, RequestFormulas formulas)
+    public static RequestSplit Of(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ReadRequest request, RequestFormulas formulas)
     {
+        if (formulas.AreNone)
+        {
+            return new RequestSplit([.. RequestFormulas.Conjuncts(request.Filter)], [], SortsInMemory: false, SearchesInMemory: false, []);
+        }
+
+        // A plan for trying things out: what it joins on the way would burden the statement that is carried out.
+        var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas.Context, formulas);
         var (inSql, inMemory) = (ImmutableArray.CreateBuilder<Filter>(), ImmutableArray.CreateBuilder<Filter>());
         var explanation = ImmutableArray.CreateBuilder<ComputedPart>();
         foreach (var part in RequestFormulas.Conjuncts(request.Filter))
@@ -39,7 +50,7 @@ internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray
                 explanation.Add(new ComputedPart(column.Formula, FormulaUse.Sort, refused[column.Name]));
             }
 
-            if (request.Search.Length > 0 && formulas.Columns[column.Name].Type is Core.Formulas.FormulaType.Text or Core.Formulas.FormulaType.Choice)
+            if (request.Search.Length > 0 && formulas.Columns[column.Name].Type is FormulaType.Text or FormulaType.Choice)
             {
                 explanation.Add(new ComputedPart(column.Formula, FormulaUse.Search, refused[column.Name]));
             }

@@ -22,6 +22,7 @@ internal sealed class SelectPlan
     private readonly DatasetCatalogue _catalogue;
     private readonly Grants _grants;
     private readonly SqlText _sql;
+    private readonly FormulaContext _context;
     private readonly RequestFormulas? _formulas;
     private readonly FormulaSql? _translator;
     private readonly Dictionary<FieldName, (Leaf? Leaf, string? Refusal)> _computed = [];
@@ -31,24 +32,24 @@ internal sealed class SelectPlan
     /// <param name="dataset">The dataset.</param>
     /// <param name="sql">Takes the values.</param>
     /// <param name="alias">The table's alias.</param>
+    /// <param name="context">The request's moment, for the conditions of policies.</param>
     /// <param name="formulas">The request's formulas.</param>
     /// <param name="page">The sub-query that has found the page's keys already, where there is one: totals need not go beyond them.</param>
-    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, RequestFormulas? formulas = null, string? page = null)
+    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, FormulaContext context, RequestFormulas? formulas = null, string? page = null)
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
-        Granted = new GrantSql(catalogue, grants, sql, formulas?.Context ?? new FormulaContext(DateTimeOffset.UtcNow, TimeZoneInfo.Utc));
-        Tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));
-        Row = new SqlRow(Tables, dataset, alias);
+        _context = context;
+        Granted = new GrantSql(catalogue, grants, sql, context);
+        var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));
+        Row = new SqlRow(tables, dataset, alias);
         if (formulas is { AreNone: false })
         {
-            var totals = new SqlTotals(Tables) { Within = (row, outer) => page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}" : null };
-            _translator = new FormulaSql(Dialect, formulas.Shapes, sql, formulas.Context, Tables, Row, totals);
+            var totals = new SqlTotals(tables) { Within = (row, outer) => page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}" : null };
+            _translator = new FormulaSql(Dialect, formulas.Shapes, sql, context, Row, totals);
         }
     }
 
     public GrantSql Granted { get; }
-
-    public SqlTables Tables { get; }
 
     public SqlRow Row { get; }
 
@@ -184,7 +185,7 @@ internal sealed class SelectPlan
             return null;
         }
 
-        var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s");
+        var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s", _context);
         var places = inner.Title().Where(leaf => leaf.Field.Type.IsTextual).Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern)).ToArray();
         return places.Length == 0 ? null
             : $"{Row.Column(relation.Field)} IN (SELECT {inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";

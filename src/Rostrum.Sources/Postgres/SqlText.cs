@@ -42,7 +42,15 @@ internal sealed class SqlText : ISqlParameters
         return placeholder;
     }
 
-    public string AddFor(Field field, object value) => Value(field, value);
+    public string AddFor(Field field, object value)
+    {
+        if (!_known.TryGetValue((field.NativeType, value), out var placeholder))
+        {
+            _known.Add((field.NativeType, value), placeholder = Value(field, value));
+        }
+
+        return placeholder;
+    }
 
     public static NpgsqlParameter ParameterOf(object value) => value switch
     {

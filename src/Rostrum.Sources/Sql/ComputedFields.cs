@@ -22,13 +22,6 @@ internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Func
         };
     }
 
-    /// <summary>The same for counting by values.</summary>
-    public GroupRequest Expand(GroupRequest request) => request with
-    {
-        Computed = [.. request.Computed, .. Columns(_fields.Where(field => field.Name == request.Field || (request.Search.Length > 0 && field.Type.IsTextual)), request.Computed)],
-        Filter = Expand(request.Filter),
-    };
-
     /// <summary>Whether a field can be had: it is stored, or its formula is without a problem for this person.</summary>
     public bool CanBeHad(FieldName name) => dataset.Find(name) is { Formula: null } || _fields.Any(field => field.Name == name && IsSound(field));
 

@@ -15,7 +15,6 @@ internal sealed partial class FormulaSql
     private readonly DatasetShapes _shapes;
     private readonly ISqlParameters _parameters;
     private readonly FormulaContext _context;
-    private readonly SqlTables _tables;
     private readonly List<SqlRow> _levels;
     private readonly SqlTotals? _totals;
 
@@ -23,12 +22,11 @@ internal sealed partial class FormulaSql
     /// <param name="shapes">The shapes with which formulas were checked.</param>
     /// <param name="parameters">Takes the values.</param>
     /// <param name="context">The request's moment.</param>
-    /// <param name="tables">Makes aliases.</param>
     /// <param name="row">The row of the record.</param>
     /// <param name="totals">Computes totals for all rows at once; where null, each row's totals have a sub-query.</param>
-    public FormulaSql(SqlDialect dialect, DatasetShapes shapes, ISqlParameters parameters, FormulaContext context, SqlTables tables, SqlRow row, SqlTotals? totals = null)
+    public FormulaSql(SqlDialect dialect, DatasetShapes shapes, ISqlParameters parameters, FormulaContext context, SqlRow row, SqlTotals? totals = null)
     {
-        (_dialect, _shapes, _parameters, _context, _tables, _totals) = (dialect, shapes, parameters, context, tables, totals);
+        (_dialect, _shapes, _parameters, _context, _totals) = (dialect, shapes, parameters, context, totals);
         _levels = [row];
     }
 

@@ -47,7 +47,7 @@ internal sealed partial class FormulaSql
         switch (list)
         {
             case Typed.Member member when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
-                var first = NewRow(toMany);
+                var first = NewRow(_levels[^1].Tables.Within(), toMany);
                 var rows = new SqlRows(first, first.Column(toMany.Relation.Field), row.Column(toMany.Relation.TargetField));
                 rows.Correlated = !ReferenceEquals(OuterOf(member.Of), _levels[0]);
                 Show(rows, first);
@@ -107,7 +107,7 @@ internal sealed partial class FormulaSql
                 rows.Where($"{rows.Record.Column(toOne.Relation.TargetField)} IS NOT NULL");
                 return rows;
             case ShapeMember.ToMany toMany:
-                var row = NewRow(toMany);
+                var row = NewRow(record.Tables, toMany);
                 rows.Add(row, $"{row.Column(toMany.Relation.Field)} = {record.Column(toMany.Relation.TargetField)}");
                 Show(rows, row);
                 return rows;
@@ -116,11 +116,11 @@ internal sealed partial class FormulaSql
         }
     }
 
-    private SqlRow NewRow(ShapeMember.ToMany toMany) => new(_tables, toMany.From.Dataset, _tables.NewAlias());
+    private static SqlRow NewRow(SqlTables tables, ShapeMember.ToMany toMany) => new(tables, toMany.From.Dataset, tables.NewAlias());
 
-    private void Show(SqlRows rows, SqlRow row)
+    private static void Show(SqlRows rows, SqlRow row)
     {
-        if (_tables.Visible(row.Dataset, row.Alias) is { } visible)
+        if (row.Tables.Visible(row.Dataset, row.Alias) is { } visible)
         {
             rows.Where(visible);
         }

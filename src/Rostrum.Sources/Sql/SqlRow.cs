@@ -11,6 +11,9 @@ internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset
     private int _aliases;
 
     public string NewAlias() => $"{Prefix}{++_aliases}";
+
+    /// <summary>The same for a sub-query: its names are told from those around it, and two sub-queries that say the same say it in the same words.</summary>
+    public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible);
 }
 
 /// <summary>A table's row in a statement, with the rows that its relations lead to. Each relation is joined once, however many ways lead through it.</summary>
@@ -29,6 +32,8 @@ internal sealed class SqlRow
         (_tables, _joins) = (tables, joins);
         (Dataset, Alias) = (dataset, alias);
     }
+
+    public SqlTables Tables => _tables;
 
     public Dataset Dataset { get; }
 

@@ -25,7 +25,7 @@ internal abstract class FormulaEngine : IAsyncDisposable
         var command = Connection.CreateCommand();
         var tables = new SqlTables(Dialect, "t", (_, _) => null);
         var row = new SqlRow(tables, FormulaWorld.Vessel.Dataset, "t");
-        var sql = new FormulaSql(Dialect, FormulaWorld.Shapes, new Parameters(this, command), FormulaWorld.Context, tables, row, grouped ? new SqlTotals(tables) : null);
+        var sql = new FormulaSql(Dialect, FormulaWorld.Shapes, new Parameters(this, command), FormulaWorld.Context, row, grouped ? new SqlTotals(tables) : null);
         if (sql.Value(tree) is not { } value || (tree.Type is FormulaType.Boolean ? sql.Condition(tree) : "") is not { } condition)
         {
             return (null, command, sql.Refusal);

@@ -199,6 +199,17 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     }
 
     [Theory]
+    [InlineData("SUM(defects.cost) / COUNT(defects)", 1)]
+    [InlineData("SUM(FILTER(defects, state = \"open\").cost) + COUNT(FILTER(defects, state = \"open\"))", 1)]
+    [InlineData("COUNT(port.vessels.defects) + SUM(port.vessels.defects.cost)", 1)]
+    [InlineData("COUNT(defects) - COUNT(FILTER(defects, state = \"open\"))", 2)]
+    public async Task Totals_over_one_list_share_one_sub_query(string formula, int groups)
+    {
+        var explained = await fleet.Gate.ExplainAsync(fleet.Catalogue, Request(formula), Gates.All, run: false, CancellationToken.None);
+        Assert.Equal(groups, Assert.IsType<ExplainResult.Plan>(explained).Statement.Split("GROUP BY").Length - 1);
+    }
+
+    [Theory]
     [InlineData("fare", null)]
     [InlineData("fare > 1", false)]
     [InlineData("fare < 1", false)]
@@ -275,7 +286,7 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             var (formulas, problem) = Sql.RequestFormulas.Check(new DatasetShapes(new DatasetCatalogue([many]), Gates.All), FormulaWorld.Context, many, [], new Filter.Holds(holds));
             Assert.Null(problem);
             var sql = new Postgres.SqlText();
-            var plan = new Postgres.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", formulas);
+            var plan = new Postgres.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);
             sql.Add($"EXPLAIN SELECT 1{plan.From(new Filter.Holds(holds), "")}");
             await using var source = Postgres.PostgresConnections.Create(fleet.Database.Settings);
             await using var connection = await source.OpenConnectionAsync();

@@ -69,6 +69,16 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     }
 
     [Fact]
+    public async Task Conditions_and_formulas_see_one_moment_wherever_they_are_computed()
+    {
+        var grants = With(On(Vessels, null), On(Defects, "due <= TODAY()"));
+        var rows = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Vessels, new ComputedColumn(new("value"), "COUNT(defects)"), new ComputedColumn(new("other"), "COUNT(defects) + 0 * SQRT(cars)")), grants);
+        var expected = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE due <= DATE '2026-03-28'");
+        Assert.Equal((expected, expected), (rows.Records.Sum(record => (decimal)record[new("value")]!), rows.Records.Sum(record => (decimal)record[new("other")]!)));
+        Assert.InRange(expected, 1, 499);
+    }
+
+    [Fact]
     public async Task Writing_has_a_condition_of_its_own_that_holds_before_and_after()
     {
         var policy = On(Defects, null, Verbs.View | Verbs.Update | Verbs.Create | Verbs.Delete) with { WriteCondition = new Filter.Holds("AND(state = \"open\", vessel.name = user.name)") };
