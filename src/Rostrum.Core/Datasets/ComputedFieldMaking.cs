@@ -57,13 +57,7 @@ public static class ComputedFieldMaking
     };
 
     // A quotient has more digits than anybody wants to see.
-    private static FieldType TypeOf(Typed tree, int? decimals) => tree.Type switch
-    {
-        FormulaType.Number => new FieldType.Number(Scale: decimals is { } digits ? Math.Clamp(digits, 0, 10) : tree.Exactness is Exactness.Exact ? null : 2),
-        FormulaType.Boolean => new FieldType.YesNo(),
-        FormulaType.Date => new FieldType.Date(),
-        FormulaType.Time => new FieldType.Time(),
-        FormulaType.DateTime => new FieldType.Instant(),
-        _ => new FieldType.Text(),
-    };
+    private static FieldType TypeOf(Typed tree, int? decimals) => tree.Type is FormulaType.Number
+        ? new FieldType.Number(Scale: decimals is { } digits ? Math.Clamp(digits, 0, 10) : tree.Exactness is Exactness.Exact ? null : 2)
+        : DatasetShapes.FieldTypeOf(tree.Type);
 }

@@ -113,6 +113,17 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
         };
     }
 
+    /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf"/> turns round.</summary>
+    public static FieldType FieldTypeOf(FormulaType type) => type switch
+    {
+        FormulaType.Number => new FieldType.Number(),
+        FormulaType.Boolean => new FieldType.YesNo(),
+        FormulaType.Date => new FieldType.Date(),
+        FormulaType.Time => new FieldType.Time(),
+        FormulaType.DateTime => new FieldType.Instant(),
+        _ => new FieldType.Text(),
+    };
+
     private IEnumerable<(string Name, FormulaType Type, ShapeMember Member)> Members(Dataset dataset)
     {
         var readable = grants.For(dataset.Id).Readable;

@@ -15,15 +15,7 @@ internal static class ComputedLeaf
         : new Leaf(value.Text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({value.Text})" : value.Text, FieldOf(name, value.Type), Nullable: true);
 
     /// <summary>A field of the type that a formula's values have, so that they are shown, sorted and paged by as a field's are.</summary>
-    public static Field FieldOf(FieldName name, FormulaType type) => type switch
-    {
-        FormulaType.Number => FieldOf(name, new FieldType.Number(), "numeric"),
-        FormulaType.Boolean => FieldOf(name, new FieldType.YesNo(), "boolean"),
-        FormulaType.Date => FieldOf(name, new FieldType.Date(), "date"),
-        FormulaType.Time => FieldOf(name, new FieldType.Time(), "time"),
-        FormulaType.DateTime => FieldOf(name, new FieldType.Instant(), "timestamptz"),
-        _ => FieldOf(name, new FieldType.Text(), "text"),
-    };
+    public static Field FieldOf(FieldName name, FormulaType type) => FieldOf(name, DatasetShapes.FieldTypeOf(type), PostgresDialect.TypeName(type));
 
     /// <summary>What formulas see of a value that a source gave: what they cannot carry is blank.</summary>
     public static object? Carried(Field field, object? value, TimeZoneInfo zone) => value switch

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 

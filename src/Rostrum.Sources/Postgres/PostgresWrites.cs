@@ -3,6 +3,7 @@ using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 

@@ -18,11 +18,10 @@ internal sealed class MySqlDialect : SqlDialect
         return column.Field.Type switch
         {
             FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
-            FieldType.Integer integer => new(sql, type) { Column = column, IsWhole = true, Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)integer.Minimum), integer.Maximum)) },
+            FieldType.Integer integer => Whole(column, sql, integer),
             FieldType.Number { Precision: { } precision and <= 28 } number => new(sql, type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), number.Scale ?? 0) },
             // Year 0 is a date here.
-            FieldType.Date => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
-            FieldType.Instant => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
+            FieldType.Date or FieldType.Instant => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
             _ => null,
         };
     }
@@ -63,7 +62,7 @@ internal sealed class MySqlDialect : SqlDialect
         FormulaType.Number when value.Exactness is not Exactness.Exact || value.Width.Scale > 28 => null,
         FormulaType.Number when value.IsWhole => $"CAST({Number(value)} AS CHAR)",
         FormulaType.Number => $"trim(trailing '.' from trim(trailing '0' from CAST(0 + CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
-        FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
+        FormulaType.Boolean => TruthAsText(value.Text),
         FormulaType.Date => $"date_format({value.Text}, '%Y-%m-%d')",
         _ => null,
     };

@@ -16,8 +16,6 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string Name => "PostgreSQL";
 
-    public override string Quote(string identifier) => $"\"{identifier.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
-
     public override string? TemplateOf(SqlAttribute sql) => sql.Postgres;
 
     public override string Null(FormulaType type) => $"NULL::{TypeName(type)}";
@@ -29,7 +27,7 @@ internal sealed class PostgresDialect : SqlDialect
         {
             FieldType.Text => new(IsPlainText(column.Field) ? sql : $"{sql}::text", type) { Column = column },
             FieldType.Choice or FieldType.Uuid => new($"{sql}::text", type) { Column = column },
-            FieldType.Integer integer => new($"{sql}::int8", type) { Column = column, IsWhole = true, Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)integer.Minimum), integer.Maximum)) },
+            FieldType.Integer integer => Whole(column, $"{sql}::int8", integer),
             FieldType.Number { Precision: { } precision } number when precision <= 28 => new($"nullif({sql}, 'NaN')", type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), Math.Max(number.Scale ?? 0, 0)) },
             // A column that declares no length could hold anything; what people keep in it is amounts. Decision 9 says what follows.
             FieldType.Number => new($"CASE WHEN abs({sql}) <= {Greatest} AND scale({sql}) <= 28 THEN {sql} END", type) { Column = column, Width = new NumberWidth(6, 2) },
@@ -102,7 +100,7 @@ internal sealed class PostgresDialect : SqlDialect
         FormulaType.Text or FormulaType.Choice => value.Text,
         FormulaType.Number when value.IsWhole => $"{Bracketed(value.Text)}::text",
         FormulaType.Number => $"trim_scale({value.Text})::text",
-        FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
+        FormulaType.Boolean => TruthAsText(value.Text),
         FormulaType.Date => $"to_char({value.Text}, 'YYYY-MM-DD')",
         FormulaType.Time => $"{Bracketed(value.Text)}::text",
         FormulaType.DateTime => $"(to_char({Bracketed(value.Text)} AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"') || ({Bracketed(value.Text)} AT TIME ZONE 'UTC')::time::text || 'Z')",
@@ -172,7 +170,8 @@ internal sealed class PostgresDialect : SqlDialect
 
     private static string Bracketed(string text) => text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({text})" : text;
 
-    private static string TypeName(FormulaType type) => type switch
+    /// <summary>The server's type for a formula's values.</summary>
+    public static string TypeName(FormulaType type) => type switch
     {
         FormulaType.Number => "numeric",
         FormulaType.Boolean => "boolean",

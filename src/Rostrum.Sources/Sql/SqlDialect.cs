@@ -11,7 +11,7 @@ internal abstract class SqlDialect
     /// <summary>What people call the database.</summary>
     public abstract string Name { get; }
 
-    public abstract string Quote(string identifier);
+    public virtual string Quote(string identifier) => SqlIdentifier.Quote(identifier);
 
     public virtual string Quote(TableName table) => table.Schema.Length > 0 ? $"{Quote(table.Schema)}.{Quote(table.Name)}" : Quote(table.Name);
 
@@ -60,6 +60,15 @@ internal abstract class SqlDialect
     public virtual string Comparable(SqlValue value) => value.Text;
 
     public abstract string? AsText(SqlValue value);
+
+    /// <summary>A truth value as the text that &amp; joins.</summary>
+    protected static string TruthAsText(string truth) => $"CASE WHEN {truth} THEN 'TRUE' WHEN NOT {truth} THEN 'FALSE' END";
+
+    /// <summary>A column of whole numbers.</summary>
+    protected static SqlValue Whole(SqlColumn column, string text, FieldType.Integer type) => new(text, new FormulaType.Number())
+    {
+        Column = column, IsWhole = true, Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
+    };
 
     public abstract string Join(IEnumerable<string> texts);
 

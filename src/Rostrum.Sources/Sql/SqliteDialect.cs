@@ -9,8 +9,6 @@ internal sealed class SqliteDialect : SqlDialect
 {
     public override string Name => "SQLite";
 
-    public override string Quote(string identifier) => $"\"{identifier.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
-
     public override string? TemplateOf(SqlAttribute sql) => sql.Sqlite;
 
     public override SqlValue? Value(SqlColumn column, FormulaType type)
@@ -19,7 +17,7 @@ internal sealed class SqliteDialect : SqlDialect
         return column.Field.Type switch
         {
             FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
-            FieldType.Integer integer => new(sql, type) { Column = column, IsWhole = true, Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)integer.Minimum), integer.Maximum)) },
+            FieldType.Integer integer => Whole(column, sql, integer),
             FieldType.Date => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
             _ => null,
         };
@@ -55,7 +53,7 @@ internal sealed class SqliteDialect : SqlDialect
     {
         FormulaType.Text or FormulaType.Choice or FormulaType.Date => value.Text,
         FormulaType.Number => $"CAST({value.Text} AS TEXT)",
-        FormulaType.Boolean => $"CASE WHEN {value.Text} THEN 'TRUE' WHEN NOT {value.Text} THEN 'FALSE' END",
+        FormulaType.Boolean => TruthAsText(value.Text),
         _ => null,
     };
 

@@ -16,6 +16,7 @@ namespace Rostrum.Web.Workshop.Sources;
 internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFormat format, AppWriting writing) : PageModel
 {
     private const int SampleRows = 8;
+    private FormulaShape? _shape;
 
     public sealed record TableEntry(Dataset Dataset, TableStructure Structure);
 
@@ -43,7 +44,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
     public IReadOnlyList<Guid> Chosen { get; set; } = [];
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid? table, CancellationToken cancellation) =>
-        await LoadAsync(id, table, cancellation) ? Page() : NotFound();
+        await LoadAsync(id, table, cancellation) ? await ShowAsync(cancellation) : NotFound();
 
     /// <summary>Drafts an app from the chosen tables.</summary>
     public async Task<IActionResult> OnPostDraftAsync(Guid id, Guid? table, CancellationToken cancellation)
@@ -55,7 +56,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
 
         var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
         Refusal = chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
-        return Refusal is null ? Redirect($"/workshop/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation)}") : Page();
+        return Refusal is null ? Redirect($"/workshop/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation)}") : await ShowAsync(cancellation);
     }
 
     /// <summary>Corrects what was guessed of a table.</summary>
@@ -71,7 +72,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
         Refusal = refusal;
         if (corrected is null)
         {
-            return Page();
+            return await ShowAsync(cancellation);
         }
 
         stored.Definition = corrected;
@@ -81,7 +82,7 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
 
     /// <summary>What is wrong with a computed field's formula; null where nothing is.</summary>
     public string? ProblemOf(Field field) =>
-        new DatasetShapes(Catalogue, Grants.Everywhere(Grant.ViewOnly)).Of(Open.Dataset).Shape is var shape && shape.Computed(shape.IndexOf(field.Name.Value)) is { Problem: { } problem } ? problem : null;
+        (_shape ??= new DatasetShapes(Catalogue, Grants.Everywhere(Grant.ViewOnly)).Of(Open.Dataset).Shape) is var shape && shape.Computed(shape.IndexOf(field.Name.Value)) is { Problem: { } problem } ? problem : null;
 
     public static string Rows(TableStructure table) => table.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
 
@@ -101,19 +102,26 @@ internal sealed class SourceModel(RostrumStore store, RecordGate gate, RecordFor
         }
 
         Open = open;
+        return true;
+    }
+
+    // Rows and examples are read only for a page that is shown.
+    private async Task<PageResult> ShowAsync(CancellationToken cancellation)
+    {
+        var dataset = Open.Dataset;
         Sample = await gate.ReadAsync(
             Catalogue,
-            new ReadRequest(open.Dataset.Id)
+            new ReadRequest(dataset.Id)
             {
-                Fields = [.. open.Dataset.Fields.Select(field => field.Name)],
-                Titles = [.. open.Dataset.Relations.Select(relation => relation.Name)],
+                Fields = [.. dataset.Fields.Select(field => field.Name)],
+                Titles = [.. dataset.Relations.Select(relation => relation.Name)],
                 Window = new PageWindow.FromStart(0, SampleRows),
                 Counted = true,
             },
             Grants.Everywhere(Grant.ViewOnly),
             cancellation);
-        Examples = await ExamplesAsync(open.Dataset, cancellation);
-        return true;
+        Examples = await ExamplesAsync(dataset, cancellation);
+        return Page();
     }
 
     private async Task<Dictionary<Relation, string>> ExamplesAsync(Dataset dataset, CancellationToken cancellation)

@@ -1,6 +1,6 @@
 using Rostrum.Core.Datasets;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Names of tables and columns as they stand in a statement. Every name comes from the structure that was read.</summary>
 internal static class SqlIdentifier
