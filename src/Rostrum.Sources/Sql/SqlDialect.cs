@@ -67,7 +67,9 @@ internal abstract class SqlDialect
     /// <summary>A column of whole numbers.</summary>
     protected static SqlValue Whole(SqlColumn column, string text, FieldType.Integer type) => new(text, new FormulaType.Number())
     {
-        Column = column, IsWhole = true, Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
+        Column = column,
+        IsWhole = true,
+        Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
     };
 
     public abstract string Join(IEnumerable<string> texts);
