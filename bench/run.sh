@@ -44,11 +44,17 @@ wait_until 60 curl -fsS -o /dev/null "http://127.0.0.1:$theirs/sailings"
 memory() { awk '/^VmRSS/ { printf "%d", $2 / 1024 }' "/proc/$1/status"; }
 
 jar=$LOCAL/run/bench.cookies
-rm -f "$jar"
-token=$(curl -sS -c "$jar" "http://127.0.0.1:$ours/sign-in" | sed -n 's/.*__RequestVerificationToken" type="hidden" value="\([^"]*\)".*/\1/p' | head -n 1)
-curl -sS -o /dev/null -b "$jar" -c "$jar" --data-urlencode "UserName=bea" --data-urlencode "Password=harbour-light-42" --data-urlencode "__RequestVerificationToken=$token" "http://127.0.0.1:$ours/sign-in"
-BENCH_COOKIE=$(awk '$6 == "rostrum" { print "rostrum=" $7 }' "$jar")
-export BENCH_COOKIE
+cookie_of() { # cookie_of PERSON
+  local token
+  rm -f "$jar"
+  token=$(curl -sS -c "$jar" "http://127.0.0.1:$ours/sign-in" | sed -n 's/.*__RequestVerificationToken" type="hidden" value="\([^"]*\)".*/\1/p' | head -n 1)
+  curl -sS -o /dev/null -b "$jar" -c "$jar" --data-urlencode "UserName=$1" --data-urlencode "Password=harbour-light-42" --data-urlencode "__RequestVerificationToken=$token" "http://127.0.0.1:$ours/sign-in"
+  awk '$6 == "rostrum" { print "rostrum=" $7 }' "$jar"
+}
+
+agent=$(cookie_of pia)
+builder=$(cookie_of bea)
+export BENCH_COOKIE=$builder
 rest=$(memory $ours_pid)
 
 list=http://127.0.0.1:$ours/apps/timetable/sailings
@@ -66,7 +72,8 @@ wrk -t1 -c8 -d12s "$list" -H "Cookie: $BENCH_COOKIE" >/dev/null
 wrk -t1 -c8 -d12s "$hand" >/dev/null
 printf '%-34s %28s   %28s   %s\n' "" "Rostrum" "by hand" "ratio of"
 printf '%-34s %28s   %28s   %s\n' "case" "req/s    p50 ms    p99 ms" "req/s    p50 ms    p99 ms" "throughput"
-while IFS='|' read -r name ours_address theirs_address connections; do
+while IFS='|' read -r name ours_address theirs_address connections person; do
+  BENCH_COOKIE=${person:-$builder}
   measure "$ours_address" "$connections" >/dev/null
   measure "$theirs_address" "$connections" >/dev/null
   : >"$LOCAL/run/bench.ours" >"$LOCAL/run/bench.theirs"
@@ -78,6 +85,7 @@ while IFS='|' read -r name ours_address theirs_address connections; do
     awk -v name="$name" '{ printf "%-34s %10.1f %8.1f %8.1f   %10.1f %8.1f %8.1f   %.2f%s\n", name, $1, $2, $3, $5, $6, $7, $1 / $5, ($4 + $8 > 0 ? "   (" $4 "+" $8 " failed)" : "") }'
 done <<EOF
 first page|$list|$hand|8
+first page, own port alone|$list|$hand?port=BRW|8|$agent
 page 10,000 by "Further"|http://127.0.0.1:$ours$further|$hand?p=10000|2
 page 10,000 by its number|$list?page=10000|$hand?p=10000|2
 sorted by a column without index|$list?sort=-foot_passengers|$hand?sort=-foot_passengers|2

@@ -32,6 +32,6 @@ formula() {
 build_projects() {
   local project
   for project in "$@"; do
-    dotnet build "$project" -c Release -v quiet -nodeReuse:false
+    dotnet build "$project" -c Release -v quiet -nodeReuse:false || return
   done
 }

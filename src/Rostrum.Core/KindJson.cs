@@ -16,6 +16,22 @@ public static class KindJson
         .GroupBy(type => type.BaseType!)
         .ToFrozenDictionary(family => family.Key, family => family.Select(kind => new JsonDerivedType(kind, NameOf(kind))).ToArray());
 
+    /// <summary>Reads a document; null where a text is none of its kind, whatever it is.</summary>
+    public static T? Read<T>(string text) where T : class
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<T>(text, Options);
+        }
+        catch (Exception exception) when (exception is JsonException or NotSupportedException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>A document as text.</summary>
+    public static string Write<T>(T document) => JsonSerializer.Serialize(document, Options);
+
     /// <summary>The name under which a kind stands in a document: its class's name with a small first letter.</summary>
     public static string NameOf(Type kind)
     {
@@ -23,8 +39,10 @@ public static class KindJson
         return JsonNamingPolicy.CamelCase.ConvertName(kind.Name);
     }
 
+    // The database orders a document's names by their length, so that the kind does not always come first.
     private static JsonSerializerOptions Create() => new(JsonSerializerDefaults.Web)
     {
+        AllowOutOfOrderMetadataProperties = true,
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
         TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds } },

@@ -97,6 +97,55 @@ public sealed record GroupRequest(DatasetId Dataset, FieldName Field, Filter Fil
 {
     /// <summary>What computed columns give; the field may be one of them.</summary>
     public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+
+    /// <summary>The names that its formulas have beside their record's.</summary>
+    public RequestNames? Names { get; init; }
+}
+
+/// <summary>What is told of the values of a field, all together.</summary>
+public enum Total
+{
+    /// <summary>Their sum.</summary>
+    Sum,
+
+    /// <summary>Their mean.</summary>
+    Average,
+
+    /// <summary>The least of them.</summary>
+    Least,
+
+    /// <summary>The greatest of them.</summary>
+    Most,
+}
+
+/// <summary>A total over a field's values; blanks do not count.</summary>
+/// <param name="Dataset">The dataset.</param>
+/// <param name="Field">A field with numbers.</param>
+/// <param name="Total">What is told.</param>
+/// <param name="Filter">Over which records.</param>
+/// <param name="Search">Words that they contain.</param>
+public sealed record TotalRequest(DatasetId Dataset, FieldName Field, Total Total, Filter Filter, string Search = "")
+{
+    /// <summary>The names that its formulas have beside their record's.</summary>
+    public RequestNames? Names { get; init; }
+}
+
+/// <summary>What came of a <see cref="TotalRequest"/>.</summary>
+public abstract record TotalResult
+{
+    private TotalResult() { }
+
+    /// <summary>The total; null where there are no values.</summary>
+    public sealed record Value(decimal? Number) : TotalResult;
+
+    /// <summary>A formula of the request is wrong, or asks for what cannot be had.</summary>
+    public sealed record Invalid(string Problem) : TotalResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : TotalResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : TotalResult;
 }
 
 /// <summary>One value and its frequency. The title is the related record's, where the field carries a relation.</summary>
@@ -142,6 +191,9 @@ public abstract record SaveResult
 
     /// <summary>Values that cannot be.</summary>
     public sealed record Invalid(ImmutableArray<FieldProblem> Problems) : SaveResult;
+
+    /// <summary>Rules warn of it. Saved with these messages among those seen, it is written.</summary>
+    public sealed record Warned(ImmutableArray<FieldProblem> Problems) : SaveResult;
 
     /// <summary>The person may not.</summary>
     public sealed record Denied(string Reason) : SaveResult;

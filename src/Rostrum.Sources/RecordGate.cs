@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -66,7 +67,7 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         ArgumentNullException.ThrowIfNull(request);
 
         // To be counted by a field says as much of it as to be sorted by it.
-        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)] };
+        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)], Names = request.Names };
         var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
         if (allowed is null)
         {
@@ -81,14 +82,102 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
             cancellation);
     }
 
+    /// <summary>A total over a field's values.</summary>
+    public async Task<TotalResult> TotalAsync(DatasetCatalogue catalogue, TotalRequest request, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+
+        // A total over few records tells their values, so it is for whoever may sort by them.
+        var read = new ReadRequest(request.Dataset) { Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)], Names = request.Names };
+        var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
+        if (allowed is null)
+        {
+            return refusal is ReadResult.Denied denied ? new TotalResult.Denied(denied.Reason) : new TotalResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
+        }
+
+        var dataset = catalogue.Find(request.Dataset)!;
+        return dataset[request.Field].Type.IsNumeric
+            ? await AtSourceAsync<TotalResult>(
+                dataset,
+                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).TotalAsync(connection, dataset, allowed, request.Total, token),
+                failure => new TotalResult.Failed(failure),
+                cancellation)
+            : new TotalResult.Invalid($"“{dataset.LabelOf(request.Field)}” holds no numbers.");
+    }
+
+    /// <summary>Says by which roles and policies a person may or may not do each thing with a dataset's records, or with one of them.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="record">The record in question; null where none is.</param>
+    /// <param name="roles">The person's roles.</param>
+    /// <param name="policies">All policies.</param>
+    /// <param name="user">The person, for conditions that ask.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <remarks>Each condition is put to the source by itself, in the way in which it narrows a read: what is said is what happens.</remarks>
+    public async Task<ImmutableArray<Decision>> DecideAsync(DatasetCatalogue catalogue, Dataset dataset, RecordKey? record, IReadOnlySet<string> roles, ImmutableArray<Policy> policies, SignedIn? user, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        var decisions = ImmutableArray.CreateBuilder<Decision>();
+        foreach (var verb in new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete })
+        {
+            var reasons = ImmutableArray.CreateBuilder<DecisionReason>();
+            foreach (var (policy, condition) in Decision.About(verb, roles, policies, dataset.Id))
+            {
+                bool? holds = condition is Filter.Everything ? true : null;
+                if (holds is null && record is not null)
+                {
+                    var alone = Grants.Of(roles, [Policy.On(policy.Role, dataset.Id, Verbs.View) with { Condition = condition }], user);
+                    holds = await ReadAsync(catalogue, ReadRequest.Of(dataset, record), alone, cancellation) is ReadResult.Rows { Records: [_] };
+                }
+
+                reasons.Add(new DecisionReason(policy.Role, condition is Filter.Everything ? null : string.Join(" and ", condition.Formulas), holds));
+            }
+
+            decisions.Add(new Decision(verb, reasons.ToImmutable()));
+        }
+
+        return decisions.ToImmutable();
+    }
+
     /// <summary>What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.</summary>
-    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition) => GrantSql.Problem(catalogue, dataset, condition);
+    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) => GrantSql.Problem(catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(changes);
         return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
+    }
+
+    /// <summary>What would be wrong with a change, as far as it can be told without making it; null where the source cannot be asked.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="id">The dataset.</param>
+    /// <param name="change">A new record, or new values of a known one.</param>
+    /// <param name="grants">The person's grants: of a record that is not there for them nothing is said.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<ImmutableArray<FieldProblem>?> CheckAsync(DatasetCatalogue catalogue, DatasetId id, Change change, Grants grants, CancellationToken cancellation)
+    {
+        if (catalogue.Find(id) is not { } dataset || Denial(dataset, grants.For(id), change, NeededFor(change), isUndo: false) is not null)
+        {
+            return [];
+        }
+
+        var context = Context(null);
+        var values = Completed(dataset, change, grants, context);
+        var problems = ChangeChecks.Problems(dataset, change, values);
+        if (change is Change.Update { Key: var key } && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] })
+        {
+            return [];
+        }
+
+        // What a database could not take cannot be held against rules either.
+        var sound = new FieldValues(values.Where(pair => problems.All(problem => problem.Field != pair.Key)));
+        var rules = new PostgresRules(catalogue, context, grants.User);
+        return await AtSourceAsync<ImmutableArray<FieldProblem>?>(
+            dataset,
+            async (connection, token) => [.. problems, .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token)],
+            _ => null,
+            cancellation);
     }
 
     /// <summary>Takes back a change that the person made: allowed to whoever may still do what is taken back.</summary>
@@ -116,7 +205,12 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var dataset = catalogue.Find(request.Dataset)!;
         var readable = grants.For(dataset.Id).Readable;
-        var shapes = new DatasetShapes(catalogue, grants);
+        var shapes = request.Names?.Shapes ?? new DatasetShapes(catalogue, grants);
+        if (!ReferenceEquals(shapes.Grants, grants))
+        {
+            throw new ArgumentException("The names of a request are made with the rights of whoever makes it.", nameof(request));
+        }
+
         var fields = new ComputedFields(dataset, shapes, readable.Has);
         if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
         {
@@ -125,7 +219,7 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
         expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
-        var (formulas, problem) = RequestFormulas.Check(shapes, Context(request.Now), dataset, expanded.Computed, expanded.Filter);
+        var (formulas, problem) = RequestFormulas.Check(shapes, Context(request.Now), dataset, expanded.Computed, expanded.Filter, request.Names?.Known ?? SignedIn.Names(grants.User));
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
     }
 
@@ -143,26 +237,41 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
             return new SaveResult.Denied("There is no such dataset.");
         }
 
-        var grant = grants.For(dataset.Id);
+        var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == NeededToUndo);
+        var completed = new List<Change>();
         foreach (var change in changes.Changes)
         {
-            if (Denial(dataset, grant, change, needed(change), needed == NeededToUndo) is { } reason)
+            if (Denial(dataset, grant, change, needed(change), isUndo) is { } reason)
             {
                 return new SaveResult.Denied(reason);
             }
 
-            if (ChangeChecks.Problems(dataset, change) is { IsEmpty: false } problems)
+            var values = Completed(dataset, change, grants, context);
+            if (ChangeChecks.Problems(dataset, change, values) is { IsEmpty: false } problems)
             {
                 return new SaveResult.Invalid(problems);
             }
+
+            completed.Add(change is Change.Insert && !isUndo ? new Change.Insert(values) : change);
         }
+
+        // What is taken back was once as it is to be again; rules are for what is new.
+        var rules = isUndo ? null : new PostgresRules(catalogue, context, grants.User);
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, format, Context(null), needed).SaveAsync(connection, dataset, changes, token),
+            (connection, token) => new PostgresWrites(catalogue, grants, format, context, needed, rules).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
             failure => new SaveResult.Failed(failure),
             cancellation);
     }
+
+    // A new record has what its fields' defaults give where the person says nothing.
+    private static FieldValues Completed(Dataset dataset, Change change, Grants grants, FormulaContext context) => change switch
+    {
+        Change.Insert insert => FieldDefault.Missing(dataset, insert.Values, grants.User, context),
+        Change.Update update => update.Values,
+        _ => FieldValues.None,
+    };
 
     private static Verbs NeededFor(Change change) => change switch
     {
@@ -228,6 +337,11 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
     private async Task<T> AtSourceAsync<T>(Dataset dataset, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
     {
+        if (dataset.GoneBecause is { } gone)
+        {
+            return failed(new SourceFailure(FailureReason.Other, gone));
+        }
+
         if (await sources.FindAsync(dataset.Source, cancellation) is not { } settings)
         {
             return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));

@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Identity;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Store;
@@ -9,6 +10,18 @@ namespace Rostrum.Store;
 public sealed class Person : IdentityUser<Guid>
 {
     public required string Name { get; set; }
+
+    /// <summary>The values of the workspace's attributes, each in canonical text; blank where there is none.</summary>
+    public Dictionary<string, string> Attributes { get; set; } = [];
+}
+
+/// <summary>Something that the workspace keeps of each person, for formulas to ask after.</summary>
+public sealed class StoredAttribute
+{
+    /// <summary>The name in formulas, after <c>user.</c></summary>
+    public required string Name { get; init; }
+    public required string Label { get; set; }
+    public required FieldType Type { get; set; }
 }
 
 /// <summary>What a person is in the workspace. Builders and owners are Rostrum's own; the rest is the company's.</summary>
@@ -51,6 +64,31 @@ public sealed class StoredApp
     public required AppDefinition Draft { get; set; }
     public int Revision { get; set; }
     public int? LiveVersion { get; set; }
+}
+
+/// <summary>An edit of an app's draft, in the order in which they were made.</summary>
+public sealed class StoredEdit
+{
+    public Guid AppId { get; init; }
+
+    /// <summary>The draft's revision that came of it.</summary>
+    public int Revision { get; init; }
+    public Guid PersonId { get; init; }
+    public required string PersonName { get; init; }
+    public DateTimeOffset At { get; init; }
+    public required AppEdit Edit { get; init; }
+
+    /// <summary>What takes it back.</summary>
+    public required AppEdit Inverse { get; init; }
+
+    /// <summary>What it did, in words.</summary>
+    public required string Said { get; init; }
+
+    /// <summary>It was taken back.</summary>
+    public bool Undone { get; set; }
+
+    /// <summary>It takes another back, or does that again: it is not itself taken back.</summary>
+    public bool IsUndo { get; init; }
 }
 
 /// <summary>A published version. It is never changed: the database refuses that.</summary>

@@ -20,7 +20,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
 
     public DbSet<StoredVersion> Versions => Set<StoredVersion>();
 
+    public DbSet<StoredEdit> Edits => Set<StoredEdit>();
+
     public DbSet<StoredPolicy> Policies => Set<StoredPolicy>();
+
+    public DbSet<StoredAttribute> Attributes => Set<StoredAttribute>();
 
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
 
@@ -38,7 +42,17 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
     protected override void OnModelCreating(ModelBuilder builder)
     {
         base.OnModelCreating(builder);
-        builder.Entity<Person>().ToTable("people");
+        builder.Entity<Person>(person =>
+        {
+            person.ToTable("people");
+            AsJson(person.Property(row => row.Attributes));
+            person.Property(row => row.Attributes).HasDefaultValueSql("'{}'");
+        });
+        builder.Entity<StoredAttribute>(attribute =>
+        {
+            attribute.ToTable("person_attributes").HasKey(row => row.Name);
+            AsJson(attribute.Property(row => row.Type));
+        });
         builder.Entity<Role>().ToTable("roles");
         builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserRole<Guid>>().ToTable("people_roles");
         builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserClaim<Guid>>().ToTable("people_claims");
@@ -67,6 +81,13 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
             version.ToTable("app_versions").HasKey(row => new { row.AppId, row.Number });
             version.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId);
             AsJson(version.Property(row => row.Frozen));
+        });
+        builder.Entity<StoredEdit>(edit =>
+        {
+            edit.ToTable("app_edits").HasKey(row => new { row.AppId, row.Revision });
+            edit.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId);
+            AsJson(edit.Property(row => row.Edit));
+            AsJson(edit.Property(row => row.Inverse));
         });
         builder.Entity<StoredPolicy>().ToTable("policies").HasKey(row => new { row.Role, row.DatasetId });
         builder.Entity<StoredPolicy>().HasOne<StoredDataset>().WithMany().HasForeignKey(row => row.DatasetId);

@@ -12,8 +12,12 @@ public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVer
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label);
 
-/// <summary>A person's name, address and the names of the person's roles.</summary>
-public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles);
+/// <summary>A person's name, address, the names of the person's roles, and what else the workspace keeps of people.</summary>
+public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)
+{
+    /// <summary>The person as formulas see it.</summary>
+    public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes };
+}
 
 /// <summary>What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.</summary>
 public sealed record Workspace(
@@ -21,8 +25,12 @@ public sealed record Workspace(
     ImmutableArray<RoleEntry> Roles,
     ImmutableArray<Policy> Policies,
     FrozenDictionary<Guid, PersonEntry> People,
-    FrozenDictionary<Guid, StoredSource> Sources)
+    FrozenDictionary<Guid, StoredSource> Sources,
+    ImmutableArray<PersonAttribute> Attributes)
 {
+    /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
+    public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
+
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
@@ -32,9 +40,10 @@ public sealed record Workspace(
         var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
         var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
-        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email }).ToListAsync(cancellation);
+        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email, person.Attributes }).ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
+        var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
         return new Workspace(
             [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
@@ -42,7 +51,9 @@ public sealed record Workspace(
             [.. policies.Select(policy => policy.AsPolicy())],
             people.ToFrozenDictionary(
                 person => person.Id,
-                person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal))),
-            sources.ToFrozenDictionary(source => source.Id));
+                person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), [.. attributes.Select(attribute => new PersonAttribute(
+                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))])),
+            sources.ToFrozenDictionary(source => source.Id),
+            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))]);
     }
 }

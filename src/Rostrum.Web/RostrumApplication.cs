@@ -10,6 +10,7 @@ using Rostrum.Web.Live;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
 using Rostrum.Web.Workshop.Apps;
+using Rostrum.Web.Workshop.Composer;
 using Rostrum.Web.Workshop.Sources;
 
 namespace Rostrum.Web;
@@ -38,6 +39,7 @@ internal static class RostrumApplication
         services.AddScoped<Undoing>();
         services.AddScoped<SourceSetUp>();
         services.AddScoped<AppWriting>();
+        services.AddScoped<DraftEditing>();
         services.AddPeople();
 
         // Only what means something to HTML is escaped; letters of any script stay as they are.
@@ -51,6 +53,7 @@ internal static class RostrumApplication
             pages.Conventions.AllowAnonymousToPage("/People/SignIn");
             pages.Conventions.AllowAnonymousToPage("/People/Problem");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
+            pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
         }).WithRazorPagesAtContentRoot();
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views => views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
     }

@@ -17,7 +17,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_list_shows_names_counts_and_what_the_address_asks_for()
     {
         var bea = await application.AsAsync("bea");
-        var page = await bea.PageAsync(Defects + "?is.vessel=BF-101&is.state=open&sort=title&from.reported_at=2020-01-01");
+        var page = await bea.PageAsync(Defects + "?defects.is.vessel=BF-101&defects.is.state=open&defects.sort=title&defects.from.reported_at=2020-01-01");
         Assert.All(page.QuerySelectorAll("tbody tr td:nth-child(2)"), cell => Assert.Equal("Kittiwake", cell.TextContent));
         Assert.Equal(["from 01 Jan 2020", "is Kittiwake", "is open"], page.QuerySelectorAll(".part em").Select(part => part.TextContent).Order(StringComparer.Ordinal));
         var titles = page.QuerySelectorAll("tbody th").Select(cell => cell.TextContent).ToArray();
@@ -26,14 +26,14 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     }
 
     [Theory]
-    [InlineData("?sort=no_such_field")]
-    [InlineData("?is.cost=x&from.due=yesterday&has.id=3")]
-    [InlineData("?page=999999")]
-    [InlineData("?page=-1&after=rubbish&before=%00")]
-    [InlineData("?after=WyJ4Il0")]
-    [InlineData("?record=no-number")]
-    [InlineData("?record=99999999")]
-    [InlineData("?q=%25%27%3B--")]
+    [InlineData("?defects.sort=no_such_field")]
+    [InlineData("?defects.is.cost=x&defects.from.due=yesterday&defects.has.id=3")]
+    [InlineData("?defects.page=999999")]
+    [InlineData("?defects.page=-1&defects.after=rubbish&defects.before=%00")]
+    [InlineData("?defects.after=WyJ4Il0")]
+    [InlineData("?defects.selected=no-number")]
+    [InlineData("?defects.selected=99999999")]
+    [InlineData("?defects.q=%25%27%3B--")]
     public async Task An_address_with_slips_in_it_still_gives_a_page(string query) =>
         Assert.Equal(HttpStatusCode.OK, await (await application.AsAsync("bea")).StatusAsync(Defects + query));
 
@@ -42,7 +42,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     {
         var before = await DefectAsync(11);
         var bea = await application.AsAsync("bea");
-        var open = await bea.PageAsync(Defects + "?record=11");
+        var open = await bea.PageAsync(Defects + "?defects.selected=11");
         var saved = await Visitor.ParseAsync(await bea.SubmitAsync(open, "Save", ("v.title", "<script>alert('x')</script> \"quoted\""), ("v.estimated_cost", "12.5")));
         Assert.Equal("Defect “<script>alert('x')</script> \"quoted\"” saved.", Said(saved));
         Assert.Empty(saved.QuerySelectorAll("tbody script"));
@@ -50,10 +50,10 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
         Assert.Single(saved.QuerySelectorAll("tr.marked"));
 
         var undo = saved.QuerySelector("[name=undo]")!.GetAttribute("value")!;
-        var undone = await Visitor.ParseAsync(await bea.PostAsync(Defects + "?record=11", Defects + "?handler=Undo", ("undo", undo)));
+        var undone = await Visitor.ParseAsync(await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo)));
         Assert.StartsWith("Undone", Said(undone), StringComparison.Ordinal);
         Assert.Equal(before, await DefectAsync(11));
-        var again = await Visitor.ParseAsync(await bea.PostAsync(Defects + "?record=11", Defects + "?handler=Undo", ("undo", undo)));
+        var again = await Visitor.ParseAsync(await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo)));
         Assert.Equal("There is nothing to undo any more.", Said(again));
     }
 
@@ -61,10 +61,10 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task Nobody_undoes_what_somebody_else_did()
     {
         var bea = await application.AsAsync("bea");
-        var saved = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?record=12"), "Save", ("v.actual_cost", "77")));
+        var saved = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?defects.selected=12"), "Save", ("v.actual_cost", "77")));
         var undo = saved.QuerySelector("[name=undo]")!.GetAttribute("value")!;
         var maren = await application.AsAsync("maren");
-        Assert.Equal("There is nothing to undo any more.", Said(await Visitor.ParseAsync(await maren.PostAsync(Defects + "?record=12", Defects + "?handler=Undo", ("undo", undo)))));
+        Assert.Equal("There is nothing to undo any more.", Said(await Visitor.ParseAsync(await maren.PostAsync(Defects + "?defects.selected=12", Defects + "?handler=Undo", ("undo", undo)))));
         Assert.Equal("77.00", await application.FleetScalarAsync("SELECT actual_cost FROM defects WHERE id = 12"));
     }
 
@@ -72,16 +72,16 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_record_is_added_with_the_databases_own_defaults_and_deleted_and_comes_back()
     {
         var bea = await application.AsAsync("bea");
-        var added = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?new=1"), "Save", ("v.title", "Brand new"), ("v.vessel", "BF-103"), ("v.reported_by", "Tuva Berg")));
+        var added = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?defects.new=1"), "Save", ("v.title", "Brand new"), ("v.vessel", "BF-103"), ("v.reported_by", "Tuva Berg")));
         Assert.Equal("Defect “Brand new” added.", Said(added));
         var key = added.QuerySelector("tr.marked")!.GetAttribute("data-key")!;
         var before = await application.FleetScalarAsync($"SELECT to_jsonb(d) FROM defects d WHERE id = {key}");
         Assert.Contains("\"state\": \"open\"", before, StringComparison.Ordinal);
 
-        var deleted = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + $"?record={key}"), "Delete"));
+        var deleted = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + $"?defects.selected={key}"), "Delete"));
         Assert.Equal("Defect “Brand new” deleted.", Said(deleted));
         Assert.Equal("", await application.FleetScalarAsync($"SELECT 1 FROM defects WHERE id = {key}"));
-        using var undone = await bea.PostAsync(Defects + "?new=1", Defects + "?handler=Undo", ("undo", deleted.QuerySelector("[name=undo]")!.GetAttribute("value")!));
+        using var undone = await bea.PostAsync(Defects + "?defects.new=1", Defects + "?handler=Undo", ("undo", deleted.QuerySelector("[name=undo]")!.GetAttribute("value")!));
         Assert.Equal(before, await application.FleetScalarAsync($"SELECT to_jsonb(d) FROM defects d WHERE id = {key}"));
     }
 
@@ -90,7 +90,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     {
         var before = await DefectAsync(21);
         var bea = await application.AsAsync("bea");
-        var page = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?record=21"), "Save",
+        var page = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?defects.selected=21"), "Save",
             ("v.title", ""), ("v.estimated_cost", "a lot"), ("v.due", "soon"), ("v.reported_by", "<i>me</i>"), ("v.actual_cost", "123456789012")));
         Assert.Equal("This cannot be left blank.", ProblemAt(page, "title"));
         Assert.Contains("is not a number", ProblemAt(page, "estimated_cost"), StringComparison.Ordinal);
@@ -105,7 +105,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_rule_of_the_database_is_said_at_its_fields()
     {
         var bea = await application.AsAsync("bea");
-        var page = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync("/apps/timetable/sailings?record=5"), "Save", ("v.arrives_planned", "2020-01-01T10:00")));
+        var page = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync("/apps/timetable/sailings?sailings.selected=5"), "Save", ("v.arrives_planned", "2020-01-01T10:00")));
         Assert.Contains("“arrives after departure”", ProblemAt(page, "arrives_planned"), StringComparison.Ordinal);
     }
 
@@ -114,8 +114,8 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     {
         var bea = await application.AsAsync("bea");
         var maren = await application.AsAsync("maren");
-        var opened = await bea.PageAsync(Defects + "?record=31");
-        using var first = await maren.SubmitAsync(await maren.PageAsync(Defects + "?record=31"), "Save", ("v.title", "As Maren has it"), ("v.actual_cost", "5"));
+        var opened = await bea.PageAsync(Defects + "?defects.selected=31");
+        using var first = await maren.SubmitAsync(await maren.PageAsync(Defects + "?defects.selected=31"), "Save", ("v.title", "As Maren has it"), ("v.actual_cost", "5"));
 
         var conflict = await Visitor.ParseAsync(await bea.SubmitAsync(opened, "Save", ("v.title", "As Bea has it"), ("v.reported_by", "Bea Holm")));
         Assert.Contains("Somebody else saved this defect", conflict.QuerySelector(".notice")!.TextContent, StringComparison.Ordinal);
@@ -131,7 +131,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task What_was_typed_into_a_record_that_somebody_deleted_still_stands_there()
     {
         var bea = await application.AsAsync("bea");
-        var opened = await bea.PageAsync(Defects + "?record=41");
+        var opened = await bea.PageAsync(Defects + "?defects.selected=41");
         await application.FleetAsync("DELETE FROM defects WHERE id = 41");
         var page = await Visitor.ParseAsync(await bea.SubmitAsync(opened, "Save", partial: true, ("v.title", "half an hour of typing")));
         Assert.Contains("Somebody deleted this defect", page.QuerySelector(".notice")!.TextContent, StringComparison.Ordinal);
@@ -163,7 +163,7 @@ public sealed class OutageTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_panel_whose_source_stopped_says_so_and_recovers_by_itself()
     {
         var bea = await application.AsAsync("bea");
-        var opened = await bea.PageAsync("/apps/maintenance/defects?record=1");
+        var opened = await bea.PageAsync("/apps/maintenance/defects?defects.selected=1");
         await DemoApplication.ServerAsync($"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{application.FleetName}'");
         await DemoApplication.ServerAsync($"ALTER DATABASE {application.FleetName} RENAME TO {application.FleetName}_away");
         Assert.Contains("cannot be read at the moment", (await bea.PageAsync("/apps/maintenance/defects")).Body!.TextContent, StringComparison.Ordinal);

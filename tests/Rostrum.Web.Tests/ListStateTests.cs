@@ -42,7 +42,7 @@ internal static class Defects
         return new Record(new RecordLayout(Dataset.Fields.Select(field => field.Name), []), new RecordKey([1L]), values, title, []);
     }
 
-    public static RecordForm Form(Record record, Grant? grant = null) => RecordForm.Of(Dataset, Dataset.Fields.Select(field => field.Name), grant ?? Grant.Everything, record, Oslo);
+    public static RecordForm Form(Record record, Grant? grant = null) => RecordForm.Of(Dataset, Dataset.Fields.Select(field => field.Name), grant ?? Grant.Everything, record, Oslo, null);
 
     public static FormCollection Posted(RecordForm form, params (string Field, string Text)[] typed)
     {
@@ -63,31 +63,33 @@ internal static class Defects
 
 public sealed class ListStateTests
 {
-    private static ListState Read(string query) => ListState.Read(new QueryCollection(QueryHelpers.ParseQuery(query)));
+    private static ListState Read(string query) => ListState.Read(QueryHelpers.ParseQuery(query));
+
+    private static string Written(ListState state) => QueryHelpers.AddQueryString("", state.Pairs());
 
     [Theory]
     [InlineData("")]
-    [InlineData("?q=pump%20%26%20door&is.state=open&is.state=closed&from.due=2026-01-01&to.cost=5&has.title=%3Cb%3E&sort=-due&page=3&after=abc&record=1~2")]
+    [InlineData("?q=pump%20%26%20door&is.state=open&is.state=closed&from.due=2026-01-01&to.cost=5&has.title=%3Cb%3E&sort=-due&page=3&after=abc&selected=1~2")]
     [InlineData("?is.state=~blank&sort=title&new=1")]
     [InlineData("?before=xyz&page=2")]
     public void An_address_is_read_and_written_without_loss(string query)
     {
         var state = Read(query);
-        Assert.Equal(state.ToQuery(), Read(state.ToQuery()).ToQuery());
-        Assert.Equal(QueryHelpers.ParseQuery(query).OrderBy(pair => pair.Key), QueryHelpers.ParseQuery(state.ToQuery()).OrderBy(pair => pair.Key));
+        Assert.Equal(Written(state), Written(Read(Written(state))));
+        Assert.Equal(QueryHelpers.ParseQuery(query).OrderBy(pair => pair.Key), QueryHelpers.ParseQuery(Written(state)).OrderBy(pair => pair.Key));
     }
 
     [Theory]
     [InlineData("?page=0&page=x&unknown=1&is.=x&.x=1&from=2&sort=")]
     [InlineData("?page=99999999999999999999")]
-    public void What_means_nothing_is_left_out(string query) => Assert.Equal("", Read(query).ToQuery());
+    public void What_means_nothing_is_left_out(string query) => Assert.Equal("", Written(Read(query)));
 
     [Fact]
     public void Narrowing_begins_at_the_first_page()
     {
         var narrowed = Read("?page=7&after=abc&q=x").With("state", FieldCondition.None with { Values = ["open"] });
-        Assert.Equal("?q=x&is.state=open", narrowed.ToQuery());
-        Assert.Equal("?q=x", narrowed.With("state", FieldCondition.None).ToQuery());
+        Assert.Equal("?q=x&is.state=open", Written(narrowed));
+        Assert.Equal("?q=x", Written(narrowed.With("state", FieldCondition.None)));
     }
 
     [Fact]

@@ -50,7 +50,7 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
         here.DefaultRequestHeaders.Add("Cookie", Cookie(signedIn, "rostrum="));
         there.DefaultRequestHeaders.Add("Cookie", here.DefaultRequestHeaders.GetValues("Cookie"));
 
-        var opened = await new Visitor(here).PageAsync("/apps/maintenance/defects?record=51");
+        var opened = await new Visitor(here).PageAsync("/apps/maintenance/defects?defects.selected=51");
         var saved = await Visitor.ParseAsync(await new Visitor(there).SubmitAsync(opened, "Save", ("v.title", "from node to node")));
         Assert.Contains("saved.", saved.QuerySelector("[data-message]")!.TextContent, StringComparison.Ordinal);
 
@@ -62,9 +62,9 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
     public async Task An_undo_is_kept_for_a_day_and_no_longer()
     {
         var maren = await application.AsAsync("maren");
-        using var first = await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?record=61"), "Save", ("v.title", "first"));
+        using var first = await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"), "Save", ("v.title", "first"));
         await application.InStoreAsync(store => store.Undos.ExecuteUpdateAsync(rows => rows.SetProperty(row => row.At, row => row.At.AddDays(-2))));
-        using var second = await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?record=61"), "Save", ("v.title", "second"));
+        using var second = await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"), "Save", ("v.title", "second"));
         Assert.Equal(1, await application.InStoreAsync(store => store.Undos.CountAsync()));
     }
 }

@@ -25,6 +25,9 @@ public sealed class SailingsModel(NpgsqlDataSource source) : PageModel
     [BindProperty(SupportsGet = true, Name = "q")]
     public string? Search { get; set; }
 
+    [BindProperty(SupportsGet = true, Name = "port")]
+    public string? Port { get; set; }
+
     public IReadOnlyList<Sailing> Rows { get; private set; } = [];
 
     public string Count { get; private set; } = "";
@@ -41,8 +44,9 @@ public sealed class SailingsModel(NpgsqlDataSource source) : PageModel
              OR s.route_code IN (SELECT r.code FROM routes r JOIN ports o ON o.code = r.origin_port JOIN ports d ON d.code = r.destination_port WHERE r.code ILIKE @pattern OR o.name ILIKE @pattern OR d.name ILIKE @pattern)
              OR s.vessel IN (SELECT hull_number FROM vessels WHERE name ILIKE @pattern))
             """;
-        var where = string.IsNullOrEmpty(Search) ? "" : "WHERE " + Where;
-        var parameters = new { pattern = $"%{Search}%", limit = PageSize, offset = (Number - 1) * PageSize };
+        const string OfPort = "s.route_code IN (SELECT r.code FROM routes r WHERE r.origin_port = @port OR r.destination_port = @port)";
+        var where = !string.IsNullOrEmpty(Port) ? "WHERE " + OfPort : string.IsNullOrEmpty(Search) ? "" : "WHERE " + Where;
+        var parameters = new { port = Port, pattern = $"%{Search}%", limit = PageSize, offset = (Number - 1) * PageSize };
         await using var connection = await source.OpenConnectionAsync(cancellation);
         Rows = (await connection.QueryAsync<Sailing>($"""
             SELECT s.id, s.route_code AS route, o.name AS origin, d.name AS destination, v.name AS vessel, s.departs, s.arrives_planned AS arrivesplanned,

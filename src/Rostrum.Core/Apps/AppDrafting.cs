@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps;
@@ -15,23 +16,43 @@ public static class AppDrafting
     public static AppDefinition Draft(string name, IEnumerable<Dataset> datasets, ImmutableArray<string> audience) =>
         new(name, [.. datasets.Select(dataset => PageFor(dataset, audience))]);
 
-    private static Page PageFor(Dataset dataset, ImmutableArray<string> audience) => new()
+    /// <summary>A page with a dataset's records as a table.</summary>
+    public static Page PageFor(Dataset dataset, ImmutableArray<string> audience) => new()
     {
         Address = dataset.Name.Value,
         Name = dataset.Label,
         Audience = audience,
-        Panels =
-        [
-            new TablePanel
-            {
-                Name = dataset.Name.Value,
-                Dataset = dataset.Id,
-                Columns = Columns(dataset),
-                SheetFields = [.. dataset.Fields.Where(field => !field.Hidden).Select(field => field.Name)],
-                Sort = UsualOrder(dataset),
-            },
-        ],
+        Panels = [Table(dataset.Name.Value, dataset)],
     };
+
+    /// <summary>A page with a dataset's records as a table, and beside it the record that is selected.</summary>
+    public static Page PageWithRecord(Dataset dataset, ImmutableArray<string> audience)
+    {
+        var page = PageFor(dataset, audience);
+        var table = (TablePanel)page.Panels[0];
+        return page with
+        {
+            Panels =
+            [
+                table with { OnChoice = TablePanel.Selecting, Width = 7, Columns = [.. table.Columns.Take(4)] },
+                new RecordPanel { Name = dataset.RecordLabel.Replace(' ', '_') == table.Name ? "record_shown" : dataset.RecordLabel.Replace(' ', '_'), Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = Visible(dataset), Width = 5 },
+            ],
+        };
+    }
+
+    /// <summary>A table of a dataset's records, which open in a sheet.</summary>
+    public static TablePanel Table(string name, Dataset dataset)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return new TablePanel { Name = name, Dataset = dataset.Id, Columns = Columns(dataset), SheetFields = Visible(dataset), Sort = UsualOrder(dataset) };
+    }
+
+    /// <summary>The fields that people see.</summary>
+    public static ImmutableArray<FieldName> Visible(Dataset dataset)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return [.. dataset.Fields.Where(field => !field.Hidden).Select(field => field.Name)];
+    }
 
     /// <summary>The visible fields that fit a line, the title first; computed ones, which somebody wanted to see, among them.</summary>
     private static ImmutableArray<FieldName> Columns(Dataset dataset)

@@ -8,12 +8,15 @@ namespace Rostrum.Core.Datasets;
 public static class ChangeChecks
 {
     /// <summary>Everything that is wrong with the values of a change; nothing for a deletion.</summary>
-    public static ImmutableArray<FieldProblem> Problems(Dataset dataset, Change change)
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="change">The change as the person makes it.</param>
+    /// <param name="completed">The values of a new record with those that defaults give.</param>
+    public static ImmutableArray<FieldProblem> Problems(Dataset dataset, Change change, FieldValues? completed = null)
     {
         ArgumentNullException.ThrowIfNull(dataset);
         return change switch
         {
-            Change.Insert insert => [.. ValueProblems(dataset, insert.Values), .. MissingProblems(dataset, insert.Values)],
+            Change.Insert insert => [.. ValueProblems(dataset, insert.Values), .. MissingProblems(dataset, completed ?? insert.Values)],
             Change.Update update => [.. ValueProblems(dataset, update.Values)],
             _ => [],
         };
@@ -57,7 +60,7 @@ public static class ChangeChecks
 
     private static IEnumerable<FieldProblem> MissingProblems(Dataset dataset, FieldValues values) =>
         from field in dataset.Fields
-        where field.Required && !field.HasDefault && field.ReadOnlyBecause is null && !values.Has(field.Name)
+        where field.Required && !field.HasDefault && field.IsWritten && !values.Has(field.Name)
         select new FieldProblem(field.Name, "This cannot be left blank.");
 
     private static string? NumberProblem(FieldType.Number type, decimal value)

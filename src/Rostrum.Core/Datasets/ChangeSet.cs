@@ -4,7 +4,11 @@ namespace Rostrum.Core.Datasets;
 
 /// <summary>The edits one person has made to one dataset and not yet saved.</summary>
 /// <remarks>Each change carries the values it started from, so that a save can tell a conflict from a change.</remarks>
-public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes);
+public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes)
+{
+    /// <summary>The messages of warnings that the person has seen, and saves in spite of.</summary>
+    public ImmutableArray<string> SeenWarnings { get; init; } = [];
+}
 
 /// <summary>One record's edit.</summary>
 public abstract record Change
@@ -28,4 +32,8 @@ public abstract record Change
 }
 
 /// <summary>What is wrong with a change, at a field or (where null) with the whole record.</summary>
-public sealed record FieldProblem(FieldName? Field, string Message);
+public sealed record FieldProblem(FieldName? Field, string Message)
+{
+    /// <summary>The change can be saved all the same.</summary>
+    public bool Warns { get; init; }
+}

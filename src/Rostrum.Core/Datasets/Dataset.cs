@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Datasets.Rules;
 
 namespace Rostrum.Core.Datasets;
 
@@ -38,6 +39,15 @@ public sealed record Dataset
     /// <summary>Links to one record each of other datasets.</summary>
     public ImmutableArray<Relation> Relations { get; init; } = [];
 
+    /// <summary>What the records must be like to be saved.</summary>
+    public ImmutableArray<Rule> Rules { get; init; } = [];
+
+    /// <summary>Several records of another dataset each, by way of a table that links the two.</summary>
+    public ImmutableArray<LinkedRelation> Linked { get; init; } = [];
+
+    /// <summary>The table was there once, and is no longer: why nothing can be read.</summary>
+    public string? GoneBecause { get; init; }
+
     /// <summary>Deleting a record changes other tables' rows too, so that it cannot be undone.</summary>
     public bool DeletionCascades { get; init; }
 
@@ -64,6 +74,13 @@ public sealed record Dataset
 
     /// <summary>The relation that a field carries, or null.</summary>
     public Relation? RelationOf(FieldName field) => Relations.FirstOrDefault(relation => relation.Field == field);
+
+    /// <summary>Whether a new record must have a value there: the table demands it, or a rule.</summary>
+    public bool Requires(Field field)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return field.Required || Rules.Any(rule => rule is Rule.Holds { IsRequirement: true } && rule.Field == field.Name);
+    }
 
     /// <summary>A field's label, or its relation's where it carries one.</summary>
     public string LabelOf(FieldName field) => RelationOf(field)?.Label ?? this[field].Label;

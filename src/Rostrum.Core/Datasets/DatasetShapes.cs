@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Formulas;
@@ -17,6 +18,9 @@ public abstract record ShapeMember
 
     /// <summary>The records whose relation leads here.</summary>
     public sealed record ToMany(Relation Relation, DatasetShape From) : ShapeMember;
+
+    /// <summary>The records to which linking ones lead.</summary>
+    public sealed record Through(LinkedRelation Relation, DatasetShape Target) : ShapeMember;
 }
 
 /// <summary>A dataset as formulas see it.</summary>
@@ -26,9 +30,12 @@ public sealed class DatasetShape
     private readonly Dictionary<int, ComputedMember> _computed = [];
     private readonly List<string> _underWay = [];
 
-    internal DatasetShape(Dataset dataset, Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members, ImmutableArray<ImmutableArray<string>> title)
+    private readonly Lock _turn;
+
+    internal DatasetShape(Dataset dataset, Lock turn, Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members, ImmutableArray<ImmutableArray<string>> title)
     {
         Dataset = dataset;
+        _turn = turn;
         _members = new(members);
         Shape = new FormulaShape(dataset.RecordLabel, () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type))) { Title = title, Computed = Computed };
     }
@@ -39,9 +46,24 @@ public sealed class DatasetShape
     /// <summary>The names and their types.</summary>
     public FormulaShape Shape { get; }
 
+    // Panels that are read side by side share the shapes.
     private ComputedMember? Computed(int index)
     {
-        if (this[index] is not ShapeMember.Value { Field: { Formula: { } text } field })
+        lock (_turn)
+        {
+            return ComputedInTurn(index);
+        }
+    }
+
+    private ComputedMember? ComputedInTurn(int index)
+    {
+        var (text, name) = this[index] switch
+        {
+            ShapeMember.Value { Field: { Formula: { } formulaOfField } field } => (formulaOfField, field.Name.Value),
+            ShapeMember.Through through => (through.Relation.Formula, through.Relation.Name.Value),
+            _ => (null, ""),
+        };
+        if (text is null)
         {
             return null;
         }
@@ -51,15 +73,15 @@ public sealed class DatasetShape
             return known;
         }
 
-        if (_underWay.Contains(field.Name.Value))
+        if (_underWay.Contains(name))
         {
-            return new ComputedMember(null, $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(name => name != field.Name.Value).Append(field.Name.Value))}.");
+            return new ComputedMember(null, $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(other => other != name).Append(name))}.");
         }
 
-        _underWay.Add(field.Name.Value);
+        _underWay.Add(name);
         var formula = Checker.Check(Parser.Parse(text), Shape);
-        _underWay.Remove(field.Name.Value);
-        var computed = formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
+        _underWay.Remove(name);
+        var computed = this[index] is ShapeMember.Value && formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
             ? new ComputedMember(null, $"it gives a {whole.Type.Word}, and a field holds single values.")
             : new ComputedMember(formula.Tree, formula.Tree is null ? formula.Problems[0].Message : null);
         if (_underWay.Count == 0)
@@ -77,23 +99,24 @@ public sealed class DatasetShape
 /// <summary>The names that formulas may use of each dataset, as far as one person's grants reach: what may not be read has no name.</summary>
 public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
 {
-    private readonly Dictionary<DatasetId, DatasetShape> _shapes = [];
+    private readonly ConcurrentDictionary<DatasetId, DatasetShape> _shapes = [];
+    private readonly Lock _turn = new();
+
+    /// <summary>Whose rights the names are within.</summary>
+    public Grants Grants => grants;
 
     /// <summary>A dataset's shape.</summary>
     public DatasetShape Of(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        if (!_shapes.TryGetValue(dataset.Id, out var shape))
-        {
-            shape = new DatasetShape(dataset, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset));
-            _shapes.Add(dataset.Id, shape);
-        }
-
-        return shape;
+        return _shapes.GetOrAdd(dataset.Id, _ => new DatasetShape(dataset, _turn, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset)));
     }
 
     /// <summary>The dataset shape to which a formula's shape belongs.</summary>
     public DatasetShape Of(FormulaShape shape) => _shapes.Values.Single(known => ReferenceEquals(known.Shape, shape));
+
+    /// <summary>Whether a formula's shape is a dataset's.</summary>
+    public bool Knows(FormulaShape shape) => _shapes.Values.Any(known => ReferenceEquals(known.Shape, shape));
 
     /// <summary>What a field's values are in formulas; null where formulas know no such values.</summary>
     public static FormulaType? TypeOf(Field field)
@@ -101,19 +124,25 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
         ArgumentNullException.ThrowIfNull(field);
         return field.Type switch
         {
-            FieldType.Text or FieldType.Uuid => new FormulaType.Text(),
-            FieldType.Integer or FieldType.Number or FieldType.Floating => new FormulaType.Number(),
-            FieldType.YesNo => new FormulaType.Boolean(),
-            FieldType.Date => new FormulaType.Date(),
-            FieldType.Time => new FormulaType.Time(),
-            FieldType.Instant or FieldType.LocalDateTime => new FormulaType.DateTime(),
-            FieldType.Choice choice => new FormulaType.Choice(choice.Options),
+            FieldType.Choice choice => new FormulaType.Choice(choice.Options) { Labels = [.. choice.Options.Select(field.LabelOf)] },
             FieldType.Native when field.NativeType is "json" or "jsonb" => new FormulaType.Json(),
-            _ => null,
+            var type => TypeOf(type),
         };
     }
 
-    /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf"/> turns round.</summary>
+    /// <summary>What values of a type are in formulas; null where formulas know none, or where the type alone does not tell.</summary>
+    public static FormulaType? TypeOf(FieldType type) => type switch
+    {
+        FieldType.Text or FieldType.Uuid => new FormulaType.Text(),
+        FieldType.Integer or FieldType.Number or FieldType.Floating => new FormulaType.Number(),
+        FieldType.YesNo => new FormulaType.Boolean(),
+        FieldType.Date => new FormulaType.Date(),
+        FieldType.Time => new FormulaType.Time(),
+        FieldType.Instant or FieldType.LocalDateTime => new FormulaType.DateTime(),
+        _ => null,
+    };
+
+    /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf(FieldType)"/> turns round.</summary>
     public static FieldType FieldTypeOf(FormulaType type) => type switch
     {
         FormulaType.Number => new FieldType.Number(),
@@ -147,10 +176,30 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
         {
             if (grants.For(from.Id) is var grant && grant.Allows(Verbs.View) && grant.Readable.Has(relation.Field) && from.Source == dataset.Source && readable.Has(relation.TargetField))
             {
-                yield return (relation.InverseName.Value, new FormulaType.List(new FormulaType.Record(Of(from).Shape)), new ShapeMember.ToMany(relation, Of(from)));
+                yield return relation.OneToOne
+                    ? (relation.InverseName.Value, new FormulaType.Record(Of(from).Shape), new ShapeMember.ToOne(relation.Turned(from.Id), Of(from)))
+                    : (relation.InverseName.Value, new FormulaType.List(new FormulaType.Record(Of(from).Shape)), new ShapeMember.ToMany(relation, Of(from)));
+            }
+        }
+
+        foreach (var linked in dataset.Linked)
+        {
+            if (LinkTarget(dataset, linked) is { } target)
+            {
+                yield return (linked.Name.Value, new FormulaType.List(new FormulaType.Record(Of(target).Shape)), new ShapeMember.Through(linked, Of(target)));
             }
         }
     }
+
+    // The dataset beyond the linking records, where the person may go that way.
+    private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) => (
+        from pair in catalogue.RelationsTo(dataset.Id)
+        where pair.Relation.InverseName == linked.By && pair.From.Source == dataset.Source && grants.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
+        let link = grants.For(pair.From.Id)
+        where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
+        from onwards in pair.From.Relations
+        where onwards.Name == linked.To && link.Readable.Has(onwards.Field) && grants.For(onwards.Target).Allows(Verbs.View)
+        select catalogue.Find(onwards.Target)).FirstOrDefault();
 
     // The parts of the title that the person may read, by the names that formulas have for them.
     private ImmutableArray<ImmutableArray<string>> Title(Dataset dataset) => [.. dataset.Title.Where(path => Reaches(dataset, path)).Select(path => path.Relations.Append(path.Field).Select(name => name.Value).ToImmutableArray())];

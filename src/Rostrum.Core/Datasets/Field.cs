@@ -36,11 +36,32 @@ public sealed record Field
     /// <summary>The source alone sets the value: an identity or a generated column.</summary>
     public ColumnGeneration Generation { get; init; }
 
+    /// <summary>How the values are shown; the usual way of their type where null.</summary>
+    public DisplayFormat? Format { get; init; }
+
+    /// <summary>What a new record has here unless a person says otherwise: a value as it is typed, or a formula after <c>=</c>.</summary>
+    public string? Default { get; init; }
+
+    /// <summary>A builder says that nobody types into it.</summary>
+    public bool ReadOnly { get; init; }
+
     /// <summary>Not shown unless a builder says so.</summary>
     public bool Hidden { get; init; }
 
     /// <summary>Why drafting hid it.</summary>
     public string? HiddenBecause { get; init; }
+
+    /// <summary>Its bytes are shown as a picture.</summary>
+    public bool IsPicture => Type is FieldType.Image || (Type is FieldType.Bytes && Format is DisplayFormat.Picture);
+
+    /// <summary>What people read for an option of a choice.</summary>
+    public string LabelOf(string option) => Look(option)?.Label ?? option;
+
+    /// <summary>How an option of a choice is shown; null where nothing is said of it.</summary>
+    public OptionLook? Look(string option) => Format is DisplayFormat.Options options ? options.Looks.FirstOrDefault(look => look.Option == option) : null;
+
+    /// <summary>A value can be written into it: a column holds it, nothing else sets it, and Rostrum edits values of its type.</summary>
+    public bool IsWritten => Formula is null && Generation is ColumnGeneration.None && Type.IsEditable;
 
     /// <summary>Why nobody may type into it; null where they may.</summary>
     public string? ReadOnlyBecause => Generation switch
@@ -48,6 +69,7 @@ public sealed record Field
         _ when Formula is not null => "A formula computes it.",
         ColumnGeneration.Computed => "The database computes it.",
         ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
+        _ when ReadOnly => "It is there to be read.",
         _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",
     };
 }

@@ -53,7 +53,7 @@ public static class FieldText
         _ => throw new ArgumentOutOfRangeException(nameof(type), type, "unknown field type"),
     };
 
-    /// <summary>A value as it stands in a form's input; the empty text for a blank.</summary>
+    /// <summary>A value as it stands in a form's input; the empty text for a blank. Of a time the thousandths: inputs of browsers are blank where there are finer parts.</summary>
     /// <param name="type">The field's type.</param>
     /// <param name="value">A value of it, or null.</param>
     /// <param name="zone">The zone in which instants are typed.</param>
@@ -62,7 +62,7 @@ public static class FieldText
         null or Unreadable => "",
         DateTimeOffset instant => TimeOfInput(TimeZoneInfo.ConvertTime(instant, zone).DateTime),
         DateTime local => TimeOfInput(local),
-        TimeOnly time => time.ToString(time.Ticks % TimeSpan.TicksPerMinute == 0 ? "HH:mm" : "HH:mm:ss.FFFFFFF", Invariant),
+        TimeOnly time => time.ToString(time.Ticks % TimeSpan.TicksPerMinute == 0 ? "HH:mm" : "HH:mm:ss.FFF", Invariant),
         _ => ToCanonical(type, value),
     };
 
@@ -133,7 +133,7 @@ public static class FieldText
     }
 
     private static string TimeOfInput(DateTime local) =>
-        local.ToString(local.Ticks % TimeSpan.TicksPerMinute == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF", Invariant);
+        local.ToString(local.Ticks % TimeSpan.TicksPerMinute == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss.FFF", Invariant);
 
     private static Parsed FromBase64(string text)
     {

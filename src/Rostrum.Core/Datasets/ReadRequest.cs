@@ -5,11 +5,26 @@ namespace Rostrum.Core.Datasets;
 /// <summary>What a panel wants to know of a dataset's records.</summary>
 public sealed record ReadRequest(DatasetId Dataset)
 {
+    /// <summary>One record by its key.</summary>
+    public static ReadRequest Of(Dataset dataset, RecordKey key)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(key);
+        return new ReadRequest(dataset.Id)
+        {
+            Filter = new Filter.And([.. dataset.Key.Zip(key.Values, (name, value) => new Filter.OneOf(name, [value]))]),
+            Window = new PageWindow.FromStart(0, 1),
+        };
+    }
+
     /// <summary>The fields whose values are wanted.</summary>
     public ImmutableArray<FieldName> Fields { get; init; } = [];
 
     /// <summary>Values that formulas give, each under a name that sorting and searching know as well.</summary>
     public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+
+    /// <summary>The names that its formulas have beside their record's, where the page gives more than who is signed in.</summary>
+    public RequestNames? Names { get; init; }
 
     /// <summary>The moment that formulas take for now; the gate's own where null. Requests that are shown together share one.</summary>
     public DateTimeOffset? Now { get; init; }
@@ -32,6 +47,11 @@ public sealed record ReadRequest(DatasetId Dataset)
     /// <summary>Whether to count the records as well.</summary>
     public bool Counted { get; init; }
 }
+
+/// <summary>Names for the formulas of a request, and what they stand for.</summary>
+/// <param name="Shapes">The shapes with which they were made: within the rights of whoever makes the request.</param>
+/// <param name="Known">The names.</param>
+public sealed record RequestNames(DatasetShapes Shapes, IReadOnlyDictionary<string, Formulas.Typed.Constant> Known);
 
 /// <summary>A value that a formula gives for each record.</summary>
 /// <param name="Name">Its name in the answer; no field of the dataset has it.</param>

@@ -7,6 +7,11 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Zone">The workspace's time zone.</param>
 public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 {
+    private static readonly (double Days, string One, string Many)[] Units = [(365.25, "year", "years"), (30.44, "month", "months"), (7, "week", "weeks"), (1, "day", "days"), (1 / 24.0, "hour", "hours"), (1 / 1440.0, "minute", "minutes")];
+
+    /// <summary>Says what is now, for values that are shown by their distance from it.</summary>
+    public TimeProvider Clock { get; init; } = TimeProvider.System;
+
     /// <summary>The way of a language and country, with its months cut to one width where they stay distinct: dates then stand in one width as well.</summary>
     public static RecordFormat For(CultureInfo culture, TimeZoneInfo zone)
     {
@@ -22,7 +27,25 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         return new RecordFormat(own, zone);
     }
 
-    /// <summary>A value as people read it; the empty text for a blank.</summary>
+    /// <summary>A field's value as people read it, in the field's own format; the empty text for a blank.</summary>
+    public string Display(Field field, object? value)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return (field.Format, value) switch
+        {
+            (null, _) or (_, null or Unreadable) => Display(field.Type, value),
+            (DisplayFormat.Options, string option) => field.LabelOf(option),
+            (DisplayFormat.YesNoWords words, bool yes) => yes ? words.Yes : words.No,
+            (DisplayFormat.Relative, DateOnly date) => Distance(date.DayNumber - DateOnly.FromDateTime(Here(Clock.GetUtcNow())).DayNumber),
+            (DisplayFormat.Relative, DateTimeOffset or DateTime) => Distance((Here(value) - Here(Clock.GetUtcNow())).TotalDays, toTheDay: false),
+            (DisplayFormat.DayOnly, DateTimeOffset or DateTime) => Display(new FieldType.Date(), DateOnly.FromDateTime(Here(value))),
+            (DisplayFormat format, long number) => Number(format, number) ?? Display(field.Type, value),
+            (DisplayFormat format, decimal number) => Number(format, number) ?? Display(field.Type, value),
+            _ => Display(field.Type, value),
+        };
+    }
+
+    /// <summary>A value as people read it, in the usual way of its type; the empty text for a blank.</summary>
     public string Display(FieldType type, object? value) => (type, value) switch
     {
         (_, null) => "",
@@ -40,6 +63,35 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         (_, byte[] bytes) => string.Create(Culture, $"{bytes.Length:#,##0} bytes"),
         _ => throw new ArgumentOutOfRangeException(nameof(value), value.GetType().Name, "no display for it"),
     };
+
+    private string? Number(DisplayFormat format, decimal number) => format switch
+    {
+        DisplayFormat.Money money => $"{money.Currency} {number.ToString("N2", Culture)}",
+        DisplayFormat.Percent { OfHundred: true } percent => $"{number.ToString($"N{percent.Decimals}", Culture)}\u00a0%",
+        DisplayFormat.Percent percent when Math.Abs(number) < 1e24m => $"{(number * 100).ToString($"N{percent.Decimals}", Culture)}\u00a0%",
+        DisplayFormat.Rounded rounded => number.ToString($"N{rounded.Digits}", Culture),
+        _ => null,
+    };
+
+    private DateTime Here(object moment) => moment is DateTimeOffset instant ? TimeZoneInfo.ConvertTime(instant, Zone).DateTime : (DateTime)moment;
+
+    private static string Distance(double days, bool toTheDay = true)
+    {
+        if (toTheDay && Math.Abs(days) <= 1)
+        {
+            return days switch { 0 => "today", > 0 => "tomorrow", _ => "yesterday" };
+        }
+
+        var unit = Units.FirstOrDefault(unit => Math.Abs(days) >= unit.Days);
+        if (unit.One is null)
+        {
+            return "now";
+        }
+
+        var number = Math.Floor(Math.Abs(days) / unit.Days);
+        var words = string.Create(CultureInfo.InvariantCulture, $"{number} {(number == 1 ? unit.One : unit.Many)}");
+        return days > 0 ? $"in {words}" : $"{words} ago";
+    }
 
     /// <summary>A record's title out of the displayed values of its parts; the words for a title that is blank.</summary>
     public static string Title(IEnumerable<string> parts, string blank)

@@ -6,8 +6,23 @@ namespace Rostrum.Core.Formulas;
 /// <summary>A place in a formula's text that names a member of a shape.</summary>
 public sealed record FormulaReference(Span Span, FormulaShape Shape, int Index);
 
+/// <summary>A place in a formula's text that stands for something beside its record, such as <c>user</c>.</summary>
+public sealed record NamedReference(Span Span, string Name);
+
 /// <summary>A formula that was held against the names in its scope. It has a tree where it has no problems.</summary>
-public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, ImmutableArray<FormulaProblem> Problems, ImmutableArray<FormulaReference> References);
+public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, ImmutableArray<FormulaProblem> Problems, ImmutableArray<FormulaReference> References)
+{
+    /// <summary>The names in it that stand for something beside its record.</summary>
+    public ImmutableArray<NamedReference> Named { get; init; } = [];
+
+    /// <summary>What keeps it from being a condition; null where it is one.</summary>
+    public string? ConditionProblem => Tree switch
+    {
+        null => Problems[0].Message,
+        { Type: FormulaType.Boolean } => null,
+        var tree => $"It gives a {tree.Type.Word}, and should be true or false.",
+    };
+}
 
 /// <summary>Finds out what each name, function and operator of a formula means, and of which type it is.</summary>
 public sealed partial class Checker
@@ -16,6 +31,7 @@ public sealed partial class Checker
     private readonly IReadOnlyDictionary<string, Typed.Constant>? _names;
     private readonly List<FormulaProblem> _problems = [];
     private readonly List<FormulaReference> _references = [];
+    private readonly List<NamedReference> _named = [];
 
     private Checker(FormulaShape shape, IReadOnlyDictionary<string, Typed.Constant>? names)
     {
@@ -33,7 +49,7 @@ public sealed partial class Checker
         var checker = new Checker(shape, names);
         var tree = checker.Visit(formula.Tree);
         ImmutableArray<FormulaProblem> problems = [.. formula.Problems, .. checker._problems];
-        return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references]);
+        return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references]) { Named = [.. checker._named] };
     }
 
     private Typed? Visit(Syntax syntax) => syntax switch
@@ -70,10 +86,11 @@ public sealed partial class Checker
 
         if (_names?.GetValueOrDefault(name.Value) is { } known)
         {
+            _named.Add(new NamedReference(name.Span, name.Value));
             return known;
         }
 
-        return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value));
+        return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? []));
     }
 
     private Typed? Member(Syntax.Member member)

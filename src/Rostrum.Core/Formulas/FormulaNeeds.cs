@@ -19,31 +19,58 @@ public sealed class FormulaNeeds
         var needs = new FormulaNeeds();
         foreach (var formula in formulas)
         {
-            Visit(formula, [[needs]]);
+            Visit(formula, [[needs]], _ => null);
         }
 
         return needs;
     }
 
+    /// <summary>Notes what a formula reads of records that stand in it as constants.</summary>
+    /// <param name="formula">The formula.</param>
+    /// <param name="root">Where to note it for a constant; null where that one does not matter.</param>
+    /// <returns>Where to note what is read of the formula's own value, if that is a record or a list of them.</returns>
+    public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Constant, FormulaNeeds?> root) => Visit(formula, [[new FormulaNeeds()]], root);
+
     // Gives what the value's own parts would be read from, where the value is a record or a list of them.
-    private static FormulaNeeds[] Visit(Typed node, List<FormulaNeeds[]> levels)
+    /// <summary>Notes all that others note as well.</summary>
+    public void Add(FormulaNeeds others)
+    {
+        ArgumentNullException.ThrowIfNull(others);
+        Values.UnionWith(others.Values);
+        foreach (var (mine, theirs) in new[] { (Records, others.Records), (Lists, others.Lists) })
+        {
+            foreach (var (index, needs) in theirs)
+            {
+                if (!mine.TryGetValue(index, out var known))
+                {
+                    mine.Add(index, known = new FormulaNeeds());
+                }
+
+                known.Add(needs);
+            }
+        }
+    }
+
+    private static FormulaNeeds[] Visit(Typed node, List<FormulaNeeds[]> levels, Func<Typed.Constant, FormulaNeeds?> root)
     {
         switch (node)
         {
+            case Typed.Constant constant:
+                return root(constant) is { } known ? [known] : [];
             case Typed.Scope scope:
                 return levels[^(scope.Level + 1)];
             case Typed.Member member:
-                return [.. Visit(member.Of, levels).Select(of => of.Part(member.Index, member.Type)).OfType<FormulaNeeds>()];
+                return [.. Visit(member.Of, levels, root).Select(of => of.Part(member.Index, member.Type)).OfType<FormulaNeeds>()];
             case Typed.Each each:
-                return [.. Visit(each.List, levels).Select(of => of.Part(each.Index, MemberType(each))).OfType<FormulaNeeds>()];
+                return [.. Visit(each.List, levels, root).Select(of => of.Part(each.Index, MemberType(each))).OfType<FormulaNeeds>()];
             case Typed.Walk walk:
-                var elements = Visit(walk.List, levels);
+                var elements = Visit(walk.List, levels, root);
                 levels.Add(elements);
-                Visit(walk.Body, levels);
+                Visit(walk.Body, levels, root);
                 levels.RemoveAt(levels.Count - 1);
                 return walk.Kind is ListWalk.Map ? [] : elements;
             default:
-                return [.. node.Parts.SelectMany(child => Visit(child, levels))];
+                return [.. node.Parts.SelectMany(child => Visit(child, levels, root))];
         }
     }
 

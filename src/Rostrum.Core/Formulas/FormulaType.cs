@@ -155,6 +155,9 @@ public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? 
     /// <summary>The names.</summary>
     public FormulaShape Shape { get; } = shape;
 
+    /// <summary>What tells the record from others of its shape; null where nothing does.</summary>
+    public object? Identity => identity;
+
     /// <summary>The value at a place: null, or what the type's carrier says.</summary>
     public object? this[int index] => values[index];
 
@@ -167,7 +170,6 @@ public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? 
     /// <inheritdoc/>
     public override int GetHashCode() => identity?.GetHashCode() ?? System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(this);
 
-    private object? Identity => identity;
 }
 
 /// <summary>What is the same for every evaluation of one request.</summary>

@@ -13,30 +13,53 @@ namespace Rostrum.Sources.Postgres;
 internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlText sql, FormulaContext context)
 {
     private static readonly PostgresDialect Dialect = new();
+    private int _related;
     private readonly DatasetShapes _shapes = new(catalogue, Grants.Everywhere(Grant.ViewOnly));
 
     /// <summary>The condition on a dataset's rows under an alias; null where all may be used.</summary>
     public string? For(Dataset dataset, string alias, Verbs verb) =>
         grants.For(dataset.Id).For(verb) is var condition and not Filter.Everything ? FilterSql.Of(condition, dataset, alias, sql, holds => Holds(holds, dataset, alias)) : null;
 
+    /// <summary>The same of the rows that a statement begins with: what a condition reads of related records is joined to it.</summary>
+    /// <remarks>These joins are the condition's own: those of the statement reach only the related records that the person may see.</remarks>
+    public string? For(SqlRow row, Verbs verb)
+    {
+        ArgumentNullException.ThrowIfNull(row);
+        if (grants.For(row.Dataset.Id).For(verb) is not (var condition and not Filter.Everything))
+        {
+            return null;
+        }
+
+        SqlRow? own = null;
+        var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), row.Dataset, row.Alias, sql, holds =>
+            Tree(holds, row.Dataset) is not { } tree ? "FALSE"
+            : OfOneRelation(tree, row)
+            ?? (Translator(_shapes, sql, context, own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said ? $"({said})" : "FALSE"));
+        if (own is not null)
+        {
+            row.Join(() => own.Joins);
+        }
+
+        return decided;
+    }
+
     /// <summary>What keeps a condition from being decided; null where nothing does.</summary>
-    public static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string formula)
+    public static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string formula, SignedIn? user)
     {
         var shapes = new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly));
-        var checkedFormula = Checker.Check(Parser.Parse(formula), shapes.Of(dataset).Shape, SignedIn.Names(null));
-        if (checkedFormula.Tree is not { } tree)
+        var checkedFormula = Checker.Check(Parser.Parse(formula), shapes.Of(dataset).Shape, SignedIn.Names(user));
+        if (checkedFormula.ConditionProblem is { } problem)
         {
-            return checkedFormula.Problems[0].Message;
+            return problem;
         }
 
         var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc), new SqlRow(Tables("t"), dataset, "t"));
-        return tree.Type is not FormulaType.Boolean ? $"It gives a {tree.Type.Word}, and should be true or false." : translator.Condition(tree) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
+        return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
 
     private string Holds(Filter.Holds condition, Dataset dataset, string alias)
     {
-        var formula = Checker.Check(Parser.Parse(condition.Formula), _shapes.Of(dataset).Shape, SignedIn.Names(grants.User));
-        if (formula.Tree is not { Type: FormulaType.Boolean } tree)
+        if (Tree(condition, dataset) is not { } tree)
         {
             return "FALSE";
         }
@@ -53,6 +76,25 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         decided = Translator(_shapes, sql, context, inner).Condition(tree);
         return dataset.Key.IsEmpty ? "FALSE" : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
     }
+
+    // What asks after one related record alone is answered once for each of those, and not for each row that refers to one.
+    private string? OfOneRelation(Typed tree, SqlRow row)
+    {
+        var shape = _shapes.Of(row.Dataset);
+        if (FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records } || shape[records.First().Key] is not ShapeMember.ToOne one
+            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]), context) is true)
+        {
+            return null;
+        }
+
+        var alias = $"{row.Alias}r{++_related}";
+        var related = new SqlRow(new SqlTables(Dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
+        return Translator(_shapes, sql, context, related).Condition(through) is { } decided ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})" : null;
+    }
+
+    // Null where the condition has a problem.
+    private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
+        Checker.Check(Parser.Parse(condition.Formula), _shapes.Of(dataset).Shape, SignedIn.Names(grants.User)).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
 
     private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
 

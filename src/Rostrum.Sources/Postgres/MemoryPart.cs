@@ -141,7 +141,7 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         {
             Shape = shape;
             int Column(SqlRow of, FieldName name) => columns.Add(new Leaf(of.Column(name), of.Dataset[name], Nullable: true));
-            Identity = [.. shape.Dataset.Key.Select(name => Column(row, name))];
+            Identity = row.IsMadeUp ? [] : [.. shape.Dataset.Key.Select(name => Column(row, name))];
             Values = [.. needs.Values.Select(index => ((ShapeMember.Value)shape[index]).Field is var field ? (index, Column(row, field.Name), field) : default)];
             Ones = [.. needs.Records.Select(one => (ShapeMember.ToOne)shape[one.Key] is var toOne ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns)) : default)];
             Lists = [.. needs.Lists.Select(list => (ShapeMember.ToMany)shape[list.Key] is var toMany ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value) : null!)];

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text.Json;
 using Npgsql;
@@ -16,30 +17,53 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     /// <summary>A filtered count goes no further than this.</summary>
     private const int FilteredUpTo = 10_000;
 
+    private const int MostEstimates = 1_000;
+
+    private static readonly TimeSpan EstimatesKept = TimeSpan.FromSeconds(30);
+    private static readonly ConcurrentDictionary<string, (RecordCount Count, long At)> Estimates = new();
+
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
         request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
 
-    // A negative number says that it is an estimate.
+    /// <summary>The statement that counts all records. A negative number says that it is an estimate.</summary>
     public SqlText Statement(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText();
         var from = Plan(dataset, sql).From(request.Filter, request.Search);
-        return IsNarrowed(dataset, request)
-            ? sql.Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c")
-            : sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
+        return sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
     }
 
+    /// <summary>Counts what a narrowed request concerns; past the most that is counted, the server estimates.</summary>
     public async Task<RecordCount> CountAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
-        await using var command = Statement(dataset, request).Command(connection);
+        var sql = new SqlText();
+        var from = Plan(dataset, sql).From(request.Filter, request.Search);
+        await using var command = sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c").Command(connection);
         var number = Convert.ToInt64(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture);
-        return number <= FilteredUpTo ? new RecordCount(number, CountKind.Exact) : await EstimateAsync(connection, dataset, request, cancellation);
+        if (number <= FilteredUpTo)
+        {
+            return new RecordCount(number, CountKind.Exact);
+        }
+
+        // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
+        var key = $"{dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
+        var now = Environment.TickCount64;
+        if (!Estimates.TryGetValue(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
+        {
+            if (Estimates.Count >= MostEstimates)
+            {
+                Estimates.Clear();
+            }
+
+            known = (await EstimateAsync(connection, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
+            Estimates[key] = known;
+        }
+
+        return known.Count;
     }
 
-    private async Task<RecordCount> EstimateAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    private static async Task<RecordCount> EstimateAsync(NpgsqlConnection connection, SqlText sql, CancellationToken cancellation)
     {
-        var sql = new SqlText();
-        sql.Add("EXPLAIN (FORMAT JSON) SELECT 1" + Plan(dataset, sql).From(request.Filter, request.Search));
         await using var command = sql.Command(connection);
         var json = Convert.ToString(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture) ?? "[]";
         using var document = JsonDocument.Parse(json);

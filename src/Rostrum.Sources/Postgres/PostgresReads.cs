@@ -100,6 +100,52 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return new GroupResult.Groups(values.ToImmutable());
     }
 
+    /// <summary>A total over the field by which a request sorts.</summary>
+    public async Task<TotalResult> TotalAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, Total total, CancellationToken cancellation)
+    {
+        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
+        if (split.NeedsScan)
+        {
+            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, request, int.MaxValue, split, cancellation) is GroupResult.Groups groups
+                ? Over(groups.Values, total)
+                : new TotalResult.Invalid("The formula cannot be computed.");
+        }
+
+        var sql = new SqlText();
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        var field = request.Sort[0].Field;
+        var value = (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf! : plan.Own(field)).Sql;
+        var function = total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" };
+        sql.Add($"SELECT {function}({value})::text{plan.From(request.Filter, request.Search)}");
+        await using var command = sql.Command(connection);
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        await reader.ReadAsync(cancellation);
+        return await reader.IsDBNullAsync(0, cancellation) ? new TotalResult.Value(null) : Number(reader.GetString(0));
+    }
+
+    private static TotalResult Number(string text) => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
+        ? new TotalResult.Value(number)
+        : new TotalResult.Invalid("The total has more digits than can be shown.");
+
+    private static TotalResult Over(ImmutableArray<ValueCount> values, Total total)
+    {
+        try
+        {
+            var numbers = values.Where(value => value.Value is not (null or Unreadable)).Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count)).ToArray();
+            return new TotalResult.Value(numbers.Length == 0 ? null : total switch
+            {
+                Total.Sum => numbers.Sum(number => number.Value * number.Count),
+                Total.Average => numbers.Sum(number => number.Value * number.Count) / numbers.Sum(number => number.Count),
+                Total.Least => numbers.Min(number => number.Value),
+                _ => numbers.Max(number => number.Value),
+            });
+        }
+        catch (OverflowException)
+        {
+            return new TotalResult.Invalid("The total has more digits than can be shown.");
+        }
+    }
+
     private sealed record Prepared(SqlText Sql, ReadColumns Wanted, MemoryPart Memory, ImmutableArray<int> Place);
 
     // Null where the place to go on from does not belong to this order: somebody's address is from another list.

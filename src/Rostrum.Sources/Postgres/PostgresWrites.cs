@@ -13,11 +13,17 @@ namespace Rostrum.Sources.Postgres;
 /// <param name="format">How values are written.</param>
 /// <param name="context">The request's moment, for conditions.</param>
 /// <param name="needed">The verb that a change needs.</param>
-internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format, FormulaContext context, Func<Change, Verbs> needed)
+/// <param name="rules">The rules that records must keep; null where none are held against them.</param>
+internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format, FormulaContext context, Func<Change, Verbs> needed, PostgresRules? rules)
 {
     public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        if (rules is not null)
+        {
+            await PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        }
+
         var saved = ImmutableArray.CreateBuilder<SavedChange>();
         foreach (var change in changes.Changes)
         {
@@ -25,7 +31,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             SavedChange? done;
             try
             {
-                (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, cancellation);
+                (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, changes.SeenWarnings, cancellation);
             }
             catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
             {
@@ -46,7 +52,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     }
 
     private async Task<(SavedChange? Done, SaveResult? Refusal)> ApplyAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, CancellationToken cancellation)
+        NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, ImmutableArray<string> seen, CancellationToken cancellation)
     {
         var before = change switch
         {
@@ -69,6 +75,11 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             }
         }
 
+        if (rules is not null && change is Change.Insert or Change.Update && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken)
+        {
+            return (null, broken);
+        }
+
         var after = await ExecuteAsync(connection, transaction, Statement(dataset, change), dataset, cancellation);
         if (change is Change.Delete)
         {
@@ -81,6 +92,16 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         return now is not { Granted: true }
             ? (null, new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change."))
             : (new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record)), null);
+    }
+
+    private async Task<SaveResult?> BrokenAsync(NpgsqlConnection connection, Dataset dataset, Change change, ImmutableArray<string> seen, CancellationToken cancellation)
+    {
+        var broken = change is Change.Update update
+            ? await rules!.BrokenAsync(connection, dataset, update.Key, update.Values, cancellation)
+            : await rules!.BrokenAsync(connection, dataset, null, ((Change.Insert)change).Values, cancellation);
+        return broken.Any(problem => !problem.Warns) ? new SaveResult.Invalid(broken)
+            : broken.Any(problem => !seen.Contains(problem.Message)) ? new SaveResult.Warned(broken)
+            : null;
     }
 
     private static Change Inverse(Dataset dataset, Change change, RecordKey key, Record? before, Record after) => change switch
@@ -108,7 +129,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
-        sql.Add($"SELECT {columns.Sql}, {plan.Granted.For(dataset, "t", verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+        sql.Add($"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         if (!await reader.ReadAsync(cancellation))
@@ -118,7 +139,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
 
         var row = columns.Read(reader);
         var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
-        var name = RecordFormat.Title(title.Select(index => format.Display(columns.Leaves[index].Field.Type, row[index])), $"{dataset.RecordLabel} without a name");
+        var name = RecordFormat.Title(title.Select(index => format.Display(columns.Leaves[index].Field, row[index])), $"{dataset.RecordLabel} without a name");
         return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
     }
 
@@ -149,6 +170,7 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             : null;
     }
 
-    private static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
+    /// <summary>The condition on one record; the prefix is its table's alias and a dot.</summary>
+    public static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
         string.Join(" AND ", dataset.Key.Zip(key.Values, (name, value) => $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"));
 }

@@ -75,5 +75,5 @@ internal sealed class ReadColumns
 
     public static string? TitleText(RecordFormat format, SelectedColumns columns, ImmutableArray<int> parts, object?[] row, string? blank) => parts.All(index => row[index] is null)
         ? blank
-        : RecordFormat.Title(parts.Select(index => format.Display(columns.Leaves[index].Field.Type, row[index])), blank ?? "");
+        : RecordFormat.Title(parts.Select(index => format.Display(columns.Leaves[index].Field, row[index])), blank ?? "");
 }

@@ -25,6 +25,8 @@ internal sealed class SelectPlan
     private readonly FormulaContext _context;
     private readonly RequestFormulas? _formulas;
     private readonly FormulaSql? _translator;
+    private DatasetShapes? _shapes;
+    private readonly Lazy<string?> _seen;
     private readonly Dictionary<FieldName, (Leaf? Leaf, string? Refusal)> _computed = [];
 
     /// <param name="catalogue">The datasets.</param>
@@ -34,14 +36,16 @@ internal sealed class SelectPlan
     /// <param name="alias">The table's alias.</param>
     /// <param name="context">The request's moment, for the conditions of policies.</param>
     /// <param name="formulas">The request's formulas.</param>
+    /// <param name="record">A sub-query that gives one record in the place of the table, where it is not of the table.</param>
     /// <param name="page">The sub-query that has found the page's keys already, where there is one: totals need not go beyond them.</param>
-    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, FormulaContext context, RequestFormulas? formulas = null, string? page = null)
+    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, FormulaContext context, RequestFormulas? formulas = null, string? page = null, string? record = null)
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
         _context = context;
         Granted = new GrantSql(catalogue, grants, sql, context);
         var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));
-        Row = new SqlRow(tables, dataset, alias);
+        Row = new SqlRow(tables, dataset, alias, record);
+        _seen = new(() => Granted.For(Row, Verbs.View));
         if (formulas is { AreNone: false })
         {
             var totals = new SqlTotals(tables) { Within = (row, outer) => page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}" : null };
@@ -77,9 +81,24 @@ internal sealed class SelectPlan
             (row, grant) = (row.Follow(relation, target), _grants.For(target.Id));
         }
 
-        return row.Dataset.Find(path.Field) is { Formula: null } field && grant.Readable.Has(path.Field)
-            ? LeafOf(row, field, row != Row || !field.Required)
-            : null;
+        return row.Dataset.Find(path.Field) is not { } field || !grant.Readable.Has(path.Field) ? null
+            : field.Formula is null ? LeafOf(row, field, row != Row || !field.Required)
+            : ComputedAt(path, field);
+    }
+
+    // A computed part of a title; null where the person may not follow its formula, or the server cannot.
+    private Leaf? ComputedAt(FieldPath path, Field field)
+    {
+        if (!_computed.TryGetValue(new FieldName(path.ToString()), out var computed))
+        {
+            _shapes ??= _formulas?.Shapes ?? new DatasetShapes(_catalogue, _grants);
+            var tree = Checker.Check(Parser.Parse(string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))), _shapes.Of(Dataset).Shape).Tree;
+            var translator = _translator ?? new FormulaSql(Dialect, _shapes, _sql, _context, Row, new SqlTotals(Row.Tables));
+            computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(field.Name, value, field) : null, null);
+            _computed.Add(new FieldName(path.ToString()), computed);
+        }
+
+        return computed.Leaf;
     }
 
     /// <summary>The values that name this dataset's records.</summary>
@@ -95,7 +114,7 @@ internal sealed class SelectPlan
     {
         if (!_computed.TryGetValue(name, out var computed))
         {
-            computed = _translator!.Value(_formulas!.Columns[name]) is { } value ? (ComputedLeaf.Of(name, value), null) : (null, _translator.Refusal);
+            computed = _translator!.Value(_formulas!.Columns[name]) is { } value ? (LeafOf(name, value, Dataset.Find(name)), null) : (null, _translator.Refusal);
             _computed.Add(name, computed);
         }
 
@@ -123,7 +142,7 @@ internal sealed class SelectPlan
     }
 
     /// <summary>The condition on records that the person may see, where there is one.</summary>
-    public IEnumerable<string> Seen => Granted.For(Dataset, Alias, Verbs.View) is { } seen ? [seen] : [];
+    public IEnumerable<string> Seen => _seen.Value is { } seen ? [seen] : [];
 
     public string From(IReadOnlyCollection<string> conditions) => $" FROM {Row.From}{(conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "")}";
 
@@ -195,6 +214,10 @@ internal sealed class SelectPlan
         Dataset.Key is [var key] && Dataset[key].Type is FieldType.Integer && Grant.Readable.Has(key) && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
             ? [$"{Own(key).Sql} = {_sql.Number(number)}"]
             : [];
+
+    // A computed field is shown in its own format, as a column and in a title alike.
+    private static Leaf LeafOf(FieldName name, SqlValue value, Field? field) => ComputedLeaf.Of(name, value) is var leaf && field is null ? leaf
+        : leaf with { Field = leaf.Field with { Format = field.Format, Type = field.Type is FieldType.Number && leaf.Field.Type is FieldType.Number ? field.Type : leaf.Field.Type } };
 
     private static Leaf LeafOf(SqlRow row, Field field, bool nullable) => new(row.Column(field.Name), field, nullable);
 }

@@ -77,6 +77,13 @@ internal sealed partial class FormulaSql
     private SqlValue? Fixed(Typed node, FormulaType wanted)
     {
         var value = Compiler.Compile(node, once: true)(new FormulaRecord(new FormulaShape("", []), []), _context);
+        if (node.Type is FormulaType.Record { Shape: var shape } && _shapes.Knows(shape) && _shapes.Of(shape).Dataset is { Key: [var name] } dataset && DatasetShapes.TypeOf(dataset[name]) is { } type)
+        {
+            return value is null ? new SqlValue(_dialect.Null(type), type)
+                : value is FormulaRecord { Identity: RecordKey { Values: [var key] } } && _dialect.Constant(type, key switch { long number => (decimal)number, Guid id => id.ToString(), _ => key }, _parameters) is { } identity ? identity
+                : Refuse("which record is meant cannot be told to the database");
+        }
+
         return value is null ? new SqlValue(_dialect.Null(wanted), wanted)
             : node.Type is FormulaType.List or FormulaType.Record or FormulaType.Json ? Refuse($"{_dialect.Name} has no {node.Type.Word} as formulas have it")
             : _dialect.Constant(node.Type, value, _parameters) is { } constant ? constant with { Exactness = node.Exactness }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -45,7 +46,7 @@ internal sealed class RequestFormulas
     };
 
     /// <summary>Checks a request's formulas; the problem for people where one has some.</summary>
-    public static (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter)
+    public static (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter, IReadOnlyDictionary<string, Typed.Constant> names)
     {
         var formulas = new RequestFormulas(shapes, context);
         foreach (var column in columns)
@@ -55,7 +56,7 @@ internal sealed class RequestFormulas
                 return (formulas, $"There are two columns with the name “{column.Name}”.");
             }
 
-            var formula = Checker.Check(Parser.Parse(column.Formula), shapes.Of(dataset).Shape);
+            var formula = Checker.Check(Parser.Parse(column.Formula), shapes.Of(dataset).Shape, names);
             if (formula.Tree is not { Type: not (FormulaType.Record or FormulaType.List or FormulaType.Json) } tree)
             {
                 return (formulas, $"“{column.Name}”: {(formula.Tree is { } whole ? $"the formula gives a {whole.Type.Word}; a column shows single values." : formula.Problems[0].Message)}");
@@ -66,7 +67,7 @@ internal sealed class RequestFormulas
 
         foreach (var text in filter.Formulas)
         {
-            var formula = Checker.Check(Parser.Parse(text), shapes.Of(dataset).Shape);
+            var formula = Checker.Check(Parser.Parse(text), shapes.Of(dataset).Shape, names);
             if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
             {
                 return (formulas, $"The condition “{text}”: {(formula.Tree is { } whole ? $"it gives a {whole.Type.Word}, and should be true or false." : formula.Problems[0].Message)}");

@@ -23,9 +23,13 @@ internal sealed class SqlRow
     private readonly List<Func<string>> _joins;
     private readonly Dictionary<FieldName, SqlRow> _related = [];
 
-    public SqlRow(SqlTables tables, Dataset dataset, string alias) : this(tables, dataset, alias, [])
-    {
-    }
+    private readonly string? _record;
+
+    /// <param name="tables">What the statement's rows have in common.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="alias">The table's alias.</param>
+    /// <param name="record">A sub-query that gives one record, in the place of the table.</param>
+    public SqlRow(SqlTables tables, Dataset dataset, string alias, string? record = null) : this(tables, dataset, alias, []) => _record = record;
 
     private SqlRow(SqlTables tables, Dataset dataset, string alias, List<Func<string>> joins)
     {
@@ -62,7 +66,10 @@ internal sealed class SqlRow
     public SqlColumn ColumnOf(Field field) => new(Column(field.Name), field);
 
     /// <summary>The table with its alias, and the joins that have been made.</summary>
-    public string From => $"{Table(Dataset, Alias)}{Joins}";
+    public string From => $"{(_record is null ? Table(Dataset, Alias) : $"{_record} {Alias}")}{Joins}";
+
+    /// <summary>The row is of no table: it may have no key yet.</summary>
+    public bool IsMadeUp => _record is not null;
 
     public string Joins => string.Concat(_joins.Select(join => join()));
 

@@ -186,6 +186,13 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("access_failed_count");
 
+                    b.Property<string>("Attributes")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("attributes")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
                         .HasColumnType("text")
@@ -371,6 +378,28 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("apps", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredAttribute", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("type");
+
+                    b.HasKey("Name")
+                        .HasName("pk_person_attributes");
+
+                    b.ToTable("person_attributes", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredDataset", b =>
                 {
                     b.Property<Guid>("Id")
@@ -394,6 +423,58 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_datasets_source_id");
 
                     b.ToTable("datasets", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>
+                {
+                    b.Property<Guid>("AppId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("app_id");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Edit")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("edit");
+
+                    b.Property<string>("Inverse")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("inverse");
+
+                    b.Property<bool>("IsUndo")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_undo");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Said")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("said");
+
+                    b.Property<bool>("Undone")
+                        .HasColumnType("boolean")
+                        .HasColumnName("undone");
+
+                    b.HasKey("AppId", "Revision")
+                        .HasName("pk_app_edits");
+
+                    b.ToTable("app_edits", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>
@@ -633,6 +714,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_datasets_sources_source_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredApp", null)
+                        .WithMany()
+                        .HasForeignKey("AppId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_app_edits_apps_app_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>

@@ -31,12 +31,14 @@ internal static class DemoLoader
         ("jon", "Jon Ness", "port-agent"), ("aud", "Aud Falk", "auditor"), ("clem", "Clem Moe", "clerk"),
     ];
 
+    private static readonly (string SignIn, string Port)[] Ports = [("pia", "BRW"), ("jon", "SKS")];
+
     private sealed record DemoApp(string Name, string[] Tables, string Note, (string Role, string[] Pages)[] Audience);
 
     private static readonly DemoApp[] Apps =
     [
         new("Maintenance", ["defects", "vessels", "dockings", "fuel_logs"], "Defects, dockings and fuel in one place",
-            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["defects", "vessels", "dockings"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])]),
+            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["defects", "vessels", "dockings", "fleet"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])]),
         new("Timetable", ["sailings", "routes", "ports", "timetable_changes"], "Sailings, and the changes that people ask for",
             [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("port-agent", ["sailings", "timetable_changes"]), ("auditor", ["*"])]),
     ];
@@ -61,19 +63,9 @@ internal static class DemoLoader
     private static readonly (string Role, string Table, string? Condition, string? WriteCondition, string[] Hidden)[] Limits =
     [
         ("engineer", "defects", null, "OR(reported_by = user.name, state <> \"closed\")", []),
-        ("port-agent", "sailings", null, "departs >= NOW() - 2", ["fare_revenue"]),
+        ("port-agent", "sailings", "OR(route.origin_port.code = user.port, route.destination_port.code = user.port)", "departs >= NOW() - 2", ["fare_revenue"]),
         ("port-agent", "timetable_changes", "OR(asked_by = user.name, state <> \"refused\")", null, []),
         ("clerk", "fuel_logs", null, null, ["cost"]),
-    ];
-
-    private static readonly (string Table, string Label, string Formula, int? Decimals)[] Computed =
-    [
-        ("defects", "Days overdue", "IF(AND(state <> \"closed\", due < TODAY()), TODAY() - due)", 0),
-        ("vessels", "Open defects", "COUNT(FILTER(defects, state <> \"closed\"))", 0),
-        ("vessels", "Open cost", "SUM(FILTER(defects, state <> \"closed\").estimated_cost)", 2),
-        ("sailings", "Load, %", "100 * cars / vessel.car_capacity", 0),
-        ("routes", "On time, %", "100 * COUNT(FILTER(sailings, arrives_actual <= arrives_planned + 5 / 1440)) / COUNT(sailings.arrives_actual)", 1),
-        ("dockings", "Left of budget", "budget - spent", 2),
     ];
 
     public static async Task LoadAsync(IServiceProvider services, CancellationToken cancellation)
@@ -93,10 +85,18 @@ internal static class DemoLoader
             Check(await roles.CreateAsync(new Role { Name = name, Label = label }));
         }
 
+        var store = services.GetRequiredService<RostrumStore>();
+        store.Attributes.Add(new StoredAttribute { Name = "port", Label = "Port", Type = new FieldType.Text() });
+        await store.SaveChangesAsync();
         var people = services.GetRequiredService<UserManager<Person>>();
         foreach (var (signIn, name, role) in People)
         {
             var person = new Person { UserName = signIn, Name = name, Email = $"{signIn}@brackwater.example", EmailConfirmed = true };
+            if (Ports.FirstOrDefault(port => port.SignIn == signIn).Port is { } port)
+            {
+                person.Attributes["port"] = port;
+            }
+
             Check(await people.CreateAsync(person, Password));
             Check(await people.AddToRoleAsync(person, role));
         }
@@ -120,15 +120,22 @@ internal static class DemoLoader
     private static async Task AddComputedFieldsAsync(IServiceProvider services, CancellationToken cancellation)
     {
         var store = services.GetRequiredService<RostrumStore>();
-        foreach (var (table, label, formula, decimals) in Computed)
+        foreach (var (table, label, formula) in DemoDatasets.ComputedFields)
         {
             var catalogue = await store.DatasetsAsync(cancellation);
             var dataset = catalogue.All.Single(dataset => dataset.Name.Value == table);
-            var made = ComputedFieldMaking.Make(catalogue, dataset, null, label, formula, decimals);
+            var made = ComputedFieldMaking.Make(catalogue, dataset, null, label, formula, null);
             var stored = await store.Datasets.FirstAsync(row => row.Id == dataset.Id.Value, cancellation);
             stored.Definition = made.Dataset ?? throw new InvalidOperationException($"{label}: {made.Problem ?? made.Formula.Problems[0].Message}");
             await store.SaveChangesAsync(cancellation);
         }
+
+        foreach (var stored in await store.Datasets.ToListAsync(cancellation))
+        {
+            stored.Definition = DemoDatasets.Settled(stored.Definition);
+        }
+
+        await store.SaveChangesAsync(cancellation);
     }
 
     private static async Task AddAppsAsync(IServiceProvider services, CancellationToken cancellation)
@@ -155,6 +162,11 @@ internal static class DemoLoader
         {
             var address = await writing.DraftAsync(app.Name, [.. app.Tables.Select(table => catalogue.All.Single(dataset => dataset.Name.Value == table))], catalogue, cancellation);
             var stored = await store.Apps.FirstAsync(row => row.Address == address, cancellation);
+            if (app.Name == "Maintenance")
+            {
+                stored.Draft = stored.Draft with { Pages = stored.Draft.Pages.Add(DemoPages.Fleet(name => catalogue.All.Single(dataset => dataset.Name.Value == name))) };
+            }
+
             stored.Draft = stored.Draft with
             {
                 Pages = [.. stored.Draft.Pages.Select(page => page with

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.Primitives;
 using Rostrum.Core.Datasets;
 
@@ -20,7 +19,7 @@ internal sealed record FieldCondition(ImmutableArray<string> Values, string From
     public bool IsEmpty => Values.IsEmpty && From.Length == 0 && To.Length == 0 && Contains.Length == 0;
 }
 
-/// <summary>The state of a page with a list, as its address carries it: a link shows its reader what its sender saw.</summary>
+/// <summary>The state of one table of a page, as the page's address carries it.</summary>
 internal sealed record ListState
 {
     public string Search { get; init; } = "";
@@ -35,12 +34,15 @@ internal sealed record ListState
 
     public ImmutableSortedDictionary<string, FieldCondition> Conditions { get; init; } = ImmutableSortedDictionary<string, FieldCondition>.Empty;
 
-    public string? Record { get; init; }
+    /// <summary>The record that is selected, and open where the table opens records.</summary>
+    public string? Selected { get; init; }
 
     public bool IsNew { get; init; }
 
-    public static ListState Read(IQueryCollection query)
+    /// <summary>Reads what <see cref="Pairs"/> wrote.</summary>
+    public static ListState Read(IReadOnlyDictionary<string, StringValues> query)
     {
+        string Value(string name) => query.GetValueOrDefault(name).ToString();
         var conditions = ImmutableSortedDictionary.CreateBuilder<string, FieldCondition>(StringComparer.Ordinal);
         FieldCondition Known(string field) => conditions.GetValueOrDefault(field, FieldCondition.None);
         foreach (var (name, values) in query)
@@ -60,34 +62,31 @@ internal sealed record ListState
             }
         }
 
-        var sort = query["sort"].ToString();
+        var sort = Value("sort");
         return new ListState
         {
-            Search = query["q"].ToString(),
+            Search = Value("q"),
             Sort = sort.Length == 0 ? null : sort.StartsWith('-') ? new SortBy(new FieldName(sort[1..]), Descending: true) : new SortBy(new FieldName(sort)),
-            Page = int.TryParse(query["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var page) ? Math.Clamp(page, 1, 10_000_000) : 1,
-            After = Text(query["after"]),
-            Before = Text(query["before"]),
+            Page = int.TryParse(Value("page"), NumberStyles.None, CultureInfo.InvariantCulture, out var page) ? Math.Clamp(page, 1, 10_000_000) : 1,
+            After = Text(Value("after")),
+            Before = Text(Value("before")),
             Conditions = conditions.Where(pair => !pair.Value.IsEmpty).ToImmutableSortedDictionary(StringComparer.Ordinal),
-            Record = Text(query["record"]),
-            IsNew = query["new"].ToString() == "1",
+            Selected = Text(Value("selected")),
+            IsNew = Value("new") == "1",
         };
     }
 
     /// <summary>The same list, from its start: what follows a change of what it shows.</summary>
     public ListState FromStart() => this with { Page = 1, After = null, Before = null };
 
-    /// <summary>The list without an opened record.</summary>
-    public ListState Closed() => this with { Record = null, IsNew = false };
+    /// <summary>The list without a selected record.</summary>
+    public ListState Closed() => this with { Selected = null, IsNew = false };
 
     public ListState With(string field, FieldCondition condition) =>
         FromStart() with { Conditions = condition.IsEmpty ? Conditions.Remove(field) : Conditions.SetItem(field, condition) };
 
-    /// <summary>The parts of the address, without a question mark where there are none.</summary>
-    public string ToQuery() => QueryHelpers.AddQueryString("", Pairs());
-
-    /// <summary>The address of a page in this state, with one part more that is not of the state.</summary>
-    public string At(string path, string name, string value) => QueryHelpers.AddQueryString(path + ToQuery(), name, value);
+    /// <summary>Whether two states show the same rows, whichever is selected.</summary>
+    public bool ShowsTheSameAs(ListState other) => Closed().Pairs().Select(pair => (pair.Key, pair.Value.ToString())).SequenceEqual(other.Closed().Pairs().Select(pair => (pair.Key, pair.Value.ToString())));
 
     public IEnumerable<KeyValuePair<string, StringValues>> Pairs()
     {
@@ -123,7 +122,7 @@ internal sealed record ListState
             yield return Pair("page", Page.ToString(CultureInfo.InvariantCulture));
         }
 
-        foreach (var (name, value) in new[] { ("after", After), ("before", Before), ("record", Record), ("new", IsNew ? "1" : null) })
+        foreach (var (name, value) in new[] { ("after", After), ("before", Before), ("selected", Selected), ("new", IsNew ? "1" : null) })
         {
             if (value is not null)
             {
@@ -132,5 +131,5 @@ internal sealed record ListState
         }
     }
 
-    private static string? Text(StringValues value) => value.ToString() is { Length: > 0 } text ? text : null;
+    private static string? Text(string value) => value.Length > 0 ? value : null;
 }

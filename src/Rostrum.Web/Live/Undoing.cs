@@ -29,7 +29,7 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
     }
 
     /// <summary>Takes a change back. Null where there is nothing to take back: it is another person's, too old, or taken back already.</summary>
-    public async Task<(SaveResult Result, string Said)?> UndoAsync(Guid id, Guid person, DatasetCatalogue catalogue, Grants grants, CancellationToken cancellation)
+    public async Task<(SaveResult Result, string Said, DatasetId Dataset)?> UndoAsync(Guid id, Guid person, DatasetCatalogue catalogue, Grants grants, CancellationToken cancellation)
     {
         var entry = await store.Undos.FirstOrDefaultAsync(row => row.Id == id && row.PersonId == person && row.UsedAt == null, cancellation);
         if (entry is null || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset || ChangeText.Read(dataset, entry.Inverse) is not { } inverse)
@@ -44,6 +44,6 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
             await store.SaveChangesAsync(cancellation);
         }
 
-        return (result, entry.Said);
+        return (result, entry.Said, dataset.Id);
     }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using System.Collections.Immutable;
 using System.Security.Claims;
 using Rostrum.Core.Access;
 using Rostrum.Store;
@@ -29,7 +30,16 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
-        var user = entry is null ? null : new SignedIn(entry.Name, entry.Email, [.. entry.Roles.Order(StringComparer.Ordinal)]);
-        return Grants.Of(await RolesAsync(cancellation), workspace.Policies, user);
+        return Grants.Of(await RolesAsync(cancellation), workspace.Policies, entry?.AsUser);
     }
+
+    /// <summary>What somebody could do who had one role only, and otherwise were this person.</summary>
+    public async ValueTask<Grants> GrantsAsAsync(string role, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
+        return Grants.Of(new HashSet<string> { role }, workspace.Policies, entry is null ? null : entry.AsUser with { Roles = [role] });
+    }
+
+    public async ValueTask<ImmutableArray<RoleEntry>> AllRolesAsync(CancellationToken cancellation) => (await workspaces.GetAsync(cancellation)).Roles;
 }

@@ -1,3 +1,6 @@
+using Microsoft.AspNetCore.WebUtilities;
+using Rostrum.Web.Live;
+
 namespace Rostrum.Web.Security;
 
 /// <summary>What the browser's half of a partial update says of itself.</summary>
@@ -8,6 +11,13 @@ internal static class Htmx
 
     /// <summary>The id of the element that the answer goes into.</summary>
     public static string Target(this HttpRequest request) => request.Headers["HX-Target"].ToString();
+
+    /// <summary>The panel whose element the answer goes into, if it is one's.</summary>
+    public static IEnumerable<string> TargetPanel(this HttpRequest request) => request.Target() is var target && target.StartsWith("panel-", StringComparison.Ordinal) ? [target["panel-".Length..]] : [];
+
+    /// <summary>The state of a page as the browser shows it.</summary>
+    public static PageState CurrentState(this HttpRequest request, Core.Apps.Page page) =>
+        PageState.Read(page, QueryHelpers.ParseQuery(request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? address[at..] : ""));
 
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>

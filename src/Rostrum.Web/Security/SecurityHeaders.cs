@@ -3,13 +3,22 @@ namespace Rostrum.Web.Security;
 /// <summary>What every answer tells the browser to refuse.</summary>
 internal static class SecurityHeaders
 {
+    private const string Nonce = "style-nonce";
+
     private const string ContentPolicy =
-        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-src 'self'; frame-ancestors {1}";
+
+    /// <summary>What a script of the page shows to add a style sheet: the formula editor makes its own.</summary>
+    public static string StyleNonce(this HttpContext context) => context.Items[Nonce] as string ?? "";
 
     public static void UseSecurityHeaders(this IApplicationBuilder application) => application.Use(async (context, next) =>
     {
         var headers = context.Response.Headers;
-        headers.ContentSecurityPolicy = ContentPolicy;
+        var nonce = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(16));
+        context.Items[Nonce] = nonce;
+        headers.ContentSecurityPolicy = ContentPolicy.Replace("{0}", nonce, StringComparison.Ordinal)
+            // The Workshop shows the page that is being composed; nothing else stands in a frame.
+            .Replace("{1}", context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'", StringComparison.Ordinal);
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";

@@ -24,7 +24,9 @@ await writeFile(join(built, 'rostrum.css'), style.css);
 
 await esbuild.build({
   entryPoints: [join(here, 'js/rostrum.js')],
-  outfile: join(built, 'rostrum.js'),
+  outdir: built,
+  chunkNames: '[name]-[hash]',
+  splitting: true,
   bundle: true,
   format: 'esm',
   minify: true,

@@ -55,6 +55,23 @@ public sealed class GrantTests
         Assert.IsType<Filter.Nothing>(grant.For(Verbs.Create));
     }
 
+    [Fact]
+    public void A_decision_names_each_policy_that_speaks_to_it_and_is_denied_without_one()
+    {
+        Policy[] policies =
+        [
+            Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort, WriteCondition = new Filter.Holds("cars = 0") },
+            Policy.On("c", Sailings, Verbs.All), Policy.On("a", new DatasetId(Guid.NewGuid()), Verbs.Delete),
+        ];
+        (string, Filter)[] About(Verbs verb) => [.. Decision.About(verb, new HashSet<string> { "a", "b" }, policies, Sailings).Select(pair => (pair.Policy.Role, pair.Condition))];
+        Assert.Equal([("a", new Filter.Everything()), ("b", OwnPort)], About(Verbs.View));
+        Assert.Equal("b", Assert.Single(About(Verbs.Update)).Item1);
+        Assert.Empty(About(Verbs.Delete));
+
+        bool? Allowed(params bool?[] holds) => new Decision(Verbs.View, [.. holds.Select(held => new DecisionReason("a", null, held))]).Allowed;
+        Assert.Equal([false, true, null, false, true], new[] { Allowed(), Allowed(false, true), Allowed(false, null), Allowed(false), Allowed(null, true) });
+    }
+
     [Property]
     public void Field_sets_add_up_and_narrow_field_by_field(bool but, bool otherBut, string[] names, string[] others)
     {

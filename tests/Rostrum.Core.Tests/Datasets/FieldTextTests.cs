@@ -32,7 +32,7 @@ public sealed class FieldTextTests
     }
 
     [Property(Arbitrary = [typeof(FieldTextTests)], MaxTest = 2000)]
-    public void What_a_form_shows_is_read_as_the_same_value_unless_the_clock_shows_it_twice(TypedValue typed)
+    public void What_a_form_shows_is_read_as_the_same_value_to_the_thousandth_unless_the_clock_shows_it_twice(TypedValue typed)
     {
         if (typed.Type is FieldType.Text or FieldType.Bytes || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
         {
@@ -40,8 +40,22 @@ public sealed class FieldTextTests
         }
 
         var read = FieldText.FromInput(typed.Type, FieldText.ToInput(typed.Type, typed.Value, Oslo), Oslo);
-        Assert.Equal(typed.Value, Assert.IsType<Parsed.Value>(read).Is);
+        Assert.Equal(ToTheThousandth(typed.Value), Assert.IsType<Parsed.Value>(read).Is);
     }
+
+    private static object ToTheThousandth(object value) => value switch
+    {
+        DateTimeOffset at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
+        DateTime at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
+        TimeOnly at => new TimeOnly(at.Ticks - (at.Ticks % TimeSpan.TicksPerMillisecond)),
+        _ => value,
+    };
+
+    [Theory]
+    [InlineData("2026-11-23T15:49:12.3456780Z", "2026-11-23T16:49:12.345")]
+    [InlineData("2026-11-23T15:49:00.0000000Z", "2026-11-23T16:49")]
+    public void A_moment_stands_in_an_input_as_browsers_take_it(string canonical, string shown) =>
+        Assert.Equal(shown, FieldText.ToInput(new FieldType.Instant(), Assert.IsType<Parsed.Value>(FieldText.FromCanonical(new FieldType.Instant(), canonical)).Is, Oslo));
 
     [Property(MaxTest = 1000)]
     public void Whatever_is_typed_is_a_value_or_a_problem(NonNull<string> typed)

@@ -46,6 +46,25 @@ internal static class Ship
 public sealed class FormulaTests
 {
     [Theory]
+    [InlineData("home.name", true)]
+    [InlineData("OR(home.name = \"Brackwater\", LEN(home.name) > 20)", true)]
+    [InlineData("IF(STARTSWITH(home.name, \"B\"), TODAY(), DATE(2020, 1, 1))", true)]
+    [InlineData("TEXTJOIN(\"-\", TRUE, home.name, UPPER(home.name))", true)]
+    [InlineData("home.name = name", false)]
+    [InlineData("OR(home.name = \"x\", relief.name = \"x\")", false)]
+    [InlineData("COUNT(FILTER(defects, title = record.home.name))", false)]
+    public void A_formula_that_asks_one_related_record_alone_gives_the_same_asked_of_that_record(string formula, bool asksIt)
+    {
+        var tree = Ship.Check(formula).Tree!;
+        var through = Inlining.Through(tree, Ship.Shape.IndexOf("home"));
+        Assert.Equal(asksIt, through is not null);
+        if (through is not null)
+        {
+            Assert.Equal(Ship.Evaluate(formula), Compiler.Compile(through)((FormulaRecord)Ship.Kittiwake[Ship.Shape.IndexOf("home")]!, Ship.Context));
+        }
+    }
+
+    [Theory]
     // Precedence and association as OpenFormula has them.
     [InlineData("-2^2 = 4")]
     [InlineData("2^3^2 = 64")]

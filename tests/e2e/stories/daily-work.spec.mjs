@@ -60,11 +60,11 @@ test.describe('a session that ends while somebody types', () => {
 
 test('a conflict shows both sides and lets each be taken', async ({ page, browser }) => {
   await signIn(page, 'maren');
-  await page.goto('/apps/maintenance/defects?record=500');
+  await page.goto('/apps/maintenance/defects?defects.selected=500');
   const context = await browser.newContext({ baseURL: process.env.ROSTRUM_ADDRESS });
   const other = await context.newPage();
   await signIn(other, 'bea');
-  await other.goto('/apps/maintenance/defects?record=500');
+  await other.goto('/apps/maintenance/defects?defects.selected=500');
   await sheet(other).getByRole('textbox', { name: 'Title' }).fill('As Bea has it');
   await sheet(other).getByRole('button', { name: 'Save' }).click();
   await expect(other.getByRole('status')).toContainText('saved.');

@@ -8,29 +8,45 @@ const screens = [
   ['sign-in', '/sign-in', null],
   ['apps', '/', 'bea'],
   ['a list', '/apps/timetable/sailings', 'bea'],
-  ['a filtered list', '/apps/maintenance/defects?is.state=open&from.reported_at=2020-01-01&q=pump', 'bea'],
-  ['an empty list', '/apps/maintenance/defects?q=nothinglikethis', 'bea'],
-  ['a record', '/apps/maintenance/vessels?record=BF-101', 'bea'],
-  ['a record to look at only', '/apps/maintenance/dockings?record=1', 'aud'],
-  ['a new record', '/apps/maintenance/defects?new=1', 'bea'],
-  ['a record that is gone', '/apps/maintenance/defects?record=999999', 'bea'],
+  ['a filtered list', '/apps/maintenance/defects?defects.is.state=open&defects.from.reported_at=2020-01-01&defects.q=pump', 'bea'],
+  ['an empty list', '/apps/maintenance/defects?defects.q=nothinglikethis', 'bea'],
+  ['a record', '/apps/maintenance/vessels?vessels.selected=BF-101', 'bea'],
+  ['a record to look at only', '/apps/maintenance/dockings?dockings.selected=1', 'aud'],
+  ['a new record', '/apps/maintenance/defects?defects.new=1', 'bea'],
+  ['a record that is gone', '/apps/maintenance/defects?defects.selected=999999', 'bea'],
   ['no access', '/apps/maintenance/defects', 'pia'],
   ['nothing there', '/apps/nowhere/at-all', 'bea'],
   ['the Workshop', '/workshop', 'bea'],
   ['connecting', '/workshop/sources/new', 'bea'],
-  ['a source', 'source', 'bea'],
-  ['a computed field', 'computed field', 'bea'],
+  ['a source', 'data:', 'bea'],
+  ['the settings of a field', 'data:?field=minutes', 'bea'],
+  ['a computed field', 'data:/computed/on_time', 'bea'],
+  ['relations', 'data:/relations', 'bea'],
+  ['names', 'data:/names', 'bea'],
+  ['rules', 'data:/rules', 'bea'],
+  ['a rule', 'data:/rules/new', 'bea'],
+  ['who may what', 'data:/access?role=port-agent', 'bea'],
+  ['the structure read again', 'structure', 'bea'],
+  ['composing a page', '/workshop/apps/timetable/pages/sailings?panel=sailings', 'bea'],
+  ['composing: what a table does', '/workshop/apps/timetable/pages/sailings?panel=sailings&part=behaviour', 'bea'],
+  ['composing: the page itself', '/workshop/apps/timetable/pages/sailings', 'bea'],
+  ['versions', '/workshop/apps/timetable/versions', 'bea'],
+  ['a draft tried as somebody else', '/try/timetable/sailings?as=port-agent', 'bea'],
   ['an app in the Workshop', '/workshop/apps/timetable?role=port-agent', 'bea'],
 ];
 
 for (const [name, path, person] of screens) {
   test(`${name} is accessible and fits`, async ({ page }) => {
     if (person) await signIn(page, person);
-    if (path === 'source' || path === 'computed field') {
+    if (path.startsWith('data:') || path === 'structure') {
       await page.goto('/workshop');
       await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-      await page.getByRole('link', { name: 'routes' }).click();
-      if (path === 'computed field') await page.getByRole('row', { name: /on_time/ }).getByRole('link', { name: 'Change' }).click();
+      if (path === 'structure') await page.getByRole('link', { name: 'Read the structure again' }).click();
+      else {
+        await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'routes' }).click();
+        await page.waitForURL(/\/[0-9a-f]{32}\/[0-9a-f]{32}$/);
+        await page.goto(page.url() + path.slice(5));
+      }
     } else {
       await page.goto(path);
     }
@@ -50,7 +66,7 @@ test('a page with no script still shows its data', async ({ browser }) => {
   const context = await browser.newContext({ javaScriptEnabled: false, baseURL: process.env.ROSTRUM_ADDRESS });
   const page = await context.newPage();
   await signIn(page, 'aud');
-  await page.goto('/apps/maintenance/defects?q=pump&record=1');
+  await page.goto('/apps/maintenance/defects?defects.q=pump&defects.selected=1');
   await expect(page.getByRole('row')).not.toHaveCount(0);
   await expect(page.locator('#sheet').getByText('Reported by')).toBeVisible();
   await context.close();

@@ -4,6 +4,9 @@ import { password, signIn } from './browser.mjs';
 
 export { expect, password, signIn };
 
+// A request that a newer one replaced is ended on purpose.
+const replaced = /^htmx:(sendAbort|afterRequest),/;
+
 export const test = base.extend({
   expectedErrors: [[], { option: true }],
   page: async ({ page, expectedErrors }, use) => {
@@ -11,7 +14,7 @@ export const test = base.extend({
     page.on('console', message => message.type() === 'error' && errors.push(message.text()));
     page.on('pageerror', error => errors.push(error.message));
     await use(page);
-    expect(errors.filter(error => !expectedErrors.some(pattern => pattern.test(error)))).toEqual([]);
+    expect(errors.filter(error => ![...expectedErrors, replaced].some(pattern => pattern.test(error)))).toEqual([]);
   },
 });
 

@@ -17,26 +17,72 @@ async function shot(name, person, go, { width = 1280, height = 800, dark = false
 }
 
 const at = path => page => page.goto(path);
-const list = '/apps/maintenance/defects?is.state=open&is.state=in%20work&is.severity=serious&is.severity=critical';
+const list = '/apps/maintenance/defects?defects.is.state=open&defects.is.state=in%20work&defects.is.severity=serious&defects.is.severity=critical';
 
 await shot('sign-in', null, at('/sign-in'));
-await shot('source', 'bea', async page => {
+const table = (name, then) => async page => {
   await page.goto('/workshop');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-  await page.getByRole('link', { name: 'routes' }).click();
+  await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name }).click();
+  await page.waitForURL(/\/[0-9a-f]{32}\/[0-9a-f]{32}$/);
+  await page.goto(page.url() + then);
+};
+
+await shot('source', 'bea', table('defects', '?field=severity'));
+await shot('relations', 'bea', table('routes', '/relations'));
+await shot('rule', 'bea', table('defects', '/rules/critical_has_due'));
+await shot('access', 'bea', async page => {
+  await table('sailings', '/access')(page);
+  await page.getByLabel('Person', { exact: true }).selectOption('Jon Ness');
+  await page.getByLabel(/^Sailing, by its key/).fill('4000');
+  await page.getByRole('button', { name: 'Ask' }).click();
+  await page.locator('.decisions').scrollIntoViewIfNeeded();
 });
 await shot('formula', 'bea', async page => {
-  await page.goto('/workshop');
-  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-  await page.getByRole('link', { name: 'vessels' }).click();
-  await page.getByRole('link', { name: 'Add a computed field' }).click();
+  await table('vessels', '/computed')(page);
   await page.getByLabel('Label').fill('Cost a place');
-  await page.getByLabel('Formula').fill('SUM(FILTER(defects, state <> "closed").estimated_cots) / passenger_capcity');
-  await page.locator('#formula-answer mark').first().waitFor();
+  await page.locator('.cm-content').click();
+  await page.keyboard.type('SUM(FILTER(defects, state <> "closed").estimated_cots) / passenger_capcity');
+  await page.keyboard.press('Escape');
+  await page.locator('.formula-problem').first().waitFor();
 });
 await shot('app', 'bea', at('/workshop/apps/timetable?role=port-agent'));
+const composing = '/workshop/apps/maintenance/pages/fleet';
+const shown = page => page.frameLocator('iframe').getByRole('heading', { name: 'Vessels' }).waitFor();
+await shot('page', 'maren', at('/apps/maintenance/fleet?vessels.selected=BF-101'));
+await shot('compose', 'bea', async page => {
+  await page.goto(`${composing}?panel=vessels`);
+  await shown(page);
+});
+await shot('compose-formula', 'bea', async page => {
+  await page.goto(`${composing}?panel=defects`);
+  await shown(page);
+  await page.frameLocator('iframe').getByRole('row', { name: /^Kittiwake/ }).click();
+  await page.frameLocator('iframe').getByRole('heading', { name: 'Defects of Kittiwake' }).waitFor();
+  await page.getByRole('treeitem', { name: 'open_cost' }).click();
+  const editor = page.getByRole('textbox', { name: 'Which records' });
+  await editor.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Delete');
+  await page.keyboard.insertText('AND(sevrity = "critical", vessel = vessels.selected)');
+  await page.locator('.formula-problem').first().waitFor();
+});
+await shot('publish', 'bea', async page => {
+  await page.goto(`${composing}?panel=vessels`);
+  await shown(page);
+  const change = async (label, value) => {
+    const answer = page.waitForResponse(/handler=Set/);
+    await page.locator('#dock').getByLabel(label, { exact: true }).fill(value);
+    await page.keyboard.press('Tab');
+    await answer;
+  };
+  await change('Rows a page', '20');
+  await page.getByRole('treeitem', { name: 'greeting' }).click();
+  await change('Text', 'Good day, **${user.name}**.');
+  await page.goto('/workshop/apps/maintenance/versions');
+});
 await shot('list', 'maren', at(list));
-await shot('list-dark', 'maren', at('/apps/timetable/sailings?is.state=arrived&q=kittiwake'), { dark: true });
-await shot('record', 'maren', at('/apps/maintenance/vessels?record=BF-101'));
+await shot('list-dark', 'maren', at('/apps/timetable/sailings?sailings.is.state=arrived&sailings.q=kittiwake'), { dark: true });
+await shot('record', 'maren', at('/apps/maintenance/vessels?vessels.selected=BF-101'));
 await shot('phone', 'maren', at(list), { width: 390, height: 844 });
 await browser.close();

@@ -56,7 +56,28 @@ public static partial class DatasetDrafting
             });
         }
 
-        return datasets.ToImmutable();
+        return [.. datasets.Select(dataset => dataset with { Linked = Linked(dataset, structure, datasets) })];
+    }
+
+    // A table whose key is two references and nothing else links two others.
+    private static ImmutableArray<LinkedRelation> Linked(Dataset dataset, SourceStructure structure, IReadOnlyCollection<Dataset> all)
+    {
+        var linked = new List<LinkedRelation>();
+        foreach (var link in all.Where(other => structure.Find(other.Table)?.PrimaryKey is { Length: 2 } key && key.All(column => other.Relations.Any(relation => other[relation.Field].Column == column))))
+        {
+            var key = structure.Find(link.Table)!.PrimaryKey;
+            var ends = link.Relations.Where(relation => key.Contains(link[relation.Field].Column)).ToArray();
+            foreach (var (near, far) in new[] { (ends[0], ends[^1]), (ends[^1], ends[0]) }.Where(pair => pair.Item1.Target == dataset.Id))
+            {
+                var target = all.First(other => other.Id == far.Target);
+                var name = target.Id == dataset.Id ? far.Name.Value : target.Name.Value;
+                linked.Add(new LinkedRelation(
+                    Wording.FieldName(name, dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)).Concat(linked.Select(other => other.Name)).Append(near.InverseName)),
+                    target.Id == dataset.Id ? far.Label : target.Label, near.InverseName, far.Name));
+            }
+        }
+
+        return [.. linked];
     }
 
     private static string? ReadOnlyReason(TableStructure table, ImmutableArray<FieldName> key) =>
@@ -141,7 +162,9 @@ public static partial class DatasetDrafting
             var alone = links.Count(other => other.Target == link.Target) == 1;
             var bare = Wording.WithoutReferenceEnding(link.Column);
             var name = Wording.FieldName(bare, relations.Select(relation => relation.Name));
-            var inverse = alone ? table.Name.Name : $"{table.Name.Name}_as_{bare}";
+            var oneToOne = table.IsUnique(link.Column);
+            var called = oneToOne ? Wording.Singular(table.Name.Name) : table.Name.Name;
+            var inverse = alone ? called : $"{called}_as_{bare}";
             relations.Add(new Relation
             {
                 Name = name,
@@ -153,6 +176,7 @@ public static partial class DatasetDrafting
                 InverseLabel = Wording.Label(inverse),
                 Because = link.Because,
                 Declared = link.Declared,
+                OneToOne = oneToOne,
             });
         }
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Live.Sheet;
 
@@ -28,16 +29,31 @@ internal sealed record FormField
     /// <summary>Why it cannot be edited; null where it can.</summary>
     public string? ReadOnlyBecause { get; init; }
 
-    public string? Problem { get; init; }
+    /// <summary>What is wrong with it, and what is to be thought over.</summary>
+    public ImmutableArray<FieldProblem> Said { get; init; } = [];
+
+    /// <summary>The value as it is kept, for fields that cannot be edited.</summary>
+    public object? Value { get; init; }
+
+    /// <summary>What a new record has here by its default, as it stands in the input.</summary>
+    public string Usual { get; init; } = "";
+
+    /// <summary>Blank is refused.</summary>
+    public bool IsRequired { get; init; }
+
+    public bool IsInvalid => Said.Any(problem => !problem.Warns);
 
     /// <summary>What somebody else saved meanwhile, as people read it and as it would stand in the input.</summary>
     public (string Display, string Text)? Meanwhile { get; init; }
 
-    public string Id => $"field-{Field.Name}";
+    /// <summary>What tells its inputs from those of other forms on the page.</summary>
+    public string Prefix { get; init; } = "field";
+
+    public string Id => $"{Prefix}-{Field.Name}";
 
     public string InputName => $"v.{Field.Name}";
 
-    public string? DescribedBy => string.Join(' ', new[] { Problem is null ? null : $"{Id}-problem", Field.Description is null ? null : $"{Id}-help", Meanwhile is null ? null : $"{Id}-meanwhile" }.OfType<string>()) is { Length: > 0 } ids ? ids : null;
+    public string? DescribedBy => string.Join(' ', new[] { $"{Id}-problem", Field.Description is null ? null : $"{Id}-help", Meanwhile is null ? null : $"{Id}-meanwhile" }.OfType<string>()) is { Length: > 0 } ids ? ids : null;
 }
 
 /// <summary>A record's form: from the record, or from what a person typed, with nothing of that lost.</summary>
@@ -49,22 +65,27 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
     /// <param name="Problems">Texts that are no values.</param>
     public sealed record Typed(FieldValues Original, FieldValues Changed, ImmutableArray<FieldProblem> Problems);
 
-    public static RecordForm Of(Dataset dataset, IEnumerable<FieldName> fields, Grant grant, Record? record, RecordFormat format) => new(
+    public static RecordForm Of(Dataset dataset, IEnumerable<FieldName> fields, Grant grant, Record? record, RecordFormat format, SignedIn? user, string prefix = "field", IReadOnlyDictionary<FieldName, object?>? startsWith = null) => new(
     [
         .. from name in fields
            let field = dataset.Find(name)
            where field is not null && (record is null ? field.ReadOnlyBecause is null : record.Has(name))
            let relation = dataset.RelationOf(name)
            let value = record?[name]
+           let usual = record is null && startsWith is not null && startsWith.TryGetValue(name, out var own) ? FieldText.ToInput(field.Type, own, format.Zone) : record is null && FieldDefault.Value(field, user, new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.ToInput(field.Type, given, format.Zone) : ""
            select new FormField
            {
                Field = field,
+               Prefix = prefix,
                Label = dataset.LabelOf(name),
                Relation = relation,
-               Text = FieldText.ToInput(field.Type, value, format.Zone),
+               Text = record is null ? usual : FieldText.ToInput(field.Type, value, format.Zone),
+               Usual = usual,
+               IsRequired = dataset.Requires(field),
+               Value = value,
                Original = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value),
                RelatedTitle = relation is null ? null : record?.TitleOf(relation.Name),
-               Display = (relation is null ? null : record?.TitleOf(relation.Name)) ?? format.Display(field.Type, value),
+               Display = (relation is null ? null : record?.TitleOf(relation.Name)) ?? format.Display(field, value),
                ReadOnlyBecause = ReadOnlyReason(dataset, field, grant, record, value),
            },
     ]);
@@ -88,6 +109,8 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
             original = original.With(field.Field.Name, was);
             if (Same(field.Text, FieldText.ToInput(field.Field.Type, was, zone)))
             {
+                // Taken out on purpose: the default would otherwise come back.
+                changed = field is { Usual.Length: > 0, Original: null } ? changed.With(field.Field.Name, null) : changed;
                 continue;
             }
 
@@ -109,9 +132,12 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
 
     public RecordForm WithProblems(IEnumerable<FieldProblem> problems)
     {
-        var byField = problems.Where(problem => problem.Field is not null).ToLookup(problem => problem.Field!.Value, problem => problem.Message);
-        return new RecordForm([.. Fields.Select(field => byField.Contains(field.Field.Name) ? field with { Problem = string.Join(" ", byField[field.Field.Name]) } : field)]);
+        var byField = problems.Where(problem => problem.Field is not null).ToLookup(problem => problem.Field!.Value);
+        return new RecordForm([.. Fields.Select(field => byField.Contains(field.Field.Name) ? field with { Said = [.. byField[field.Field.Name]] } : field)]);
     }
+
+    /// <summary>Whether a problem is at one of the fields.</summary>
+    public bool Shows(FieldProblem problem) => problem.Field is { } name && Fields.Any(field => field.Field.Name == name && field.ReadOnlyBecause is null);
 
     /// <summary>After a conflict: the edit now begins with the record as it is, and says where that differs from what it began with.</summary>
     public RecordForm Rebased(Record current, RecordForm fresh, RecordFormat format)

@@ -19,7 +19,7 @@ function step(by) {
 }
 
 const plain = {
-  '/': () => document.querySelector('[data-search]')?.select(),
+  '/': () => document.querySelector('[data-search], [data-takes="search"]')?.select(),
   n: () => document.querySelector('[data-new]')?.click(),
   e: () => document.querySelector('[data-sheet] :is(input:not([type="hidden"]), select, textarea)')?.focus(),
   '?': () => document.getElementById('keys')?.showModal(),
@@ -29,14 +29,14 @@ const plain = {
 
 document.addEventListener('keydown', event => {
   if ((event.ctrlKey || event.metaKey) && event.key === 's') {
-    const form = document.querySelector('[data-form]');
+    const form = event.target.closest?.('[data-form]') ?? document.querySelector('[data-sheet] [data-form]') ?? document.querySelector('[data-form]');
     if (form) {
       event.preventDefault();
-      form.querySelector('.sheet-foot > button[type="submit"]')?.click();
+      form.querySelector('.sheet-foot > button[type="submit"], .save button')?.click();
     }
   } else if (event.key === 'Escape' && !event.defaultPrevented && !document.querySelector('dialog[open]')) {
-    if (!closeMenu()) document.querySelector('details.confirm[open]') ? document.querySelector('details.confirm').removeAttribute('open') : document.querySelector('[data-sheet] [data-close]')?.click();
-  } else if (plain[event.key] && !event.ctrlKey && !event.metaKey && !event.altKey && !isTyping(event.target)) {
+    if (!closeMenu()) document.querySelector('details.confirm[open]') ? document.querySelector('details.confirm').removeAttribute('open') : (document.querySelector('[data-opened] [data-close]') ?? document.querySelector('[data-sheet] [data-close]'))?.click();
+  } else if (plain[event.key] && !document.querySelector('dialog[open]') && !event.ctrlKey && !event.metaKey && !event.altKey && !isTyping(event.target)) {
     event.preventDefault();
     plain[event.key]();
   }

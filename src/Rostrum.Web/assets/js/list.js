@@ -1,5 +1,6 @@
 // [data-list]: a click anywhere in a row opens its record in the sheet; the open record's row is marked.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import { current } from './address.js';
 
 document.addEventListener('click', event => {
   const row = event.target.closest('[data-list] tbody tr');
@@ -10,13 +11,26 @@ document.addEventListener('click', event => {
   open(link);
 });
 
-// The row's own address may be older than the page's: what is opened keeps the list as it is now.
+// A record opens in the sheet; or it is selected, and whatever looks at the selected record follows.
 export function open(link) {
-  htmx.ajax('GET', link.getAttribute('href'), { target: '#sheet', source: link.closest('tr'), swap: 'outerHTML' })
-    .then(() => history.pushState({ htmx: true }, '', link.getAttribute('href')));
+  const row = link.closest('tr');
+  const selects = row.closest('[data-list]').dataset.choice === 'select';
+  const href = current(link.getAttribute('href'), row);
+  htmx.ajax('GET', href, selects ? { target: '#messages', source: row, swap: 'none' } : { target: '#sheet', source: row, swap: 'outerHTML' })
+    .then(() => {
+      history.pushState({ htmx: true }, '', href);
+      if (selects) markOpenRow();
+    });
 }
 
 export function markOpenRow() {
-  const key = document.querySelector('[data-sheet]')?.dataset.key;
-  for (const row of document.querySelectorAll('[data-list] tbody tr')) row.classList.toggle('open', key !== undefined && row.dataset.key === key);
+  const state = new URLSearchParams(location.search);
+  const sheet = document.querySelector('[data-sheet]');
+  for (const list of document.querySelectorAll('[data-list]')) {
+    const key = list.dataset.choice === 'select' ? state.get(`${list.dataset.panel}.selected`) : sheet?.dataset.panel === list.dataset.panel ? sheet.dataset.key : undefined;
+    for (const row of list.querySelectorAll('tbody tr')) {
+      row.classList.toggle('open', key != null && row.dataset.key === key);
+      row.querySelector('a[data-open]')?.toggleAttribute('aria-current', key != null && row.dataset.key === key);
+    }
+  }
 }

@@ -2,7 +2,7 @@
 import TomSelect from 'tom-select/dist/esm/tom-select.complete.js';
 
 function attachLookup(select) {
-  const chosenTitle = select.form.elements[select.dataset.lookupTitle];
+  const chosenTitle = select.dataset.lookupTitle && select.form.elements[select.dataset.lookupTitle];
   const picker = new TomSelect(select, {
     valueField: 'value',
     labelField: 'text',
@@ -26,7 +26,7 @@ function attachLookup(select) {
       no_results: () => '<div class="no-results">Nothing fits.</div>',
     },
     onChange(value) {
-      chosenTitle.value = picker.options[value]?.text ?? '';
+      if (chosenTitle) chosenTitle.value = picker.options[value]?.text ?? '';
     },
   });
 }

@@ -27,7 +27,7 @@ document.addEventListener('click', event => {
 });
 
 document.addEventListener('htmx:oobAfterSwap', event => {
-  if (event.detail.target.id !== 'messages') return;
+  if (event.detail.target?.id !== 'messages') return;
   clearTimeout(timer);
   const bar = event.detail.target.querySelector('[data-message]');
   timer = setTimeout(function fade() {

@@ -2,12 +2,19 @@
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import './failures.js';
 import './formula.js';
+import './in-view.js';
+import './keep-typed.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';
 import './menu.js';
 import './messages.js';
+import './address.js';
+import './canvas.js';
+import './composer.js';
+import './inputs.js';
 import './sheet.js';
+import './reveal.js';
 import './theme.js';
 
 window.htmx = htmx;

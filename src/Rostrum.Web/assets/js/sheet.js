@@ -3,9 +3,8 @@ import { markOpenRow } from './list.js';
 
 let openedFrom;
 
-function isDirty() {
-  const form = document.querySelector('[data-form]');
-  return form !== null && form.dataset.typed === 'yes';
+function isDirty(within = document) {
+  return [...within.querySelectorAll('[data-form]')].some(form => form.dataset.typed === 'yes');
 }
 
 document.addEventListener('input', event => {
@@ -33,7 +32,7 @@ document.addEventListener('click', event => {
 
 document.addEventListener('htmx:confirm', event => {
   const verb = event.detail.verb;
-  if (verb !== 'get' || event.detail.target?.id !== 'sheet' || !isDirty()) return;
+  if (verb !== 'get' || event.detail.target?.id !== 'sheet' || !isDirty(event.detail.target)) return;
   event.preventDefault();
   if (event.detail.elt.matches('[data-discard]') || window.confirm('Discard what you changed in this record?')) event.detail.issueRequest(true);
 });
@@ -60,4 +59,29 @@ document.addEventListener('htmx:afterSettle', event => {
     document.querySelector(`tr[data-key="${CSS.escape(openedFrom ?? '')}"] a`)?.focus({ preventScroll: true });
     document.querySelector('tr.marked')?.scrollIntoView({ block: 'nearest' });
   }
+});
+
+// What opens takes the focus, and gives it back.
+let openedBy;
+
+document.addEventListener('htmx:beforeRequest', event => {
+  if (!document.querySelector('[data-opened]')) openedBy = event.detail.elt.closest('[data-panel]')?.id;
+});
+
+document.addEventListener('htmx:oobAfterSwap', event => {
+  const now = document.getElementById(event.detail.target?.id);
+  if (now?.matches('[data-opened]')) (now.querySelector('.page-grid :is(input:not([type="hidden"]), select, textarea)') ?? now).focus();
+  else if (event.detail.target?.matches?.('[data-opened]') && openedBy) document.getElementById(openedBy)?.querySelector('button, a, input')?.focus();
+});
+
+// What is said at a field while it is typed is said to those who cannot see it as well.
+document.addEventListener('htmx:oobAfterSwap', event => {
+  const said = event.detail.target;
+  if (!said?.matches?.('.said')) return;
+  const input = document.getElementById(said.id.replace(/-problem$/, ''));
+  const wrong = document.getElementById(said.id)?.querySelector('.problem') != null;
+  if (!input) return;
+  input.classList.toggle('is-invalid', wrong);
+  if (wrong) input.setAttribute('aria-invalid', 'true');
+  else input.removeAttribute('aria-invalid');
 });

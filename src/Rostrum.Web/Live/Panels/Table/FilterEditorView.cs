@@ -1,5 +1,5 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 
@@ -17,7 +17,9 @@ internal sealed record FilterEditorView
 
     public required string Label { get; init; }
 
-    public required string Path { get; init; }
+    public required PageRun Run { get; init; }
+
+    public required string Panel { get; init; }
 
     public required ListState State { get; init; }
 
@@ -39,22 +41,24 @@ internal sealed record FilterEditorView
     };
 
     /// <summary>The address without this part.</summary>
-    public string RemoveAddress => Path + State.Closed().With(Field.Name.Value, FieldCondition.None).ToQuery();
+    public string RemoveAddress => Run.Path + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None)).ToQuery();
 
-    public static async Task<FilterEditorView?> ReadAsync(RecordGate gate, RecordFormat format, RunningApp app, string path, Dataset dataset, Grants grants, ListState state, FieldName name, CancellationToken cancellation)
+    public static async Task<FilterEditorView?> ReadAsync(PageRun run, TablePanel panel, FieldName name, CancellationToken cancellation)
     {
-        if (dataset.Find(name) is not { Type.IsSortable: true } field || !grants.For(dataset.Id).Readable.Has(name))
+        if (run.App.Datasets.Find(panel.Dataset) is not { } known || panel.Shown(known) is not { } dataset || dataset.Find(name) is not { Type.IsSortable: true } field || !run.Grants.For(dataset.Id).Readable.Has(name))
         {
             return null;
         }
 
+        var state = run.State.List(panel.Name);
         var relation = dataset.RelationOf(name);
         var condition = state.Conditions.GetValueOrDefault(name.Value, FieldCondition.None);
         var view = new FilterEditorView
         {
             Field = field,
             Label = dataset.LabelOf(name),
-            Path = path,
+            Run = run,
+            Panel = panel.Name,
             State = state,
             Condition = condition,
             Choices = [],
@@ -65,10 +69,16 @@ internal sealed record FilterEditorView
             return view;
         }
 
-        var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), format.Zone);
-        return await gate.GroupAsync(app.Datasets, new GroupRequest(dataset.Id, name, others, state.Search, MostChoices), grants, cancellation) switch
+        var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), run.Format.Zone);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        if (narrowed is null)
         {
-            GroupResult.Groups groups => view with { Choices = [.. groups.Values.Select(value => Choice(format, field, condition, value))] },
+            return view with { Failure = because };
+        }
+
+        return await run.Gate.GroupAsync(run.App.Datasets, new GroupRequest(dataset.Id, name, Filter.Both(narrowed, others), state.Search, MostChoices) { Names = run.Names }, run.Grants, cancellation) switch
+        {
+            GroupResult.Groups groups => view with { Choices = [.. groups.Values.Select(value => Choice(run.Format, field, condition, value))] },
             GroupResult.Denied denied => view with { Failure = denied.Reason },
             GroupResult.Failed failed => view with { Failure = failed.Failure.Message },
             _ => throw new InvalidOperationException("unknown result"),
@@ -78,6 +88,6 @@ internal sealed record FilterEditorView
     private static FilterChoice Choice(RecordFormat format, Field field, FieldCondition condition, ValueCount value)
     {
         var text = value.Value is null or Unreadable ? FieldCondition.Blank : FieldText.ToCanonical(field.Type, value.Value);
-        return new FilterChoice(text, value.Title ?? (value.Value is null ? "blank" : format.Display(field.Type, value.Value)), value.Count.ToString("#,##0", format.Culture), condition.Values.Contains(text));
+        return new FilterChoice(text, value.Title ?? (value.Value is null ? "blank" : format.Display(field, value.Value)), value.Count.ToString("#,##0", format.Culture), condition.Values.Contains(text));
     }
 }

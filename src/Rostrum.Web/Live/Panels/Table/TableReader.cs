@@ -1,74 +1,81 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
-using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
 /// <summary>Reads what a table panel shows, in the state that the address gives.</summary>
-internal static class TableReader
+internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 {
-    public static async Task<TableView> ReadAsync(RecordGate gate, RecordFormat format, RunningApp app, string path, TablePanel panel, Grants grants, ListState state, RecordKey? marked, CancellationToken cancellation)
+    protected override async Task<object?> ReadAsync(PageRun run, TablePanel panel, CancellationToken cancellation) => await ReadTableAsync(run, panel, cancellation);
+
+    private static async Task<TableView> ReadTableAsync(PageRun run, TablePanel panel, CancellationToken cancellation)
     {
-        var dataset = app.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {app.Address} has no dataset {panel.Dataset}.");
-        var grant = grants.For(dataset.Id);
-        var columns = ColumnsOf(panel, dataset, grant);
-        var (filter, ignored) = Conditions.Read(dataset, state, format.Zone);
+        var dataset = panel.Shown(run.App.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var grant = run.Grants.For(dataset.Id);
+        var state = run.State.List(panel.Name);
+        var columns = ColumnsOf(run, panel, dataset, grant);
+        var (filter, ignored) = Conditions.Read(dataset, state, run.Format.Zone);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
         var request = new ReadRequest(dataset.Id)
         {
-            Fields = [.. columns.Select(column => column.Field.Name)],
+            Fields = [.. columns.Where(column => !column.IsOwn).Select(column => column.Field.Name)],
+            Computed = [.. columns.Where(column => column.IsOwn).Select(column => new ComputedColumn(column.Field.Name, column.Field.Formula!))],
             Titles = [.. columns.Select(column => column.Relation).OfType<Relation>().Select(relation => relation.Name)],
-            Filter = filter,
+            Filter = narrowed is null ? new Filter.Nothing() : Filter.Both(narrowed, filter),
             Search = state.Search,
-            Sort = SortOf(panel, dataset, grant, state),
+            Sort = SortOf(panel, dataset, grant, state, columns),
             Window = WindowOf(state, panel.PageSize),
             Counted = true,
+            Names = run.Names,
+            Now = run.Context.Now,
         };
-        var result = await gate.ReadAsync(app.Datasets, request, grants, cancellation);
+        var result = because is not null ? new ReadResult.Rows([], null, false, false, null, null) : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
         return new TableView
         {
-            App = app,
-            Path = path,
+            Run = run,
             Panel = panel,
             Dataset = dataset,
             Grant = grant,
             State = state,
             Columns = columns,
-            Sentence = await SentenceAsync(gate, format, app, dataset, grants, state, cancellation),
+            Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, state, cancellation),
             Ignored = ignored,
             Result = result,
-            Format = format,
+            Waiting = because,
             Marked = marked,
-            BroughtIntoView = marked is not null && result is ReadResult.Rows rows && !rows.Records.Any(record => marked.Equals(record.Key))
-                ? await OneAsync(gate, app, dataset, marked, request.Fields, request.Titles, grants, cancellation)
+            BroughtIntoView = marked is not null && result is ReadResult.Rows rows && panel.OnChoice == TablePanel.InSheet && panel.Within is null && panel.Filter is null && !rows.Records.Any(record => marked.Equals(record.Key))
+                ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
                 : null,
         };
     }
 
     /// <summary>One record by its key; null where it is not there for this person.</summary>
     public static async Task<Record?> OneAsync(RecordGate gate, RunningApp app, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, ImmutableArray<FieldName> titles, Grants grants, CancellationToken cancellation) =>
-        await gate.ReadAsync(app.Datasets, OneRequest(dataset, key, fields, titles), grants, cancellation) is ReadResult.Rows { Records: [var record] } ? record : null;
+        await gate.ReadAsync(app.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles }, grants, cancellation) is ReadResult.Rows { Records: [var record] } ? record : null;
 
-    public static ReadRequest OneRequest(Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, ImmutableArray<FieldName> titles) => new(dataset.Id)
-    {
-        Fields = fields,
-        Titles = titles,
-        Filter = new Filter.And([.. dataset.Key.Zip(key.Values, (name, value) => new Filter.OneOf(name, [value]))]),
-        Window = new PageWindow.FromStart(0, 1),
-    };
-
-    private static ImmutableArray<TableColumn> ColumnsOf(TablePanel panel, Dataset dataset, Grant grant) =>
+    private static ImmutableArray<TableColumn> ColumnsOf(PageRun run, TablePanel panel, Dataset dataset, Grant grant) =>
     [
-        .. panel.Columns
-            .Where(name => dataset.Find(name) is not null && grant.Readable.Has(name))
-            .Select(name => new TableColumn(dataset[name], dataset.RelationOf(name), dataset.LabelOf(name))),
+        .. panel.Columns.Select(name => panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
+            : dataset.Find(name) is { } field && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
+            .Select(column => panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width } : column),
     ];
 
-    private static ImmutableArray<SortBy> SortOf(TablePanel panel, Dataset dataset, Grant grant, ListState state) =>
-        state.Sort is { } wish && dataset.Find(wish.Field) is { Type.IsSortable: true } && grant.Readable.Has(wish.Field)
-            ? [wish]
-            : [.. panel.Sort.Where(sort => grant.Readable.Has(sort.Field))];
+    // A column of this table alone; none where its formula cannot be computed for the person.
+    private static TableColumn? Own(PageRun run, TablePanel panel, PanelColumn own) => run.Scope.Check(panel, new FormulaPlace(own.Formula) { OverRecord = true }) is { Tree: { Type: not (FormulaType.List or FormulaType.Record or FormulaType.Json) } tree }
+        ? new TableColumn(new Field { Name = own.Name, Column = "", NativeType = "", Label = own.Label, Type = DatasetShapes.FieldTypeOf(tree.Type), Formula = own.Formula }, null, own.Label) { IsOwn = true }
+        : null;
+
+    private static ImmutableArray<SortBy> SortOf(TablePanel panel, Dataset dataset, Grant grant, ListState state, ImmutableArray<TableColumn> columns)
+    {
+        bool Possible(SortBy sort) => columns.Any(column => column.IsOwn && column.Field.Name == sort.Field) || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
+        return state.Sort is { } wish && Possible(wish) ? [wish] : [.. panel.Sort.Where(Possible)];
+    }
 
     private static PageWindow WindowOf(ListState state, int size) =>
         PageCursor.Parse(state.After) is { } after ? new PageWindow.After(after, size)
@@ -125,7 +132,7 @@ internal static class TableReader
     private static string BoundWord(RecordFormat format, Field field, string text)
     {
         var type = field.Type is FieldType.Instant or FieldType.LocalDateTime ? new FieldType.Date() : field.Type;
-        return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value ? format.Display(type, value.Is) : text;
+        return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is) : text;
     }
 
     private static async Task<string> ValueWordAsync(RecordGate gate, RecordFormat format, RunningApp app, Dataset dataset, Field field, Grants grants, string value, CancellationToken cancellation)
@@ -142,9 +149,9 @@ internal static class TableReader
 
         if (dataset.RelationOf(field.Name) is { } relation && app.Datasets.Find(relation.Target) is { } target && target.Key is [var key] && key == relation.TargetField)
         {
-            return (await OneAsync(gate, app, target, new RecordKey([parsed]), [], [], grants, cancellation))?.Title ?? format.Display(field.Type, parsed);
+            return (await OneAsync(gate, app, target, new RecordKey([parsed]), [], [], grants, cancellation))?.Title ?? format.Display(field, parsed);
         }
 
-        return format.Display(field.Type, parsed);
+        return format.Display(field, parsed);
     }
 }

@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
-using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 
@@ -10,10 +10,18 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// <summary>A column as it is shown: a field, or the title of the record to which the field refers.</summary>
 internal sealed record TableColumn(Field Field, Relation? Relation, string Label)
 {
+    /// <summary>Only this table has it.</summary>
+    public bool IsOwn { get; init; }
+
+    /// <summary>How wide it is, in characters; as wide as its values where null.</summary>
+    public string? Width { get; init; }
+
     public string? Class => Relation is not null ? null : Field.Type.IsNumeric ? "num" : Field.Type.IsTemporal ? "when" : null;
 
     public string Display(Record record, RecordFormat format) =>
-        (Relation is null ? null : record.TitleOf(Relation.Name)) ?? format.Display(Field.Type, record[Field.Name]);
+        (Relation is null ? null : record.TitleOf(Relation.Name)) ?? format.Display(Field, record[Field.Name]);
+
+    public bool HasMarkup => Relation is null && ValueMarkup.IsFor(Field);
 }
 
 /// <summary>One part of the sentence that says which records are shown.</summary>
@@ -22,9 +30,11 @@ internal sealed record SentencePart(string Field, string Label, string Says);
 /// <summary>Everything that the table's partial shows.</summary>
 internal sealed record TableView
 {
-    public required RunningApp App { get; init; }
+    public required PageRun Run { get; init; }
 
-    public required string Path { get; init; }
+    public string Path => Run.Path;
+
+    public RecordFormat Format => Run.Format;
 
     public required TablePanel Panel { get; init; }
 
@@ -42,7 +52,8 @@ internal sealed record TableView
 
     public required ReadResult Result { get; init; }
 
-    public required RecordFormat Format { get; init; }
+    /// <summary>What is to be chosen elsewhere before there are rows; null where nothing is.</summary>
+    public string? Waiting { get; init; }
 
     /// <summary>A record that was just saved, to be marked, and shown on top where this page of the list does not have it.</summary>
     public RecordKey? Marked { get; init; }
@@ -53,7 +64,14 @@ internal sealed record TableView
 
     public bool IsNarrowed => State.Search.Length > 0 || !Sentence.IsEmpty;
 
-    public string Address(ListState state) => Path + state.ToQuery();
+    public string Address(ListState state) => Path + Page(state).ToQuery();
+
+    /// <summary>The address without what people narrowed this table to.</summary>
+    public string ShowAllAddress => Address(new ListState());
+
+    public PageState Page(ListState state) => Run.State.With(Panel.Name, state);
+
+    public bool AddsRecords => Panel.AddsRecords && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
 
     public string CountText => Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
 

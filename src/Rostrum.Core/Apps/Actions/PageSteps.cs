@@ -1,0 +1,76 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Formulas;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Actions;
+
+/// <summary>Goes to another page of the app.</summary>
+public sealed record OpenPage : Step, IStepKind
+{
+    /// <summary>The page's address.</summary>
+    public string Page { get; init; } = "";
+
+    /// <summary>Values for the page's parameters: as they stand, or formulas after <c>=</c>.</summary>
+    public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Go to a page", () => new OpenPage(),
+        [
+            Of<OpenPage>("page", "Page", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Page), step => step.Page, (step, text) => step with { Page = text }),
+            Of<OpenPage>("parameters", "Its parameters", SettingPart.Content, new SettingKind.FieldTexts(Computed: true), step => SettingKind.FieldTexts.Write(step.Parameters), (step, text) => step with { Parameters = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+        ]);
+}
+
+/// <summary>Opens a sheet or a dialog of the page.</summary>
+public sealed record OpenPanel : Step, IStepKind
+{
+    /// <summary>The sheet's or dialog's name.</summary>
+    public string Panel { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Open a sheet or dialog", () => new OpenPanel(),
+        [Of<OpenPanel>("panel", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Opening), step => step.Panel, (step, text) => step with { Panel = text })]);
+}
+
+/// <summary>Closes what is open: sheets, dialogs, a record.</summary>
+public sealed record ClosePanels : Step, IStepKind
+{
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Close what is open", () => new ClosePanels(), []);
+}
+
+/// <summary>Sets an input of the page.</summary>
+public sealed record SetInput : Step, IStepKind
+{
+    /// <summary>The input's name.</summary>
+    public string Input { get; init; } = "";
+
+    /// <summary>A value, or a formula after <c>=</c>; blank clears it.</summary>
+    public string Value { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Set an input", () => new SetInput(),
+        [
+            Of<SetInput>("input", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Input), step => step.Input, (step, text) => step with { Input = text }),
+            Of<SetInput>("value", "To", SettingPart.Content, new SettingKind.AnyValue(), step => step.Value, (step, text) => step with { Value = text }),
+        ]);
+}
+
+/// <summary>Says something in the bar at the foot.</summary>
+public sealed record ShowMessage : Step, IStepKind
+{
+    /// <summary>What is said, or a formula for it.</summary>
+    public string Text { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Show a message", () => new ShowMessage(),
+        [Of<ShowMessage>("text", "Words", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Text, (step, text) => step with { Text = text })]);
+}
+
+/// <summary>Reads every panel of the page again.</summary>
+public sealed record RefreshPage : Step, IStepKind
+{
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Read the page again", () => new RefreshPage(), []);
+}

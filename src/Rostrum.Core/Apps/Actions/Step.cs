@@ -1,0 +1,53 @@
+using System.Collections.Frozen;
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Settings;
+
+namespace Rostrum.Core.Apps.Actions;
+
+/// <summary>One thing that an action does.</summary>
+public abstract record Step
+{
+    /// <summary>The name by which later steps refer to what came of it.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>The record that came of it is one of this dataset; null where none comes.</summary>
+    [JsonIgnore]
+    public virtual Datasets.DatasetId? Gives => null;
+
+    /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
+    [JsonIgnore]
+    public virtual Datasets.DatasetId? Of => null;
+
+    /// <summary>What kind it is.</summary>
+    [JsonIgnore]
+    public StepKind Kind => StepKind.Of(GetType());
+}
+
+/// <summary>A class of steps says here what it is. That it does is all it takes to be known.</summary>
+public interface IStepKind
+{
+    /// <summary>What the class is.</summary>
+    static abstract StepKind Kind { get; }
+}
+
+/// <summary>What there is to know of one kind of step.</summary>
+/// <param name="Label">What builders read.</param>
+/// <param name="Make">A new one.</param>
+/// <param name="Settings">What can be said of it.</param>
+public sealed record StepKind(string Label, Func<Step> Make, ImmutableArray<Setting> Settings)
+{
+    private static readonly Lazy<FrozenDictionary<Type, StepKind>> Known = new(() => DeclaredKinds.Of<StepKind>(typeof(IStepKind), (kind, name) => kind with { Name = name }));
+
+    /// <summary>The name in documents.</summary>
+    public string Name { get; private init; } = "";
+
+    /// <summary>All kinds, in the order of their labels.</summary>
+    public static IEnumerable<StepKind> All => Known.Value.Values.OrderBy(kind => kind.Label, StringComparer.Ordinal);
+
+    /// <summary>The kind of a class of steps.</summary>
+    public static StepKind Of(Type step) => Known.Value[step];
+
+    /// <summary>The kind of a name; null where there is none.</summary>
+    public static StepKind? Find(string name) => Known.Value.Values.FirstOrDefault(kind => kind.Name == name);
+}

@@ -1,0 +1,49 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Settings;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Editing;
+
+/// <summary>What can be said of a page.</summary>
+public static class PageSettings
+{
+    /// <summary>The key of a page's part of the address.</summary>
+    public const string Address = "address";
+
+    /// <summary>The settings.</summary>
+    public static ImmutableArray<Setting> All { get; } =
+    [
+        Of<Page>("name", "Name", SettingPart.Content, new SettingKind.Line(), page => page.Name, (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null),
+        Of<Page>(Address, "Address", SettingPart.Content, new SettingKind.Line(), page => page.Address, (page, text) => IsAddress(text) ? page with { Address = text } : null) with { Help = "Small letters, digits, hyphens and underscores. Links from elsewhere to the old one no longer lead here." },
+        Of<Page>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons), page => page.Icon, (page, text) => page with { Icon = Blank(text) }),
+        Of<Page>("group", "Group in the navigation", SettingPart.Content, new SettingKind.Line(), page => page.Group, (page, text) => page with { Group = Blank(text) }),
+        Of<Page>("unlisted", "In the navigation", SettingPart.Behaviour, new SettingKind.Toggle(), page => Word(!page.Unlisted), (page, text) => page with { Unlisted = text == "no" }),
+        Of<Page>("audience", "Roles that see it", SettingPart.Behaviour, new SettingKind.Line(), page => Joined(page.Audience.Order(StringComparer.Ordinal)), (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
+        Of<Page>("parameters", "Parameters", SettingPart.Behaviour, new SettingKind.Line(), page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters), (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
+    ];
+
+    /// <summary>The icons that a page can have, by their names in Bootstrap Icons.</summary>
+    public static ImmutableArray<(string Value, string Label)> Icons =>
+        [("", "none"), ("house", "house"), ("wrench", "wrench"), ("calendar3", "calendar"), ("geo-alt", "place"), ("people", "people"), ("clipboard-check", "clipboard"), ("bar-chart", "chart"), ("fuel-pump", "fuel"), ("tools", "tools"), ("inbox", "inbox"), ("signpost", "signpost")];
+
+    /// <summary>A setting by its key, or null.</summary>
+    public static Setting? Find(string key) => All.FirstOrDefault(setting => setting.Key == key);
+
+    /// <summary>Whether a text can be a page's part of the address.</summary>
+    public static bool IsAddress(string text)
+    {
+        ArgumentNullException.ThrowIfNull(text);
+        return text.Length is > 0 and <= 60 && text.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '-' or '_');
+    }
+
+    /// <summary>Whether a text can be a name of the page's own in formulas and addresses.</summary>
+    public static bool IsName(string text)
+    {
+        ArgumentNullException.ThrowIfNull(text);
+        return text.Length is > 0 and <= 60 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '_');
+    }
+
+    private static ImmutableArray<PageParameter>? Parameters(string text) => text.Length == 0 ? []
+        : KindJson.Read<PageParameter[]>(text) is { } all && all.All(parameter => parameter is { Type: not null } && IsName(parameter.Name)) && all.DistinctBy(parameter => parameter.Name, StringComparer.OrdinalIgnoreCase).Count() == all.Length ? [.. all]
+        : null;
+}

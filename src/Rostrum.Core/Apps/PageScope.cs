@@ -1,0 +1,225 @@
+using System.Collections.Concurrent;
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Core.Apps;
+
+/// <summary>A member of a panel, or a parameter of the page: what formulas of a page can depend on.</summary>
+/// <param name="Panel">The panel's name; <see cref="PageScope.Parameters"/> for a parameter.</param>
+/// <param name="Member">The name after the dot.</param>
+public readonly record struct PageValue(string Panel, string Member);
+
+/// <summary>The names that formulas of a page have: its panels, its parameters, and who is signed in. What they stand for is put in while the page is read.</summary>
+public sealed class PageScope
+{
+    /// <summary>The name of the page's parameters.</summary>
+    public const string Parameters = "parameters";
+
+    /// <summary>The name of what went wrong, for steps that follow a failure.</summary>
+    public const string Failure = "failure";
+
+    private static readonly FormulaShape Nothing = new("page", []);
+    private static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
+
+    private readonly DatasetCatalogue _catalogue;
+    private readonly DatasetShapes _shapes;
+    private readonly MemberTypes _types;
+    private readonly Dictionary<string, (FormulaShape Shape, ImmutableArray<PanelMember> Members, object?[] Values)> _panels = new(StringComparer.OrdinalIgnoreCase);
+    private readonly ImmutableDictionary<string, Typed.Constant> _names;
+    private readonly ConcurrentDictionary<(FormulaShape Shape, string Formula), CheckedFormula> _checked = [];
+
+    /// <param name="page">The page.</param>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="shapes">The names of their records, as far as the person's rights reach.</param>
+    /// <param name="user">Who is signed in.</param>
+    public PageScope(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
+    {
+        ArgumentNullException.ThrowIfNull(page);
+        (Page, _catalogue, _shapes, _types) = (page, catalogue, shapes, new MemberTypes(catalogue, shapes));
+        foreach (var panel in page.All)
+        {
+            Add(panel.Name, [.. panel.Members(_types)]);
+        }
+
+        Add(Parameters, [.. from parameter in page.Parameters let type = parameter.TypeFor(_types) where type is not null select new PanelMember(parameter.Name, type)]);
+        var names = SignedIn.Names(user);
+        foreach (var (name, known) in _panels)
+        {
+            names = names.ContainsKey(name) ? names : names.Add(name, new Typed.Constant(new FormulaType.Record(known.Shape), new FormulaRecord(known.Shape, known.Values)));
+        }
+
+        _names = names;
+    }
+
+    /// <summary>The page.</summary>
+    public Page Page { get; }
+
+    /// <summary>The names and what they stand for.</summary>
+    public IReadOnlyDictionary<string, Typed.Constant> Names => _names;
+
+    /// <summary>The shapes with which formulas are checked: requests that use the names must share them.</summary>
+    public DatasetShapes Shapes => _shapes;
+
+    /// <summary>A panel's members.</summary>
+    public ImmutableArray<PanelMember> MembersOf(string panel) => _panels.TryGetValue(panel, out var known) ? known.Members : [];
+
+    /// <summary>Says what a member stands for.</summary>
+    public void Set(PageValue value, object? now)
+    {
+        if (_panels.TryGetValue(value.Panel, out var known) && known.Shape.IndexOf(value.Member) is >= 0 and var index)
+        {
+            known.Values[index] = now;
+        }
+    }
+
+    /// <summary>What a member stands for.</summary>
+    public object? this[PageValue value] => _panels.TryGetValue(value.Panel, out var known) && known.Shape.IndexOf(value.Member) is >= 0 and var index ? known.Values[index] : null;
+
+    /// <summary>Checks a formula of a panel.</summary>
+    /// <param name="panel">The panel.</param>
+    /// <param name="place">The formula and what is expected of it.</param>
+    public CheckedFormula Check(Panel panel, FormulaPlace place)
+    {
+        ArgumentNullException.ThrowIfNull(panel);
+        ArgumentNullException.ThrowIfNull(place);
+        var shape = place.OverRecord && _types.Dataset(panel.Of) is { } dataset ? _shapes.Of(dataset).Shape : Nothing;
+        return place is { Earlier.IsEmpty: true, AfterFailure: false }
+            ? _checked.GetOrAdd((shape, place.Formula), known => Checker.Check(Parser.Parse(known.Formula), known.Shape, _names))
+            : Checker.Check(Parser.Parse(place.Formula), shape, NamesAt(place));
+    }
+
+    /// <summary>What keeps a formula from being what its place expects; null where nothing does.</summary>
+    public string? Problem(Panel panel, FormulaPlace place, CheckedFormula formula)
+    {
+        ArgumentNullException.ThrowIfNull(panel);
+        ArgumentNullException.ThrowIfNull(place);
+        ArgumentNullException.ThrowIfNull(formula);
+        if (place.Unclosed)
+        {
+            return "A formula is not closed with }.";
+        }
+
+        if (formula.Tree is not { } tree)
+        {
+            return formula.Problems[0].Message;
+        }
+
+        if (place.RecordOf is { } of)
+        {
+            var wanted = _types.Record(of == default ? panel.Of : of);
+            return wanted is null || tree.Type.Serves(wanted) ? null : $"It gives a {tree.Type.Word}, and should give one {wanted.Shape.Name}.";
+        }
+
+        if (place.List)
+        {
+            var wanted = _types.Record(panel.Of);
+            return wanted is null || Whose(panel, formula) is not null ? null : $"It should end in the {_types.Dataset(panel.Of)!.LabelInSentence} of one record, such as “vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
+        }
+
+        if (place.Into is { } into)
+        {
+            return _types.Dataset(into.Dataset ?? panel.Of)?.Find(into.Field) is not { } field ? "The field is no longer there."
+                : tree is Typed.Scope or { Type: FormulaType.Record } ? RecordInto(into.Dataset ?? panel.Of, field, tree.Type)
+                : FieldDefault.Misfit(field, tree.Type);
+        }
+
+        return place.Wanted is { } type
+            ? tree.Type.Serves(type) || (type is FormulaType.Text && IsSingle(tree.Type)) ? null : $"It gives a {tree.Type.Word}, and should give a {type.Word}."
+            : IsSingle(tree.Type) || (tree.Type is FormulaType.Record && place.OrRecord) ? null
+            : tree.Type is FormulaType.Record { Shape: var one } ? $"It gives a whole {one.Name}. For what names it, write TITLE({place.Formula})."
+            : $"It gives a {tree.Type.Word}, and should give a single value.";
+    }
+
+    /// <summary>Of a formula for a list of related records: the formula of the one record to which they belong, and the relation by which; null where it is none.</summary>
+    public (Typed Record, Relation Relation)? Whose(Panel panel, CheckedFormula formula)
+    {
+        ArgumentNullException.ThrowIfNull(panel);
+        ArgumentNullException.ThrowIfNull(formula);
+        return formula.Tree is Typed.Member { Type: FormulaType.List, Of: { Type: FormulaType.Record { Shape: var shape } } one } list
+            && _panels.Values.All(known => !ReferenceEquals(known.Shape, shape))
+            && _shapes.Of(shape)[list.Index] is ShapeMember.ToMany many && many.From.Dataset.Id == panel.Of
+            ? (one, many.Relation)
+            : null;
+    }
+
+    /// <summary>The members on which a formula depends.</summary>
+    public IEnumerable<PageValue> Reads(CheckedFormula formula)
+    {
+        ArgumentNullException.ThrowIfNull(formula);
+        return (from reference in formula.References
+                from known in _panels
+                where ReferenceEquals(known.Value.Shape, reference.Shape)
+                select new PageValue(known.Key, known.Value.Members[reference.Index].Name)).Distinct();
+    }
+
+    /// <summary>The datasets whose records a formula looks at.</summary>
+    public IEnumerable<DatasetId> Datasets(CheckedFormula formula)
+    {
+        ArgumentNullException.ThrowIfNull(formula);
+        return (from reference in formula.References
+                where _panels.Values.All(known => !ReferenceEquals(known.Shape, reference.Shape)) && _shapes.Knows(reference.Shape)
+                select _shapes.Of(reference.Shape).Dataset.Id).Distinct();
+    }
+
+    /// <summary>What some formulas read of the records that panels' members stand for.</summary>
+    /// <param name="formulas">The formulas, each with what is read of its value, where that is a record.</param>
+    public IReadOnlyDictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)
+    {
+        ArgumentNullException.ThrowIfNull(formulas);
+        var roots = _panels.Values.ToDictionary(known => known.Shape, _ => new FormulaNeeds());
+        foreach (var (formula, ofValue) in formulas)
+        {
+            foreach (var part in FormulaNeeds.Visit(formula, constant => constant.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
+            {
+                part.Add(ofValue ?? new FormulaNeeds());
+            }
+        }
+
+        return (from known in _panels
+                from record in roots[known.Value.Shape].Records
+                select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)).ToDictionary(pair => pair.Value, pair => pair.Needs);
+    }
+
+    /// <summary>Every formula of a panel's settings, checked.</summary>
+    public IEnumerable<(Setting Setting, FormulaPlace Place, CheckedFormula Formula)> Formulas(Panel panel)
+    {
+        ArgumentNullException.ThrowIfNull(panel);
+        return from setting in panel.Kind.Settings
+               from place in setting.Kind.Formulas(setting.Get(panel))
+               select (setting, place, Check(panel, place));
+    }
+
+    /// <summary>The names at a place: those of the page, and what came of the steps before it.</summary>
+    public IReadOnlyDictionary<string, Typed.Constant> NamesAt(FormulaPlace place, IReadOnlyDictionary<string, object?>? results = null)
+    {
+        ArgumentNullException.ThrowIfNull(place);
+        var names = _names;
+        foreach (var step in place.Earlier)
+        {
+            if (step is { Name: { Length: > 0 } name, Gives: { } dataset } && _types.Record(dataset) is { } type)
+            {
+                names = names.SetItem(name, new Typed.Constant(type, results?.GetValueOrDefault(name)));
+            }
+        }
+
+        return place.AfterFailure ? names.SetItem(Failure, new Typed.Constant(new FormulaType.Record(FailureShape), new FormulaRecord(FailureShape, [results?.GetValueOrDefault(Failure)]))) : names;
+    }
+
+    private static bool IsSingle(FormulaType type) => type is not (FormulaType.List or FormulaType.Record or FormulaType.Json);
+
+    // A record can be put into the field by which records refer to it.
+    private string? RecordInto(DatasetId? dataset, Field field, FormulaType type) =>
+        _types.Dataset(dataset)?.RelationOf(field.Name) is { } relation && _types.Record(relation.Target) is { } wanted
+            ? type.Serves(wanted) ? null : $"It gives a {type.Word}, and should give one {wanted.Shape.Name}."
+            : $"It gives a {type.Word}, which does not fit here.";
+
+    private void Add(string name, ImmutableArray<PanelMember> members)
+    {
+        var shape = new FormulaShape(name, members.Select(member => KeyValuePair.Create(member.Name, member.Type)));
+        _panels.TryAdd(name, (shape, members, new object?[members.Length]));
+    }
+}

@@ -1,0 +1,85 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Core.Apps;
+
+/// <summary>A piece of a page.</summary>
+public abstract record Panel
+{
+    /// <summary>The columns of a page, and the most that a panel takes.</summary>
+    public const int Columns = 12;
+
+    /// <summary>The name by which the page's state and formulas refer to it.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Its heading, or a formula for it; what it shows gives it one where null.</summary>
+    public string? Heading { get; init; }
+
+    /// <summary>How many of the page's twelve columns it takes.</summary>
+    public int Width { get; init; } = Columns;
+
+    /// <summary>It begins a row, whatever room is left beside the one before.</summary>
+    public bool NewRow { get; init; }
+
+    /// <summary>Whether it is there: a formula after <c>=</c>, or yes where null.</summary>
+    public string? Visible { get; init; }
+
+    /// <summary>What stands within it; only containers have something.</summary>
+    public ImmutableArray<Panel> Panels { get; init; } = [];
+
+    /// <summary>Other panels stand within it.</summary>
+    [JsonIgnore]
+    public virtual bool IsContainer => false;
+
+    /// <summary>It is not there until an action opens it.</summary>
+    [JsonIgnore]
+    public virtual bool Opens => false;
+
+    /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
+    [JsonIgnore]
+    public virtual DatasetId? Of => null;
+
+    /// <summary>The names that formulas have for what it holds.</summary>
+    public virtual IEnumerable<PanelMember> Members(MemberTypes types) => [];
+
+    /// <summary>What kind it is.</summary>
+    [JsonIgnore]
+    public PanelKind Kind => PanelKind.Of(GetType());
+
+    /// <summary>It and all that stands within it.</summary>
+    [JsonIgnore]
+    public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All).Prepend(this);
+
+    /// <summary>The datasets that it names.</summary>
+    [JsonIgnore]
+    public IEnumerable<DatasetId> Datasets => Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(this))).Distinct();
+
+    /// <summary>The settings that every panel has.</summary>
+    internal static ImmutableArray<Setting> Common { get; } =
+    [
+        Setting.Of<Panel>("visible", "Visible", SettingPart.Behaviour, new SettingKind.ComputedToggle(), panel => panel.Visible, (panel, text) => panel with { Visible = text is "yes" ? null : Setting.Blank(text) }),
+        Setting.Of<Panel>("heading", "Heading", SettingPart.Appearance, new SettingKind.Line(new FormulaType.Text()), panel => panel.Heading, (panel, text) => panel with { Heading = Setting.Blank(text) }),
+        Setting.Of<Panel>("width", "Width, of 12", SettingPart.Appearance, new SettingKind.Whole(1, Columns), panel => panel.Width.ToString(System.Globalization.CultureInfo.InvariantCulture), (panel, text) => panel with { Width = int.Parse(text, System.Globalization.CultureInfo.InvariantCulture) }),
+        Setting.Of<Panel>("newRow", "Begins a row", SettingPart.Appearance, new SettingKind.Toggle(), panel => Setting.Word(panel.NewRow), (panel, text) => panel with { NewRow = text == "yes" }),
+    ];
+}
+
+/// <summary>A name that a panel gives to formulas: <c>vessels.selected</c>.</summary>
+/// <param name="Name">The name after the dot.</param>
+/// <param name="Type">What its values are.</param>
+/// <param name="FromContent">It is known once the panel's own content is, and not from the address alone.</param>
+public sealed record PanelMember(string Name, FormulaType Type, bool FromContent = false);
+
+/// <summary>The types that panels' members have, as far as one person's rights reach.</summary>
+public sealed class MemberTypes(DatasetCatalogue catalogue, DatasetShapes shapes)
+{
+    /// <summary>A record of a dataset; null where there is no such dataset.</summary>
+    public FormulaType.Record? Record(DatasetId? id) => Dataset(id) is { } dataset ? new FormulaType.Record(shapes.Of(dataset).Shape) : null;
+
+    /// <summary>A dataset; null where there is none.</summary>
+    public Dataset? Dataset(DatasetId? id) => id is { } known ? catalogue.Find(known) : null;
+}

@@ -1,0 +1,49 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Panels;
+
+/// <summary>One figure: how many records there are, or a total over them.</summary>
+public sealed record FigurePanel : Panel, IPanelKind
+{
+    private static readonly ImmutableArray<(string, string)> Measures =
+        [("count", "how many there are"), ("sum", "the sum of"), ("average", "the average of"), ("least", "the least of"), ("most", "the most of")];
+
+    /// <summary>The dataset.</summary>
+    public required DatasetId Dataset { get; init; }
+
+    /// <summary>Whose records are counted; all where null.</summary>
+    public string? Within { get; init; }
+
+    /// <summary>Which of them; all where null.</summary>
+    public string? Filter { get; init; }
+
+    /// <summary>What is told of them.</summary>
+    public string Measure { get; init; } = "count";
+
+    /// <summary>Of which field, unless they are only counted.</summary>
+    public FieldName? Field { get; init; }
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override DatasetId? Of => Dataset;
+
+    /// <inheritdoc/>
+    public static new PanelKind Kind { get; } = new("Figure", "One number that matters", "123",
+        (name, dataset) => new FigurePanel { Name = name, Dataset = dataset!.Id, Width = 3 },
+        [
+            Of<FigurePanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<FigurePanel>("within", "Whose records", SettingPart.Content, new SettingKind.SomeRecords(), panel => panel.Within, (panel, text) => panel with { Within = Blank(text) }),
+            Of<FigurePanel>("filter", "Which records", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
+            Of<FigurePanel>("measure", "It tells", SettingPart.Content, new SettingKind.OneOf(Measures), panel => panel.Measure, (panel, text) => panel with { Measure = text }),
+            Of<FigurePanel>("field", "Of", SettingPart.Content, new SettingKind.OneField(Number: true), panel => panel.Field?.Value, (panel, text) => panel with { Field = text.Length == 0 ? null : new FieldName(text) }),
+        ])
+    { NeedsDataset = true };
+
+    /// <inheritdoc/>
+    public override IEnumerable<PanelMember> Members(MemberTypes types) => [new PanelMember("value", new FormulaType.Number(), FromContent: true)];
+}

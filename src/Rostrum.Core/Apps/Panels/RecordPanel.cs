@@ -1,0 +1,49 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Panels;
+
+/// <summary>One record's fields, to be read.</summary>
+public sealed record RecordPanel : Panel, IPanelKind
+{
+    /// <summary>The dataset.</summary>
+    public required DatasetId Dataset { get; init; }
+
+    /// <summary>Which record: a formula over the page, such as <c>vessels.selected</c>.</summary>
+    public string? Record { get; init; }
+
+    /// <summary>The fields shown, in order.</summary>
+    public ImmutableArray<FieldName> Fields { get; init; } = [];
+
+    /// <summary>What this panel calls fields otherwise.</summary>
+    public ImmutableArray<LabelOverride> Labels { get; init; } = [];
+
+    /// <summary>The fields stand in two columns where there is room.</summary>
+    public bool TwoColumns { get; init; } = true;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override DatasetId? Of => Dataset;
+
+    /// <inheritdoc/>
+    public static new PanelKind Kind { get; } = new("Record", "One record's fields, to be read", "card-text",
+        (name, dataset) => new RecordPanel { Name = name, Dataset = dataset!.Id, Fields = AppDrafting.Visible(dataset), Width = 6 },
+        [
+            Of<RecordPanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<RecordPanel>("record", "Which record", SettingPart.Content, new SettingKind.SomeRecord(), panel => panel.Record, (panel, text) => panel with { Record = Blank(text) }),
+            Of<RecordPanel>("fields", "Fields", SettingPart.Content, new SettingKind.Fields(), panel => Joined(panel.Fields), (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
+            Of<RecordPanel>("labels", "Called here", SettingPart.Content, new SettingKind.FieldTexts(), panel => LabelOverride.ToText(panel.Labels), (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with { Beside = "fields" },
+            Of<RecordPanel>("twoColumns", "Two columns", SettingPart.Appearance, new SettingKind.Toggle(), panel => Word(panel.TwoColumns), (panel, text) => panel with { TwoColumns = text == "yes" }),
+        ])
+    { NeedsDataset = true };
+
+    /// <inheritdoc/>
+    public override IEnumerable<PanelMember> Members(MemberTypes types)
+    {
+        ArgumentNullException.ThrowIfNull(types);
+        return types.Record(Dataset) is { } record ? [new PanelMember("record", record, FromContent: true)] : [];
+    }
+}

@@ -1,0 +1,61 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Apps.Settings;
+
+/// <summary>Where in the Dock a setting stands.</summary>
+public enum SettingPart
+{
+    /// <summary>What is shown.</summary>
+    Content,
+
+    /// <summary>What it does.</summary>
+    Behaviour,
+
+    /// <summary>How it looks.</summary>
+    Appearance,
+}
+
+/// <summary>One thing that a builder can say of a panel or a step. It is read and written as text, so that one command, one comparison and one form serve all of them.</summary>
+/// <param name="Key">Its name in commands.</param>
+/// <param name="Label">What builders read.</param>
+/// <param name="Part">Where it stands.</param>
+/// <param name="Kind">What can be said.</param>
+/// <param name="Get">What is said, as text.</param>
+/// <param name="Set">The panel or step with something else said; null where the text does not fit.</param>
+public sealed record Setting(string Key, string Label, SettingPart Part, SettingKind Kind, Func<object, string> Get, Func<object, string, object?> Set)
+{
+    /// <summary>The key of the setting whose fields these are texts for: both are set side by side.</summary>
+    public string? Beside { get; init; }
+
+    /// <summary>A sentence that helps.</summary>
+    public string? Help { get; init; }
+
+    /// <summary>A setting of one kind of panel or step.</summary>
+    public static Setting Of<T>(string key, string label, SettingPart part, SettingKind kind, Func<T, string?> get, Func<T, string, T?> set) where T : class =>
+        new(key, label, part, kind, of => get((T)of) ?? "", (of, text) => kind.Fits(text) ? set((T)of, text) : null);
+
+    /// <summary>A panel, page or step with the setting's text amended; the same one where the text stays.</summary>
+    public T Amended<T>(T of, Func<string, string> amend) where T : class
+    {
+        ArgumentNullException.ThrowIfNull(amend);
+        var text = Get(of);
+        var amended = amend(text);
+        return amended == text ? of : (T)Set(of, amended)!;
+    }
+
+    /// <summary>A text, blank where null.</summary>
+    public static string? Blank(string text) => string.IsNullOrWhiteSpace(text) ? null : text;
+
+    /// <summary>Yes or no as text.</summary>
+    public static string Word(bool yes) => yes ? "yes" : "no";
+
+    /// <summary>Names as text: joined by commas.</summary>
+    public static string Joined<T>(IEnumerable<T> names) => string.Join(", ", names);
+
+    /// <summary>The names in such a text.</summary>
+    public static ImmutableArray<string> Split(string text)
+    {
+        ArgumentNullException.ThrowIfNull(text);
+        return [.. text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)];
+    }
+}

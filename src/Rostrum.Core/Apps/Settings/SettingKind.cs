@@ -1,0 +1,264 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Core.Apps.Settings;
+
+/// <summary>What a setting's text can be, and which formulas and names stand in it.</summary>
+public abstract record SettingKind
+{
+    private SettingKind() { }
+
+    /// <summary>Whether a text is one of this kind.</summary>
+    public virtual bool Fits(string text) => true;
+
+    /// <summary>The formulas in a text.</summary>
+    public virtual IEnumerable<FormulaPlace> Formulas(string text) => [];
+
+    /// <summary>The text with each formula replaced.</summary>
+    public virtual string Rewritten(string text, Func<FormulaPlace, string> rewrite) => text;
+
+    /// <summary>The text with another name for something to which it refers by name.</summary>
+    public virtual string Renamed(string text, NamedThing thing, string from, string to) => text;
+
+    /// <summary>The datasets that a text names.</summary>
+    public virtual IEnumerable<DatasetId> Datasets(string text) => [];
+
+    /// <summary>A line of text. Where it can be computed, one that begins with <c>=</c> is a formula.</summary>
+    public sealed record Line(FormulaType? Computed = null) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Computed is not null && Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { Wanted = Computed }] : [];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
+    }
+
+    /// <summary>A value of whatever type is wanted there, or a formula after <c>=</c>.</summary>
+    public sealed record AnyValue : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { OrRecord = true }] : [];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
+    }
+
+    /// <summary>Markdown with <c>${formulas}</c> in it.</summary>
+    public sealed record Prose : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Select(part => new FormulaPlace(part.Parsed.Text) { Unclosed = part.Start + 2 + part.Parsed.Text.Length >= text.Length });
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
+        {
+            foreach (var part in Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Reverse())
+            {
+                text = string.Concat(text.AsSpan(0, part.Start + 2), rewrite(new FormulaPlace(part.Parsed.Text)), text.AsSpan(part.Start + 2 + part.Parsed.Text.Length));
+            }
+
+            return text;
+        }
+    }
+
+    /// <summary>A whole number.</summary>
+    public sealed record Whole(int Least, int Most) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= Least && number <= Most;
+    }
+
+    /// <summary>Yes or no.</summary>
+    public sealed record Toggle : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => text is "yes" or "no";
+    }
+
+    /// <summary>Yes, no, or a formula after <c>=</c> that is true or false. Blank is yes.</summary>
+    public sealed record ComputedToggle : SettingKind
+    {
+        private static readonly Line Text = new(new FormulaType.Boolean());
+
+        /// <inheritdoc/>
+        public override bool Fits(string text) => text is "" or "yes" or "no" || Apps.Computed.IsFormula(text);
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Text.Formulas(text);
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Text.Rewritten(text, rewrite);
+    }
+
+    /// <summary>One of a few.</summary>
+    public sealed record OneOf(ImmutableArray<(string Value, string Label)> Options) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Options.Any(option => option.Value == text);
+    }
+
+    /// <summary>A dataset, by its identity.</summary>
+    public sealed record SomeDataset : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => text.Length == 0 || Guid.TryParse(text, out _);
+
+        /// <inheritdoc/>
+        public override IEnumerable<DatasetId> Datasets(string text) => Guid.TryParse(text, out var id) ? [new DatasetId(id)] : [];
+    }
+
+    /// <summary>Fields of the panel's dataset, in order, joined by commas.</summary>
+    public sealed record Fields(bool Written = false, bool WithComputed = false) : SettingKind;
+
+    /// <summary>One field of the panel's dataset.</summary>
+    public sealed record OneField(bool Number = false) : SettingKind;
+
+    /// <summary>For each of some fields a text: an object in JSON.</summary>
+    /// <param name="Computed">A text that begins with <c>=</c> is a formula.</param>
+    /// <param name="Into">The values are put into the fields, so that formulas must fit them.</param>
+    public sealed record FieldTexts(bool Computed = false, bool Into = false) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Map(text) is not null;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => !Computed ? [] :
+            from pair in Map(text) ?? []
+            where Apps.Computed.IsFormula(pair.Value)
+            select Place(pair);
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => !Computed || Map(text) is not { } map ? text
+            : Write(map.ToDictionary(pair => pair.Key, pair => Apps.Computed.IsFormula(pair.Value) ? "=" + rewrite(Place(pair)) : pair.Value));
+
+        private FormulaPlace Place(KeyValuePair<string, string> pair) => new(pair.Value[1..]) { OrRecord = true, Into = Into ? (null, new FieldName(pair.Key)) : null };
+
+        /// <summary>The texts by their fields; null where the text is no such object.</summary>
+        public static Dictionary<string, string>? Map(string text) => text.Length == 0 ? [] : KindJson.Read<Dictionary<string, string>>(text);
+
+        /// <summary>Such an object as text; blank where it is empty.</summary>
+        public static string Write(IReadOnlyDictionary<string, string> map)
+        {
+            ArgumentNullException.ThrowIfNull(map);
+            return map.Count == 0 ? "" : KindJson.Write(map);
+        }
+    }
+
+    /// <summary>A condition that holds or does not for each record of the panel's dataset.</summary>
+    public sealed record Condition : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { OverRecord = true, Wanted = new FormulaType.Boolean() }];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+    }
+
+    /// <summary>Which record of the panel's dataset: a formula over the page.</summary>
+    public sealed record SomeRecord : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { RecordOf = default(DatasetId) }];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+    }
+
+    /// <summary>A list of records that belong to another: a formula over the page such as <c>vessels.selected.defects</c>.</summary>
+    public sealed record SomeRecords : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { List = true }];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+    }
+
+    /// <summary>Columns that formulas give, in JSON.</summary>
+    public sealed record ComputedColumns : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Read(text) is { } columns && columns.All(column => column is { Name.Value.Length: > 0, Label.Length: > 0 }) && columns.DistinctBy(column => column.Name).Count() == columns.Length;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(column => new FormulaPlace(column.Formula) { OverRecord = true });
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Write([.. (Read(text) ?? []).Select(column => column with { Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }) })]);
+
+        /// <summary>The columns; null where the text has none of their form.</summary>
+        public static ImmutableArray<Panels.PanelColumn>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<Panels.PanelColumn[]>(text) is { } columns ? [.. columns] : null;
+
+        /// <summary>Columns as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<Panels.PanelColumn> columns) => columns.IsEmpty ? "" : KindJson.Write(columns);
+    }
+
+    /// <summary>What happens: steps, in JSON.</summary>
+    /// <param name="OverRecord">They know the record beside which they stand.</param>
+    public sealed record Steps(bool OverRecord = false) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => PanelAction.Read(text) is not null;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => PanelAction.Read(text)?.Formulas(OverRecord) ?? [];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => PanelAction.Read(text) is { } action ? action.Rewritten(OverRecord, rewrite).ToText() : text;
+
+        /// <inheritdoc/>
+        public override string Renamed(string text, NamedThing thing, string from, string to) => PanelAction.Read(text) is { } action ? action.Renamed(thing, from, to).ToText() : text;
+
+        /// <inheritdoc/>
+        public override IEnumerable<DatasetId> Datasets(string text) => PanelAction.Read(text)?.Datasets ?? [];
+    }
+
+    /// <summary>Actions that people choose by name, in JSON.</summary>
+    public sealed record NamedActions(bool OverRecord) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Read(text) is { } actions && actions.All(action => !string.IsNullOrWhiteSpace(action.Label)) && actions.DistinctBy(action => action.Label).Count() == actions.Length;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).SelectMany(action => action.Does.Formulas(OverRecord));
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Rewritten(OverRecord, rewrite) })]);
+
+        /// <inheritdoc/>
+        public override string Renamed(string text, NamedThing thing, string from, string to) => Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Renamed(thing, from, to) })]);
+
+        /// <inheritdoc/>
+        public override IEnumerable<DatasetId> Datasets(string text) => (Read(text) ?? []).SelectMany(action => action.Does.Datasets);
+
+        /// <summary>The actions; null where the text has none of their form.</summary>
+        public static ImmutableArray<NamedAction>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<NamedAction[]>(text) is { } actions && actions.All(action => action.Does is { Steps.IsDefault: false, OnFailure.IsDefault: false }) ? [.. actions] : null;
+
+        /// <summary>Actions as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<NamedAction> actions) => actions.IsEmpty ? "" : KindJson.Write(actions);
+    }
+
+    /// <summary>Something that has a name: a page, or a panel of one kind.</summary>
+    public sealed record SomeNamed(NamedThing Thing) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override string Renamed(string text, NamedThing thing, string from, string to) => text == from && (thing == NamedThing.Page) == (Thing == NamedThing.Page) ? to : text;
+    }
+}
+
+/// <summary>What a name in a setting can stand for.</summary>
+public enum NamedThing
+{
+    /// <summary>A page, by its address.</summary>
+    Page,
+
+    /// <summary>A sheet or a dialog.</summary>
+    Opening,
+
+    /// <summary>An input.</summary>
+    Input,
+}

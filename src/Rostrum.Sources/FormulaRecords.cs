@@ -1,0 +1,117 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Sources;
+
+/// <summary>Reads single records as formulas see them: with the values, the related records and the lists that some formulas look at.</summary>
+/// <remarks>Everything is asked of the gate, so that what may not be read is not there.</remarks>
+public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, DatasetShapes shapes, DateTimeOffset now)
+{
+    private const int MostOfAList = 10_000;
+
+    /// <summary>A record by its key; null where it is not there for the person.</summary>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="key">Names the record.</param>
+    /// <param name="needs">What is looked at.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<FormulaRecord?> ReadAsync(Dataset dataset, RecordKey key, FormulaNeeds needs, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return await ReadAsync(ReadRequest.Of(dataset, key), dataset, needs, cancellation) is [var record, ..] ? record : null;
+    }
+
+    private async Task<ImmutableArray<FormulaRecord>> ReadAsync(ReadRequest request, Dataset dataset, FormulaNeeds needs, CancellationToken cancellation)
+    {
+        var columns = new List<ComputedColumn>();
+        var shape = shapes.Of(dataset);
+        var plan = new Plan(shape, needs, "", columns);
+        if (await gate.ReadAsync(catalogue, request with { Computed = [.. columns], Now = now, Names = new RequestNames(shapes, ImmutableDictionary<string, Typed.Constant>.Empty) }, shapes.Grants, cancellation) is not ReadResult.Rows rows)
+        {
+            return [];
+        }
+
+        var records = ImmutableArray.CreateBuilder<FormulaRecord>(rows.Records.Length);
+        foreach (var row in rows.Records)
+        {
+            records.Add((await RecordAsync(plan, row, row.Key, cancellation))!);
+        }
+
+        return records.ToImmutable();
+    }
+
+    private async Task<FormulaRecord?> RecordAsync(Plan plan, Record row, RecordKey? key, CancellationToken cancellation)
+    {
+        var identity = key ?? (plan.Key.IsEmpty ? null : plan.Key.Select(column => row[column]).ToArray() is var parts && parts.All(part => part is not null) ? new RecordKey([.. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!))]) : null);
+        if (key is null && identity is null && !plan.Key.IsEmpty)
+        {
+            return null;
+        }
+
+        var values = new object?[plan.Shape.Shape.Members.Length];
+        foreach (var (index, column) in plan.Values)
+        {
+            values[index] = row[column];
+        }
+
+        foreach (var (index, one) in plan.Ones)
+        {
+            values[index] = await RecordAsync(one, row, null, cancellation);
+        }
+
+        foreach (var (index, from, relation, needs, column) in plan.Lists)
+        {
+            values[index] = row[column] is { } of && FieldValue(from.Dataset[relation.Field], of) is { } wanted
+                ? (await ReadAsync(new ReadRequest(from.Dataset.Id) { Filter = new Filter.OneOf(relation.Field, [wanted]), Window = new PageWindow.FromStart(0, MostOfAList) }, from.Dataset, needs, cancellation)).Cast<object?>().ToArray()
+                : Array.Empty<object?>();
+        }
+
+        return new FormulaRecord(plan.Shape.Shape, values, identity);
+    }
+
+    private static object AsKey(Field field, object value) => FieldValue(field, value) ?? value;
+
+    // A formula's value as the field's own: whole numbers are decimals for formulas.
+    private static object? FieldValue(Field field, object value) =>
+        DatasetShapes.TypeOf(field) is { } type && FieldDefault.FieldValue(field.Type, type, value, TimeZoneInfo.Utc) is Parsed.Value parsed ? parsed.Is : null;
+
+    // Which columns of one statement carry what is looked at.
+    private sealed class Plan
+    {
+        public Plan(DatasetShape shape, FormulaNeeds needs, string path, List<ComputedColumn> columns)
+        {
+            FieldName Column(string formula)
+            {
+                if (columns.FirstOrDefault(column => column.Formula == formula) is not { } known)
+                {
+                    columns.Add(known = new ComputedColumn(new FieldName($"value {columns.Count}"), formula));
+                }
+
+                return known.Name;
+            }
+
+            string Way(int index) => path + Formatter.Name(shape.Shape.Members[index].Key);
+            Shape = shape;
+            Key = path.Length == 0 ? [] : [.. shape.Dataset.Key.Select(name => shape.Shape.IndexOf(name.Value)).Where(index => index >= 0).Select(index => Column(Way(index)))];
+            Values = [.. needs.Values.Select(index => (index, Column(Way(index))))];
+            Ones = [.. needs.Records.Where(one => shape[one.Key] is ShapeMember.ToOne).Select(one => (one.Key, new Plan(((ShapeMember.ToOne)shape[one.Key]).Target, one.Value, Way(one.Key) + ".", columns)))];
+            Lists = [.. from list in needs.Lists
+                        let many = shape[list.Key] as ShapeMember.ToMany
+                        where many is not null
+                        let target = shape.Shape.IndexOf(many.Relation.TargetField.Value)
+                        where target >= 0
+                        select (list.Key, many.From, many.Relation, list.Value, Column(path + Formatter.Name(many.Relation.TargetField.Value)))];
+        }
+
+        public DatasetShape Shape { get; }
+
+        public ImmutableArray<FieldName> Key { get; }
+
+        public ImmutableArray<(int Index, FieldName Column)> Values { get; }
+
+        public ImmutableArray<(int Index, Plan Of)> Ones { get; }
+
+        public ImmutableArray<(int Index, DatasetShape From, Relation Relation, FormulaNeeds Needs, FieldName Column)> Lists { get; }
+    }
+}

@@ -1,0 +1,104 @@
+using System.Collections.Immutable;
+using Npgsql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Rules;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Holds a record as it would be against its dataset's rules, in one statement: the record stands in the place of its table.</summary>
+/// <remarks>Rules are their builder's: they read whatever they name, whoever saves.</remarks>
+/// <param name="catalogue">The datasets.</param>
+/// <param name="context">The request's moment.</param>
+/// <param name="user">Who saves.</param>
+internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext context, SignedIn? user)
+{
+    private static readonly Grants Builder = Grants.Everywhere(Grant.ViewOnly);
+
+    /// <summary>From here to the end of the transaction nobody else saves records that must differ from one another.</summary>
+    public static async Task WaitForOthersAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, CancellationToken cancellation)
+    {
+        if (dataset.Rules.Any(rule => rule is Rule.Unique))
+        {
+            var sql = new SqlText();
+            sql.Add($"SELECT pg_advisory_xact_lock(hashtextextended({sql.Text($"rostrum {dataset.Table}")}, 0))");
+            await using var command = sql.Command(connection, transaction);
+            await command.ExecuteNonQueryAsync(cancellation);
+        }
+    }
+
+    /// <summary>The rules that a record would break.</summary>
+    /// <param name="connection">The connection; within a transaction, what was written in it counts.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="key">The record that is changed; null for a new one.</param>
+    /// <param name="values">The values that are written.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<ImmutableArray<FieldProblem>> BrokenAsync(NpgsqlConnection connection, Dataset dataset, RecordKey? key, FieldValues values, CancellationToken cancellation)
+    {
+        if (dataset.Rules.IsEmpty)
+        {
+            return [];
+        }
+
+        var shapes = new DatasetShapes(catalogue, Builder);
+        var sound = dataset.Rules.ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
+        var rules = sound[true].ToArray();
+        var columns = rules.OfType<Rule.Holds>().Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula))).ToArray();
+        var (formulas, problem) = RequestFormulas.Check(shapes, context, dataset, [.. columns.Select(column => column.Column)], new Filter.Everything(), SignedIn.Names(user));
+        if (problem is not null)
+        {
+            throw new InvalidOperationException(problem);
+        }
+
+        var sql = new SqlText();
+        var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
+        var selected = new SelectedColumns();
+        var memory = new MemoryPart(catalogue, Builder, formulas);
+        var places = columns.Select(column => plan.Computed(column.Column.Name).Leaf is { } leaf ? (Selected: selected.Add(leaf), Memory: -1) : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name]))).ToArray();
+        var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
+        memory.Select(plan, selected);
+        sql.Add($"SELECT {selected.Sql}{plan.From([])}");
+        if (await RowAsync(connection, sql, selected, cancellation) is not { } row)
+        {
+            return [];
+        }
+
+        var computed = (await memory.EvaluateAsync(connection, [row], cancellation))[0];
+        var broken = columns.Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory])).Where(result => result.Value is not true).Select(result => (Rule)result.Rule)
+            .Concat(unique.Where(twin => row[twin.Place] is true).Select(twin => twin.Rule)).ToHashSet();
+        return
+        [
+            .. dataset.Rules.Where(broken.Contains).Select(rule => new FieldProblem(rule.Field, rule.Message) { Warns = rule.Warns }),
+            .. sound[false].Select(rule => new FieldProblem(rule.Field, $"The rule “{rule.Message}” cannot be checked, so nothing can be saved. Tell a builder.")),
+        ];
+    }
+
+    // The record as it would be: of a new one the given values, of a known one the others as they are.
+    private string Record(Dataset dataset, RecordKey? key, FieldValues values, SqlText sql)
+    {
+        var stored = dataset.Fields.Where(field => field.Formula is null).ToArray();
+        string Value(Field field) =>
+            values.Has(field.Name) ? $"{sql.Value(field, values[field.Name])}::{field.NativeType}"
+            : key is not null ? $"o.{SqlIdentifier.Quote(field.Column)}"
+            : field is { HasDefault: true, UsualValue: { } usual } && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value } ? $"{sql.Value(field, value)}::{field.NativeType}"
+            : $"NULL::{field.NativeType}";
+        var columns = string.Join(", ", stored.Select(field => $"{Value(field)} AS {SqlIdentifier.Quote(field.Column)}"));
+        return $"(SELECT {columns}{(key is null ? "" : $" FROM {SqlIdentifier.Quote(dataset.Table)} o WHERE {PostgresWrites.KeyCondition(dataset, key, sql, "o.")}")})";
+    }
+
+    private static Leaf Twin(Rule.Unique rule, Dataset dataset, RecordKey? key, SqlText sql)
+    {
+        var same = string.Join(" AND ", rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}"));
+        var other = key is null ? "" : $" AND NOT ({PostgresWrites.KeyCondition(dataset, key, sql, "u.")})";
+        return new Leaf($"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})", ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()), Nullable: false);
+    }
+
+    private static async Task<object?[]?> RowAsync(NpgsqlConnection connection, SqlText sql, SelectedColumns selected, CancellationToken cancellation)
+    {
+        await using var command = sql.Command(connection);
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        return await reader.ReadAsync(cancellation) ? selected.Read(reader) : null;
+    }
+}

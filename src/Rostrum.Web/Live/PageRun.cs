@@ -1,0 +1,194 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Sheet;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>One look at a page: its state, who looks, and what the page's formulas stand for.</summary>
+internal sealed class PageRun
+{
+    private static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
+
+    public PageRun(RunningApp app, Page page, string path, PageState state, Grants grants, RecordGate gate, RecordFormat format)
+    {
+        (App, Page, Path, State, Grants, Gate, Format) = (app, page, path, state, grants, gate, format);
+        Scope = new PageScope(page, app.Datasets, new DatasetShapes(app.Datasets, grants), grants.User);
+        Graph = new PageGraph(Scope);
+        var now = format.Clock.GetUtcNow();
+        Context = new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone);
+        Names = new RequestNames(Scope.Shapes, Scope.Names);
+    }
+
+    public RunningApp App { get; }
+
+    public Page Page { get; }
+
+    public string Path { get; }
+
+    public PageState State { get; init; }
+
+    public Grants Grants { get; }
+
+    public RecordGate Gate { get; }
+
+    public RecordFormat Format { get; }
+
+    public PageScope Scope { get; }
+
+    public PageGraph Graph { get; }
+
+    public FormulaContext Context { get; }
+
+    public RequestNames Names { get; }
+
+    /// <summary>A record that was just saved, to be brought into view.</summary>
+    public (DatasetId Dataset, RecordKey Key)? Marked { get; set; }
+
+    /// <summary>What is being typed into a form, by the panel's name.</summary>
+    public Dictionary<string, SheetView> Forms { get; } = [];
+
+    /// <summary>Reads the records that the address names, as far as formulas look at them, and what the address gives to inputs and parameters.</summary>
+    public async Task PrepareAsync(CancellationToken cancellation)
+    {
+        SetPlainValues();
+        var formulas = Page.All.SelectMany(panel => Scope.Formulas(panel).Where(formula => formula.Formula.Tree is not null).Select(formula => (Panel: panel, formula.Place, formula.Formula))).ToArray();
+        var needs = Scope.Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
+        for (var through = 0; through < Page.All.OfType<RecordPanel>().Count(); through++)
+        {
+            needs = Scope.Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, needs)));
+        }
+
+        var records = new FormulaRecords(Gate, App.Datasets, Scope.Shapes, Context.Now);
+        await Task.WhenAll(Named().Where(named => needs.ContainsKey(named.Value)).Select(async named =>
+        {
+            if (App.Datasets.Find(named.Dataset) is { } dataset && RecordKey.Parse(dataset, named.Key) is { } key)
+            {
+                Scope.Set(named.Value, await records.ReadAsync(dataset, key, needs[named.Value], cancellation));
+            }
+        }));
+    }
+
+    /// <summary>What is wrong with a formula, for a builder who tries the draft; colleagues read whom to tell.</summary>
+    public string ForPeople(string problem) => App.Version is null ? problem : "It cannot be computed. The builder of this app can put it right.";
+
+    /// <summary>A formula's value; null where it is blank, or wrong.</summary>
+    public object? Evaluate(Panel panel, FormulaPlace place) => Evaluate(Scope.Check(panel, place));
+
+    public object? Evaluate(CheckedFormula formula) => formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(NoRecord, Context) : null;
+
+    public object? Evaluate(Typed tree) => Compiler.Compile(tree, once: true)(NoRecord, Context);
+
+    /// <summary>A setting that is yes, no or a formula; a wrong formula is no.</summary>
+    public bool Truth(Panel panel, string? setting) => setting is null or "yes" || (Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
+
+    /// <summary>A setting that is a text or a formula for one, as people read it.</summary>
+    public string? Text(Panel panel, string? setting) => !Computed.IsFormula(setting) ? setting : Scope.Check(panel, new FormulaPlace(setting![1..])) is { Tree: { } tree } ? Shown(tree) : "";
+
+    /// <summary>A formula's value as people read it.</summary>
+    public string Shown(Typed tree) => Shown(tree, Evaluate(tree));
+
+    public string Shown(Typed tree, object? value) => tree.Type is FormulaType.Choice choice && value is string option && choice.Options.IndexOf(option) is >= 0 and var index ? choice.Labels[index] : Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value);
+
+    /// <summary>A record by the formula that names it; null where there is none.</summary>
+    public (Dataset Dataset, RecordKey Key)? Record(Panel panel, string? formula) =>
+        formula is not null && Scope.Check(panel, new FormulaPlace(formula)) is { Tree: { Type: FormulaType.Record { Shape: var shape } } tree } && Scope.Shapes.Knows(shape) && Evaluate(tree) is FormulaRecord { Identity: RecordKey key } ? (Scope.Shapes.Of(shape).Dataset, key) : null;
+
+    /// <summary>What narrows a panel's records: to those that belong to a record, and to those for which its condition holds. Null with the reason where the record is not known yet.</summary>
+    public (Filter? Filter, string? Because, (FieldName Field, object Value)? Parent) Narrowed(Panel panel, string? within, string? filter)
+    {
+        Filter narrowed = filter is null ? new Filter.Everything() : new Filter.Holds(filter);
+        if (within is null)
+        {
+            return (narrowed, null, null);
+        }
+
+        if (Scope.Whose(panel, Scope.Check(panel, new FormulaPlace(within))) is not { } whose)
+        {
+            return (null, "It is not said rightly whose records these are.", null);
+        }
+
+        var of = Scope.Shapes.Of(((FormulaType.Record)whose.Record.Type).Shape);
+        return Evaluate(whose.Record) is FormulaRecord record && of.Shape.IndexOf(whose.Relation.TargetField.Value) is >= 0 and var index && record[index] is { } key && FieldDefault.FieldValue(of.Dataset[whose.Relation.TargetField].Type, of.Shape.Members[index].Value, key, Context.Zone) is Parsed.Value { Is: { } value }
+            ? (Filter.Both(new Filter.OneOf(whose.Relation.Field, [value]), narrowed), null, (whose.Relation.Field, value))
+            : (null, $"Choose a {of.Dataset.RecordLabel} to see its {App.Datasets.Find(panel.Of!.Value)!.LabelInSentence}.", null);
+    }
+
+    /// <summary>A value as a field of a dataset takes it: a constant as it is typed, or a formula's value.</summary>
+    public Parsed FieldValue(Dataset dataset, FieldName name, string text, Panel panel, FormulaPlace? place = null, Func<CheckedFormula, object?>? evaluate = null)
+    {
+        if (dataset.Find(name) is not { } field)
+        {
+            return new Parsed.Problem("The field is no longer there.");
+        }
+
+        if (!Computed.IsFormula(text))
+        {
+            return FieldText.FromInput(field.Type, text, Context.Zone);
+        }
+
+        var formula = Scope.Check(panel, (place ?? new FormulaPlace("")) with { Formula = text[1..] });
+        if (formula.Tree is not { } tree)
+        {
+            return new Parsed.Problem(formula.Problems[0].Message);
+        }
+
+        return (evaluate?.Invoke(formula) ?? Evaluate(tree)) switch
+        {
+            null => new Parsed.Value(null),
+            FormulaRecord { Identity: RecordKey { Values: [var key] } } when dataset.RelationOf(name) is not null => new Parsed.Value(key),
+            var value => FieldDefault.FieldValue(field.Type, tree.Type, value, Context.Zone),
+        };
+    }
+
+    // What a formula looks at. Of a list of related records it is the one to which they belong; of a record that another panel shows, what is looked at there.
+    private (Typed Formula, FormulaNeeds? OfValue) Looks(Panel panel, FormulaPlace place, CheckedFormula formula, IReadOnlyDictionary<PageValue, FormulaNeeds>? known)
+    {
+        if (place.List && Scope.Whose(panel, formula) is { } whose)
+        {
+            var needs = new FormulaNeeds();
+            needs.Values.Add(((FormulaType.Record)whose.Record.Type).Shape.IndexOf(whose.Relation.TargetField.Value));
+            return (whose.Record, needs);
+        }
+
+        return (formula.Tree!, panel is RecordPanel && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, "record")) : null);
+    }
+
+    private void SetPlainValues()
+    {
+        foreach (var parameter in Page.Parameters.Where(parameter => parameter.Dataset is null))
+        {
+            Scope.Set(new PageValue(PageScope.Parameters, parameter.Name), State.Parameters.GetValueOrDefault(parameter.Name) is { } text ? Formulary(FieldText.FromInput(parameter.Type, text, Context.Zone)) : null);
+        }
+
+        foreach (var input in Page.All.OfType<InputPanel>())
+        {
+            foreach (var member in Scope.MembersOf(input.Name).Where(member => member.Type is not FormulaType.Record))
+            {
+                var text = State.Inputs.GetValueOrDefault($"{input.Name}.{member.Name}") ?? (Computed.IsFormula(input.Usual) || member.Name != "value" ? null : input.Usual);
+                Scope.Set(new PageValue(input.Name, member.Name), Value(member.Type, text));
+            }
+        }
+    }
+
+    /// <summary>What an input's text stands for; blank where it is none of its type.</summary>
+    public object? Value(FormulaType type, string? text) => type is FormulaType.Text && text is { Length: > 0 } ? text
+        : type is FormulaType.Boolean ? text is "true" or "yes"
+        : string.IsNullOrEmpty(text) ? null
+        : Formulary(FieldText.FromInput(DatasetShapes.FieldTypeOf(type), text, Context.Zone));
+
+    private static object? Formulary(Parsed parsed) => parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;
+
+    // The records that the address names.
+    private IEnumerable<(PageValue Value, DatasetId Dataset, string Key)> Named() =>
+    [
+        .. from table in Page.All.OfType<TablePanel>() let key = State.List(table.Name).Selected where key is not null select (new PageValue(table.Name, "selected"), table.Dataset, key),
+        .. from input in Page.All.OfType<InputPanel>() where input is { Takes: "choice", Dataset: not null } let key = State.Inputs.GetValueOrDefault($"{input.Name}.value") ?? (Computed.IsFormula(input.Usual) ? null : input.Usual) where !string.IsNullOrEmpty(key) select (new PageValue(input.Name, "value"), input.Dataset!.Value, key),
+        .. from parameter in Page.Parameters where parameter.Dataset is not null let key = State.Parameters.GetValueOrDefault(parameter.Name) where key is not null select (new PageValue(PageScope.Parameters, parameter.Name), parameter.Dataset!.Value, key),
+    ];
+}

@@ -1,0 +1,11 @@
+using Rostrum.Core.Apps.Panels;
+
+namespace Rostrum.Web.Live.Panels.Button;
+
+internal sealed record ButtonView(string Words, bool Enabled);
+
+internal sealed class ButtonPanelReader() : PanelReader<ButtonPanel>("Button")
+{
+    protected override Task<object?> ReadAsync(PageRun run, ButtonPanel panel, CancellationToken cancellation) =>
+        Task.FromResult<object?>(new ButtonView(run.Text(panel, panel.Words) ?? "", run.Truth(panel, panel.Enabled)));
+}

@@ -1,0 +1,45 @@
+using System.Collections.Concurrent;
+using Rostrum.Core.Apps;
+
+namespace Rostrum.Web.Live.Panels;
+
+/// <summary>Reads panels of a page, side by side, each once, and each after those whose content it needs.</summary>
+internal sealed class PageReading(PageRun run)
+{
+    private readonly ConcurrentDictionary<string, Lazy<Task<PanelView>>> _panels = [];
+
+    public Task<PanelView> ReadAsync(Panel panel, CancellationToken cancellation) =>
+        _panels.GetOrAdd(panel.Name, _ => new Lazy<Task<PanelView>>(() => ReadOnceAsync(panel, cancellation))).Value;
+
+    /// <summary>Whether a panel is there for whoever looks: it and all in which it stands are visible, and open where they open.</summary>
+    public async Task<bool> IsThereAsync(Panel panel, CancellationToken cancellation)
+    {
+        await WaitAsync(panel, cancellation);
+        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible) && (run.Page.ParentOf(panel.Name) is not { } parent || await IsThereAsync(parent, cancellation));
+    }
+
+    private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
+    {
+        var reader = PanelReader.Of(panel);
+        var view = new PanelView(panel, run) { Partial = reader.Partial };
+        if (run.Graph.IsInCycle(panel.Name))
+        {
+            return view with { Problem = "It depends on itself, so it cannot be shown." };
+        }
+
+        if (!await IsThereAsync(panel, cancellation))
+        {
+            return view with { IsThere = false };
+        }
+
+        return view with
+        {
+            Heading = run.Text(panel, panel.Heading),
+            Content = await reader.ReadAsync(run, panel, cancellation),
+            Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
+        };
+    }
+
+    private Task WaitAsync(Panel panel, CancellationToken cancellation) => run.Graph.IsInCycle(panel.Name) ? Task.CompletedTask
+        : Task.WhenAll(run.Graph.WaitsFor(panel.Name).Select(run.Page.Find).OfType<Panel>().Where(other => !panel.All.Contains(other)).Select(other => ReadAsync(other, cancellation)));
+}

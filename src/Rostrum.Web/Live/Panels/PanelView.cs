@@ -1,0 +1,34 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps;
+
+namespace Rostrum.Web.Live.Panels;
+
+/// <summary>A panel as it is shown.</summary>
+/// <param name="Panel">The panel.</param>
+/// <param name="Run">The look at its page.</param>
+internal sealed record PanelView(Panel Panel, PageRun Run)
+{
+    /// <summary>It is there: it is visible, and open where it opens.</summary>
+    public bool IsThere { get; init; } = true;
+
+    /// <summary>Its heading, where it has one of its own.</summary>
+    public string? Heading { get; init; }
+
+    /// <summary>What its partial shows.</summary>
+    public object? Content { get; init; }
+
+    /// <summary>What stands within it.</summary>
+    public ImmutableArray<PanelView> Inner { get; init; } = [];
+
+    /// <summary>Why it cannot be shown.</summary>
+    public string? Problem { get; init; }
+
+    /// <summary>The partial that shows it.</summary>
+    public string Partial { get; init; } = "";
+
+    public string Id => $"panel-{Panel.Name}";
+
+    public string Classes => $"panel span-{Panel.Width}{(Panel.NewRow ? " new-row" : "")}";
+
+    public string Address(PageState state) => Run.Path + state.ToQuery();
+}

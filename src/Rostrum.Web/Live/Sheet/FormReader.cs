@@ -1,0 +1,162 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Panels.Table;
+using Rostrum.Web.Live.Panels.Text;
+
+namespace Rostrum.Web.Live.Sheet;
+
+/// <summary>Reads the form of a record: that of a table, at the right, or one that stands on the page.</summary>
+internal sealed class FormReader(PageRun run)
+{
+    /// <summary>The form; or why there is none.</summary>
+    public Task<SheetView> ReadAsync(Panel panel, CancellationToken cancellation) => panel switch
+    {
+        TablePanel table => OfTableAsync(table, cancellation),
+        FormPanel form => OnPageAsync(form, cancellation),
+        _ => throw new ArgumentOutOfRangeException(nameof(panel), panel, "no form belongs to it"),
+    };
+
+    /// <summary>The form of a record that is no longer there, so that what was typed into it is not lost.</summary>
+    public SheetView.Open? WhatWasThere(TablePanel table)
+    {
+        var list = run.State.List(table.Name);
+        var dataset = Dataset(table);
+        return list is { IsNew: false, Selected: { } key } && dataset is not null && RecordKey.Parse(dataset, key) is not null
+            ? Opened(table, dataset, null, table.SheetFields, null) with { IsNew = false, KeyText = key, Title = $"Deleted {dataset.RecordLabel}" }
+            : null;
+    }
+
+    /// <summary>Says to the page's formulas what stands in a form.</summary>
+    public void Publish(Panel panel, SheetView.Open open)
+    {
+        if (panel is not FormPanel)
+        {
+            return;
+        }
+
+        foreach (var member in run.Scope.MembersOf(panel.Name))
+        {
+            var field = open.Form.Fields.FirstOrDefault(field => field.Field.Name.Value == member.Name);
+            run.Scope.Set(new PageValue(panel.Name, member.Name), field is null ? null : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text) : field.Value is long number ? (decimal)number : field.Value);
+        }
+    }
+
+    private Dataset? Dataset(Panel panel) => run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch { TablePanel table => table.Labels, FormPanel form => form.Labels, _ => [] }, dataset) : null;
+
+    private async Task<SheetView> OfTableAsync(TablePanel table, CancellationToken cancellation)
+    {
+        var list = run.State.List(table.Name);
+        var close = run.Path + run.State.With(table.Name, list.Closed()).ToQuery();
+        if (Dataset(table) is not { } dataset)
+        {
+            return new SheetView.Missing("Not there", "These records are no longer there.", close);
+        }
+
+        if (list.IsNew)
+        {
+            if (Refusal(dataset) is { } reason)
+            {
+                return new SheetView.Missing("No new record", reason, close);
+            }
+
+            // What is added to the records of one belongs to that one.
+            var (_, because, parent) = run.Narrowed(table, table.Within, null);
+            return because is not null ? new SheetView.Missing("No new record", because, close)
+                : await WithTitlesAsync(Opened(table, dataset, null, table.SheetFields, parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null), cancellation);
+        }
+
+        return list.Selected is not { } text || table.OnChoice != TablePanel.InSheet ? new SheetView.Closed()
+            : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing("No such record", $"The address names no {dataset.RecordLabel}.", close)
+            : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
+    }
+
+    private async Task<SheetView> OnPageAsync(FormPanel form, CancellationToken cancellation)
+    {
+        if (Dataset(form) is not { } dataset)
+        {
+            return new SheetView.Missing("Not there", "These records are no longer there.", "");
+        }
+
+        SheetView view;
+        if (form.Record is not null)
+        {
+            view = run.Record(form, form.Record) is { } record && record.Dataset.Id == dataset.Id
+                ? await OfRecordAsync(form, dataset, record.Key, form.Fields, "", cancellation)
+                : new SheetView.Missing("", $"Choose a {dataset.RecordLabel} to change it here.", "");
+        }
+        else if (Refusal(dataset) is { } reason)
+        {
+            view = new SheetView.Missing("", reason, "");
+        }
+        else
+        {
+            var given = form.Defaults.Select(pair => (Name: new FieldName(pair.Key), Value: run.FieldValue(dataset, new FieldName(pair.Key), pair.Value, form)))
+                .Where(pair => pair.Value is Parsed.Value { Is: not null }).ToDictionary(pair => pair.Name, pair => ((Parsed.Value)pair.Value).Is);
+            view = await WithTitlesAsync(Opened(form, dataset, null, form.Fields, given), cancellation);
+        }
+
+        if (view is SheetView.Open open)
+        {
+            Publish(form, open);
+        }
+
+        return view;
+    }
+
+    private string? Refusal(Dataset dataset) => dataset.ReadOnlyBecause ?? (run.Grants.For(dataset.Id).Allows(Verbs.Create) ? null : $"You may not add {dataset.LabelInSentence}.");
+
+    private async Task<SheetView> OfRecordAsync(Panel panel, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, string close, CancellationToken cancellation)
+    {
+        ImmutableArray<FieldName> titles = [.. fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
+        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles, Now = run.Context.Now }, run.Grants, cancellation) switch
+        {
+            ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
+            ReadResult.Rows => new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
+            ReadResult.Denied denied => new SheetView.Missing("Not open to you", denied.Reason, close),
+            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", failed.Failure.Message, close, IsOutage: true),
+            _ => throw new InvalidOperationException("unknown result"),
+        };
+    }
+
+    // The records to which a new one refers by its defaults have names.
+    private async Task<SheetView> WithTitlesAsync(SheetView.Open open, CancellationToken cancellation)
+    {
+        var fields = open.Form.Fields;
+        foreach (var field in fields.Where(field => field is { Relation: not null, Usual.Length: > 0 }))
+        {
+            if (run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target && key == field.Relation.TargetField && FieldText.FromInput(target[key].Type, field.Usual, run.Format.Zone) is Parsed.Value { Is: { } value }
+                && await TableReader.OneAsync(run.Gate, run.App, target, new RecordKey([value]), [], [], run.Grants, cancellation) is { } record)
+            {
+                fields = fields.Replace(field, field with { RelatedTitle = record.Title });
+            }
+        }
+
+        return open with { Form = new RecordForm(fields) };
+    }
+
+    private SheetView.Open Opened(Panel panel, Dataset dataset, Record? record, IEnumerable<FieldName> fields, IReadOnlyDictionary<FieldName, object?>? given)
+    {
+        var form = panel as FormPanel;
+        return new SheetView.Open
+        {
+            Dataset = dataset,
+            Grant = run.Grants.For(dataset.Id),
+            Title = record?.Title ?? $"New {dataset.RecordLabel}",
+            IsNew = record is null,
+            KeyText = record?.Key?.ToText(dataset),
+            Form = RecordForm.Of(dataset, fields, run.Grants.For(dataset.Id), record, run.Format, run.Grants.User, form is null ? "field" : $"field-{panel.Name}", given),
+            Path = run.Path,
+            State = run.State,
+            Panel = panel.Name,
+            OnPage = form,
+            DisabledBecause = form is not null && !run.Truth(form, form.Enabled) ? "It cannot be saved at this moment." : null,
+            Button = form is null ? null : run.Text(form, form.Button),
+            Help = form is null ? [] : form.Help.ToImmutableDictionary(pair => pair.Key, pair => Markdown.Of(pair.Value)),
+        };
+    }
+}

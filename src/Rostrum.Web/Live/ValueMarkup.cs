@@ -1,0 +1,43 @@
+using Microsoft.AspNetCore.Html;
+using Microsoft.AspNetCore.Mvc.Rendering;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>A value whose format is more than text: an option in its colour, an address that opens.</summary>
+internal static class ValueMarkup
+{
+    /// <summary>Whether values of a field are shown as more than text.</summary>
+    public static bool IsFor(Field field) => field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber;
+
+    /// <summary>The value as it stands on a page; its text alone where that is all.</summary>
+    public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch
+    {
+        (DisplayFormat.Options, string option) when field.Look(option) is { Colour: { } colour } => Option(colour, text),
+        (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
+        (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) => Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
+        (DisplayFormat.PhoneNumber, string number) when number.Any(char.IsAsciiDigit) => Link($"tel:{new string([.. number.Where(letter => char.IsAsciiDigit(letter) || letter == '+')])}", text),
+        _ => new HtmlContentBuilder().Append(text),
+    };
+
+    private static TagBuilder Option(int colour, string text)
+    {
+        var tag = new TagBuilder("span");
+        tag.AddCssClass($"option option-{colour}");
+        tag.InnerHtml.Append(text);
+        return tag;
+    }
+
+    private static TagBuilder Link(string address, string text, bool elsewhere = false)
+    {
+        var tag = new TagBuilder("a") { Attributes = { ["href"] = address } };
+        if (elsewhere)
+        {
+            tag.Attributes["target"] = "_blank";
+            tag.Attributes["rel"] = "noopener noreferrer";
+        }
+
+        tag.InnerHtml.Append(text);
+        return tag;
+    }
+}

@@ -1,0 +1,81 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Tests.Datasets;
+
+namespace Rostrum.Core.Tests.Apps;
+
+/// <summary>An app with a panel of every kind, and the datasets under it.</summary>
+internal static class Sample
+{
+    public static readonly Dataset Vessels = Samples.Dataset("vessels",
+        [Samples.Field("id", new FieldType.Integer()), Samples.Field("name", new FieldType.Text(40)), Samples.Field("seats", new FieldType.Integer())]) with
+    {
+        RecordLabel = "vessel",
+        Key = [new("id")],
+        Title = [FieldPath.Of(new("name"))],
+    };
+
+    public static readonly Dataset Defects = Samples.Dataset("defects",
+        [Samples.Field("id", new FieldType.Integer()), Samples.Field("vessel", new FieldType.Integer()), Samples.Field("title", new FieldType.Text(99)), Samples.Field("cost", new FieldType.Number()), Samples.Field("due", new FieldType.Date()), Samples.Field("state", new FieldType.Choice(["open", "closed"]))]) with
+    {
+        Source = Vessels.Source,
+        RecordLabel = "defect",
+        Key = [new("id")],
+        Title = [FieldPath.Of(new("title"))],
+        Relations = [new Relation { Name = new("vessel"), Label = "Vessel", Field = new("vessel"), Target = Vessels.Id, TargetField = new("id"), InverseName = new("defects"), InverseLabel = "Defects", Because = "declared" }],
+    };
+
+    public static readonly DatasetCatalogue Catalogue = new([Vessels, Defects]);
+
+    public static readonly Page Fleet = new()
+    {
+        Address = "fleet",
+        Name = "Fleet",
+        Audience = ["builder"],
+        Parameters = [new PageParameter("since", new FieldType.Date())],
+        Panels =
+        [
+            new InputPanel { Name = "words", Width = 4 },
+            new InputPanel { Name = "period", Takes = "dates", Width = 4 },
+            new TablePanel { Name = "ships", Dataset = Vessels.Id, Columns = [new("name"), new("seats")], OnChoice = TablePanel.Selecting, Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))", Width = 6 },
+            new SectionPanel
+            {
+                Name = "details",
+                Visible = "=NOT(ISEMPTY(ships.selected))",
+                Panels =
+                [
+                    new RecordPanel { Name = "ship", Dataset = Vessels.Id, Record = "ships.selected", Fields = [new("name")] },
+                    new TablePanel { Name = "faults", Dataset = Defects.Id, Columns = [new("title"), new("cost")], Within = "ships.selected.defects", Filter = "AND(due >= period.from, due <= period.to)", Computed = [new PanelColumn(new("dear"), "Dear", "cost > 100")] },
+                    new FigurePanel { Name = "costs", Dataset = Defects.Id, Within = "ship.record.defects", Measure = "sum", Field = new("cost") },
+                    new TextPanel { Name = "words_of_it", Text = "# ${ship.record.name}\n\nIt costs ${costs.value}, since ${parameters.since}. $${not a formula}" },
+                ],
+            },
+            new ButtonPanel
+            {
+                Name = "report",
+                Words = "=\"Report on \" & ships.selected.name",
+                Enabled = "=costs.value < 1000",
+                OnClick = new PanelAction(
+                    [
+                        new CreateRecord { Name = "made", Dataset = Defects.Id, Values = ImmutableDictionary<string, string>.Empty.Add("title", "=\"Look at \" & ships.selected.name").Add("vessel", "=ships.selected").Add("state", "open") },
+                        new UpdateRecord { Name = "changed", Dataset = Defects.Id, Record = "made", Values = ImmutableDictionary<string, string>.Empty.Add("cost", "=made.cost + 1") },
+                        new SetInput { Input = "words", Value = "=ships.selected.name" },
+                        new OpenPanel { Panel = "asking" },
+                        new OpenPage { Page = "other", Parameters = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected") },
+                    ],
+                    [new ShowMessage { Text = "=\"Not done: \" & failure.message" }]),
+            },
+            new DialogPanel { Name = "asking", Panels = [new FormPanel { Name = "new_defect", Dataset = Defects.Id, Fields = [new("title"), new("cost")], Defaults = ImmutableDictionary<string, string>.Empty.Add("cost", "=ships.selected.seats * 2"), HiddenValues = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected") }] },
+        ],
+    };
+
+    public static readonly AppDefinition App = new("Upkeep", [Fleet, new Page { Address = "other", Name = "Other", Audience = ["builder"], Parameters = [new PageParameter("vessel", new FieldType.Text(), Vessels.Id)], Panels = [new TablePanel { Name = "defects", Dataset = Defects.Id, Columns = [new("title")], Filter = "vessel = parameters.vessel" }] }]);
+
+    public static readonly SignedIn Anybody = new("", null, []);
+
+    public static PageScope Scope(Page? page = null) => new(page ?? Fleet, Catalogue, new DatasetShapes(Catalogue, Grants.Everywhere(Grant.ViewOnly)), Anybody);
+}

@@ -1,0 +1,95 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Sources.Tests;
+
+/// <summary>What the panels of a page ask for: totals, and records narrowed by what is chosen elsewhere on the page.</summary>
+public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetDatabase>
+{
+    private Dataset Vessels => fleet.Catalogue.Named("vessels");
+
+    private Dataset Defects => fleet.Catalogue.Named("defects");
+
+    [Theory]
+    [InlineData(Total.Sum, "state <> \"closed\"", "SELECT sum(estimated_cost) FROM defects WHERE state <> 'closed'")]
+    [InlineData(Total.Average, "TRUE", "SELECT round(avg(estimated_cost), 6) FROM defects")]
+    [InlineData(Total.Least, "severity = \"critical\"", "SELECT min(estimated_cost) FROM defects WHERE severity = 'critical'")]
+    [InlineData(Total.Most, "vessel.name = \"Kittiwake\"", "SELECT max(estimated_cost) FROM defects d JOIN vessels v ON v.hull_number = d.vessel WHERE v.name = 'Kittiwake'")]
+    [InlineData(Total.Sum, "title = \"there is none such\"", "SELECT NULL")]
+    public async Task A_total_is_what_the_database_says(Total total, string condition, string sql)
+    {
+        var answer = Assert.IsType<TotalResult.Value>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), total, new Filter.Holds(condition)), Gates.All, CancellationToken.None));
+        var expected = await TextAsync(sql);
+        decimal? known = expected.Length == 0 ? null : decimal.Parse(expected, CultureInfo.InvariantCulture);
+        decimal? told = answer.Number is { } number ? decimal.Round(number, 6) : null;
+        Assert.Equal(known, told);
+    }
+
+    [Fact]
+    public async Task A_total_over_what_may_not_be_read_is_refused_and_over_other_records_leaves_them_out()
+    {
+        var hidden = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Readable = new FieldSet.But([new("estimated_cost")]) }]);
+        Assert.IsType<TotalResult.Denied>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), Total.Sum, new Filter.Everything()), hidden, CancellationToken.None));
+        var some = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Condition = new Filter.Holds("severity = \"critical\"") }]);
+        var answer = Assert.IsType<TotalResult.Value>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), Total.Sum, new Filter.Everything()), some, CancellationToken.None));
+        Assert.Equal(await TextAsync("SELECT sum(estimated_cost) FROM defects WHERE severity = 'critical'"), answer.Number!.Value.ToString(CultureInfo.InvariantCulture));
+        Assert.IsType<TotalResult.Invalid>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("title"), Total.Sum, new Filter.Everything()), Gates.All, CancellationToken.None));
+    }
+
+    [Fact]
+    public async Task A_record_that_is_chosen_elsewhere_narrows_in_the_database()
+    {
+        var (scope, names) = Scope(Gates.All);
+        var chosen = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.Needs([(scope.Check(scope.Page.Panels[1], new("vessels.selected.name")).Tree!, null)])[new PageValue("vessels", "selected")], CancellationToken.None);
+        scope.Set(new PageValue("vessels", "selected"), chosen);
+        var request = new ReadRequest(Defects.Id) { Filter = new Filter.Holds("AND(vessel = vessels.selected, state = \"open\")"), Counted = true, Names = names, Window = new PageWindow.FromStart(0, 1) };
+        var rows = Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
+        Assert.Equal(await TextAsync("SELECT count(*) FROM defects WHERE vessel = 'BF-101' AND state = 'open'"), rows.Count!.Number.ToString(CultureInfo.InvariantCulture));
+        Assert.All(rows.Explanation, part => Assert.Null(part.InMemory));
+
+        scope.Set(new PageValue("vessels", "selected"), null);
+        Assert.Equal(0, Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None)).Count!.Number);
+    }
+
+    [Fact]
+    public async Task A_record_is_read_with_what_formulas_look_at_and_lists_with_it()
+    {
+        var (scope, _) = Scope(Gates.All);
+        var tree = scope.Check(scope.Page.Panels[1], new("vessels.selected.home_port.name & COUNT(FILTER(vessels.selected.defects, state = \"open\"))")).Tree!;
+        var record = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.Needs([(tree, null)])[new PageValue("vessels", "selected")], CancellationToken.None);
+        scope.Set(new PageValue("vessels", "selected"), record);
+        Assert.Equal(
+            await TextAsync("SELECT p.name || (SELECT count(*) FROM defects WHERE vessel = 'BF-101' AND state = 'open') FROM vessels v JOIN ports p ON p.code = v.home_port WHERE v.hull_number = 'BF-101'"),
+            Compiler.Compile(tree)(new FormulaRecord(new FormulaShape("", []), []), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc)));
+        Assert.Null(await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-999"]), new FormulaNeeds(), CancellationToken.None));
+    }
+
+    [Fact]
+    public async Task Names_made_with_other_rights_open_no_door()
+    {
+        var (_, names) = Scope(Gates.All);
+        var narrow = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View)]);
+        await Assert.ThrowsAsync<ArgumentException>(() => fleet.Gate.ReadAsync(fleet.Catalogue, new ReadRequest(Defects.Id) { Names = names }, narrow, CancellationToken.None));
+    }
+
+    private async Task<string> TextAsync(string sql) => await fleet.Database.ScalarAsync<string>($"SELECT coalesce(({sql})::text, '')");
+
+    private (PageScope Scope, RequestNames Names) Scope(Grants grants)
+    {
+        var page = new Page
+        {
+            Address = "page",
+            Name = "Page",
+            Panels = [new TablePanel { Name = "vessels", Dataset = Vessels.Id, Columns = [new("name")] }, new TextPanel { Name = "text" }],
+        };
+        var scope = new PageScope(page, fleet.Catalogue, new DatasetShapes(fleet.Catalogue, grants), null);
+        return (scope, new RequestNames(scope.Shapes, scope.Names));
+    }
+
+    private FormulaRecords Records(Grants grants, PageScope scope) => new(fleet.Gate, fleet.Catalogue, scope.Shapes, DateTimeOffset.UnixEpoch);
+}
