@@ -38,6 +38,17 @@ async function formula(page, label, value) {
   });
 }
 
+// Where something stands once the page around it has come to rest: an edit puts the page anew in its frame.
+async function still(locator) {
+  let last;
+  await expect.poll(async () => {
+    const before = JSON.stringify(last);
+    last = await locator.boundingBox();
+    return last !== null && JSON.stringify(last) === before;
+  }).toBe(true);
+  return last;
+}
+
 async function part(page, name) {
   await dock(page).getByRole('link', { name: new RegExp(`^${name}`) }).click();
   await expect(dock(page).getByRole('link', { name: new RegExp(`^${name}`) })).toHaveAttribute('aria-current', 'true');
@@ -122,14 +133,17 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await canvas.getByRole('region', { name: 'Vessels' }).getByRole('heading', { name: 'Vessels' }).click();
     await expect(tree(page).locator('#outline-ships')).toHaveAttribute('aria-selected', 'true');
     await expect(canvas.locator('.canvas-name')).toHaveText('ships');
-    const edge = await canvas.locator('[data-edge]').boundingBox();
+    const ships = canvas.locator('#panel-ships');
+    const whole = await still(ships);
+    const edge = await still(canvas.locator('[data-edge]'));
     await page.mouse.move(edge.x + 3, edge.y + 60);
     await page.mouse.down();
     await page.mouse.move(edge.x - 500, edge.y + 60, { steps: 4 });
     await page.mouse.up();
     await expect(tree(page).locator('#outline-ships')).not.toHaveAttribute('data-width-now', '12');
-    const handle = await canvas.locator('[data-drag]').boundingBox();
-    const input = await canvas.locator('#panel-input').boundingBox();
+    await expect.poll(async () => (await still(ships)).width).toBeLessThan(whole.width - 100);
+    const handle = await still(canvas.locator('[data-drag]'));
+    const input = await still(canvas.locator('#panel-input'));
     const first = tree(page).getByRole('treeitem').first();
     await page.mouse.move(handle.x + 8, handle.y + 8);
     await page.mouse.down();

@@ -7,6 +7,7 @@ const nameOf = element => element?.closest('[data-panel]')?.dataset.panel;
 let chosen = '';
 let frame;
 let drop;
+let asked = 0;
 
 function panelOf(name) {
   return name ? document.getElementById(`panel-${name}`) : null;
@@ -49,9 +50,12 @@ async function refresh(open) {
     if (open) url.searchParams.append('open', open);
     history.replaceState(null, '', url);
   }
+  const turn = ++asked;
   const answer = await fetch(url);
+  const text = await answer.text();
+  if (turn !== asked) return;
   if (!answer.ok) return location.reload();
-  const fresh = new DOMParser().parseFromString(await answer.text(), 'text/html').getElementById('main');
+  const fresh = new DOMParser().parseFromString(text, 'text/html').getElementById('main');
   if (!fresh) return location.reload();
   const at = scrollY;
   document.getElementById('main').replaceWith(fresh);
