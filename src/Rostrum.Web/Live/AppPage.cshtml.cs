@@ -234,7 +234,16 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     {
         var reading = new PageReading(Run);
         var wanted = Run.Graph.Order.Intersect(names).ToHashSet();
-        var shown = wanted.Select(name => Current.Find(name)!).Where(panel => !Within(panel, wanted)).ToArray();
+        var shown = new List<Panel>();
+        foreach (var panel in wanted.Select(name => Current.Find(name)!).Where(panel => !Within(panel, wanted)))
+        {
+            // Where its container is not there, there is no place for it.
+            if (Current.ParentOf(panel.Name) is not { } parent || await reading.IsThereAsync(parent, cancellation))
+            {
+                shown.Add(panel);
+            }
+        }
+
         if (withSheet && Sheet is SheetView.Closed && Run.State.OpenTable is { } table)
         {
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
