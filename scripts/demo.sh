@@ -19,14 +19,14 @@ load_fleet() {
   pg_sql postgres "DO \$\$ BEGIN CREATE ROLE ferries LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END \$\$"
   pg_sql postgres "ALTER ROLE ferries PASSWORD '$(fleet_password)'"
   pg_sql postgres "CREATE DATABASE fleet_loading OWNER ferries"
-  ROSTRUM_FLEET=$(fleet_connection | sed 's/Database=fleet$/Database=fleet_loading/') dotnet "$STANDINS" fleet
+  ROSTRUM_FLEET=$(fleet_connection | sed 's/Database=fleet$/Database=fleet_loading/') dotnet "$STANDINS" fleet || return
   pg_sql postgres "ALTER DATABASE fleet_loading RENAME TO fleet"
 }
 
 load_records() {
   pg_sql postgres "DROP DATABASE IF EXISTS rostrum_loading WITH (FORCE)"
   pg_sql postgres "CREATE DATABASE rostrum_loading"
-  (web_environment && ROSTRUM_STORE=$(pg_connection rostrum_loading) && export ROSTRUM_STORE && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo)
+  (web_environment && ROSTRUM_STORE=$(pg_connection rostrum_loading) && export ROSTRUM_STORE && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo) || return
   pg_sql postgres "ALTER DATABASE rostrum_loading RENAME TO rostrum"
 }
 

@@ -12,8 +12,9 @@ public static class KindJson
     public static JsonSerializerOptions Options { get; } = Create();
 
     private static readonly FrozenDictionary<Type, JsonDerivedType[]> Families = typeof(KindJson).Assembly.GetTypes()
-        .Where(type => type is { IsSealed: true, IsAbstract: false } && type.BaseType is { IsAbstract: true } family && family.Assembly == type.Assembly)
-        .GroupBy(type => type.BaseType!)
+        .Where(type => type is { IsSealed: true, IsAbstract: false })
+        .SelectMany(type => FamiliesOf(type).Select(family => (Family: family, Type: type)))
+        .ToLookup(pair => pair.Family, pair => pair.Type)
         .ToFrozenDictionary(family => family.Key, family => family.Select(kind => new JsonDerivedType(kind, NameOf(kind))).ToArray());
 
     /// <summary>Reads a document; null where a text is none of its kind, whatever it is.</summary>
@@ -37,6 +38,14 @@ public static class KindJson
     {
         ArgumentNullException.ThrowIfNull(kind);
         return JsonNamingPolicy.CamelCase.ConvertName(kind.Name);
+    }
+
+    private static IEnumerable<Type> FamiliesOf(Type type)
+    {
+        for (var family = type.BaseType; family is { IsAbstract: true } && family.Assembly == type.Assembly; family = family.BaseType)
+        {
+            yield return family;
+        }
     }
 
     // The database orders a document's names by their length, so that the kind does not always come first.

@@ -22,6 +22,17 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         return await ReadAsync(ReadRequest.Of(dataset, key), dataset, needs, cancellation) is [var record, ..] ? record : null;
     }
 
+    /// <summary>Several records by their keys, in no certain order; those that are not there for the person are left out.</summary>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="keys">Name the records.</param>
+    /// <param name="needs">What is looked at.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<ImmutableArray<FormulaRecord>> ReadAsync(Dataset dataset, IReadOnlyCollection<RecordKey> keys, FormulaNeeds needs, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(keys);
+        return keys.Count == 0 ? [] : await ReadAsync(ReadRequest.Of(dataset, keys), dataset, needs, cancellation);
+    }
+
     private async Task<ImmutableArray<FormulaRecord>> ReadAsync(ReadRequest request, Dataset dataset, FormulaNeeds needs, CancellationToken cancellation)
     {
         var columns = new List<ComputedColumn>();

@@ -119,15 +119,25 @@ public enum Total
 }
 
 /// <summary>A total over a field's values; blanks do not count.</summary>
-/// <param name="Dataset">The dataset.</param>
 /// <param name="Field">A field with numbers.</param>
 /// <param name="Total">What is told.</param>
+public readonly record struct FieldTotal(FieldName Field, Total Total);
+
+/// <summary>Totals over the same records.</summary>
+/// <param name="Dataset">The dataset.</param>
+/// <param name="Totals">What is told.</param>
 /// <param name="Filter">Over which records.</param>
 /// <param name="Search">Words that they contain.</param>
-public sealed record TotalRequest(DatasetId Dataset, FieldName Field, Total Total, Filter Filter, string Search = "")
+public sealed record TotalRequest(DatasetId Dataset, ImmutableArray<FieldTotal> Totals, Filter Filter, string Search = "")
 {
     /// <summary>The names that its formulas have beside their record's.</summary>
     public RequestNames? Names { get; init; }
+
+    /// <summary>Values that formulas give, over which there can be totals as well.</summary>
+    public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+
+    /// <summary>The moment that formulas take for now; the gate's own where null.</summary>
+    public DateTimeOffset? Now { get; init; }
 }
 
 /// <summary>What came of a <see cref="TotalRequest"/>.</summary>
@@ -135,8 +145,8 @@ public abstract record TotalResult
 {
     private TotalResult() { }
 
-    /// <summary>The total; null where there are no values.</summary>
-    public sealed record Value(decimal? Number) : TotalResult;
+    /// <summary>The totals, in the order asked for; null where there are no values.</summary>
+    public sealed record Values(ImmutableArray<decimal?> Numbers) : TotalResult;
 
     /// <summary>A formula of the request is wrong, or asks for what cannot be had.</summary>
     public sealed record Invalid(string Problem) : TotalResult;
@@ -200,4 +210,41 @@ public abstract record SaveResult
 
     /// <summary>The source could not.</summary>
     public sealed record Failed(SourceFailure Failure) : SaveResult;
+}
+
+/// <summary>How changes of many records are made.</summary>
+public enum ManyChanges
+{
+    /// <summary>They are tried out, and nothing is written.</summary>
+    Tried,
+
+    /// <summary>All of them are made, or none is.</summary>
+    AllOrNone,
+
+    /// <summary>Those that can be are made.</summary>
+    ThosePossible,
+}
+
+/// <summary>What came of one of many changes.</summary>
+/// <param name="Change">The change.</param>
+/// <param name="Saved">The change as it was, or would be, saved; null where it cannot be.</param>
+/// <param name="Because">Why it cannot be.</param>
+/// <param name="Warnings">What rules warn of.</param>
+public sealed record OneOfMany(Change Change, SavedChange? Saved, string? Because, ImmutableArray<string> Warnings);
+
+/// <summary>What came of changes of many records.</summary>
+public abstract record ManyResult
+{
+    private ManyResult() { }
+
+    /// <summary>What came of each.</summary>
+    /// <param name="Each">In the order asked for.</param>
+    /// <param name="Written">Those that could be are written.</param>
+    public sealed record Done(ImmutableArray<OneOfMany> Each, bool Written) : ManyResult;
+
+    /// <summary>The person may do none of it.</summary>
+    public sealed record Denied(string Reason) : ManyResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : ManyResult;
 }

@@ -82,13 +82,13 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
             cancellation);
     }
 
-    /// <summary>A total over a field's values.</summary>
+    /// <summary>Totals over fields' values, all over the same records.</summary>
     public async Task<TotalResult> TotalAsync(DatasetCatalogue catalogue, TotalRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
 
         // A total over few records tells their values, so it is for whoever may sort by them.
-        var read = new ReadRequest(request.Dataset) { Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)], Names = request.Names };
+        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [.. request.Totals.Select(total => new SortBy(total.Field))], Names = request.Names, Now = request.Now };
         var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
         if (allowed is null)
         {
@@ -96,13 +96,13 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        return dataset[request.Field].Type.IsNumeric
-            ? await AtSourceAsync<TotalResult>(
+        return request.Totals.FirstOrDefault(total => dataset.Find(total.Field) is { Type.IsNumeric: false }) is { Field.Value: not null } wrong
+            ? new TotalResult.Invalid($"“{dataset.LabelOf(wrong.Field)}” holds no numbers.")
+            : await AtSourceAsync<TotalResult>(
                 dataset,
-                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).TotalAsync(connection, dataset, allowed, request.Total, token),
+                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).TotalsAsync(connection, dataset, allowed, request.Totals, token),
                 failure => new TotalResult.Failed(failure),
-                cancellation)
-            : new TotalResult.Invalid($"“{dataset.LabelOf(request.Field)}” holds no numbers.");
+                cancellation);
     }
 
     /// <summary>Says by which roles and policies a person may or may not do each thing with a dataset's records, or with one of them.</summary>
@@ -147,6 +147,34 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
     {
         ArgumentNullException.ThrowIfNull(changes);
         return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
+    }
+
+    /// <summary>Changes many records, each by itself: what keeps one from being changed is said of that one.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="changes">The changes. What rules warn of is taken as seen.</param>
+    /// <param name="how">Whether they are only tried, and what becomes of the rest where one cannot be made.</param>
+    /// <param name="grants">The person's grants.</param>
+    /// <param name="cancellation">Ends the wait; nothing is written then.</param>
+    public async Task<ManyResult> SaveEachAsync(DatasetCatalogue catalogue, ChangeSet changes, ManyChanges how, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(changes);
+        if (catalogue.Find(changes.Dataset) is not { } dataset)
+        {
+            return new ManyResult.Denied("There is no such dataset.");
+        }
+
+        var (grant, context) = (grants.For(dataset.Id), Context(null));
+        if (changes.Changes.Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false)).FirstOrDefault(reason => reason is not null) is { } denial)
+        {
+            return new ManyResult.Denied(denial);
+        }
+
+        string? Unsound(Change change) => ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? FieldProblem.Said(dataset, problems) : null;
+        return await AtSourceAsync<ManyResult>(
+            dataset,
+            (connection, token) => new PostgresWrites(catalogue, grants, format, context, NeededFor, new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+            failure => new ManyResult.Failed(failure),
+            cancellation);
     }
 
     /// <summary>What would be wrong with a change, as far as it can be told without making it; null where the source cannot be asked.</summary>

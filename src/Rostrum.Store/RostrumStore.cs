@@ -30,6 +30,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
 
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
 
+    public DbSet<StoredPersonalTable> PersonalTables => Set<StoredPersonalTable>();
+
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>The workspace's datasets as its builders have them now, of one source or of all.</summary>
@@ -75,6 +77,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
             app.ToTable("apps").HasIndex(row => row.Address).IsUnique();
             app.Property(row => row.Revision).IsConcurrencyToken();
             AsJson(app.Property(row => row.Draft));
+        });
+        builder.Entity<StoredPersonalTable>(table =>
+        {
+            table.ToTable("personal_tables").HasKey(row => new { row.PersonId, row.App, row.Page, row.Panel });
+            table.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+            AsJson(table.Property(row => row.View));
         });
         builder.Entity<StoredVersion>(version =>
         {

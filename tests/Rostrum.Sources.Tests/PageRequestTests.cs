@@ -23,10 +23,10 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
     [InlineData(Total.Sum, "title = \"there is none such\"", "SELECT NULL")]
     public async Task A_total_is_what_the_database_says(Total total, string condition, string sql)
     {
-        var answer = Assert.IsType<TotalResult.Value>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), total, new Filter.Holds(condition)), Gates.All, CancellationToken.None));
+        var answer = Assert.IsType<TotalResult.Values>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, [new(new("estimated_cost"), total)], new Filter.Holds(condition)), Gates.All, CancellationToken.None));
         var expected = await TextAsync(sql);
         decimal? known = expected.Length == 0 ? null : decimal.Parse(expected, CultureInfo.InvariantCulture);
-        decimal? told = answer.Number is { } number ? decimal.Round(number, 6) : null;
+        decimal? told = answer.Numbers[0] is { } number ? decimal.Round(number, 6) : null;
         Assert.Equal(known, told);
     }
 
@@ -34,11 +34,11 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
     public async Task A_total_over_what_may_not_be_read_is_refused_and_over_other_records_leaves_them_out()
     {
         var hidden = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Readable = new FieldSet.But([new("estimated_cost")]) }]);
-        Assert.IsType<TotalResult.Denied>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), Total.Sum, new Filter.Everything()), hidden, CancellationToken.None));
+        Assert.IsType<TotalResult.Denied>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, [new(new("estimated_cost"), Total.Sum)], new Filter.Everything()), hidden, CancellationToken.None));
         var some = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Condition = new Filter.Holds("severity = \"critical\"") }]);
-        var answer = Assert.IsType<TotalResult.Value>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("estimated_cost"), Total.Sum, new Filter.Everything()), some, CancellationToken.None));
-        Assert.Equal(await TextAsync("SELECT sum(estimated_cost) FROM defects WHERE severity = 'critical'"), answer.Number!.Value.ToString(CultureInfo.InvariantCulture));
-        Assert.IsType<TotalResult.Invalid>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, new("title"), Total.Sum, new Filter.Everything()), Gates.All, CancellationToken.None));
+        var answer = Assert.IsType<TotalResult.Values>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, [new(new("estimated_cost"), Total.Sum)], new Filter.Everything()), some, CancellationToken.None));
+        Assert.Equal(await TextAsync("SELECT sum(estimated_cost) FROM defects WHERE severity = 'critical'"), answer.Numbers[0]!.Value.ToString(CultureInfo.InvariantCulture));
+        Assert.IsType<TotalResult.Invalid>(await fleet.Gate.TotalAsync(fleet.Catalogue, new TotalRequest(Defects.Id, [new(new("title"), Total.Sum)], new Filter.Everything()), Gates.All, CancellationToken.None));
     }
 
     [Fact]

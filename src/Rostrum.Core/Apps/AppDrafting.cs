@@ -64,8 +64,9 @@ public static class AppDrafting
     }
 
     /// <summary>What happens is read from the newest; what has a name, by its name.</summary>
-    private static ImmutableArray<SortBy> UsualOrder(Dataset dataset)
+    public static ImmutableArray<SortBy> UsualOrder(Dataset dataset)
     {
+        ArgumentNullException.ThrowIfNull(dataset);
         var happened = dataset.Fields.FirstOrDefault(field => field is { Required: true, Hidden: false, Type: FieldType.Instant or FieldType.LocalDateTime });
         return happened is not null ? [new SortBy(happened.Name, Descending: true)]
             : dataset.Title is [{ Relations: [] } first, ..] ? [new SortBy(first.Field)]

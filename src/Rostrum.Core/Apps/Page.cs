@@ -42,6 +42,9 @@ public sealed record Page
     /// <summary>The container in which a panel stands; null where that is the page itself.</summary>
     public Panel? ParentOf(string name) => All.FirstOrDefault(panel => panel.Panels.Any(inner => inner.Name == name));
 
+    /// <summary>The parameter by which its address says which record of a dataset it is about; null where it has none.</summary>
+    public PageParameter? ParameterFor(DatasetId dataset) => Parameters.FirstOrDefault(parameter => parameter.Dataset == dataset);
+
     /// <summary>Whether people with these roles see it.</summary>
     public bool IsFor(IReadOnlySet<string> roles) => Audience.Any(roles.Contains);
 }

@@ -23,6 +23,9 @@ public sealed class PageScope
     public const string Failure = "failure";
 
     private static readonly FormulaShape Nothing = new("page", []);
+    /// <summary>What a formula over one number knows.</summary>
+    public static readonly FormulaShape OfValue = new("value", [new("value", new FormulaType.Number())]);
+
     private static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
 
     private readonly DatasetCatalogue _catalogue;
@@ -86,7 +89,7 @@ public sealed class PageScope
     {
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(place);
-        var shape = place.OverRecord && _types.Dataset(panel.Of) is { } dataset ? _shapes.Of(dataset).Shape : Nothing;
+        var shape = place.OverValue ? OfValue : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape : Nothing;
         return place is { Earlier.IsEmpty: true, AfterFailure: false }
             ? _checked.GetOrAdd((shape, place.Formula), known => Checker.Check(Parser.Parse(known.Formula), known.Shape, _names))
             : Checker.Check(Parser.Parse(place.Formula), shape, NamesAt(place));
@@ -180,7 +183,7 @@ public sealed class PageScope
         }
 
         return (from known in _panels
-                from record in roots[known.Value.Shape].Records
+                from record in roots[known.Value.Shape].Records.Concat(roots[known.Value.Shape].Lists)
                 select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)).ToDictionary(pair => pair.Value, pair => pair.Needs);
     }
 

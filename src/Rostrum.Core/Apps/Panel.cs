@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -42,6 +43,14 @@ public abstract record Panel
     /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
     [JsonIgnore]
     public virtual DatasetId? Of => null;
+
+    /// <summary>The page that opens for a record that is chosen here, by its address; null where none does.</summary>
+    [JsonIgnore]
+    public virtual string? RecordPage => null;
+
+    /// <summary>The actions that people choose by name here, and where each stands.</summary>
+    [JsonIgnore]
+    public virtual IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [];
 
     /// <summary>The names that formulas have for what it holds.</summary>
     public virtual IEnumerable<PanelMember> Members(MemberTypes types) => [];

@@ -36,4 +36,11 @@ public sealed record FieldProblem(FieldName? Field, string Message)
 {
     /// <summary>The change can be saved all the same.</summary>
     public bool Warns { get; init; }
+
+    /// <summary>Problems in one line, each with the label of its field.</summary>
+    public static string Said(Dataset dataset, ImmutableArray<FieldProblem> problems)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return string.Join(" ", problems.Select(problem => problem.Field is { } field && dataset.Find(field) is not null ? $"{dataset.LabelOf(field)}: {problem.Message}" : problem.Message));
+    }
 }

@@ -17,6 +17,18 @@ public sealed record ReadRequest(DatasetId Dataset)
         };
     }
 
+    /// <summary>Several records by their keys.</summary>
+    public static ReadRequest Of(Dataset dataset, IReadOnlyCollection<RecordKey> keys)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(keys);
+        return new ReadRequest(dataset.Id)
+        {
+            Filter = dataset.Key is [var name] ? new Filter.OneOf(name, [.. keys.Select(key => key.Values[0])]) : new Filter.Or([.. keys.Select(key => Of(dataset, key).Filter)]),
+            Window = new PageWindow.FromStart(0, Math.Max(1, keys.Count)),
+        };
+    }
+
     /// <summary>The fields whose values are wanted.</summary>
     public ImmutableArray<FieldName> Fields { get; init; } = [];
 
@@ -44,9 +56,17 @@ public sealed record ReadRequest(DatasetId Dataset)
     /// <summary>Which stretch of that order.</summary>
     public PageWindow Window { get; init; } = new PageWindow.FromStart(0, 50);
 
+    /// <summary>No more than so many for each value of a field, the first of each in the order; all where null.</summary>
+    public EachOf? Each { get; init; }
+
     /// <summary>Whether to count the records as well.</summary>
     public bool Counted { get; init; }
 }
+
+/// <summary>A limit for each value of a field.</summary>
+/// <param name="Field">A field that the dataset keeps.</param>
+/// <param name="Most">The limit.</param>
+public sealed record EachOf(FieldName Field, int Most);
 
 /// <summary>Names for the formulas of a request, and what they stand for.</summary>
 /// <param name="Shapes">The shapes with which they were made: within the rights of whoever makes the request.</param>

@@ -100,49 +100,78 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return new GroupResult.Groups(values.ToImmutable());
     }
 
-    /// <summary>A total over the field by which a request sorts.</summary>
-    public async Task<TotalResult> TotalAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, Total total, CancellationToken cancellation)
+    /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
+    public async Task<TotalResult> TotalsAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, CancellationToken cancellation)
     {
-        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        if (split.NeedsScan)
+        var numbers = new decimal?[totals.Length];
+        var here = new List<int>();
+        for (var at = 0; at < totals.Length; at++)
         {
-            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, request, int.MaxValue, split, cancellation) is GroupResult.Groups groups
-                ? Over(groups.Values, total)
-                : new TotalResult.Invalid("The formula cannot be computed.");
+            var alone = request with { Sort = [new SortBy(totals[at].Field)] };
+            var split = RequestSplit.Of(catalogue, grants, dataset, alone, formulas);
+            if (!split.NeedsScan)
+            {
+                here.Add(at);
+            }
+            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, alone, int.MaxValue, split, cancellation) is not GroupResult.Groups groups)
+            {
+                return new TotalResult.Invalid("The formula cannot be computed.");
+            }
+            else if (!TryOver(groups.Values, totals[at].Total, out numbers[at]))
+            {
+                return TooLong;
+            }
         }
 
+        return here.Count == 0 || await SelectTotalsAsync(connection, dataset, request, totals, here, numbers, cancellation) ? new TotalResult.Values([.. numbers]) : TooLong;
+    }
+
+    private static TotalResult.Invalid TooLong => new("The total has more digits than can be shown.");
+
+    private async Task<bool> SelectTotalsAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
+    {
         var sql = new SqlText();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        var field = request.Sort[0].Field;
-        var value = (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf! : plan.Own(field)).Sql;
-        var function = total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" };
-        sql.Add($"SELECT {function}({value})::text{plan.From(request.Filter, request.Search)}");
+        string Value(FieldName field) => (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf! : plan.Own(field)).Sql;
+        var selected = string.Join(", ", here.Select(at => $"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})::text"));
+        sql.Add($"SELECT {selected}{plan.From(request.Filter, request.Search)}");
         await using var command = sql.Command(connection);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         await reader.ReadAsync(cancellation);
-        return await reader.IsDBNullAsync(0, cancellation) ? new TotalResult.Value(null) : Number(reader.GetString(0));
+        for (var column = 0; column < here.Count; column++)
+        {
+            if (!await reader.IsDBNullAsync(column, cancellation))
+            {
+                if (!decimal.TryParse(reader.GetString(column), NumberStyles.Float, CultureInfo.InvariantCulture, out var number))
+                {
+                    return false;
+                }
+
+                numbers[here[column]] = number;
+            }
+        }
+
+        return true;
     }
 
-    private static TotalResult Number(string text) => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
-        ? new TotalResult.Value(number)
-        : new TotalResult.Invalid("The total has more digits than can be shown.");
-
-    private static TotalResult Over(ImmutableArray<ValueCount> values, Total total)
+    private static bool TryOver(ImmutableArray<ValueCount> values, Total total, out decimal? over)
     {
+        over = null;
         try
         {
             var numbers = values.Where(value => value.Value is not (null or Unreadable)).Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count)).ToArray();
-            return new TotalResult.Value(numbers.Length == 0 ? null : total switch
+            over = numbers.Length == 0 ? null : total switch
             {
                 Total.Sum => numbers.Sum(number => number.Value * number.Count),
                 Total.Average => numbers.Sum(number => number.Value * number.Count) / numbers.Sum(number => number.Count),
                 Total.Least => numbers.Min(number => number.Value),
                 _ => numbers.Max(number => number.Value),
-            });
+            };
+            return true;
         }
         catch (OverflowException)
         {
-            return new TotalResult.Invalid("The total has more digits than can be shown.");
+            return false;
         }
     }
 
@@ -201,6 +230,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
     private bool AddStatement(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, bool turned, string? page)
     {
+        if (request.Each is { } each && !plan.Dataset.Key.IsEmpty)
+        {
+            AddRowsOfEach(sql, plan, columns, order, request, each, page);
+            return true;
+        }
+
         if (page is null && !FindsKeysFirst(plan, order, request))
         {
             return AddRows(sql, plan, order, request, turned, columns.Sql);
@@ -219,6 +254,20 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
         sql.Add($" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(turned)}");
         return true;
+    }
+
+    // The first rows of each value are found by their keys; then they alone are fetched whole.
+    private void AddRowsOfEach(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, EachOf each, string? page)
+    {
+        var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
+        var key = plan.Dataset.Key.Select(name => (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)).ToArray();
+        var keys = string.Join(", ", key.Select((part, at) => $"{part.Found} AS {part.Column}"));
+        var value = found.Own(each.Field).Sql;
+        var selected = columns.Sql;
+        var place = RowOrder.Of(found, request.Sort).OrderBy(false);
+        sql.Add($"{(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (")}SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {each.Most.ToString(CultureInfo.InvariantCulture)}");
+        sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
+        sql.Add($" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}");
     }
 
     // Where the order needs no join, sorting the bare rows is many times cheaper than sorting joined ones; and skipping rows is, in any order.

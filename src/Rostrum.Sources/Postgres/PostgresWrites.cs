@@ -16,6 +16,8 @@ namespace Rostrum.Sources.Postgres;
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
 internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format, FormulaContext context, Func<Change, Verbs> needed, PostgresRules? rules)
 {
+    private const string Place = "one_of_many";
+
     public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
@@ -50,6 +52,63 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         await transaction.CommitAsync(cancellation);
         return new SaveResult.Saved(saved.ToImmutable());
     }
+
+    /// <summary>Makes many changes in one transaction, each from a place to which it goes back where one cannot be made.</summary>
+    public async Task<ManyResult> SaveEachAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, ManyChanges how, Func<Change, string?> unsound, CancellationToken cancellation)
+    {
+        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        if (rules is not null)
+        {
+            await PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        }
+
+        var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
+        foreach (var change in changes.Changes)
+        {
+            await transaction.SaveAsync(Place, cancellation);
+            var one = unsound(change) is { } reason ? new OneOfMany(change, null, reason, []) : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
+            if (one.Saved is null)
+            {
+                await transaction.RollbackAsync(Place, cancellation);
+            }
+
+            each.Add(one);
+        }
+
+        var written = how is ManyChanges.ThosePossible || (how is ManyChanges.AllOrNone && each.All(one => one.Saved is not null));
+        await (written ? transaction.CommitAsync(cancellation) : transaction.RollbackAsync(cancellation));
+        return new ManyResult.Done(each.ToImmutable(), written);
+    }
+
+    private async Task<OneOfMany> OneOfManyAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, CancellationToken cancellation)
+    {
+        try
+        {
+            var (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, [], cancellation);
+            ImmutableArray<string> warnings = refusal is SaveResult.Warned warned ? [.. warned.Problems.Select(problem => problem.Message)] : [];
+            if (!warnings.IsEmpty)
+            {
+                (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, warnings, cancellation);
+            }
+
+            return new OneOfMany(change, done, refusal is null ? null : Why(dataset, refusal), warnings);
+        }
+        catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
+        {
+            // The transaction takes no question until it is back where this change began.
+            await transaction.RollbackAsync(Place, cancellation);
+            return new OneOfMany(change, null, FieldProblem.Said(dataset, await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)), []);
+        }
+    }
+
+    private static string Why(Dataset dataset, SaveResult refusal) => refusal switch
+    {
+        SaveResult.Denied denied => denied.Reason,
+        SaveResult.Invalid invalid => FieldProblem.Said(dataset, [.. invalid.Problems.Where(problem => !problem.Warns)]),
+        SaveResult.Conflict { Current: null } => $"This {dataset.RecordLabel} is no longer there.",
+        SaveResult.Conflict => $"This {dataset.RecordLabel} was changed meanwhile.",
+        _ => "It cannot be changed.",
+    };
 
     private async Task<(SavedChange? Done, SaveResult? Refusal)> ApplyAsync(
         NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, ImmutableArray<string> seen, CancellationToken cancellation)

@@ -477,6 +477,35 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_edits", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<string>("Page")
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Panel")
+                        .HasColumnType("text")
+                        .HasColumnName("panel");
+
+                    b.Property<string>("View")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("view");
+
+                    b.HasKey("PersonId", "App", "Page", "Panel")
+                        .HasName("pk_personal_tables");
+
+                    b.ToTable("personal_tables", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>
                 {
                     b.Property<string>("Role")
@@ -724,6 +753,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_app_edits_apps_app_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_personal_tables_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>

@@ -4,6 +4,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
@@ -33,14 +34,14 @@ internal static class DemoLoader
 
     private static readonly (string SignIn, string Port)[] Ports = [("pia", "BRW"), ("jon", "SKS")];
 
-    private sealed record DemoApp(string Name, string[] Tables, string Note, (string Role, string[] Pages)[] Audience);
+    private sealed record DemoApp(string Name, string[] Tables, string Note, (string Role, string[] Pages)[] Audience, Func<AppDefinition, Func<string, Dataset>, AppDefinition> Shaped);
 
     private static readonly DemoApp[] Apps =
     [
         new("Maintenance", ["defects", "vessels", "dockings", "fuel_logs"], "Defects, dockings and fuel in one place",
-            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["defects", "vessels", "dockings", "fleet"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])]),
+            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["today", "defects", "defect", "vessels", "vessel", "dockings", "fleet"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])], DemoMaintenance.Shaped),
         new("Timetable", ["sailings", "routes", "ports", "timetable_changes"], "Sailings, and the changes that people ask for",
-            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("port-agent", ["sailings", "timetable_changes"]), ("auditor", ["*"])]),
+            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("port-agent", ["port", "sailings", "timetable_changes"]), ("auditor", ["*"])], DemoTimetable.Shaped),
     ];
 
     private static readonly (string Role, string[] Tables, Verbs Verbs)[] Rights =
@@ -162,11 +163,7 @@ internal static class DemoLoader
         {
             var address = await writing.DraftAsync(app.Name, [.. app.Tables.Select(table => catalogue.All.Single(dataset => dataset.Name.Value == table))], catalogue, cancellation);
             var stored = await store.Apps.FirstAsync(row => row.Address == address, cancellation);
-            if (app.Name == "Maintenance")
-            {
-                stored.Draft = stored.Draft with { Pages = stored.Draft.Pages.Add(DemoPages.Fleet(name => catalogue.All.Single(dataset => dataset.Name.Value == name))) };
-            }
-
+            stored.Draft = app.Shaped(stored.Draft, name => catalogue.All.Single(dataset => dataset.Name.Value == name));
             stored.Draft = stored.Draft with
             {
                 Pages = [.. stored.Draft.Pages.Select(page => page with

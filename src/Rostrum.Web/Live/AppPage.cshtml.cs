@@ -1,10 +1,12 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Store;
 using Rostrum.Web.Live.Panels;
 using Rostrum.Web.Live.Panels.Table;
 using Rostrum.Web.Live.Sheet;
@@ -15,7 +17,7 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Live;
 
 /// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and in the Workshop's hands below <c>/canvas</c>.</summary>
-internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, Undoing undoing) : PageModel
+internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, Undoing undoing, RostrumStore store) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
 
@@ -31,6 +33,9 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
     public Message? Said { get; private set; }
 
+    /// <summary>The way by which one came here; null where there is none.</summary>
+    public RecordWay? Way { get; private set; }
+
     /// <summary>The Workshop shows the page to be composed.</summary>
     public bool IsCanvas => Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal);
 
@@ -43,7 +48,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     /// <summary>The role through whose eyes a builder looks; null where it is the builder's own.</summary>
     public string? SeenAs { get; private set; }
 
-    public ImmutableArray<Rostrum.Store.RoleEntry> Roles { get; private set; } = [];
+    public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 
     /// <summary>What just happened, for the bar at the foot.</summary>
     public sealed record Message(string Text, Guid? Undo = null);
@@ -210,12 +215,16 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format);
+        Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format) { Personal = await PersonalAsync(page, cancellation) };
         return null;
     }
 
+    private async Task<IReadOnlyDictionary<string, PersonalTable>> PersonalAsync(Page page, CancellationToken cancellation) =>
+        IsCanvas || person.Id is not { } id || !page.All.OfType<TablePanel>().Any() ? new Dictionary<string, PersonalTable>()
+        : await store.PersonalTables.AsNoTracking().Where(row => row.PersonId == id && row.App == App.Address && row.Page == page.Address).ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
+
     // The panel that a request is about: the one that it names, or else the table whose record is open, or the first.
-    private Panel? FindPanel(string? name) => name is not null ? Current.Find(name) : Run.State.OpenTable ?? Current.All.OfType<TablePanel>().FirstOrDefault();
+    private Panel? FindPanel(string? name) => name is not null ? Current.Find(name) : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
 
     private async Task<IActionResult> WholeAsync(CancellationToken cancellation)
     {
@@ -225,7 +234,9 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
+        var way = RecordWay.ReadAsync(Run, Pages, cancellation);
         Panels = [.. await Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))];
+        Way = await way;
         return Page();
     }
 

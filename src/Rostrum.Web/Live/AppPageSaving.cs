@@ -136,7 +136,7 @@ internal sealed partial class AppPageModel
             return (refusal, null, null);
         }
 
-        if (FindPanel(panel) is not (TablePanel or FormPanel) || FindPanel(panel) is not { } asked)
+        if (FindPanel(panel) is not (ListPanel or FormPanel) || FindPanel(panel) is not { } asked)
         {
             return (NotFound(), null, null);
         }
@@ -144,7 +144,7 @@ internal sealed partial class AppPageModel
         await Run.PrepareAsync(cancellation);
         var reader = new FormReader(Run);
         var view = await reader.ReadAsync(asked, cancellation);
-        return (null, asked, view is SheetView.Missing { IsOutage: false } && asked is TablePanel table && reader.WhatWasThere(table) is { } gone ? gone : view);
+        return (null, asked, view is SheetView.Missing { IsOutage: false } && asked is ListPanel table && reader.WhatWasThere(table) is { } gone ? gone : view);
     }
 
     // What is saved without being shown joins what was typed.
@@ -189,7 +189,7 @@ internal sealed partial class AppPageModel
     {
         var name = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..];
         var said = $"{name} “{saved.Title}” {verb}.";
-        var undo = await undoing.KeepAsync(person.Id!.Value, dataset, saved, said, cancellation);
+        var undo = await undoing.KeepAsync(person.Id!.Value, dataset, [saved], said, cancellation);
         var message = new Message(undo is null && verb == "deleted" ? said + " This cannot be undone." : said, undo);
         return asked is FormPanel { AfterSave.IsEmpty: false } form
             ? await FinishAsync(form, form.AfterSave, saved, message, cancellation)
@@ -200,8 +200,8 @@ internal sealed partial class AppPageModel
     private async Task<IActionResult> DoneAsync(Panel? asked, DatasetId? changed, RecordKey? marked, Message said, CancellationToken cancellation)
     {
         Said = said;
-        var state = asked is TablePanel table ? Run.State.With(table.Name, State(table)) : Run.State;
-        ListState State(TablePanel of) => of.OnChoice == TablePanel.InSheet ? Run.State.List(of.Name).Closed() : Run.State.List(of.Name) with { IsNew = false };
+        var state = asked is ListPanel table ? Run.State.With(table.Name, State(table)) : Run.State;
+        ListState State(ListPanel of) => of.OnChoice == ListPanel.InSheet ? Run.State.List(of.Name).Closed() : Run.State.List(of.Name) with { IsNew = false };
         return await NowAsync(state, changed is { } dataset ? [dataset] : [], changed is { } of && marked is not null ? (of, marked) : null, asked is null ? [] : [asked.Name], cancellation);
     }
 
@@ -209,7 +209,7 @@ internal sealed partial class AppPageModel
     private async Task<IActionResult> NowAsync(PageState state, ImmutableArray<DatasetId> changed, (DatasetId Dataset, RecordKey Key)? marked, IEnumerable<string> also, CancellationToken cancellation)
     {
         var before = Run.State;
-        Run = new PageRun(App, Current, Path, state, Run.Grants, gate, format) { Marked = marked };
+        Run = new PageRun(App, Current, Path, state, Run.Grants, gate, format) { Marked = marked, Personal = Run.Personal };
         await Run.PrepareAsync(cancellation);
         Sheet = new SheetView.Closed();
         if (!Request.IsPartial())

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.Primitives;
 using Rostrum.Core.Datasets;
 
@@ -22,6 +23,9 @@ internal sealed record FieldCondition(ImmutableArray<string> Values, string From
 /// <summary>The state of one table of a page, as the page's address carries it.</summary>
 internal sealed record ListState
 {
+    /// <summary>What is checked stands in the address, which has an end.</summary>
+    public const int MostChecked = 200;
+
     public string Search { get; init; } = "";
 
     public SortBy? Sort { get; init; }
@@ -38,6 +42,9 @@ internal sealed record ListState
     public string? Selected { get; init; }
 
     public bool IsNew { get; init; }
+
+    /// <summary>The records that are checked, by their keys.</summary>
+    public ImmutableArray<string> Checked { get; init; } = [];
 
     /// <summary>Reads what <see cref="Pairs"/> wrote.</summary>
     public static ListState Read(IReadOnlyDictionary<string, StringValues> query)
@@ -73,6 +80,7 @@ internal sealed record ListState
             Conditions = conditions.Where(pair => !pair.Value.IsEmpty).ToImmutableSortedDictionary(StringComparer.Ordinal),
             Selected = Text(Value("selected")),
             IsNew = Value("new") == "1",
+            Checked = [.. query.GetValueOrDefault("checked").OfType<string>().Where(key => key.Length > 0).Distinct().Take(MostChecked)],
         };
     }
 
@@ -85,8 +93,13 @@ internal sealed record ListState
     public ListState With(string field, FieldCondition condition) =>
         FromStart() with { Conditions = condition.IsEmpty ? Conditions.Remove(field) : Conditions.SetItem(field, condition) };
 
+    /// <summary>What of it is kept under a name: what is searched, narrowed and ordered, as part of an address.</summary>
+    public string ToKeep() => QueryHelpers.AddQueryString("", (Closed().FromStart() with { Checked = [] }).Pairs());
+
     /// <summary>Whether two states show the same rows, whichever is selected.</summary>
-    public bool ShowsTheSameAs(ListState other) => Closed().Pairs().Select(pair => (pair.Key, pair.Value.ToString())).SequenceEqual(other.Closed().Pairs().Select(pair => (pair.Key, pair.Value.ToString())));
+    public bool ShowsTheSameAs(ListState other) => Shown(this).SequenceEqual(Shown(other));
+
+    private static IEnumerable<(string, string)> Shown(ListState list) => (list.Closed() with { Checked = [] }).Pairs().Select(pair => (pair.Key, pair.Value.ToString()));
 
     public IEnumerable<KeyValuePair<string, StringValues>> Pairs()
     {
@@ -128,6 +141,11 @@ internal sealed record ListState
             {
                 yield return Pair(name, value);
             }
+        }
+
+        if (!Checked.IsEmpty)
+        {
+            yield return Pair("checked", Checked.ToArray());
         }
     }
 

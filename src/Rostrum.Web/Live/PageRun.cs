@@ -6,6 +6,7 @@ using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
+using Rostrum.Store;
 using Rostrum.Web.Live.Sheet;
 
 namespace Rostrum.Web.Live;
@@ -47,6 +48,15 @@ internal sealed class PageRun
 
     public RequestNames Names { get; }
 
+    /// <summary>What the person has otherwise in tables of this page than their builder.</summary>
+    public IReadOnlyDictionary<string, PersonalTable> Personal { get; init; } = new Dictionary<string, PersonalTable>();
+
+    /// <summary>The table whose menu stays open, by its name.</summary>
+    public string? OpenMenu { get; init; }
+
+    /// <summary>The app's part of the address, before a page's.</summary>
+    public string Root => Path[..Path.LastIndexOf('/')];
+
     /// <summary>A record that was just saved, to be brought into view.</summary>
     public (DatasetId Dataset, RecordKey Key)? Marked { get; set; }
 
@@ -72,7 +82,30 @@ internal sealed class PageRun
                 Scope.Set(named.Value, await records.ReadAsync(dataset, key, needs[named.Value], cancellation));
             }
         }));
+        foreach (var table in Page.All.OfType<TablePanel>())
+        {
+            var value = new PageValue(table.Name, "checked");
+            if (needs.TryGetValue(value, out var read) && App.Datasets.Find(table.Dataset) is { } dataset)
+            {
+                Scope.Set(value, (await records.ReadAsync(dataset, CheckedOf(table, dataset), read, cancellation)).Cast<object?>().ToArray());
+            }
+            else
+            {
+                Scope.Set(value, Array.Empty<object?>());
+            }
+        }
     }
+
+    /// <summary>The tab that is shown: the one that the address names, or the first that is there.</summary>
+    public Panel? TabOf(TabsPanel tabs) => tabs.Panels.FirstOrDefault(tab => tab.Name == State.Tabs.GetValueOrDefault(tabs.Name) && Truth(tab, tab.Visible)) ?? tabs.Panels.FirstOrDefault(tab => Truth(tab, tab.Visible));
+
+    /// <summary>The address of a page that opens for a record, up to the record's key; null where none does. It says from where one came.</summary>
+    public string? RecordPage(Panel panel) => panel.RecordPage is { } address && panel.Of is { } of && App.Definition.Find(address)?.ParameterFor(of) is { } parameter
+        ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
+        : null;
+
+    /// <summary>The records of a table that are checked.</summary>
+    public ImmutableArray<RecordKey> CheckedOf(TablePanel table, Dataset dataset) => [.. State.List(table.Name).Checked.Select(key => RecordKey.Parse(dataset, key)).OfType<RecordKey>()];
 
     /// <summary>What is wrong with a formula, for a builder who tries the draft; colleagues read whom to tell.</summary>
     public string ForPeople(string problem) => App.Version is null ? problem : "It cannot be computed. The builder of this app can put it right.";
@@ -187,7 +220,7 @@ internal sealed class PageRun
     // The records that the address names.
     private IEnumerable<(PageValue Value, DatasetId Dataset, string Key)> Named() =>
     [
-        .. from table in Page.All.OfType<TablePanel>() let key = State.List(table.Name).Selected where key is not null select (new PageValue(table.Name, "selected"), table.Dataset, key),
+        .. from table in Page.All.OfType<ListPanel>() let key = State.List(table.Name).Selected where key is not null select (new PageValue(table.Name, "selected"), table.Dataset, key),
         .. from input in Page.All.OfType<InputPanel>() where input is { Takes: "choice", Dataset: not null } let key = State.Inputs.GetValueOrDefault($"{input.Name}.value") ?? (Computed.IsFormula(input.Usual) ? null : input.Usual) where !string.IsNullOrEmpty(key) select (new PageValue(input.Name, "value"), input.Dataset!.Value, key),
         .. from parameter in Page.Parameters where parameter.Dataset is not null let key = State.Parameters.GetValueOrDefault(parameter.Name) where key is not null select (new PageValue(PageScope.Parameters, parameter.Name), parameter.Dataset!.Value, key),
     ];

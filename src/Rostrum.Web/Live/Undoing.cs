@@ -12,17 +12,17 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
 {
     private static readonly TimeSpan Kept = TimeSpan.FromDays(1);
 
-    /// <summary>Keeps the inverse of a saved change; null where there is none.</summary>
-    public async Task<Guid?> KeepAsync(Guid person, Dataset dataset, SavedChange change, string said, CancellationToken cancellation)
+    /// <summary>Keeps the inverse of saved changes, the last to be taken back first; null where one of them has none.</summary>
+    public async Task<Guid?> KeepAsync(Guid person, Dataset dataset, IReadOnlyList<SavedChange> changes, string said, CancellationToken cancellation)
     {
-        if (change.Inverse is null)
+        if (changes.Count == 0 || changes.Any(change => change.Inverse is null))
         {
             return null;
         }
 
         var now = time.GetUtcNow();
         await store.Undos.Where(entry => entry.At < now - Kept).ExecuteDeleteAsync(cancellation);
-        var entry = new UndoEntry { Id = Guid.NewGuid(), PersonId = person, DatasetId = dataset.Id.Value, Inverse = ChangeText.Write(dataset, change.Inverse), Said = said, At = now };
+        var entry = new UndoEntry { Id = Guid.NewGuid(), PersonId = person, DatasetId = dataset.Id.Value, Inverse = string.Join('\n', changes.Reverse().Select(change => ChangeText.Write(dataset, change.Inverse!))), Said = said, At = now };
         store.Undos.Add(entry);
         await store.SaveChangesAsync(cancellation);
         return entry.Id;
@@ -32,12 +32,12 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
     public async Task<(SaveResult Result, string Said, DatasetId Dataset)?> UndoAsync(Guid id, Guid person, DatasetCatalogue catalogue, Grants grants, CancellationToken cancellation)
     {
         var entry = await store.Undos.FirstOrDefaultAsync(row => row.Id == id && row.PersonId == person && row.UsedAt == null, cancellation);
-        if (entry is null || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset || ChangeText.Read(dataset, entry.Inverse) is not { } inverse)
+        if (entry is null || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset || entry.Inverse.Split('\n').Select(text => ChangeText.Read(dataset, text)).ToArray() is not { } inverse || inverse.Any(change => change is null))
         {
             return null;
         }
 
-        var result = await gate.UndoAsync(catalogue, new ChangeSet(dataset.Id, [inverse]), grants, cancellation);
+        var result = await gate.UndoAsync(catalogue, new ChangeSet(dataset.Id, [.. inverse.OfType<Change>()]), grants, cancellation);
         if (result is SaveResult.Saved)
         {
             entry.UsedAt = time.GetUtcNow();

@@ -6,7 +6,9 @@ internal static class SecurityHeaders
     private const string Nonce = "style-nonce";
 
     private const string ContentPolicy =
-        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-src 'self'; frame-ancestors {1}";
+        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-src {2}; frame-ancestors {1}";
+
+    private static readonly string Frames = string.Join(' ', EmbedOrigins.All.Prepend("'self'"));
 
     /// <summary>What a script of the page shows to add a style sheet: the formula editor makes its own.</summary>
     public static string StyleNonce(this HttpContext context) => context.Items[Nonce] as string ?? "";
@@ -17,6 +19,7 @@ internal static class SecurityHeaders
         var nonce = Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(16));
         context.Items[Nonce] = nonce;
         headers.ContentSecurityPolicy = ContentPolicy.Replace("{0}", nonce, StringComparison.Ordinal)
+            .Replace("{2}", Frames, StringComparison.Ordinal)
             // The Workshop shows the page that is being composed; nothing else stands in a frame.
             .Replace("{1}", context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'", StringComparison.Ordinal);
         headers.XContentTypeOptions = "nosniff";

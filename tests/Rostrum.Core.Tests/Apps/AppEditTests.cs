@@ -70,7 +70,7 @@ public sealed class AppEditTests
     public void Every_setting_is_read_back_as_it_was_written()
     {
         var kinds = new HashSet<Type>();
-        foreach (var panel in Sample.Fleet.All)
+        foreach (var panel in Sample.App.Pages.SelectMany(page => page.All))
         {
             kinds.Add(panel.GetType());
             foreach (var setting in panel.Kind.Settings)

@@ -3,6 +3,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Tests.Datasets;
 
@@ -12,7 +13,7 @@ namespace Rostrum.Core.Tests.Apps;
 internal static class Sample
 {
     public static readonly Dataset Vessels = Samples.Dataset("vessels",
-        [Samples.Field("id", new FieldType.Integer()), Samples.Field("name", new FieldType.Text(40)), Samples.Field("seats", new FieldType.Integer())]) with
+        [Samples.Field("id", new FieldType.Integer()), Samples.Field("name", new FieldType.Text(40)), Samples.Field("seats", new FieldType.Integer()), Samples.Field("plan", new FieldType.Image())]) with
     {
         RecordLabel = "vessel",
         Key = [new("id")],
@@ -73,7 +74,52 @@ internal static class Sample
         ],
     };
 
-    public static readonly AppDefinition App = new("Upkeep", [Fleet, new Page { Address = "other", Name = "Other", Audience = ["builder"], Parameters = [new PageParameter("vessel", new FieldType.Text(), Vessels.Id)], Panels = [new TablePanel { Name = "defects", Dataset = Defects.Id, Columns = [new("title")], Filter = "vessel = parameters.vessel" }] }]);
+    /// <summary>A page with the panels and settings that the other has not.</summary>
+    public static readonly Page More = new()
+    {
+        Address = "more",
+        Name = "More",
+        Audience = ["builder"],
+        Parameters = [new PageParameter("ship", new FieldType.Text(), Vessels.Id)],
+        Panels =
+        [
+            new TabsPanel
+            {
+                Name = "parts",
+                Panels =
+                [
+                    new ImagePanel { Name = "picture", Dataset = Vessels.Id, Record = "parameters.ship", Picture = new("plan"), Caption = "=parameters.ship.name" },
+                    new EmbedPanel { Name = "chart", Address = "=\"https://charts.example/\" & parameters.ship.id" },
+                ],
+            },
+            new CardsPanel
+            {
+                Name = "fleet",
+                Dataset = Vessels.Id,
+                CardTitle = "=name & parameters.ship.name",
+                Subtitle = "=seats & \" seats\"",
+                Fields = [new("seats")],
+                OnChoice = ListPanel.ToPage,
+                ChoicePage = "other",
+                Nested = [new NestedList("defects", Defects.Id, [new("cost")], "AND(state = \"open\", vessel = parameters.ship)", 3, [])],
+                RowActions = [new NamedAction("Mail", new PanelAction([new WriteEmail { To = "yard@example.org", Subject = "=name", Body = "About ${name}, by ${user.name}" }], [])) { Visible = "=seats > 1", Enabled = "=name <> parameters.ship.name", Because = "=\"It is \" & name", Asks = "=\"Write about \" & name & \"?\"", Icon = "envelope", InMenu = true }],
+            },
+            new TablePanel
+            {
+                Name = "faults",
+                Dataset = Defects.Id,
+                Columns = [new("title"), new("cost")],
+                Checkable = true,
+                Totals = ImmutableDictionary<string, string>.Empty.Add("cost", "sum"),
+                Tones = [new RecordTone("cost > fleet.selected.seats", "danger", "dear", new("cost"))],
+                CheckedActions = [new NamedAction("Close", new PanelAction([new UpdateRecord { Dataset = Defects.Id, Values = ImmutableDictionary<string, string>.Empty.Add("state", "closed") }], []))],
+            },
+            new FigurePanel { Name = "dear", Dataset = Defects.Id, Period = "month", When = new("due"), Compares = true, Tones = [new RecordTone("value > 3", "attention", "")] },
+            new LinksPanel { Name = "ways", Links = [new NamedAction("The chart", new PanelAction([new OpenAddress { Address = "https://charts.example/" }], [])), new NamedAction("Of these", new PanelAction([new CopyText { Text = "=COUNT(faults.checked)" }, new DownloadTable { Table = "faults" }], []))] },
+        ],
+    };
+
+    public static readonly AppDefinition App = new("Upkeep", [Fleet, new Page { Address = "other", Name = "Other", Audience = ["builder"], Parameters = [new PageParameter("vessel", new FieldType.Text(), Vessels.Id)], Panels = [new TablePanel { Name = "defects", Dataset = Defects.Id, Columns = [new("title")], Filter = "vessel = parameters.vessel" }] }, More]);
 
     public static readonly SignedIn Anybody = new("", null, []);
 

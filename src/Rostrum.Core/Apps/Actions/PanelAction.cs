@@ -63,8 +63,3 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
 
     private PanelAction Each(Func<Step, int, Step> change) => new([.. Steps.Select(change)], [.. OnFailure.Select((step, at) => change(step, Steps.Length + at))]);
 }
-
-/// <summary>An action that people choose by its name.</summary>
-/// <param name="Label">What people read.</param>
-/// <param name="Does">What it does.</param>
-public sealed record NamedAction(string Label, PanelAction Does);

@@ -15,16 +15,12 @@ public static class PageSettings
     [
         Of<Page>("name", "Name", SettingPart.Content, new SettingKind.Line(), page => page.Name, (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null),
         Of<Page>(Address, "Address", SettingPart.Content, new SettingKind.Line(), page => page.Address, (page, text) => IsAddress(text) ? page with { Address = text } : null) with { Help = "Small letters, digits, hyphens and underscores. Links from elsewhere to the old one no longer lead here." },
-        Of<Page>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons), page => page.Icon, (page, text) => page with { Icon = Blank(text) }),
+        Of<Page>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons.Offered), page => page.Icon, (page, text) => page with { Icon = Blank(text) }),
         Of<Page>("group", "Group in the navigation", SettingPart.Content, new SettingKind.Line(), page => page.Group, (page, text) => page with { Group = Blank(text) }),
         Of<Page>("unlisted", "In the navigation", SettingPart.Behaviour, new SettingKind.Toggle(), page => Word(!page.Unlisted), (page, text) => page with { Unlisted = text == "no" }),
         Of<Page>("audience", "Roles that see it", SettingPart.Behaviour, new SettingKind.Line(), page => Joined(page.Audience.Order(StringComparer.Ordinal)), (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
         Of<Page>("parameters", "Parameters", SettingPart.Behaviour, new SettingKind.Line(), page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters), (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
     ];
-
-    /// <summary>The icons that a page can have, by their names in Bootstrap Icons.</summary>
-    public static ImmutableArray<(string Value, string Label)> Icons =>
-        [("", "none"), ("house", "house"), ("wrench", "wrench"), ("calendar3", "calendar"), ("geo-alt", "place"), ("people", "people"), ("clipboard-check", "clipboard"), ("bar-chart", "chart"), ("fuel-pump", "fuel"), ("tools", "tools"), ("inbox", "inbox"), ("signpost", "signpost")];
 
     /// <summary>A setting by its key, or null.</summary>
     public static Setting? Find(string key) => All.FirstOrDefault(setting => setting.Key == key);

@@ -16,6 +16,17 @@ public sealed record SectionPanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Section", "Panels that belong together", "collection", (name, _) => new SectionPanel { Name = name }, []);
 }
 
+/// <summary>Panels of which one is shown at a time, each behind its heading.</summary>
+public sealed record TabsPanel : Panel, IPanelKind
+{
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override bool IsContainer => true;
+
+    /// <inheritdoc/>
+    public static new PanelKind Kind { get; } = new("Tabs", "Panels of which one is shown at a time", "segmented-nav", (name, _) => new TabsPanel { Name = name }, []);
+}
+
 /// <summary>Panels in a sheet at the right, which an action opens.</summary>
 public sealed record SheetPanel : Panel, IPanelKind
 {

@@ -28,6 +28,18 @@ public sealed record FigurePanel : Panel, IPanelKind
     /// <summary>Of which field, unless they are only counted.</summary>
     public FieldName? Field { get; init; }
 
+    /// <summary>The field that says when; null where the time does not matter.</summary>
+    public FieldName? When { get; init; }
+
+    /// <summary>Of which time: <c>day</c>, <c>week</c>, <c>month</c>, <c>quarter</c>, <c>year</c>; of all where blank.</summary>
+    public string Period { get; init; } = "";
+
+    /// <summary>It is held against the period before.</summary>
+    public bool Compares { get; init; }
+
+    /// <summary>What makes it stand out.</summary>
+    public ImmutableArray<RecordTone> Tones { get; init; } = [];
+
     /// <inheritdoc/>
     [JsonIgnore]
     public override DatasetId? Of => Dataset;
@@ -41,6 +53,10 @@ public sealed record FigurePanel : Panel, IPanelKind
             Of<FigurePanel>("filter", "Which records", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
             Of<FigurePanel>("measure", "It tells", SettingPart.Content, new SettingKind.OneOf(Measures), panel => panel.Measure, (panel, text) => panel with { Measure = text }),
             Of<FigurePanel>("field", "Of", SettingPart.Content, new SettingKind.OneField(Number: true), panel => panel.Field?.Value, (panel, text) => panel with { Field = text.Length == 0 ? null : new FieldName(text) }),
+            Of<FigurePanel>("period", "In which time", SettingPart.Content, new SettingKind.OneOf(FigurePeriod.Words), panel => panel.Period, (panel, text) => panel with { Period = text }),
+            Of<FigurePanel>("when", "By", SettingPart.Content, new SettingKind.OneField { Dates = true }, panel => panel.When?.Value, (panel, text) => panel with { When = text.Length == 0 ? null : new FieldName(text) }),
+            Of<FigurePanel>("compares", "Against the time before", SettingPart.Content, new SettingKind.Toggle(), panel => Word(panel.Compares), (panel, text) => panel with { Compares = text == "yes" }),
+            Of<FigurePanel>("tones", "Stands out", SettingPart.Appearance, new SettingKind.Tones(OverValue: true), panel => SettingKind.Tones.Write(panel.Tones), (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }) with { Help = "A condition over value, such as value > 10." },
         ])
     { NeedsDataset = true };
 

@@ -4,33 +4,18 @@ using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels;
 
 /// <summary>A dataset's records as a table.</summary>
-public sealed record TablePanel : Panel, IPanelKind
+public sealed record TablePanel : ListPanel, IPanelKind
 {
-    /// <summary>What happens to a record that is chosen: it opens in a sheet with a form.</summary>
-    public const string InSheet = "sheet";
-
-    /// <summary>What happens to a record that is chosen: it is selected, for other panels to show.</summary>
-    public const string Selecting = "select";
-
-    /// <summary>The dataset.</summary>
-    public required DatasetId Dataset { get; init; }
+    private static readonly ImmutableArray<(string, string)> TotalWords = [("", "–"), ("sum", "sum"), ("average", "average"), ("least", "least"), ("most", "most")];
 
     /// <summary>The fields and computed columns shown, in order. Those whose field is gone are left out.</summary>
     public new required ImmutableArray<FieldName> Columns { get; init; }
-
-    /// <summary>The fields of the record's sheet, in order.</summary>
-    public ImmutableArray<FieldName> SheetFields { get; init; } = [];
-
-    /// <summary>The order until a person chooses another.</summary>
-    public ImmutableArray<SortBy> Sort { get; init; } = [];
-
-    /// <summary>What this panel calls fields otherwise than their dataset does. All else is inherited.</summary>
-    public ImmutableArray<LabelOverride> Labels { get; init; } = [];
 
     /// <summary>Columns that only this table has.</summary>
     public ImmutableArray<PanelColumn> Computed { get; init; } = [];
@@ -38,75 +23,58 @@ public sealed record TablePanel : Panel, IPanelKind
     /// <summary>How wide columns are, in characters.</summary>
     public ImmutableDictionary<string, string> Widths { get; init; } = ImmutableDictionary<string, string>.Empty;
 
-    /// <summary>Records a page.</summary>
-    public int PageSize { get; init; } = 50;
+    /// <summary>What stands under columns, over all records that are shown on any page: <c>sum</c>, <c>average</c>, <c>least</c>, <c>most</c>.</summary>
+    public ImmutableDictionary<string, string> Totals { get; init; } = ImmutableDictionary<string, string>.Empty;
 
-    /// <summary>Whose records these are: a formula such as <c>vessels.selected.defects</c>; all where null.</summary>
-    public string? Within { get; init; }
+    /// <summary>What makes records stand out.</summary>
+    public ImmutableArray<RecordTone> Tones { get; init; } = [];
 
-    /// <summary>Which of them: a condition over each record and the page; all where null.</summary>
-    public string? Filter { get; init; }
+    /// <summary>How high rows are: <c>close</c> or <c>comfortable</c>; as the app has it where blank.</summary>
+    public string Rows { get; init; } = "";
 
-    /// <summary>What happens to a record that is chosen.</summary>
-    public string OnChoice { get; init; } = InSheet;
-
-    /// <summary>People can search it.</summary>
-    public bool Searchable { get; init; } = true;
+    /// <summary>People can download what it shows.</summary>
+    public bool Downloadable { get; init; } = true;
 
     /// <summary>People can narrow it by its fields.</summary>
     public bool Filterable { get; init; } = true;
 
-    /// <summary>New records can be added here by those who may.</summary>
-    public bool AddsRecords { get; init; } = true;
+    /// <summary>Rows can be checked, to do something with all of them.</summary>
+    public bool Checkable { get; init; }
 
-    /// <summary>What can be done with each record.</summary>
-    public ImmutableArray<NamedAction> RowActions { get; init; } = [];
-
-    /// <summary>What can be done here.</summary>
-    public ImmutableArray<NamedAction> ListActions { get; init; } = [];
-
-    /// <inheritdoc/>
-    [JsonIgnore]
-    public override DatasetId? Of => Dataset;
+    /// <summary>What can be done with each of the checked records.</summary>
+    public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Table", "Records in rows, to search, sort and open", "table",
         (name, dataset) => AppDrafting.Table(name, dataset!) with { OnChoice = Selecting },
         [
-            Of<TablePanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<TablePanel>("within", "Whose records", SettingPart.Content, new SettingKind.SomeRecords(), panel => panel.Within, (panel, text) => panel with { Within = Blank(text) }),
-            Of<TablePanel>("filter", "Which records", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
+            .. Records,
             Of<TablePanel>("columns", "Columns", SettingPart.Content, new SettingKind.Fields(WithComputed: true), panel => Joined(panel.Columns), (panel, text) => Names(text) is { IsEmpty: false } names ? panel with { Columns = names } : null),
             Of<TablePanel>("labels", "Called here", SettingPart.Content, new SettingKind.FieldTexts(), panel => LabelOverride.ToText(panel.Labels), (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with { Beside = "columns" },
             Of<TablePanel>("widths", "Characters wide", SettingPart.Content, new SettingKind.FieldTexts(), panel => SettingKind.FieldTexts.Write(panel.Widths), (panel, text) => SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary() is var widths && widths.Values.All(width => int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var characters) && characters is >= 2 and <= 99) ? panel with { Widths = widths } : null) with { Beside = "columns" },
+            Of<TablePanel>("totals", "In the foot", SettingPart.Content, new SettingKind.FieldTexts { Options = TotalWords }, panel => SettingKind.FieldTexts.Write(panel.Totals), (panel, text) => panel with { Totals = SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary() }) with { Beside = "columns" },
             Of<TablePanel>("computed", "Computed columns", SettingPart.Content, new SettingKind.ComputedColumns(), panel => SettingKind.ComputedColumns.Write(panel.Computed), (panel, text) => panel.WithComputed(SettingKind.ComputedColumns.Read(text)!.Value)),
-            Of<TablePanel>("sort", "Order", SettingPart.Content, new SettingKind.OneField(), panel => panel.Sort is [var sort, ..] ? (sort.Descending ? "-" : "") + sort.Field : "", (panel, text) => panel with { Sort = text.Length == 0 ? [] : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))] }) with { Help = "Until somebody chooses another." },
-            Of<TablePanel>("pageSize", "Rows a page", SettingPart.Content, new SettingKind.Whole(1, 500), panel => panel.PageSize.ToString(CultureInfo.InvariantCulture), (panel, text) => panel with { PageSize = int.Parse(text, CultureInfo.InvariantCulture) }),
-            Of<TablePanel>("onChoice", "A chosen record", SettingPart.Behaviour, new SettingKind.OneOf([(InSheet, "opens in a sheet, with a form"), (Selecting, "is selected")]), panel => panel.OnChoice, (panel, text) => panel with { OnChoice = text }) with { Help = "Other panels and formulas know the selected record by this panel's name." },
-            Of<TablePanel>("sheetFields", "Fields of the sheet", SettingPart.Content, new SettingKind.Fields(), panel => Joined(panel.SheetFields), (panel, text) => panel with { SheetFields = Names(text) }),
-            Of<TablePanel>("searchable", "Search", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Searchable), (panel, text) => panel with { Searchable = text == "yes" }),
+            Of<TablePanel>("rows", "Rows", SettingPart.Appearance, new SettingKind.OneOf([("", "as the app has them"), ("close", "close together"), ("comfortable", "comfortable")]), panel => panel.Rows, (panel, text) => panel with { Rows = text }),
+            Of<TablePanel>("tones", "Stands out", SettingPart.Appearance, new SettingKind.Tones(), panel => SettingKind.Tones.Write(panel.Tones), (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }),
             Of<TablePanel>("filterable", "Filter sentence", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Filterable), (panel, text) => panel with { Filterable = text == "yes" }),
-            Of<TablePanel>("addsRecords", "Adds records", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.AddsRecords), (panel, text) => panel with { AddsRecords = text == "yes" }),
-            Of<TablePanel>("rowActions", "Actions of a row", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: true), panel => SettingKind.NamedActions.Write(panel.RowActions), (panel, text) => panel with { RowActions = SettingKind.NamedActions.Read(text)!.Value }),
-            Of<TablePanel>("listActions", "Actions of the list", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: false), panel => SettingKind.NamedActions.Write(panel.ListActions), (panel, text) => panel with { ListActions = SettingKind.NamedActions.Read(text)!.Value }),
+            Of<TablePanel>("downloadable", "Can be downloaded", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Downloadable), (panel, text) => panel with { Downloadable = text == "yes" }),
+            Of<TablePanel>("checkable", "Rows can be checked", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Checkable), (panel, text) => panel with { Checkable = text == "yes" }) with { Help = "Those who may can then change or delete several at once." },
+            Of<TablePanel>("checkedActions", "Actions of checked rows", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: true), panel => SettingKind.NamedActions.Write(panel.CheckedActions), (panel, text) => panel with { CheckedActions = SettingKind.NamedActions.Read(text)!.Value }),
+            .. Doings,
         ])
     { NeedsDataset = true };
 
-    /// <summary>The dataset as this panel shows it.</summary>
-    public Dataset Shown(Dataset dataset)
-    {
-        ArgumentNullException.ThrowIfNull(dataset);
-        return LabelOverride.Apply(Labels, dataset);
-    }
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
+        [.. base.Actions, .. CheckedActions.Select(action => (ActionPlace.Checked, action))];
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types)
     {
         ArgumentNullException.ThrowIfNull(types);
-        return types.Record(Dataset) is { } record ? [new PanelMember("selected", record)] : [];
+        return types.Record(Dataset) is { } record ? [.. base.Members(types), new PanelMember("checked", new FormulaType.List(record))] : [];
     }
-
-    private static ImmutableArray<FieldName> Names(string text) => [.. Split(text).Select(name => new FieldName(name)).Distinct()];
 
     // A column that is new is shown, and one that is gone is not.
     private TablePanel WithComputed(ImmutableArray<PanelColumn> computed)

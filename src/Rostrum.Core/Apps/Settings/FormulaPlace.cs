@@ -12,6 +12,12 @@ public sealed record FormulaPlace(string Formula)
     /// <summary>It is over each record of the panel's dataset, and not only over the page.</summary>
     public bool OverRecord { get; init; }
 
+    /// <summary>The dataset over whose records it is, where that is not the panel's.</summary>
+    public DatasetId? Over { get; init; }
+
+    /// <summary>It is over one number, which it knows as <c>value</c>.</summary>
+    public bool OverValue { get; init; }
+
     /// <summary>The type that its value must serve as; any single value where null.</summary>
     public FormulaType? Wanted { get; init; }
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -27,10 +28,12 @@ public abstract record SettingKind
     public virtual IEnumerable<DatasetId> Datasets(string text) => [];
 
     /// <summary>A line of text. Where it can be computed, one that begins with <c>=</c> is a formula.</summary>
-    public sealed record Line(FormulaType? Computed = null) : SettingKind
+    /// <param name="Computed">The type that its formula gives; null where it is no formula.</param>
+    /// <param name="OverRecord">It knows each record of the panel's dataset.</param>
+    public sealed record Line(FormulaType? Computed = null, bool OverRecord = false) : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => Computed is not null && Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { Wanted = Computed }] : [];
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Computed is not null && Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { Wanted = Computed, OverRecord = OverRecord }] : [];
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
@@ -114,15 +117,25 @@ public abstract record SettingKind
     public sealed record Fields(bool Written = false, bool WithComputed = false) : SettingKind;
 
     /// <summary>One field of the panel's dataset.</summary>
-    public sealed record OneField(bool Number = false) : SettingKind;
+    public sealed record OneField(bool Number = false) : SettingKind
+    {
+        /// <summary>A field with a picture.</summary>
+        public bool Pictures { get; init; }
+
+        /// <summary>A field with a date or a moment.</summary>
+        public bool Dates { get; init; }
+    }
 
     /// <summary>For each of some fields a text: an object in JSON.</summary>
     /// <param name="Computed">A text that begins with <c>=</c> is a formula.</param>
     /// <param name="Into">The values are put into the fields, so that formulas must fit them.</param>
     public sealed record FieldTexts(bool Computed = false, bool Into = false) : SettingKind
     {
+        /// <summary>The texts that there can be, for fields with numbers; any text for any field where there are none.</summary>
+        public ImmutableArray<(string Value, string Label)> Options { get; init; } = [];
+
         /// <inheritdoc/>
-        public override bool Fits(string text) => Map(text) is not null;
+        public override bool Fits(string text) => Map(text) is { } map && (Options.IsEmpty || map.Values.All(value => Options.Any(option => option.Value == value)));
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => !Computed ? [] :
@@ -191,10 +204,62 @@ public abstract record SettingKind
             Write([.. (Read(text) ?? []).Select(column => column with { Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }) })]);
 
         /// <summary>The columns; null where the text has none of their form.</summary>
-        public static ImmutableArray<Panels.PanelColumn>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<Panels.PanelColumn[]>(text) is { } columns ? [.. columns] : null;
+        public static ImmutableArray<PanelColumn>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<PanelColumn[]>(text) is { } columns ? [.. columns] : null;
 
         /// <summary>Columns as text; blank where there are none.</summary>
-        public static string Write(ImmutableArray<Panels.PanelColumn> columns) => columns.IsEmpty ? "" : KindJson.Write(columns);
+        public static string Write(ImmutableArray<PanelColumn> columns) => columns.IsEmpty ? "" : KindJson.Write(columns);
+    }
+
+    /// <summary>What makes records stand out, in JSON.</summary>
+    /// <param name="OverValue">The conditions are over one number, <c>value</c>, and not over records.</param>
+    public sealed record Tones(bool OverValue = false) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Read(text) is { } tones && tones.All(tone => RecordTone.Words.Any(known => known.Value == tone.Tone));
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(tone => Place(tone.When));
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(tone => tone with { When = rewrite(Place(tone.When)) })]);
+
+        /// <summary>The tones; null where the text has none of their form.</summary>
+        public static ImmutableArray<RecordTone>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<RecordTone[]>(text) is { } tones ? [.. tones] : null;
+
+        /// <summary>Tones as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<RecordTone> tones) => tones.IsEmpty ? "" : KindJson.Write(tones);
+
+        private FormulaPlace Place(string when) => new(when) { OverRecord = !OverValue, OverValue = OverValue, Wanted = new FormulaType.Boolean() };
+    }
+
+    /// <summary>What belongs to each record, in JSON.</summary>
+    public sealed record NestedLists : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Read(text) is { } lists && lists.SelectMany(list => list.All).All(list => list is { Relation.Length: > 0, Most: >= 1 and <= 100, Fields.IsDefault: false });
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => from list in (Read(text) ?? []).SelectMany(list => list.All) where list.Filter is not null select Place(list);
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
+        {
+            NestedList Each(NestedList list) => list with { Filter = list.Filter is null ? null : rewrite(Place(list)), Nested = [.. list.Nested.Select(Each)] };
+            return Write([.. (Read(text) ?? []).Select(Each)]);
+        }
+
+        /// <inheritdoc/>
+        public override IEnumerable<DatasetId> Datasets(string text) => (Read(text) ?? []).SelectMany(list => list.All).Select(list => list.Dataset);
+
+        /// <summary>The lists; null where the text has none of their form.</summary>
+        public static ImmutableArray<NestedList>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<NestedList[]>(text) is { } lists && lists.All(Sound) ? [.. lists] : null;
+
+        /// <summary>Lists as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<NestedList> lists) => lists.IsEmpty ? "" : KindJson.Write(lists);
+
+        private static bool Sound(NestedList? list) => list is { Nested.IsDefault: false } && list.Nested.All(Sound);
+
+        private static FormulaPlace Place(NestedList list) => new(list.Filter!) { OverRecord = true, Over = list.Dataset, Wanted = new FormulaType.Boolean() };
     }
 
     /// <summary>What happens: steps, in JSON.</summary>
@@ -224,10 +289,10 @@ public abstract record SettingKind
         public override bool Fits(string text) => Read(text) is { } actions && actions.All(action => !string.IsNullOrWhiteSpace(action.Label)) && actions.DistinctBy(action => action.Label).Count() == actions.Length;
 
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).SelectMany(action => action.Does.Formulas(OverRecord));
+        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).SelectMany(action => action.Formulas(OverRecord));
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Rewritten(OverRecord, rewrite) })]);
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(action => action.Rewritten(OverRecord, rewrite))]);
 
         /// <inheritdoc/>
         public override string Renamed(string text, NamedThing thing, string from, string to) => Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Renamed(thing, from, to) })]);
@@ -261,4 +326,7 @@ public enum NamedThing
 
     /// <summary>An input.</summary>
     Input,
+
+    /// <summary>A table.</summary>
+    Table,
 }

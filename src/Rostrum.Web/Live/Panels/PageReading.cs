@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
 
 namespace Rostrum.Web.Live.Panels;
 
@@ -15,7 +16,8 @@ internal sealed class PageReading(PageRun run)
     public async Task<bool> IsThereAsync(Panel panel, CancellationToken cancellation)
     {
         await WaitAsync(panel, cancellation);
-        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible) && (run.Page.ParentOf(panel.Name) is not { } parent || await IsThereAsync(parent, cancellation));
+        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible)
+            && (run.Page.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || run.TabOf(tabs) == panel) && await IsThereAsync(parent, cancellation)));
     }
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
@@ -32,10 +34,11 @@ internal sealed class PageReading(PageRun run)
             return view with { IsThere = false };
         }
 
-        return view with
+        var content = await reader.ReadAsync(run, panel, cancellation);
+        return content is ICanBeAway { IsAway: true } ? view with { IsThere = false } : view with
         {
             Heading = run.Text(panel, panel.Heading),
-            Content = await reader.ReadAsync(run, panel, cancellation),
+            Content = content,
             Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
         };
     }

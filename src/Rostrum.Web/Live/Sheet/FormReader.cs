@@ -16,13 +16,13 @@ internal sealed class FormReader(PageRun run)
     /// <summary>The form; or why there is none.</summary>
     public Task<SheetView> ReadAsync(Panel panel, CancellationToken cancellation) => panel switch
     {
-        TablePanel table => OfTableAsync(table, cancellation),
+        ListPanel table => OfTableAsync(table, cancellation),
         FormPanel form => OnPageAsync(form, cancellation),
         _ => throw new ArgumentOutOfRangeException(nameof(panel), panel, "no form belongs to it"),
     };
 
     /// <summary>The form of a record that is no longer there, so that what was typed into it is not lost.</summary>
-    public SheetView.Open? WhatWasThere(TablePanel table)
+    public SheetView.Open? WhatWasThere(ListPanel table)
     {
         var list = run.State.List(table.Name);
         var dataset = Dataset(table);
@@ -46,9 +46,9 @@ internal sealed class FormReader(PageRun run)
         }
     }
 
-    private Dataset? Dataset(Panel panel) => run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch { TablePanel table => table.Labels, FormPanel form => form.Labels, _ => [] }, dataset) : null;
+    private Dataset? Dataset(Panel panel) => run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch { ListPanel list => list.Labels, FormPanel form => form.Labels, _ => [] }, dataset) : null;
 
-    private async Task<SheetView> OfTableAsync(TablePanel table, CancellationToken cancellation)
+    private async Task<SheetView> OfTableAsync(ListPanel table, CancellationToken cancellation)
     {
         var list = run.State.List(table.Name);
         var close = run.Path + run.State.With(table.Name, list.Closed()).ToQuery();
@@ -70,7 +70,7 @@ internal sealed class FormReader(PageRun run)
                 : await WithTitlesAsync(Opened(table, dataset, null, table.SheetFields, parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null), cancellation);
         }
 
-        return list.Selected is not { } text || table.OnChoice != TablePanel.InSheet ? new SheetView.Closed()
+        return list.Selected is not { } text || table.OnChoice != ListPanel.InSheet ? new SheetView.Closed()
             : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing("No such record", $"The address names no {dataset.RecordLabel}.", close)
             : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
     }

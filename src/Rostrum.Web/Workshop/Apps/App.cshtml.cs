@@ -81,7 +81,7 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEdit
         var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
         var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, cancellation);
-        var paged = stored.Draft.Pages.SelectMany(page => page.All.OfType<TablePanel>().Select(panel => (page, panel.Dataset))).ToArray();
+        var paged = stored.Draft.Pages.SelectMany(page => page.All.OfType<ListPanel>().Select(panel => (page, panel.Dataset))).ToArray();
         Access =
         [
             .. from entry in paged

@@ -147,6 +147,12 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
             ? await EditAsync(Set(key, new StepCommand(key, action, failure, step, does, with ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()).Applied(setting, Selected, Request.Form)), revision, cancellation)
             : NotFound();
 
+    /// <summary>Something about the lists of what belongs to each record.</summary>
+    public async Task<IActionResult> OnPostNestedAsync(string address, string shown, string key, string? path, string does, int revision, CancellationToken cancellation) =>
+        await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
+            ? await EditAsync(Set(key, SettingKind.NestedLists.Write(new NestedCommand(path ?? "", does).Applied(SettingKind.NestedLists.Read(setting.Get(Selected))!.Value, Catalogue, Request.Form))), revision, cancellation)
+            : NotFound();
+
     public async Task<IActionResult> OnPostAddAsync(string address, string shown, string kind, Guid? dataset, string? parent, string? before, int revision, CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation) || PanelKind.All.FirstOrDefault(known => known.Name == kind) is not { } known)

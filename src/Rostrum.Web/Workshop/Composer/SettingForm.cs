@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
@@ -40,6 +41,7 @@ internal static class SettingForm
             {
                 SettingKind.FieldTexts => SettingKind.FieldTexts.Write(Rows(form, key, "field", "text").Where(row => row[0].Length > 0).DistinctBy(row => row[0]).ToDictionary(row => row[0], row => row[1])),
                 SettingKind.ComputedColumns => SettingKind.ComputedColumns.Write(Columns(of, form, key)),
+                SettingKind.Tones => SettingKind.Tones.Write([.. Rows(form, key, "when", "tone", "says", "field").Where(row => row[0].Length > 0).Select(row => new RecordTone(row[0].TrimStart('=').Trim(), row[1], row[2], row[3].Length == 0 ? null : new FieldName(row[3])))]),
                 SettingKind.Toggle => form.ContainsKey(NameOf(key)) ? "yes" : "no",
                 _ => form[NameOf(key)].ToString().ReplaceLineEndings("\n"),
             });
@@ -79,6 +81,40 @@ internal static class SettingForm
     }
 }
 
+/// <summary>What a builder does with the lists of what belongs to each record.</summary>
+/// <param name="Path">Which list: its place, and the places of those within which it stands, with dots between; blank for the outermost.</param>
+/// <param name="Does">Add, remove or set.</param>
+internal sealed record NestedCommand(string Path, string Does)
+{
+    private const int UsualMost = 5;
+
+    /// <summary>The lists after it; the same where it does not fit.</summary>
+    public ImmutableArray<NestedList> Applied(ImmutableArray<NestedList> lists, DatasetCatalogue catalogue, IFormCollection form)
+    {
+        int[] places = [.. Path.Split('.', StringSplitOptions.RemoveEmptyEntries).Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1)];
+        return Does == "add" ? Within(lists, places, inner => Added(catalogue, form) is { } added ? inner.Add(added) : inner)
+            : places.Length == 0 ? lists
+            : Within(lists, places[..^1], inner => places[^1] < 0 || places[^1] >= inner.Length ? inner : Does == "remove" ? inner.RemoveAt(places[^1]) : inner.SetItem(places[^1], Set(inner[places[^1]], form)));
+    }
+
+    private static ImmutableArray<NestedList> Within(ImmutableArray<NestedList> lists, int[] places, Func<ImmutableArray<NestedList>, ImmutableArray<NestedList>> change) =>
+        places.Length == 0 ? change(lists)
+        : places[0] < 0 || places[0] >= lists.Length ? lists
+        : lists.SetItem(places[0], lists[places[0]] with { Nested = Within(lists[places[0]].Nested, places[1..], change) });
+
+    private NestedList? Added(DatasetCatalogue catalogue, IFormCollection form) =>
+        form[$"nested.{Path}.add"].ToString().Split(' ', 2) is [var id, { Length: > 0 } relation] && Guid.TryParse(id, out var known) && catalogue.Find(new DatasetId(known)) is { } dataset
+            ? new NestedList(relation, dataset.Id, [.. AppDrafting.Table("list", dataset).Columns.Where(column => dataset.Title.All(part => part.Field != column) && dataset.RelationOf(column)?.InverseName.Value != relation).Take(2)], null, UsualMost, [])
+            : null;
+
+    private NestedList Set(NestedList list, IFormCollection form) => list with
+    {
+        Most = int.TryParse(form[$"nested.{Path}.most"], NumberStyles.None, CultureInfo.InvariantCulture, out var most) ? Math.Clamp(most, 1, 100) : list.Most,
+        Filter = Setting.Blank(form[$"nested.{Path}.filter"].ToString().Trim().TrimStart('=')),
+        Fields = [.. form[$"nested.{Path}.field"].OfType<string>().Select(name => new FieldName(name))],
+    };
+}
+
 /// <summary>What a builder does with the steps of an action.</summary>
 /// <param name="Key">The setting that holds the action.</param>
 /// <param name="Action">Which of several named ones; null where there is but one.</param>
@@ -103,6 +139,7 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
         {
             (null, _) => actions.Add(new NamedAction(Fresh(actions), PanelAction.Nothing)),
             ({ } at, "remove") when Step is null => actions.RemoveAt(at),
+            ({ } at, "said") when With is { } said => actions.SetItem(at, SettingForm.Read(actions[at], NamedAction.Settings, said, form).Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))),
             ({ } at, "label") => actions.SetItem(at, actions[at] with { Label = form["label"].ToString().Trim() }),
             ({ } at, _) => actions.SetItem(at, actions[at] with { Does = On(actions[at].Does, form) }),
         });

@@ -1,6 +1,6 @@
 // The page's address is its state. A panel's link or form says what becomes of that panel; what the address says of the others is taken from the address as it is now,
 // for they may have been changed since the panel was drawn.
-const service = new Set(['handler', 'panel', 'field', 'action', 'row', 'q', 'record', 'version', 'undo']);
+const service = new Set(['handler', 'panel', 'field', 'action', 'row', 'q', 'record', 'version', 'undo', 'at', 'does']);
 
 /** A link of a panel, brought up to date with the page's address. */
 export function current(href, source) {
@@ -14,11 +14,13 @@ export function current(href, source) {
   const sheets = (document.querySelector('[data-sheets]')?.dataset.sheets ?? '').split(' ').filter(name => name && name !== owner);
   const shut = name => opens && sheets.includes(owner) && sheets.some(other => name === `${other}.selected` || name === `${other}.new`);
   const closes = source.closest('[data-closes]')?.dataset.closes;
+  // What is checked is so until it is unchecked, whatever else becomes of the table.
+  const keeps = name => name === `${owner}.checked` && !source.closest('[data-unchecks]');
   for (const [name, value] of now) {
-    if (!owns(name) && !service.has(name) && !shut(name) && !(name === 'open' && value === closes)) query.append(name, value);
+    if ((!owns(name) || keeps(name)) && !service.has(name) && !shut(name) && !(name === 'open' && value === closes)) query.append(name, value);
   }
   for (const [name, value] of link.searchParams) {
-    if (owns(name) || service.has(name)) query.append(name, value);
+    if ((owns(name) && !keeps(name)) || service.has(name)) query.append(name, value);
   }
   const text = query.toString();
   return link.pathname + (text ? `?${text}` : '');

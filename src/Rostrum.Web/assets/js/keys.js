@@ -8,7 +8,9 @@ function isTyping(target) {
 
 // j and k: the next and the previous record, in the sheet if it is open, else the focus in the list.
 function step(by) {
-  const rows = [...document.querySelectorAll('[data-list] tbody tr[data-key]')];
+  const neighbour = document.querySelector(`.neighbours a[rel="${by > 0 ? 'next' : 'prev'}"]`);
+  if (neighbour) return neighbour.hasAttribute('href') && neighbour.getAttribute('href') !== '' && neighbour.click();
+  const rows = [...document.querySelectorAll('[data-list] :is(tr, li)[data-key]')];
   if (rows.length === 0) return;
   const sheet = document.querySelector('[data-sheet]');
   const at = rows.findIndex(row => sheet ? row.dataset.key === sheet.dataset.key : row.contains(document.activeElement));

@@ -3,17 +3,20 @@ import htmx from 'htmx.org/dist/htmx.esm.js';
 import { current } from './address.js';
 
 document.addEventListener('click', event => {
-  const row = event.target.closest('[data-list] tbody tr');
+  const row = event.target.closest('[data-list] :is(tr, li)[data-key]');
   const link = row?.querySelector('a[data-open]');
-  if (!link || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey || event.target.closest('a:not([data-open]), button, input')) return;
+  if (event.target.closest('.tick')) return;
+  if (!link || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey || event.target.closest('a:not([data-open]), button, input, summary, .row-actions, .nested')) return;
   if (String(getSelection()).length > 0 && !event.target.closest('a[data-open]')) return;
+  if (link.dataset.open === 'page' && event.target.closest('a')) return;
   event.preventDefault();
   open(link);
 });
 
 // A record opens in the sheet; or it is selected, and whatever looks at the selected record follows.
 export function open(link) {
-  const row = link.closest('tr');
+  if (link.dataset.open === 'page') return location.assign(link.href);
+  const row = link.closest('[data-key]');
   const selects = row.closest('[data-list]').dataset.choice === 'select';
   const href = current(link.getAttribute('href'), row);
   htmx.ajax('GET', href, selects ? { target: '#messages', source: row, swap: 'none' } : { target: '#sheet', source: row, swap: 'outerHTML' })
@@ -28,7 +31,7 @@ export function markOpenRow() {
   const sheet = document.querySelector('[data-sheet]');
   for (const list of document.querySelectorAll('[data-list]')) {
     const key = list.dataset.choice === 'select' ? state.get(`${list.dataset.panel}.selected`) : sheet?.dataset.panel === list.dataset.panel ? sheet.dataset.key : undefined;
-    for (const row of list.querySelectorAll('tbody tr')) {
+    for (const row of list.querySelectorAll(':is(tr, li)[data-key]')) {
       row.classList.toggle('open', key != null && row.dataset.key === key);
       row.querySelector('a[data-open]')?.toggleAttribute('aria-current', key != null && row.dataset.key === key);
     }

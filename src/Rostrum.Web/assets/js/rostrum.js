@@ -1,5 +1,8 @@
 // Each module is one behaviour, attached to elements by a data- attribute.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import './actions.js';
+import './checking.js';
+import './columns.js';
 import './failures.js';
 import './formula.js';
 import './in-view.js';
@@ -13,6 +16,7 @@ import './address.js';
 import './canvas.js';
 import './composer.js';
 import './inputs.js';
+import './pictures.js';
 import './sheet.js';
 import './reveal.js';
 import './theme.js';

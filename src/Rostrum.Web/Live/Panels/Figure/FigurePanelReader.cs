@@ -1,15 +1,35 @@
+using System.Collections.Immutable;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 
 namespace Rostrum.Web.Live.Panels.Figure;
 
 /// <summary>A figure as people read it, what it is of, or why there is none.</summary>
-internal sealed record FigureView(string? Shown, string Of, string? Because);
+internal sealed record FigureView(string? Shown, string Of, string? Because)
+{
+    /// <summary>How it stands against the time before.</summary>
+    public FigureChange? Change { get; init; }
+
+    /// <summary>What makes it stand out.</summary>
+    public RecordTone? Tone { get; init; }
+}
+
+/// <summary>A figure against the time before.</summary>
+/// <param name="Before">The figure then, as people read it.</param>
+/// <param name="By">By how much it is more or less, in percent; null where there was none.</param>
+/// <param name="Direction">More is 1, less is -1.</param>
+/// <param name="Then">The days of that time.</param>
+internal sealed record FigureChange(string Before, string? By, int Direction, string Then);
 
 internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
 {
+    /// <summary>One number, and how it is written; or why there is none.</summary>
+    private readonly record struct Known(decimal? Number, string Shown, string? Because);
+
     protected override async Task<object?> ReadAsync(PageRun run, FigurePanel panel, CancellationToken cancellation)
     {
         if (run.App.Datasets.Find(panel.Dataset) is not { } dataset)
@@ -17,49 +37,91 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             return new FigureView(null, "", "These records are no longer there.");
         }
 
-        var (filter, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
-        return filter is null ? new FigureView(null, dataset.LabelInSentence, because)
-            : panel.Measure == "count" ? await CountAsync(run, panel, dataset, filter, cancellation)
-            : panel.Field is { } field && dataset.Find(field) is { } of ? await TotalAsync(run, panel, dataset, of, filter, cancellation)
-            : new FigureView(null, dataset.LabelInSentence, "The field is no longer there.");
+        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        var field = panel.Measure == "count" ? null : panel.Field is { } name ? dataset.Find(name) : null;
+        var of = field is null ? dataset.LabelInSentence : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { "sum" => "in all", "average" => "on average", "least" => "at least", _ => "at most" }}";
+        if (narrowed is null || (field is null && panel.Measure != "count"))
+        {
+            return new FigureView(null, of, because ?? "The field is no longer there.");
+        }
+
+        var period = panel.Period.Length == 0 ? null : FigurePeriod.Of(panel.Period, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
+        var when = panel.When is { } date ? dataset.Find(date) : null;
+        if (period is not null && when is null)
+        {
+            return new FigureView(null, of, "The field that says when is no longer there.");
+        }
+
+        Task<Known> In(DateOnly from, DateOnly until) => ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
+        var before = period is not null && panel.Compares ? In(period.BeforeFrom, period.BeforeUntil) : null;
+        var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
+        run.Scope.Set(new PageValue(panel.Name, "value"), now.Number);
+        return now.Because is not null ? new FigureView(null, of, now.Because) : new FigureView(now.Shown, panel.Measure == "count" && now.Number == 1 ? dataset.RecordLabel : of, null)
+        {
+            Change = before is null ? null : Change(run, period!, now, await before),
+            Tone = ToneOf(run, panel, now.Number),
+        };
     }
 
-    private static async Task<FigureView> CountAsync(PageRun run, FigurePanel panel, Dataset dataset, Filter filter, CancellationToken cancellation)
+    // From the first moment of one day to the last of another, in the workspace's time zone.
+    private static Filter.And Between(PageRun run, Field when, DateOnly from, DateOnly until)
+    {
+        object Start(DateOnly day) => when.Type switch
+        {
+            FieldType.Date => day,
+            FieldType.LocalDateTime => day.ToDateTime(TimeOnly.MinValue),
+            _ => new DateTimeOffset(day.ToDateTime(TimeOnly.MinValue), run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))).ToUniversalTime(),
+        };
+        return new Filter.And([new Filter.Compare(when.Name, Comparison.AtLeast, Start(from)), new Filter.Compare(when.Name, Comparison.Less, Start(until.AddDays(1)))]);
+    }
+
+    private static FigureChange? Change(PageRun run, FigurePeriod period, Known now, Known before)
+    {
+        if (before.Because is not null || now.Number is not { } number)
+        {
+            return null;
+        }
+
+        var was = before.Number ?? 0;
+        var format = run.Format;
+        var from = format.Display(new FieldType.Date(), period.BeforeFrom);
+        var until = format.Display(new FieldType.Date(), period.BeforeUntil);
+        return new FigureChange(before.Shown, was == 0 ? null : decimal.Round(Math.Abs((number - was) / was) * 100).ToString("#,##0", format.Culture) + " %", Math.Sign(number - was), from == until ? from : $"{from} – {until}");
+    }
+
+    private static RecordTone? ToneOf(PageRun run, FigurePanel panel, decimal? number) => panel.Tones.FirstOrDefault(tone =>
+        run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() }) is { Tree: { } tree } && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true);
+
+    private static Task<Known> ReadAsync(PageRun run, FigurePanel panel, Dataset dataset, Field? field, Filter filter, CancellationToken cancellation) =>
+        field is null ? CountAsync(run, dataset, filter, cancellation) : TotalAsync(run, panel, dataset, field, filter, cancellation);
+
+    private static async Task<Known> CountAsync(PageRun run, Dataset dataset, Filter filter, CancellationToken cancellation)
     {
         var request = new ReadRequest(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 1), Names = run.Names, Now = run.Context.Now };
-        switch (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation))
+        return await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) switch
         {
-            case ReadResult.Rows { Count: { } count }:
-                run.Scope.Set(new PageValue(panel.Name, "value"), (decimal)count.Number);
-                var words = count.Kind switch { CountKind.About => "about ", CountKind.MoreThan => "more than ", _ => "" };
-                return new FigureView(words + count.Number.ToString("#,##0", run.Format.Culture), count.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence, null);
-            case ReadResult.Denied denied:
-                return new FigureView(null, dataset.LabelInSentence, denied.Reason);
-            case ReadResult.Failed failed:
-                return new FigureView(null, dataset.LabelInSentence, failed.Failure.Message);
-            case ReadResult.Invalid invalid:
-                return new FigureView(null, dataset.LabelInSentence, run.ForPeople(invalid.Problem));
-            default:
-                return new FigureView(null, dataset.LabelInSentence, "They cannot be counted.");
-        }
+            ReadResult.Rows { Count: { } count } => new Known(count.Number, (count.Kind switch { CountKind.About => "about ", CountKind.MoreThan => "more than ", _ => "" }) + count.Number.ToString("#,##0", run.Format.Culture), null),
+            ReadResult.Denied denied => new Known(null, "", denied.Reason),
+            ReadResult.Failed failed => new Known(null, "", failed.Failure.Message),
+            ReadResult.Invalid invalid => new Known(null, "", run.ForPeople(invalid.Problem)),
+            _ => new Known(null, "", "They cannot be counted."),
+        };
     }
 
-    private static async Task<FigureView> TotalAsync(PageRun run, FigurePanel panel, Dataset dataset, Field field, Filter filter, CancellationToken cancellation)
+    private static async Task<Known> TotalAsync(PageRun run, FigurePanel panel, Dataset dataset, Field field, Filter filter, CancellationToken cancellation)
     {
-        var (total, words) = panel.Measure switch { "sum" => (Total.Sum, "in all"), "average" => (Total.Average, "on average"), "least" => (Total.Least, "at least"), _ => (Total.Most, "at most") };
-        var of = $"{field.Label.ToLowerInvariant()} {words}";
-        switch (await run.Gate.TotalAsync(run.App.Datasets, new TotalRequest(dataset.Id, field.Name, total, filter) { Names = run.Names }, run.Grants, cancellation))
+        var total = panel.Measure switch { "sum" => Total.Sum, "average" => Total.Average, "least" => Total.Least, _ => Total.Most };
+        switch (await run.Gate.TotalAsync(run.App.Datasets, new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation))
         {
-            case TotalResult.Value value:
-                run.Scope.Set(new PageValue(panel.Name, "value"), value.Number);
-                var shown = total is Total.Average && value.Number is { } mean ? decimal.Round(mean, 2) : value.Number;
-                return new FigureView(shown is null ? "–" : field.Format is null ? run.Format.Display(new FieldType.Number(), shown) : run.Format.Display(field, shown), of, null);
+            case TotalResult.Values { Numbers: [var number] }:
+                var shown = total is Total.Average && number is { } mean ? decimal.Round(mean, 2) : number;
+                return new Known(number, shown is null ? "–" : field.Format is null ? run.Format.Display(new FieldType.Number(), shown) : run.Format.Display(field, shown), null);
             case TotalResult.Denied denied:
-                return new FigureView(null, of, denied.Reason);
+                return new Known(null, "", denied.Reason);
             case TotalResult.Failed failed:
-                return new FigureView(null, of, failed.Failure.Message);
+                return new Known(null, "", failed.Failure.Message);
             case TotalResult.Invalid invalid:
-                return new FigureView(null, of, run.ForPeople(invalid.Problem));
+                return new Known(null, "", run.ForPeople(invalid.Problem));
             default:
                 throw new InvalidOperationException("unknown result");
         }

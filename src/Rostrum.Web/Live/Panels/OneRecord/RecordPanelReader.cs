@@ -1,15 +1,38 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
+using Rostrum.Web.Live.Actions;
 
 namespace Rostrum.Web.Live.Panels.OneRecord;
 
 /// <summary>One record's fields, or why there are none.</summary>
-internal sealed record RecordView(string? Title, Dataset? Dataset, string? Key, Record? Record, ImmutableArray<(string Label, Field Field, string Display, bool Related)> Fields, string? Because);
+internal sealed record RecordView : ICanBeAway
+{
+    public string? Title { get; init; }
+
+    public string? Key { get; init; }
+
+    public Record? Record { get; init; }
+
+    public ImmutableArray<(string Label, Field Field, string Display, bool Related)> Fields { get; init; } = [];
+
+    /// <summary>The field with the picture at its head, where the record has one.</summary>
+    public FieldName? Picture { get; init; }
+
+    public string Subtitle { get; init; } = "";
+
+    public ImmutableArray<ActionOffer> Offers { get; init; } = [];
+
+    /// <summary>Why there is no record.</summary>
+    public string? Because { get; init; }
+
+    public bool IsAway { get; init; }
+}
 
 internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord")
 {
@@ -24,14 +47,28 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
         var value = panel.Record is null ? null : run.Evaluate(panel, new FormulaPlace(panel.Record)) as FormulaRecord;
         if (value?.Identity is not RecordKey key)
         {
-            return Nothing($"Choose a {dataset.RecordLabel} to see it here.");
+            return Nothing($"Choose a {dataset.RecordLabel} to see it here.") with { IsAway = panel.Vanishes };
         }
+
+        var offers = new ActionOffers(run, panel, ActionPlace.Record);
+        var formulas = new RecordFormulas(run, panel, "head");
+        var subtitle = formulas.Setting(panel.Subtitle);
+        ImmutableArray<FieldName> fields = panel.Picture is { } picture && dataset.Find(picture) is not null ? [.. panel.Fields.Append(picture).Distinct()] : panel.Fields;
 
         run.Scope.Set(new PageValue(panel.Name, "record"), value);
         ImmutableArray<FieldName> titles = [.. panel.Fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
-        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = panel.Fields, Titles = titles, Now = run.Context.Now }, run.Grants, cancellation) switch
+        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles, Computed = [.. offers.Columns, .. formulas.Columns], Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation) switch
         {
-            ReadResult.Rows { Records: [var record] } => new RecordView(record.Title, dataset, record.Key?.ToText(dataset), record, [.. Fields(run, dataset, panel, record)], null),
+            ReadResult.Rows { Records: [var record] } => new RecordView
+            {
+                Title = record.Title,
+                Key = record.Key?.ToText(dataset),
+                Record = record,
+                Fields = [.. Fields(run, dataset, panel, record)],
+                Picture = panel.Picture is { } shown && record.Has(shown) && record[shown] is not null ? shown : null,
+                Subtitle = subtitle.Shown(record),
+                Offers = [.. offers.Of(record, record.Key?.ToText(dataset))],
+            },
             ReadResult.Rows => Nothing($"This {dataset.RecordLabel} was deleted, or it is not open to you."),
             ReadResult.Denied denied => Nothing(denied.Reason),
             ReadResult.Failed failed => Nothing(failed.Failure.Message),
@@ -47,5 +84,5 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
         let title = dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null
         select (dataset.LabelOf(name), field, title ?? run.Format.Display(field, record[name]), title is not null);
 
-    private static RecordView Nothing(string because) => new(null, null, null, null, [], because);
+    private static RecordView Nothing(string because) => new() { Because = because };
 }

@@ -1,10 +1,14 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Live.Actions;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
@@ -18,13 +22,17 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         var dataset = panel.Shown(run.App.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
-        var columns = ColumnsOf(run, panel, dataset, grant);
+        var personal = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
+        var all = ColumnsOf(run, panel, dataset, grant, personal);
+        var columns = all.Where(column => !personal.Hidden.Contains(column.Field.Name.Value)).ToImmutableArray() is { IsEmpty: false } some ? some : all;
+        var offers = new ActionOffers(run, panel, ActionPlace.Record);
+        var tones = new TableTones(run, panel);
         var (filter, ignored) = Conditions.Read(dataset, state, run.Format.Zone);
         var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [.. columns.Where(column => !column.IsOwn).Select(column => column.Field.Name)],
-            Computed = [.. columns.Where(column => column.IsOwn).Select(column => new ComputedColumn(column.Field.Name, column.Field.Formula!))],
+            Computed = [.. columns.Where(column => column.IsOwn).Select(column => column.Computed), .. offers.Columns, .. tones.Columns],
             Titles = [.. columns.Select(column => column.Relation).OfType<Relation>().Select(relation => relation.Name)],
             Filter = narrowed is null ? new Filter.Nothing() : Filter.Both(narrowed, filter),
             Search = state.Search,
@@ -34,7 +42,9 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var result = because is not null ? new ReadResult.Rows([], null, false, false, null, null) : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var reading = because is not null ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null)) : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var totals = because is null ? await TotalsAsync(run, panel, request, columns, cancellation) : ImmutableDictionary<FieldName, string>.Empty;
+        var result = await reading;
         var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
         return new TableView
         {
@@ -44,8 +54,17 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Grant = grant,
             State = state,
             Columns = columns,
+            AllColumns = all,
+            Personal = personal,
+            Offers = offers,
+            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
+            CheckedOffers = panel.Checkable ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
+            Tones = tones,
+            Totals = totals,
+            CanBeChanged = dataset.ReadOnlyBecause is null && !dataset.Key.IsEmpty,
             Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, state, cancellation),
             Ignored = ignored,
+            Request = request,
             Result = result,
             Waiting = because,
             Marked = marked,
@@ -59,11 +78,30 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
     public static async Task<Record?> OneAsync(RecordGate gate, RunningApp app, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, ImmutableArray<FieldName> titles, Grants grants, CancellationToken cancellation) =>
         await gate.ReadAsync(app.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles }, grants, cancellation) is ReadResult.Rows { Records: [var record] } ? record : null;
 
-    private static ImmutableArray<TableColumn> ColumnsOf(PageRun run, TablePanel panel, Dataset dataset, Grant grant) =>
+    // What stands under the columns: over all records that fit, of which the page shows some.
+    private static async Task<ImmutableDictionary<FieldName, string>> TotalsAsync(PageRun run, TablePanel panel, ReadRequest request, ImmutableArray<TableColumn> columns, CancellationToken cancellation)
+    {
+        var wanted = columns.Where(column => column.Relation is null && column.Field.Type.IsNumeric && panel.Totals.ContainsKey(column.Field.Name.Value)).ToArray();
+        if (wanted.Length == 0)
+        {
+            return ImmutableDictionary<FieldName, string>.Empty;
+        }
+
+        var totals = wanted.Select(column => new FieldTotal(column.Field.Name, panel.Totals[column.Field.Name.Value] switch { "sum" => Total.Sum, "average" => Total.Average, "least" => Total.Least, _ => Total.Most }));
+        var asked = new TotalRequest(panel.Dataset, [.. totals], request.Filter, request.Search) { Computed = [.. wanted.Where(column => column.IsOwn).Select(column => column.Computed)], Names = run.Names, Now = run.Context.Now };
+        return await run.Gate.TotalAsync(run.App.Datasets, asked, run.Grants, cancellation) is TotalResult.Values values
+            ? wanted.Zip(values.Numbers).Where(pair => pair.Second is not null).ToImmutableDictionary(pair => pair.First.Field.Name, pair => run.Format.Display(pair.First.Field, Rounded(panel, pair.First.Field, pair.Second!.Value)))
+            : ImmutableDictionary<FieldName, string>.Empty;
+    }
+
+    // A mean has more digits than its parts.
+    private static decimal Rounded(TablePanel panel, Field field, decimal value) => panel.Totals[field.Name.Value] == "average" ? decimal.Round(value, 2) : value;
+
+    private static ImmutableArray<TableColumn> ColumnsOf(PageRun run, TablePanel panel, Dataset dataset, Grant grant, PersonalTable personal) =>
     [
         .. panel.Columns.Select(name => panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
             : dataset.Find(name) is { } field && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
-            .Select(column => panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width } : column),
+            .Select(column => personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? column with { Width = own.ToString(CultureInfo.InvariantCulture) } : panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width } : column),
     ];
 
     // A column of this table alone; none where its formula cannot be computed for the person.
@@ -77,7 +115,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         return state.Sort is { } wish && Possible(wish) ? [wish] : [.. panel.Sort.Where(Possible)];
     }
 
-    private static PageWindow WindowOf(ListState state, int size) =>
+    /// <summary>The stretch of a list that its state names.</summary>
+    public static PageWindow WindowOf(ListState state, int size) =>
         PageCursor.Parse(state.After) is { } after ? new PageWindow.After(after, size)
         : PageCursor.Parse(state.Before) is { } before ? new PageWindow.Before(before, size)
         : new PageWindow.FromStart((long)(state.Page - 1) * size, size);

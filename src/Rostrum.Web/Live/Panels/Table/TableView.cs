@@ -1,9 +1,13 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Live.Actions;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
@@ -21,6 +25,9 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
     public string Display(Record record, RecordFormat format) =>
         (Relation is null ? null : record.TitleOf(Relation.Name)) ?? format.Display(Field, record[Field.Name]);
 
+    /// <summary>The column as a request asks for it, where only this table has it.</summary>
+    public ComputedColumn Computed => new(Field.Name, Field.Formula!);
+
     public bool HasMarkup => Relation is null && ValueMarkup.IsFor(Field);
 }
 
@@ -28,7 +35,7 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
 internal sealed record SentencePart(string Field, string Label, string Says);
 
 /// <summary>Everything that the table's partial shows.</summary>
-internal sealed record TableView
+internal sealed record TableView : ICanBeAway, IShowsRecords
 {
     public required PageRun Run { get; init; }
 
@@ -46,9 +53,52 @@ internal sealed record TableView
 
     public required ImmutableArray<TableColumn> Columns { get; init; }
 
+    /// <summary>The columns that there are, those among them that the person has hidden.</summary>
+    public required ImmutableArray<TableColumn> AllColumns { get; init; }
+
+    /// <summary>What the person has otherwise than the builder.</summary>
+    public required PersonalTable Personal { get; init; }
+
+    /// <summary>What can be done with each record.</summary>
+    public required ActionOffers Offers { get; init; }
+
+    public required ImmutableArray<ActionOffer> ListOffers { get; init; }
+
+    public required ImmutableArray<ActionOffer> CheckedOffers { get; init; }
+
+    public required TableTones Tones { get; init; }
+
+    /// <summary>What stands under columns, as people read it.</summary>
+    public required ImmutableDictionary<FieldName, string> Totals { get; init; }
+
+    /// <summary>Its records can be changed and deleted at all.</summary>
+    public required bool CanBeChanged { get; init; }
+
+    public bool MayChangeChecked => CanBeChanged && Grant.Allows(Verbs.Update);
+
+    public bool MayDeleteChecked => CanBeChanged && Grant.Allows(Verbs.Delete);
+
+    /// <summary>Rows are checked for something.</summary>
+    public bool Checks => Panel.Checkable && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
+
+    /// <summary>Other panels look at what is checked.</summary>
+    public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
+
+    public int ColumnCount => Columns.Length + (Checks ? 1 : 0) + (Offers.IsEmpty ? 0 : 1);
+
+    public string RowsClass => (Personal.Rows.Length > 0 ? Personal.Rows : Panel.Rows) is { Length: > 0 } rows ? $"rows-{rows}" : "";
+
+    /// <summary>The page that opens for a record, up to its key; null where none does.</summary>
+    public string? RecordPage => Run.RecordPage(Panel);
+
+    public bool IsAway => Panel.Vanishes && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
+
     public required ImmutableArray<SentencePart> Sentence { get; init; }
 
     public required ImmutableArray<string> Ignored { get; init; }
+
+    /// <summary>What was asked for.</summary>
+    public required ReadRequest Request { get; init; }
 
     public required ReadResult Result { get; init; }
 
@@ -90,12 +140,26 @@ internal sealed record TableView
         }
     }
 
-    public string? EarlierAddress => Rows is not { HasEarlier: true } rows || State.Page == 1 ? null
-        : State.Page == 2 || rows.First is null ? Address(State.Closed() with { Page = State.Page - 1, After = null, Before = null })
-        : Address(State.Closed() with { Page = State.Page - 1, After = null, Before = rows.First.ToText() });
+    public string? EarlierAddress => Rows?.Earlier(State) is { } earlier ? Address(earlier) : null;
 
-    public string? LaterAddress => Rows is not { HasLater: true } rows ? null
-        : Address(State.Closed() with { Page = State.Page + 1, Before = null, After = rows.Last?.ToText() });
+    public string? LaterAddress => LaterState is { } later ? Address(later) : null;
+
+    /// <summary>There is something to say below the rows.</summary>
+    public bool IsPaged => State.Page > 1 || EarlierAddress is not null || (LaterState is not null && !Panel.Scrolls) || Dataset.ReadOnlyBecause is not null;
+
+    /// <summary>The list a page further; null where it ends here.</summary>
+    public ListState? LaterState => Rows?.Later(State);
+
+    public string DownloadAddress => Page(State.Closed().FromStart() with { Checked = [] }).At(Path, ("handler", "Download"), ("panel", Panel.Name));
+
+    /// <summary>What is narrowed or ordered can be kept by a name.</summary>
+    public bool CanBeKept => IsNarrowed || State.Sort is not null;
+
+    /// <summary>Something is otherwise than built.</summary>
+    public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Rows.Length > 0;
+
+    /// <summary>The list as it was kept.</summary>
+    public string KeptAddress(SavedFilter filter) => Address(ListState.Read(QueryHelpers.ParseQuery(filter.Query)) with { Checked = State.Checked });
 
     public SortBy? SortOf(TableColumn column) => (State.Sort ?? (Panel.Sort is [var usual, ..] ? usual : null)) is { } sort && sort.Field == column.Field.Name ? sort : null;
 

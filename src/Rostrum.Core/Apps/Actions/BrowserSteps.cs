@@ -1,0 +1,73 @@
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Formulas;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Actions;
+
+/// <summary>Puts a text on the person's clipboard.</summary>
+public sealed record CopyText : Step, IStepKind
+{
+    /// <summary>The text, or a formula for it.</summary>
+    public string Text { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Copy to the clipboard", () => new CopyText(),
+        [Of<CopyText>("text", "What", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Text, (step, text) => step with { Text = text })]);
+}
+
+/// <summary>Begins an e-mail in the person's own mail program.</summary>
+public sealed record WriteEmail : Step, IStepKind
+{
+    /// <summary>Recipients, with commas between them; each of these can be a formula.</summary>
+    public string To { get; init; } = "";
+
+    /// <summary>Who gets a copy.</summary>
+    public string Copies { get; init; } = "";
+
+    /// <summary>Who gets a copy that the others do not see.</summary>
+    public string BlindCopies { get; init; } = "";
+
+    /// <summary>What it is about.</summary>
+    public string Subject { get; init; } = "";
+
+    /// <summary>What it says: a text with values in it.</summary>
+    public string Body { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Write an e-mail", () => new WriteEmail(),
+        [
+            Of<WriteEmail>("to", "To", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.To, (step, text) => step with { To = text }),
+            Of<WriteEmail>("copies", "Copies to", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Copies, (step, text) => step with { Copies = text }),
+            Of<WriteEmail>("blindCopies", "Blind copies to", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.BlindCopies, (step, text) => step with { BlindCopies = text }),
+            Of<WriteEmail>("subject", "Subject", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Subject, (step, text) => step with { Subject = text }),
+            Of<WriteEmail>("body", "Text", SettingPart.Content, new SettingKind.Prose(), step => step.Body, (step, text) => step with { Body = text }) with { Help = "A value stands between ${ and }." },
+        ]);
+}
+
+/// <summary>Opens an address outside the app.</summary>
+public sealed record OpenAddress : Step, IStepKind
+{
+    /// <summary>The address, or a formula for it.</summary>
+    public string Address { get; init; } = "";
+
+    /// <summary>It opens beside the page, and not in its place.</summary>
+    public bool Beside { get; init; } = true;
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Open an address", () => new OpenAddress(),
+        [
+            Of<OpenAddress>("address", "Address", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Address, (step, text) => step with { Address = text }),
+            Of<OpenAddress>("beside", "In a tab of its own", SettingPart.Content, new SettingKind.Toggle(), step => Word(step.Beside), (step, text) => step with { Beside = text == "yes" }),
+        ]);
+}
+
+/// <summary>Downloads what a table shows, all its pages.</summary>
+public sealed record DownloadTable : Step, IStepKind
+{
+    /// <summary>The table's name.</summary>
+    public string Table { get; init; } = "";
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } = new("Download a table", () => new DownloadTable(),
+        [Of<DownloadTable>("table", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Table), step => step.Table, (step, text) => step with { Table = text })]);
+}

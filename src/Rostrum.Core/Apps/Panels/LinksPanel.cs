@@ -1,0 +1,22 @@
+using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Settings;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps.Panels;
+
+/// <summary>Ways to other pages and addresses.</summary>
+public sealed record LinksPanel : Panel, IPanelKind
+{
+    /// <summary>The links: what leads to one page or address alone is a link, all else a button.</summary>
+    public ImmutableArray<NamedAction> Links { get; init; } = [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => Links.Select(action => (ActionPlace.List, action));
+
+    /// <inheritdoc/>
+    public static new PanelKind Kind { get; } = new("Links", "Ways to other pages and addresses", "link-45deg", (name, _) => new LinksPanel { Name = name, Width = 3 },
+        [Of<LinksPanel>("links", "Links", SettingPart.Content, new SettingKind.NamedActions(OverRecord: false), panel => SettingKind.NamedActions.Write(panel.Links), (panel, text) => panel with { Links = SettingKind.NamedActions.Read(text)!.Value })]);
+}

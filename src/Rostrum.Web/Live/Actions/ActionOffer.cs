@@ -1,0 +1,78 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Web.Live.Panels;
+
+namespace Rostrum.Web.Live.Actions;
+
+/// <summary>An action as it is offered.</summary>
+/// <param name="Action">The action.</param>
+/// <param name="Panel">The panel in which it stands.</param>
+/// <param name="Address">Where it is sent to.</param>
+/// <param name="Because">Why it cannot be chosen; null where it can.</param>
+internal sealed record ActionOffer(NamedAction Action, string Panel, string Address, string? Because)
+{
+    /// <summary>Where it leads, if that is all that it does.</summary>
+    public (string Address, bool Beside)? LeadsTo { get; init; }
+
+    /// <summary>The form by which a button is sent.</summary>
+    public string Form => $"panel-{Panel}-actions";
+}
+
+/// <summary>A panel's actions of one place: which there are, and which can be chosen.</summary>
+internal sealed class ActionOffers
+{
+    private const string Otherwise = "It cannot be done at this moment.";
+
+    private readonly PageRun _run;
+    private readonly Panel _panel;
+    private readonly string _address;
+    private readonly RecordFormulas _formulas;
+    private readonly ImmutableArray<(NamedAction Action, RecordValue Visible, RecordValue Enabled, RecordValue Because)> _actions;
+
+    public ActionOffers(PageRun run, Panel panel, ActionPlace place)
+    {
+        (_run, _panel, _formulas) = (run, panel, new RecordFormulas(run, panel, "action"));
+        _address = run.State.At(run.Path, ("handler", "Run"), ("panel", panel.Name), ("at", place.ToString()));
+        _actions =
+        [
+            .. from known in panel.Actions
+               where known.Place == place
+               let action = known.Action
+               select place switch
+               {
+                   ActionPlace.Record => (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.Because)),
+                   ActionPlace.Checked => (action, Now(true), Now(true), Now(null)),
+                   _ => (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.Because))),
+               },
+        ];
+    }
+
+    public bool IsEmpty => _actions.IsEmpty;
+
+    /// <summary>What is to be asked of each record, so that it can be said what can be done with it.</summary>
+    public ImmutableArray<ComputedColumn> Columns => _formulas.Columns;
+
+    /// <summary>The actions that stand by themselves, or beside many records: of those each is asked when it is its turn.</summary>
+    public IEnumerable<ActionOffer> All => Of(null, null);
+
+    /// <summary>The actions that stand beside a record.</summary>
+    public IEnumerable<ActionOffer> Of(Record? record, string? key) =>
+        from known in _actions
+        where known.Visible.Holds(record)
+        select new ActionOffer(known.Action, _panel.Name, $"{_address}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
+            known.Enabled.Holds(record) ? null : known.Because.Shown(record) is { Length: > 0 } because ? because : Otherwise)
+        { LeadsTo = key is null ? LeadsTo(known.Action) : null };
+
+    // What does nothing but lead to a page or an address is a link.
+    private (string Address, bool Beside)? LeadsTo(NamedAction action) => action is { Asks: null, Does: { Steps: [var only], OnFailure.IsEmpty: true } } ? only switch
+    {
+        OpenPage open when _run.App.Definition.Find(open.Page) is not null => ($"{_run.Root}/{ActionRun.PageAddress(open, formula => _run.Evaluate(_panel, new FormulaPlace(formula)))}", false),
+        OpenAddress open when _run.Text(_panel, open.Address) is { } address && WebAddress.IsSafe(address) => (address, open.Beside),
+        _ => null,
+    } : null;
+
+    private RecordValue Now(object? value) => new(_run, value, null, null);
+}

@@ -1,0 +1,68 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Actions;
+using Rostrum.Web.Live.Panels.Table;
+
+namespace Rostrum.Web.Live.Panels.Cards;
+
+internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
+{
+    protected override async Task<object?> ReadAsync(PageRun run, CardsPanel panel, CancellationToken cancellation) => await ReadCardsAsync(run, panel, cancellation);
+
+    private static async Task<CardsView> ReadCardsAsync(PageRun run, CardsPanel panel, CancellationToken cancellation)
+    {
+        var dataset = panel.Shown(run.App.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var grant = run.Grants.For(dataset.Id);
+        var state = run.State.List(panel.Name);
+        var formulas = new RecordFormulas(run, panel, "card");
+        var (title, subtitle) = (formulas.Setting(panel.CardTitle), formulas.Setting(panel.Subtitle));
+        var offers = new ActionOffers(run, panel, ActionPlace.Record);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        ImmutableArray<FieldName> fields = [.. panel.Fields.Where(name => dataset.Find(name) is not null)];
+        var request = new ReadRequest(dataset.Id)
+        {
+            Fields = [.. fields.Union(panel.Picture is { } picture ? [picture] : []).Union(NestedReading.TargetsOf(run, dataset, panel.Nested))],
+            Titles = [.. fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)],
+            Computed = [.. formulas.Columns, .. offers.Columns],
+            Filter = narrowed ?? new Filter.Nothing(),
+            Search = state.Search,
+            Sort = [.. panel.Sort.Where(sort => dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field))],
+            Window = TableReader.WindowOf(state, panel.PageSize),
+            Counted = true,
+            Names = run.Names,
+            Now = run.Context.Now,
+        };
+        var result = because is not null ? new ReadResult.Rows([], null, false, false, null, null) : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var records = (result as ReadResult.Rows)?.Records ?? [];
+        var nested = await new NestedReading(run).ReadAsync(dataset, records, panel.Nested, cancellation);
+        return new CardsView
+        {
+            Run = run,
+            Panel = panel,
+            Dataset = dataset,
+            Grant = grant,
+            State = state,
+            Result = result,
+            Waiting = because,
+            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
+            Cards =
+            [
+                .. records.Select((record, at) =>
+                {
+                    var key = record.Key?.ToText(dataset);
+                    return new CardView(
+                        key,
+                        panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
+                        subtitle.Shown(record),
+                        panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}" : null,
+                        [.. NestedReading.FieldsOf(run, dataset, fields, record)],
+                        [.. offers.Of(record, key)],
+                        nested[at]);
+                }),
+            ],
+        };
+    }
+}

@@ -1,0 +1,145 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Sheet;
+
+namespace Rostrum.Web.Live.Panels.Table.Bulk;
+
+/// <summary>Changes or deletes the checked records of a table: first it is shown what would come of it, then it is done.</summary>
+internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
+{
+    private readonly Dataset _dataset = table.Shown(run.App.Datasets.Find(table.Dataset)!);
+    private readonly ImmutableArray<RecordKey> _keys = run.CheckedOf(table, run.App.Datasets.Find(table.Dataset)!);
+
+    /// <summary>The form by which values are given, with nothing in it.</summary>
+    public BulkView Begin() => new()
+    {
+        Run = run,
+        Table = table,
+        Dataset = _dataset,
+        Deletes = deletes,
+        Count = _keys.Length,
+        Form = new SheetView.Open
+        {
+            Dataset = _dataset,
+            Grant = Grant,
+            Title = "",
+            IsNew = false,
+            KeyText = null,
+            Path = run.Path,
+            State = run.State,
+            Panel = table.Name,
+            Form = new RecordForm([.. RecordForm.Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk").Fields.Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture).Select(field => field with { Text = "", Usual = "" })]),
+        },
+    };
+
+    /// <summary>The same form with what was typed.</summary>
+    public BulkView Filled(IFormCollection posted)
+    {
+        var view = Begin();
+        return view with
+        {
+            Form = view.Form with { Form = view.Form.Form.Filled(posted) },
+            Set = [.. view.Form.Form.Fields.Select(field => field.Field.Name.Value).Where(name => posted.ContainsKey($"set.{name}"))],
+        };
+    }
+
+    /// <summary>What would come of it, or what is wrong with what was typed.</summary>
+    public async Task<BulkView> PreviewAsync(BulkView view, CancellationToken cancellation)
+    {
+        if (_keys.IsEmpty)
+        {
+            return view with { Problem = $"No {_dataset.LabelInSentence} are checked." };
+        }
+
+        if (!deletes && view.Set.IsEmpty)
+        {
+            return view with { Problem = "Say what is to be changed: tick a field and give it a value." };
+        }
+
+        var (values, problems) = Values(view);
+        if (!problems.IsEmpty)
+        {
+            return view with { Form = view.Form with { Form = view.Form.Form.WithProblems(problems) } };
+        }
+
+        return await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values), ManyChanges.Tried, run.Grants, cancellation) switch
+        {
+            ManyResult.Done done => view with { Preview = await LinesAsync(view, values, done, cancellation) },
+            ManyResult.Denied denied => view with { Problem = denied.Reason },
+            ManyResult.Failed failed => view with { Problem = failed.Failure.Message },
+            _ => throw new InvalidOperationException("unknown result"),
+        };
+    }
+
+    /// <summary>Does it.</summary>
+    /// <param name="view">What is to be done.</param>
+    /// <param name="possible">Also where it cannot be done with some.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <returns>What was saved; or null, with the view that says why not.</returns>
+    public async Task<(ImmutableArray<SavedChange>? Saved, int Left, BulkView View)> DoAsync(BulkView view, bool possible, CancellationToken cancellation)
+    {
+        var (values, problems) = Values(view);
+        if (!problems.IsEmpty || (!deletes && view.Set.IsEmpty) || _keys.IsEmpty)
+        {
+            return (null, 0, await PreviewAsync(view, cancellation));
+        }
+
+        switch (await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values), possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone, run.Grants, cancellation))
+        {
+            case ManyResult.Done { Written: true } done:
+                return ([.. done.Each.Select(one => one.Saved).OfType<SavedChange>()], done.Each.Count(one => one.Saved is null), view);
+            case ManyResult.Done done:
+                return (null, 0, view with { Preview = await LinesAsync(view, values, done, cancellation), Problem = "Something has changed meanwhile; nothing was done. Look once more." });
+            case ManyResult.Denied denied:
+                return (null, 0, view with { Problem = denied.Reason });
+            case ManyResult.Failed failed:
+                return (null, 0, view with { Problem = failed.Failure.Message + " Nothing was done." });
+            default:
+                throw new InvalidOperationException("unknown result");
+        }
+    }
+
+    private Grant Grant => run.Grants.For(_dataset.Id);
+
+    private ImmutableArray<FieldName> Fields => table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
+
+    private ChangeSet Changes(FieldValues values) => new(_dataset.Id, [.. _keys.Select(Change (key) => deletes ? new Change.Delete(key, FieldValues.None) : new Change.Update(key, FieldValues.None, values))]);
+
+    private (FieldValues Values, ImmutableArray<FieldProblem> Problems) Values(BulkView view)
+    {
+        var values = FieldValues.None;
+        var problems = ImmutableArray.CreateBuilder<FieldProblem>();
+        foreach (var field in view.Form.Form.Fields.Where(field => view.Set.Contains(field.Field.Name.Value)))
+        {
+            switch (FieldText.FromInput(field.Field.Type, field.Text, run.Format.Zone))
+            {
+                case Parsed.Value value:
+                    values = values.With(field.Field.Name, value.Is);
+                    break;
+                case Parsed.Problem problem:
+                    problems.Add(new FieldProblem(field.Field.Name, problem.Message));
+                    break;
+            }
+        }
+
+        return (values, problems.ToImmutable());
+    }
+
+    private async Task<ImmutableArray<BulkLine>> LinesAsync(BulkView view, FieldValues values, ManyResult.Done done, CancellationToken cancellation)
+    {
+        ImmutableArray<FieldName> fields = [.. values.Fields];
+        ImmutableArray<FieldName> titles = [.. fields.Select(_dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
+        var read = await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(_dataset, _keys) with { Fields = fields, Titles = titles, Now = run.Context.Now }, run.Grants, cancellation) as ReadResult.Rows;
+        var records = (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
+        string Before(Record record, FieldName name) => (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null) ?? run.Format.Display(_dataset[name], record[name]);
+        string After(FieldName name) => view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title } ? title : run.Format.Display(_dataset[name], values[name]);
+        return
+        [
+            .. _keys.Zip(done.Each, (key, one) => records.GetValueOrDefault(key) is not { } record ? new BulkLine("–", [], $"This {_dataset.RecordLabel} is no longer there.", [])
+                : new BulkLine(record.Title, [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))], one.Because, one.Warnings)),
+        ];
+    }
+}

@@ -1,0 +1,91 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.WebUtilities;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Panels;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>The way by which one came to a page: the pages before it, and the neighbours of its record in the list that one came from.</summary>
+/// <param name="Crumbs">The pages, the first first, each as it was left.</param>
+/// <param name="Previous">The same page for the record before; null where there is none.</param>
+/// <param name="Next">The same page for the record after.</param>
+/// <param name="Place">Which of how many the record is.</param>
+internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> Crumbs, string? Previous, string? Next, string? Place)
+{
+    private const int Longest = 6;
+
+    /// <summary>The way to a page; null where it was come to directly.</summary>
+    /// <param name="run">The page.</param>
+    /// <param name="pages">The pages that the person sees.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public static async Task<RecordWay?> ReadAsync(PageRun run, ImmutableArray<Page> pages, CancellationToken cancellation)
+    {
+        var crumbs = new List<(string Name, string Address)>();
+        PageState? state = run.State;
+        for (var steps = 0; steps < Longest && state is not null; steps++)
+        {
+            state = Before(state, pages);
+            if (state is not null)
+            {
+                crumbs.Insert(0, (state.Page.Name, $"{run.Root}/{state.Page.Address}{state.ToQuery()}"));
+            }
+        }
+
+        if (crumbs.Count == 0)
+        {
+            return null;
+        }
+
+        var (previous, next, place) = await NeighboursAsync(run, Before(run.State, pages)!, cancellation);
+        return new RecordWay([.. crumbs], previous, next, place);
+    }
+
+    // The page that the address says one came from; null where it says none that there is.
+    private static PageState? Before(PageState state, ImmutableArray<Page> pages)
+    {
+        var query = state.From.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? state.From[at..] : "";
+        return state.From.Length > 0 && pages.FirstOrDefault(page => page.Address == state.From[..^query.Length]) is { } page ? PageState.Read(page, QueryHelpers.ParseQuery(query)) : null;
+    }
+
+    private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(PageRun run, PageState from, CancellationToken cancellation)
+    {
+        if (run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
+            || run.State.Parameters.GetValueOrDefault(parameter.Name) is not { } text
+            || run.App.Datasets.Find(of) is not { } dataset || RecordKey.Parse(dataset, text) is not { } key
+            || from.Page.All.OfType<ListPanel>().FirstOrDefault(list => list.Dataset == of && list.RecordPage == run.Page.Address) is not { } list)
+        {
+            return default;
+        }
+
+        async Task<IShowsRecords?> ShownAsync(PageState state)
+        {
+            var there = new PageRun(run.App, from.Page, $"{run.Root}/{from.Page.Address}", state, run.Grants, run.Gate, run.Format);
+            await there.PrepareAsync(cancellation);
+            return (await new PageReading(there).ReadAsync(list, cancellation)).Content as IShowsRecords;
+        }
+
+        if (await ShownAsync(from) is not { Rows: { } rows } shown || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at))
+        {
+            return default;
+        }
+
+        string Address(PageState state, RecordKey other) => run.Path + (run.State with
+        {
+            From = state.Page.Address + state.ToQuery(),
+            Parameters = run.State.Parameters.SetItem(parameter.Name, other.ToText(dataset)),
+        }).ToQuery();
+
+        async Task<string?> BeyondAsync(ListState? beyond, Index which) =>
+            beyond is not null && from.With(list.Name, beyond) is var state && await ShownAsync(state) is { Rows.Records: { IsEmpty: false } others } && others[which].Key is { } other ? Address(state, other) : null;
+
+        string? Here(int index) => rows.Records[index].Key is { } other ? Address(from, other) : null;
+        var place = ((shown.State.Page - 1) * list.PageSize) + at + 1;
+        return (
+            at > 0 ? Here(at - 1) : await BeyondAsync(rows.Earlier(shown.State), ^1),
+            at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(rows.Later(shown.State), 0),
+            rows.Count is { Kind: CountKind.Exact } count ? $"{place.ToString("#,##0", run.Format.Culture)} of {count.Number.ToString("#,##0", run.Format.Culture)}" : null);
+    }
+}
