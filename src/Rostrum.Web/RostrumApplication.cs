@@ -71,6 +71,7 @@ internal static class RostrumApplication
         application.UseAuthentication();
         application.UseAuthorization();
         application.MapHealthChecks("/health").AllowAnonymous();
+        application.MapAppLook();
         application.MapRazorPages();
     }
 }

@@ -10,6 +10,9 @@ public sealed record AppDefinition(string Name, ImmutableArray<Page> Pages)
     /// <summary>The address of the page with which the app opens; its first one where null.</summary>
     public string? Home { get; init; }
 
+    /// <summary>How it looks; as Rostrum itself where null.</summary>
+    public AppLook? Look { get; init; }
+
     /// <summary>A page by its address, or null.</summary>
     public Page? Find(string address) => Pages.FirstOrDefault(page => page.Address == address);
 

@@ -37,7 +37,8 @@ public static class AppProblems
         ArgumentNullException.ThrowIfNull(catalogue);
         var shapes = new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly));
         IEnumerable<AppProblem> home = app.Home is { } address && app.Find(address) is null ? [new AppProblem(null, null, null, "The page with which the app opens is no longer there.") { Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""), CorrectionSays = "Open with the first page" }] : [];
-        return [.. home, .. app.Pages.SelectMany(page => Of(app, page, new PageScope(page, catalogue, shapes, anybody), catalogue))];
+        IEnumerable<AppProblem> look = app.Look is { Problem: { } message } painted ? [new AppProblem(null, null, "accent", message) { Correction = new AppEdit.SetApp("accent", painted.Readable!), CorrectionSays = $"Take {painted.Readable}" }] : [];
+        return [.. home, .. look, .. app.Pages.SelectMany(page => Of(app, page, new PageScope(page, catalogue, shapes, anybody), catalogue))];
     }
 
     private static IEnumerable<AppProblem> Of(AppDefinition app, Page page, PageScope scope, DatasetCatalogue catalogue)

@@ -26,6 +26,15 @@ public static class AppComparison
             yield return new("", $"The app is called “{after.Name}” instead of “{before.Name}”");
         }
 
+        foreach (var setting in AppLook.Settings)
+        {
+            var (was, now) = (setting.Get(before.Look ?? new AppLook()), setting.Get(after.Look ?? new AppLook()));
+            if (was != now)
+            {
+                yield return new("", AppWords.SettingChange("The app", setting, was, now));
+            }
+        }
+
         if (before.Home != after.Home)
         {
             yield return new("", $"The app opens with {after.Find(after.Home ?? "")?.Name ?? "its first page"}");

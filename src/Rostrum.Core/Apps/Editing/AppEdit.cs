@@ -289,7 +289,7 @@ public abstract record AppEdit
         public override IEnumerable<string> Touches => [$"//{Key}"];
 
         /// <inheritdoc/>
-        public override string Says(AppDefinition before) => Key == Name ? $"The app is now called “{Value}”" : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
+        public override string Says(AppDefinition before) => AppLook.Find(Key) is { } look ? AppWords.SettingChange("The app", look, look.Get(before?.Look ?? new AppLook()), Value) : Key == Name ? $"The app is now called “{Value}”" : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
 
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => Key switch
@@ -297,6 +297,9 @@ public abstract record AppEdit
             Name when !string.IsNullOrWhiteSpace(Value) => new EditResult.Done(app with { Name = Value.Trim() }, this with { Value = app.Name }),
             Name => new EditResult.Refused("An app needs a name."),
             Home when Value.Length == 0 || PageSettings.IsAddress(Value) => new EditResult.Done(app with { Home = Setting.Blank(Value) }, this with { Value = app.Home ?? "" }),
+            _ when AppLook.Find(Key) is { } setting => setting.Set(app.Look ?? new AppLook(), Value) is AppLook look
+                ? new EditResult.Done(app with { Look = look == new AppLook() ? null : look }, this with { Value = setting.Get(app.Look ?? new AppLook()) })
+                : new EditResult.Refused($"{setting.Label}: “{(Value.Length > 40 ? Value[..40] + "…" : Value)}” does not fit here."),
             _ => NoPage(Value),
         };
     }

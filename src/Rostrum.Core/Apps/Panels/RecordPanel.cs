@@ -2,8 +2,8 @@ using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
-using Rostrum.Core.Formulas;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels;

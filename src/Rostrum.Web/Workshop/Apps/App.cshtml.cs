@@ -16,8 +16,8 @@ namespace Rostrum.Web.Workshop.Apps;
 /// <summary>An app's pages, who may do what in it, and its versions.</summary>
 internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person) : PageModel
 {
-    /// <summary>What one role may do with one dataset, and whether it sees the dataset's page.</summary>
-    public sealed record AccessRow(Dataset Dataset, string? PageAddress, string Label, bool SeesPage, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
+    /// <summary>What one role may do with one dataset.</summary>
+    public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
     {
         public Verbs Verbs => Policy?.Verbs ?? Verbs.None;
 
@@ -67,6 +67,42 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEdit
         return Redirect($"/workshop/apps/{address}?role={role}&saved=1");
     }
 
+    /// <summary>What is wrong with what was said of the look.</summary>
+    public string? LookProblem { get; private set; }
+
+    /// <summary>Says how the app looks: in its draft, as everything else.</summary>
+    public async Task<IActionResult> OnPostLookAsync(string address, IFormFile? logo, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, null, cancellation))
+        {
+            return NotFound();
+        }
+
+        var before = App.Draft.Look ?? new AppLook();
+        var picture = Request.Form.ContainsKey("noLogo") ? "" : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation) : before.Logo ?? "";
+        AppEdit[] edits =
+        [
+            .. from setting in AppLook.Settings
+               let text = setting.Key == "logo" ? picture : Request.Form[setting.Key].ToString().Trim()
+               where text != setting.Get(before)
+               select new AppEdit.SetApp(setting.Key, text),
+        ];
+        if (edits.Length > 0 && await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], "How the app looks"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation) is DraftOutcome.Refused refused)
+        {
+            LookProblem = refused.Reason;
+            return Page();
+        }
+
+        return Redirect($"/workshop/apps/{address}#look");
+    }
+
+    private static async Task<string> PictureAsync(IFormFile file, CancellationToken cancellation)
+    {
+        using var bytes = new MemoryStream();
+        await file.CopyToAsync(bytes, cancellation);
+        return $"data:{file.ContentType};base64,{Convert.ToBase64String(bytes.ToArray())}";
+    }
+
     private async Task<bool> LoadAsync(string address, string? role, CancellationToken cancellation)
     {
         if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } stored)
@@ -81,16 +117,12 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEdit
         var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
         var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, cancellation);
-        var paged = stored.Draft.Pages.SelectMany(page => page.All.OfType<ListPanel>().Select(panel => (page, panel.Dataset))).ToArray();
+        var shown = stored.Draft.Datasets.ToHashSet();
         Access =
         [
-            .. from entry in paged
-               let dataset = datasets.Find(entry.Dataset)
-               where dataset is not null
-               select new AccessRow(dataset, entry.page.Address, entry.page.Name, entry.page.Audience.Contains(Shown.Name), policies.GetValueOrDefault(dataset.Id.Value), datasets, workspace.Anybody),
             .. from dataset in frozen.Datasets
-               where paged.All(entry => entry.Dataset != dataset.Id)
-               select new AccessRow(dataset, null, dataset.Label, false, policies.GetValueOrDefault(dataset.Id.Value), datasets, workspace.Anybody),
+               orderby !shown.Contains(dataset.Id), dataset.Label
+               select new AccessRow(dataset, !shown.Contains(dataset.Id), policies.GetValueOrDefault(dataset.Id.Value), datasets, workspace.Anybody),
         ];
         DiffersFromLive = await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == stored.Id && version.Number == stored.LiveVersion, cancellation) is not { } live || AppText.Of(live.Frozen) != AppText.Of(frozen);
         return true;

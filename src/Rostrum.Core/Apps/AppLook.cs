@@ -1,0 +1,81 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Settings;
+using static Rostrum.Core.Apps.Settings.Setting;
+
+namespace Rostrum.Core.Apps;
+
+/// <summary>How an app looks, where that differs from Rostrum's own look.</summary>
+public sealed record AppLook
+{
+    /// <summary>The largest logo, in characters of its text.</summary>
+    public const int LargestLogo = 200_000;
+
+    private static readonly Colour White = new(0xff, 0xff, 0xff);
+    private static readonly Colour Black = new(0x10, 0x14, 0x17);
+
+    /// <summary>The colour of what can be done, and of what is chosen, by day: <c>#1b5e50</c>. What it is in the dark follows from it.</summary>
+    public string? Accent { get; init; }
+
+    /// <summary>The picture before the app's name: a <c>data:</c> address of a PNG, JPEG, WebP or SVG.</summary>
+    public string? Logo { get; init; }
+
+    /// <summary>How high the masthead is: blank or <c>large</c>.</summary>
+    public string Header { get; init; } = "";
+
+    /// <summary>How corners are: blank, <c>square</c> or <c>round</c>.</summary>
+    public string Corners { get; init; } = "";
+
+    /// <summary>How high rows are: blank, <c>close</c> or <c>comfortable</c>.</summary>
+    public string Rows { get; init; } = "";
+
+    /// <summary>Light, dark, or as the system where blank. What a person chooses goes before it.</summary>
+    public string Theme { get; init; } = "";
+
+    /// <summary>What can be said of it.</summary>
+    public static ImmutableArray<Setting> Settings { get; } =
+    [
+        Of<AppLook>("accent", "Colour", SettingPart.Appearance, new SettingKind.Line(), look => look.Accent, (look, text) => text.Length == 0 ? look with { Accent = null } : Colour.Parse(text) is { } colour ? look with { Accent = colour.ToString() } : null) with { Help = "Of what can be done and what is chosen, such as #1b5e50." },
+        Of<AppLook>("logo", "Logo", SettingPart.Appearance, new SettingKind.Line(), look => look.Logo, (look, text) => text.Length == 0 ? look with { Logo = null } : IsLogo(text) ? look with { Logo = text } : null),
+        Of<AppLook>("header", "Masthead", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("large", "large")]), look => look.Header, (look, text) => look with { Header = text }),
+        Of<AppLook>("corners", "Corners", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("square", "square"), ("round", "round")]), look => look.Corners, (look, text) => look with { Corners = text }),
+        Of<AppLook>("rows", "Rows", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("close", "close together"), ("comfortable", "comfortable")]), look => look.Rows, (look, text) => look with { Rows = text }),
+        Of<AppLook>("theme", "Light and dark", SettingPart.Appearance, new SettingKind.OneOf([("", "as the system"), ("light", "light"), ("dark", "dark")]), look => look.Theme, (look, text) => look with { Theme = text }),
+    ];
+
+    /// <summary>A setting by its key, or null.</summary>
+    public static Setting? Find(string key) => Settings.FirstOrDefault(setting => setting.Key == key);
+
+    /// <summary>What is wrong with its colour: too little contrast to be read; null where it is well.</summary>
+    public string? Problem => Colour.Parse(Accent) is { } accent && accent.ContrastTo(Colour.LightPaper) is var contrast && contrast < Colour.LeastContrast
+        ? $"The colour {accent} has a contrast of {contrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} to the paper; {Colour.LeastContrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} is the least that can be read. {accent.Towards(Black, Colour.LightPaper)} is the nearest that can."
+        : null;
+
+    /// <summary>The nearest colour that can be read.</summary>
+    public string? Readable => Colour.Parse(Accent)?.Towards(Black, Colour.LightPaper).ToString();
+
+    /// <summary>The colours by day and in the dark: of the accent, of its wash, and of what is written on it.</summary>
+    public ((Colour Accent, Colour Wash, Colour On) Light, (Colour Accent, Colour Wash, Colour On) Dark)? Colours
+    {
+        get
+        {
+            if (Colour.Parse(Accent) is not { } given)
+            {
+                return null;
+            }
+
+            var light = given.Towards(Black, Colour.LightPaper);
+            var dark = given.Towards(White, Colour.DarkSheet.Mixed(given, 0.2));
+            return ((light, White.Mixed(light, 0.1), OnIt(light)), (dark, Colour.DarkSheet.Mixed(dark, 0.15), OnIt(dark)));
+        }
+    }
+
+    /// <summary>Whether a text is a picture that can be shown without anything in it running.</summary>
+    public static bool IsLogo(string text)
+    {
+        ArgumentNullException.ThrowIfNull(text);
+        string[] kinds = ["data:image/png;base64,", "data:image/jpeg;base64,", "data:image/webp;base64,", "data:image/svg+xml;base64,"];
+        return text.Length <= LargestLogo && kinds.FirstOrDefault(kind => text.StartsWith(kind, StringComparison.Ordinal)) is { } known && Convert.TryFromBase64String(text[known.Length..], new byte[text.Length], out var bytes) && bytes > 0;
+    }
+
+    private static Colour OnIt(Colour ground) => ground.ContrastTo(White) >= ground.ContrastTo(Black) ? White : Black;
+}

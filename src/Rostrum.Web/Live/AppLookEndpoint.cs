@@ -1,0 +1,43 @@
+using System.Text;
+using Rostrum.Core.Apps;
+
+namespace Rostrum.Web.Live;
+
+/// <summary>An app's own look as a style sheet: a few of the measures and colours by which everything is drawn.</summary>
+internal static class AppLookEndpoint
+{
+    public static void MapAppLook(this IEndpointRouteBuilder routes) =>
+        routes.MapGet("/look/{app}/{version}.css", async (string app, string version, PublishedApps apps, HttpContext context, CancellationToken cancellation) =>
+        {
+            var running = version == "draft" ? await apps.DraftAsync(app, cancellation) : await apps.LiveAsync(app, cancellation);
+            if (running?.Definition.Look is not { } look)
+            {
+                return Results.NotFound();
+            }
+
+            // A version's address never shows another look.
+            context.Response.Headers.CacheControl = version == "draft" ? "no-store" : "private, max-age=31536000, immutable";
+            return Results.Text(StyleOf(look), "text/css", Encoding.UTF8);
+        }).RequireAuthorization();
+
+    /// <summary>The address of an app's style sheet; null where it has no look of its own.</summary>
+    public static string? LookAddress(this RunningApp app) => app.Definition.Look is null ? null : $"/look/{app.Address}/{(app.Version is { } version ? version.ToString(System.Globalization.CultureInfo.InvariantCulture) : "draft")}.css";
+
+    internal static string StyleOf(AppLook look)
+    {
+        var style = new StringBuilder(":root{");
+        style.Append(look.Header == "large" ? "--masthead:64px;" : "");
+        style.Append(look.Corners switch { "square" => "--corner:0;", "round" => "--corner:8px;", _ => "" });
+        style.Append(look.Rows switch { "close" => "--row:28px;", "comfortable" => "--row:42px;", _ => "" });
+        style.Append('}');
+        if (look.Colours is { } colours)
+        {
+            string Of((Colour Accent, Colour Wash, Colour On) of) => $"--pine:{of.Accent};--pine-wash:{of.Wash};--on-pine:{of.On};";
+            style.Append(":root,:root[data-theme=\"light\"]{").Append(Of(colours.Light)).Append('}');
+            style.Append("@media(prefers-color-scheme:dark){:root:not([data-theme=\"light\"]){").Append(Of(colours.Dark)).Append("}}");
+            style.Append(":root[data-theme=\"dark\"]{").Append(Of(colours.Dark)).Append('}');
+        }
+
+        return style.ToString();
+    }
+}
