@@ -147,6 +147,51 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
             ? await EditAsync(Set(key, new StepCommand(key, action, failure, step, does, with ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()).Applied(setting, Selected, Request.Form)), revision, cancellation)
             : NotFound();
 
+    /// <summary>The panels that suit a dataset, drawn small with its records.</summary>
+    public ImmutableArray<(PanelProposal Proposal, Live.Panels.PanelView View)> Proposals { get; private set; } = [];
+
+    /// <summary>The panels that suit a dataset.</summary>
+    public async Task<IActionResult> OnGetProposalsAsync(string address, string shown, Guid? dataset, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, shown, cancellation))
+        {
+            return NotFound();
+        }
+
+        if (dataset is not { } id || Catalogue.Find(new DatasetId(id)) is not { } of)
+        {
+            return Content("");
+        }
+
+        var proposals = PanelProposals.For(Current, of, Catalogue);
+        var drawn = proposals.Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = $"proposal_{at + 1}" }))).ToArray();
+        var page = Current with { Panels = [.. Current.Panels, .. drawn.Select(one => one.Panel)] };
+        var run = new PageRun(new RunningApp(App.Address, App.Draft, Catalogue, null), page, $"/canvas/{App.Address}/{Current.Address}", PageState.Read(page, QueryHelpers.ParseQuery(Request.Query["state"].ToString())), await person.GrantsAsync(cancellation), gate, format);
+        await run.PrepareAsync(cancellation);
+        var reading = new Live.Panels.PageReading(run);
+        Proposals = [.. await Task.WhenAll(drawn.Select(async one => (one.Proposal, await reading.ReadAsync(one.Panel, cancellation))))];
+        return Partial("/Workshop/Composer/_Proposals.cshtml", this);
+    }
+
+    public async Task<IActionResult> OnPostAddProposedAsync(string address, string shown, string proposal, Guid dataset, string? parent, string? before, int revision, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, shown, cancellation) || Catalogue.Find(new DatasetId(dataset)) is not { } of || PanelProposals.For(Current, of, Catalogue).FirstOrDefault(known => known.Key == proposal) is not { } chosen)
+        {
+            return NotFound();
+        }
+
+        var (into, index) = PlaceFor(chosen.Panel, parent, before);
+        return await EditAsync(new AppEdit.AddPanel(Current.Address, into, index, chosen.Panel), revision, cancellation, chosen.Panel.Name);
+    }
+
+    // A few records are enough to see what it is.
+    private static Panel Small(Panel panel) => panel switch
+    {
+        TablePanel table => table with { PageSize = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, Filterable = false, AddsRecords = false },
+        CardsPanel cards => cards with { PageSize = 3, Searchable = false, AddsRecords = false },
+        _ => panel,
+    };
+
     /// <summary>Something about the lists of what belongs to each record.</summary>
     public async Task<IActionResult> OnPostNestedAsync(string address, string shown, string key, string? path, string does, int revision, CancellationToken cancellation) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
