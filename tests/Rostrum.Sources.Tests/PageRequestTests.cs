@@ -31,6 +31,30 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
     }
 
     [Fact]
+    public async Task Several_totals_are_one_question_and_a_computed_field_can_be_among_them()
+    {
+        var request = new TotalRequest(Defects.Id, [new(new("estimated_cost"), Total.Sum), new(new("twice"), Total.Most), new(new("late"), Total.Sum)], new Filter.Holds("severity = \"minor\""), "pump")
+        {
+            Computed = [new ComputedColumn(new("twice"), "estimated_cost * 2"), new ComputedColumn(new("late"), "IF(due < TODAY(), TODAY() - due, 0)")],
+            Now = new DateTimeOffset(2026, 11, 23, 12, 0, 0, TimeSpan.Zero),
+        };
+        var answer = Assert.IsType<TotalResult.Values>(await fleet.Gate.TotalAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
+        var expected = (await TextAsync("SELECT sum(estimated_cost) || ';' || max(estimated_cost * 2) || ';' || sum(greatest(0, date '2026-11-23' - coalesce(due, date '2026-11-23'))) FROM defects d JOIN vessels v ON v.hull_number = d.vessel WHERE severity = 'minor' AND (title ILIKE '%pump%' OR description ILIKE '%pump%')")).Split(';');
+        Assert.Equal(expected.Select(text => decimal.Parse(text, CultureInfo.InvariantCulture)), answer.Numbers.Select(number => number!.Value));
+    }
+
+    [Fact]
+    public async Task Of_each_value_no_more_than_so_many_records_come_the_first_in_the_order()
+    {
+        var request = new ReadRequest(Defects.Id) { Fields = [new("vessel"), new("title"), new("reported_at")], Titles = [new("vessel")], Filter = new Filter.Holds("state <> \"closed\""), Sort = [new SortBy(new("reported_at"), Descending: true)], Each = new EachOf(new("vessel"), 3), Window = new PageWindow.FromStart(0, 500) };
+        var rows = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, request);
+        var expected = await TextAsync("SELECT string_agg(id::text, ';' ORDER BY reported_at DESC, id DESC) FROM (SELECT id, reported_at, row_number() OVER (PARTITION BY vessel ORDER BY reported_at DESC, id DESC) n FROM defects WHERE state <> 'closed') d WHERE n <= 3");
+        Assert.Equal(expected, string.Join(';', rows.Records.Select(record => record.Key!.ToText(Defects))));
+        Assert.All(rows.Records.GroupBy(record => record[new FieldName("vessel")]), group => Assert.True(group.Count() <= 3));
+        Assert.All(rows.Records, record => Assert.False(string.IsNullOrEmpty(record.TitleOf(new FieldName("vessel")))));
+    }
+
+    [Fact]
     public async Task A_total_over_what_may_not_be_read_is_refused_and_over_other_records_leaves_them_out()
     {
         var hidden = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Readable = new FieldSet.But([new("estimated_cost")]) }]);

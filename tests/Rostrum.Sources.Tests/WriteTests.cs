@@ -51,6 +51,40 @@ public sealed class WriteTests : IAsyncLifetime
     private Task<string> DumpAsync() => _database.ScalarAsync<string>("SELECT (SELECT jsonb_agg(d ORDER BY id) FROM defects d)::text || (SELECT jsonb_agg(v ORDER BY hull) FROM vessels v)::text");
 
     [Fact]
+    public async Task Many_changes_are_tried_made_as_far_as_possible_or_not_at_all()
+    {
+        var first = (await FirstAsync(Defects)).Key!;
+        var missing = RecordKey.Parse(Defects, "999")!;
+        var second = RecordKey.Parse(Defects, "2")!;
+        ChangeSet closing = new(Defects.Id, [.. new[] { first, missing, second }.Select(key => new Change.Update(key, FieldValues.None, Values(("due", new DateOnly(2026, 5, 1)), ("state", "closed"))))]);
+        async Task<ManyResult.Done> DoAsync(ChangeSet set, ManyChanges how, Grants? grants = null) => Assert.IsType<ManyResult.Done>(await _gate.SaveEachAsync(_catalogue, set, how, grants ?? All, CancellationToken.None));
+        var before = await DumpAsync();
+
+        var tried = await DoAsync(closing, ManyChanges.Tried);
+        Assert.False(tried.Written);
+        Assert.Equal([null, "This defect is no longer there.", null], tried.Each.Select(one => one.Because));
+        Assert.Equal("Pump leaks", tried.Each[0].Saved!.Title);
+        Assert.False((await DoAsync(closing, ManyChanges.AllOrNone)).Written);
+        Assert.Equal(before, await DumpAsync());
+
+        // What the database refuses ends that change alone; so does what a person may not do.
+        ChangeSet titled = new(Defects.Id, [new Change.Update(first, FieldValues.None, Values(("due", new DateOnly(1920, 1, 1)))), new Change.Update(second, FieldValues.None, Values(("title", "Door stuck")))]);
+        var possible = await DoAsync(titled, ManyChanges.ThosePossible);
+        Assert.True(possible.Written);
+        Assert.StartsWith("Due: The database has a rule against this", possible.Each[0].Because, StringComparison.Ordinal);
+        Assert.Equal("Pump leaks;Door stuck", await _database.ScalarAsync<string>("SELECT string_agg(title, ';' ORDER BY id) FROM defects"));
+        var narrow = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View | Verbs.Update) with { WriteCondition = new Filter.Holds("vessel.hull = \"BF-2\"") }]);
+        var limited = await DoAsync(new ChangeSet(Defects.Id, [.. new[] { first, second }.Select(key => new Change.Update(key, FieldValues.None, Values(("done", true))))]), ManyChanges.ThosePossible, narrow);
+        Assert.Equal(["This defect is not among those that you may change.", null], limited.Each.Select(one => one.Because));
+
+        // Taken back, the last first.
+        ChangeSet back = new(Defects.Id, [.. limited.Each.Concat(possible.Each).Select(one => one.Saved?.Inverse).OfType<Change>()]);
+        Assert.IsType<SaveResult.Saved>(await _gate.UndoAsync(_catalogue, back, All, CancellationToken.None));
+        Assert.Equal(before, await DumpAsync());
+        Assert.IsType<ManyResult.Denied>(await _gate.SaveEachAsync(_catalogue, titled, ManyChanges.Tried, Grants.Of(new HashSet<string>(), []), CancellationToken.None));
+    }
+
+    [Fact]
     public async Task A_change_is_written_and_what_takes_it_back_restores_every_value()
     {
         await _database.RunAsync("DELETE FROM notes; ALTER TABLE notes DROP CONSTRAINT notes_defect_fkey");

@@ -64,7 +64,7 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     {
         var pia = await application.AsAsync("pia");
         Assert.Equal(["Timetable"], (await pia.PageAsync("/")).QuerySelectorAll(".app-name").Select(link => link.TextContent));
-        Assert.Equal(["Sailings", "Timetable changes"], (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
+        Assert.Equal(["Sailings", "Changes", "My port"], (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
     }
 
     [Theory]

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Core.Apps;
 
@@ -15,6 +16,67 @@ public static class AppDrafting
     /// <param name="audience">The roles that see its pages.</param>
     public static AppDefinition Draft(string name, IEnumerable<Dataset> datasets, ImmutableArray<string> audience) =>
         new(name, [.. datasets.Select(dataset => PageFor(dataset, audience))]);
+
+    /// <summary>The drafted app with a page of its own for each record: what is known of it, a form that changes it, and what belongs to it.</summary>
+    /// <param name="name">What people call it.</param>
+    /// <param name="datasets">Those that are chosen. What happens stands before that to which it happens.</param>
+    /// <param name="audience">The roles that see its pages.</param>
+    /// <param name="catalogue">All datasets.</param>
+    public static AppDefinition DraftWithRecords(string name, IReadOnlyCollection<Dataset> datasets, ImmutableArray<string> audience, DatasetCatalogue catalogue)
+    {
+        ArgumentNullException.ThrowIfNull(datasets);
+        var ordered = datasets.OrderByDescending(dataset => dataset.Relations.Length).ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden)).ToArray();
+        var addresses = new Dictionary<DatasetId, string>();
+        foreach (var dataset in ordered.Where(dataset => !dataset.Key.IsEmpty))
+        {
+            addresses[dataset.Id] = Wording.FieldName(dataset.RecordLabel, ordered.Select(other => other.Name).Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
+        }
+
+        Page ListOf(Dataset dataset)
+        {
+            var page = PageFor(dataset, audience);
+            return addresses.TryGetValue(dataset.Id, out var address) ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = ListPanel.ToPage, ChoicePage = address }] } : page;
+        }
+
+        return new(name, [.. ordered.Select(ListOf), .. ordered.Where(dataset => addresses.ContainsKey(dataset.Id)).Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue))]);
+    }
+
+    // What is known of one record, what can be changed of it, and what belongs to it as long as there is any.
+    private static Page RecordPageFor(Dataset dataset, Dictionary<DatasetId, string> addresses, ImmutableArray<string> audience, DatasetCatalogue catalogue)
+    {
+        var parameter = addresses[dataset.Id];
+        var record = $"{PageScope.Parameters}.{parameter}";
+        var shown = Visible(dataset);
+        var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false }).ToImmutableArray();
+        var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
+        var page = new Page { Address = parameter, Name = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..], Unlisted = true, Audience = audience, Parameters = [new PageParameter(parameter, new FieldType.Text(), dataset.Id)], Panels = [] };
+        string Named(string wish) => Editing.PanelNaming.Fresh(page, wish);
+        void Add(Panel panel) => page = page with { Panels = page.Panels.Add(panel) };
+        var canChange = dataset.ReadOnlyBecause is null && !written.IsEmpty;
+        Add(new RecordPanel { Name = Named("details"), Dataset = dataset.Id, Record = record, Picture = picture, Fields = [.. shown.Where(name => name != picture && dataset.Title.All(part => part.Field != name || !part.Relations.IsEmpty))], Width = canChange ? 7 : 12 });
+        if (canChange)
+        {
+            Add(new FormPanel { Name = Named("change"), Heading = "Change", Dataset = dataset.Id, Record = record, Fields = written, Width = 5 });
+        }
+
+        foreach (var (relation, from) in NestedLists.Offered(catalogue, dataset))
+        {
+            var table = Table(Named(relation.InverseName.Value), from);
+            Add(table with
+            {
+                Heading = relation.InverseLabel,
+                Within = $"{record}.{Formulas.Formatter.Name(relation.InverseName.Value)}",
+                Columns = [.. table.Columns.Where(column => column != relation.Field).Take(5)],
+                Vanishes = true,
+                PageSize = 10,
+                Filterable = false,
+                OnChoice = addresses.ContainsKey(from.Id) ? ListPanel.ToPage : ListPanel.InSheet,
+                ChoicePage = addresses.GetValueOrDefault(from.Id, ""),
+            });
+        }
+
+        return page;
+    }
 
     /// <summary>A page with a dataset's records as a table.</summary>
     public static Page PageFor(Dataset dataset, ImmutableArray<string> audience) => new()

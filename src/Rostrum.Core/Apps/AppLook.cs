@@ -63,9 +63,9 @@ public sealed record AppLook
                 return null;
             }
 
-            var light = given.Towards(Black, Colour.LightPaper);
-            var dark = given.Towards(White, Colour.DarkSheet.Mixed(given, 0.2));
-            return ((light, White.Mixed(light, 0.1), OnIt(light)), (dark, Colour.DarkSheet.Mixed(dark, 0.15), OnIt(dark)));
+            var (light, lightWash) = Readably(given, Black, Colour.LightPaper, White);
+            var (dark, darkWash) = Readably(given, White, Colour.DarkSheet, Colour.DarkSheet);
+            return ((light, lightWash, OnIt(light)), (dark, darkWash, OnIt(dark)));
         }
     }
 
@@ -75,6 +75,20 @@ public sealed record AppLook
         ArgumentNullException.ThrowIfNull(text);
         string[] kinds = ["data:image/png;base64,", "data:image/jpeg;base64,", "data:image/webp;base64,", "data:image/svg+xml;base64,"];
         return text.Length <= LargestLogo && kinds.FirstOrDefault(kind => text.StartsWith(kind, StringComparison.Ordinal)) is { } known && Convert.TryFromBase64String(text[known.Length..], new byte[text.Length], out var bytes) && bytes > 0;
+    }
+
+    // The nearest colour that can be read on the ground, and on a wash of itself over the sheet.
+    private static (Colour Colour, Colour Wash) Readably(Colour given, Colour towards, Colour ground, Colour sheet)
+    {
+        const double Share = 0.12;
+        var colour = given.Towards(towards, ground);
+        while (colour != towards && colour.ContrastTo(sheet.Mixed(colour, Share)) < Colour.LeastContrast)
+        {
+            var further = colour.Mixed(towards, 0.03);
+            colour = further == colour ? towards : further;
+        }
+
+        return (colour, sheet.Mixed(colour, Share));
     }
 
     private static Colour OnIt(Colour ground) => ground.ContrastTo(White) >= ground.ContrastTo(Black) ? White : Black;

@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 

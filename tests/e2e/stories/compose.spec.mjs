@@ -247,23 +247,23 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
 
 test('two builders: the second sees what the first did, and is asked where both touched the same', async ({ page, browser }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/timetable/pages/routes?panel=routes');
+  await page.goto('/workshop/apps/timetable/pages/ports?panel=ports');
   const context = await browser.newContext();
   const other = await context.newPage();
   await signIn(other, 'oskar');
-  await other.goto('/workshop/apps/timetable/pages/routes?panel=routes');
-  await expect(other.locator('#dock-name')).toContainText('routes');
+  await other.goto('/workshop/apps/timetable/pages/ports?panel=ports');
+  await expect(other.locator('#dock-name')).toContainText('ports');
 
   // The second builder has not looked since.
   await other.route(/handler=Since/, route => route.fulfill({ status: 204 }));
-  await set(page, 'Rows a page', '20');
-  await other.locator('#dock').getByLabel('Rows a page').fill('30');
+  await set(page, 'Records a page', '20');
+  await other.locator('#dock').getByLabel('Records a page').fill('30');
   await other.keyboard.press('Tab');
-  await expect(message(other)).toContainText('Bea Holm was quicker: routes: rows a page “50” → “20”');
+  await expect(message(other)).toContainText('Bea Holm was quicker: ports: records a page “50” → “20”');
   await other.getByRole('button', { name: 'Mine all the same' }).click();
-  await expect(other.locator('#dock').getByLabel('Rows a page')).toHaveValue('30');
-  await expect(message(page)).toContainText('Oskar Lind: routes: rows a page', { timeout: 10_000 });
-  await expect(page.locator('#dock').getByLabel('Rows a page')).toHaveValue('30');
+  await expect(other.locator('#dock').getByLabel('Records a page')).toHaveValue('30');
+  await expect(message(page)).toContainText('Oskar Lind: ports: records a page', { timeout: 10_000 });
+  await expect(page.locator('#dock').getByLabel('Records a page')).toHaveValue('30');
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(message(page)).toContainText('Oskar Lind has changed the same thing since');
   await context.close();

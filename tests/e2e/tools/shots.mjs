@@ -76,7 +76,7 @@ await shot('publish', 'bea', async page => {
     await page.keyboard.press('Tab');
     await answer;
   };
-  await change('Rows a page', '20');
+  await change('Records a page', '20');
   await page.getByRole('treeitem', { name: 'greeting' }).click();
   await change('Text', 'Good day, **${user.name}**.');
   await page.goto('/workshop/apps/maintenance/versions');

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
@@ -11,16 +12,27 @@ namespace Rostrum.Web.Workshop.Apps;
 internal sealed class AppWriting(RostrumStore store, TimeProvider time)
 {
     /// <summary>Drafts an app, open to builders alone. Builders may do everything with its datasets, and see those to which they refer.</summary>
+    /// <param name="name">What people call it.</param>
+    /// <param name="datasets">What it is about.</param>
+    /// <param name="catalogue">All datasets.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <param name="withRecords">Each record has a page of its own, and does not open in a sheet.</param>
+    /// <param name="audience">Other roles that see its pages. They may view its records from then on, if they could not before.</param>
     /// <returns>The app's address.</returns>
-    public async Task<string> DraftAsync(string name, IReadOnlyCollection<Dataset> datasets, DatasetCatalogue catalogue, CancellationToken cancellation)
+    public async Task<string> DraftAsync(string name, IReadOnlyCollection<Dataset> datasets, DatasetCatalogue catalogue, CancellationToken cancellation, bool withRecords = false, IReadOnlyCollection<string>? audience = null)
     {
         var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
         var address = Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
-        var definition = AppDrafting.Draft(name, datasets, [Role.Builder]);
+        ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
+        var definition = withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
         store.Apps.Add(new StoredApp { Id = Guid.NewGuid(), Address = address, Draft = definition, Revision = 1 });
         foreach (var dataset in FrozenApp.Of(definition, catalogue).Datasets)
         {
             await AllowAsync(Role.Builder, dataset.Id, definition.Datasets.Contains(dataset.Id) ? Verbs.All : Verbs.View, cancellation);
+            foreach (var role in roles.Skip(1))
+            {
+                await AllowAsync(role, dataset.Id, Verbs.View, cancellation);
+            }
         }
 
         await store.SaveChangesAsync(cancellation);

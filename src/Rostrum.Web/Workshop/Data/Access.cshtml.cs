@@ -15,8 +15,6 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
 {
     public static readonly (Verbs Verb, string Word)[] EachVerb = [(Verbs.View, "View"), (Verbs.Create, "Add"), (Verbs.Update, "Change"), (Verbs.Delete, "Delete")];
 
-    public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
-
     public ImmutableArray<StoredPolicy> Policies { get; private set; } = [];
 
     public ImmutableArray<(Guid Id, string Name)> People { get; private set; } = [];
@@ -175,7 +173,6 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
         }
 
         var workspace = await WorkspaceAsync(cancellation);
-        Roles = workspace.Roles;
         People = [.. workspace.People.Select(pair => (pair.Key, pair.Value.Name)).OrderBy(pair => pair.Name, StringComparer.CurrentCulture)];
         Policies = [.. await Store.Policies.AsNoTracking().Where(policy => policy.DatasetId == Dataset.Id.Value).ToListAsync(cancellation)];
         Changing = role is null ? null : Roles.FirstOrDefault(entry => entry.Name == role);

@@ -54,7 +54,7 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
         var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
         var refusal = chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
         ViewData["DraftRefusal"] = refusal;
-        return refusal is null ? Redirect($"/workshop/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation)}") : await ShowAsync(cancellation);
+        return refusal is null ? Redirect($"/workshop/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation, WithRecords, [.. Audience.Intersect(Roles.Select(role => role.Name))])}") : await ShowAsync(cancellation);
     }
 
     /// <summary>Keeps the settings of one field.</summary>

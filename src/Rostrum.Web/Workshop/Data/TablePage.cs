@@ -48,6 +48,16 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
     [BindProperty]
     public string AppName { get; set; } = "";
 
+    /// <summary>Each record of a drafted app has a page of its own.</summary>
+    [BindProperty]
+    public bool WithRecords { get; set; }
+
+    /// <summary>The roles that see a drafted app, beside builders.</summary>
+    [BindProperty]
+    public IReadOnlyList<string> Audience { get; set; } = [];
+
+    public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
+
     [BindProperty]
     public IReadOnlyList<Guid> Chosen { get; set; } = [];
 
@@ -93,6 +103,7 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
         Source = source;
         Catalogue = await store.DatasetsAsync(cancellation, id);
         Anybody = (await workspaces.GetAsync(cancellation)).Anybody;
+        Roles = (await WorkspaceAsync(cancellation)).Roles;
         Tables =
         [
             .. source.Structure.Tables.Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset ? new TableEntry(dataset, structure) : null).OfType<TableEntry>(),
