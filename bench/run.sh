@@ -53,6 +53,7 @@ cookie_of() { # cookie_of PERSON
 }
 
 agent=$(cookie_of pia)
+engineer=$(cookie_of egil)
 builder=$(cookie_of bea)
 export BENCH_COOKIE=$builder
 rest=$(memory $ours_pid)
@@ -60,7 +61,7 @@ rest=$(memory $ours_pid)
 list=http://127.0.0.1:$ours/apps/timetable/sailings
 hand=http://127.0.0.1:$theirs/sailings
 # The address that "Further" gives on page 9,999 carries the place where it ended; a typed page number does not.
-further=$(curl -sS -b "$jar" "$list?page=9999" | sed -n 's/.*rel="next" href="\([^"]*\)".*/\1/p' | sed 's/&amp;/\&/g' | head -n 1)
+further=$(curl -sS -b "$jar" "$list?sailings.page=9999" | sed -n 's/.*rel="next" href="\([^"]*\)".*/\1/p' | sed 's/&amp;/\&/g' | head -n 1)
 printf 'weight of the first page: Rostrum %s bytes, by hand %s bytes\n\n' "$(curl -sS -b "$jar" "$list" | wc -c)" "$(curl -sS "$hand" | wc -c)"
 
 measure() { # measure ADDRESS CONNECTIONS
@@ -85,11 +86,23 @@ while IFS='|' read -r name ours_address theirs_address connections person; do
     awk -v name="$name" '{ printf "%-34s %10.1f %8.1f %8.1f   %10.1f %8.1f %8.1f   %.2f%s\n", name, $1, $2, $3, $5, $6, $7, $1 / $5, ($4 + $8 > 0 ? "   (" $4 "+" $8 " failed)" : "") }'
 done <<EOF
 first page|$list|$hand|8
+start page of ten panels|http://127.0.0.1:$ours/apps/maintenance/today|http://127.0.0.1:$theirs/today?me=Egil%20Strand|8|$engineer
 first page, own port alone|$list|$hand?port=BRW|8|$agent
 page 10,000 by "Further"|http://127.0.0.1:$ours$further|$hand?p=10000|2
-page 10,000 by its number|$list?page=10000|$hand?p=10000|2
-sorted by a column without index|$list?sort=-foot_passengers|$hand?sort=-foot_passengers|2
-searched (kittiwake)|$list?q=kittiwake|$hand?q=kittiwake|4
-searched, no match|$list?q=nothinglikethis|$hand?q=nothinglikethis|2
+page 10,000 by its number|$list?sailings.page=10000|$hand?p=10000|2
+sorted by a column without index|$list?sailings.sort=-foot_passengers|$hand?sort=-foot_passengers|2
+searched (kittiwake)|$list?sailings.q=kittiwake|$hand?q=kittiwake|4
+searched, no match|$list?sailings.q=nothinglikethis|$hand?q=nothinglikethis|2
 EOF
+# An edit in the Workshop: the builder's own time, from the request to the last byte, on the page with the most panels.
+composer=http://127.0.0.1:$ours/workshop/apps/maintenance/pages/today
+builder_jar=$LOCAL/run/bench.builder
+cookie_of bea >/dev/null && cp "$jar" "$builder_jar"
+token=$(curl -sS -b "$builder_jar" -c "$builder_jar" "$composer" | sed -n 's/.*RequestVerificationToken&quot;:&quot;\([^&]*\)&quot;.*/\1/p' | head -n 1)
+edit() { # edit PANEL KEY VALUE
+  curl -sS -o /dev/null -w '%{http_code} %{time_total}\n' -b "$builder_jar" -H "RequestVerificationToken: $token" -H 'HX-Request: true' --data-urlencode "set.$2=$3" --data 'revision=0' "$composer?panel=$1&part=appearance&handler=Set&key=$2&regardless=1"
+}
+for ((n = 0; n < 40; n++)); do edit to_do width $((3 + n % 2)) >/dev/null; done
+for ((n = 0; n < 100; n++)); do edit to_do width $((3 + n % 2)); done | awk '$1 == 200 { print $2 * 1000 }' | sort -n |
+  awk '{ times[NR] = $1 } END { printf "\nan edit on a page of ten panels: %d edits, p50 %.1f ms, p95 %.1f ms\n", NR, times[int((NR + 1) / 2)], times[int(NR * 0.95)] }'
 printf '\nstart until it answers: %s ms; memory at rest %s MiB, after this load %s MiB\n' "$start_ms" "$rest" "$(memory $ours_pid)"

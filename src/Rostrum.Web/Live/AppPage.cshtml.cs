@@ -140,7 +140,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         }
 
         var name = new FieldName(field);
-        if (FindPanel(panel) is not { Of: { } of } || App.Datasets.Find(of) is not { } dataset
+        if ((ProposedOf(panel) ?? FindPanel(panel)?.Of) is not { } of || App.Datasets.Find(of) is not { } dataset
             || RecordKey.Parse(dataset, Request.Query["record"].ToString()) is not { } key || dataset.Find(name) is not { IsPicture: true }
             || await TableReader.OneAsync(gate, App, dataset, key, [name], [], Run.Grants, cancellation) is not { } record
             || record[name] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
@@ -152,6 +152,11 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         Response.Headers.CacheControl = "private, max-age=60";
         return File(bytes, type);
     }
+
+    /// <summary>The name of a panel that the Workshop only proposes: it says of which dataset it is.</summary>
+    public static string Proposed(DatasetId dataset, int number) => $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+
+    private DatasetId? ProposedOf(string? panel) => IsCanvas && panel?.Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
 
     /// <summary>A group of pages as it stands in the navigation.</summary>
     public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation =>
@@ -248,8 +253,8 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         var shown = new List<Panel>();
         foreach (var panel in wanted.Select(name => Current.Find(name)!).Where(panel => !Within(panel, wanted)))
         {
-            // Where its container is not there, there is no place for it.
-            if (Current.ParentOf(panel.Name) is not { } parent || await reading.IsThereAsync(parent, cancellation))
+            // Where its container is not there, or shows another of its tabs, there is no place for it.
+            if (Current.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || Run.TabOf(tabs) == panel) && await reading.IsThereAsync(parent, cancellation)))
             {
                 shown.Add(panel);
             }

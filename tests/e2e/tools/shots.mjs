@@ -83,6 +83,27 @@ await shot('publish', 'bea', async page => {
 });
 await shot('list', 'maren', at(list));
 await shot('list-dark', 'maren', at('/apps/timetable/sailings?sailings.is.state=arrived&sailings.q=kittiwake'), { dark: true });
-await shot('record', 'maren', at('/apps/maintenance/vessels?vessels.selected=BF-101'));
-await shot('phone', 'maren', at(list), { width: 390, height: 844 });
+await shot('today', 'egil', at('/apps/maintenance/today'));
+await shot('vessels', 'maren', at('/apps/maintenance/vessels'));
+await shot('record', 'maren', async page => {
+  await page.goto('/apps/maintenance/today');
+  await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').click();
+  await page.getByRole('navigation', { name: 'Neighbours in the list' }).waitFor();
+});
+await shot('bulk', 'maren', async page => {
+  await page.goto(list);
+  for (const row of [2, 3, 4]) await page.getByRole('row').nth(row).getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Change…' }).click();
+  await page.getByRole('dialog').getByLabel(/^State/).selectOption('waiting for parts');
+  await page.getByRole('button', { name: 'See what comes of it' }).click();
+  await page.getByRole('dialog').getByRole('row').first().waitFor();
+});
+await shot('add-panel', 'bea', async page => {
+  await page.goto(`${composing}?panel=vessels`);
+  await shown(page);
+  await page.getByRole('button', { name: 'Add a panel' }).first().click();
+  await page.getByLabel('Which records?').selectOption({ label: 'Defects' });
+  await page.getByText('What suits these records').waitFor();
+});
+await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
 await browser.close();

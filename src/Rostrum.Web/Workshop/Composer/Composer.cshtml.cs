@@ -164,7 +164,7 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
         }
 
         var proposals = PanelProposals.For(Current, of, Catalogue);
-        var drawn = proposals.Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = $"proposal_{at + 1}" }))).ToArray();
+        var drawn = proposals.Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = AppPageModel.Proposed(of.Id, at + 1) }))).ToArray();
         var page = Current with { Panels = [.. Current.Panels, .. drawn.Select(one => one.Panel)] };
         var run = new PageRun(new RunningApp(App.Address, App.Draft, Catalogue, null), page, $"/canvas/{App.Address}/{Current.Address}", PageState.Read(page, QueryHelpers.ParseQuery(Request.Query["state"].ToString())), await person.GrantsAsync(cancellation), gate, format);
         await run.PrepareAsync(cancellation);

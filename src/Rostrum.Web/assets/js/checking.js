@@ -1,5 +1,6 @@
 // [data-check]: rows that are checked. Which ones stands in the page's address; what looks at them is read anew.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import { once } from './loaded.js';
 import { say } from './messages.js';
 
 const most = 200;
@@ -68,7 +69,7 @@ function showAll() {
   for (const list of document.querySelectorAll('[data-list]')) show(list, keysOf(list));
 }
 
-document.addEventListener('htmx:afterSettle', showAll);
+document.addEventListener('htmx:afterSettle', once(showAll));
 addEventListener('popstate', showAll);
 showAll();
 

@@ -11,7 +11,18 @@ function charsOf(cell) {
   return probe.measureText('0').width;
 }
 
+// Columns that are as wide as their widest value are measured anew with each row that comes. While one scrolls on they stay as they are.
+document.addEventListener('htmx:beforeRequest', event => {
+  const table = event.target.matches?.('tr.more') && event.target.closest('table');
+  if (!table || table.style.tableLayout === 'fixed') return;
+  const cells = [...table.querySelectorAll('thead th')];
+  const widths = cells.map(cell => cell.getBoundingClientRect().width);
+  cells.forEach((cell, at) => { cell.style.width = `${widths[at]}px`; });
+  table.style.tableLayout = 'fixed';
+});
+
 function setWidth(cell, chars) {
+  cell.style.width = '';
   for (const name of [...cell.classList]) if (name.startsWith('chars-')) cell.classList.remove(name);
   cell.classList.add(`chars-${chars}`);
 }

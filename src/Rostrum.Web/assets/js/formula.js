@@ -1,5 +1,7 @@
 // [data-formula-text]: a formula's text. [data-formula-line]: a setting that is a formula once it begins with =.
 // The editor is fetched where there may be one; without it the text is a plain input.
+import { whenLoaded } from './loaded.js';
+
 async function attach(root) {
   if (!document.querySelector('[data-formula]')) return;
   const { edit } = await import('./formula-editor.js');
@@ -11,7 +13,7 @@ async function attach(root) {
   }
 }
 
-document.addEventListener('htmx:load', event => attach(event.detail.elt.parentElement ?? document));
+whenLoaded(attach);
 attach(document);
 
 document.addEventListener('input', event => {

@@ -1,4 +1,5 @@
 // [data-lookup]: choosing a related record by its title. [data-pick]: choosing several of a list, in an order.
+import { whenLoaded } from './loaded.js';
 import TomSelect from 'tom-select/dist/esm/tom-select.complete.js';
 
 function attachLookup(select) {
@@ -36,5 +37,5 @@ function attach(root) {
   for (const select of root.querySelectorAll('select[data-pick]:not(.tomselected)')) new TomSelect(select, { plugins: ['remove_button'] });
 }
 
-document.addEventListener('htmx:load', event => attach(event.detail.elt.parentElement ?? document));
+whenLoaded(attach);
 attach(document);

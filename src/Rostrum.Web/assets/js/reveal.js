@@ -1,4 +1,6 @@
 // [data-reveals]: a choice that shows only what belongs to it. [data-revealed-by="NAME VALUE…"] stands only while NAME has one of the values.
+import { whenLoaded } from './loaded.js';
+
 function show(root) {
   for (const part of root.querySelectorAll('[data-revealed-by]')) {
     const [name, ...values] = part.dataset.revealedBy.split(' ');
@@ -12,5 +14,5 @@ document.addEventListener('change', event => {
   if (event.target.matches?.('[data-colour]')) event.target.closest('tr').querySelector('.option').className = `option option-${event.target.value}`;
 });
 
-document.addEventListener('htmx:load', event => show(event.detail.elt.parentElement ?? document));
+whenLoaded(show);
 show(document);

@@ -1,4 +1,5 @@
 // [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
+import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
 
 let openedFrom;
@@ -45,8 +46,8 @@ document.addEventListener('htmx:beforeRequest', event => {
   if (event.detail.target?.id === 'sheet' && !document.querySelector('[data-sheet]')) openedFrom = document.activeElement?.closest('tr')?.dataset.key ?? event.detail.elt.dataset?.key;
 });
 
+document.addEventListener('htmx:afterSettle', once(markOpenRow));
 document.addEventListener('htmx:afterSettle', event => {
-  markOpenRow();
   const sheet = document.querySelector('[data-sheet]');
   if (event.detail.target?.id !== 'sheet' && event.detail.elt?.id !== 'sheet') return;
   if (sheet) {
