@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
@@ -27,6 +28,9 @@ public sealed class PageScope
     public static readonly FormulaShape OfValue = new("value", [new("value", new FormulaType.Number())]);
 
     private static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
+
+    // Where formulas stand in a panel is found once, as a panel never changes: what is edited is another one.
+    private static readonly ConditionalWeakTable<Panel, (Setting Setting, FormulaPlace Place)[]> Places = [];
 
     private readonly DatasetCatalogue _catalogue;
     private readonly DatasetShapes _shapes;
@@ -191,10 +195,11 @@ public sealed class PageScope
     public IEnumerable<(Setting Setting, FormulaPlace Place, CheckedFormula Formula)> Formulas(Panel panel)
     {
         ArgumentNullException.ThrowIfNull(panel);
-        return from setting in panel.Kind.Settings
-               from place in setting.Kind.Formulas(setting.Get(panel))
-               select (setting, place, Check(panel, place));
+        return from known in Places.GetValue(panel, PlacesOf) select (known.Setting, known.Place, Check(panel, known.Place));
     }
+
+    private static (Setting Setting, FormulaPlace Place)[] PlacesOf(Panel panel) =>
+        [.. from setting in panel.Kind.Settings from place in setting.Kind.Formulas(setting.Get(panel)) select (setting, place)];
 
     /// <summary>The names at a place: those of the page, and what came of the steps before it.</summary>
     public IReadOnlyDictionary<string, Typed.Constant> NamesAt(FormulaPlace place, IReadOnlyDictionary<string, object?>? results = null)
