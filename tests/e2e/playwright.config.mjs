@@ -5,8 +5,8 @@ export default defineConfig({
   testDir: './stories',
   outputDir: './results',
   workers: 1,
-  timeout: 60_000,
-  expect: { timeout: 10_000 },
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: process.env.ROSTRUM_E2E_REPORT ?? 'results/report.json' }]],
   use: { baseURL: process.env.ROSTRUM_ADDRESS, locale: 'en-GB', timezoneId: 'UTC', viewport: { width: 1280, height: 800 }, launchOptions },
 });

@@ -55,8 +55,8 @@ async function part(page, name) {
 }
 
 test('a page is composed, tried, published, compared and restored', async ({ page }) => {
-  test.setTimeout(180_000);
-  page.setDefaultTimeout(15_000);
+  test.setTimeout(300_000);
+  page.setDefaultTimeout(45_000);
   await signIn(page, 'bea');
   await page.goto('/workshop/apps/maintenance/pages/vessels');
 
