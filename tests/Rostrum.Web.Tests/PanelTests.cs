@@ -164,6 +164,14 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     }
 
     [Fact]
+    public async Task Nothing_leads_to_a_page_that_a_person_does_not_see()
+    {
+        static IEnumerable<string> Ways(IDocument page) => page.QuerySelectorAll("#panel-ways a").Select(link => link.TextContent.Trim());
+        Assert.Equal(["All defects", "The fleet at a glance", "Fuel"], Ways(await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/today")));
+        Assert.Equal(["All defects", "The fleet at a glance"], Ways(await (await application.AsAsync("egil")).PageAsync("/apps/maintenance/today")));
+    }
+
+    [Fact]
     public async Task A_page_of_an_origin_that_is_not_allowed_is_not_shown()
     {
         Assert.Empty(EmbedOrigins.All);

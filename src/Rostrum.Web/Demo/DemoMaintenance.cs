@@ -79,7 +79,7 @@ internal static class DemoMaintenance
                             [
                                 new NamedAction("All defects", new PanelAction([new OpenPage { Page = "defects" }], [])) { Icon = "clipboard-check" },
                                 new NamedAction("The fleet at a glance", new PanelAction([new OpenPage { Page = "fleet" }], [])) { Icon = "life-preserver" },
-                                new NamedAction("Fuel", new PanelAction([new OpenPage { Page = "fuel_logs" }], [])) { Icon = "fuel-pump", Visible = "=ISEMPTY(user.port)" },
+                                new NamedAction("Fuel", new PanelAction([new OpenPage { Page = "fuel_logs" }], [])) { Icon = "fuel-pump" },
                             ],
                         },
                         new CardsPanel

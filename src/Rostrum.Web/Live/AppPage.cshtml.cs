@@ -65,7 +65,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             return Redirect(Path);
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         if (Request.IsPartial())
         {
             var before = Request.CurrentState(Current);
@@ -94,7 +94,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             return NotFound();
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         return await FilterEditorView.ReadAsync(Run, table, new FieldName(field), cancellation) is { } view ? Partial("/Live/Panels/Table/_FilterEditor.cshtml", view) : NotFound();
     }
 
@@ -127,7 +127,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             return NotFound();
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         return await ChoicesAsync(target, key, input.Filter is null ? new Filter.Everything() : new Filter.Holds(input.Filter), q, cancellation);
     }
 
@@ -220,13 +220,21 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format) { Personal = await PersonalAsync(page, cancellation) };
+        Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format) { Pages = Pages };
         return null;
     }
 
-    private async Task<IReadOnlyDictionary<string, PersonalTable>> PersonalAsync(Page page, CancellationToken cancellation) =>
-        IsCanvas || person.Id is not { } id || !page.All.OfType<TablePanel>().Any() ? new Dictionary<string, PersonalTable>()
-        : await store.PersonalTables.AsNoTracking().Where(row => row.PersonId == id && row.App == App.Address && row.Page == page.Address).ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
+    // What the page needs before its panels are read: the records that its address names, and how the person has its tables.
+    private async Task PrepareAsync(CancellationToken cancellation)
+    {
+        var records = Run.PrepareAsync(cancellation);
+        if (!IsCanvas && person.Id is { } id && Current.All.OfType<TablePanel>().Any())
+        {
+            Run.Personal = await store.PersonalTables.AsNoTracking().Where(row => row.PersonId == id && row.App == App.Address && row.Page == Current.Address).ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
+        }
+
+        await records;
+    }
 
     // The panel that a request is about: the one that it names, or else the table whose record is open, or the first.
     private Panel? FindPanel(string? name) => name is not null ? Current.Find(name) : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
@@ -239,7 +247,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
-        var way = RecordWay.ReadAsync(Run, Pages, cancellation);
+        var way = RecordWay.ReadAsync(Run, cancellation);
         Panels = [.. await Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))];
         Way = await way;
         return Page();
@@ -253,8 +261,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         var shown = new List<Panel>();
         foreach (var panel in wanted.Select(name => Current.Find(name)!).Where(panel => !Within(panel, wanted)))
         {
-            // Where its container is not there, or shows another of its tabs, there is no place for it.
-            if (Current.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || Run.TabOf(tabs) == panel) && await reading.IsThereAsync(parent, cancellation)))
+            if (await reading.HasPlaceAsync(panel, cancellation))
             {
                 shown.Add(panel);
             }

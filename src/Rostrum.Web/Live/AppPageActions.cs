@@ -44,7 +44,7 @@ internal sealed partial class AppPageModel
             return NotFound();
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         if (!await new Panels.PageReading(Run).IsThereAsync(asked, cancellation))
         {
             return StatusCode(StatusCodes.Status403Forbidden);
@@ -55,8 +55,7 @@ internal sealed partial class AppPageModel
     }
 
     private static NamedAction? ActionOf(Panel panel, string? action, ActionPlace at) =>
-        panel is ButtonPanel button ? new NamedAction(button.Words, button.OnClick) { Asks = button.Asks, Enabled = button.Enabled, Because = button.Because }
-        : panel.Actions.FirstOrDefault(known => known.Place == at && known.Action.Label == action).Action;
+        panel.Actions.FirstOrDefault(known => known.Place == at && (known.Action.Label == action || panel is ButtonPanel)).Action;
 
     private async Task<IActionResult> RunOneAsync(Panel asked, NamedAction action, string? row, ActionRun running, CancellationToken cancellation)
     {
@@ -71,7 +70,7 @@ internal sealed partial class AppPageModel
             return StatusCode(StatusCodes.Status403Forbidden);
         }
 
-        return action.Asks is not null && !IsSure ? await AskAsync(asked, running.Words(asked, action.Asks, record), action.Label, cancellation)
+        return action.Asks is not null && !IsSure ? await AskAsync(asked, running.Words(asked, action.Asks, record), Run.Text(asked, action.Label) ?? action.Label, cancellation)
             : await EndAsync(asked, await running.CarryOutAsync(asked, action.Does, record, cancellation), null, null, cancellation);
     }
 

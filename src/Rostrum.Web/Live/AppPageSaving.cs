@@ -141,7 +141,7 @@ internal sealed partial class AppPageModel
             return (NotFound(), null, null);
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         var reader = new FormReader(Run);
         var view = await reader.ReadAsync(asked, cancellation);
         return (null, asked, view is SheetView.Missing { IsOutage: false } && asked is ListPanel table && reader.WhatWasThere(table) is { } gone ? gone : view);
@@ -209,7 +209,8 @@ internal sealed partial class AppPageModel
     private async Task<IActionResult> NowAsync(PageState state, ImmutableArray<DatasetId> changed, (DatasetId Dataset, RecordKey Key)? marked, IEnumerable<string> also, CancellationToken cancellation)
     {
         var before = Run.State;
-        Run = new PageRun(App, Current, Path, state, Run.Grants, gate, format) { Marked = marked, Personal = Run.Personal };
+        Run = Run.At(state);
+        Run.Marked = marked;
         await Run.PrepareAsync(cancellation);
         Sheet = new SheetView.Closed();
         if (!Request.IsPartial())

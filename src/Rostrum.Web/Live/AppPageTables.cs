@@ -31,7 +31,7 @@ internal sealed partial class AppPageModel
             return NotFound();
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         return (await new PageReading(Run).ReadAsync(list, cancellation)).Content switch
         {
             TableView { Rows: not null } table => Partial("/Live/Panels/Table/_Rows.cshtml", table),
@@ -78,8 +78,8 @@ internal sealed partial class AppPageModel
             return new NoContentResult();
         }
 
-        Run = new PageRun(App, Current, Path, Run.State, Run.Grants, gate, format) { Personal = new Dictionary<string, PersonalTable>(Run.Personal) { [panel] = changed }, OpenMenu = panel };
-        await Run.PrepareAsync(cancellation);
+        Run.Personal = new Dictionary<string, PersonalTable>(Run.Personal) { [panel] = changed };
+        Run.OpenMenu = panel;
         return Request.IsPartial() ? await PartsAsync([panel], false, cancellation) : Redirect(Run.State.At(Path));
     }
 
@@ -139,7 +139,7 @@ internal sealed partial class AppPageModel
             return (NotFound(), null);
         }
 
-        await Run.PrepareAsync(cancellation);
+        await PrepareAsync(cancellation);
         return await new PageReading(Run).IsThereAsync(table, cancellation) ? (null, table) : (NotFound(), null);
     }
 

@@ -16,15 +16,22 @@ internal sealed class PageRun
 {
     private static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
 
+    // A picture, or the choices of a filter, need neither.
+    private readonly Lazy<PageScope> _scope;
+    private readonly Lazy<PageGraph> _graph;
+
     public PageRun(RunningApp app, Page page, string path, PageState state, Grants grants, RecordGate gate, RecordFormat format)
     {
         (App, Page, Path, State, Grants, Gate, Format) = (app, page, path, state, grants, gate, format);
-        Scope = new PageScope(page, app.Datasets, new DatasetShapes(app.Datasets, grants), grants.User);
-        Graph = new PageGraph(Scope);
+        _scope = new(() => new PageScope(page, app.Datasets, new DatasetShapes(app.Datasets, grants), grants.User));
+        _graph = new(() => new PageGraph(Scope));
+        Pages = app.Definition.Pages;
         var now = format.Clock.GetUtcNow();
         Context = new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone);
-        Names = new RequestNames(Scope.Shapes, Scope.Names);
     }
+
+    /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
+    public PageRun At(PageState state) => new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format) { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>() };
 
     public RunningApp App { get; }
 
@@ -40,19 +47,22 @@ internal sealed class PageRun
 
     public RecordFormat Format { get; }
 
-    public PageScope Scope { get; }
+    public PageScope Scope => _scope.Value;
 
-    public PageGraph Graph { get; }
+    public PageGraph Graph => _graph.Value;
 
     public FormulaContext Context { get; }
 
-    public RequestNames Names { get; }
+    public RequestNames Names => new(Scope.Shapes, Scope.Names);
+
+    /// <summary>The pages that whoever looks sees: nothing leads to others.</summary>
+    public ImmutableArray<Page> Pages { get; init; }
 
     /// <summary>What the person has otherwise in tables of this page than their builder.</summary>
-    public IReadOnlyDictionary<string, PersonalTable> Personal { get; init; } = new Dictionary<string, PersonalTable>();
+    public IReadOnlyDictionary<string, PersonalTable> Personal { get; set; } = new Dictionary<string, PersonalTable>();
 
     /// <summary>The table whose menu stays open, by its name.</summary>
-    public string? OpenMenu { get; init; }
+    public string? OpenMenu { get; set; }
 
     /// <summary>The app's part of the address, before a page's.</summary>
     public string Root => Path[..Path.LastIndexOf('/')];
@@ -99,8 +109,11 @@ internal sealed class PageRun
     /// <summary>The tab that is shown: the one that the address names, or the first that is there.</summary>
     public Panel? TabOf(TabsPanel tabs) => tabs.Panels.FirstOrDefault(tab => tab.Name == State.Tabs.GetValueOrDefault(tabs.Name) && Truth(tab, tab.Visible)) ?? tabs.Panels.FirstOrDefault(tab => Truth(tab, tab.Visible));
 
+    /// <summary>A page by its address; null where there is none for whoever looks.</summary>
+    public Page? Sees(string address) => Pages.FirstOrDefault(page => page.Address == address);
+
     /// <summary>The address of a page that opens for a record, up to the record's key; null where none does. It says from where one came.</summary>
-    public string? RecordPage(Panel panel) => panel.RecordPage is { } address && panel.Of is { } of && App.Definition.Find(address)?.ParameterFor(of) is { } parameter
+    public string? RecordPage(Panel panel) => panel.RecordPage is { } address && panel.Of is { } of && Sees(address)?.ParameterFor(of) is { } parameter
         ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
         : null;
 

@@ -19,15 +19,14 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
 
     /// <summary>The way to a page; null where it was come to directly.</summary>
     /// <param name="run">The page.</param>
-    /// <param name="pages">The pages that the person sees.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public static async Task<RecordWay?> ReadAsync(PageRun run, ImmutableArray<Page> pages, CancellationToken cancellation)
+    public static async Task<RecordWay?> ReadAsync(PageRun run, CancellationToken cancellation)
     {
         var crumbs = new List<(string Name, string Address)>();
         PageState? state = run.State;
         for (var steps = 0; steps < Longest && state is not null; steps++)
         {
-            state = Before(state, pages);
+            state = Before(state, run);
             if (state is not null)
             {
                 crumbs.Insert(0, (state.Page.Name, $"{run.Root}/{state.Page.Address}{state.ToQuery()}"));
@@ -39,15 +38,15 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             return null;
         }
 
-        var (previous, next, place) = await NeighboursAsync(run, Before(run.State, pages)!, cancellation);
+        var (previous, next, place) = await NeighboursAsync(run, Before(run.State, run)!, cancellation);
         return new RecordWay([.. crumbs], previous, next, place);
     }
 
     // The page that the address says one came from; null where it says none that there is.
-    private static PageState? Before(PageState state, ImmutableArray<Page> pages)
+    private static PageState? Before(PageState state, PageRun run)
     {
         var query = state.From.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? state.From[at..] : "";
-        return state.From.Length > 0 && pages.FirstOrDefault(page => page.Address == state.From[..^query.Length]) is { } page ? PageState.Read(page, QueryHelpers.ParseQuery(query)) : null;
+        return state.From.Length > 0 && run.Sees(state.From[..^query.Length]) is { } page ? PageState.Read(page, QueryHelpers.ParseQuery(query)) : null;
     }
 
     private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(PageRun run, PageState from, CancellationToken cancellation)
@@ -60,11 +59,11 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             return default;
         }
 
-        async Task<IShowsRecords?> ShownAsync(PageState state)
+        async Task<ListView?> ShownAsync(PageState state)
         {
-            var there = new PageRun(run.App, from.Page, $"{run.Root}/{from.Page.Address}", state, run.Grants, run.Gate, run.Format);
+            var there = run.At(state);
             await there.PrepareAsync(cancellation);
-            return (await new PageReading(there).ReadAsync(list, cancellation)).Content as IShowsRecords;
+            return (await new PageReading(there).ReadAsync(list, cancellation)).Content as ListView;
         }
 
         if (await ShownAsync(from) is not { Rows: { } rows } shown || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at))
@@ -84,8 +83,8 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
         string? Here(int index) => rows.Records[index].Key is { } other ? Address(from, other) : null;
         var place = ((shown.State.Page - 1) * list.PageSize) + at + 1;
         return (
-            at > 0 ? Here(at - 1) : await BeyondAsync(rows.Earlier(shown.State), ^1),
-            at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(rows.Later(shown.State), 0),
+            at > 0 ? Here(at - 1) : await BeyondAsync(shown.Earlier, ^1),
+            at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(shown.Later, 0),
             rows.Count is { Kind: CountKind.Exact } count ? $"{place.ToString("#,##0", run.Format.Culture)} of {count.Number.ToString("#,##0", run.Format.Culture)}" : null);
     }
 }

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
@@ -28,6 +29,10 @@ public sealed record ButtonPanel : Panel, IPanelKind
 
     /// <summary>It stands out among others.</summary>
     public bool Main { get; init; }
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Button", "Does something", "hand-index",

@@ -39,7 +39,7 @@ internal sealed class ActionOffers
         _actions =
         [
             .. from known in panel.Actions
-               where known.Place == place
+               where known.Place == place && known.Action.Does.Steps.OfType<OpenPage>().All(open => run.Sees(open.Page) is not null || run.App.Definition.Find(open.Page) is null)
                let action = known.Action
                select place switch
                {
@@ -69,7 +69,7 @@ internal sealed class ActionOffers
     // What does nothing but lead to a page or an address is a link.
     private (string Address, bool Beside)? LeadsTo(NamedAction action) => action is { Asks: null, Does: { Steps: [var only], OnFailure.IsEmpty: true } } ? only switch
     {
-        OpenPage open when _run.App.Definition.Find(open.Page) is not null => ($"{_run.Root}/{ActionRun.PageAddress(open, formula => _run.Evaluate(_panel, new FormulaPlace(formula)))}", false),
+        OpenPage open when _run.Sees(open.Page) is not null => ($"{_run.Root}/{ActionRun.PageAddress(open, formula => _run.Evaluate(_panel, new FormulaPlace(formula)))}", false),
         OpenAddress open when _run.Text(_panel, open.Address) is { } address && WebAddress.IsSafe(address) => (address, open.Beside),
         _ => null,
     } : null;

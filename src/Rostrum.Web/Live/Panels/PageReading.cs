@@ -16,9 +16,12 @@ internal sealed class PageReading(PageRun run)
     public async Task<bool> IsThereAsync(Panel panel, CancellationToken cancellation)
     {
         await WaitAsync(panel, cancellation);
-        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible)
-            && (run.Page.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || run.TabOf(tabs) == panel) && await IsThereAsync(parent, cancellation)));
+        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible) && await HasPlaceAsync(panel, cancellation);
     }
+
+    /// <summary>Whether there is a place for a panel: that in which it stands is there, and shows it.</summary>
+    public async Task<bool> HasPlaceAsync(Panel panel, CancellationToken cancellation) =>
+        run.Page.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || run.TabOf(tabs) == panel) && await IsThereAsync(parent, cancellation));
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
     {

@@ -9,15 +9,6 @@ internal interface ICanBeAway
     bool IsAway { get; }
 }
 
-/// <summary>The search of a list.</summary>
-/// <param name="Id">The id of the panel's element.</param>
-/// <param name="Panel">The panel's name.</param>
-/// <param name="Path">The page.</param>
-/// <param name="Search">What is searched for.</param>
-/// <param name="Noun">What is searched.</param>
-/// <param name="Others">The page without it.</param>
-internal sealed record ListSearch(string Id, string Panel, string Path, string Search, string Noun, PageState Others);
-
 /// <summary>A panel as it is shown.</summary>
 /// <param name="Panel">The panel.</param>
 /// <param name="Run">The look at its page.</param>

@@ -112,8 +112,7 @@ internal sealed class FormReader(PageRun run)
 
     private async Task<SheetView> OfRecordAsync(Panel panel, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, string close, CancellationToken cancellation)
     {
-        ImmutableArray<FieldName> titles = [.. fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
-        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles, Now = run.Context.Now }, run.Grants, cancellation) switch
+        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(fields), Now = run.Context.Now }, run.Grants, cancellation) switch
         {
             ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
             ReadResult.Rows => new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),

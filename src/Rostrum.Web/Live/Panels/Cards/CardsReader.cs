@@ -25,7 +25,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [.. fields.Union(panel.Picture is { } picture ? [picture] : []).Union(NestedReading.TargetsOf(run, dataset, panel.Nested))],
-            Titles = [.. fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)],
+            Titles = dataset.RelationsAt(fields),
             Computed = [.. formulas.Columns, .. offers.Columns],
             Filter = narrowed ?? new Filter.Nothing(),
             Search = state.Search,
@@ -58,7 +58,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
                         panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
                         subtitle.Shown(record),
                         panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}" : null,
-                        [.. NestedReading.FieldsOf(run, dataset, fields, record)],
+                        ShownField.Of(run.Format, dataset, fields, record),
                         [.. offers.Of(record, key)],
                         nested[at]);
                 }),

@@ -16,14 +16,6 @@ internal sealed class NestedReading(PageRun run)
     public static IEnumerable<FieldName> TargetsOf(PageRun run, Dataset dataset, ImmutableArray<NestedList> lists) =>
         from list in lists let known = NestedLists.RelationOf(run.App.Datasets, dataset, list) where known is not null select known.Value.Relation.TargetField;
 
-    /// <summary>Fields of a record as they are shown; those that are not there for the person are left out.</summary>
-    public static IEnumerable<ShownField> FieldsOf(PageRun run, Dataset dataset, ImmutableArray<FieldName> fields, Record record) =>
-        from name in fields
-        where record.Has(name)
-        let field = dataset[name]
-        let title = dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null
-        select new ShownField(dataset.LabelOf(name), field, record[name], title ?? run.Format.Display(field, record[name]), title is not null);
-
     /// <summary>For each record what belongs to it, in the order of the records. Lists that are not open to the person, and empty ones, are left out.</summary>
     public Task<ImmutableArray<NestedView>[]> ReadAsync(Dataset dataset, ImmutableArray<Record> records, ImmutableArray<NestedList> lists, CancellationToken cancellation) => ReadAsync(dataset, records, lists, 1, cancellation);
 
@@ -53,7 +45,7 @@ internal sealed class NestedReading(PageRun run)
         var request = new ReadRequest(from.Id)
         {
             Fields = [.. fields.Append(relation.Field).Union(TargetsOf(run, from, list.Nested))],
-            Titles = [.. fields.Select(from.RelationOf).OfType<Relation>().Select(of => of.Name)],
+            Titles = from.RelationsAt(fields),
             Filter = filter,
             Sort = AppDrafting.UsualOrder(from),
             Each = new EachOf(relation.Field, list.Most + 1),
@@ -67,8 +59,8 @@ internal sealed class NestedReading(PageRun run)
         }
 
         var inner = await ReadAsync(from, found, list.Nested, depth + 1, cancellation);
-        var page = run.App.Definition.Pages.FirstOrDefault(page => page.ParameterFor(from.Id) is not null);
-        var shown = found.Select((record, at) => (Of: record[relation.Field], Record: new NestedRecord(record.Title, Address(page, from, record), [.. FieldsOf(run, from, fields, record)], inner[at]))).ToLookup(pair => pair.Of!, pair => pair.Record);
+        var page = run.Pages.FirstOrDefault(page => page.ParameterFor(from.Id) is not null);
+        var shown = found.Select((record, at) => (Of: record[relation.Field], Record: new NestedRecord(record.Title, Address(page, from, record), ShownField.Of(run.Format, from, fields, record), inner[at]))).ToLookup(pair => pair.Of!, pair => pair.Record);
         var counts = shown.Any(group => group.Count() > list.Most) ? await CountsAsync(from, relation.Field, filter, values.Length, cancellation) : new Dictionary<object, long>();
         return [.. records.Select(record => record[relation.TargetField] is { } value && shown[value].ToArray() is { Length: > 0 } own
             ? new NestedView(from.Label, own.Length > list.Most ? counts.GetValueOrDefault(value, own.Length) : own.Length, [.. own.Take(list.Most)])

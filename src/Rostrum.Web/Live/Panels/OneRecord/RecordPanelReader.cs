@@ -17,9 +17,7 @@ internal sealed record RecordView : ICanBeAway
 
     public string? Key { get; init; }
 
-    public Record? Record { get; init; }
-
-    public ImmutableArray<(string Label, Field Field, string Display, bool Related)> Fields { get; init; } = [];
+    public ImmutableArray<ShownField> Fields { get; init; } = [];
 
     /// <summary>The field with the picture at its head, where the record has one.</summary>
     public FieldName? Picture { get; init; }
@@ -56,15 +54,13 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
         ImmutableArray<FieldName> fields = panel.Picture is { } picture && dataset.Find(picture) is not null ? [.. panel.Fields.Append(picture).Distinct()] : panel.Fields;
 
         run.Scope.Set(new PageValue(panel.Name, "record"), value);
-        ImmutableArray<FieldName> titles = [.. panel.Fields.Select(dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
-        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles, Computed = [.. offers.Columns, .. formulas.Columns], Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation) switch
+        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(panel.Fields), Computed = [.. offers.Columns, .. formulas.Columns], Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation) switch
         {
             ReadResult.Rows { Records: [var record] } => new RecordView
             {
                 Title = record.Title,
                 Key = record.Key?.ToText(dataset),
-                Record = record,
-                Fields = [.. Fields(run, dataset, panel, record)],
+                Fields = ShownField.Of(run.Format, dataset, panel.Fields, record),
                 Picture = panel.Picture is { } shown && record.Has(shown) && record[shown] is not null ? shown : null,
                 Subtitle = subtitle.Shown(record),
                 Offers = [.. offers.Of(record, record.Key?.ToText(dataset))],
@@ -76,13 +72,6 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
             _ => throw new InvalidOperationException("unknown result"),
         };
     }
-
-    private static IEnumerable<(string, Field, string, bool)> Fields(PageRun run, Dataset dataset, RecordPanel panel, Record record) =>
-        from name in panel.Fields
-        where record.Has(name)
-        let field = dataset[name]
-        let title = dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null
-        select (dataset.LabelOf(name), field, title ?? run.Format.Display(field, record[name]), title is not null);
 
     private static RecordView Nothing(string because) => new() { Because = because };
 }

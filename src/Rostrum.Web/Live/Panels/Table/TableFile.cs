@@ -58,13 +58,13 @@ internal static class TableFile
 
     private static string Text(TableView view, TableColumn column, Record record) => column.Relation is null && record[column.Field.Name] is { } value ? value switch
     {
-        bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Format)),
+        bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
         DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-        DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, view.Format.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+        DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, view.Run.Format.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
         DateTime local => local.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
         IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
-        _ => Harmless(column.Display(record, view.Format)),
-    } : Harmless(column.Display(record, view.Format));
+        _ => Harmless(column.Display(record, view.Run.Format)),
+    } : Harmless(column.Display(record, view.Run.Format));
 
     // A spreadsheet takes what begins so for a formula.
     private static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;

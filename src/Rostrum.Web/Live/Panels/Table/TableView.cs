@@ -35,21 +35,13 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
 internal sealed record SentencePart(string Field, string Label, string Says);
 
 /// <summary>Everything that the table's partial shows.</summary>
-internal sealed record TableView : ICanBeAway, IShowsRecords
+internal sealed record TableView : ListView
 {
-    public required PageRun Run { get; init; }
-
-    public string Path => Run.Path;
-
-    public RecordFormat Format => Run.Format;
-
     public required TablePanel Panel { get; init; }
 
-    public required Dataset Dataset { get; init; }
+    public override ListPanel List => Panel;
 
-    public required Grant Grant { get; init; }
-
-    public required ListState State { get; init; }
+    public override bool IsNarrowed => base.IsNarrowed || !Sentence.IsEmpty;
 
     public required ImmutableArray<TableColumn> Columns { get; init; }
 
@@ -61,8 +53,6 @@ internal sealed record TableView : ICanBeAway, IShowsRecords
 
     /// <summary>What can be done with each record.</summary>
     public required ActionOffers Offers { get; init; }
-
-    public required ImmutableArray<ActionOffer> ListOffers { get; init; }
 
     public required ImmutableArray<ActionOffer> CheckedOffers { get; init; }
 
@@ -88,11 +78,6 @@ internal sealed record TableView : ICanBeAway, IShowsRecords
 
     public string RowsClass => (Personal.Rows.Length > 0 ? Personal.Rows : Panel.Rows) is { Length: > 0 } rows ? $"rows-{rows}" : "";
 
-    /// <summary>The page that opens for a record, up to its key; null where none does.</summary>
-    public string? RecordPage => Run.RecordPage(Panel);
-
-    public bool IsAway => Panel.Vanishes && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
-
     public required ImmutableArray<SentencePart> Sentence { get; init; }
 
     public required ImmutableArray<string> Ignored { get; init; }
@@ -100,57 +85,12 @@ internal sealed record TableView : ICanBeAway, IShowsRecords
     /// <summary>What was asked for.</summary>
     public required ReadRequest Request { get; init; }
 
-    public required ReadResult Result { get; init; }
-
-    /// <summary>What is to be chosen elsewhere before there are rows; null where nothing is.</summary>
-    public string? Waiting { get; init; }
-
     /// <summary>A record that was just saved, to be marked, and shown on top where this page of the list does not have it.</summary>
     public RecordKey? Marked { get; init; }
 
     public Record? BroughtIntoView { get; init; }
 
-    public ReadResult.Rows? Rows => Result as ReadResult.Rows;
-
-    public bool IsNarrowed => State.Search.Length > 0 || !Sentence.IsEmpty;
-
-    public string Address(ListState state) => Path + Page(state).ToQuery();
-
-    /// <summary>The address without what people narrowed this table to.</summary>
-    public string ShowAllAddress => Address(new ListState());
-
-    public PageState Page(ListState state) => Run.State.With(Panel.Name, state);
-
-    public bool AddsRecords => Panel.AddsRecords && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
-
-    public string CountText => Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
-
-    public string RangeText
-    {
-        get
-        {
-            if (Rows is not { Records.Length: > 0 } rows)
-            {
-                return "";
-            }
-
-            var first = ((long)(State.Page - 1) * Panel.PageSize) + 1;
-            var range = $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)}";
-            return rows.Count is { } count ? $"{range} of {Amount(count)}" : range;
-        }
-    }
-
-    public string? EarlierAddress => Rows?.Earlier(State) is { } earlier ? Address(earlier) : null;
-
-    public string? LaterAddress => LaterState is { } later ? Address(later) : null;
-
-    /// <summary>There is something to say below the rows.</summary>
-    public bool IsPaged => State.Page > 1 || EarlierAddress is not null || (LaterState is not null && !Panel.Scrolls) || Dataset.ReadOnlyBecause is not null;
-
-    /// <summary>The list a page further; null where it ends here.</summary>
-    public ListState? LaterState => Rows?.Later(State);
-
-    public string DownloadAddress => Page(State.Closed().FromStart() with { Checked = [] }).At(Path, ("handler", "Download"), ("panel", Panel.Name));
+    public string DownloadAddress => Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
 
     /// <summary>What is narrowed or ordered can be kept by a name.</summary>
     public bool CanBeKept => IsNarrowed || State.Sort is not null;
@@ -165,20 +105,4 @@ internal sealed record TableView : ICanBeAway, IShowsRecords
 
     public string SortAddress(TableColumn column) =>
         Address(State.FromStart().Closed() with { Sort = new SortBy(column.Field.Name, Descending: SortOf(column) is { Descending: false }) });
-
-    private string Amount(RecordCount count) => count.Kind switch
-    {
-        CountKind.About => $"about {Whole(Rounded(count.Number))}",
-        CountKind.MoreThan => $"more than {Whole(count.Number)}",
-        _ => Whole(count.Number),
-    };
-
-    // An estimate with seven figures claims more than it knows.
-    private static long Rounded(long number)
-    {
-        var unit = (long)Math.Pow(10, Math.Max(0, Math.Floor(Math.Log10(Math.Max(1, number))) - 2));
-        return number / unit * unit;
-    }
-
-    private string Whole(long number) => number.ToString("#,##0", Format.Culture);
 }

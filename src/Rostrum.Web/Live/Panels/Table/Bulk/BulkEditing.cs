@@ -131,8 +131,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     private async Task<ImmutableArray<BulkLine>> LinesAsync(BulkView view, FieldValues values, ManyResult.Done done, CancellationToken cancellation)
     {
         ImmutableArray<FieldName> fields = [.. values.Fields];
-        ImmutableArray<FieldName> titles = [.. fields.Select(_dataset.RelationOf).OfType<Relation>().Select(relation => relation.Name)];
-        var read = await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(_dataset, _keys) with { Fields = fields, Titles = titles, Now = run.Context.Now }, run.Grants, cancellation) as ReadResult.Rows;
+        var read = await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(_dataset, _keys) with { Fields = fields, Titles = _dataset.RelationsAt(fields), Now = run.Context.Now }, run.Grants, cancellation) as ReadResult.Rows;
         var records = (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
         string Before(Record record, FieldName name) => (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null) ?? run.Format.Display(_dataset[name], record[name]);
         string After(FieldName name) => view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title } ? title : run.Format.Display(_dataset[name], values[name]);

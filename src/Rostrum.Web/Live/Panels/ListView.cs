@@ -1,0 +1,99 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Actions;
+
+namespace Rostrum.Web.Live.Panels;
+
+/// <summary>A page of many records, in whatever way they are shown: what stands around them is the same.</summary>
+internal abstract record ListView : ICanBeAway
+{
+    public required PageRun Run { get; init; }
+
+    public abstract ListPanel List { get; }
+
+    public required Dataset Dataset { get; init; }
+
+    public required Grant Grant { get; init; }
+
+    public required ListState State { get; init; }
+
+    public required ReadResult Result { get; init; }
+
+    public required ImmutableArray<ActionOffer> ListOffers { get; init; }
+
+    /// <summary>What is to be chosen elsewhere before there are records; null where nothing is.</summary>
+    public required string? Waiting { get; init; }
+
+    /// <summary>The id of the panel's element.</summary>
+    public string Id => $"panel-{List.Name}";
+
+    public ReadResult.Rows? Rows => Result as ReadResult.Rows;
+
+    /// <summary>A person has narrowed it.</summary>
+    public virtual bool IsNarrowed => State.Search.Length > 0;
+
+    public bool IsAway => List.Vanishes && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
+
+    public bool AddsRecords => List.AddsRecords && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
+
+    public PageState Page(ListState state) => Run.State.With(List.Name, state);
+
+    public string Address(ListState state) => Run.Path + Page(state).ToQuery();
+
+    /// <summary>The address without what people narrowed it to.</summary>
+    public string ShowAllAddress => Address(new ListState());
+
+    /// <summary>A record's address, up to its key: the page that opens for it, or this one with it selected.</summary>
+    public string RecordAddress => Run.RecordPage(List) ?? Page(State.Closed()).At(Run.Path, ($"{List.Name}.selected", ""));
+
+    /// <summary>Where a chosen record opens; null where it does not.</summary>
+    public string? Opens => List.OnChoice is ListPanel.InSheet or ListPanel.Selecting ? "here" : Run.RecordPage(List) is not null ? "page" : null;
+
+    /// <summary>The list a page further; null where it ends here.</summary>
+    public ListState? Later => Rows is not { HasLater: true } rows ? null : State.Closed() with { Page = State.Page + 1, Before = null, After = rows.Last?.ToText() };
+
+    /// <summary>The list a page back; null where it begins here.</summary>
+    public ListState? Earlier => Rows is not { HasEarlier: true } rows || State.Page == 1 ? null : State.Closed() with { Page = State.Page - 1, After = null, Before = State.Page == 2 ? null : rows.First?.ToText() };
+
+    /// <summary>The address of the records that follow, for a list that goes on by scrolling.</summary>
+    public string RowsAddress(ListState later) => Page(later).At(Run.Path, ("handler", "Rows"), ("panel", List.Name));
+
+    /// <summary>There is something to say below the records.</summary>
+    public bool IsPaged => State.Page > 1 || Earlier is not null || (Later is not null && !List.Scrolls) || Dataset.ReadOnlyBecause is not null;
+
+    public string CountText => Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
+
+    public string RangeText
+    {
+        get
+        {
+            if (Rows is not { Records.Length: > 0 } rows)
+            {
+                return "";
+            }
+
+            var first = ((long)(State.Page - 1) * List.PageSize) + 1;
+            var range = $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)}";
+            return rows.Count is { } count ? $"{range} of {Amount(count)}" : range;
+        }
+    }
+
+    private string Amount(RecordCount count) => count.Kind switch
+    {
+        CountKind.About => $"about {Whole(Rounded(count.Number))}",
+        CountKind.MoreThan => $"more than {Whole(count.Number)}",
+        _ => Whole(count.Number),
+    };
+
+    // An estimate with seven figures claims more than it knows.
+    private static long Rounded(long number)
+    {
+        var unit = (long)Math.Pow(10, Math.Max(0, Math.Floor(Math.Log10(Math.Max(1, number))) - 2));
+        return number / unit * unit;
+    }
+
+    private string Whole(long number) => number.ToString("#,##0", Run.Format.Culture);
+}
