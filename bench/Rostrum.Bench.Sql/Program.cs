@@ -32,7 +32,7 @@ var read = (StructureResult.Read)await SourceConnector.ReadStructureAsync(settin
 var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(id, read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())));
 await using var gate = new RecordGate(new One(id, settings), new RecordFormat(CultureInfo.InvariantCulture, TimeZoneInfo.Utc));
 var sailings = catalogue.All.Single(dataset => dataset.Name.Value == "sailings");
-var grants = Grants.Everywhere(Grant.ViewOnly);
+var grants = Grants.ViewEverything;
 var (load, booked) = (new FieldName("load"), new FieldName("booked"));
 
 ReadRequest Request(string holds, FieldName sort) => new(sailings.Id)

@@ -7,7 +7,12 @@ namespace Rostrum.Sources;
 
 /// <summary>Reads single records as formulas see them: with the values, the related records and the lists that some formulas look at.</summary>
 /// <remarks>Everything is asked of the gate, so that what may not be read is not there.</remarks>
-public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, DatasetShapes shapes, DateTimeOffset now)
+/// <param name="gate">The gate.</param>
+/// <param name="catalogue">The datasets.</param>
+/// <param name="shapes">The names of their records, within the person's rights.</param>
+/// <param name="grants">The person's grants.</param>
+/// <param name="now">The moment.</param>
+public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, DatasetShapes shapes, Grants grants, DateTimeOffset now)
 {
     private const int MostOfAList = 10_000;
 
@@ -38,7 +43,7 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         var columns = new List<ComputedColumn>();
         var shape = shapes.Of(dataset);
         var plan = new Plan(shape, needs, "", columns);
-        if (await gate.ReadAsync(catalogue, request with { Computed = [.. columns], Now = now, Names = new RequestNames(shapes, ImmutableDictionary<string, Typed.Constant>.Empty) }, shapes.Grants, cancellation) is not ReadResult.Rows rows)
+        if (await gate.ReadAsync(catalogue, request with { Computed = [.. columns], Now = now, Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty) }, grants, cancellation) is not ReadResult.Rows rows)
         {
             return [];
         }

@@ -17,12 +17,42 @@ public interface ISourceDirectory
 
 /// <summary>The only door to records. It takes a request and the grants of who makes it, and lets through what the grants allow.</summary>
 /// <remarks>Nothing else in the solution can read or write a source's records; an architecture test holds that.</remarks>
-/// <param name="sources">Where the sources are.</param>
-/// <param name="format">How the workspace writes values, and its time zone.</param>
-/// <param name="clock">Says what is now for formulas.</param>
-public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null) : IAsyncDisposable
+public sealed class RecordGate : IAsyncDisposable
 {
-    private readonly PostgresConnections _connections = new();
+    private readonly ISourceDirectory _sources;
+    private readonly RecordFormat _format;
+    private readonly TimeProvider _clock;
+    private readonly PostgresConnections _connections;
+    private readonly Gathering? _gathering;
+
+    /// <param name="sources">Where the sources are.</param>
+    /// <param name="format">How the workspace writes values, and its time zone.</param>
+    /// <param name="clock">Says what is now for formulas.</param>
+    public RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null) : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), null)
+    {
+    }
+
+    private RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider clock, PostgresConnections connections, Gathering? gathering) =>
+        (_sources, _format, _clock, _connections, _gathering) = (sources, format, clock, connections, gathering);
+
+    /// <summary>The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.</summary>
+    public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, new Gathering());
+
+    /// <summary>Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.</summary>
+    public IDisposable Hold() => new Held(_gathering);
+
+    private sealed class Held : IDisposable
+    {
+        private readonly Gathering? _gathering;
+
+        public Held(Gathering? gathering)
+        {
+            _gathering = gathering;
+            gathering?.Hold();
+        }
+
+        public void Dispose() => _gathering?.Release();
+    }
 
     /// <summary>Reads records. Fields and titles that may not be read are left out; sorting, filtering and searching by them is refused.</summary>
     public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
@@ -35,9 +65,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        return await AtSourceAsync<ReadResult>(
+        return await FromSourceAsync<ReadResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).ReadAsync(connection, dataset, allowed, token),
+            (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ReadAsync(statements, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
             cancellation);
     }
@@ -54,9 +84,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
         return allowed is null
             ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
-            : await AtSourceAsync<ExplainResult>(
+            : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
-                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).ExplainAsync(connection, catalogue.Find(request.Dataset)!, allowed, run, token),
+                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(statements, catalogue.Find(request.Dataset)!, allowed, run, token),
                 failure => new ExplainResult.Not(failure.Message),
                 cancellation);
     }
@@ -75,9 +105,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        return await AtSourceAsync<GroupResult>(
+        return await FromSourceAsync<GroupResult>(
             dataset,
-            (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).GroupAsync(connection, dataset, allowed, request.Limit, token),
+            (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
             failure => new GroupResult.Failed(failure),
             cancellation);
     }
@@ -98,9 +128,9 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         var dataset = catalogue.Find(request.Dataset)!;
         return request.Totals.FirstOrDefault(total => dataset.Find(total.Field) is { Type.IsNumeric: false }) is { Field.Value: not null } wrong
             ? new TotalResult.Invalid($"“{dataset.LabelOf(wrong.Field)}” holds no numbers.")
-            : await AtSourceAsync<TotalResult>(
+            : await FromSourceAsync<TotalResult>(
                 dataset,
-                (connection, token) => new PostgresReads(catalogue, grants, format, formulas!).TotalsAsync(connection, dataset, allowed, request.Totals, token),
+                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
                 failure => new TotalResult.Failed(failure),
                 cancellation);
     }
@@ -172,7 +202,7 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
         string? Unsound(Change change) => ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? FieldProblem.Said(dataset, problems) : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, format, context, NeededFor, new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, NeededFor, new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
             failure => new ManyResult.Failed(failure),
             cancellation);
     }
@@ -233,13 +263,13 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var dataset = catalogue.Find(request.Dataset)!;
         var readable = grants.For(dataset.Id).Readable;
-        var shapes = request.Names?.Shapes ?? new DatasetShapes(catalogue, grants);
-        if (!ReferenceEquals(shapes.Grants, grants))
+        var names = request.Names ?? new RequestNames(DatasetShapes.Of(catalogue, grants), SignedIn.Names(grants.User), SignedIn.Given(grants.User));
+        if (!ReferenceEquals(names.Shapes.Rights, grants.Rights))
         {
             throw new ArgumentException("The names of a request are made with the rights of whoever makes it.", nameof(request));
         }
 
-        var fields = new ComputedFields(dataset, shapes, readable.Has);
+        var fields = new ComputedFields(dataset, names.Shapes, readable.Has);
         if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
         {
             return (null, null, new ReadResult.Denied($"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."));
@@ -247,15 +277,15 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
         expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
-        var (formulas, problem) = RequestFormulas.Check(shapes, Context(request.Now), dataset, expanded.Computed, expanded.Filter, request.Names?.Known ?? SignedIn.Names(grants.User));
+        var (formulas, problem) = RequestFormulas.Check(names, Context(request.Now), dataset, expanded.Computed, expanded.Filter);
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
     }
 
     // Databases keep instants to the microsecond; so does the request's moment.
     private FormulaContext Context(DateTimeOffset? now)
     {
-        var moment = (now ?? (clock ?? TimeProvider.System).GetUtcNow()).ToUniversalTime();
-        return new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone);
+        var moment = (now ?? _clock.GetUtcNow()).ToUniversalTime();
+        return new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), _format.Zone);
     }
 
     private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)
@@ -288,7 +318,7 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, format, context, needed, rules).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
+            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
             failure => new SaveResult.Failed(failure),
             cancellation);
     }
@@ -363,22 +393,34 @@ public sealed class RecordGate(ISourceDirectory sources, RecordFormat format, Ti
             : null;
     }
 
-    private async Task<T> AtSourceAsync<T>(Dataset dataset, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
+    private Task<T> AtSourceAsync<T>(Dataset dataset, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation) => InPoolAsync(
+        dataset,
+        async pool =>
+        {
+            await using var connection = await pool.OpenConnectionAsync(cancellation);
+            return await work(connection, cancellation);
+        },
+        failed,
+        cancellation);
+
+    private Task<T> FromSourceAsync<T>(Dataset dataset, Func<Statements, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation) =>
+        InPoolAsync(dataset, pool => work(Statements.Of(pool, _gathering), cancellation), failed, cancellation);
+
+    private async Task<T> InPoolAsync<T>(Dataset dataset, Func<NpgsqlDataSource, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
     {
         if (dataset.GoneBecause is { } gone)
         {
             return failed(new SourceFailure(FailureReason.Other, gone));
         }
 
-        if (await sources.FindAsync(dataset.Source, cancellation) is not { } settings)
+        if (await _sources.FindAsync(dataset.Source, cancellation) is not { } settings)
         {
             return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));
         }
 
         try
         {
-            await using var connection = await _connections.For(dataset.Source, settings).OpenConnectionAsync(cancellation);
-            return await work(connection, cancellation);
+            return await work(_connections.For(dataset.Source, settings));
         }
         catch (Exception exception) when (PostgresFailures.IsExpected(exception))
         {

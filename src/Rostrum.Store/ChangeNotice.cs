@@ -1,8 +1,10 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using Npgsql;
+using Rostrum.Core.Apps;
 
 namespace Rostrum.Store;
 
@@ -15,12 +17,15 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
     {
         if (eventData.Context is RostrumStore store)
         {
-            store.ChangesTheWorkspace = store.ChangeTracker.Entries().Any(entry =>
-                entry.State is not EntityState.Unchanged && entry.Entity is not (UndoEntry or SignInAttempt));
+            store.ChangesTheWorkspace = store.ChangeTracker.Entries().Any(IsOfTheWorkspace);
         }
 
         return ValueTask.FromResult(result);
     }
+
+    // What a builder does to a draft is no more than the draft's, but for the app's name.
+    private static bool IsOfTheWorkspace(EntityEntry entry) => entry is not { State: EntityState.Unchanged } and not { Entity: UndoEntry or SignInAttempt or StoredEdit or StoredPersonalTable }
+        && !(entry is { State: EntityState.Modified, Entity: StoredApp app } && entry.OriginalValues.GetValue<int?>(nameof(StoredApp.LiveVersion)) == app.LiveVersion && entry.OriginalValues.GetValue<AppDefinition>(nameof(StoredApp.Draft)).Name == app.Draft.Name);
 
     public override async ValueTask<int> SavedChangesAsync(SaveChangesCompletedEventData eventData, int result, CancellationToken cancellationToken = default)
     {

@@ -9,7 +9,8 @@ public static class StoreRegistration
     /// <summary>Registers the store, the workspace cache and the listener for other nodes' changes.</summary>
     public static IServiceCollection AddRostrumStore(this IServiceCollection services, string connectionString)
     {
-        services.AddSingleton(_ => NpgsqlDataSource.Create(connectionString));
+        // Nothing that we do outlives its transaction, so that a connection comes back as it went.
+        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connectionString) { MaxAutoPrepare = 100, AutoPrepareMinUsages = 2, NoResetOnClose = true }));
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
         services.AddSingleton<ChangeNotice>();

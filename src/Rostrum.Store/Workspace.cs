@@ -1,5 +1,7 @@
+using System.Collections.Concurrent;
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -15,6 +17,9 @@ public sealed record RoleEntry(string Name, string Label);
 /// <summary>A person's name, address, the names of the person's roles, and what else the workspace keeps of people.</summary>
 public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)
 {
+    /// <summary>Changes with the password and whatever else ends the person's sessions.</summary>
+    public required string? SecurityStamp { get; init; }
+
     /// <summary>The person as formulas see it.</summary>
     public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes };
 }
@@ -28,6 +33,29 @@ public sealed record Workspace(
     FrozenDictionary<Guid, StoredSource> Sources,
     ImmutableArray<PersonAttribute> Attributes)
 {
+    private readonly ConcurrentDictionary<string, Rights> _rights = new(StringComparer.Ordinal);
+
+    /// <summary>What a person with some roles may do. People with the same roles share their rights, and what was found out about formulas within them.</summary>
+    public Grants GrantsOf(IReadOnlySet<string> roles, SignedIn? user) =>
+        new(_rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies)), user);
+
+    /// <summary>The same, with the rights that another one has worked out already where the policies are the same, and what is kept of people.</summary>
+    internal Workspace After(Workspace? before)
+    {
+        if (before is not null && before.RightsText == RightsText)
+        {
+            foreach (var (roles, rights) in before._rights)
+            {
+                _rights.TryAdd(roles, rights);
+            }
+        }
+
+        return this;
+    }
+
+    // What tells policies and attributes from others: filters have no equality.
+    private string RightsText { get; init; } = "";
+
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
     public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
 
@@ -40,7 +68,7 @@ public sealed record Workspace(
         var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
         var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
-        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email, person.Attributes }).ToListAsync(cancellation);
+        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email, person.Attributes, person.SecurityStamp }).ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
@@ -52,8 +80,11 @@ public sealed record Workspace(
             people.ToFrozenDictionary(
                 person => person.Id,
                 person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), [.. attributes.Select(attribute => new PersonAttribute(
-                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))])),
+                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))]) { SecurityStamp = person.SecurityStamp }),
             sources.ToFrozenDictionary(source => source.Id),
-            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))]);
+            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))])
+        {
+            RightsText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)) + string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
+        };
     }
 }

@@ -68,52 +68,55 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
     [Fact]
     public async Task A_record_that_is_chosen_elsewhere_narrows_in_the_database()
     {
-        var (scope, names) = Scope(Gates.All);
-        var chosen = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.Needs([(scope.Check(scope.Page.Panels[1], new("vessels.selected.name")).Tree!, null)])[new PageValue("vessels", "selected")], CancellationToken.None);
-        scope.Set(new PageValue("vessels", "selected"), chosen);
+        var (scope, values, names) = Scope(Gates.All);
+        values[Chosen] = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.ReadOfRecords[Chosen], CancellationToken.None);
         var request = new ReadRequest(Defects.Id) { Filter = new Filter.Holds("AND(vessel = vessels.selected, state = \"open\")"), Counted = true, Names = names, Window = new PageWindow.FromStart(0, 1) };
         var rows = Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
         Assert.Equal(await TextAsync("SELECT count(*) FROM defects WHERE vessel = 'BF-101' AND state = 'open'"), rows.Count!.Number.ToString(CultureInfo.InvariantCulture));
         Assert.All(rows.Explanation, part => Assert.Null(part.InMemory));
 
-        scope.Set(new PageValue("vessels", "selected"), null);
+        values[Chosen] = null;
         Assert.Equal(0, Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None)).Count!.Number);
     }
 
     [Fact]
     public async Task A_record_is_read_with_what_formulas_look_at_and_lists_with_it()
     {
-        var (scope, _) = Scope(Gates.All);
-        var tree = scope.Check(scope.Page.Panels[1], new("vessels.selected.home_port.name & COUNT(FILTER(vessels.selected.defects, state = \"open\"))")).Tree!;
-        var record = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.Needs([(tree, null)])[new PageValue("vessels", "selected")], CancellationToken.None);
-        scope.Set(new PageValue("vessels", "selected"), record);
+        var (scope, values, _) = Scope(Gates.All);
+        var tree = scope.Check(scope.Page.Panels[1], new(AboutTheChosen)).Tree!;
+        values[Chosen] = await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-101"]), scope.ReadOfRecords[Chosen], CancellationToken.None);
         Assert.Equal(
             await TextAsync("SELECT p.name || (SELECT count(*) FROM defects WHERE vessel = 'BF-101' AND state = 'open') FROM vessels v JOIN ports p ON p.code = v.home_port WHERE v.hull_number = 'BF-101'"),
-            Compiler.Compile(tree)(new FormulaRecord(new FormulaShape("", []), []), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc)));
+            Compiler.Compile(tree)(new FormulaRecord(new FormulaShape("", []), []), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = values.Given }));
         Assert.Null(await Records(Gates.All, scope).ReadAsync(Vessels, new RecordKey(["BF-999"]), new FormulaNeeds(), CancellationToken.None));
     }
 
     [Fact]
     public async Task Names_made_with_other_rights_open_no_door()
     {
-        var (_, names) = Scope(Gates.All);
+        var (_, _, names) = Scope(Gates.All);
         var narrow = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View)]);
         await Assert.ThrowsAsync<ArgumentException>(() => fleet.Gate.ReadAsync(fleet.Catalogue, new ReadRequest(Defects.Id) { Names = names }, narrow, CancellationToken.None));
     }
 
     private async Task<string> TextAsync(string sql) => await fleet.Database.ScalarAsync<string>($"SELECT coalesce(({sql})::text, '')");
 
-    private (PageScope Scope, RequestNames Names) Scope(Grants grants)
+    private const string AboutTheChosen = "vessels.selected.home_port.name & COUNT(FILTER(vessels.selected.defects, state = \"open\"))";
+
+    private static readonly PageValue Chosen = new("vessels", "selected");
+
+    private (PageScope Scope, PageValues Values, RequestNames Names) Scope(Grants grants)
     {
         var page = new Page
         {
             Address = "page",
             Name = "Page",
-            Panels = [new TablePanel { Name = "vessels", Dataset = Vessels.Id, Columns = [new("name")] }, new TextPanel { Name = "text" }],
+            Panels = [new TablePanel { Name = "vessels", Dataset = Vessels.Id, Columns = [new("name")] }, new TextPanel { Name = "text", Text = $"${{{AboutTheChosen}}}" }],
         };
-        var scope = new PageScope(page, fleet.Catalogue, new DatasetShapes(fleet.Catalogue, grants), null);
-        return (scope, new RequestNames(scope.Shapes, scope.Names));
+        var scope = PageScope.Of(page, fleet.Catalogue, DatasetShapes.Of(fleet.Catalogue, grants), null);
+        var values = new PageValues(scope, null);
+        return (scope, values, new RequestNames(scope.Shapes, scope.Names, values.Given));
     }
 
-    private FormulaRecords Records(Grants grants, PageScope scope) => new(fleet.Gate, fleet.Catalogue, scope.Shapes, DateTimeOffset.UnixEpoch);
+    private FormulaRecords Records(Grants grants, PageScope scope) => new(fleet.Gate, fleet.Catalogue, scope.Shapes, grants, DateTimeOffset.UnixEpoch);
 }

@@ -117,31 +117,26 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
     public bool Allows(Verbs verb) => Verbs.HasFlag(verb);
 }
 
-/// <summary>One person's grants, for every dataset that there is.</summary>
-public sealed class Grants
+/// <summary>What whoever has certain roles may do with each dataset's records.</summary>
+public sealed class Rights
 {
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;
 
-    private Grants(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise, SignedIn? user) => (_byDataset, _otherwise, User) = (byDataset, otherwise, user);
+    private Rights(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise) => (_byDataset, _otherwise) = (byDataset, otherwise);
 
-    /// <summary>Whose grants they are, for conditions that ask; null where it is nobody in particular.</summary>
-    public SignedIn? User { get; }
+    /// <summary>The same grant everywhere.</summary>
+    public static Rights Everywhere(Grant grant) => new(null, grant);
 
-    /// <summary>The same grant everywhere: for a builder, who looks at a source.</summary>
-    public static Grants Everywhere(Grant grant) => new(null, grant, null);
-
-    /// <summary>What a person with these roles may do: what no policy allows is denied.</summary>
+    /// <summary>What these roles may do: what no policy allows is denied.</summary>
     /// <remarks>
     /// Roles add up: a verb applies to the records of each policy that has it. Where policies name different fields for
     /// different records, only the fields that all of them name count: never more than one of them alone would show of a record.
     /// </remarks>
-    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies, SignedIn? user = null)
+    public static Rights Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies)
     {
         ArgumentNullException.ThrowIfNull(roles);
-        return new Grants(
-            policies.Where(policy => roles.Contains(policy.Role)).GroupBy(policy => policy.Dataset).ToFrozenDictionary(group => group.Key, group => Together([.. group])),
-            Grant.Nothing, user);
+        return new Rights(policies.Where(policy => roles.Contains(policy.Role)).GroupBy(policy => policy.Dataset).ToFrozenDictionary(group => group.Key, group => Together([.. group])), Grant.Nothing);
     }
 
     /// <summary>The grant for a dataset.</summary>
@@ -175,4 +170,28 @@ public sealed class Grants
         var everyRecord = policies.All(policy => policy.For(verb) is Filter.Everything);
         return policies.Select(fields).Aggregate((one, other) => everyRecord ? one.Or(other) : one.And(other));
     }
+}
+
+/// <summary>One person's grants, for every dataset that there is.</summary>
+/// <param name="rights">What the person's roles may do.</param>
+/// <param name="user">Whose grants they are, for conditions that ask; null where it is nobody in particular.</param>
+public sealed class Grants(Rights rights, SignedIn? user)
+{
+    /// <summary>What the person's roles may do; people with the same roles can share it.</summary>
+    public Rights Rights => rights;
+
+    /// <summary>Whose grants they are; null where it is nobody in particular.</summary>
+    public SignedIn? User => user;
+
+    /// <summary>A builder's, who looks at a source and at all that is in it.</summary>
+    public static Grants ViewEverything { get; } = Everywhere(Grant.ViewOnly);
+
+    /// <summary>The same grant everywhere.</summary>
+    public static Grants Everywhere(Grant grant) => new(Rights.Everywhere(grant), null);
+
+    /// <summary>What a person with these roles may do.</summary>
+    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies, SignedIn? user = null) => new(Rights.Of(roles, policies), user);
+
+    /// <summary>The grant for a dataset.</summary>
+    public Grant For(DatasetId dataset) => rights.For(dataset);
 }

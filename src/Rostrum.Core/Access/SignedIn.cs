@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -10,21 +11,30 @@ namespace Rostrum.Core.Access;
 /// <param name="Roles">The names of the person's roles.</param>
 public sealed record SignedIn(string Name, string? Email, ImmutableArray<string> Roles)
 {
+    /// <summary>The person's name in formulas.</summary>
+    public const string InFormulas = "user";
+
     /// <summary>What the workspace keeps of each person beside that, with this person's values.</summary>
     public ImmutableArray<PersonAttribute> Attributes { get; init; } = [];
 
-    /// <summary>The names that a formula may use beside those of its record, and what they stand for: <c>user</c>, a blank record where nobody is signed in.</summary>
-    public static ImmutableDictionary<string, Typed.Constant> Names(SignedIn? user)
+    private static readonly ConcurrentDictionary<string, FormulaNames> Known = new(StringComparer.Ordinal);
+
+    /// <summary>The names that a formula may use beside those of its record: <c>user</c>.</summary>
+    public static FormulaNames Names(SignedIn? user)
     {
-        FormulaShape shape = new("person",
-        [
-            new("name", new FormulaType.Text()), new("email", new FormulaType.Text()), new("roles", new FormulaType.List(new FormulaType.Text())),
-            .. (user?.Attributes ?? []).Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
-        ]);
-        return ImmutableDictionary<string, Typed.Constant>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase).Add("user", new Typed.Constant(
-            new FormulaType.Record(shape),
-            user is null ? null : new FormulaRecord(shape, [user.Name, user.Email, user.Roles.Cast<object?>().ToArray(), .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value)])));
+        ImmutableArray<PersonAttribute> attributes = user?.Attributes ?? [];
+        return Known.GetOrAdd(string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")), _ => new FormulaNames(
+            ImmutableDictionary<string, FormulaType>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase).Add(InFormulas, new FormulaType.Record(new FormulaShape("person",
+            [
+                new("name", new FormulaType.Text()), new("email", new FormulaType.Text()), new("roles", new FormulaType.List(new FormulaType.Text())),
+                .. attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
+            ])))));
     }
+
+    /// <summary>What they stand for: a blank record where nobody is signed in.</summary>
+    public static ImmutableDictionary<string, object?> Given(SignedIn? user) => ImmutableDictionary<string, object?>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase).Add(InFormulas, user is null ? null : new FormulaRecord(
+        ((FormulaType.Record)Names(user).Types[InFormulas]).Shape,
+        [user.Name, user.Email, user.Roles.Cast<object?>().ToArray(), .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value)]));
 }
 
 /// <summary>Something that the workspace keeps of each person.</summary>

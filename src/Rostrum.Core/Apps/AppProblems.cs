@@ -35,10 +35,10 @@ public static class AppProblems
     {
         ArgumentNullException.ThrowIfNull(app);
         ArgumentNullException.ThrowIfNull(catalogue);
-        var shapes = new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly));
+        var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
         IEnumerable<AppProblem> home = app.Home is { } address && app.Find(address) is null ? [new AppProblem(null, null, null, "The page with which the app opens is no longer there.") { Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""), CorrectionSays = "Open with the first page" }] : [];
         IEnumerable<AppProblem> look = app.Look is { Problem: { } message } painted ? [new AppProblem(null, null, "accent", message) { Correction = new AppEdit.SetApp("accent", painted.Readable!), CorrectionSays = $"Take {painted.Readable}" }] : [];
-        return [.. home, .. look, .. app.Pages.SelectMany(page => Of(app, page, new PageScope(page, catalogue, shapes, anybody), catalogue))];
+        return [.. home, .. look, .. app.Pages.SelectMany(page => Of(app, page, PageScope.Of(page, catalogue, shapes, anybody), catalogue))];
     }
 
     private static IEnumerable<AppProblem> Of(AppDefinition app, Page page, PageScope scope, DatasetCatalogue catalogue)
@@ -56,7 +56,7 @@ public static class AppProblems
             }
         }
 
-        if (new PageGraph(scope).Cycle() is { IsEmpty: false } ring)
+        if (scope.Graph.Cycle() is { IsEmpty: false } ring)
         {
             yield return new(page.Address, ring[0], null, $"“{ring[0]}” depends on itself, by way of {string.Join(" → ", ring)}.");
         }

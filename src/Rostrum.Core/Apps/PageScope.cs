@@ -1,8 +1,8 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -14,7 +14,7 @@ namespace Rostrum.Core.Apps;
 /// <param name="Member">The name after the dot.</param>
 public readonly record struct PageValue(string Panel, string Member);
 
-/// <summary>The names that formulas of a page have: its panels, its parameters, and who is signed in. What they stand for is put in while the page is read.</summary>
+/// <summary>The names that formulas of a page have: its panels, its parameters, and who is signed in. What they stand for, each look at the page says with its <see cref="PageValues"/>.</summary>
 public sealed class PageScope
 {
     /// <summary>The name of the page's parameters.</summary>
@@ -27,25 +27,23 @@ public sealed class PageScope
     /// <summary>What a formula over one number knows.</summary>
     public static readonly FormulaShape OfValue = new("value", [new("value", new FormulaType.Number())]);
 
-    private static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
+    internal static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
 
     // Where formulas stand in a panel is found once, as a panel never changes: what is edited is another one.
     private static readonly ConditionalWeakTable<Panel, (Setting Setting, FormulaPlace Place)[]> Places = [];
 
+    // What was found out about a page holds for everybody with the same rights, for as long as the page and the datasets are what they are.
+    private static readonly ConditionalWeakTable<DatasetShapes, ConditionalWeakTable<Page, PageScope>> Known = [];
+
     private readonly DatasetCatalogue _catalogue;
     private readonly DatasetShapes _shapes;
     private readonly MemberTypes _types;
-    private readonly Dictionary<string, (FormulaShape Shape, ImmutableArray<PanelMember> Members, object?[] Values)> _panels = new(StringComparer.OrdinalIgnoreCase);
-    private readonly ImmutableDictionary<string, Typed.Constant> _names;
-    private readonly ConcurrentDictionary<(FormulaShape Shape, string Formula), CheckedFormula> _checked = [];
+    private readonly Dictionary<string, (FormulaShape Shape, ImmutableArray<PanelMember> Members)> _panels = new(StringComparer.OrdinalIgnoreCase);
+    private readonly Lazy<PageGraph> _graph;
+    private readonly Lazy<Dictionary<PageValue, FormulaNeeds>> _needs;
 
-    /// <param name="page">The page.</param>
-    /// <param name="catalogue">The datasets.</param>
-    /// <param name="shapes">The names of their records, as far as the person's rights reach.</param>
-    /// <param name="user">Who is signed in.</param>
-    public PageScope(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
+    private PageScope(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
     {
-        ArgumentNullException.ThrowIfNull(page);
         (Page, _catalogue, _shapes, _types) = (page, catalogue, shapes, new MemberTypes(catalogue, shapes));
         foreach (var panel in page.All)
         {
@@ -53,38 +51,43 @@ public sealed class PageScope
         }
 
         Add(Parameters, [.. from parameter in page.Parameters let type = parameter.TypeFor(_types) where type is not null select new PanelMember(parameter.Name, type)]);
-        var names = SignedIn.Names(user);
-        foreach (var (name, known) in _panels)
-        {
-            names = names.ContainsKey(name) ? names : names.Add(name, new Typed.Constant(new FormulaType.Record(known.Shape), new FormulaRecord(known.Shape, known.Values)));
-        }
+        var names = SignedIn.Names(user).Types;
+        Names = new FormulaNames(names.AddRange(from panel in _panels where !names.ContainsKey(panel.Key) select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))));
+        _graph = new(() => new PageGraph(this));
+        _needs = new(Needs);
+    }
 
-        _names = names;
+    /// <summary>The names of a page.</summary>
+    /// <param name="page">The page.</param>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="shapes">The names of their records, as far as the person's rights reach.</param>
+    /// <param name="user">Who is signed in: what is kept of each person counts, not whose it is.</param>
+    public static PageScope Of(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
+    {
+        ArgumentNullException.ThrowIfNull(page);
+        return Known.GetOrCreateValue(shapes).GetValue(page, known => new PageScope(known, catalogue, shapes, user));
     }
 
     /// <summary>The page.</summary>
     public Page Page { get; }
 
-    /// <summary>The names and what they stand for.</summary>
-    public IReadOnlyDictionary<string, Typed.Constant> Names => _names;
+    /// <summary>The names and their types.</summary>
+    public FormulaNames Names { get; }
 
     /// <summary>The shapes with which formulas are checked: requests that use the names must share them.</summary>
     public DatasetShapes Shapes => _shapes;
 
+    /// <summary>What depends on what.</summary>
+    public PageGraph Graph => _graph.Value;
+
+    /// <summary>What the page's formulas read of the records that panels' members stand for.</summary>
+    public IReadOnlyDictionary<PageValue, FormulaNeeds> ReadOfRecords => _needs.Value;
+
     /// <summary>A panel's members.</summary>
     public ImmutableArray<PanelMember> MembersOf(string panel) => _panels.TryGetValue(panel, out var known) ? known.Members : [];
 
-    /// <summary>Says what a member stands for.</summary>
-    public void Set(PageValue value, object? now)
-    {
-        if (_panels.TryGetValue(value.Panel, out var known) && known.Shape.IndexOf(value.Member) is >= 0 and var index)
-        {
-            known.Values[index] = now;
-        }
-    }
-
-    /// <summary>What a member stands for.</summary>
-    public object? this[PageValue value] => _panels.TryGetValue(value.Panel, out var known) && known.Shape.IndexOf(value.Member) is >= 0 and var index ? known.Values[index] : null;
+    /// <summary>The panels and the parameters, each as a shape.</summary>
+    internal IEnumerable<KeyValuePair<string, FormulaShape>> PanelShapes => _panels.Select(panel => KeyValuePair.Create(panel.Key, panel.Value.Shape));
 
     /// <summary>Checks a formula of a panel.</summary>
     /// <param name="panel">The panel.</param>
@@ -95,7 +98,7 @@ public sealed class PageScope
         ArgumentNullException.ThrowIfNull(place);
         var shape = place.OverValue ? OfValue : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape : Nothing;
         return place is { Earlier.IsEmpty: true, AfterFailure: false }
-            ? _checked.GetOrAdd((shape, place.Formula), known => Checker.Check(Parser.Parse(known.Formula), known.Shape, _names))
+            ? Names.Check(shape, place.Formula)
             : Checker.Check(Parser.Parse(place.Formula), shape, NamesAt(place));
     }
 
@@ -172,25 +175,6 @@ public sealed class PageScope
                 select _shapes.Of(reference.Shape).Dataset.Id).Distinct();
     }
 
-    /// <summary>What some formulas read of the records that panels' members stand for.</summary>
-    /// <param name="formulas">The formulas, each with what is read of its value, where that is a record.</param>
-    public IReadOnlyDictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)
-    {
-        ArgumentNullException.ThrowIfNull(formulas);
-        var roots = _panels.Values.ToDictionary(known => known.Shape, _ => new FormulaNeeds());
-        foreach (var (formula, ofValue) in formulas)
-        {
-            foreach (var part in FormulaNeeds.Visit(formula, constant => constant.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
-            {
-                part.Add(ofValue ?? new FormulaNeeds());
-            }
-        }
-
-        return (from known in _panels
-                from record in roots[known.Value.Shape].Records.Concat(roots[known.Value.Shape].Lists)
-                select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)).ToDictionary(pair => pair.Value, pair => pair.Needs);
-    }
-
     /// <summary>Every formula of a panel's settings, checked.</summary>
     public IEnumerable<(Setting Setting, FormulaPlace Place, CheckedFormula Formula)> Formulas(Panel panel)
     {
@@ -201,20 +185,62 @@ public sealed class PageScope
     private static (Setting Setting, FormulaPlace Place)[] PlacesOf(Panel panel) =>
         [.. from setting in panel.Kind.Settings from place in setting.Kind.Formulas(setting.Get(panel)) select (setting, place)];
 
-    /// <summary>The names at a place: those of the page, and what came of the steps before it.</summary>
-    public IReadOnlyDictionary<string, Typed.Constant> NamesAt(FormulaPlace place, IReadOnlyDictionary<string, object?>? results = null)
+    /// <summary>The names at a place: those of the page, and what comes of the steps before it.</summary>
+    private ImmutableDictionary<string, FormulaType> NamesAt(FormulaPlace place)
     {
-        ArgumentNullException.ThrowIfNull(place);
-        var names = _names;
+        var names = Names.Types;
         foreach (var step in place.Earlier)
         {
             if (step is { Name: { Length: > 0 } name, Gives: { } dataset } && _types.Record(dataset) is { } type)
             {
-                names = names.SetItem(name, new Typed.Constant(type, results?.GetValueOrDefault(name)));
+                names = names.SetItem(name, type);
             }
         }
 
-        return place.AfterFailure ? names.SetItem(Failure, new Typed.Constant(new FormulaType.Record(FailureShape), new FormulaRecord(FailureShape, [results?.GetValueOrDefault(Failure)]))) : names;
+        return place.AfterFailure ? names.SetItem(Failure, new FormulaType.Record(FailureShape)) : names;
+    }
+
+    // A record that a panel shows is looked at where it is shown, and so is the one that it was found by: it takes as many rounds as there may be such panels in a row.
+    private Dictionary<PageValue, FormulaNeeds> Needs()
+    {
+        var formulas = Page.All.SelectMany(panel => Formulas(panel).Where(formula => formula.Formula.Tree is not null).Select(formula => (Panel: panel, formula.Place, formula.Formula))).ToArray();
+        var needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
+        for (var through = 0; through < Page.All.OfType<RecordPanel>().Count(); through++)
+        {
+            var known = needs;
+            needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, known)));
+        }
+
+        return needs;
+    }
+
+    // What a formula looks at, and what is read of its value where that is a record. Of a list of related records it is the one to which they belong; of a record that another panel shows, what is looked at there.
+    private (Typed Formula, FormulaNeeds? OfValue) Looks(Panel panel, FormulaPlace place, CheckedFormula formula, Dictionary<PageValue, FormulaNeeds>? known)
+    {
+        if (place.List && Whose(panel, formula) is { } whose)
+        {
+            var needs = new FormulaNeeds();
+            needs.Values.Add(((FormulaType.Record)whose.Record.Type).Shape.IndexOf(whose.Relation.TargetField.Value));
+            return (whose.Record, needs);
+        }
+
+        return (formula.Tree!, panel is RecordPanel && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, "record")) : null);
+    }
+
+    private Dictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)
+    {
+        var roots = _panels.Values.ToDictionary(known => known.Shape, _ => new FormulaNeeds());
+        foreach (var (formula, ofValue) in formulas)
+        {
+            foreach (var part in FormulaNeeds.Visit(formula, given => given.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
+            {
+                part.Add(ofValue ?? new FormulaNeeds());
+            }
+        }
+
+        return (from known in _panels
+                from record in roots[known.Value.Shape].Records.Concat(roots[known.Value.Shape].Lists)
+                select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)).ToDictionary(pair => pair.Value, pair => pair.Needs);
     }
 
     private static bool IsSingle(FormulaType type) => type is not (FormulaType.List or FormulaType.Record or FormulaType.Json);
@@ -228,6 +254,6 @@ public sealed class PageScope
     private void Add(string name, ImmutableArray<PanelMember> members)
     {
         var shape = new FormulaShape(name, members.Select(member => KeyValuePair.Create(member.Name, member.Type)));
-        _panels.TryAdd(name, (shape, members, new object?[members.Length]));
+        _panels.TryAdd(name, (shape, members));
     }
 }

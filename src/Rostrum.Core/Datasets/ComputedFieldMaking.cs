@@ -32,7 +32,7 @@ public static class ComputedFieldMaking
         var changed = With(dataset, field);
 
         // Checked in its place, so that a circle is found.
-        var shape = new DatasetShapes(new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)), Grants.Everywhere(Grant.ViewOnly)).Of(changed).Shape;
+        var shape = DatasetShapes.Of(new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)), Grants.ViewEverything).Of(changed).Shape;
         var checkedFormula = Checker.Check(Parser.Parse(formula), shape);
         var problem = label.Length == 0 ? "Give the field a label." : checkedFormula.Problems.IsEmpty ? shape.Computed(shape.IndexOf(name.Value))?.Problem is { } why ? $"This field cannot be computed: {why}" : null : null;
         if (checkedFormula.Tree is not { } tree || problem is not null)

@@ -43,7 +43,7 @@ public static class DatasetProblems
     {
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(dataset);
-        var shapes = new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly));
+        var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
         return [.. Fields(dataset, anybody), .. Computed(dataset, shapes), .. Relations(catalogue, dataset), .. RulesOf(dataset, shapes, anybody), .. Title(catalogue, dataset)];
     }
 

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using Rostrum.Core.Access;
 using Rostrum.Core.Formulas;
 
@@ -27,7 +28,7 @@ public abstract record ShapeMember
 public sealed class DatasetShape
 {
     private readonly Lazy<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> _members;
-    private readonly Dictionary<int, ComputedMember> _computed = [];
+    private readonly ConcurrentDictionary<int, ComputedMember?> _computed = [];
     private readonly List<string> _underWay = [];
 
     private readonly Lock _turn;
@@ -46,9 +47,14 @@ public sealed class DatasetShape
     /// <summary>The names and their types.</summary>
     public FormulaShape Shape { get; }
 
-    // Panels that are read side by side share the shapes.
+    // Requests that are answered side by side share the shapes.
     private ComputedMember? Computed(int index)
     {
+        if (_computed.TryGetValue(index, out var known))
+        {
+            return known;
+        }
+
         lock (_turn)
         {
             return ComputedInTurn(index);
@@ -65,7 +71,7 @@ public sealed class DatasetShape
         };
         if (text is null)
         {
-            return null;
+            return _computed[index] = null;
         }
 
         if (_computed.TryGetValue(index, out var known))
@@ -96,27 +102,48 @@ public sealed class DatasetShape
     public ShapeMember this[int index] => _members.Value[index].Member;
 }
 
-/// <summary>The names that formulas may use of each dataset, as far as one person's grants reach: what may not be read has no name.</summary>
-public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
+/// <summary>The names that formulas may use of each dataset, as far as certain rights reach: what may not be read has no name.</summary>
+public sealed class DatasetShapes
 {
+    // Those of the same datasets within the same rights are the same, and what was found out about formulas over them stays true.
+    private static readonly ConditionalWeakTable<Rights, ConditionalWeakTable<DatasetCatalogue, DatasetShapes>> Known = [];
+
+    private readonly DatasetCatalogue _catalogue;
     private readonly ConcurrentDictionary<DatasetId, DatasetShape> _shapes = [];
+    private readonly ConcurrentDictionary<FormulaShape, DatasetShape> _byShape = [];
     private readonly Lock _turn = new();
 
-    /// <summary>Whose rights the names are within.</summary>
-    public Grants Grants => grants;
+    private DatasetShapes(DatasetCatalogue catalogue, Rights rights) => (_catalogue, Rights) = (catalogue, rights);
+
+    /// <summary>The names within one person's rights.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="grants">The person's grants.</param>
+    public static DatasetShapes Of(DatasetCatalogue catalogue, Grants grants)
+    {
+        ArgumentNullException.ThrowIfNull(grants);
+        return Known.GetOrCreateValue(grants.Rights).GetValue(catalogue, known => new DatasetShapes(known, grants.Rights));
+    }
+
+    /// <summary>The rights within which the names are.</summary>
+    public Rights Rights { get; }
 
     /// <summary>A dataset's shape.</summary>
     public DatasetShape Of(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return _shapes.GetOrAdd(dataset.Id, _ => new DatasetShape(dataset, _turn, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset)));
+        return _shapes.TryGetValue(dataset.Id, out var known) ? known : _shapes.GetOrAdd(dataset.Id, _ =>
+        {
+            var made = new DatasetShape(dataset, _turn, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset));
+            _byShape[made.Shape] = made;
+            return made;
+        });
     }
 
     /// <summary>The dataset shape to which a formula's shape belongs.</summary>
-    public DatasetShape Of(FormulaShape shape) => _shapes.Values.Single(known => ReferenceEquals(known.Shape, shape));
+    public DatasetShape Of(FormulaShape shape) => _byShape[shape];
 
     /// <summary>Whether a formula's shape is a dataset's.</summary>
-    public bool Knows(FormulaShape shape) => _shapes.Values.Any(known => ReferenceEquals(known.Shape, shape));
+    public bool Knows(FormulaShape shape) => _byShape.ContainsKey(shape);
 
     /// <summary>What a field's values are in formulas; null where formulas know no such values.</summary>
     public static FormulaType? TypeOf(Field field)
@@ -155,7 +182,7 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
 
     private IEnumerable<(string Name, FormulaType Type, ShapeMember Member)> Members(Dataset dataset)
     {
-        var readable = grants.For(dataset.Id).Readable;
+        var readable = Rights.For(dataset.Id).Readable;
         foreach (var field in dataset.Fields.Where(field => readable.Has(field.Name)))
         {
             if (TypeOf(field) is { } type && dataset.RelationOf(field.Name)?.Name != field.Name)
@@ -166,15 +193,15 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
 
         foreach (var relation in dataset.Relations.Where(relation => readable.Has(relation.Field)))
         {
-            if (catalogue.Find(relation.Target) is { } target && grants.For(target.Id).Allows(Verbs.View))
+            if (_catalogue.Find(relation.Target) is { } target && Rights.For(target.Id).Allows(Verbs.View))
             {
                 yield return (relation.Name.Value, new FormulaType.Record(Of(target).Shape), new ShapeMember.ToOne(relation, Of(target)));
             }
         }
 
-        foreach (var (from, relation) in catalogue.RelationsTo(dataset.Id))
+        foreach (var (from, relation) in _catalogue.RelationsTo(dataset.Id))
         {
-            if (grants.For(from.Id) is var grant && grant.Allows(Verbs.View) && grant.Readable.Has(relation.Field) && from.Source == dataset.Source && readable.Has(relation.TargetField))
+            if (Rights.For(from.Id) is var grant && grant.Allows(Verbs.View) && grant.Readable.Has(relation.Field) && from.Source == dataset.Source && readable.Has(relation.TargetField))
             {
                 yield return relation.OneToOne
                     ? (relation.InverseName.Value, new FormulaType.Record(Of(from).Shape), new ShapeMember.ToOne(relation.Turned(from.Id), Of(from)))
@@ -193,13 +220,13 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
 
     // The dataset beyond the linking records, where the person may go that way.
     private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) => (
-        from pair in catalogue.RelationsTo(dataset.Id)
-        where pair.Relation.InverseName == linked.By && pair.From.Source == dataset.Source && grants.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
-        let link = grants.For(pair.From.Id)
+        from pair in _catalogue.RelationsTo(dataset.Id)
+        where pair.Relation.InverseName == linked.By && pair.From.Source == dataset.Source && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
+        let link = Rights.For(pair.From.Id)
         where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
         from onwards in pair.From.Relations
-        where onwards.Name == linked.To && link.Readable.Has(onwards.Field) && grants.For(onwards.Target).Allows(Verbs.View)
-        select catalogue.Find(onwards.Target)).FirstOrDefault();
+        where onwards.Name == linked.To && link.Readable.Has(onwards.Field) && Rights.For(onwards.Target).Allows(Verbs.View)
+        select _catalogue.Find(onwards.Target)).FirstOrDefault();
 
     // The parts of the title that the person may read, by the names that formulas have for them.
     private ImmutableArray<ImmutableArray<string>> Title(Dataset dataset) => [.. dataset.Title.Where(path => Reaches(dataset, path)).Select(path => path.Relations.Append(path.Field).Select(name => name.Value).ToImmutableArray())];
@@ -209,7 +236,7 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
         foreach (var step in path.Relations)
         {
             var relation = dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null || !grants.For(dataset.Id).Readable.Has(relation.Field) || catalogue.Find(relation.Target) is not { } target || !grants.For(target.Id).Allows(Verbs.View))
+            if (relation is null || !Rights.For(dataset.Id).Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !Rights.For(target.Id).Allows(Verbs.View))
             {
                 return false;
             }
@@ -217,6 +244,6 @@ public sealed class DatasetShapes(DatasetCatalogue catalogue, Grants grants)
             dataset = target;
         }
 
-        return dataset.Find(path.Field) is { } field && TypeOf(field) is not null && dataset.Relations.All(relation => relation.Name != path.Field) && grants.For(dataset.Id).Readable.Has(path.Field);
+        return dataset.Find(path.Field) is { } field && TypeOf(field) is not null && dataset.Relations.All(relation => relation.Name != path.Field) && Rights.For(dataset.Id).Readable.Has(path.Field);
     }
 }

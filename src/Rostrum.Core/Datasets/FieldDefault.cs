@@ -37,13 +37,13 @@ public static class FieldDefault
 
     private static Parsed Computed(Field field, string text, SignedIn? user, FormulaContext context)
     {
-        var formula = Checker.Check(Parser.Parse(text), Nothing, SignedIn.Names(user));
+        var formula = SignedIn.Names(user).Check(Nothing, text);
         if (formula.Tree is not { } tree)
         {
             return new Parsed.Problem(formula.Problems[0].Message);
         }
 
-        return !CanHold(field.Type, tree.Type) ? NotFitting(tree.Type) : Compiler.Compile(tree, once: true)(new FormulaRecord(Nothing, []), context) is { } value ? FieldValue(field.Type, tree.Type, value, context.Zone) : new Parsed.Value(null);
+        return !CanHold(field.Type, tree.Type) ? NotFitting(tree.Type) : Compiler.Compile(tree, once: true)(new FormulaRecord(Nothing, []), context with { Given = SignedIn.Given(user) }) is { } value ? FieldValue(field.Type, tree.Type, value, context.Zone) : new Parsed.Value(null);
     }
 
     /// <summary>Why a formula of some type gives nothing that a field can hold; null where it may.</summary>

@@ -70,8 +70,9 @@ public sealed record EachOf(FieldName Field, int Most);
 
 /// <summary>Names for the formulas of a request, and what they stand for.</summary>
 /// <param name="Shapes">The shapes with which they were made: within the rights of whoever makes the request.</param>
-/// <param name="Known">The names.</param>
-public sealed record RequestNames(DatasetShapes Shapes, IReadOnlyDictionary<string, Formulas.Typed.Constant> Known);
+/// <param name="Names">The names.</param>
+/// <param name="Given">What they stand for.</param>
+public sealed record RequestNames(DatasetShapes Shapes, Formulas.FormulaNames Names, IReadOnlyDictionary<string, object?> Given);
 
 /// <summary>A value that a formula gives for each record.</summary>
 /// <param name="Name">Its name in the answer; no field of the dataset has it.</param>
@@ -84,7 +85,7 @@ public sealed record SortBy(FieldName Field, bool Descending = false);
 /// <summary>A stretch of an ordered list of records.</summary>
 public abstract record PageWindow(int Limit)
 {
-    /// <summary>From a record's number in the order, counted from nought.</summary>
+    /// <summary>From a record's number in the order, counted from nought. With a limit of nought it asks for no record, but for how many there are where they are counted.</summary>
     public sealed record FromStart(long Offset, int Limit) : PageWindow(Limit);
 
     /// <summary>The records that follow a place.</summary>

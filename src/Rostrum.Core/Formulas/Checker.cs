@@ -28,12 +28,12 @@ public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, Immutable
 public sealed partial class Checker
 {
     private readonly List<FormulaShape> _levels = [];
-    private readonly IReadOnlyDictionary<string, Typed.Constant>? _names;
+    private readonly ImmutableDictionary<string, FormulaType>? _names;
     private readonly List<FormulaProblem> _problems = [];
     private readonly List<FormulaReference> _references = [];
     private readonly List<NamedReference> _named = [];
 
-    private Checker(FormulaShape shape, IReadOnlyDictionary<string, Typed.Constant>? names)
+    private Checker(FormulaShape shape, ImmutableDictionary<string, FormulaType>? names)
     {
         _levels.Add(shape);
         _names = names;
@@ -42,8 +42,8 @@ public sealed partial class Checker
     /// <summary>Checks a formula over records of a shape.</summary>
     /// <param name="formula">The formula.</param>
     /// <param name="shape">The names of its record.</param>
-    /// <param name="names">Further names, and what they stand for in this request.</param>
-    public static CheckedFormula Check(ParsedFormula formula, FormulaShape shape, IReadOnlyDictionary<string, Typed.Constant>? names = null)
+    /// <param name="names">Further names, and their types.</param>
+    public static CheckedFormula Check(ParsedFormula formula, FormulaShape shape, ImmutableDictionary<string, FormulaType>? names = null)
     {
         ArgumentNullException.ThrowIfNull(formula);
         var checker = new Checker(shape, names);
@@ -84,10 +84,10 @@ public sealed partial class Checker
             return new Typed.Scope(new FormulaType.Record(_levels[^(level + 1)]), level);
         }
 
-        if (_names?.GetValueOrDefault(name.Value) is { } known)
+        if (_names is not null && _names.TryGetKey(name.Value, out var given))
         {
             _named.Add(new NamedReference(name.Span, name.Value));
-            return known;
+            return new Typed.Given(_names[given], given);
         }
 
         return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? []));

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Linq.Expressions;
 using System.Reflection;
+using System.Runtime.CompilerServices;
 
 namespace Rostrum.Core.Formulas;
 
@@ -8,20 +9,30 @@ namespace Rostrum.Core.Formulas;
 public static class Compiler
 {
     private static readonly PropertyInfo Indexer = typeof(FormulaRecord).GetProperty("Item")!;
+    private static readonly MethodInfo ValueGiven = typeof(Compiler).GetMethod(nameof(GivenValue), BindingFlags.NonPublic | BindingFlags.Static)!;
     private static readonly ConstantExpression True = Expression.Constant(true, typeof(bool?));
     private static readonly ConstantExpression EmptyList = Expression.Constant(Array.Empty<object?>(), typeof(IReadOnlyList<object?>));
 
+    private static readonly ConditionalWeakTable<Typed, Func<FormulaRecord, FormulaContext, object?>> Kept = [];
+
     /// <param name="tree">The formula.</param>
-    /// <param name="once">It will be evaluated once or twice only, so that making it should be quick rather than running it.</param>
+    /// <param name="once">It will be evaluated once or twice a request only, so that making it should be quick rather than running it. It is kept for as long as the tree is.</param>
     /// <returns>The delegate: a record of the shape that the formula was checked with, and the request's context, to a value or null.</returns>
     public static Func<FormulaRecord, FormulaContext, object?> Compile(Typed tree, bool once = false)
     {
         ArgumentNullException.ThrowIfNull(tree);
+        return once ? Kept.GetValue(tree, static known => Make(known, once: true)) : Make(tree, once: false);
+    }
+
+    private static Func<FormulaRecord, FormulaContext, object?> Make(Typed tree, bool once)
+    {
         var record = Expression.Parameter(typeof(FormulaRecord), "record");
         var context = Expression.Parameter(typeof(FormulaContext), "context");
         var body = new Building(context, [record]).Build(tree);
         return Expression.Lambda<Func<FormulaRecord, FormulaContext, object?>>(Expression.Convert(body, typeof(object)), record, context).Compile(preferInterpretation: once);
     }
+
+    private static object? GivenValue(FormulaContext context, string name) => context.Given.GetValueOrDefault(name);
 
     // The record of each level of names, the innermost last.
     private sealed record Building(ParameterExpression Context, ImmutableList<ParameterExpression> Records)
@@ -29,6 +40,7 @@ public static class Compiler
         public Expression Build(Typed node) => node switch
         {
             Typed.Constant constant => Expression.Constant(constant.Value, constant.Type.Carrier),
+            Typed.Given given => Expression.Convert(Expression.Call(ValueGiven, Context, Expression.Constant(given.Name)), given.Type.Carrier),
             Typed.Scope scope => Records[^(scope.Level + 1)],
             Typed.Member member => Member(member),
             Typed.Each each => Expression.Call(typeof(Lists), nameof(Lists.Each), null, List(each.List), Expression.Constant(each.Index)),

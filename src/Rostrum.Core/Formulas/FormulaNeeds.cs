@@ -25,13 +25,12 @@ public sealed class FormulaNeeds
         return needs;
     }
 
-    /// <summary>Notes what a formula reads of records that stand in it as constants.</summary>
+    /// <summary>Notes what a formula reads of the records that the request gives.</summary>
     /// <param name="formula">The formula.</param>
-    /// <param name="root">Where to note it for a constant; null where that one does not matter.</param>
+    /// <param name="root">Where to note it for a name; null where that one does not matter.</param>
     /// <returns>Where to note what is read of the formula's own value, if that is a record or a list of them.</returns>
-    public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Constant, FormulaNeeds?> root) => Visit(formula, [[new FormulaNeeds()]], root);
+    public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Given, FormulaNeeds?> root) => Visit(formula, [[new FormulaNeeds()]], root);
 
-    // Gives what the value's own parts would be read from, where the value is a record or a list of them.
     /// <summary>Notes all that others note as well.</summary>
     public void Add(FormulaNeeds others)
     {
@@ -51,12 +50,13 @@ public sealed class FormulaNeeds
         }
     }
 
-    private static FormulaNeeds[] Visit(Typed node, List<FormulaNeeds[]> levels, Func<Typed.Constant, FormulaNeeds?> root)
+    // Gives what the value's own parts would be read from, where the value is a record or a list of them.
+    private static FormulaNeeds[] Visit(Typed node, List<FormulaNeeds[]> levels, Func<Typed.Given, FormulaNeeds?> root)
     {
         switch (node)
         {
-            case Typed.Constant constant:
-                return root(constant) is { } known ? [known] : [];
+            case Typed.Given given:
+                return root(given) is { } known ? [known] : [];
             case Typed.Scope scope:
                 return levels[^(scope.Level + 1)];
             case Typed.Member member:

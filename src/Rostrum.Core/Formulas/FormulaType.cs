@@ -177,6 +177,9 @@ public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? 
 /// <param name="Zone">The workspace's time zone.</param>
 public sealed record FormulaContext(DateTimeOffset Now, TimeZoneInfo Zone)
 {
+    /// <summary>What the names beside the record's stand for; one that is not among them is blank.</summary>
+    public IReadOnlyDictionary<string, object?> Given { get; init; } = ImmutableDictionary<string, object?>.Empty;
+
     /// <summary>The workspace's day at that moment.</summary>
     public DateOnly Today => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(Now, Zone).DateTime);
 }

@@ -23,6 +23,9 @@ public abstract record Typed(FormulaType Type)
     /// <summary>A value that stands in the text.</summary>
     public sealed record Constant(FormulaType Type, object? Value) : Typed(Type);
 
+    /// <summary>What a name beside the record's stands for: who is signed in, a panel of the page. Each request gives it in its <see cref="FormulaContext"/>.</summary>
+    public sealed record Given(FormulaType Type, string Name) : Typed(Type);
+
     /// <summary>The record that a level of names belongs to: 0 is the innermost.</summary>
     public sealed record Scope(FormulaType Type, int Level) : Typed(Type);
 

@@ -14,7 +14,10 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 {
     private static readonly PostgresDialect Dialect = new();
     private int _related;
-    private readonly DatasetShapes _shapes = new(catalogue, Grants.Everywhere(Grant.ViewOnly));
+    private readonly DatasetShapes _shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
+
+    // A condition asks after the person whose grants they are, whatever names the request itself has.
+    private readonly FormulaContext _context = context with { Given = SignedIn.Given(grants.User) };
 
     /// <summary>The condition on a dataset's rows under an alias; null where all may be used.</summary>
     public string? For(Dataset dataset, string alias, Verbs verb) =>
@@ -34,7 +37,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), row.Dataset, row.Alias, sql, holds =>
             Tree(holds, row.Dataset) is not { } tree ? "FALSE"
             : OfOneRelation(tree, row)
-            ?? (Translator(_shapes, sql, context, own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said ? $"({said})" : "FALSE"));
+            ?? (Translator(_shapes, sql, _context, own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said ? $"({said})" : "FALSE"));
         if (own is not null)
         {
             row.Join(() => own.Joins);
@@ -46,14 +49,14 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     /// <summary>What keeps a condition from being decided; null where nothing does.</summary>
     public static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string formula, SignedIn? user)
     {
-        var shapes = new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly));
-        var checkedFormula = Checker.Check(Parser.Parse(formula), shapes.Of(dataset).Shape, SignedIn.Names(user));
+        var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
+        var checkedFormula = SignedIn.Names(user).Check(shapes.Of(dataset).Shape, formula);
         if (checkedFormula.ConditionProblem is { } problem)
         {
             return problem;
         }
 
-        var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc), new SqlRow(Tables("t"), dataset, "t"));
+        var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) }, new SqlRow(Tables("t"), dataset, "t"));
         return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
 
@@ -65,7 +68,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         }
 
         var row = new SqlRow(Tables(alias), dataset, alias);
-        var decided = Translator(_shapes, sql, context, row).Condition(tree);
+        var decided = Translator(_shapes, sql, _context, row).Condition(tree);
         if (decided is null || row.Joins.Length == 0)
         {
             return decided is null ? "FALSE" : $"({decided})";
@@ -73,7 +76,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
         // It reads related records: in a sub-query of its own, so that the statement's joins stay what they are.
         var inner = new SqlRow(Tables(alias), dataset, $"{alias}g");
-        decided = Translator(_shapes, sql, context, inner).Condition(tree);
+        decided = Translator(_shapes, sql, _context, inner).Condition(tree);
         return dataset.Key.IsEmpty ? "FALSE" : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
     }
 
@@ -82,19 +85,19 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     {
         var shape = _shapes.Of(row.Dataset);
         if (FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records } || shape[records.First().Key] is not ShapeMember.ToOne one
-            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]), context) is true)
+            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]), _context) is true)
         {
             return null;
         }
 
         var alias = $"{row.Alias}r{++_related}";
         var related = new SqlRow(new SqlTables(Dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
-        return Translator(_shapes, sql, context, related).Condition(through) is { } decided ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})" : null;
+        return Translator(_shapes, sql, _context, related).Condition(through) is { } decided ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})" : null;
     }
 
     // Null where the condition has a problem.
     private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
-        Checker.Check(Parser.Parse(condition.Formula), _shapes.Of(dataset).Shape, SignedIn.Names(grants.User)).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
+        SignedIn.Names(grants.User).Check(_shapes.Of(dataset).Shape, condition.Formula).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
 
     private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
 

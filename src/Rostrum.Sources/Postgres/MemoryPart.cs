@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -38,29 +37,29 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
     }
 
     /// <summary>The formulas' values for some rows of that statement.</summary>
-    public async Task<object?[][]> EvaluateAsync(NpgsqlConnection connection, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
+    public async Task<object?[][]> EvaluateAsync(Statements statements, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
     {
         if (_reading is null)
         {
             return [.. rows.Select(_ => Array.Empty<object?>())];
         }
 
-        var records = await RecordsAsync(connection, _reading, rows, cancellation);
+        var records = await RecordsAsync(statements, _reading, rows, cancellation);
         return [.. records.Select(record => _formulas.Select(formula => formula.Evaluate(record!, formulas.Context)).ToArray())];
     }
 
-    private async Task<FormulaRecord?[]> RecordsAsync(NpgsqlConnection connection, Reading reading, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
+    private async Task<FormulaRecord?[]> RecordsAsync(Statements statements, Reading reading, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
     {
         var ones = new List<(int Index, FormulaRecord?[] Records)>();
         foreach (var (index, one) in reading.Ones)
         {
-            ones.Add((index, await RecordsAsync(connection, one, rows, cancellation)));
+            ones.Add((index, await RecordsAsync(statements, one, rows, cancellation)));
         }
 
         var lists = new List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)>();
         foreach (var list in reading.Lists)
         {
-            lists.Add((list.Index, list.Key, await ListsAsync(connection, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)));
+            lists.Add((list.Index, list.Key, await ListsAsync(statements, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)));
         }
 
         return [.. rows.Select((row, number) => RecordOf(reading, row, number, ones, lists))];
@@ -93,7 +92,7 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
     }
 
     // All records of a list for all outer rows: one statement, and one more for each list within.
-    private async Task<Dictionary<object, List<object?>>> ListsAsync(NpgsqlConnection connection, ListReading list, object[] keys, CancellationToken cancellation)
+    private async Task<Dictionary<object, List<object?>>> ListsAsync(Statements statements, ListReading list, object[] keys, CancellationToken cancellation)
     {
         var byKey = new Dictionary<object, List<object?>>();
         if (keys.Length == 0)
@@ -108,17 +107,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
         var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";
         sql.Add($"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {string.Join(", ", plan.Dataset.Key.Select(key => plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "")).DefaultIfEmpty("1"))}");
-        var rows = new List<object?[]>();
-        await using (var command = sql.Command(connection))
-        await using (var reader = await command.ExecuteReaderAsync(cancellation))
-        {
-            while (await reader.ReadAsync(cancellation))
-            {
-                rows.Add(columns.Read(reader));
-            }
-        }
-
-        var records = await RecordsAsync(connection, reading, rows, cancellation);
+        var rows = await statements.RowsAsync(sql, columns.Read, cancellation);
+        var records = await RecordsAsync(statements, reading, rows, cancellation);
         for (var i = 0; i < rows.Count; i++)
         {
             if (!byKey.TryGetValue(rows[i][foreign]!, out var elements))

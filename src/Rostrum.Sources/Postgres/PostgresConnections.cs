@@ -45,6 +45,9 @@ internal sealed class PostgresConnections : IAsyncDisposable
             MaxPoolSize = 30,
             MaxAutoPrepare = 100,
             AutoPrepareMinUsages = 2,
+
+            // Nothing that we do outlives its transaction, so that a connection comes back as it went.
+            NoResetOnClose = true,
             ApplicationName = "Rostrum",
             IncludeErrorDetail = false,
         };

@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text.Json;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
@@ -25,21 +24,27 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
         request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
 
-    /// <summary>The statement that counts all records. A negative number says that it is an estimate.</summary>
-    public SqlText Statement(Dataset dataset, ReadRequest request)
+    /// <summary>Counts all records that a request without a condition concerns.</summary>
+    public async Task<RecordCount> AllAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
         var sql = new SqlText();
         var from = Plan(dataset, sql).From(request.Filter, request.Search);
-        return sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
+        sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
+        var number = (await statements.RowsAsync(sql, row => row.GetInt64(0), cancellation))[0];
+        return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
     }
 
-    /// <summary>Counts what a narrowed request concerns; past the most that is counted, the server estimates.</summary>
-    public async Task<RecordCount> CountAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    /// <summary>Counts what a request concerns; past the most that is counted of a narrowed one, the server estimates.</summary>
+    public async Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
+        if (!IsNarrowed(dataset, request))
+        {
+            return await AllAsync(statements, dataset, request, cancellation);
+        }
+
         var sql = new SqlText();
         var from = Plan(dataset, sql).From(request.Filter, request.Search);
-        await using var command = sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c").Command(connection);
-        var number = Convert.ToInt64(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture);
+        var number = (await statements.RowsAsync(sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"), row => row.GetInt64(0), cancellation))[0];
         if (number <= FilteredUpTo)
         {
             return new RecordCount(number, CountKind.Exact);
@@ -55,18 +60,16 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
                 Estimates.Clear();
             }
 
-            known = (await EstimateAsync(connection, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
+            known = (await EstimateAsync(statements, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
             Estimates[key] = known;
         }
 
         return known.Count;
     }
 
-    private static async Task<RecordCount> EstimateAsync(NpgsqlConnection connection, SqlText sql, CancellationToken cancellation)
+    private static async Task<RecordCount> EstimateAsync(Statements statements, SqlText sql, CancellationToken cancellation)
     {
-        await using var command = sql.Command(connection);
-        var json = Convert.ToString(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture) ?? "[]";
-        using var document = JsonDocument.Parse(json);
+        using var document = JsonDocument.Parse((await statements.RowsAsync(sql, row => row.GetString(0), cancellation))[0]);
         var estimate = document.RootElement[0].GetProperty("Plan").GetProperty("Plan Rows").GetInt64();
         return estimate > FilteredUpTo ? new RecordCount(estimate, CountKind.About) : new RecordCount(FilteredUpTo, CountKind.MoreThan);
     }

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
@@ -15,12 +14,17 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
     private readonly PostgresCounts _counts = new(catalogue, grants, formulas);
 
-    public async Task<ReadResult> ReadAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         if (split.NeedsScan)
         {
-            return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(connection, dataset, request, split, cancellation);
+            return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
+        }
+
+        if (request is { Counted: true, Window: PageWindow.FromStart { Limit: 0 } })
+        {
+            return new ReadResult.Rows([], await _counts.CountAsync(statements, dataset, request, cancellation), false, false, null, null) { Explanation = split.Explanation };
         }
 
         if (Prepare(dataset, request) is not { } prepared)
@@ -29,7 +33,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
 
         var (wanted, columns, turned) = (prepared.Wanted, prepared.Wanted.Selected, request.Window is PageWindow.Before);
-        var (rows, count) = await FetchAsync(connection, prepared.Sql, columns, dataset, request, cancellation);
+        var (rows, count) = await FetchAsync(statements, prepared.Sql, columns, dataset, request, cancellation);
         var more = rows.Count > request.Window.Limit;
         if (more)
         {
@@ -41,7 +45,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             rows.Reverse();
         }
 
-        var computed = await prepared.Memory.EvaluateAsync(connection, rows, cancellation);
+        var computed = await prepared.Memory.EvaluateAsync(statements, rows, cancellation);
         PageCursor? PlaceOf(object?[] row) => RowOrder.Place(prepared.Place.Select(index => (columns.Leaves[index], row[index])));
         var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more };
         return new ReadResult.Rows(
@@ -51,31 +55,23 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     }
 
     /// <summary>The statement for a request, with the server's plan for it.</summary>
-    public async Task<ExplainResult> ExplainAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
+    public async Task<ExplainResult> ExplainAsync(Statements statements, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
     {
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request)?.Sql ?? new SqlText().Add("SELECT 1 WHERE FALSE");
-        await using var command = sql.Command(connection);
-        var statement = command.CommandText;
-        command.CommandText = $"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}";
-        var plan = new List<string>();
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        while (await reader.ReadAsync(cancellation))
-        {
-            plan.Add(reader.GetString(0));
-        }
-
+        var statement = sql.ToString();
+        var plan = await statements.RowsAsync(sql.Instead($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"), row => row.GetString(0), cancellation);
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
     /// <summary>Counts the records of a request by the values of the field that it sorts by.</summary>
-    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, int limit, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(Statements statements, Dataset dataset, ReadRequest request, int limit, CancellationToken cancellation)
     {
         var field = request.Sort[0].Field;
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         if (split.NeedsScan)
         {
-            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, request, limit, split, cancellation);
+            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, request, limit, split, cancellation);
         }
 
         var sql = new SqlText();
@@ -88,20 +84,18 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
         sql.Add($"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
 
-        var values = ImmutableArray.CreateBuilder<ValueCount>();
-        await using var command = sql.Command(connection);
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        while (await reader.ReadAsync(cancellation))
-        {
-            var row = columns.Read(reader);
-            values.Add(new ValueCount(isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value], ReadColumns.TitleText(format, columns, title, row, null), reader.GetInt64(columns.Leaves.Count)));
-        }
-
-        return new GroupResult.Groups(values.ToImmutable());
+        return new GroupResult.Groups([.. await statements.RowsAsync(
+            sql,
+            reader =>
+            {
+                var row = columns.Read(reader);
+                return new ValueCount(isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value], ReadColumns.TitleText(format, columns, title, row, null), reader.GetInt64(columns.Leaves.Count));
+            },
+            cancellation)]);
     }
 
     /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
-    public async Task<TotalResult> TotalsAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, CancellationToken cancellation)
+    public async Task<TotalResult> TotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, CancellationToken cancellation)
     {
         var numbers = new decimal?[totals.Length];
         var here = new List<int>();
@@ -113,7 +107,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             {
                 here.Add(at);
             }
-            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(connection, dataset, alone, int.MaxValue, split, cancellation) is not GroupResult.Groups groups)
+            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, alone, int.MaxValue, split, cancellation) is not GroupResult.Groups groups)
             {
                 return new TotalResult.Invalid("The formula cannot be computed.");
             }
@@ -123,26 +117,24 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             }
         }
 
-        return here.Count == 0 || await SelectTotalsAsync(connection, dataset, request, totals, here, numbers, cancellation) ? new TotalResult.Values([.. numbers]) : TooLong;
+        return here.Count == 0 || await SelectTotalsAsync(statements, dataset, request, totals, here, numbers, cancellation) ? new TotalResult.Values([.. numbers]) : TooLong;
     }
 
     private static TotalResult.Invalid TooLong => new("The total has more digits than can be shown.");
 
-    private async Task<bool> SelectTotalsAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
+    private async Task<bool> SelectTotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
     {
         var sql = new SqlText();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
         string Value(FieldName field) => (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf! : plan.Own(field)).Sql;
         var selected = string.Join(", ", here.Select(at => $"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})::text"));
         sql.Add($"SELECT {selected}{plan.From(request.Filter, request.Search)}");
-        await using var command = sql.Command(connection);
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        await reader.ReadAsync(cancellation);
+        var row = (await statements.RowsAsync(sql, reader => here.Select((_, column) => reader.IsDBNull(column) ? null : reader.GetString(column)).ToArray(), cancellation))[0];
         for (var column = 0; column < here.Count; column++)
         {
-            if (!await reader.IsDBNullAsync(column, cancellation))
+            if (row[column] is { } text)
             {
-                if (!decimal.TryParse(reader.GetString(column), NumberStyles.Float, CultureInfo.InvariantCulture, out var number))
+                if (!decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number))
                 {
                     return false;
                 }
@@ -191,38 +183,19 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page) ? new Prepared(sql, wanted, memory, place) : null;
     }
 
-    private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(NpgsqlConnection connection, SqlText sql, SelectedColumns columns, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(Statements statements, SqlText sql, SelectedColumns columns, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
-        await using var batch = new NpgsqlBatch(connection);
-        batch.BatchCommands.Add(AsBatchCommand(sql));
         var narrowed = _counts.IsNarrowed(dataset, request);
-        if (request.Counted && !narrowed)
-        {
-            batch.BatchCommands.Add(AsBatchCommand(_counts.Statement(dataset, request)));
-        }
-
-        var rows = new List<object?[]>(request.Window.Limit + 1);
-        RecordCount? count = null;
-        await using (var reader = await batch.ExecuteReaderAsync(cancellation))
-        {
-            while (await reader.ReadAsync(cancellation))
-            {
-                rows.Add(columns.Read(reader));
-            }
-
-            if (request.Counted && !narrowed && await reader.NextResultAsync(cancellation) && await reader.ReadAsync(cancellation))
-            {
-                var number = reader.GetInt64(0);
-                count = number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
-            }
-        }
-
+        var reading = statements.RowsAsync(sql, columns.Read, cancellation);
+        var counting = request.Counted && !narrowed ? _counts.AllAsync(statements, dataset, request, cancellation) : null;
+        await Task.WhenAll(reading, (Task?)counting ?? Task.CompletedTask);
+        var (rows, count) = (await reading, counting is null ? null : await counting);
         if (request.Counted && narrowed)
         {
             // A first page that is not full has counted the records already.
             count = request.Window is PageWindow.FromStart { Offset: 0 } && rows.Count <= request.Window.Limit
                 ? new RecordCount(rows.Count, CountKind.Exact)
-                : await _counts.CountAsync(connection, dataset, request, cancellation);
+                : await _counts.CountAsync(statements, dataset, request, cancellation);
         }
 
         return (rows, count);
@@ -292,16 +265,5 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var offset = request.Window is PageWindow.FromStart { Offset: > 0 and var skipped } ? $" OFFSET {sql.Number(skipped)}" : "";
         sql.Add($"SELECT {columns}{plan.From(request.Filter, request.Search, beyond)}{order.OrderBy(turned)} LIMIT {limit}{offset}");
         return true;
-    }
-
-    private static NpgsqlBatchCommand AsBatchCommand(SqlText sql)
-    {
-        var command = new NpgsqlBatchCommand(sql.ToString());
-        foreach (var parameter in sql.Parameters)
-        {
-            command.Parameters.Add(parameter);
-        }
-
-        return command;
     }
 }

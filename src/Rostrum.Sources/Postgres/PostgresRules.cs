@@ -15,7 +15,7 @@ namespace Rostrum.Sources.Postgres;
 /// <param name="user">Who saves.</param>
 internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext context, SignedIn? user)
 {
-    private static readonly Grants Builder = Grants.Everywhere(Grant.ViewOnly);
+    private static readonly Grants Builder = Grants.ViewEverything;
 
     /// <summary>From here to the end of the transaction nobody else saves records that must differ from one another.</summary>
     public static async Task WaitForOthersAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, CancellationToken cancellation)
@@ -42,11 +42,11 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
             return [];
         }
 
-        var shapes = new DatasetShapes(catalogue, Builder);
+        var shapes = DatasetShapes.Of(catalogue, Builder);
         var sound = dataset.Rules.ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
         var rules = sound[true].ToArray();
         var columns = rules.OfType<Rule.Holds>().Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula))).ToArray();
-        var (formulas, problem) = RequestFormulas.Check(shapes, context, dataset, [.. columns.Select(column => column.Column)], new Filter.Everything(), SignedIn.Names(user));
+        var (formulas, problem) = RequestFormulas.Check(new RequestNames(shapes, SignedIn.Names(user), SignedIn.Given(user)), context, dataset, [.. columns.Select(column => column.Column)], new Filter.Everything());
         if (problem is not null)
         {
             throw new InvalidOperationException(problem);
@@ -60,12 +60,13 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
         memory.Select(plan, selected);
         sql.Add($"SELECT {selected.Sql}{plan.From([])}");
-        if (await RowAsync(connection, sql, selected, cancellation) is not { } row)
+        var statements = Statements.On(connection);
+        if (await statements.RowsAsync(sql, selected.Read, cancellation) is not [var row])
         {
             return [];
         }
 
-        var computed = (await memory.EvaluateAsync(connection, [row], cancellation))[0];
+        var computed = (await memory.EvaluateAsync(statements, [row], cancellation))[0];
         var broken = columns.Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory])).Where(result => result.Value is not true).Select(result => (Rule)result.Rule)
             .Concat(unique.Where(twin => row[twin.Place] is true).Select(twin => twin.Rule)).ToHashSet();
         return
@@ -93,12 +94,5 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var same = string.Join(" AND ", rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}"));
         var other = key is null ? "" : $" AND NOT ({PostgresWrites.KeyCondition(dataset, key, sql, "u.")})";
         return new Leaf($"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})", ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()), Nullable: false);
-    }
-
-    private static async Task<object?[]?> RowAsync(NpgsqlConnection connection, SqlText sql, SelectedColumns selected, CancellationToken cancellation)
-    {
-        await using var command = sql.Command(connection);
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        return await reader.ReadAsync(cancellation) ? selected.Read(reader) : null;
     }
 }

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -22,15 +21,15 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
 
     private sealed record Row(object?[] Columns, object?[] Computed);
 
-    public async Task<ReadResult> ReadAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, RequestSplit split, CancellationToken cancellation)
     {
         var scan = new Statement(catalogue, grants, dataset, request, split, formulas, format);
         return split.SortsInMemory
-            ? await SortedAsync(connection, scan, request, split, cancellation)
-            : await NarrowedAsync(connection, scan, request, split, cancellation);
+            ? await SortedAsync(statements, scan, request, split, cancellation)
+            : await NarrowedAsync(statements, scan, request, split, cancellation);
     }
 
-    public async Task<GroupResult> GroupAsync(NpgsqlConnection connection, Dataset dataset, ReadRequest request, int limit, RequestSplit split, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(Statements statements, Dataset dataset, ReadRequest request, int limit, RequestSplit split, CancellationToken cancellation)
     {
         var field = request.Sort[0].Field;
         var isComputed = formulas.Columns.ContainsKey(field);
@@ -38,7 +37,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         var scan = new Statement(catalogue, grants, dataset, request with { Fields = isComputed ? [] : [field], Titles = titles, Sort = [] }, split, formulas, format);
         var groups = new Dictionary<Grouped, long>();
         var seen = 0;
-        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
         {
             if (++seen > MostRows)
             {
@@ -61,7 +60,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     private static string TooMany => string.Create(CultureInfo.InvariantCulture, $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the database can decide.");
 
     // In the server's order: a page is full as soon as enough rows have passed.
-    private static async Task<ReadResult> NarrowedAsync(NpgsqlConnection connection, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    private static async Task<ReadResult> NarrowedAsync(Statements statements, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
     {
         var turned = request.Window is PageWindow.Before;
         var place = request.Window switch { PageWindow.After after => after.Place, PageWindow.Before before => before.Place, _ => null };
@@ -69,7 +68,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         var kept = new List<Row>();
         Row? last = null;
         var (seen, passed, cut) = (0, 0L, false);
-        await foreach (var row in RowsAsync(connection, scan, place, turned, cancellation))
+        await foreach (var row in RowsAsync(statements, scan, place, turned, cancellation))
         {
             if (seen++ == MostRows)
             {
@@ -95,7 +94,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             }
         }
 
-        var count = !request.Counted ? null : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact) : await CountAsync(connection, scan, cancellation);
+        var count = !request.Counted ? null : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact) : await CountAsync(statements, scan, cancellation);
         var more = kept.Count > request.Window.Limit;
         if (more)
         {
@@ -116,10 +115,10 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         { Explanation = split.Explanation };
     }
 
-    private static async Task<RecordCount> CountAsync(NpgsqlConnection connection, Statement scan, CancellationToken cancellation)
+    private static async Task<RecordCount> CountAsync(Statements statements, Statement scan, CancellationToken cancellation)
     {
         var (seen, passed) = (0, 0L);
-        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
         {
             if (seen++ == MostRows)
             {
@@ -133,11 +132,11 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     }
 
     // In memory's order: all rows are needed before the first one is known.
-    private static async Task<ReadResult> SortedAsync(NpgsqlConnection connection, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    private static async Task<ReadResult> SortedAsync(Statements statements, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
     {
         var rows = new List<Row>();
         var seen = 0;
-        await foreach (var row in RowsAsync(connection, scan, null, turned: false, cancellation))
+        await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
         {
             if (++seen > MostRows)
             {
@@ -167,22 +166,13 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     }
 
     // The rows that the server lets through, in chunks that grow; each goes on where the one before ended.
-    private static async IAsyncEnumerable<Row> RowsAsync(NpgsqlConnection connection, Statement scan, PageCursor? place, bool turned, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
+    private static async IAsyncEnumerable<Row> RowsAsync(Statements statements, Statement scan, PageCursor? place, bool turned, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
     {
         var size = scan.Wanted.HasKey ? FirstChunk : MostRows + 1;
         while (scan.Sql(place, turned, size) is { } sql)
         {
-            var rows = new List<object?[]>();
-            await using (var command = sql.Command(connection))
-            await using (var reader = await command.ExecuteReaderAsync(cancellation))
-            {
-                while (await reader.ReadAsync(cancellation))
-                {
-                    rows.Add(scan.Wanted.Selected.Read(reader));
-                }
-            }
-
-            var computed = await scan.Memory.EvaluateAsync(connection, rows, cancellation);
+            var rows = await statements.RowsAsync(sql, scan.Wanted.Selected.Read, cancellation);
+            var computed = await scan.Memory.EvaluateAsync(statements, rows, cancellation);
             for (var i = 0; i < rows.Count; i++)
             {
                 yield return new Row(rows[i], computed[i]);

@@ -91,8 +91,8 @@ internal sealed class SelectPlan
     {
         if (!_computed.TryGetValue(new FieldName(path.ToString()), out var computed))
         {
-            _shapes ??= _formulas?.Shapes ?? new DatasetShapes(_catalogue, _grants);
-            var tree = Checker.Check(Parser.Parse(string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))), _shapes.Of(Dataset).Shape).Tree;
+            _shapes ??= _formulas?.Shapes ?? DatasetShapes.Of(_catalogue, _grants);
+            var tree = FormulaNames.None.Check(_shapes.Of(Dataset).Shape, string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))).Tree;
             var translator = _translator ?? new FormulaSql(Dialect, _shapes, _sql, _context, Row, new SqlTotals(Row.Tables));
             computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(field.Name, value, field) : null, null);
             _computed.Add(new FieldName(path.ToString()), computed);

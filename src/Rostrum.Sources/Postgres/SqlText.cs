@@ -15,6 +15,9 @@ internal sealed class SqlText : ISqlParameters
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
+    /// <summary>Another text with the same values.</summary>
+    public SqlText Instead(string text) => Copy().Add(text);
+
     public SqlText Add(string text)
     {
         _text.Append(text);
@@ -65,6 +68,18 @@ internal sealed class SqlText : ISqlParameters
         foreach (var parameter in Parameters)
         {
             command.Parameters.Add(parameter);
+        }
+
+        return command;
+    }
+
+    /// <summary>The statement as one of several that go together; it may have to go again by itself.</summary>
+    public NpgsqlBatchCommand BatchCommand()
+    {
+        var command = new NpgsqlBatchCommand(_text.ToString());
+        foreach (var parameter in Parameters)
+        {
+            command.Parameters.Add(parameter.Clone());
         }
 
         return command;

@@ -155,10 +155,12 @@ internal sealed partial class FormulaSql
             : null;
     }
 
-    // What a WHERE needs: not true is all the same whether it is false or unknown.
+    // What a WHERE needs: not true is all the same whether it is false or unknown. A value that is there under a condition, and blank otherwise, is compared where the condition holds.
     private string? Holds(Typed node) => IsFixed(node) ? Visit(node, Truthful)?.Text : node switch
     {
-        Typed.Same { Negated: false } same => PlainlyEqual(same) ?? Same(same)?.Text,
+        Typed.Same same when PlainlyEqual(same) is { } equal => same.Negated ? $"(({equal}) IS NOT TRUE)" : equal,
+        Typed.Ordered { Left: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered => Holds(new Typed.Conditions([only, ordered with { Left = value }], Any: false)),
+        Typed.Ordered { Right: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered => Holds(new Typed.Conditions([only, ordered with { Right = value }], Any: false)),
         Typed.Ordered ordered => Ordered(ordered),
         Typed.Conditions { Any: var any, All: var parts } => All(parts.Select(Holds)) is { } conditions ? $"({string.Join(any ? " OR " : " AND ", conditions)})" : null,
         Typed.Walk { Kind: ListWalk.Any or ListWalk.All } walk => Exists(walk),

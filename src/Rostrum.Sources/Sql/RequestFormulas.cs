@@ -46,9 +46,10 @@ internal sealed class RequestFormulas
     };
 
     /// <summary>Checks a request's formulas; the problem for people where one has some.</summary>
-    public static (RequestFormulas Formulas, string? Problem) Check(DatasetShapes shapes, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter, IReadOnlyDictionary<string, Typed.Constant> names)
+    public static (RequestFormulas Formulas, string? Problem) Check(RequestNames names, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter)
     {
-        var formulas = new RequestFormulas(shapes, context);
+        var formulas = new RequestFormulas(names.Shapes, context with { Given = names.Given });
+        var shape = names.Shapes.Of(dataset).Shape;
         foreach (var column in columns)
         {
             if (dataset.Find(column.Name) is { Formula: null } || formulas._columns.ContainsKey(column.Name))
@@ -56,7 +57,7 @@ internal sealed class RequestFormulas
                 return (formulas, $"There are two columns with the name “{column.Name}”.");
             }
 
-            var formula = Checker.Check(Parser.Parse(column.Formula), shapes.Of(dataset).Shape, names);
+            var formula = names.Names.Check(shape, column.Formula);
             if (formula.Tree is not { Type: not (FormulaType.Record or FormulaType.List or FormulaType.Json) } tree)
             {
                 return (formulas, $"“{column.Name}”: {(formula.Tree is { } whole ? $"the formula gives a {whole.Type.Word}; a column shows single values." : formula.Problems[0].Message)}");
@@ -67,7 +68,7 @@ internal sealed class RequestFormulas
 
         foreach (var text in filter.Formulas)
         {
-            var formula = Checker.Check(Parser.Parse(text), shapes.Of(dataset).Shape, names);
+            var formula = names.Names.Check(shape, text);
             if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
             {
                 return (formulas, $"The condition “{text}”: {(formula.Tree is { } whole ? $"it gives a {whole.Type.Word}, and should be true or false." : formula.Problems[0].Message)}");

@@ -247,9 +247,8 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
-        var way = RecordWay.ReadAsync(Run, cancellation);
-        Panels = [.. await Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))];
-        Way = await way;
+        var (way, panels) = Together(() => (RecordWay.ReadAsync(Run, cancellation), Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))));
+        (Panels, Way) = ([.. await panels], await way);
         return Page();
     }
 
@@ -272,8 +271,15 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
-        Panels = [.. await Task.WhenAll(shown.Select(panel => reading.ReadAsync(panel, cancellation)))];
+        Panels = [.. await Together(() => Task.WhenAll(shown.Select(panel => reading.ReadAsync(panel, cancellation))))];
         return Partial("/Live/_Parts.cshtml", new PageParts(this, Request.Target(), withSheet));
+    }
+
+    // What is begun here asks each source in one round trip.
+    private T Together<T>(Func<T> begin)
+    {
+        using var held = Run.Gate.Hold();
+        return begin();
     }
 
     private bool Within(Panel panel, HashSet<string> others)

@@ -103,7 +103,7 @@ internal sealed partial class AppPageModel
 
     private async Task<ImmutableArray<FormulaRecord>> RowsAsync(Panel panel, IEnumerable<string> rows, NamedAction action, CancellationToken cancellation) =>
         App.Datasets.Find(panel.Of!.Value) is { } dataset
-            ? await new FormulaRecords(gate, App.Datasets, Run.Scope.Shapes, Run.Context.Now).ReadAsync(dataset, [.. rows.Select(row => RecordKey.Parse(dataset, row)).OfType<RecordKey>()], ActionRun.NeedsOfRow(Run, panel, action), cancellation)
+            ? await new FormulaRecords(gate, App.Datasets, Run.Scope.Shapes, Run.Grants, Run.Context.Now).ReadAsync(dataset, [.. rows.Select(row => RecordKey.Parse(dataset, row)).OfType<RecordKey>()], ActionRun.NeedsOfRow(Run, panel, action), cancellation)
             : [];
 
     // What follows a form's save.

@@ -14,20 +14,22 @@ namespace Rostrum.Web.Live;
 /// <summary>One look at a page: its state, who looks, and what the page's formulas stand for.</summary>
 internal sealed class PageRun
 {
-    private static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
+    /// <summary>What a formula that stands beside no record is evaluated over.</summary>
+    public static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
 
     // A picture, or the choices of a filter, need neither.
     private readonly Lazy<PageScope> _scope;
-    private readonly Lazy<PageGraph> _graph;
+    private readonly Lazy<PageValues> _values;
+    private readonly Lazy<FormulaContext> _context;
 
     public PageRun(RunningApp app, Page page, string path, PageState state, Grants grants, RecordGate gate, RecordFormat format)
     {
-        (App, Page, Path, State, Grants, Gate, Format) = (app, page, path, state, grants, gate, format);
-        _scope = new(() => new PageScope(page, app.Datasets, new DatasetShapes(app.Datasets, grants), grants.User));
-        _graph = new(() => new PageGraph(Scope));
+        (App, Page, Path, State, Grants, Gate, Format) = (app, page, path, state, grants, gate.ForOnePage(), format);
+        _scope = new(() => PageScope.Of(page, app.Datasets, DatasetShapes.Of(app.Datasets, grants), grants.User));
+        _values = new(() => new PageValues(Scope, grants.User));
         Pages = app.Definition.Pages;
         var now = format.Clock.GetUtcNow();
-        Context = new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone);
+        _context = new(() => new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone) { Given = Values.Given });
     }
 
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
@@ -49,11 +51,14 @@ internal sealed class PageRun
 
     public PageScope Scope => _scope.Value;
 
-    public PageGraph Graph => _graph.Value;
+    public PageGraph Graph => Scope.Graph;
 
-    public FormulaContext Context { get; }
+    /// <summary>What the names of the page stand for.</summary>
+    public PageValues Values => _values.Value;
 
-    public RequestNames Names => new(Scope.Shapes, Scope.Names);
+    public FormulaContext Context => _context.Value;
+
+    public RequestNames Names => new(Scope.Shapes, Scope.Names, Values.Given);
 
     /// <summary>The pages that whoever looks sees: nothing leads to others.</summary>
     public ImmutableArray<Page> Pages { get; init; }
@@ -77,19 +82,13 @@ internal sealed class PageRun
     public async Task PrepareAsync(CancellationToken cancellation)
     {
         SetPlainValues();
-        var formulas = Page.All.SelectMany(panel => Scope.Formulas(panel).Where(formula => formula.Formula.Tree is not null).Select(formula => (Panel: panel, formula.Place, formula.Formula))).ToArray();
-        var needs = Scope.Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
-        for (var through = 0; through < Page.All.OfType<RecordPanel>().Count(); through++)
-        {
-            needs = Scope.Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, needs)));
-        }
-
-        var records = new FormulaRecords(Gate, App.Datasets, Scope.Shapes, Context.Now);
+        var needs = Scope.ReadOfRecords;
+        var records = new FormulaRecords(Gate, App.Datasets, Scope.Shapes, Grants, Context.Now);
         await Task.WhenAll(Named().Where(named => needs.ContainsKey(named.Value)).Select(async named =>
         {
             if (App.Datasets.Find(named.Dataset) is { } dataset && RecordKey.Parse(dataset, named.Key) is { } key)
             {
-                Scope.Set(named.Value, await records.ReadAsync(dataset, key, needs[named.Value], cancellation));
+                Values[named.Value] = await records.ReadAsync(dataset, key, needs[named.Value], cancellation);
             }
         }));
         foreach (var table in Page.All.OfType<TablePanel>())
@@ -97,11 +96,11 @@ internal sealed class PageRun
             var value = new PageValue(table.Name, "checked");
             if (needs.TryGetValue(value, out var read) && App.Datasets.Find(table.Dataset) is { } dataset)
             {
-                Scope.Set(value, (await records.ReadAsync(dataset, CheckedOf(table, dataset), read, cancellation)).Cast<object?>().ToArray());
+                Values[value] = (await records.ReadAsync(dataset, CheckedOf(table, dataset), read, cancellation)).Cast<object?>().ToArray();
             }
             else
             {
-                Scope.Set(value, Array.Empty<object?>());
+                Values[value] = Array.Empty<object?>();
             }
         }
     }
@@ -192,24 +191,11 @@ internal sealed class PageRun
         };
     }
 
-    // What a formula looks at. Of a list of related records it is the one to which they belong; of a record that another panel shows, what is looked at there.
-    private (Typed Formula, FormulaNeeds? OfValue) Looks(Panel panel, FormulaPlace place, CheckedFormula formula, IReadOnlyDictionary<PageValue, FormulaNeeds>? known)
-    {
-        if (place.List && Scope.Whose(panel, formula) is { } whose)
-        {
-            var needs = new FormulaNeeds();
-            needs.Values.Add(((FormulaType.Record)whose.Record.Type).Shape.IndexOf(whose.Relation.TargetField.Value));
-            return (whose.Record, needs);
-        }
-
-        return (formula.Tree!, panel is RecordPanel && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, "record")) : null);
-    }
-
     private void SetPlainValues()
     {
         foreach (var parameter in Page.Parameters.Where(parameter => parameter.Dataset is null))
         {
-            Scope.Set(new PageValue(PageScope.Parameters, parameter.Name), State.Parameters.GetValueOrDefault(parameter.Name) is { } text ? Formulary(FieldText.FromInput(parameter.Type, text, Context.Zone)) : null);
+            Values[new PageValue(PageScope.Parameters, parameter.Name)] = State.Parameters.GetValueOrDefault(parameter.Name) is { } text ? Formulary(FieldText.FromInput(parameter.Type, text, Context.Zone)) : null;
         }
 
         foreach (var input in Page.All.OfType<InputPanel>())
@@ -217,7 +203,7 @@ internal sealed class PageRun
             foreach (var member in Scope.MembersOf(input.Name).Where(member => member.Type is not FormulaType.Record))
             {
                 var text = State.Inputs.GetValueOrDefault($"{input.Name}.{member.Name}") ?? (Computed.IsFormula(input.Usual) || member.Name != "value" ? null : input.Usual);
-                Scope.Set(new PageValue(input.Name, member.Name), Value(member.Type, text));
+                Values[new PageValue(input.Name, member.Name)] = Value(member.Type, text);
             }
         }
     }

@@ -30,7 +30,7 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
-        return Grants.Of(await RolesAsync(cancellation), workspace.Policies, entry?.AsUser);
+        return workspace.GrantsOf(await RolesAsync(cancellation), entry?.AsUser);
     }
 
     /// <summary>What somebody could do who had one role only, and otherwise were this person.</summary>
@@ -38,7 +38,7 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
-        return Grants.Of(new HashSet<string> { role }, workspace.Policies, entry is null ? null : entry.AsUser with { Roles = [role] });
+        return workspace.GrantsOf(new HashSet<string> { role }, entry is null ? null : entry.AsUser with { Roles = [role] });
     }
 
     public async ValueTask<ImmutableArray<RoleEntry>> AllRolesAsync(CancellationToken cancellation) => (await workspaces.GetAsync(cancellation)).Roles;

@@ -1,7 +1,9 @@
+using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Options;
 using Rostrum.Store;
 using Rostrum.Web.Security;
 
@@ -21,7 +23,6 @@ internal static class PeopleRegistration
             identity.Lockout.MaxFailedAccessAttempts = 5;
             identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
         }).AddEntityFrameworkStores<RostrumStore>();
-        services.Configure<SecurityStampValidatorOptions>(stamp => stamp.ValidationInterval = TimeSpan.FromMinutes(1));
         services.ConfigureApplicationCookie(cookie =>
         {
             cookie.Cookie.Name = "rostrum";
@@ -30,6 +31,7 @@ internal static class PeopleRegistration
             cookie.LoginPath = "/sign-in";
             cookie.AccessDeniedPath = "/problem/403";
             cookie.ReturnUrlParameter = "returnUrl";
+            cookie.Events.OnValidatePrincipal = EndWithdrawnAsync;
             cookie.Events.OnRedirectToLogin = AskToSignIn;
             cookie.Events.OnRedirectToAccessDenied = context =>
             {
@@ -39,6 +41,19 @@ internal static class PeopleRegistration
         });
         services.AddScoped<IAuthorizationHandler, WorkshopHandler>();
         services.AddAuthorizationBuilder().AddPolicy(RolePolicies.Workshop, policy => policy.RequireAuthenticatedUser().AddRequirements(new WorkshopRequirement()));
+    }
+
+    // The person's stamp is at hand with the rest of the workspace: a session ends as soon as it should, and no request asks the store for it.
+    private static async Task EndWithdrawnAsync(CookieValidatePrincipalContext context)
+    {
+        var services = context.HttpContext.RequestServices;
+        var people = (await services.GetRequiredService<WorkspaceCache>().GetAsync(context.HttpContext.RequestAborted)).People;
+        var claims = services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity;
+        if (!Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id) || !people.TryGetValue(id, out var person) || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType))
+        {
+            context.RejectPrincipal();
+            await context.HttpContext.SignOutAsync(context.Scheme.Name);
+        }
     }
 
     // A page leads to the sign-in and back again. A form that is being sent must not lose what was typed into it: it stays, and says so.

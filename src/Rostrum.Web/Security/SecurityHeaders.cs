@@ -25,7 +25,8 @@ internal static class SecurityHeaders
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";
-        headers.CacheControl = "no-store";
+        // In the words of the antiforgery service, which would otherwise say at every form that it puts its own in their place.
+        headers.CacheControl = "no-cache, no-store";
         await next(context);
     });
 }

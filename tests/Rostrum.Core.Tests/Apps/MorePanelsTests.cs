@@ -80,7 +80,7 @@ public sealed class MorePanelsTests
     {
         var links = new TextPanel { Name = "said", Text = "${COUNT(faults.checked)} of them" };
         var page = Sample.More with { Panels = Sample.More.Panels.Add(links) };
-        var graph = new PageGraph(Sample.Scope(page));
+        var graph = Sample.Scope(page).Graph;
         Assert.Equal<string>(["said"], graph.Affected([new PageValue("faults", "checked")]));
     }
 

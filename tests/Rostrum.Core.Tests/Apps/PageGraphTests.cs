@@ -10,7 +10,7 @@ namespace Rostrum.Core.Tests.Apps;
 
 public sealed class PageGraphTests
 {
-    private static PageGraph Graph(Page? page = null) => new(Sample.Scope(page));
+    private static PageGraph Graph(Page? page = null) => Sample.Scope(page).Graph;
 
     [Fact]
     public void A_choice_matters_to_those_that_look_at_it_and_on_from_there()
@@ -77,9 +77,9 @@ public sealed class PageGraphTests
     public void Only_what_formulas_look_at_is_read_of_a_selected_record()
     {
         var scope = Sample.Scope();
-        var needs = scope.Needs(Sample.Fleet.All.SelectMany(scope.Formulas).Where(formula => formula.Formula.Tree is not null && !formula.Place.List).Select(formula => (formula.Formula.Tree!, (FormulaNeeds?)null)));
+        var needs = scope.ReadOfRecords;
         var shape = scope.Shapes.Of(Sample.Vessels).Shape;
-        Assert.Equal(["name", "seats"], needs[new PageValue("ships", "selected")].Values.Select(index => shape.Members[index].Key));
+        Assert.Equal(["id", "name", "seats"], needs[new PageValue("ships", "selected")].Values.Select(index => shape.Members[index].Key));
         Assert.Equal(["name"], needs[new PageValue("ship", "record")].Values.Select(index => shape.Members[index].Key));
     }
 

@@ -123,5 +123,5 @@ internal static class Sample
 
     public static readonly SignedIn Anybody = new("", null, []);
 
-    public static PageScope Scope(Page? page = null) => new(page ?? Fleet, Catalogue, new DatasetShapes(Catalogue, Grants.Everywhere(Grant.ViewOnly)), Anybody);
+    public static PageScope Scope(Page? page = null) => PageScope.Of(page ?? Fleet, Catalogue, DatasetShapes.Of(Catalogue, Grants.ViewEverything), Anybody);
 }

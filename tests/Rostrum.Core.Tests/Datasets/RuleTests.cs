@@ -173,7 +173,7 @@ public sealed class RuleTests
             Key = [],
             Title = [],
         };
-        var shapes = new DatasetShapes(new DatasetCatalogue([dataset]), Grants.Everywhere(Grant.ViewOnly));
+        var shapes = DatasetShapes.Of(new DatasetCatalogue([dataset]), Grants.ViewEverything);
         string? Problem(Rule rule) => RuleChecks.Problem(rule, dataset, shapes, null);
         Assert.Null(Problem(new Rule.Holds("NOT(late)") { Name = "r", Message = "" }));
         Assert.Equal("Unknown name “duw”. Did you mean “due”?", Problem(new Rule.Holds("duw > TODAY()") { Name = "r", Message = "" }));

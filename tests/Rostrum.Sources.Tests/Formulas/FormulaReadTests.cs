@@ -290,7 +290,7 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         var many = (await fleet.Database.DraftAsync()).Named("many");
         foreach (var (holds, index) in new[] { ("due < DATE(2020, 1, 3)", "many_due_idx"), ("code = \"C77\"", "many_code_idx"), ("id = 5", "many_pkey"), ("id >= 19999", "many_pkey") })
         {
-            var (formulas, problem) = Sql.RequestFormulas.Check(new DatasetShapes(new DatasetCatalogue([many]), Gates.All), FormulaWorld.Context, many, [], new Filter.Holds(holds), SignedIn.Names(null));
+            var (formulas, problem) = Sql.RequestFormulas.Check(new RequestNames(DatasetShapes.Of(new DatasetCatalogue([many]), Gates.All), SignedIn.Names(null), SignedIn.Given(null)), FormulaWorld.Context, many, [], new Filter.Holds(holds));
             Assert.Null(problem);
             var sql = new Postgres.SqlText();
             var plan = new Postgres.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);

@@ -44,7 +44,7 @@ internal static class FormulaWorld
 
     public static readonly ImmutableArray<Dataset> Tables = [Ports, Vessels, Defects, Parts];
 
-    public static readonly DatasetShapes Shapes = new(new DatasetCatalogue(Tables), Grants.Everywhere(Grant.Everything));
+    public static readonly DatasetShapes Shapes = DatasetShapes.Of(new DatasetCatalogue(Tables), Grants.Everywhere(Grant.Everything));
 
     public static readonly DatasetShape Vessel = Shapes.Of(Vessels);
 

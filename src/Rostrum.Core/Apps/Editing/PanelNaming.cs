@@ -51,7 +51,7 @@ public static class PanelNaming
     public static Page Rename(Page page, string from, string to, DatasetCatalogue catalogue)
     {
         ArgumentNullException.ThrowIfNull(page);
-        var scope = new PageScope(page, catalogue, new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly)), null);
+        var scope = PageScope.Of(page, catalogue, DatasetShapes.Of(catalogue, Grants.ViewEverything), null);
         return PageTree.Each(page, panel =>
         {
             foreach (var setting in panel.Kind.Settings)

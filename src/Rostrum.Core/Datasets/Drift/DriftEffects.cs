@@ -101,5 +101,5 @@ public static class DriftEffects
     }
 
     private static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? anybody) =>
-        Checker.Check(Parser.Parse(condition), new DatasetShapes(catalogue, Grants.Everywhere(Grant.ViewOnly)).Of(dataset).Shape, SignedIn.Names(anybody)) is { Problems: [var first, ..] } ? first.Message : null;
+        SignedIn.Names(anybody).Check(DatasetShapes.Of(catalogue, Grants.ViewEverything).Of(dataset).Shape, condition) is { Problems: [var first, ..] } ? first.Message : null;
 }

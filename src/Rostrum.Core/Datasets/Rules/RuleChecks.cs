@@ -30,7 +30,7 @@ public static class RuleChecks
             _ => null,
         };
 
-        string? FormulaProblem(string text) => Checker.Check(Parser.Parse(text), shapes.Of(dataset).Shape, SignedIn.Names(user)).ConditionProblem;
+        string? FormulaProblem(string text) => SignedIn.Names(user).Check(shapes.Of(dataset).Shape, text).ConditionProblem;
     }
 
     /// <summary>What a builder should know of a rule that works; null where nothing.</summary>

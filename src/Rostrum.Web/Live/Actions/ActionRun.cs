@@ -80,7 +80,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, Recor
     }
 
     /// <summary>A setting that is yes, no or a formula over the page and a record.</summary>
-    public bool Truth(Panel panel, string? setting, FormulaRecord? row) => setting is null or "yes" || (Computed.IsFormula(setting) && run.Scope.Check(panel, Beside(row) with { Formula = setting[1..] }) is { Tree: not null } formula && Evaluate(formula, Beside(row), row) is true);
+    public bool Truth(Panel panel, string? setting, FormulaRecord? row) => setting is null or "yes" || (Computed.IsFormula(setting) && run.Scope.Check(panel, Beside(row) with { Formula = setting[1..] }) is { Tree: not null } formula && Evaluate(formula, row) is true);
 
     /// <summary>A setting that is a text or a formula for one.</summary>
     public string Words(Panel panel, string? setting, FormulaRecord? row) => Words(panel, setting ?? "", Beside(row), row);
@@ -119,7 +119,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, Recor
 
     private async Task<(ActionOutcome Outcome, string? Failure)> StepAsync(Panel panel, Step step, FormulaPlace place, FormulaRecord? row, ActionOutcome outcome, CancellationToken cancellation)
     {
-        object? Value(string formula) => run.Scope.Check(panel, place with { Formula = formula }) is { } known ? Evaluate(known, place, row) : null;
+        object? Value(string formula) => run.Scope.Check(panel, place with { Formula = formula }) is { } known ? Evaluate(known, row) : null;
         switch (step)
         {
             case OpenPage open:
@@ -164,7 +164,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, Recor
         var values = FieldValues.None;
         foreach (var (field, text) in texts)
         {
-            switch (run.FieldValue(dataset, new FieldName(field), text, panel, place, formula => Evaluate(formula, place, row)))
+            switch (run.FieldValue(dataset, new FieldName(field), text, panel, place, formula => Evaluate(formula, row)))
             {
                 case Parsed.Value value:
                     values = values.With(new FieldName(field), value.Is);
@@ -206,7 +206,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, Recor
         {
             var needs = new FormulaNeeds();
             needs.Values.UnionWith(Enumerable.Range(0, run.Scope.Shapes.Of(dataset).Shape.Members.Length).Where(index => run.Scope.Shapes.Of(dataset)[index] is ShapeMember.Value));
-            _results[name] = await new FormulaRecords(gate, run.App.Datasets, run.Scope.Shapes, run.Context.Now).ReadAsync(dataset, key, needs, cancellation);
+            _results[name] = await new FormulaRecords(gate, run.App.Datasets, run.Scope.Shapes, run.Grants, run.Context.Now).ReadAsync(dataset, key, needs, cancellation);
         }
 
         _saved.Add((dataset, saved));
@@ -220,16 +220,14 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, Recor
     }
 
     // A step's formula knows the record beside which it stands, and what came of the steps before it.
-    private object? Evaluate(CheckedFormula formula, FormulaPlace place, FormulaRecord? row) =>
-        Checker.Check(formula.Parsed, row?.Shape ?? new FormulaShape("", []), run.Scope.NamesAt(place, _results)).Tree is { } tree
-            ? Compiler.Compile(tree, once: true)(row ?? new FormulaRecord(new FormulaShape("", []), []), run.Context)
-            : null;
+    private object? Evaluate(CheckedFormula formula, FormulaRecord? row) =>
+        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(row ?? PageRun.NoRecord, run.Context with { Given = run.Values.After(_results) }) : null;
 
     private string Words(Panel panel, string text, FormulaPlace place, FormulaRecord? row) =>
         !Computed.IsFormula(text) ? text : Value(panel, text[1..], place, row);
 
     private string Value(Panel panel, string formula, FormulaPlace place, FormulaRecord? row) =>
-        run.Scope.Check(panel, place with { Formula = formula }) is { Tree: { } tree } known ? run.Shown(tree, Evaluate(known, place, row)) : "";
+        run.Scope.Check(panel, place with { Formula = formula }) is { Tree: { } tree } known ? run.Shown(tree, Evaluate(known, row)) : "";
 
     // A text with values in it.
     private string Filled(Panel panel, string text, FormulaPlace place, FormulaRecord? row) =>

@@ -42,7 +42,7 @@ internal sealed class FormReader(PageRun run)
         foreach (var member in run.Scope.MembersOf(panel.Name))
         {
             var field = open.Form.Fields.FirstOrDefault(field => field.Field.Name.Value == member.Name);
-            run.Scope.Set(new PageValue(panel.Name, member.Name), field is null ? null : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text) : field.Value is long number ? (decimal)number : field.Value);
+            run.Values[new PageValue(panel.Name, member.Name)] = field is null ? null : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text) : field.Value is long number ? (decimal)number : field.Value;
         }
     }
 

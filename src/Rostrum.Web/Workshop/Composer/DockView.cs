@@ -83,9 +83,9 @@ internal static class DockOffers
     public static string Json(ComposerModel page)
     {
         var offers = new List<FormulaOffer>();
-        foreach (var (name, constant) in page.Run.Scope.Names)
+        foreach (var (name, type) in page.Run.Scope.Names.Types)
         {
-            offers.AddRange(FormulaCompletion.Names(new FormulaShape("", [KeyValuePair.Create(name, constant.Type)])).Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, Now(page, name, known.Name, known.Type))));
+            offers.AddRange(FormulaCompletion.Names(new FormulaShape("", [KeyValuePair.Create(name, type)])).Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, Now(page, name, known.Name, known.Type))));
             foreach (var member in page.Run.Scope.MembersOf(name).Where(member => member.Type is FormulaType.Record))
             {
                 offers.AddRange(((FormulaType.Record)member.Type).Shape.Members.Select(inner => new FormulaOffer($"{Formatter.Name(name)}.{member.Name}.{Formatter.Name(inner.Key)}", "name", inner.Value.Word, null)));
@@ -102,6 +102,6 @@ internal static class DockOffers
 
     private static string? Now(ComposerModel page, string panel, string name, FormulaType type) =>
         type is not (FormulaType.Record or FormulaType.List) && page.Run.Scope.MembersOf(panel).FirstOrDefault(member => $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}" == name) is { } known
-            ? page.Run.Scope[new PageValue(panel, known.Name)] is { } value ? $"at this moment: {page.Run.Format.Display(DatasetShapes.FieldTypeOf(type), value)}" : "blank at this moment"
+            ? page.Run.Values[new PageValue(panel, known.Name)] is { } value ? $"at this moment: {page.Run.Format.Display(DatasetShapes.FieldTypeOf(type), value)}" : "blank at this moment"
             : null;
 }

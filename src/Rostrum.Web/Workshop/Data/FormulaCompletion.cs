@@ -44,7 +44,7 @@ internal static class FormulaCompletion
 
     /// <summary>The offers for a default, which knows the signed-in person and no record.</summary>
     public static string ForDefaults(TablePage page) => JsonSerializer.Serialize(
-        Names(new FormulaShape("", [KeyValuePair.Create("user", SignedIn.Names(page.Anybody)["user"].Type)])).Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null)).Concat(Functions), JsonSerializerOptions.Web);
+        Names(new FormulaShape("", [KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(page.Anybody).Types[SignedIn.InFormulas])])).Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null)).Concat(Functions), JsonSerializerOptions.Web);
 
     /// <summary>The names of a shape, two deep.</summary>
     public static IEnumerable<(string Name, FormulaType Type)> Names(FormulaShape shape)

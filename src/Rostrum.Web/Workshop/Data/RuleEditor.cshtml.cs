@@ -96,7 +96,7 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
 
         ReadForms();
         var (rule, problem) = Made();
-        if (rule is null || (problem = RuleChecks.Problem(rule, Dataset, new DatasetShapes(Catalogue, Builder), Anybody)) is not null)
+        if (rule is null || (problem = RuleChecks.Problem(rule, Dataset, DatasetShapes.Of(Catalogue, Builder), Anybody)) is not null)
         {
             Refusal = problem ?? "Say what must hold.";
             Answer = rule is null ? null : await AskAsync(rule, cancellation);
@@ -144,7 +144,7 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
 
     private async Task<RuleAnswer> AskAsync(Rule rule, CancellationToken cancellation)
     {
-        if (RuleChecks.Problem(rule, Dataset, new DatasetShapes(Catalogue, Builder), Anybody) is { } problem)
+        if (RuleChecks.Problem(rule, Dataset, DatasetShapes.Of(Catalogue, Builder), Anybody) is { } problem)
         {
             return new RuleAnswer(null, [], problem, null, (rule as Rule.Holds)?.Formula);
         }

@@ -18,7 +18,7 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
     public sealed record TableEntry(Dataset Dataset, TableStructure? Structure);
 
     /// <summary>What a builder who looks at a source may see.</summary>
-    public static Grants Builder { get; } = Grants.Everywhere(Grant.ViewOnly);
+    public static Grants Builder { get; } = Grants.ViewEverything;
 
     protected RostrumStore Store => store;
 
@@ -71,10 +71,10 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
     public ImmutableArray<DatasetProblem> Problems => _problems ??= [.. DatasetProblems.Of(Catalogue, Dataset, Anybody)];
 
     /// <summary>The names that formulas over the table's records may use.</summary>
-    public FormulaShape Shape => new DatasetShapes(Catalogue, Builder).Of(Dataset).Shape;
+    public FormulaShape Shape => DatasetShapes.Of(Catalogue, Builder).Of(Dataset).Shape;
 
     /// <summary>The names that conditions are picked from: the record's, and under <c>user</c> the signed-in person's.</summary>
-    public FormulaShape PickShape => new(Shape.Name, Shape.Members.Append(KeyValuePair.Create("user", SignedIn.Names(Anybody)["user"].Type)));
+    public FormulaShape PickShape => new(Shape.Name, Shape.Members.Append(KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(Anybody).Types[SignedIn.InFormulas])));
 
     public static string Rows(TableStructure? table) => table?.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
 

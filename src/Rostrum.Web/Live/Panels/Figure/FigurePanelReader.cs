@@ -55,7 +55,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         Task<Known> In(DateOnly from, DateOnly until) => ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
         var before = period is not null && panel.Compares ? In(period.BeforeFrom, period.BeforeUntil) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
-        run.Scope.Set(new PageValue(panel.Name, "value"), now.Number);
+        run.Values[new PageValue(panel.Name, "value")] = now.Number;
         return now.Because is not null ? new FigureView(null, of, now.Because) : new FigureView(now.Shown, panel.Measure == "count" && now.Number == 1 ? dataset.RecordLabel : of, null)
         {
             Change = before is null ? null : Change(run, period!, now, await before),
@@ -97,7 +97,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
 
     private static async Task<Known> CountAsync(PageRun run, Dataset dataset, Filter filter, CancellationToken cancellation)
     {
-        var request = new ReadRequest(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 1), Names = run.Names, Now = run.Context.Now };
+        var request = new ReadRequest(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0), Names = run.Names, Now = run.Context.Now };
         return await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) switch
         {
             ReadResult.Rows { Count: { } count } => new Known(count.Number, (count.Kind switch { CountKind.About => "about ", CountKind.MoreThan => "more than ", _ => "" }) + count.Number.ToString("#,##0", run.Format.Culture), null),

@@ -45,7 +45,7 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
     private static string? Usual(PageRun run, InputPanel panel, PanelMember member, string formula)
     {
         var value = run.Evaluate(panel, new FormulaPlace(formula) { OrRecord = true });
-        run.Scope.Set(new PageValue(panel.Name, member.Name), value);
+        run.Values[new PageValue(panel.Name, member.Name)] = value;
         return value switch
         {
             null => null,

@@ -1,0 +1,229 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using Npgsql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>Carries out statements that read.</summary>
+internal abstract class Statements
+{
+    /// <summary>The rows that a statement gives, each read as it comes.</summary>
+    public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation);
+
+    /// <summary>Those on one connection, one after the other: within a transaction, what was written in it counts.</summary>
+    public static Statements On(NpgsqlConnection connection) => new OnConnection(connection);
+
+    /// <summary>Those that make do with any connection.</summary>
+    public static Statements Of(NpgsqlDataSource pool, Gathering? gathering) => new FromPool(pool, gathering);
+
+    private static async Task<List<T>> AllAsync<T>(NpgsqlDataReader reader, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+    {
+        var rows = new List<T>();
+        while (await reader.ReadAsync(cancellation))
+        {
+            rows.Add(row(reader));
+        }
+
+        return rows;
+    }
+
+    private sealed class OnConnection(NpgsqlConnection connection) : Statements
+    {
+        public override async Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+        {
+            await using var command = sql.Command(connection);
+            await using var reader = await command.ExecuteReaderAsync(cancellation);
+            return await AllAsync(reader, row, cancellation);
+        }
+    }
+
+    private sealed class FromPool(NpgsqlDataSource pool, Gathering? gathering) : Statements
+    {
+        public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+        {
+            var waiting = new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation);
+            if (gathering?.Add(waiting) != true)
+            {
+                _ = waiting.AloneAsync();
+            }
+
+            return waiting.Task;
+        }
+    }
+}
+
+/// <summary>Statements that are wanted at the same moment go to their source in one round trip. While it is held, they wait for each other.</summary>
+/// <remarks>
+/// The answers' readers may want more at once (a count, what belongs to the rows): that goes together again. A statement that
+/// was slow before takes a connection of its own, so that the others do not wait for it; and where one fails, each of the
+/// others is carried out by itself.
+/// </remarks>
+internal sealed class Gathering
+{
+    private static readonly TimeSpan Slow = TimeSpan.FromMilliseconds(15);
+    private const int MostRemembered = 2_000;
+    private static readonly ConcurrentDictionary<string, TimeSpan> SlowOnes = new(StringComparer.Ordinal);
+
+    private readonly Lock _turn = new();
+    private List<Waiting> _waiting = [];
+    private int _holds;
+
+    /// <summary>Lets a statement wait for the others; false where nothing holds them, and it need not wait.</summary>
+    public bool Add(Waiting statement)
+    {
+        lock (_turn)
+        {
+            if (_holds == 0 || IsSlow(statement))
+            {
+                return false;
+            }
+
+            _waiting.Add(statement);
+            return true;
+        }
+    }
+
+    public void Hold()
+    {
+        lock (_turn)
+        {
+            _holds++;
+        }
+    }
+
+    public void Release()
+    {
+        List<Waiting> ready;
+        lock (_turn)
+        {
+            if (--_holds > 0 || _waiting.Count == 0)
+            {
+                return;
+            }
+
+            (ready, _waiting) = (_waiting, []);
+        }
+
+        foreach (var of in ready.GroupBy(statement => statement.Pool))
+        {
+            _ = TogetherAsync(of.Key, [.. of]);
+        }
+    }
+
+    private static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
+
+    private static void Remember(Waiting statement, TimeSpan took)
+    {
+        if (took > Slow && SlowOnes.Count < MostRemembered)
+        {
+            SlowOnes.TryAdd(statement.Text, took);
+        }
+    }
+
+    // Never fails itself: whatever goes wrong is the statements'.
+    private async Task TogetherAsync(NpgsqlDataSource pool, Waiting[] statements)
+    {
+        var read = 0;
+        if (statements.Length > 1)
+        {
+            try
+            {
+                await using var connection = await pool.OpenConnectionAsync(statements[0].Cancellation);
+                await using var batch = new NpgsqlBatch(connection);
+                foreach (var statement in statements)
+                {
+                    batch.BatchCommands.Add(statement.Sql.BatchCommand());
+                }
+
+                var began = Stopwatch.GetTimestamp();
+                await using var reader = await batch.ExecuteReaderAsync(statements[0].Cancellation);
+                while (read < statements.Length)
+                {
+                    await statements[read].ReadAsync(reader);
+                    Remember(statements[read], Stopwatch.GetElapsedTime(began));
+                    read++;
+                    began = Stopwatch.GetTimestamp();
+                    await reader.NextResultAsync(statements[0].Cancellation);
+                }
+            }
+            catch (Exception exception) when (exception is not OutOfMemoryException)
+            {
+                // Whose fault it was shows when each goes by itself.
+            }
+        }
+
+        Hold();
+        foreach (var statement in statements[..read])
+        {
+            statement.Give();
+        }
+
+        foreach (var statement in statements[read..])
+        {
+            _ = statement.AloneAsync();
+        }
+
+        Release();
+    }
+
+    /// <summary>A statement that is to be carried out.</summary>
+    public abstract class Waiting(NpgsqlDataSource pool, SqlText sql, CancellationToken cancellation)
+    {
+        public NpgsqlDataSource Pool => pool;
+
+        public SqlText Sql => sql;
+
+        public string Text { get; } = sql.ToString();
+
+        public CancellationToken Cancellation => cancellation;
+
+        /// <summary>Reads its answer.</summary>
+        public abstract Task ReadAsync(NpgsqlDataReader reader);
+
+        /// <summary>Gives the answer to whoever waits.</summary>
+        public abstract void Give();
+
+        /// <summary>Carries it out by itself, and gives the answer. What goes wrong is for whoever waits.</summary>
+        public abstract Task AloneAsync();
+    }
+
+    /// <inheritdoc/>
+    public sealed class Waiting<T>(NpgsqlDataSource pool, SqlText sql, Func<NpgsqlDataReader, CancellationToken, Task<T>> read, CancellationToken cancellation) : Waiting(pool, sql, cancellation)
+    {
+        // Whoever waits goes on at once, within the hold: what it wants next goes together with what the others want.
+        private readonly TaskCompletionSource<T> _answer = new();
+        private T? _read;
+
+        public Task<T> Task => _answer.Task;
+
+        public override async Task ReadAsync(NpgsqlDataReader reader) => _read = await read(reader, Cancellation);
+
+        public override void Give() => _answer.SetResult(_read!);
+
+        public override async Task AloneAsync()
+        {
+            try
+            {
+                _read = await AnswerAsync();
+            }
+            catch (Exception exception) when (exception is not OutOfMemoryException)
+            {
+                _answer.SetException(exception);
+                return;
+            }
+
+            Give();
+        }
+
+        private async Task<T> AnswerAsync()
+        {
+            await using var connection = await Pool.OpenConnectionAsync(Cancellation);
+            await using var command = Sql.Command(connection);
+            var began = Stopwatch.GetTimestamp();
+            await using var reader = await command.ExecuteReaderAsync(Cancellation);
+            var answer = await read(reader, Cancellation);
+            Remember(this, Stopwatch.GetElapsedTime(began));
+            return answer;
+        }
+    }
+}
