@@ -23,8 +23,8 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
         return ValueTask.FromResult(result);
     }
 
-    // What a builder does to a draft is no more than the draft's, but for the app's name.
-    private static bool IsOfTheWorkspace(EntityEntry entry) => entry is not { State: EntityState.Unchanged } and not { Entity: UndoEntry or SignInAttempt or StoredEdit or StoredPersonalTable }
+    // What a builder does to a draft is no more than the draft's, but for the app's name; and of a personal table it matters only that there is one.
+    private static bool IsOfTheWorkspace(EntityEntry entry) => entry is not { State: EntityState.Unchanged } and not { Entity: UndoEntry or SignInAttempt or StoredEdit } and not { State: EntityState.Modified, Entity: StoredPersonalTable }
         && !(entry is { State: EntityState.Modified, Entity: StoredApp app } && entry.OriginalValues.GetValue<int?>(nameof(StoredApp.LiveVersion)) == app.LiveVersion && entry.OriginalValues.GetValue<AppDefinition>(nameof(StoredApp.Draft)).Name == app.Draft.Name);
 
     public override async ValueTask<int> SavedChangesAsync(SaveChangesCompletedEventData eventData, int result, CancellationToken cancellationToken = default)

@@ -33,6 +33,9 @@ public sealed record Workspace(
     FrozenDictionary<Guid, StoredSource> Sources,
     ImmutableArray<PersonAttribute> Attributes)
 {
+    /// <summary>Who has tables of which app's page otherwise than their builder: for everybody else there is nothing to be read.</summary>
+    public required FrozenSet<(Guid Person, string App, string Page)> PersonalPages { get; init; }
+
     private readonly ConcurrentDictionary<string, Rights> _rights = new(StringComparer.Ordinal);
 
     /// <summary>What a person with some roles may do. People with the same roles share their rights, and what was found out about formulas within them.</summary>
@@ -72,6 +75,7 @@ public sealed record Workspace(
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
+        var personal = await store.PersonalTables.AsNoTracking().Select(table => new { table.PersonId, table.App, table.Page }).Distinct().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
         return new Workspace(
             [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
@@ -84,6 +88,7 @@ public sealed record Workspace(
             sources.ToFrozenDictionary(source => source.Id),
             [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))])
         {
+            PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             RightsText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)) + string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
         };
     }

@@ -60,7 +60,7 @@ internal abstract class Statements
 /// </remarks>
 internal sealed class Gathering
 {
-    private static readonly TimeSpan Slow = TimeSpan.FromMilliseconds(15);
+    private static readonly TimeSpan Slow = TimeSpan.FromMilliseconds(30);
     private const int MostRemembered = 2_000;
     private static readonly ConcurrentDictionary<string, TimeSpan> SlowOnes = new(StringComparer.Ordinal);
 
@@ -112,11 +112,21 @@ internal sealed class Gathering
 
     private static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
 
+    // A busy machine makes every statement slow now and then. So what it took is forgotten little by little, until the statement is tried with the others again.
     private static void Remember(Waiting statement, TimeSpan took)
     {
-        if (took > Slow && SlowOnes.Count < MostRemembered)
+        if (SlowOnes.TryGetValue(statement.Text, out var before))
         {
-            SlowOnes.TryAdd(statement.Text, took);
+            took = took < before * 0.9 ? took : before * 0.9;
+        }
+
+        if (took <= Slow)
+        {
+            SlowOnes.TryRemove(statement.Text, out _);
+        }
+        else if (SlowOnes.Count < MostRemembered)
+        {
+            SlowOnes[statement.Text] = took;
         }
     }
 

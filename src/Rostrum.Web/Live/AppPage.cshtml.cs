@@ -228,7 +228,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     private async Task PrepareAsync(CancellationToken cancellation)
     {
         var records = Run.PrepareAsync(cancellation);
-        if (!IsCanvas && person.Id is { } id && Current.All.OfType<TablePanel>().Any())
+        if (!IsCanvas && person.Id is { } id && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation)))
         {
             Run.Personal = await store.PersonalTables.AsNoTracking().Where(row => row.PersonId == id && row.App == App.Address && row.Page == Current.Address).ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
         }

@@ -41,5 +41,9 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         return workspace.GrantsOf(new HashSet<string> { role }, entry is null ? null : entry.AsUser with { Roles = [role] });
     }
 
+    /// <summary>Whether the person has tables of an app's page otherwise than their builder.</summary>
+    public async ValueTask<bool> HasOwnTablesAsync(string app, string page, CancellationToken cancellation) =>
+        Id is { } id && (await workspaces.GetAsync(cancellation)).PersonalPages.Contains((id, app, page));
+
     public async ValueTask<ImmutableArray<RoleEntry>> AllRolesAsync(CancellationToken cancellation) => (await workspaces.GetAsync(cancellation)).Roles;
 }
