@@ -13,6 +13,7 @@ public static class StoreRegistration
         services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connectionString) { MaxAutoPrepare = 100, AutoPrepareMinUsages = 2, NoResetOnClose = true }));
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
+        services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
         services.AddHostedService<ChangeListener>();
         services.AddDbContextFactory<RostrumStore>((provider, options) => options

@@ -3,6 +3,7 @@ using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 
@@ -33,6 +34,9 @@ public sealed record Workspace(
     FrozenDictionary<Guid, StoredSource> Sources,
     ImmutableArray<PersonAttribute> Attributes)
 {
+    /// <summary>The datasets as the workspace's builders have them.</summary>
+    public required DatasetCatalogue Datasets { get; init; }
+
     /// <summary>Who has tables of which app's page otherwise than their builder: for everybody else there is nothing to be read.</summary>
     public required FrozenSet<(Guid Person, string App, string Page)> PersonalPages { get; init; }
 
@@ -42,10 +46,15 @@ public sealed record Workspace(
     public Grants GrantsOf(IReadOnlySet<string> roles, SignedIn? user) =>
         new(_rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies)), user);
 
-    /// <summary>The same, with the rights that another one has worked out already where the policies are the same, and what is kept of people.</summary>
+    /// <summary>The same, with what another one has worked out already where it is unchanged: the rights of each set of roles, and the datasets.</summary>
     internal Workspace After(Workspace? before)
     {
-        if (before is not null && before.RightsText == RightsText)
+        if (before is null)
+        {
+            return this;
+        }
+
+        if (before.RightsText == RightsText)
         {
             foreach (var (roles, rights) in before._rights)
             {
@@ -53,8 +62,11 @@ public sealed record Workspace(
             }
         }
 
-        return this;
+        return before.DatasetsText == DatasetsText ? this with { Datasets = before.Datasets } : this;
     }
+
+    // Datasets are compared as they are written.
+    private string DatasetsText { get; init; } = "";
 
     // What tells policies and attributes from others: filters have no equality.
     private string RightsText { get; init; } = "";
@@ -75,6 +87,7 @@ public sealed record Workspace(
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
+        var datasets = await store.Datasets.AsNoTracking().OrderBy(dataset => dataset.Id).Select(dataset => dataset.Definition).ToListAsync(cancellation);
         var personal = await store.PersonalTables.AsNoTracking().Select(table => new { table.PersonId, table.App, table.Page }).Distinct().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
         return new Workspace(
@@ -84,10 +97,13 @@ public sealed record Workspace(
             people.ToFrozenDictionary(
                 person => person.Id,
                 person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), [.. attributes.Select(attribute => new PersonAttribute(
-                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))]) { SecurityStamp = person.SecurityStamp }),
+                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))])
+                { SecurityStamp = person.SecurityStamp }),
             sources.ToFrozenDictionary(source => source.Id),
             [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))])
         {
+            Datasets = new DatasetCatalogue(datasets),
+            DatasetsText = JsonSerializer.Serialize(datasets, KindJson.Options),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             RightsText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)) + string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
         };

@@ -177,7 +177,7 @@ internal sealed class Gathering
     }
 
     /// <summary>A statement that is to be carried out.</summary>
-    public abstract class Waiting(NpgsqlDataSource pool, SqlText sql, CancellationToken cancellation)
+    internal abstract class Waiting(NpgsqlDataSource pool, SqlText sql, CancellationToken cancellation)
     {
         public NpgsqlDataSource Pool => pool;
 
@@ -198,7 +198,7 @@ internal sealed class Gathering
     }
 
     /// <inheritdoc/>
-    public sealed class Waiting<T>(NpgsqlDataSource pool, SqlText sql, Func<NpgsqlDataReader, CancellationToken, Task<T>> read, CancellationToken cancellation) : Waiting(pool, sql, cancellation)
+    internal sealed class Waiting<T>(NpgsqlDataSource pool, SqlText sql, Func<NpgsqlDataReader, CancellationToken, Task<T>> read, CancellationToken cancellation) : Waiting(pool, sql, cancellation)
     {
         // Whoever waits goes on at once, within the hold: what it wants next goes together with what the others want.
         private readonly TaskCompletionSource<T> _answer = new();

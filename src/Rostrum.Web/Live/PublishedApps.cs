@@ -7,10 +7,14 @@ using Rostrum.Store;
 namespace Rostrum.Web.Live;
 
 /// <summary>An app ready to be shown, with the datasets to which it refers. Where it has no version, it is the draft.</summary>
-internal sealed record RunningApp(string Address, AppDefinition Definition, DatasetCatalogue Datasets, int? Version);
+internal sealed record RunningApp(string Address, AppDefinition Definition, DatasetCatalogue Datasets, int? Version)
+{
+    /// <summary>A version as it was frozen.</summary>
+    public FrozenApp Frozen => new(Definition, [.. Datasets.All]);
+}
 
-/// <summary>Finds apps. A version is read once and kept, as it never changes; a draft is read each time.</summary>
-internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, WorkspaceCache workspaces)
+/// <summary>Finds apps. A version is read once and kept, as it never changes; of a draft, its revision is asked each time.</summary>
+internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, WorkspaceCache workspaces, Drafts drafts)
 {
     private readonly ConcurrentDictionary<(Guid App, int Version), RunningApp> _versions = new();
 
@@ -35,11 +39,6 @@ internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, Work
     public async Task<RunningApp?> DraftAsync(string address, CancellationToken cancellation)
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
-        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } app)
-        {
-            return null;
-        }
-
-        return new RunningApp(address, app.Draft, await store.DatasetsAsync(cancellation), null);
+        return await drafts.FindAsync(store, address, cancellation) is { } app ? new RunningApp(address, app.Draft, (await workspaces.GetAsync(cancellation)).Datasets, null) : null;
     }
 }

@@ -22,7 +22,7 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Workshop.Composer;
 
 /// <summary>Where a builder composes a page: the Outline, the page itself, and the Dock.</summary>
-internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordGate gate, RecordFormat format) : PageModel
+internal sealed class ComposerModel(RostrumStore store, Drafts drafts, PublishedApps apps, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordGate gate, RecordFormat format) : PageModel
 {
     public StoredApp App { get; private set; } = null!;
 
@@ -411,7 +411,7 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
 
     private async Task<bool> LoadAsync(string address, string shown, CancellationToken cancellation)
     {
-        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } stored || stored.Draft.Find(shown) is not { } page)
+        if (await drafts.FindAsync(store, address, cancellation) is not { } stored || stored.Draft.Find(shown) is not { } page)
         {
             return false;
         }
@@ -419,7 +419,7 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
         (App, Current) = (stored, page);
         Selected = Request.Query["panel"].ToString() is { Length: > 0 } name ? page.Find(name) : null;
         Part = Request.Query["part"].ToString() is "behaviour" or "appearance" or "problems" ? Request.Query["part"].ToString() : "content";
-        Catalogue ??= await store.DatasetsAsync(cancellation);
+        Catalogue ??= (await workspaces.GetAsync(cancellation)).Datasets;
         return true;
     }
 
@@ -430,7 +430,7 @@ internal sealed class ComposerModel(RostrumStore store, DraftEditing editing, Wo
         Roles = workspace.Roles;
         Problems = AppProblems.Of(App.Draft, Catalogue, workspace.Anybody);
         Possible = await editing.PossibleAsync(App.Id, person.Id!.Value, cancellation);
-        var live = await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == App.LiveVersion, cancellation);
+        var live = await apps.LiveAsync(App.Address, cancellation);
         Changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(App.Draft, Catalogue)).Length;
         var running = new RunningApp(App.Address, App.Draft, Catalogue, null);
         Run = new PageRun(running, Current, $"/canvas/{App.Address}/{Current.Address}", PageState.Read(Current, QueryHelpers.ParseQuery(Request.Query["state"].ToString())), await person.GrantsAsync(cancellation), gate, format);

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
@@ -21,7 +22,7 @@ internal abstract record DraftOutcome
 }
 
 /// <summary>Edits drafts: every edit is kept with what takes it back, so that nothing is lost with a browser, and each builder takes back the own ones.</summary>
-internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
+internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvider time)
 {
     private const int Tries = 4;
     private static readonly TimeSpan OneGo = TimeSpan.FromSeconds(20);
@@ -37,7 +38,7 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
     /// <param name="cancellation">Ends the wait.</param>
     public Task<DraftOutcome> EditAsync(string app, DatasetCatalogue catalogue, int seen, AppEdit edit, Guid person, string name, bool regardless, CancellationToken cancellation) => TryAsync(async () =>
     {
-        var stored = await store.Apps.FirstAsync(row => row.Address == app, cancellation);
+        var stored = (await drafts.FindAsync(store, app, cancellation))!;
         var since = await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person).OrderByDescending(row => row.Revision).ToListAsync(cancellation);
         if (!regardless && since.FirstOrDefault(theirs => theirs.Edit.IsAboutTheSameAs(edit)) is { } overlap)
         {
@@ -62,10 +63,9 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
 
         // What was taken back before belongs to a way that is not gone any more; the entries of its taking back stay.
         store.Edits.RemoveRange(await store.Edits.Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo).ToListAsync(cancellation));
-        stored.Draft = done.App;
-        stored.Revision++;
+        Replace(stored, done.App);
         store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = stored.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = inverse, Said = said });
-        await store.SaveChangesAsync(cancellation);
+        await SaveAsync(stored, cancellation);
         return new DraftOutcome.Done(stored, edit, said);
     });
 
@@ -84,7 +84,7 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
 
     private Task<DraftOutcome> AgainAsync(string app, DatasetCatalogue catalogue, Guid person, string name, bool undo, CancellationToken cancellation) => TryAsync(async () =>
     {
-        var stored = await store.Apps.FirstAsync(row => row.Address == app, cancellation);
+        var stored = (await drafts.FindAsync(store, app, cancellation))!;
         var (last, taken) = await NextAsync(stored.Id, person, cancellation);
         if ((undo ? last : taken) is not { } entry)
         {
@@ -104,10 +104,9 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
 
         var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";
         entry.Undone = undo;
-        stored.Draft = done.App;
-        stored.Revision++;
+        Replace(stored, done.App);
         store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = stored.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = done.Inverse, Said = said, IsUndo = true });
-        await store.SaveChangesAsync(cancellation);
+        await SaveAsync(stored, cancellation);
         return new DraftOutcome.Done(stored, edit, said);
     });
 
@@ -120,8 +119,38 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
         return (last, await own.Where(row => row.Undone && row.Revision > after).OrderBy(row => row.Revision).FirstOrDefaultAsync(cancellation));
     }
 
+    // What has changed is known, so that nobody need compare the whole draft with what it was.
+    private void Replace(StoredApp stored, AppDefinition draft)
+    {
+        var entry = store.Attach(stored);
+        (stored.Draft, stored.Revision) = (draft, stored.Revision + 1);
+        entry.Property(row => row.Revision).IsModified = true;
+        entry.Property(row => row.Draft).IsModified = true;
+    }
+
+    private async Task SaveAsync(StoredApp stored, CancellationToken cancellation)
+    {
+        store.ChangeTracker.AutoDetectChangesEnabled = false;
+        try
+        {
+            foreach (var entry in store.ChangeTracker.Entries<StoredEdit>())
+            {
+                entry.DetectChanges();
+            }
+
+            await store.SaveChangesAsync(cancellation);
+        }
+        finally
+        {
+            store.ChangeTracker.AutoDetectChangesEnabled = true;
+            store.ChangeTracker.Clear();
+        }
+
+        drafts.Remember(stored);
+    }
+
     // Two builders at the very same moment: the second looks again.
-    private async Task<DraftOutcome> TryAsync(Func<Task<DraftOutcome>> edit)
+    private static async Task<DraftOutcome> TryAsync(Func<Task<DraftOutcome>> edit)
     {
         for (var at = 1; ; at++)
         {
@@ -131,7 +160,6 @@ internal sealed class DraftEditing(RostrumStore store, TimeProvider time)
             }
             catch (DbUpdateException) when (at < Tries)
             {
-                store.ChangeTracker.Clear();
             }
         }
     }
