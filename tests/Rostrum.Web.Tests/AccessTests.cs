@@ -44,6 +44,21 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task A_session_ends_at_once_when_what_it_was_opened_with_no_longer_holds()
+    {
+        var visitor = await application.AsAsync("tuva");
+        Assert.Equal(HttpStatusCode.OK, await visitor.StatusAsync("/apps/maintenance/today"));
+        await application.InStoreAsync(async store =>
+        {
+            (await store.Users.SingleAsync(person => person.UserName == "tuva")).SecurityStamp = "another";
+            return await store.SaveChangesAsync();
+        });
+        Assert.Equal(HttpStatusCode.Redirect, await visitor.StatusAsync("/apps/maintenance/today"));
+        var again = await application.AsAsync("tuva");
+        Assert.Equal(HttpStatusCode.OK, await again.StatusAsync("/apps/maintenance/today"));
+    }
+
+    [Fact]
     public async Task Wrong_passwords_lock_for_a_while_and_every_attempt_is_written_down()
     {
         var visitor = application.Anonymous();

@@ -40,6 +40,9 @@ public abstract record DisplayFormat
     /// <summary>A number that one calls.</summary>
     public sealed record PhoneNumber : DisplayFormat;
 
+    /// <summary>A text with headings, lists and links in it, written as CommonMark.</summary>
+    public sealed record Markdown : DisplayFormat;
+
     /// <summary>Bytes that are a picture.</summary>
     public sealed record Picture : DisplayFormat;
 
@@ -51,7 +54,7 @@ public abstract record DisplayFormat
         Relative => type is FieldType.Instant or FieldType.LocalDateTime or FieldType.Date,
         Options => type is FieldType.Choice,
         YesNoWords => type is FieldType.YesNo,
-        WebAddress or EmailAddress or PhoneNumber => type is FieldType.Text,
+        WebAddress or EmailAddress or PhoneNumber or Markdown => type is FieldType.Text,
         Picture => type is FieldType.Bytes,
         _ => false,
     };

@@ -29,7 +29,7 @@ internal static class DemoDatasets
         ("defects", "reported_by", field => field with { Default = "=user.name" }),
         ("defects", "estimated_cost", field => field with { Format = Euro }),
         ("defects", "actual_cost", field => field with { Format = Euro }),
-        ("defects", "description", field => field with { Description = "What is wrong, where, and what was tried." }),
+        ("defects", "description", field => field with { Description = "What is wrong, where, and what was tried.", Format = new DisplayFormat.Markdown() }),
         ("vessels", "state", Coloured("in service", 3, "laid up", 5, "docked", 2, "sold", 8)),
         ("sailings", "state", Coloured("planned", 5, "boarding", 2, "under way", 1, "arrived", 3, "cancelled", 4)),
         ("sailings", "fare_revenue", field => field with { Format = Euro }),

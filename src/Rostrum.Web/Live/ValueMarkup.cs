@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Html;
 using Microsoft.AspNetCore.Mvc.Rendering;
 using Rostrum.Core.Datasets;
+using Rostrum.Web.Live.Panels.Text;
 
 namespace Rostrum.Web.Live;
 
@@ -10,10 +11,17 @@ internal static class ValueMarkup
     /// <summary>Whether values of a field are shown as more than text.</summary>
     public static bool IsFor(Field field) => field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber;
 
+    /// <summary>Whether values are paragraphs, which stand on a page by themselves and not in a line or a cell.</summary>
+    public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown;
+
+    /// <summary>A text as it stands in one line: without the marks of Markdown where it is written so.</summary>
+    public static string InLine(Field field, string text) => IsProse(field) ? Markdown.Plain(text) : text;
+
     /// <summary>The value as it stands on a page; its text alone where that is all.</summary>
     public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch
     {
         (DisplayFormat.Options, string option) when field.Look(option) is { Colour: { } colour } => Option(colour, text),
+        (DisplayFormat.Markdown, string) => Markdown.Of(text),
         (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
         (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) => Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
         (DisplayFormat.PhoneNumber, string number) when number.Any(char.IsAsciiDigit) => Link($"tel:{new string([.. number.Where(letter => char.IsAsciiDigit(letter) || letter == '+')])}", text),

@@ -161,6 +161,25 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     }
 
     [Theory]
+    [InlineData("IF(state <> \"sold\", cars - berths) > 1")]
+    [InlineData("3 < IF(cars > 5, cars)")]
+    [InlineData("NOT(IF(cars > 5, cars) <= 40)")]
+    [InlineData("IF(cars > 5, cars) >= IF(berths > 2, berths)")]
+    [InlineData("IF(ISBLANK(port.name), BLANK, cars) < 30")]
+    [InlineData("state <> \"sold\"")]
+    [InlineData("AND(name <> \"Tern 7\", NOT(state <> \"laid up\"))")]
+    [InlineData("OR(cars <> 12, built <> DATE(2001, 2, 3))")]
+    public async Task A_condition_lets_the_same_records_through_wherever_it_is_decided(string holds)
+    {
+        var here = await RowsAsync(Request("id", holds, limit: 1000));
+        var inMemory = await RowsAsync(Request("id", $"OR({holds}, SQRT(cars) < 0)", limit: 1000));
+        Assert.All(here.Explanation, part => Assert.Null(part.InMemory));
+        Assert.Contains(inMemory.Explanation, part => part.InMemory is not null);
+        Assert.NotEmpty(here.Records);
+        Assert.Equal(inMemory.Records.Select(record => record[new("id")]), here.Records.Select(record => record[new("id")]));
+    }
+
+    [Theory]
     [InlineData("\"no. \" & id", "no. 7")]
     [InlineData("PROPER(\"no. \" & id)", "no. 7")]
     public async Task A_computed_text_is_searched_wherever_it_is_computed(string formula, string search)

@@ -6,7 +6,7 @@ namespace Rostrum.Web.Live.Panels;
 /// <summary>A field's value as it is read.</summary>
 internal sealed record ShownField(string Label, Field Field, object? Value, string Display, bool IsRelated)
 {
-    public bool HasMarkup => !IsRelated && ValueMarkup.IsFor(Field);
+    public bool HasMarkup => !IsRelated && (ValueMarkup.IsFor(Field) || ValueMarkup.IsProse(Field));
 
     /// <summary>Fields of a record; those that are not there for the person are left out.</summary>
     public static ImmutableArray<ShownField> Of(RecordFormat format, Dataset dataset, ImmutableArray<FieldName> fields, Record record) =>

@@ -16,7 +16,7 @@ internal sealed record FieldSettings
     public static readonly (string Name, string Label)[] Formats =
     [
         ("", "as is"), ("money", "money"), ("percent", "percent"), ("rounded", "with so many decimals"), ("day", "its day alone"), ("relative", "by its distance from now"),
-        ("options", "options with colours and words"), ("words", "words for yes and no"), ("web", "web address"), ("email", "e-mail address"), ("phone", "telephone number"), ("picture", "picture"),
+        ("options", "options with colours and words"), ("words", "words for yes and no"), ("web", "web address"), ("email", "e-mail address"), ("phone", "telephone number"), ("markdown", "Markdown"), ("picture", "picture"),
     ];
 
     public string Label { get; init; } = "";
@@ -70,6 +70,7 @@ internal sealed record FieldSettings
             DisplayFormat.WebAddress => "web",
             DisplayFormat.EmailAddress => "email",
             DisplayFormat.PhoneNumber => "phone",
+            DisplayFormat.Markdown => "markdown",
             DisplayFormat.Picture => "picture",
             _ => "",
         },
@@ -185,6 +186,7 @@ internal sealed record FieldSettings
         "relative" => new DisplayFormat.Relative(),
         "options" => new DisplayFormat.Options([.. options.Where(option => option.Label.Length > 0 || option.Colour > 0).Select(option => new OptionLook(option.Option, option.Label.Length > 0 ? option.Label : null, option.Colour > 0 ? option.Colour : null))]),
         "words" => new DisplayFormat.YesNoWords(yes, no),
+        "markdown" => new DisplayFormat.Markdown(),
         "web" => new DisplayFormat.WebAddress(),
         "email" => new DisplayFormat.EmailAddress(),
         "phone" => new DisplayFormat.PhoneNumber(),

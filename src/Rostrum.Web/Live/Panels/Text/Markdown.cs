@@ -39,6 +39,9 @@ internal static class Markdown
         return new HtmlString(writer.ToString());
     }
 
+    /// <summary>The words of a text alone, in one line.</summary>
+    public static string Plain(string text) => string.Join(' ', Markdig.Markdown.ToPlainText(text, Pipeline).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+
     /// <summary>A value as it stands in Markdown without meaning anything there.</summary>
     public static string Escaped(string value)
     {
