@@ -19,6 +19,7 @@ async function part(page, name) {
 
 test('the first app is built as the guide says', async ({ page, browser }) => {
   test.setTimeout(300_000);
+  page.setDefaultTimeout(30_000);
   await signIn(page, 'bea');
 
   await test.step('1. Draft it', async () => {
@@ -51,11 +52,19 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
       if (!await columns.getByLabel(name, { exact: true }).isChecked()) await kept(page, () => columns.getByLabel(name, { exact: true }).check());
     }
     await kept(page, () => columns.getByLabel('In the foot: Estimated cost').selectOption('sum'));
+    await kept(page, async () => {
+      await dock(page).getByRole('textbox', { name: 'Which records', exact: true }).click();
+      await page.keyboard.insertText('state <> "closed"');
+    });
+    await kept(page, () => dock(page).getByLabel('Order', { exact: true }).selectOption('Due'));
     await part(page, 'Appearance');
     const first = dock(page).getByRole('group', { name: 'Stands out' }).locator('.field-row').first();
     await kept(page, async () => {
-      await first.getByLabel('When').fill('=AND(state <> "closed", due < TODAY())');
-      await first.getByLabel('When').press('Tab');
+      await first.getByRole('textbox', { name: 'When' }).click();
+      await page.keyboard.type('=');
+      await expect(first.locator('.cm-content')).toBeFocused();
+      await page.keyboard.insertText('due < TODAY()');
+      await page.keyboard.press('Tab');
     });
     await kept(page, () => first.getByLabel('It is').selectOption('danger'));
     await kept(page, async () => {
@@ -64,7 +73,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     });
     await kept(page, () => first.getByLabel('Where').selectOption({ label: 'Due' }));
     const frame = page.frameLocator('iframe');
-    await expect(frame.getByText('overdue').first()).toBeVisible();
+    await expect(frame.getByRole('cell', { name: /^overdue/ }).first()).toBeVisible();
     await part(page, 'Behaviour');
     await kept(page, () => dock(page).getByLabel('Rows can be checked').check());
     await expect(frame.getByLabel('Check all that are shown')).toBeVisible();
@@ -76,6 +85,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     const dialog = page.getByRole('dialog', { name: 'Add a panel' });
     await dialog.getByLabel('Which records?').selectOption({ label: 'Defects' });
     await kept(page, () => dialog.getByRole('button', { name: 'How many defects there are' }).click());
+    await part(page, 'Content');
     const name = await outline(page).getByRole('treeitem', { selected: true }).locator('.outline-name').textContent();
     await kept(page, async () => {
       await dock(page).getByRole('textbox', { name: 'Which records', exact: true }).click();
@@ -107,8 +117,12 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await page.getByRole('button', { name: 'Save the rule' }).click();
     await expect(page.getByText(rule)).toBeVisible();
     await page.goto('/try/upkeep/defects');
-    await page.keyboard.press('n');
+    await page.getByRole('link', { name: 'New defect' }).click();
     await sheet(page).getByRole('textbox', { name: 'Title' }).fill('Rail loose');
+    await sheet(page).getByLabel('Reported by').fill('Bea Holm');
+    await sheet(page).locator('.ts-control').click();
+    await page.keyboard.type('turn');
+    await page.getByRole('option', { name: 'Turnstone' }).click();
     await sheet(page).getByRole('button', { name: 'Add defect' }).click();
     await expect(sheet(page).getByText(rule)).toBeVisible();
     await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue('Rail loose');

@@ -1,5 +1,6 @@
 // [data-composer]: the Workshop's screen for composing a page: the Outline's keys, the Dock, the command line, and the talk with the page in the middle.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import { keepAttention } from './attention.js';
 import { say, text } from './messages.js';
 
 const composer = document.querySelector('[data-composer]');
@@ -226,6 +227,7 @@ if (composer) {
     }
     event.detail.path = url.pathname + url.search;
   });
+  keepAttention(document.getElementById('dock'));
   document.addEventListener('htmx:beforeOnLoad', event => {
     const revision = event.detail.xhr.getResponseHeader('Draft-Revision');
     if (revision === null) return;

@@ -102,7 +102,13 @@ export function edit(text) {
   text.hidden = true;
   text.after(view.dom);
   mark();
-  if (text.autofocus || typedInto !== false) view.focus();
+  if (text.autofocus || typedInto !== false) {
+    // That the attention goes from the plain input to the editor is no change of the setting.
+    const hush = event => event.stopImmediatePropagation();
+    text.addEventListener('change', hush, true);
+    view.focus();
+    text.removeEventListener('change', hush, true);
+  }
   if (typedInto !== false) view.dispatch({ selection: { anchor: typedInto } });
   text.closest('[data-formula]').addEventListener('htmx:afterSettle', mark);
   text.closest('[data-formula]').addEventListener('click', act);

@@ -30,6 +30,7 @@ document.addEventListener('htmx:oobAfterSwap', event => {
   if (event.detail.target?.id !== 'messages') return;
   clearTimeout(timer);
   const bar = event.detail.target.querySelector('[data-message]');
+  if (!bar) return;
   timer = setTimeout(function fade() {
     if (bar.matches(':hover, :focus-within')) timer = setTimeout(fade, 2000);
     else bar.remove();

@@ -1,0 +1,42 @@
+// While one edit is on its way, the builder is already at the next input: when the answer puts the Dock anew, what was typed there stays, and so does the caret.
+
+export function keepAttention(place) {
+  const id = place.id;
+  let at = null;
+  document.addEventListener('htmx:beforeOnLoad', () => {
+    const active = document.activeElement;
+    const input = active?.closest('.formula-editor')?.previousElementSibling ?? active;
+    at = input?.name && input.closest(`#${id}`) ? { name: input.name, typed: input.value !== input.defaultValue && 'defaultValue' in input ? input.value : null, caret: caretOf(input) } : null;
+  });
+  new MutationObserver(() => {
+    const input = at && document.querySelector(`#${id} [name="${CSS.escape(at.name)}"]`);
+    if (input && [document.body, input].includes(document.activeElement)) resume(input, at);
+    at = null;
+  }).observe(place.parentElement, { childList: true });
+}
+
+function caretOf(input) {
+  try {
+    return input.selectionStart;
+  } catch {
+    return null;
+  }
+}
+
+function resume(input, { typed, caret }) {
+  if (typed !== null) {
+    input.value = typed;
+    sendOnLeaving(input);
+  }
+  input.focus();
+  if (caret !== null && input.setSelectionRange) input.setSelectionRange(caret, caret);
+}
+
+// The browser tells of a change only where it was typed since the input has the attention.
+function sendOnLeaving(input) {
+  let told = false;
+  input.addEventListener('change', () => { told = true; }, { once: true });
+  input.addEventListener('blur', () => {
+    if (!told && input.isConnected && !input.hidden) input.dispatchEvent(new Event('change', { bubbles: true }));
+  }, { once: true });
+}
