@@ -110,7 +110,7 @@ internal sealed record NestedCommand(string Path, string Does)
     private NestedList Set(NestedList list, IFormCollection form) => list with
     {
         Most = int.TryParse(form[$"nested.{Path}.most"], NumberStyles.None, CultureInfo.InvariantCulture, out var most) ? Math.Clamp(most, 1, 100) : list.Most,
-        Filter = Setting.Blank(form[$"nested.{Path}.filter"].ToString().Trim().TrimStart('=')),
+        Filter = Setting.Blank(form[$"nested.{Path}.filter"].ToString().Trim().TrimStart('=').Trim()),
         Fields = [.. form[$"nested.{Path}.field"].OfType<string>().Select(name => new FieldName(name))],
     };
 }
