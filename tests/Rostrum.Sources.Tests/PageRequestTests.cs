@@ -54,6 +54,19 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
         Assert.All(rows.Records, record => Assert.False(string.IsNullOrEmpty(record.TitleOf(new FieldName("vessel")))));
     }
 
+    [Theory]
+    [InlineData("vessel", "BF-101 BF-103 BF-101 BF-999", "vessel IN ('BF-101', 'BF-103')")]
+    [InlineData("state", "open closed", "state IN ('open', 'closed')")]
+    public async Task Of_values_that_are_known_each_has_its_first_records(string field, string values, string condition)
+    {
+        var filter = new Filter.And([new Filter.OneOf(new(field), [.. values.Split(' ')]), new Filter.Holds("severity <> \"minor\"")]);
+        var request = new ReadRequest(Defects.Id) { Fields = [new(field)], Titles = [new("vessel")], Filter = filter, Search = "a", Sort = [new SortBy(new("due"))], Each = new EachOf(new(field), 4), Window = new PageWindow.FromStart(0, 500) };
+        var rows = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, request);
+        var expected = await TextAsync($"SELECT string_agg(id::text, ';' ORDER BY due, id) FROM (SELECT d.id, d.due, row_number() OVER (PARTITION BY d.{field} ORDER BY d.due, d.id) n FROM defects d JOIN vessels v ON v.hull_number = d.vessel WHERE {condition.Replace(field, "d." + field, StringComparison.Ordinal)} AND severity <> 'minor' AND (d.title ILIKE '%a%' OR d.description ILIKE '%a%' OR d.reported_by ILIKE '%a%' OR v.name ILIKE '%a%' OR d.severity::text ILIKE '%a%' OR d.state::text ILIKE '%a%')) d WHERE n <= 4");
+        Assert.Equal(expected, string.Join(';', rows.Records.Select(record => record.Key!.ToText(Defects))));
+        Assert.Equal(8, rows.Records.Length);
+    }
+
     [Fact]
     public async Task A_total_over_what_may_not_be_read_is_refused_and_over_other_records_leaves_them_out()
     {

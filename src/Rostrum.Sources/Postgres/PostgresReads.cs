@@ -229,7 +229,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return true;
     }
 
-    // The first rows of each value are found by their keys; then they alone are fetched whole.
+    // The first rows of each value are found by their keys; then they alone are fetched whole. Where the values are known, each has a look of its own: with an index, what belongs to it need not be read to its end.
     private void AddRowsOfEach(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, EachOf each, string? page)
     {
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
@@ -238,7 +238,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var value = found.Own(each.Field).Sql;
         var selected = columns.Sql;
         var place = RowOrder.Of(found, request.Sort).OrderBy(false);
-        sql.Add($"{(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (")}SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {each.Most.ToString(CultureInfo.InvariantCulture)}");
+        var most = each.Most.ToString(CultureInfo.InvariantCulture);
+        var known = RequestFormulas.Conjuncts(request.Filter).OfType<Filter.OneOf>().FirstOrDefault(one => one.Field == each.Field && !one.Values.Contains(null))?.Values.OfType<object>().Distinct().ToArray() ?? [];
+        sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
+        sql.Add(known.Length > 0
+            ? $"SELECT r.* FROM unnest({sql.Any(plan.Dataset[each.Field], known)}) AS e(value) CROSS JOIN LATERAL (SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = e.value")}{place} LIMIT {most}) r"
+            : $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {most}");
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
         sql.Add($" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}");
     }
