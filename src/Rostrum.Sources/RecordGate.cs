@@ -263,7 +263,7 @@ public sealed class RecordGate : IAsyncDisposable
 
         var dataset = catalogue.Find(request.Dataset)!;
         var readable = grants.For(dataset.Id).Readable;
-        var names = request.Names ?? new RequestNames(DatasetShapes.Of(catalogue, grants), SignedIn.Names(grants.User), SignedIn.Given(grants.User));
+        var names = request.Names ?? new RequestNames(DatasetShapes.Of(catalogue, grants), grants.Names, grants.Given);
         if (!ReferenceEquals(names.Shapes.Rights, grants.Rights))
         {
             throw new ArgumentException("The names of a request are made with the rights of whoever makes it.", nameof(request));

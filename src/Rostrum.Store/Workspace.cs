@@ -54,7 +54,7 @@ public sealed record Workspace(
             return this;
         }
 
-        if (before.RightsText == RightsText)
+        if (before.PoliciesText == PoliciesText)
         {
             foreach (var (roles, rights) in before._rights)
             {
@@ -68,8 +68,8 @@ public sealed record Workspace(
     // Datasets are compared as they are written.
     private string DatasetsText { get; init; } = "";
 
-    // What tells policies and attributes from others: filters have no equality.
-    private string RightsText { get; init; } = "";
+    // What tells policies from others: filters have no equality.
+    private string PoliciesText { get; init; } = "";
 
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
     public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
@@ -105,7 +105,7 @@ public sealed record Workspace(
             Datasets = new DatasetCatalogue(datasets),
             DatasetsText = JsonSerializer.Serialize(datasets, KindJson.Options),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
-            RightsText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)) + string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
+            PoliciesText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)),
         };
     }
 }

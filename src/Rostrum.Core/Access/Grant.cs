@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Access;
 
@@ -182,6 +183,12 @@ public sealed class Grants(Rights rights, SignedIn? user)
 
     /// <summary>Whose grants they are; null where it is nobody in particular.</summary>
     public SignedIn? User => user;
+
+    /// <summary>The names that formulas have for that person.</summary>
+    public FormulaNames Names => field ??= SignedIn.Names(user);
+
+    /// <summary>What they stand for.</summary>
+    public ImmutableDictionary<string, object?> Given => field ??= SignedIn.Given(user);
 
     /// <summary>A builder's, who looks at a source and at all that is in it.</summary>
     public static Grants ViewEverything { get; } = Everywhere(Grant.ViewOnly);

@@ -33,7 +33,7 @@ public sealed class PageScope
     private static readonly ConditionalWeakTable<Panel, (Setting Setting, FormulaPlace Place)[]> Places = [];
 
     // What was found out about a page holds for everybody with the same rights, for as long as the page and the datasets are what they are.
-    private static readonly ConditionalWeakTable<DatasetShapes, ConditionalWeakTable<Page, PageScope>> Known = [];
+    private static readonly ConditionalWeakTable<DatasetShapes, ConditionalWeakTable<FormulaNames, ConditionalWeakTable<Page, PageScope>>> Known = [];
 
     private readonly DatasetCatalogue _catalogue;
     private readonly DatasetShapes _shapes;
@@ -42,7 +42,7 @@ public sealed class PageScope
     private readonly Lazy<PageGraph> _graph;
     private readonly Lazy<Dictionary<PageValue, FormulaNeeds>> _needs;
 
-    private PageScope(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
+    private PageScope(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, ImmutableDictionary<string, FormulaType> names)
     {
         (Page, _catalogue, _shapes, _types) = (page, catalogue, shapes, new MemberTypes(catalogue, shapes));
         foreach (var panel in page.All)
@@ -51,7 +51,6 @@ public sealed class PageScope
         }
 
         Add(Parameters, [.. from parameter in page.Parameters let type = parameter.TypeFor(_types) where type is not null select new PanelMember(parameter.Name, type)]);
-        var names = SignedIn.Names(user).Types;
         Names = new FormulaNames(names.AddRange(from panel in _panels where !names.ContainsKey(panel.Key) select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))));
         _graph = new(() => new PageGraph(this));
         _needs = new(Needs);
@@ -65,7 +64,8 @@ public sealed class PageScope
     public static PageScope Of(Page page, DatasetCatalogue catalogue, DatasetShapes shapes, SignedIn? user)
     {
         ArgumentNullException.ThrowIfNull(page);
-        return Known.GetOrCreateValue(shapes).GetValue(page, known => new PageScope(known, catalogue, shapes, user));
+        var names = SignedIn.Names(user);
+        return Known.GetOrCreateValue(shapes).GetOrCreateValue(names).GetValue(page, known => new PageScope(known, catalogue, shapes, names.Types));
     }
 
     /// <summary>The page.</summary>

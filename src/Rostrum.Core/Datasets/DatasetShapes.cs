@@ -109,7 +109,8 @@ public sealed class DatasetShapes
     private static readonly ConditionalWeakTable<Rights, ConditionalWeakTable<DatasetCatalogue, DatasetShapes>> Known = [];
 
     private readonly DatasetCatalogue _catalogue;
-    private readonly ConcurrentDictionary<DatasetId, DatasetShape> _shapes = [];
+    // A dataset that is about to be changed has the identity of what it was, and names of its own.
+    private readonly ConcurrentDictionary<Dataset, DatasetShape> _shapes = new(ReferenceEqualityComparer.Instance);
     private readonly ConcurrentDictionary<FormulaShape, DatasetShape> _byShape = [];
     private readonly Lock _turn = new();
 
@@ -131,7 +132,7 @@ public sealed class DatasetShapes
     public DatasetShape Of(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return _shapes.TryGetValue(dataset.Id, out var known) ? known : _shapes.GetOrAdd(dataset.Id, _ =>
+        return _shapes.TryGetValue(dataset, out var known) ? known : _shapes.GetOrAdd(dataset, _ =>
         {
             var made = new DatasetShape(dataset, _turn, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset));
             _byShape[made.Shape] = made;

@@ -17,7 +17,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     private readonly DatasetShapes _shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
 
     // A condition asks after the person whose grants they are, whatever names the request itself has.
-    private readonly FormulaContext _context = context with { Given = SignedIn.Given(grants.User) };
+    private readonly FormulaContext _context = context with { Given = grants.Given };
 
     /// <summary>The condition on a dataset's rows under an alias; null where all may be used.</summary>
     public string? For(Dataset dataset, string alias, Verbs verb) =>
@@ -97,7 +97,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
     // Null where the condition has a problem.
     private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
-        SignedIn.Names(grants.User).Check(_shapes.Of(dataset).Shape, condition.Formula).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
+        grants.Names.Check(_shapes.Of(dataset).Shape, condition.Formula).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
 
     private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
 

@@ -60,7 +60,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request)?.Sql ?? new SqlText().Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
-        var plan = await statements.RowsAsync(sql.Instead($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"), row => row.GetString(0), cancellation);
+        var plan = await statements.RowsAsync(sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"), row => row.GetString(0), cancellation);
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 

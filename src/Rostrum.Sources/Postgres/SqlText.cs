@@ -15,9 +15,6 @@ internal sealed class SqlText : ISqlParameters
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
-    /// <summary>Another text with the same values.</summary>
-    public SqlText Instead(string text) => Copy().Add(text);
-
     public SqlText Add(string text)
     {
         _text.Append(text);

@@ -51,6 +51,25 @@ public sealed class PageValuesTests
     }
 
     [Fact]
+    public void What_is_kept_of_people_is_known_whoever_asked_before()
+    {
+        var faults = Sample.Fleet.Panels[0];
+        Assert.Null(Scope(new Grants(Builders, Person("Pia"))).Check(faults, new FormulaPlace("user.port")).Tree);
+        Assert.NotNull(Scope(new Grants(Builders, Person("Pia") with { Attributes = [new("port", new FieldType.Text(), "BRW")] })).Check(faults, new FormulaPlace("user.port")).Tree);
+    }
+
+    [Fact]
+    public void A_dataset_about_to_be_changed_has_names_of_its_own_and_those_of_the_known_one_stay()
+    {
+        var shapes = DatasetShapes.Of(Sample.Catalogue, Grants.ViewEverything);
+        var known = shapes.Of(Sample.Vessels);
+        var changed = Sample.Vessels with { Fields = [Sample.Vessels.Fields[0]] };
+        Assert.Equal(-1, shapes.Of(changed).Shape.IndexOf("seats"));
+        Assert.Same(known, shapes.Of(Sample.Vessels));
+        Assert.True(known.Shape.IndexOf("seats") >= 0);
+    }
+
+    [Fact]
     public void What_nobody_gives_is_blank_and_so_is_everything_of_nobody()
     {
         var scope = Scope(Grants.ViewEverything);
