@@ -7,9 +7,7 @@ using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Web.Live;
-using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Workshop.Composer;
 

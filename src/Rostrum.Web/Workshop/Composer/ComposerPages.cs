@@ -1,15 +1,8 @@
-using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.WebUtilities;
-using Rostrum.Core;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
-using Rostrum.Core.Apps.Panels;
-using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
-using Rostrum.Web.Live;
-using Rostrum.Web.Security;
 using Page = Rostrum.Core.Apps.Page;
 
 namespace Rostrum.Web.Workshop.Composer;
