@@ -118,6 +118,12 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         Assert.Equal("Wet", record.QuerySelector("dd.prose strong")!.TextContent);
         Assert.Null(record.QuerySelector("dd.prose b"));
         Assert.Equal("Wet <b>here</b> one two", Live.Panels.Text.Markdown.Plain("**Wet** <b>here</b>\n\n- one\n- two"));
+
+        var bea = await application.AsAsync("bea");
+        var source = await application.InStoreAsync(async store => (await store.Sources.SingleAsync()).Id);
+        var cells = (await bea.PageAsync($"/workshop/sources/{source}/{await IdAsync("defects")}")).QuerySelectorAll("tbody td").ToArray();
+        Assert.DoesNotContain(cells, cell => cell.QuerySelector("ul, p") is not null);
+        Assert.DoesNotContain(cells, cell => cell.TextContent.Contains("**", StringComparison.Ordinal));
     }
 
     private async Task<Guid> IdAsync(string dataset) => await application.InStoreAsync(async store => (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset).Id.Value);

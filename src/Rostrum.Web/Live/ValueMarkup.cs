@@ -17,15 +17,17 @@ internal static class ValueMarkup
     /// <summary>A text as it stands in one line: without the marks of Markdown where it is written so.</summary>
     public static string InLine(Field field, string text) => IsProse(field) ? Markdown.Plain(text) : text;
 
-    /// <summary>The value as it stands on a page; its text alone where that is all.</summary>
+    /// <summary>The value where there is room for paragraphs.</summary>
+    public static IHtmlContent Whole(Field field, object? value, string text) => IsProse(field) ? Markdown.Of(text) : Of(field, value, text);
+
+    /// <summary>The value as it stands in a line or a cell; its text alone where that is all.</summary>
     public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch
     {
         (DisplayFormat.Options, string option) when field.Look(option) is { Colour: { } colour } => Option(colour, text),
-        (DisplayFormat.Markdown, string) => Markdown.Of(text),
         (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
         (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) => Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
         (DisplayFormat.PhoneNumber, string number) when number.Any(char.IsAsciiDigit) => Link($"tel:{new string([.. number.Where(letter => char.IsAsciiDigit(letter) || letter == '+')])}", text),
-        _ => new HtmlContentBuilder().Append(text),
+        _ => new HtmlContentBuilder().Append(InLine(field, text)),
     };
 
     private static TagBuilder Option(int colour, string text)

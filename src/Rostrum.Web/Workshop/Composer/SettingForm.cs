@@ -41,7 +41,7 @@ internal static class SettingForm
             {
                 SettingKind.FieldTexts => SettingKind.FieldTexts.Write(Rows(form, key, "field", "text").Where(row => row[0].Length > 0).DistinctBy(row => row[0]).ToDictionary(row => row[0], row => row[1])),
                 SettingKind.ComputedColumns => SettingKind.ComputedColumns.Write(Columns(of, form, key)),
-                SettingKind.Tones => SettingKind.Tones.Write([.. Rows(form, key, "when", "tone", "says", "field").Where(row => row[0].Length > 0).Select(row => new RecordTone(row[0].TrimStart('=').Trim(), row[1], row[2], row[3].Length == 0 ? null : new FieldName(row[3])))]),
+                SettingKind.Tones => SettingKind.Tones.Write([.. Rows(form, key, "when", "tone", "says", "field").Where(row => row[0].Trim('=', ' ').Length > 0).Select(row => new RecordTone(row[0].TrimStart('=').Trim(), row[1], row[2], row[3].Length == 0 ? null : new FieldName(row[3])))]),
                 SettingKind.Toggle => form.ContainsKey(NameOf(key)) ? "yes" : "no",
                 _ => form[NameOf(key)].ToString().ReplaceLineEndings("\n"),
             });

@@ -228,17 +228,24 @@ if (composer) {
     event.detail.path = url.pathname + url.search;
   });
   keepAttention(document.getElementById('dock'));
+  // An answer that comes when the builder is already at another panel or part changes neither the Dock nor the choice.
+  let isLate = false;
   document.addEventListener('htmx:beforeOnLoad', event => {
+    const asked = new URL(event.detail.requestConfig.path, location.href).searchParams;
+    isLate = asked.has('panel') && (asked.get('panel') !== selected() || (asked.get('part') ?? 'content') !== part());
     const revision = event.detail.xhr.getResponseHeader('Draft-Revision');
     if (revision === null) return;
     const known = Number(document.querySelector('#composer-state [name="revision"]').value);
     const polled = event.detail.requestConfig.path.includes('handler=Since');
     if (Number(revision) < known || (polled && Number(revision) === known)) event.preventDefault();
   });
+  document.addEventListener('htmx:oobBeforeSwap', event => {
+    if (isLate && event.detail.target.id === 'dock') event.detail.shouldSwap = false;
+  });
   document.addEventListener('draft-changed', event => {
     tell({ reload: true });
     const name = event.detail.select;
-    if (name === null || name === undefined) {
+    if (isLate || name === null || name === undefined) {
       markSelected();
     } else if (name !== selected()) {
       const query = new URLSearchParams({ ...(name && { panel: name }), ...(part() !== 'content' && { part: part() }) });

@@ -66,7 +66,7 @@ function shown(text) {
 
 export function edit(text) {
   const isLine = text.tagName === 'INPUT';
-  let told = text.value;
+  let told = text.defaultValue;
   const label = text.labels?.[0]?.textContent.trim() ?? text.getAttribute('aria-label') ?? 'Formula';
   const view = new EditorView({
     state: EditorState.create({
@@ -91,9 +91,11 @@ export function edit(text) {
           text.dispatchEvent(new Event('change', { bubbles: true }));
         } }),
         EditorView.updateListener.of(update => {
-          if (!update.docChanged) return;
-          text.value = update.state.doc.toString();
-          text.dispatchEvent(new Event('input', { bubbles: true }));
+          if (!update.docChanged && !update.selectionSet) return;
+          const { head } = update.state.selection.main;
+          if (update.docChanged) text.value = update.state.doc.toString();
+          text.setSelectionRange(head, head);
+          if (update.docChanged) text.dispatchEvent(new Event('input', { bubbles: true }));
         }),
       ],
     }),
