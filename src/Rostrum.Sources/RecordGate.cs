@@ -262,6 +262,11 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
+        if (request.Filter.LooksAtOthers && grants.For(dataset.Id).Condition is not Filter.Everything)
+        {
+            return (null, null, new ReadResult.Denied($"Only who sees all {dataset.LabelInSentence} can look for those that are alike."));
+        }
+
         var readable = grants.For(dataset.Id).Readable;
         var names = request.Names ?? new RequestNames(DatasetShapes.Of(catalogue, grants), grants.Names, grants.Given);
         if (!ReferenceEquals(names.Shapes.Rights, grants.Rights))

@@ -158,6 +158,21 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     }
 
     [Fact]
+    public async Task Records_that_are_alike_are_found_by_whoever_sees_them_all()
+    {
+        var twins = Some(Defects, 500) with { Filter = new Filter.Alike([new("vessel"), new("due")]) };
+        var rows = (await RowsAsync(twins)).Records;
+        Assert.NotEmpty(rows);
+        Assert.All(rows, record => Assert.NotNull(record[new("due")]));
+        Assert.All(rows.GroupBy(record => (record[new("vessel")], record[new("due")])), group => Assert.InRange(group.Count(), 2, int.MaxValue));
+        var others = (await RowsAsync(Some(Defects, 2000) with { Filter = new Filter.Not(twins.Filter) })).Records.Where(record => record[new("due")] is not null).ToArray();
+        Assert.Equal(others.Length, others.DistinctBy(record => (record[new("vessel")], record[new("due")])).Count());
+
+        var some = Grants.Of(ImmutableHashSet.Create("agent"), [Policy.On("agent", Defects.Id, Verbs.View) with { Condition = new Filter.OneOf(new("vessel"), ["BF-101"]) }]);
+        Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(fleet.Catalogue, twins with { Filter = new Filter.And([new Filter.Not(twins.Filter)]) }, some, CancellationToken.None));
+    }
+
+    [Fact]
     public async Task Values_are_counted_under_the_other_conditions_with_the_names_of_what_they_refer_to()
     {
         var groups = Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(fleet.Catalogue, new GroupRequest(Defects.Id, new("vessel"), new Filter.Everything(), "pump", 50), Gates.All, CancellationToken.None)).Values;

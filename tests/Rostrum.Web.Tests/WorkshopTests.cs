@@ -212,8 +212,49 @@ public sealed class WorkshopTests(DemoApplication application) : IClassFixture<D
         using var added = await bea.PostAsync(table + "/relations", table + "/relations?handler=Add", ("Field", "port"), ("End", $"{ports}.code"), ("OneLabel", "Bunkered at"), ("ManyLabel", "Bunkerings"));
         using var renamed = await SendAsync(bea, table + "/relations", "names", table + "/relations", ("many.bunkered_at", "Fuel taken"));
         var relation = (await DatasetAsync("fuel_logs")).Relations[^1];
-        Assert.Equal(("bunkered_at", "Bunkered at", "fuel_taken"), (relation.Name.Value, relation.Label, relation.InverseName.Value));
+        Assert.Equal(("bunkered_at", "Bunkered at", "bunkerings", "Fuel taken"), (relation.Name.Value, relation.Label, relation.InverseName.Value, relation.InverseLabel));
         Assert.Contains("many fuel taken: fuel logs whose bunkered at it is", (await bea.PageAsync(await TableAsync("ports") + "/relations")).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task That_no_two_have_the_same_one_is_held_against_the_data_and_those_that_do_are_shown()
+    {
+        var bea = await application.AsAsync("bea");
+        var table = await TableAsync("dockings");
+        using var alone = await SendAsync(bea, table + "/relations", "names", table + "/relations", ("alone.vessel", "yes"));
+        var page = await bea.PageAsync(table + "/relations");
+        Assert.Contains("No two dockings have the same one.", page.Body!.TextContent, StringComparison.Ordinal);
+        var warning = page.QuerySelector(".warning")!;
+        Assert.Matches("The data does not bear it out: [1-9][0-9,]* dockings have one that another has as well", warning.TextContent);
+        var alike = await bea.PageAsync(new Uri(new Uri("http://x"), warning.QuerySelector("a")!.GetAttribute("href")!).PathAndQuery);
+        Assert.Contains("Dockings whose vessel another one has as well.", alike.QuerySelector(".notice-brass")!.TextContent, StringComparison.Ordinal);
+        Assert.NotEmpty(alike.QuerySelectorAll(".sample tbody tr"));
+        var link = (await bea.PageAsync(table + "/rules")).QuerySelector("a[href*='breaking.vessel_unique']")!;
+        var breaking = await bea.PageAsync(new Uri(new Uri("http://x"), link.GetAttribute("href")!).PathAndQuery);
+        Assert.Equal(alike.QuerySelectorAll(".sample tbody tr").Length, breaking.QuerySelectorAll(".sample tbody tr").Length);
+        using var not = await bea.PostAsync(table + "/relations", table + "/relations", ("one.vessel", "Vessel"));
+        Assert.Empty((await bea.PageAsync(table + "/relations")).QuerySelectorAll(".warning"));
+    }
+
+    [Fact]
+    public async Task Many_are_linked_with_many_by_way_of_a_table_that_links_each_two_once()
+    {
+        await application.FleetAsync("CREATE TABLE calls (id int PRIMARY KEY, port char(3) REFERENCES ports, vessel varchar(8) REFERENCES vessels, UNIQUE (vessel, port))");
+        var bea = await application.AsAsync("bea");
+        var root = (await TableAsync("ports"))[..^33];
+        var structure = await bea.PageAsync(root + "/structure");
+        using var accepted = await bea.PostAsync(root + "/structure", root + "/structure", ("digest", structure.QuerySelector("[name=digest]")!.GetAttribute("value")!));
+        var table = await TableAsync("ports");
+        var way = (await bea.PageAsync(table + "/relations")).QuerySelector("#Way option")!;
+        Assert.Equal("Vessels (vessel), by way of calls", way.TextContent);
+        using var linked = await bea.PostAsync(table + "/relations", table + "/relations?handler=Link", ("Way", way.GetAttribute("value")!), ("ManyLabel", "Vessels that call"));
+        Assert.Equal("calls.vessel", Assert.Single((await DatasetAsync("ports")).Linked).Formula);
+        Assert.Contains("Each port has several vessels that call, and the other way round: vessels", (await bea.PageAsync(table + "/relations")).Body!.TextContent, StringComparison.Ordinal);
+        using var removed = await bea.PostAsync(table + "/relations", table + "/relations?handler=Unlink&name=vessels_that_call");
+        Assert.Empty((await DatasetAsync("ports")).Linked);
+        await application.FleetAsync("DROP TABLE calls");
+        var gone = await bea.PageAsync(root + "/structure");
+        using var back = await bea.PostAsync(root + "/structure", root + "/structure", ("digest", gone.QuerySelector("[name=digest]")!.GetAttribute("value")!));
     }
 
     [Fact]

@@ -124,6 +124,10 @@ public abstract record Filter
     /// <summary>The field's text has this in it, in capitals or small letters.</summary>
     public sealed record Contains(FieldName Field, string Text) : Filter;
 
+    /// <summary>Another record has the same values in all of these fields, which the dataset keeps; a blank is the same as nothing.</summary>
+    /// <remarks>It speaks of records beside the one in question: the gate answers it only to whoever sees them all.</remarks>
+    public sealed record Alike(ImmutableArray<FieldName> Among) : Filter;
+
     /// <summary>A formula over the record holds; blank is not true.</summary>
     public sealed record Holds(string Formula) : Filter;
 
@@ -154,7 +158,17 @@ public abstract record Filter
         OneOf oneOf => [oneOf.Field],
         Compare compare => [compare.Field],
         Contains contains => [contains.Field],
+        Alike alike => alike.Among,
         _ => [],
+    };
+
+    /// <summary>Whether the condition looks at records beside the one in question.</summary>
+    public bool LooksAtOthers => this switch
+    {
+        And and => and.Parts.Any(part => part.LooksAtOthers),
+        Or or => or.Parts.Any(part => part.LooksAtOthers),
+        Not not => not.Part.LooksAtOthers,
+        _ => this is Alike,
     };
 }
 

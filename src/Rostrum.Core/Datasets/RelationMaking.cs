@@ -1,9 +1,21 @@
 using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Datasets.Rules;
 
 namespace Rostrum.Core.Datasets;
 
 /// <summary>A field to which a relation can lead: it names one record.</summary>
 public sealed record RelationEnd(Dataset Dataset, Field Field);
+
+/// <summary>A way by which records can be linked with others, many with many: through the records of a table between them.</summary>
+/// <param name="Between">The dataset between them.</param>
+/// <param name="Near">Its relation to the dataset itself.</param>
+/// <param name="Far">Its relation to the others.</param>
+/// <param name="Target">The others.</param>
+public sealed record LinkWay(Dataset Between, Relation Near, Relation Far, Dataset Target)
+{
+    /// <summary>Tells it from the dataset's other ways.</summary>
+    public string Id => $"{Between.Id} {Near.Name} {Far.Name}";
+}
 
 /// <summary>Makes relations of what a builder chooses.</summary>
 public static class RelationMaking
@@ -24,6 +36,36 @@ public static class RelationMaking
         ArgumentNullException.ThrowIfNull(own);
         ArgumentNullException.ThrowIfNull(target);
         return own.Formula is null && own.Type is FieldType.Text or FieldType.Integer or FieldType.Uuid && own.Type.GetType() == target.Type.GetType();
+    }
+
+    /// <summary>The ways by which a dataset's records could be linked with others, and are not yet: the table or a rule says that no two records of the table between them link the same two.</summary>
+    public static IEnumerable<LinkWay> Ways(DatasetCatalogue catalogue, SourceStructure structure, Dataset dataset) =>
+        from pair in catalogue.RelationsTo(dataset.Id)
+        where !pair.Relation.OneToOne && pair.From.GoneBecause is null
+        from far in pair.From.Relations
+        where far != pair.Relation && LinksOnce(structure, pair.From, pair.Relation.Field, far.Field)
+        where dataset.Linked.All(known => known.By != pair.Relation.InverseName || known.To != far.Name)
+        let target = catalogue.Find(far.Target)
+        where target is { GoneBecause: null }
+        orderby target.Label, pair.From.Label
+        select new LinkWay(pair.From, pair.Relation, far, target);
+
+    private static bool LinksOnce(SourceStructure structure, Dataset between, FieldName near, FieldName far) =>
+        structure.Find(between.Table)?.IsUnique(between[near].Column, between[far].Column) == true
+        || between.Rules.OfType<Rule.Unique>().Any(rule => !rule.Warns && rule.Fields.Length == 2 && rule.Fields.Contains(near) && rule.Fields.Contains(far));
+
+    /// <summary>The relation along a way.</summary>
+    /// <param name="dataset">The dataset from which it leads.</param>
+    /// <param name="way">The way.</param>
+    /// <param name="label">What the others are called; as their dataset where blank.</param>
+    public static LinkedRelation Link(Dataset dataset, LinkWay way, string? label)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(way);
+        var called = string.IsNullOrWhiteSpace(label) ? way.Target.Label : label.Trim();
+        return new LinkedRelation(
+            Wording.FieldName(called, dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)).Concat(dataset.Linked.Select(linked => linked.Name)).Append(way.Near.InverseName)),
+            called, way.Near.InverseName, way.Far.Name);
     }
 
     /// <summary>The dataset with one relation more; or what is wrong with it.</summary>

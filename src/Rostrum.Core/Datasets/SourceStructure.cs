@@ -36,9 +36,8 @@ public sealed record TableStructure
     /// <summary>Declared foreign keys.</summary>
     public ImmutableArray<ForeignKey> ForeignKeys { get; init; } = [];
 
-    /// <summary>Whether this column alone names a row.</summary>
-    public bool IsUnique(string column) =>
-        PrimaryKey is [var key] && key == column || UniqueKeys.Any(unique => unique is [var only] && only == column);
+    /// <summary>Whether these columns, and no fewer, are declared to name a row.</summary>
+    public bool IsUnique(params string[] columns) => UniqueKeys.Add(PrimaryKey).Any(key => !key.IsEmpty && columns.ToHashSet().SetEquals(key));
 }
 
 /// <summary>A column.</summary>

@@ -26,6 +26,7 @@ internal static class FilterSql
             Filter.Holds formula => holds?.Invoke(formula) ?? "FALSE",
             Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
             Filter.Compare compare => $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
+            Filter.Alike alike => Alike(alike, dataset, alias),
             Filter.Contains contains => Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
             _ => throw new ArgumentOutOfRangeException(nameof(filter), filter, "unknown filter"),
         };
@@ -48,6 +49,13 @@ internal static class FilterSql
             _ => $"{column} IN ({string.Join(", ", values)})",
         };
         return oneOf.Values.Contains(null) ? $"({isIn} OR {column} IS NULL)" : isIn;
+    }
+
+    // Those with equals are found in one look, and not by a look for each row.
+    private static string Alike(Filter.Alike alike, Dataset dataset, string alias)
+    {
+        string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{SqlIdentifier.Quote(dataset[name].Column)}"));
+        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {SqlIdentifier.Quote(dataset.Table)} u GROUP BY {Columns("u")} HAVING count(*) > 1)";
     }
 
     private static string Operator(Comparison comparison) => comparison switch

@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
@@ -21,6 +22,8 @@ namespace Rostrum.Web.Workshop.Composer;
 /// <summary>Where a builder composes a page: the Outline, the page itself, and the Dock.</summary>
 internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, PublishedApps apps, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordGate gate, RecordFormat format) : PageModel
 {
+    private FrozenDictionary<Guid, StoredSource> _sources = null!;
+
     public StoredApp App { get; private set; } = null!;
 
     public Page Current { get; private set; } = null!;
@@ -31,6 +34,15 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
     public string Part { get; private set; } = "content";
 
     public DatasetCatalogue Catalogue { get; private set; } = null!;
+
+    /// <summary>The datasets to choose from, by their labels; where several have one label, the source stands with it.</summary>
+    public IEnumerable<(DatasetId Id, string Label)> Datasets =>
+        from dataset in Catalogue.All
+        group dataset by dataset.Label into called
+        from dataset in called
+        let label = called.Skip(1).Any() && _sources.TryGetValue(dataset.Source.Value, out var source) ? $"{dataset.Label}, {source.Name}" : dataset.Label
+        orderby label
+        select (dataset.Id, label);
 
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 
@@ -170,7 +182,9 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         (App, Current) = (stored, page);
         Selected = Request.Query["panel"].ToString() is { Length: > 0 } name ? page.Find(name) : null;
         Part = Request.Query["part"].ToString() is "behaviour" or "appearance" or "problems" ? Request.Query["part"].ToString() : "content";
-        Catalogue ??= (await workspaces.GetAsync(cancellation)).Datasets;
+        var workspace = await workspaces.GetAsync(cancellation);
+        Catalogue ??= workspace.Datasets;
+        _sources = workspace.Sources;
         return true;
     }
 

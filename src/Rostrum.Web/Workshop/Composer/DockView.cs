@@ -68,7 +68,7 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
         SettingKind.SomeNamed { Thing: NamedThing.Opening } => Page.Current.All.Where(panel => panel.Opens).Select(panel => (panel.Name, panel.Name)),
         SettingKind.SomeNamed { Thing: NamedThing.Table } => Page.Current.All.OfType<TablePanel>().Select(panel => (panel.Name, panel.Name)),
         SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
-        SettingKind.SomeDataset => Page.Catalogue.All.OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture).Select(dataset => (dataset.Id.ToString(), dataset.Label)),
+        SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
         SettingKind.OneField { Pictures: true } => Dataset?.Fields.Where(known => known.IsPicture).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
         SettingKind.OneField { Dates: true } => Dataset?.Fields.Where(known => known.Type is FieldType.Date or FieldType.Instant or FieldType.LocalDateTime).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
         SettingKind.OneField { Number: var numeric } => Dataset is null ? [] : Dataset.Fields.Where(known => known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null))).Select(known => (Value: known.Name.Value, Label: Dataset.LabelOf(known.Name)))

@@ -38,7 +38,7 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
         }
 
         await ChooseAsync(field, cancellation);
-        Only = RelationFacts.Only(Dataset, only);
+        Only = RecordFaults.Only(Dataset, only);
         PageNumber = Math.Max(1, page ?? 1);
         return await ShowAsync(cancellation);
     }

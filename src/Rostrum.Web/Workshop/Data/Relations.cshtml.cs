@@ -1,7 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Visuals;
 using Rostrum.Sources;
@@ -18,6 +18,9 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     /// <summary>For each relation of the table, how many records refer to something that is not there.</summary>
     public IReadOnlyDictionary<Relation, long> Lost { get; private set; } = new Dictionary<Relation, long>();
 
+    /// <summary>For each relation of which a rule says that no two records have the same one: how many do.</summary>
+    public IReadOnlyDictionary<Relation, long> Alike { get; private set; } = new Dictionary<Relation, long>();
+
     [BindProperty]
     public string? Field { get; set; }
 
@@ -29,6 +32,16 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
 
     [BindProperty]
     public string? ManyLabel { get; set; }
+
+    /// <summary>The relation of another table and the one onwards from there, by which records are linked.</summary>
+    [BindProperty]
+    public string? Way { get; set; }
+
+    /// <summary>Whether no two records are to have the same one, because the table or a rule says so.</summary>
+    public bool IsAlone(Relation relation) => relation.OneToOne || FieldDemands.Of(Dataset, Dataset[relation.Field]).IsUnique;
+
+    /// <summary>The ways by which this table's records could be linked with others, and are not yet.</summary>
+    public IEnumerable<LinkWay> Ways => RelationMaking.Ways(Catalogue, Source.Structure, Dataset);
 
     public IEnumerable<RelationEnd> Ends => RelationMaking.Ends(Catalogue, Source.Structure, Dataset);
 
@@ -60,7 +73,13 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             Relations = [.. Dataset.Relations.Select(relation => Renamed(relation, Text($"one.{relation.Name}"), Text($"many.{relation.Name}")))],
             Linked = [.. Dataset.Linked.Select(linked => Text($"linked.{linked.Name}") is { Length: > 0 } label ? linked with { Label = label } : linked)],
         };
-        return await SaveAsync(changed, "The names are saved.", $"{Here}/relations", cancellation);
+        foreach (var relation in Dataset.Relations.Where(relation => !relation.OneToOne))
+        {
+            var field = changed[relation.Field];
+            changed = (FieldDemands.Of(changed, field) with { IsUnique = Text($"alone.{relation.Name}").Length > 0 }).Apply(changed, field, Format).Dataset ?? changed;
+        }
+
+        return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation);
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation)
@@ -101,17 +120,38 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
         return await SaveAsync(changed, $"The relation {changed.Relations[^1].Label} is added.", $"{Here}/relations", cancellation);
     }
 
+    public async Task<IActionResult> OnPostLinkAsync(Guid id, Guid table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        if (Ways.FirstOrDefault(way => way.Id == Way) is not { } chosen)
+        {
+            Refusal = "Choose by way of what.";
+            return await ShowAsync(cancellation);
+        }
+
+        var linked = RelationMaking.Link(Dataset, chosen, ManyLabel);
+        return await SaveAsync(Dataset with { Linked = Dataset.Linked.Add(linked) }, $"The relation {linked.Label} is added.", $"{Here}/relations", cancellation);
+    }
+
+    public async Task<IActionResult> OnPostUnlinkAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>
+        await LoadAsync(id, table, cancellation) && Dataset.Linked.FirstOrDefault(linked => linked.Name.Value == name) is { } linked
+            ? await SaveAsync(Dataset with { Linked = Dataset.Linked.Remove(linked) }, $"The relation {linked.Label} is removed.", $"{Here}/relations", cancellation)
+            : NotFound();
+
+    // What formulas call a relation stays: other names for people change none of them.
     private static Relation Renamed(Relation relation, string one, string many) => relation with
     {
         Label = one.Length > 0 ? one : relation.Label,
         InverseLabel = many.Length > 0 ? many : relation.InverseLabel,
-        InverseName = many.Length > 0 && many != relation.InverseLabel ? Wording.FieldName(many, []) : relation.InverseName,
     };
 
     private async Task<PageResult> ShowAsync(CancellationToken cancellation)
     {
         var examples = new Dictionary<Relation, string>();
-        var lost = new Dictionary<Relation, long>();
         foreach (var relation in Dataset.Relations.Concat(Catalogue.RelationsTo(Dataset.Id).Select(pair => pair.Relation)).Distinct().Where(relation => Catalogue.Find(relation.Target) is { GoneBecause: null }))
         {
             var count = new FieldName("how_many");
@@ -127,16 +167,23 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             }
         }
 
-        foreach (var relation in Dataset.Relations)
+        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(Dataset.Relations.Where(IsAlone), RecordFaults.Alike, cancellation));
+        return Page();
+    }
+
+    // How many records do not bear each relation out; those that all do are left out.
+    private async Task<Dictionary<Relation, long>> CountAsync(IEnumerable<Relation> relations, Func<Relation, Filter> which, CancellationToken cancellation)
+    {
+        var counts = new Dictionary<Relation, long>();
+        foreach (var relation in relations)
         {
-            var request = new ReadRequest(Dataset.Id) { Filter = RelationFacts.Lost(relation), Window = new PageWindow.FromStart(0, 1), Counted = true };
+            var request = new ReadRequest(Dataset.Id) { Filter = which(relation), Window = new PageWindow.FromStart(0, 0), Counted = true };
             if (await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count.Number: > 0 and var number })
             {
-                lost.Add(relation, number);
+                counts.Add(relation, number);
             }
         }
 
-        (Examples, Lost) = (examples, lost);
-        return Page();
+        return counts;
     }
 }

@@ -150,15 +150,11 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
         }
 
         var warning = RuleChecks.Warning(rule);
-        if (rule is not Rule.Holds holds)
-        {
-            return new RuleAnswer(null, [], null, warning, null);
-        }
-
-        var request = new ReadRequest(Dataset.Id) { Filter = new Filter.Not(new Filter.Holds(holds.Formula)), Window = new PageWindow.FromStart(0, MostExamples), Counted = true };
+        var formula = (rule as Rule.Holds)?.Formula;
+        var request = new ReadRequest(Dataset.Id) { Filter = RecordFaults.Breaking(rule), Window = new PageWindow.FromStart(0, MostExamples), Counted = true };
         return await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows rows
-            ? new RuleAnswer(rows.Count, [.. rows.Records.Select(record => record.Title)], null, warning, holds.Formula)
-            : new RuleAnswer(null, [], null, warning, holds.Formula);
+            ? new RuleAnswer(rows.Count, [.. rows.Records.Select(record => record.Title)], null, warning, formula)
+            : new RuleAnswer(null, [], null, warning, formula);
     }
 
     private async Task<bool> LoadRuleAsync(Guid id, Guid table, string name, CancellationToken cancellation)
