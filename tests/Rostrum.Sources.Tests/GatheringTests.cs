@@ -79,6 +79,72 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
         Assert.All(answers.Cast<ReadResult.Rows>(), rows => Assert.Empty(rows.Records));
     }
 
+    [Fact]
+    public async Task Figures_over_one_small_table_share_one_look_at_it_and_those_over_a_large_one_do_not()
+    {
+        await using var database = await TestDatabase.CreateAsync("""
+            CREATE TABLE few (id int PRIMARY KEY, "cost $1 or ' quoted" int, name text);
+            INSERT INTO few SELECT n, n, CASE WHEN n % 2 = 0 THEN 'it''s $2' ELSE 'odd' END FROM generate_series(1, 100) n;
+            CREATE TABLE many (id int PRIMARY KEY, cost int, name text);
+            INSERT INTO many SELECT n, n, 'x' FROM generate_series(1, 20000) n;
+            CREATE TABLE fresh (id int PRIMARY KEY, cost int, name text);
+            INSERT INTO fresh SELECT n, n, 'x' FROM generate_series(1, 50) n;
+            ANALYZE few; ANALYZE many
+            """);
+        var catalogue = await database.DraftAsync();
+        foreach (var (table, most, looks) in new[] { ("few", 100, 3), ("many", 20000, 12), ("fresh", 50, 12) })
+        {
+            var gate = Gates.For(database);
+            var dataset = catalogue.Named(table);
+            Task<long> ScansAsync() => database.ScalarAsync<long>($"SELECT seq_scan FROM pg_stat_user_tables WHERE relname = '{table}'");
+            var before = await ScansAsync();
+            var cost = dataset.Fields[1].Name;
+            ReadRequest Count(Filter filter) => new(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0) };
+            var page = gate.ForOnePage();
+            for (var turn = 0; turn < 3; turn++)
+            {
+                Task<ReadResult[]> counts;
+                Task<TotalResult> total;
+                using (page.Hold())
+                {
+                    counts = Task.WhenAll(new[] { Count(new Filter.Compare(cost, Comparison.AtMost, 30L)), Count(new Filter.OneOf(new("name"), ["it's $2", "x"])), Count(new Filter.Holds("NOT(name = \"odd\")")) }
+                        .Select(request => page.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
+                    total = page.TotalAsync(catalogue, new TotalRequest(dataset.Id, [new FieldTotal(cost, Total.Sum), new FieldTotal(cost, Total.Most)], new Filter.Compare(cost, Comparison.More, 10L)), Gates.All, CancellationToken.None);
+                }
+
+                var even = table == "few" ? 50 : Math.Min(most, 10_000);
+                Assert.Equal([30, even, even], (await counts).Cast<ReadResult.Rows>().Select(rows => Math.Min(10_000, rows.Count!.Number)));
+                Assert.Equal<decimal?>([(most * (most + 1) / 2) - 55, most], Assert.IsType<TotalResult.Values>(await total).Numbers);
+            }
+
+            // The server tells of what a connection read once that is closed.
+            await gate.DisposeAsync();
+            var scans = 0L;
+            for (var wait = 0; wait < 50 && scans < looks; wait++)
+            {
+                await Task.Delay(100);
+                scans = await ScansAsync() - before;
+            }
+
+            Assert.Equal(looks, scans);
+        }
+    }
+
+    [Fact]
+    public async Task Where_one_of_those_that_share_a_look_fails_the_others_are_answered()
+    {
+        await using var database = await TestDatabase.CreateAsync("CREATE TABLE words (id int PRIMARY KEY, name text, size int); INSERT INTO words SELECT n, 'w' || n, n FROM generate_series(1, 20) n; ANALYZE words");
+        var catalogue = await database.DraftAsync();
+        await using var gate = Gates.For(database);
+        var words = catalogue.Named("words");
+        await database.RunAsync("ALTER TABLE words DROP COLUMN size");
+        ReadRequest Count(Filter filter) => new(words.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0) };
+        var answers = await HeldAsync(gate.ForOnePage(), page => new[] { Count(new Filter.OneOf(new("name"), ["w1"])), Count(new Filter.Compare(new("size"), Comparison.More, 3L)), Count(new Filter.Contains(new("name"), "w2")) }
+            .Select(request => page.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
+        Assert.Equal((1, 2), (Assert.IsType<ReadResult.Rows>(answers[0]).Count!.Number, Assert.IsType<ReadResult.Rows>(answers[2]).Count!.Number));
+        Assert.Equal(FailureReason.StructureChanged, Assert.IsType<ReadResult.Failed>(answers[1]).Failure.Reason);
+    }
+
     private static async Task<ImmutableArray<ReadResult>> HeldAsync(RecordGate gate, Func<RecordGate, IEnumerable<Task<ReadResult>>> ask)
     {
         Task<ReadResult[]> answers;

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using Rostrum.Core.Access;
@@ -24,47 +25,67 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
         request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
 
-    /// <summary>Counts all records that a request without a condition concerns.</summary>
-    public async Task<RecordCount> AllAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    /// <summary>Counts what a request concerns; past the most that is counted of a narrowed one, the server estimates.</summary>
+    public Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation) => Of(dataset, request).CountAsync(statements, cancellation);
+
+    /// <summary>The count of a request, not yet carried out.</summary>
+    public Counting Of(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText();
-        var from = Plan(dataset, sql).From(request.Filter, request.Search);
-        sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){from}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(dataset.Table))}::regclass");
-        var number = (await statements.RowsAsync(sql, row => row.GetInt64(0), cancellation))[0];
-        return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
+        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        return new Counting(plan, sql, plan.Conditions(request.Filter, request.Search), IsNarrowed(dataset, request));
     }
 
-    /// <summary>Counts what a request concerns; past the most that is counted of a narrowed one, the server estimates.</summary>
-    public async Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    /// <param name="plan">The statement's plan.</param>
+    /// <param name="sql">The statement's values.</param>
+    /// <param name="conditions">Its conditions.</param>
+    /// <param name="isNarrowed">Whether there is one.</param>
+    internal sealed class Counting(SelectPlan plan, SqlText sql, ImmutableArray<string> conditions, bool isNarrowed)
     {
-        if (!IsNarrowed(dataset, request))
-        {
-            return await AllAsync(statements, dataset, request, cancellation);
-        }
+        private static readonly ImmutableArray<Aggregate> Count = [new("count(*)")];
 
-        var sql = new SqlText();
-        var from = Plan(dataset, sql).From(request.Filter, request.Search);
-        var number = (await statements.RowsAsync(sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"), row => row.GetInt64(0), cancellation))[0];
-        if (number <= FilteredUpTo)
-        {
-            return new RecordCount(number, CountKind.Exact);
-        }
+        public SelectPlan Plan => plan;
 
-        // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
-        var key = $"{dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
-        var now = Environment.TickCount64;
-        if (!Estimates.TryGetValue(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
+        /// <summary>The server cannot decide the condition.</summary>
+        public bool IsRefused => sql.IsRefused;
+
+        public async Task<RecordCount> CountAsync(Statements statements, CancellationToken cancellation)
         {
-            if (Estimates.Count >= MostEstimates)
+            if (!isNarrowed)
             {
-                Estimates.Clear();
+                return await AllAsync(statements, cancellation);
             }
 
-            known = (await EstimateAsync(statements, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
-            Estimates[key] = known;
+            var from = plan.From(conditions);
+            var number = await statements.OneAsync(sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"), Overall.Of(plan, conditions, Count, sql), (row, at) => row.GetInt64(at), cancellation);
+            if (number <= FilteredUpTo)
+            {
+                return new RecordCount(number, CountKind.Exact);
+            }
+
+            // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
+            var key = $"{plan.Dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
+            var now = Environment.TickCount64;
+            if (!Estimates.TryGetValue(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
+            {
+                if (Estimates.Count >= MostEstimates)
+                {
+                    Estimates.Clear();
+                }
+
+                known = (await EstimateAsync(statements, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
+                Estimates[key] = known;
+            }
+
+            return known.Count;
         }
 
-        return known.Count;
+        private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
+        {
+            sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass");
+            var number = (await statements.RowsAsync(sql, row => row.GetInt64(0), cancellation))[0];
+            return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
+        }
     }
 
     private static async Task<RecordCount> EstimateAsync(Statements statements, SqlText sql, CancellationToken cancellation)
@@ -73,6 +94,4 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
         var estimate = document.RootElement[0].GetProperty("Plan").GetProperty("Plan Rows").GetInt64();
         return estimate > FilteredUpTo ? new RecordCount(estimate, CountKind.About) : new RecordCount(FilteredUpTo, CountKind.MoreThan);
     }
-
-    private SelectPlan Plan(Dataset dataset, SqlText sql) => new(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
 }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
@@ -12,24 +13,39 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
 
+    private const int MostRemembered = 2_000;
+
+    // The lists whose first page was full when it was last read.
+    private static readonly ConcurrentDictionary<string, bool> FullOnes = new(StringComparer.Ordinal);
+
     private readonly PostgresCounts _counts = new(catalogue, grants, formulas);
 
+    /// <summary>Has the server do all of it; where it turns out that it cannot, the request is split.</summary>
     public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
-        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        if (split.NeedsScan)
-        {
-            return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
-        }
-
         if (request is { Counted: true, Window: PageWindow.FromStart { Limit: 0 } })
         {
-            return new ReadResult.Rows([], await _counts.CountAsync(statements, dataset, request, cancellation), false, false, null, null) { Explanation = split.Explanation };
+            var counted = _counts.Of(dataset, request);
+            if (!counted.IsRefused)
+            {
+                return new ReadResult.Rows([], await counted.CountAsync(statements, cancellation), false, false, null, null) { Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true) };
+            }
+        }
+        else if (Prepare(dataset, request) is { Sql.IsRefused: false } prepared)
+        {
+            return await ReadAsync(statements, dataset, request, prepared, cancellation);
         }
 
-        if (Prepare(dataset, request) is not { } prepared)
+        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
+        return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
+    }
+
+    private async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, Prepared prepared, CancellationToken cancellation)
+    {
+        var explanation = RequestSplit.Explained(request, formulas, prepared.Plan, decidesAll: true);
+        if (!prepared.HasPlace)
         {
-            return new ReadResult.Rows([], null, false, false, null, null) { Explanation = split.Explanation };
+            return new ReadResult.Rows([], null, false, false, null, null) { Explanation = explanation };
         }
 
         var (wanted, columns, turned) = (prepared.Wanted, prepared.Wanted.Selected, request.Window is PageWindow.Before);
@@ -51,14 +67,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return new ReadResult.Rows(
             [.. rows.Zip(computed, wanted.AsRecord)], count, earlier, turned || more,
             rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[0]) : null, rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[^1]) : null)
-        { Explanation = split.Explanation };
+        { Explanation = explanation };
     }
 
     /// <summary>The statement for a request, with the server's plan for it.</summary>
     public async Task<ExplainResult> ExplainAsync(Statements statements, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
     {
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request)?.Sql ?? new SqlText().Add("SELECT 1 WHERE FALSE");
+        var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole : new SqlText().Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
         var plan = await statements.RowsAsync(sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"), row => row.GetString(0), cancellation);
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
@@ -68,21 +84,23 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     public async Task<GroupResult> GroupAsync(Statements statements, Dataset dataset, ReadRequest request, int limit, CancellationToken cancellation)
     {
         var field = request.Sort[0].Field;
-        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        if (split.NeedsScan)
-        {
-            return await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, request, limit, split, cancellation);
-        }
-
         var sql = new SqlText();
         var columns = new SelectedColumns();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
         var isComputed = formulas.Columns.ContainsKey(field);
-        var leaf = isComputed ? plan.Computed(field).Leaf! : plan.Own(field);
+        if ((isComputed ? plan.Computed(field).Leaf : plan.Own(field)) is not { } leaf)
+        {
+            return await InMemoryAsync();
+        }
+
         var value = columns.Add(leaf);
         ImmutableArray<int> title = dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
         sql.Add($"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
+        if (sql.IsRefused)
+        {
+            return await InMemoryAsync();
+        }
 
         return new GroupResult.Groups([.. await statements.RowsAsync(
             sql,
@@ -92,12 +110,19 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
                 return new ValueCount(isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value], ReadColumns.TitleText(format, columns, title, row, null), reader.GetInt64(columns.Leaves.Count));
             },
             cancellation)]);
+
+        Task<GroupResult> InMemoryAsync() => new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, request, limit, RequestSplit.Of(catalogue, grants, dataset, request, formulas), cancellation);
     }
 
     /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
     public async Task<TotalResult> TotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, CancellationToken cancellation)
     {
         var numbers = new decimal?[totals.Length];
+        if (await SelectTotalsAsync(statements, dataset, request, totals, [.. Enumerable.Range(0, totals.Length)], numbers, cancellation) is { } all)
+        {
+            return all ? new TotalResult.Values([.. numbers]) : TooLong;
+        }
+
         var here = new List<int>();
         for (var at = 0; at < totals.Length; at++)
         {
@@ -117,19 +142,26 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             }
         }
 
-        return here.Count == 0 || await SelectTotalsAsync(statements, dataset, request, totals, here, numbers, cancellation) ? new TotalResult.Values([.. numbers]) : TooLong;
+        return here.Count == 0 || await SelectTotalsAsync(statements, dataset, request, totals, here, numbers, cancellation) == true ? new TotalResult.Values([.. numbers]) : TooLong;
     }
 
     private static TotalResult.Invalid TooLong => new("The total has more digits than can be shown.");
 
-    private async Task<bool> SelectTotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
+    // Null where the server cannot compute them; false where one cannot be carried.
+    private async Task<bool?> SelectTotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
     {
         var sql = new SqlText();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        string Value(FieldName field) => (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf! : plan.Own(field)).Sql;
-        var selected = string.Join(", ", here.Select(at => $"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})::text"));
-        sql.Add($"SELECT {selected}{plan.From(request.Filter, request.Search)}");
-        var row = (await statements.RowsAsync(sql, reader => here.Select((_, column) => reader.IsDBNull(column) ? null : reader.GetString(column)).ToArray(), cancellation))[0];
+        string Value(FieldName field) => (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf : plan.Own(field))?.Sql ?? sql.Refuse();
+        ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate($"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})", "::text"))];
+        var conditions = plan.Conditions(request.Filter, request.Search);
+        if (sql.IsRefused)
+        {
+            return null;
+        }
+
+        var statement = sql.Copy().Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
+        var row = await statements.OneAsync(statement, Overall.Of(plan, conditions, selected, sql), (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(), cancellation);
         for (var column = 0; column < here.Count; column++)
         {
             if (row[column] is { } text)
@@ -167,10 +199,15 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
     }
 
-    private sealed record Prepared(SqlText Sql, ReadColumns Wanted, MemoryPart Memory, ImmutableArray<int> Place);
+    /// <param name="Sql">The statement.</param>
+    /// <param name="HasPlace">Whether the place to go on from belongs to this order: somebody's address may be from another list.</param>
+    /// <param name="Plan">The statement's plan.</param>
+    /// <param name="Wanted">Its columns.</param>
+    /// <param name="Memory">What memory computes.</param>
+    /// <param name="Place">The columns that say where a row stands in the order.</param>
+    private sealed record Prepared(SqlText Sql, bool HasPlace, SelectPlan Plan, ReadColumns Wanted, MemoryPart Memory, ImmutableArray<int> Place);
 
-    // Null where the place to go on from does not belong to this order: somebody's address is from another list.
-    private Prepared? Prepare(Dataset dataset, ReadRequest request)
+    private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText();
         var memory = new MemoryPart(catalogue, grants, formulas);
@@ -180,25 +217,41 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         memory.Select(plan, wanted.Selected);
         var order = RowOrder.Of(plan, request.Sort);
         ImmutableArray<int> place = [.. order.Leaves.Select(wanted.Selected.Add)];
-        return AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page) ? new Prepared(sql, wanted, memory, place) : null;
+        return new Prepared(sql, AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page), plan, wanted, memory, place);
     }
 
     private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(Statements statements, SqlText sql, SelectedColumns columns, Dataset dataset, ReadRequest request, CancellationToken cancellation)
     {
-        var narrowed = _counts.IsNarrowed(dataset, request);
-        var reading = statements.RowsAsync(sql, columns.Read, cancellation);
-        var counting = request.Counted && !narrowed ? _counts.AllAsync(statements, dataset, request, cancellation) : null;
-        await Task.WhenAll(reading, (Task?)counting ?? Task.CompletedTask);
-        var (rows, count) = (await reading, counting is null ? null : await counting);
-        if (request.Counted && narrowed)
+        if (!request.Counted)
         {
-            // A first page that is not full has counted the records already.
-            count = request.Window is PageWindow.FromStart { Offset: 0 } && rows.Count <= request.Window.Limit
-                ? new RecordCount(rows.Count, CountKind.Exact)
-                : await _counts.CountAsync(statements, dataset, request, cancellation);
+            return (await statements.RowsAsync(sql, columns.Read, cancellation), null);
         }
 
-        return (rows, count);
+        // A first page that is not full has counted the records already. Where it will be, counting need not wait for it; what it was the last time is a good guess.
+        var first = request.Window is PageWindow.FromStart { Offset: 0 } && _counts.IsNarrowed(dataset, request) ? sql.ToString() : null;
+        var reading = statements.RowsAsync(sql, columns.Read, cancellation);
+        var counting = first is null || FullOnes.ContainsKey(first) ? _counts.CountAsync(statements, dataset, request, cancellation) : null;
+        await Task.WhenAll(reading, (Task?)counting ?? Task.CompletedTask);
+        var rows = await reading;
+        var full = rows.Count > request.Window.Limit;
+        if (first is not null)
+        {
+            Remember(first, full);
+        }
+
+        return (rows, first is not null && !full ? new RecordCount(rows.Count, CountKind.Exact) : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation)));
+    }
+
+    private static void Remember(string first, bool full)
+    {
+        if (!full)
+        {
+            FullOnes.TryRemove(first, out _);
+        }
+        else if (FullOnes.Count < MostRemembered)
+        {
+            FullOnes[first] = true;
+        }
     }
 
     private bool AddStatement(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, bool turned, string? page)

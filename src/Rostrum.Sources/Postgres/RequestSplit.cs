@@ -31,31 +31,46 @@ internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray
 
         // A plan for trying things out: what it joins on the way would burden the statement that is carried out.
         var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas.Context, formulas);
-        var (inSql, inMemory) = (ImmutableArray.CreateBuilder<Filter>(), ImmutableArray.CreateBuilder<Filter>());
+        var parts = RequestFormulas.Conjuncts(request.Filter).ToLookup(part => plan.WhyNot(part) is null);
+        var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
+        var sortsInMemory = request.Sort.Any(sort => formulas.Columns.ContainsKey(sort.Field) && plan.Computed(sort.Field).Refusal is not null);
+        return new RequestSplit([.. parts[true]], [.. parts[false]], sortsInMemory, !searched.IsEmpty, Explained(request, formulas, plan));
+    }
+
+    /// <summary>Each formula of a request with who computes it.</summary>
+    /// <param name="request">The request.</param>
+    /// <param name="formulas">Its formulas.</param>
+    /// <param name="plan">The statement's plan.</param>
+    /// <param name="decidesAll">The server is known to decide all conditions.</param>
+    public static ImmutableArray<ComputedPart> Explained(ReadRequest request, RequestFormulas formulas, SelectPlan plan, bool decidesAll = false)
+    {
+        if (formulas.AreNone)
+        {
+            return [];
+        }
+
         var explanation = ImmutableArray.CreateBuilder<ComputedPart>();
         foreach (var part in RequestFormulas.Conjuncts(request.Filter))
         {
-            var refusal = plan.WhyNot(part);
-            (refusal is null ? inSql : inMemory).Add(part);
+            var refusal = decidesAll ? null : plan.WhyNot(part);
             explanation.AddRange(part.Formulas.Select(formula => new ComputedPart(formula, FormulaUse.Narrow, refusal)));
         }
 
-        var refused = request.Computed.ToDictionary(column => column.Name, column => plan.Computed(column.Name).Refusal);
-        var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
         foreach (var column in request.Computed)
         {
-            explanation.Add(new ComputedPart(column.Formula, FormulaUse.Show, refused[column.Name]));
+            var refusal = plan.Computed(column.Name).Refusal;
+            explanation.Add(new ComputedPart(column.Formula, FormulaUse.Show, refusal));
             if (request.Sort.Any(sort => sort.Field == column.Name))
             {
-                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Sort, refused[column.Name]));
+                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Sort, refusal));
             }
 
             if (request.Search.Length > 0 && formulas.Columns[column.Name].Type is FormulaType.Text or FormulaType.Choice)
             {
-                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Search, refused[column.Name]));
+                explanation.Add(new ComputedPart(column.Formula, FormulaUse.Search, refusal));
             }
         }
 
-        return new RequestSplit(inSql.ToImmutable(), inMemory.ToImmutable(), request.Sort.Any(sort => refused.GetValueOrDefault(sort.Field) is not null), !searched.IsEmpty, explanation.ToImmutable());
+        return explanation.ToImmutable();
     }
 }

@@ -125,21 +125,29 @@ internal sealed class SelectPlan
     public string? WhyNot(Filter filter) => filter.Formulas.Select(formula => Holds(new Filter.Holds(formula)).Refusal).FirstOrDefault(refusal => refusal is not null);
 
     /// <summary>What the rows are ordered by for one wish: a computed column, a related record's title where it can be read, else the field.</summary>
-    public ImmutableArray<Leaf> SortLeaves(SortBy sort) =>
-        _formulas?.Columns.ContainsKey(sort.Field) == true ? [.. new[] { Computed(sort.Field).Leaf }.OfType<Leaf>()]
-        : Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title ? title : [Own(sort.Field)];
-
-    /// <summary>FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins.</summary>
-    public string From(Filter filter, string search, string? further = null)
+    /// <remarks>Where the server cannot compute it, the statement is refused.</remarks>
+    public ImmutableArray<Leaf> SortLeaves(SortBy sort)
     {
-        List<string> conditions = [.. Seen, .. Conditions(filter), .. Words(search).Select(word => Search(word).Sql)];
-        if (further is not null)
+        if (_formulas?.Columns.ContainsKey(sort.Field) != true)
         {
-            conditions.Add(further);
+            return Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title ? title : [Own(sort.Field)];
         }
 
-        return From(conditions);
+        if (Computed(sort.Field).Leaf is { } leaf)
+        {
+            return [leaf];
+        }
+
+        _sql.Refuse();
+        return [];
     }
+
+    /// <summary>FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins. Where the server cannot decide one, the statement is refused.</summary>
+    public string From(Filter filter, string search, string? further = null) => From([.. Conditions(filter, search), .. further is null ? (string[])[] : [further]]);
+
+    /// <summary>The conditions of that: what the person may see, the filter, the words of the search.</summary>
+    public ImmutableArray<string> Conditions(Filter filter, string search) =>
+        [.. Seen, .. Conditions(filter), .. Words(search).Select(word => Search(word) is { InMemory.IsEmpty: true } found ? found.Sql : _sql.Refuse())];
 
     /// <summary>The condition on records that the person may see, where there is one.</summary>
     public IEnumerable<string> Seen => _seen.Value is { } seen ? [seen] : [];
@@ -150,8 +158,8 @@ internal sealed class SelectPlan
 
     public string Joins() => Row.Joins;
 
-    /// <summary>A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it.</summary>
-    public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, _sql, holds => Holds(holds).Sql ?? throw new InvalidOperationException("the server cannot decide this condition"));
+    /// <summary>A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it. Where the server cannot decide it, the statement is refused.</summary>
+    public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, _sql, holds => Holds(holds).Sql ?? _sql.Refuse());
 
     /// <summary>The words of a search.</summary>
     public static IEnumerable<string> Words(string search) =>

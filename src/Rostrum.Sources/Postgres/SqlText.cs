@@ -15,6 +15,16 @@ internal sealed class SqlText : ISqlParameters
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
+    /// <summary>Something was wanted that the server cannot do: the statement is not to be carried out.</summary>
+    public bool IsRefused { get; private set; }
+
+    /// <summary>Marks the statement as one that is not to be carried out; a condition that stands in for what cannot be said.</summary>
+    public string Refuse()
+    {
+        IsRefused = true;
+        return "FALSE";
+    }
+
     public SqlText Add(string text)
     {
         _text.Append(text);
@@ -61,7 +71,7 @@ internal sealed class SqlText : ISqlParameters
 
     public NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction = null)
     {
-        var command = new NpgsqlCommand(_text.ToString(), connection, transaction);
+        var command = new NpgsqlCommand(Sound, connection, transaction);
         foreach (var parameter in Parameters)
         {
             command.Parameters.Add(parameter);
@@ -73,13 +83,45 @@ internal sealed class SqlText : ISqlParameters
     /// <summary>The statement as one of several that go together; it may have to go again by itself.</summary>
     public NpgsqlBatchCommand BatchCommand()
     {
-        var command = new NpgsqlBatchCommand(_text.ToString());
+        var command = new NpgsqlBatchCommand(Sound);
         foreach (var parameter in Parameters)
         {
             command.Parameters.Add(parameter.Clone());
         }
 
         return command;
+    }
+
+    /// <summary>Adds a piece of another statement with the values of that; its placeholders are counted on.</summary>
+    public SqlText Add(SqlText of, string text)
+    {
+        var offset = Parameters.Count;
+        Parameters.AddRange(of.Parameters.Select(parameter => parameter.Clone()));
+        var quote = '\0';
+        for (var at = 0; at < text.Length; at++)
+        {
+            _text.Append(text[at]);
+            if (quote != '\0')
+            {
+                quote = text[at] == quote ? '\0' : quote;
+            }
+            else if (text[at] is '"' or '\'')
+            {
+                quote = text[at];
+            }
+            else if (text[at] == '$')
+            {
+                var number = 0;
+                while (at + 1 < text.Length && char.IsAsciiDigit(text[at + 1]))
+                {
+                    number = number * 10 + (text[++at] - '0');
+                }
+
+                _text.Append(offset + number);
+            }
+        }
+
+        return this;
     }
 
     /// <summary>A statement that has these values already, and no text.</summary>
@@ -96,6 +138,8 @@ internal sealed class SqlText : ISqlParameters
     }
 
     public override string ToString() => _text.ToString();
+
+    private string Sound => IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
 
     private string Placeholder(NpgsqlParameter parameter)
     {

@@ -10,6 +10,14 @@ internal abstract class Statements
     /// <summary>The rows that a statement gives, each read as it comes.</summary>
     public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation);
 
+    /// <summary>The one row that a statement gives.</summary>
+    /// <param name="sql">The statement.</param>
+    /// <param name="overall">Its parts, where it may share a look at its table with others.</param>
+    /// <param name="read">Reads the row, whose columns begin at a number.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public virtual async Task<T> OneAsync<T>(SqlText sql, Overall? overall, Func<NpgsqlDataReader, int, T> read, CancellationToken cancellation) =>
+        (await RowsAsync(sql, reader => read(reader, 0), cancellation))[0];
+
     /// <summary>Those on one connection, one after the other: within a transaction, what was written in it counts.</summary>
     public static Statements On(NpgsqlConnection connection) => new OnConnection(connection);
 
@@ -39,9 +47,14 @@ internal abstract class Statements
 
     private sealed class FromPool(NpgsqlDataSource pool, Gathering? gathering) : Statements
     {
-        public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+        public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation) =>
+            Asked(new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation));
+
+        public override Task<T> OneAsync<T>(SqlText sql, Overall? overall, Func<NpgsqlDataReader, int, T> read, CancellationToken cancellation) =>
+            Asked(new Gathering.Waiting<T>(pool, sql, async (reader, token) => (await AllAsync(reader, row => read(row, 0), token))[0], cancellation) { Overall = overall, Shared = read });
+
+        private Task<T> Asked<T>(Gathering.Waiting<T> waiting)
         {
-            var waiting = new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation);
             if (gathering?.Add(waiting) != true)
             {
                 _ = waiting.AloneAsync();
@@ -106,7 +119,7 @@ internal sealed class Gathering
 
         foreach (var of in ready.GroupBy(statement => statement.Pool))
         {
-            _ = TogetherAsync(of.Key, [.. of]);
+            _ = TogetherAsync(of.Key, [.. SharedLook.Of([.. of])]);
         }
     }
 
@@ -134,7 +147,7 @@ internal sealed class Gathering
     private async Task TogetherAsync(NpgsqlDataSource pool, Waiting[] statements)
     {
         var read = 0;
-        if (statements.Length > 1)
+        if (statements.Length > 1 || statements[0] is SharedLook)
         {
             try
             {
@@ -187,8 +200,14 @@ internal sealed class Gathering
 
         public CancellationToken Cancellation => cancellation;
 
+        /// <summary>Its parts, where it may share a look at its table with others.</summary>
+        public Overall? Overall { get; init; }
+
         /// <summary>Reads its answer.</summary>
         public abstract Task ReadAsync(NpgsqlDataReader reader);
+
+        /// <summary>Reads its answer from the row of a shared look, where it begins at a column.</summary>
+        public abstract void ReadShared(NpgsqlDataReader reader, int at);
 
         /// <summary>Gives the answer to whoever waits.</summary>
         public abstract void Give();
@@ -205,6 +224,10 @@ internal sealed class Gathering
         private T? _read;
 
         public Task<T> Task => _answer.Task;
+
+        public Func<NpgsqlDataReader, int, T>? Shared { get; init; }
+
+        public override void ReadShared(NpgsqlDataReader reader, int at) => _read = Shared!(reader, at);
 
         public override async Task ReadAsync(NpgsqlDataReader reader) => _read = await read(reader, Cancellation);
 
