@@ -126,8 +126,9 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        return request.Totals.FirstOrDefault(total => dataset.Find(total.Field) is { Type.IsNumeric: false }) is { Field.Value: not null } wrong
-            ? new TotalResult.Invalid($"“{dataset.LabelOf(wrong.Field)}” holds no numbers.")
+        bool IsNumeric(FieldName name) => dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas!.Columns[name].Type is FormulaType.Number;
+        return request.Totals.FirstOrDefault(total => !IsNumeric(total.Field)) is { Field.Value: not null } wrong
+            ? new TotalResult.Invalid($"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers.")
             : await FromSourceAsync<TotalResult>(
                 dataset,
                 (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
@@ -262,9 +263,14 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        if (request.Filter.LooksAtOthers && grants.For(dataset.Id).Condition is not Filter.Everything)
+        if (request.Filter.LooksAtOthers.FirstOrDefault() is not null && grants.For(dataset.Id).Condition is not Filter.Everything)
         {
             return (null, null, new ReadResult.Denied($"Only who sees all {dataset.LabelInSentence} can look for those that are alike."));
+        }
+
+        if (request.Filter.LooksAtOthers.SelectMany(alike => alike.Among).FirstOrDefault(name => dataset[name].Formula is not null) is { Value: not null } made)
+        {
+            return (null, null, new ReadResult.Invalid($"“{dataset[made].Label}” is computed: records are alike by what the table keeps."));
         }
 
         var readable = grants.For(dataset.Id).Readable;

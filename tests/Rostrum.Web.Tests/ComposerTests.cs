@@ -175,6 +175,23 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task A_draft_is_seen_through_the_eyes_of_a_person_with_what_the_workspace_keeps_of_them()
+    {
+        var bea = await application.AsAsync("bea");
+        var page = await bea.PageAsync("/try/timetable/sailings?as=port-agent");
+        var people = page.QuerySelectorAll("#seen-as optgroup[label=People] option");
+        Assert.DoesNotContain("as Bea Holm", people.Select(option => option.TextContent));
+        var pia = people.Single(option => option.TextContent == "as Pia Sund").GetAttribute("value");
+        var jon = people.Single(option => option.TextContent == "as Jon Ness").GetAttribute("value");
+        Assert.Contains("Good day, Pia Sund.", (await bea.PageAsync($"/try/timetable/port?as={pia}")).QuerySelector("main")!.TextContent, StringComparison.Ordinal);
+        async Task<string> CountAsync(string? who) => (await bea.PageAsync($"/try/timetable/sailings?as={who}")).QuerySelector(".count")!.TextContent;
+        Assert.Equal("0 sailings", await CountAsync("port-agent"));
+        Assert.NotEqual(await CountAsync(pia), await CountAsync(jon));
+        Assert.Equal("as Jon Ness", (await bea.PageAsync("/try/timetable/port")).QuerySelector("#seen-as option[selected]")!.TextContent);
+        Assert.Null((await bea.PageAsync($"/try/timetable/sailings?as={Guid.NewGuid():N}")).QuerySelector("#seen-as option[selected]"));
+    }
+
+    [Fact]
     public async Task People_are_told_of_a_newer_version_and_only_then()
     {
         var bea = await application.AsAsync("bea");

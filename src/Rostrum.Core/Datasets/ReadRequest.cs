@@ -162,13 +162,14 @@ public abstract record Filter
         _ => [],
     };
 
-    /// <summary>Whether the condition looks at records beside the one in question.</summary>
-    public bool LooksAtOthers => this switch
+    /// <summary>The parts that look at records beside the one in question.</summary>
+    public IEnumerable<Alike> LooksAtOthers => this switch
     {
-        And and => and.Parts.Any(part => part.LooksAtOthers),
-        Or or => or.Parts.Any(part => part.LooksAtOthers),
+        And and => and.Parts.SelectMany(part => part.LooksAtOthers),
+        Or or => or.Parts.SelectMany(part => part.LooksAtOthers),
         Not not => not.Part.LooksAtOthers,
-        _ => this is Alike,
+        Alike alike => [alike],
+        _ => [],
     };
 }
 

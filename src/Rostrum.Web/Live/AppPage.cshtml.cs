@@ -45,10 +45,10 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
     public string Path => $"{Root}/{Current.Address}";
 
-    /// <summary>The role through whose eyes a builder looks; null where it is the builder's own.</summary>
-    public string? SeenAs { get; private set; }
+    /// <summary>Through whose eyes a builder looks; null where it is the builder's own.</summary>
+    public Onlooker? SeenAs { get; private set; }
 
-    public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
+    public ImmutableArray<Onlooker> Onlookers { get; private set; } = [];
 
     /// <summary>What just happened, for the bar at the foot.</summary>
     public sealed record Message(string Text, Guid? Undo = null);
@@ -198,15 +198,15 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         App = running;
         if (IsDraft && !IsCanvas)
         {
-            Roles = await person.AllRolesAsync(cancellation);
-            SeenAs = Roles.FirstOrDefault(role => role.Name == Request.Query["as"].ToString() || (Request.Query["as"].Count == 0 && role.Name == Request.Cookies["seen-as"]))?.Name;
+            Onlookers = await person.OnlookersAsync(running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet(), cancellation);
+            SeenAs = Onlookers.FirstOrDefault(other => other.Name == (Request.Query["as"].Count > 0 ? Request.Query["as"].ToString() : Request.Cookies["seen-as"]));
             if (Request.Query["as"].Count > 0)
             {
-                Response.Cookies.Append("seen-as", SeenAs ?? "", new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Path = "/try" });
+                Response.Cookies.Append("seen-as", SeenAs?.Name ?? "", new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Path = "/try" });
             }
         }
 
-        IReadOnlySet<string> roles = SeenAs is null ? await person.RolesAsync(cancellation) : new HashSet<string> { SeenAs };
+        var roles = SeenAs?.Roles ?? await person.RolesAsync(cancellation);
         Pages = [.. running.Definition.Pages.Where(page => IsCanvas || page.IsFor(roles))];
         if (address is not null && running.Definition.Find(address) is null)
         {
@@ -219,7 +219,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         }
 
         Current = page;
-        var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsAsync(SeenAs, cancellation);
+        var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
         Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format) { Pages = Pages };
         return null;
     }

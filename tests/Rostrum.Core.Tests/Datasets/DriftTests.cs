@@ -52,7 +52,7 @@ public sealed class DriftTests
 
     private static string[] Effects(SourceStructure now, params Policy[] policies)
     {
-        var app = new AppDefinition("Maintenance", [new Page { Address = "defects", Name = "Defects", Panels = [new TablePanel { Name = "defects", Dataset = DefectsOf(Known).Id, Columns = [new("title"), new("cost")], SheetFields = [new("title")] }] }]);
+        var app = new AppDefinition("Maintenance", [new Page { Address = "defects", Name = "Defects", Panels = [new TablePanel { Name = "defects", Dataset = DefectsOf(Known).Id, Columns = [new("title"), new("cost")], SheetFields = [new("title")] }, new CardsPanel { Name = "cards", Dataset = DefectsOf(Known).Id, Fields = [new("title")] }, new TextPanel { Name = "greeting", Text = "They cost ${defects.selected.cost}." }] }]);
         return [.. DriftEffects.Of(new DatasetCatalogue(Known), new DatasetCatalogue(Accept(now)), [app], policies.Select(policy => ("Engineer", policy)), null).Select(effect => $"{effect.What}: {effect.Message}")];
     }
 
@@ -96,7 +96,9 @@ public sealed class DriftTests
             "Defects: The field “Cost” goes, with what was said of it.",
             "Defects: “Twice” cannot be computed: Unknown name “cost”.",
             "Defects: The rule “Not less than nothing.”: There is no field “cost” any more.",
-            "Page Defects of Maintenance: It no longer shows cost. Its live version cannot be read before it is published again.",
+            "Page Defects of Maintenance: “defects”: Columns: cost is no longer there.",
+            "Page Defects of Maintenance: “greeting”: Text: Unknown name “cost”.",
+            "Maintenance: Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.",
             "Rights of Engineer on defects: The condition cost < 100 lets nothing through any more: Unknown name “cost”.",
         ], Effects(now, policy));
         var after = DefectsOf(Accept(now));

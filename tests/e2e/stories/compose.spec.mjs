@@ -1,5 +1,5 @@
 // A builder composes a page: master and detail, a search that narrows two panels, a form, a dialog; then publishes, compares, restores.
-import { expect, signIn, test } from '../tools/fixtures.mjs';
+import { chooseRecords, expect, signIn, test } from '../tools/fixtures.mjs';
 
 const dock = page => page.getByRole('region', { name: /./ }).and(page.locator('#dock'));
 const tree = page => page.getByRole('tree', { name: 'Panels of the page' });
@@ -8,7 +8,7 @@ const message = page => page.locator('#messages');
 async function add(page, dataset, kind, name) {
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
   const dialog = page.getByRole('dialog', { name: 'Add a panel' });
-  await dialog.getByLabel('Which records?').selectOption(dataset ? { label: dataset } : '');
+  await (dataset ? chooseRecords(dialog, dataset) : dialog.getByLabel('Which records?').selectOption(''));
   await dialog.getByRole('button', { name: new RegExp(`^${kind}`) }).click();
   await expect(tree(page).getByRole('treeitem', { name, exact: true })).toHaveAttribute('aria-selected', 'true');
   await expect(page.locator('#dock-name')).toContainText(name);

@@ -1,5 +1,5 @@
 // docs/guide/first-app.md, step by step in its own words: what it calls by a name is on the screen by that name.
-import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
+import { chooseRecords, expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
 
 const dock = page => page.locator('#dock');
 const outline = page => page.getByRole('tree', { name: 'Panels of the page' });
@@ -83,9 +83,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await page.getByRole('navigation', { name: 'Outline' }).getByRole('link', { name: 'Defects', exact: true }).click();
     await page.getByRole('button', { name: 'Add a panel' }).first().click();
     const dialog = page.getByRole('dialog', { name: 'Add a panel' });
-    // Another story has connected a second source with such a table.
-    const which = dialog.getByLabel('Which records?');
-    await which.selectOption(await which.getByRole('option', { name: /^Defects(, Fleet)?$/ }).getAttribute('value'));
+    await chooseRecords(dialog, 'Defects');
     await kept(page, () => dialog.getByRole('button', { name: 'How many defects there are' }).click());
     await part(page, 'Content');
     const name = await outline(page).getByRole('treeitem', { selected: true }).locator('.outline-name').textContent();

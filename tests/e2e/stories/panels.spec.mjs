@@ -1,5 +1,5 @@
 // Colleagues at work in the demo's apps: from the start page to a record and back, many records at once, tables as one has them, pictures, and what comes by scrolling.
-import { expect, rows, signIn, test } from '../tools/fixtures.mjs';
+import { chooseRecords, expect, rows, signIn, test } from '../tools/fixtures.mjs';
 
 const message = page => page.locator('#messages');
 const dialog = page => page.getByRole('dialog');
@@ -143,7 +143,7 @@ test('a builder takes what is proposed, gives the app a colour that is too pale,
   await page.goto('/workshop/apps/timetable/pages/ports');
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
   const chooser = page.getByRole('dialog', { name: 'Add a panel' });
-  await chooser.getByLabel('Which records?').selectOption({ label: 'Routes' });
+  await chooseRecords(chooser, 'Routes');
   await expect(chooser.getByRole('button', { name: 'Routes in rows' })).toBeVisible();
   await expect(chooser.locator('.proposal-drawn').first()).toContainText('Brackwater');
   await chooser.getByRole('button', { name: 'How many routes there are' }).click();

@@ -26,3 +26,9 @@ export function sheet(page) {
 export function rows(page) {
   return page.locator('[data-list] tbody tr');
 }
+
+/** Chooses the demo's records in the dialog that adds a panel. Where a story has connected a second source with such a table, the source's name stands beside theirs. */
+export async function chooseRecords(dialog, label) {
+  const which = dialog.getByLabel('Which records?');
+  await which.selectOption(await which.getByRole('option', { name: new RegExp(`^${label}(, Fleet)?$`) }).getAttribute('value'));
+}

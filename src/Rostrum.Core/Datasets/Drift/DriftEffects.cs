@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets.Drift;
@@ -23,7 +22,7 @@ public static class DriftEffects
     public static ImmutableArray<DriftEffect> Of(DatasetCatalogue before, DatasetCatalogue after, IEnumerable<AppDefinition> apps, IEnumerable<(string RoleLabel, Policy Policy)> policies, SignedIn? anybody) =>
     [
         .. after.All.OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture).SelectMany(dataset => InDataset(before, after, dataset, anybody)),
-        .. apps.SelectMany(app => InApp(before, after, app)),
+        .. apps.SelectMany(app => InApp(before, after, app, anybody)),
         .. policies.SelectMany(pair => InPolicy(before, after, pair.RoleLabel, pair.Policy, anybody)),
     ];
 
@@ -62,26 +61,23 @@ public static class DriftEffects
         }
     }
 
-    private static IEnumerable<DriftEffect> InApp(DatasetCatalogue before, DatasetCatalogue after, AppDefinition app)
+    private static IEnumerable<DriftEffect> InApp(DatasetCatalogue before, DatasetCatalogue after, AppDefinition app, SignedIn? anybody)
     {
-        foreach (var page in app.Pages)
+        var known = AppProblems.Of(app, before, anybody).Select(Place).ToHashSet();
+        var broken = AppProblems.Of(app, after, anybody).Where(problem => !known.Contains(Place(problem))).ToArray();
+        foreach (var problem in broken)
         {
-            foreach (var table in page.All.OfType<TablePanel>().Where(table => before.Find(table.Dataset) is not null && after.Find(table.Dataset) is not null))
-            {
-                var (old, now) = (before.Find(table.Dataset)!, after.Find(table.Dataset)!);
-                var what = $"Page {page.Name} of {app.Name}";
-                var lost = table.Columns.Concat(table.SheetFields).Distinct().Where(name => old.Find(name) is not null && now.Find(name) is null).Select(name => old.LabelOf(name)).ToArray();
-                if (now.GoneBecause is not null && old.GoneBecause is null)
-                {
-                    yield return new(what, "It shows nothing but why.");
-                }
-                else if (lost.Length > 0)
-                {
-                    yield return new(what, $"It no longer shows {string.Join(", ", lost.Select(label => label.ToLowerInvariant()))}. Its live version cannot be read before it is published again.");
-                }
-            }
+            var page = problem.Page is { } address ? app.Find(address) : null;
+            yield return new(page is null ? app.Name : $"Page {page.Name} of {app.Name}", problem.Panel is null ? problem.Message : $"“{problem.Panel}”: {problem.Message}");
+        }
+
+        if (broken.Length > 0)
+        {
+            yield return new(app.Name, "Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.");
         }
     }
+
+    private static (string?, string?, string?, string) Place(AppProblem problem) => (problem.Page, problem.Panel, problem.Setting, problem.Message);
 
     private static IEnumerable<DriftEffect> InPolicy(DatasetCatalogue before, DatasetCatalogue after, string role, Policy policy, SignedIn? anybody)
     {
