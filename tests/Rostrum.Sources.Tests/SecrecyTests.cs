@@ -146,7 +146,14 @@ public sealed class SecrecyTests : IAsyncLifetime
             3 => Told(dataset, await gate.SaveAsync(catalogue, dataset, new Change.Update(new RecordKey([3L]), FieldValues.None, Gates.Values((field.Value, field.Value == "id" ? 3L : null))), grants)),
             _ => Told(dataset, await gate.ReadAsync(catalogue, new ReadRequest(dataset.Id)
             {
-                Fields = [.. dataset.Fields.Select(known => known.Name)], Titles = isTrips ? [new("crew")] : [], Computed = computed, Filter = filter, Search = search, Sort = [sort], Counted = true, Now = Now,
+                Fields = [.. dataset.Fields.Select(known => known.Name)],
+                Titles = isTrips ? [new("crew")] : [],
+                Computed = computed,
+                Filter = filter,
+                Search = search,
+                Sort = [sort],
+                Counted = true,
+                Now = Now,
                 Window = what == 4 ? new PageWindow.FromStart(0, 0) : new PageWindow.FromStart(0, 10),
             }, grants, default)),
         });

@@ -85,6 +85,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         Assert.StartsWith("data:image/png;base64,", look.Logo, StringComparison.Ordinal);
         Assert.Contains("--pine:#7a1f5c", await bea.Client.GetStringAsync("/look/timetable/draft.css"), StringComparison.OrdinalIgnoreCase);
         Assert.Contains("--corner:8px", await bea.Client.GetStringAsync("/look/timetable/draft.css"), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.Forbidden, await (await application.AsAsync("clem")).StatusAsync("/look/timetable/draft.css"));
 
         using var heavy = await LookAsync(bea, [.. png, .. new byte[200_000]], "image/png", ("accent", "#7a1f5c"));
         Assert.Equal(HttpStatusCode.OK, heavy.StatusCode);

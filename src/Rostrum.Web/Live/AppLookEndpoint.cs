@@ -1,5 +1,7 @@
+using System.Globalization;
 using System.Text;
 using Rostrum.Core.Apps;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live;
 
@@ -7,21 +9,26 @@ namespace Rostrum.Web.Live;
 internal static class AppLookEndpoint
 {
     public static void MapAppLook(this IEndpointRouteBuilder routes) =>
-        routes.MapGet("/look/{app}/{version}.css", async (string app, string version, PublishedApps apps, HttpContext context, CancellationToken cancellation) =>
+        routes.MapGet("/look/{app}/{version}.css", async (string app, string version, PublishedApps apps, CurrentPerson person, HttpContext context, CancellationToken cancellation) =>
         {
+            if (version == "draft" && !await person.MayBuildAsync(cancellation))
+            {
+                return Results.StatusCode(StatusCodes.Status403Forbidden);
+            }
+
             var running = version == "draft" ? await apps.DraftAsync(app, cancellation) : await apps.LiveAsync(app, cancellation);
             if (running?.Definition.Look is not { } look)
             {
                 return Results.NotFound();
             }
 
-            // A version's address never shows another look.
-            context.Response.Headers.CacheControl = version == "draft" ? "no-store" : "private, max-age=31536000, immutable";
+            // A version's look is its own for ever; that of the one after it may come in its place while somebody has the older one open.
+            context.Response.Headers.CacheControl = running.Version?.ToString(CultureInfo.InvariantCulture) == version ? "private, max-age=31536000, immutable" : "no-store";
             return Results.Text(StyleOf(look), "text/css", Encoding.UTF8);
         }).RequireAuthorization();
 
     /// <summary>The address of an app's style sheet; null where it has no look of its own.</summary>
-    public static string? LookAddress(this RunningApp app) => app.Definition.Look is null ? null : $"/look/{app.Address}/{(app.Version is { } version ? version.ToString(System.Globalization.CultureInfo.InvariantCulture) : "draft")}.css";
+    public static string? LookAddress(this RunningApp app) => app.Definition.Look is null ? null : $"/look/{app.Address}/{app.Version?.ToString(CultureInfo.InvariantCulture) ?? "draft"}.css";
 
     internal static string StyleOf(AppLook look)
     {
