@@ -67,6 +67,7 @@ function shown(text) {
 export function edit(text) {
   const isLine = text.tagName === 'INPUT';
   let told = text.defaultValue;
+  let marked;
   const label = text.labels?.[0]?.textContent.trim() ?? text.getAttribute('aria-label') ?? 'Formula';
   const view = new EditorView({
     state: EditorState.create({
@@ -95,7 +96,10 @@ export function edit(text) {
           const { head } = update.state.selection.main;
           if (update.docChanged) text.value = update.state.doc.toString();
           text.setSelectionRange(head, head);
-          if (update.docChanged) text.dispatchEvent(new Event('input', { bubbles: true }));
+          if (!update.docChanged) return;
+          text.dispatchEvent(new Event('input', { bubbles: true }));
+          // What was changed and changed back is not asked about again.
+          if (text.value === marked) queueMicrotask(mark);
         }),
       ],
     }),
@@ -116,6 +120,7 @@ export function edit(text) {
   text.closest('[data-formula]').addEventListener('click', act);
 
   function mark() {
+    marked = text.value;
     if (text.isConnected) view.dispatch({ effects: setProblems.of(shown(text)) });
   }
 
