@@ -43,21 +43,13 @@ internal sealed class SharedLook : Gathering.Waiting
 
     private SharedLook(NpgsqlDataSource pool, string table, ImmutableArray<Gathering.Waiting> askers) : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
 
-    /// <summary>The same statements, with those that can share a look in the place of the first of them.</summary>
+    /// <summary>The same statements, with a look in the place of those that can share one. One that was slow before is not tried: they are quicker side by side.</summary>
     public static IEnumerable<Gathering.Waiting> Of(IReadOnlyCollection<Gathering.Waiting> statements)
     {
-        var shared = statements.Where(CanShare).GroupBy(Place).Where(group => group.Skip(1).Any()).ToDictionary(group => group.Key, group => group.ToImmutableArray());
-        foreach (var statement in statements)
-        {
-            if (!CanShare(statement) || !shared.TryGetValue(Place(statement), out var askers))
-            {
-                yield return statement;
-            }
-            else if (askers[0] == statement)
-            {
-                yield return new SharedLook(statement.Pool, statement.Overall!.Table, askers);
-            }
-        }
+        var looks = statements.Where(CanShare).GroupBy(Place).Where(group => group.Skip(1).Any())
+            .Select(group => new SharedLook(group.Key.Pool, group.Key.Table, [.. group])).Where(look => !Gathering.IsSlow(look)).ToArray();
+        var askers = looks.SelectMany(look => look._askers).ToHashSet();
+        return [.. looks, .. statements.Where(statement => !askers.Contains(statement))];
     }
 
     public override async Task ReadAsync(NpgsqlDataReader reader)

@@ -123,7 +123,7 @@ internal sealed class Gathering
         }
     }
 
-    private static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
+    public static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
 
     // A busy machine makes every statement slow now and then. So what it took is forgotten little by little, until the statement is tried with the others again.
     private static void Remember(Waiting statement, TimeSpan took)

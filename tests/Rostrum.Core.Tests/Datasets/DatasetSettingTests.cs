@@ -71,6 +71,31 @@ public sealed class DatasetSettingTests
     }
 
     [Fact]
+    public void Many_are_linked_with_many_where_no_two_records_between_them_link_the_same_two()
+    {
+        ColumnStructure Code(string name) => new(name, new FieldType.Text(), "text", false);
+        TableStructure Table(string name, string key, params string[] columns) => new() { Name = new("public", name), PrimaryKey = [key], Columns = [Code(key), .. columns.Select(Code)] };
+        var calls = Table("calls", "id", "port", "vessel", "pilot") with { UniqueKeys = [["vessel", "port"]], ForeignKeys = [new(["port"], new("public", "ports"), ["code"]), new(["vessel"], new("public", "vessels"), ["hull"]), new(["pilot"], new("public", "pilots"), ["name"])] };
+        var structure = new SourceStructure([calls, Table("ports", "code"), Table("vessels", "hull"), Table("pilots", "name")]);
+        var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(new(Guid.NewGuid()), structure, [], _ => new(Guid.NewGuid())));
+        Dataset Of(string name) => catalogue.All.Single(dataset => dataset.Name.Value == name);
+
+        var way = Assert.Single(RelationMaking.Ways(catalogue, structure, Of("ports")));
+        Assert.Equal(("calls", "vessels"), (way.Between.Name.Value, way.Target.Name.Value));
+        Assert.Equal("ports", Assert.Single(RelationMaking.Ways(catalogue, structure, Of("vessels"))).Target.Name.Value);
+        Assert.Empty(RelationMaking.Ways(catalogue, structure, Of("pilots")));
+
+        var linked = RelationMaking.Link(Of("ports"), way, " Callers ");
+        Assert.Equal(("callers", "Callers", "calls.vessel"), (linked.Name.Value, linked.Label, linked.Formula));
+        Assert.Equal("Vessels", RelationMaking.Link(Of("ports"), way, "").Label);
+        Assert.Empty(RelationMaking.Ways(catalogue, structure, Of("ports") with { Linked = [linked] }));
+
+        // A rule says it as well as the table does.
+        var ruled = new DatasetCatalogue([.. catalogue.All.Select(dataset => dataset.Name.Value != "calls" ? dataset : dataset with { Rules = [new Rule.Unique([new("pilot"), new("port")]) { Name = "once", Message = "Once." }] })]);
+        Assert.Equal(["pilots", "vessels"], RelationMaking.Ways(ruled, structure, Of("ports")).Select(other => other.Target.Name.Value));
+    }
+
+    [Fact]
     public void What_is_wrong_with_a_dataset_is_listed_with_its_place()
     {
         var calls = Named("calls");

@@ -3,7 +3,8 @@
 export function keepAttention(place) {
   const id = place.id;
   let at = null;
-  document.addEventListener('htmx:beforeOnLoad', () => {
+  document.addEventListener('htmx:oobBeforeSwap', event => {
+    if (event.detail.target.id !== id || !event.detail.shouldSwap) return;
     const active = document.activeElement;
     const input = active?.closest('.formula-editor')?.previousElementSibling ?? active;
     at = input?.name && input.closest(`#${id}`) ? { name: input.name, typed: input.value !== input.defaultValue && 'defaultValue' in input ? input.value : null, caret: caretOf(input) } : null;

@@ -227,25 +227,30 @@ if (composer) {
     }
     event.detail.path = url.pathname + url.search;
   });
-  keepAttention(document.getElementById('dock'));
-  // An answer that comes when the builder is already at another panel or part changes neither the Dock nor the choice.
-  let isLate = false;
-  document.addEventListener('htmx:beforeOnLoad', event => {
-    const asked = new URL(event.detail.requestConfig.path, location.href).searchParams;
-    isLate = asked.has('panel') && (asked.get('panel') !== selected() || (asked.get('part') ?? 'content') !== part());
-    const revision = event.detail.xhr.getResponseHeader('Draft-Revision');
-    if (revision === null) return;
-    const known = Number(document.querySelector('#composer-state [name="revision"]').value);
-    const polled = event.detail.requestConfig.path.includes('handler=Since');
-    if (Number(revision) < known || (polled && Number(revision) === known)) event.preventDefault();
+  // Of each answer as it comes: whether something newer is shown already, and whether the builder has gone on to another panel or part.
+  // The element that asked may be gone by then, so the request itself is listened to.
+  let isStale = false;
+  let hasLeft = false;
+  document.addEventListener('htmx:beforeSend', event => {
+    const { xhr, requestConfig } = event.detail;
+    const asked = new URL(requestConfig.path, location.href).searchParams;
+    xhr.addEventListener('readystatechange', () => {
+      if (xhr.readyState !== XMLHttpRequest.DONE) return;
+      const revision = xhr.getResponseHeader('Draft-Revision');
+      const known = Number(document.querySelector('#composer-state [name="revision"]').value);
+      isStale = revision !== null && (Number(revision) < known || (asked.get('handler') === 'Since' && Number(revision) === known));
+      hasLeft = asked.has('panel') && (asked.get('panel') !== selected() || (asked.get('part') ?? 'content') !== part());
+    });
   });
   document.addEventListener('htmx:oobBeforeSwap', event => {
-    if (isLate && event.detail.target.id === 'dock') event.detail.shouldSwap = false;
+    if (isStale || (hasLeft && event.detail.target.id === 'dock')) event.detail.shouldSwap = false;
   });
+  keepAttention(document.getElementById('dock'));
   document.addEventListener('draft-changed', event => {
+    if (isStale) return;
     tell({ reload: true });
     const name = event.detail.select;
-    if (isLate || name === null || name === undefined) {
+    if (hasLeft || name === null || name === undefined) {
       markSelected();
     } else if (name !== selected()) {
       const query = new URLSearchParams({ ...(name && { panel: name }), ...(part() !== 'content' && { part: part() }) });
