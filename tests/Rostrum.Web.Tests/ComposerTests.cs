@@ -175,6 +175,26 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task Edits_and_undos_at_the_same_moment_are_all_answered()
+    {
+        var bea = await application.AsAsync("bea");
+        await AddPageAsync(Watch);
+        const string Page = "/workshop/apps/maintenance/pages/watch";
+        await bea.PageAsync(Page);
+        for (var turn = 0; turn < 4; turn++)
+        {
+            var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => number % 3 == 2
+                ? bea.PostAsync(Page, $"{Page}?handler=Undo&panel=vessels&part=appearance")
+                : bea.PostAsync(Page, $"{Page}?handler=Set&panel=vessels&part=appearance&key=width&regardless=1", ("set.width", $"{3 + (turn + number) % 5}"), ("revision", "0"))));
+            Assert.All(answers, answer => Assert.InRange((int)answer.StatusCode, 200, 299));
+            foreach (var answer in answers)
+            {
+                answer.Dispose();
+            }
+        }
+    }
+
+    [Fact]
     public async Task A_draft_is_seen_through_the_eyes_of_a_person_with_what_the_workspace_keeps_of_them()
     {
         var bea = await application.AsAsync("bea");

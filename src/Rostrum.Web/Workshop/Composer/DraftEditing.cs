@@ -24,7 +24,7 @@ internal abstract record DraftOutcome
 /// <summary>Edits drafts: every edit is kept with what takes it back, so that nothing is lost with a browser, and each builder takes back the own ones.</summary>
 internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvider time)
 {
-    private const int Tries = 4;
+    private const int Tries = 20;
     private static readonly TimeSpan OneGo = TimeSpan.FromSeconds(20);
 
     /// <summary>Makes an edit.</summary>
@@ -122,6 +122,12 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
     // What has changed is known, so that nobody need compare the whole draft with what it was.
     private void Replace(StoredApp stored, AppDefinition draft)
     {
+        // Between the look at the draft and the look at its edits somebody has saved one.
+        if (store.ChangeTracker.Entries<StoredEdit>().Any(edit => edit.Entity.AppId == stored.Id && edit.Entity.Revision > stored.Revision))
+        {
+            throw new DbUpdateConcurrencyException("The draft is newer.");
+        }
+
         var entry = store.Attach(stored);
         (stored.Draft, stored.Revision) = (draft, stored.Revision + 1);
         entry.Property(row => row.Revision).IsModified = true;
@@ -150,7 +156,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
     }
 
     // Two builders at the very same moment: the second looks again.
-    private static async Task<DraftOutcome> TryAsync(Func<Task<DraftOutcome>> edit)
+    private async Task<DraftOutcome> TryAsync(Func<Task<DraftOutcome>> edit)
     {
         for (var at = 1; ; at++)
         {
@@ -160,6 +166,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
             }
             catch (DbUpdateException) when (at < Tries)
             {
+                store.ChangeTracker.Clear();
             }
         }
     }
