@@ -83,7 +83,7 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
             sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass");
-            var number = (await statements.RowsAsync(sql, row => row.GetInt64(0), cancellation))[0];
+            var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }
     }

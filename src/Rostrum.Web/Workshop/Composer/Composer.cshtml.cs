@@ -1,4 +1,3 @@
-using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
@@ -22,7 +21,7 @@ namespace Rostrum.Web.Workshop.Composer;
 /// <summary>Where a builder composes a page: the Outline, the page itself, and the Dock.</summary>
 internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, PublishedApps apps, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordGate gate, RecordFormat format) : PageModel
 {
-    private FrozenDictionary<Guid, StoredSource> _sources = null!;
+    private Workspace _workspace = null!;
 
     public StoredApp App { get; private set; } = null!;
 
@@ -40,7 +39,7 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         from dataset in Catalogue.All
         group dataset by dataset.Label into called
         from dataset in called
-        let label = called.Skip(1).Any() && _sources.TryGetValue(dataset.Source.Value, out var source) ? $"{dataset.Label}, {source.Name}" : dataset.Label
+        let label = called.Skip(1).Any() && _workspace.Sources.TryGetValue(dataset.Source.Value, out var source) ? $"{dataset.Label}, {source.Name}" : dataset.Label
         orderby label
         select (dataset.Id, label);
 
@@ -182,18 +181,16 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         (App, Current) = (stored, page);
         Selected = Request.Query["panel"].ToString() is { Length: > 0 } name ? page.Find(name) : null;
         Part = Request.Query["part"].ToString() is "behaviour" or "appearance" or "problems" ? Request.Query["part"].ToString() : "content";
-        var workspace = await workspaces.GetAsync(cancellation);
-        Catalogue ??= workspace.Datasets;
-        _sources = workspace.Sources;
+        _workspace = await workspaces.GetAsync(cancellation);
+        Catalogue ??= _workspace.Datasets;
         return true;
     }
 
     // What the parts around the page show.
     private async Task ReadAsync(CancellationToken cancellation)
     {
-        var workspace = await workspaces.GetAsync(cancellation);
-        Roles = workspace.Roles;
-        Problems = AppProblems.Of(App.Draft, Catalogue, workspace.Anybody);
+        Roles = _workspace.Roles;
+        Problems = AppProblems.Of(App.Draft, Catalogue, _workspace.Anybody);
         Possible = await editing.PossibleAsync(App.Id, person.Id!.Value, cancellation);
         var live = await apps.LiveAsync(App.Address, cancellation);
         Changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(App.Draft, Catalogue)).Length;

@@ -167,7 +167,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             }
         }
 
-        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(Dataset.Relations.Where(IsAlone), RecordFaults.Alike, cancellation));
+        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)), RecordFaults.Alike, cancellation));
         return Page();
     }
 
