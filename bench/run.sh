@@ -96,8 +96,8 @@ sorted by a column without index|$list?sailings.sort=-foot_passengers|$hand?sort
 searched (kittiwake)|$list?sailings.q=kittiwake|$hand?q=kittiwake|4
 searched, no match|$list?sailings.q=nothinglikethis|$hand?q=nothinglikethis|2
 EOF
-# An edit in the Workshop: the builder's own time, from the request to the last byte, on the page with the most panels.
-composer=http://127.0.0.1:$ours/workshop/apps/maintenance/pages/today
+# An edit in Build: the builder's own time, from the request to the last byte, on the page with the most panels.
+composer=http://127.0.0.1:$ours/build/apps/maintenance/pages/today
 builder_jar=$LOCAL/run/bench.builder
 cookie_of bea >/dev/null && cp "$jar" "$builder_jar"
 token=$(curl -sS -b "$builder_jar" -c "$builder_jar" "$composer" | sed -n 's/.*RequestVerificationToken&quot;:&quot;\([^&]*\)&quot;.*/\1/p' | head -n 1)

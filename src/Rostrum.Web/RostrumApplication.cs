@@ -9,9 +9,9 @@ using Rostrum.Store;
 using Rostrum.Web.Live;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
-using Rostrum.Web.Workshop.Apps;
-using Rostrum.Web.Workshop.Composer;
-using Rostrum.Web.Workshop.Sources;
+using Rostrum.Web.Build.Apps;
+using Rostrum.Web.Build.Composer;
+using Rostrum.Web.Build.Sources;
 
 namespace Rostrum.Web;
 
@@ -49,7 +49,7 @@ internal static class RostrumApplication
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
-            pages.Conventions.AuthorizeFolder("/Workshop", RolePolicies.Workshop);
+            pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
             pages.Conventions.AllowAnonymousToPage("/People/SignIn");
             pages.Conventions.AllowAnonymousToPage("/People/Problem");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
@@ -72,7 +72,15 @@ internal static class RostrumApplication
         application.UseAuthorization();
         application.MapHealthChecks("/health").AllowAnonymous();
         application.MapAppLook();
+        application.MapGet("/workshop/{**rest}", RedirectToBuild).AllowAnonymous();
         application.MapRazorPages();
+    }
+
+    // The Build area had another address once.
+    private static IResult RedirectToBuild(HttpRequest request)
+    {
+        request.Path.StartsWithSegments("/workshop", StringComparison.OrdinalIgnoreCase, out var rest);
+        return Results.Redirect(new PathString("/build").Add(rest).ToUriComponent() + request.QueryString, permanent: true);
     }
 }
 

@@ -22,6 +22,14 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal("/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2", signedIn.Headers.Location!.OriginalString);
     }
 
+    [Fact]
+    public async Task An_old_address_of_the_Build_area_leads_to_its_new_one()
+    {
+        using var answer = await application.Anonymous().Client.GetAsync("/workshop/apps/timetable?role=port-agent");
+        Assert.Equal(HttpStatusCode.MovedPermanently, answer.StatusCode);
+        Assert.Equal("/build/apps/timetable?role=port-agent", answer.Headers.Location!.OriginalString);
+    }
+
     [Theory]
     [InlineData("https://elsewhere.example/")]
     [InlineData("//elsewhere.example/")]
@@ -86,9 +94,9 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [InlineData("/apps/timetable/routes", HttpStatusCode.Forbidden)]
     [InlineData("/apps/maintenance/defects", HttpStatusCode.Forbidden)]
     [InlineData("/try/timetable/sailings", HttpStatusCode.Forbidden)]
-    [InlineData("/workshop", HttpStatusCode.Forbidden)]
-    [InlineData("/workshop/sources/new", HttpStatusCode.Forbidden)]
-    [InlineData("/workshop/apps/timetable", HttpStatusCode.Forbidden)]
+    [InlineData("/build", HttpStatusCode.Forbidden)]
+    [InlineData("/build/sources/new", HttpStatusCode.Forbidden)]
+    [InlineData("/build/apps/timetable", HttpStatusCode.Forbidden)]
     [InlineData("/apps/timetable/nowhere", HttpStatusCode.NotFound)]
     [InlineData("/apps/nothing/sailings", HttpStatusCode.NotFound)]
     [InlineData("/apps/timetable/routes?handler=Lookup&field=origin_port", HttpStatusCode.Forbidden)]
@@ -122,8 +130,8 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [InlineData("/apps/timetable/sailings?sailings.selected=1&handler=Save")]
     [InlineData("/apps/timetable/sailings?sailings.selected=1&handler=Delete")]
     [InlineData("/apps/timetable/sailings?handler=Undo")]
-    [InlineData("/workshop/sources/new")]
-    [InlineData("/workshop/apps/timetable?handler=Publish")]
+    [InlineData("/build/sources/new")]
+    [InlineData("/build/apps/timetable?handler=Publish")]
     public async Task A_write_without_the_forms_token_is_refused(string address)
     {
         using var answer = await (await application.AsAsync("bea")).SendAsync(address, [("v.cars", "99")]);
@@ -153,7 +161,7 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [Fact]
     public async Task The_builder_reads_what_narrows_a_roles_rights()
     {
-        var page = await (await application.AsAsync("bea")).PageAsync("/workshop/apps/timetable?role=port-agent");
+        var page = await (await application.AsAsync("bea")).PageAsync("/build/apps/timetable?role=port-agent");
         var limits = page.QuerySelectorAll(".limit").Select(limit => limit.TextContent.Trim()).ToArray();
         Assert.Equal(["Only records where OR(route.origin_port.code = user.port, route.destination_port.code = user.port)", "Adds, changes and deletes only where departs >= NOW() - 2", "Without fare revenue.", "Only records where OR(asked_by = user.name, state <> \"refused\")"], limits);
     }
@@ -191,7 +199,7 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         var source = await application.InStoreAsync(store => store.Sources.SingleAsync());
         Assert.DoesNotContain(password, source.ProtectedPassword, StringComparison.Ordinal);
         var bea = await application.AsAsync("bea");
-        foreach (var address in new[] { "/workshop", $"/workshop/sources/{source.Id:N}", "/workshop/sources/new" })
+        foreach (var address in new[] { "/build", $"/build/sources/{source.Id:N}", "/build/sources/new" })
         {
             Assert.DoesNotContain(password, (await bea.PageAsync(address)).DocumentElement.OuterHtml, StringComparison.Ordinal);
         }

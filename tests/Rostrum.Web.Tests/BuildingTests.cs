@@ -12,8 +12,8 @@ namespace Rostrum.Web.Tests;
 /// <summary>What a builder builds with beside single settings: proposals, drafts of whole apps, lists of what belongs to each, an app's look.</summary>
 public sealed class BuildingTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
-    private const string Fleet = "/workshop/apps/maintenance/pages/fleet";
-    private const string Vessels = "/workshop/apps/maintenance/pages/vessels";
+    private const string Fleet = "/build/apps/maintenance/pages/fleet";
+    private const string Vessels = "/build/apps/maintenance/pages/vessels";
 
     [Fact]
     public async Task What_suits_a_dataset_is_drawn_with_its_records_and_stands_on_the_page_once_chosen()
@@ -63,9 +63,9 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         var source = await application.InStoreAsync(async store => (await store.Sources.SingleAsync()).Id);
-        var area = $"/workshop/sources/{source}/{await IdAsync("fuel_logs")}";
+        var area = $"/build/sources/{source}/{await IdAsync("fuel_logs")}";
         using var drafted = await bea.PostAsync(area, area + "?handler=Draft", ("AppName", "Bunker book"), ("Chosen", (await IdAsync("fuel_logs")).ToString()), ("WithRecords", "true"), ("Audience", "clerk"), ("Audience", "no such role"));
-        Assert.Equal("/workshop/apps/bunker-book", drafted.Headers.Location!.OriginalString);
+        Assert.Equal("/build/apps/bunker-book", drafted.Headers.Location!.OriginalString);
         var app = await application.InStoreAsync(store => store.Apps.AsNoTracking().SingleAsync(row => row.Address == "bunker-book"));
         Assert.All(app.Draft.Pages, page => Assert.Contains("clerk", page.Audience));
         Assert.All(app.Draft.Pages, page => Assert.DoesNotContain("no such role", page.Audience));
@@ -101,7 +101,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         var there = new Visitor(other.CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
         using var signedIn = await there.PostAsync("/sign-in", "/sign-in", ("UserName", "bea"), ("Password", Demo.DemoLoader.Password));
         var here = await application.AsAsync("bea");
-        const string Ports = "/workshop/apps/timetable/pages/ports";
+        const string Ports = "/build/apps/timetable/pages/ports";
         Assert.DoesNotContain("Havens", (await there.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
         using var set = await here.PostAsync(Ports, $"{Ports}?handler=Set&panel=ports&key=heading&revision=1000000", ("set.heading", "Havens"));
         Assert.Contains("Havens", (await there.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
@@ -122,7 +122,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
         var bea = await application.AsAsync("bea");
         var source = await application.InStoreAsync(async store => (await store.Sources.SingleAsync()).Id);
-        var cells = (await bea.PageAsync($"/workshop/sources/{source}/{await IdAsync("defects")}")).QuerySelectorAll("tbody td").ToArray();
+        var cells = (await bea.PageAsync($"/build/sources/{source}/{await IdAsync("defects")}")).QuerySelectorAll("tbody td").ToArray();
         Assert.DoesNotContain(cells, cell => cell.QuerySelector("ul, p") is not null);
         Assert.DoesNotContain(cells, cell => cell.TextContent.Contains("**", StringComparison.Ordinal));
     }
@@ -138,7 +138,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
     private static async Task<HttpResponseMessage> LookAsync(Visitor visitor, byte[] logo, string type, params (string Name, string Value)[] fields)
     {
-        var page = await visitor.PageAsync("/workshop/apps/timetable");
+        var page = await visitor.PageAsync("/build/apps/timetable");
         using var content = new MultipartFormDataContent();
         foreach (var (name, value) in fields.Append(("__RequestVerificationToken", page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!)))
         {
@@ -147,6 +147,6 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
         using var file = new ByteArrayContent(logo) { Headers = { ContentType = new MediaTypeHeaderValue(type) } };
         content.Add(file, "logo", "logo");
-        return await visitor.Client.PostAsync("/workshop/apps/timetable?handler=Look", content);
+        return await visitor.Client.PostAsync("/build/apps/timetable?handler=Look", content);
     }
 }

@@ -13,7 +13,7 @@ namespace Rostrum.Web.Tests;
 
 public sealed class ComposerTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
-    private const string Ports = "/workshop/apps/timetable/pages/ports";
+    private const string Ports = "/build/apps/timetable/pages/ports";
 
     [Fact]
     public async Task An_edit_is_kept_told_and_taken_back_by_whoever_made_it()
@@ -88,11 +88,11 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var pia = await application.AsAsync("pia");
         Assert.Equal(HttpStatusCode.Forbidden, await pia.StatusAsync(Ports));
         Assert.Equal(HttpStatusCode.Forbidden, await pia.StatusAsync("/canvas/timetable/ports"));
-        Assert.Equal(HttpStatusCode.Forbidden, await pia.StatusAsync("/workshop/apps/timetable/versions"));
+        Assert.Equal(HttpStatusCode.Forbidden, await pia.StatusAsync("/build/apps/timetable/versions"));
     }
 
     [Fact]
-    public async Task A_page_in_the_Workshops_hands_stands_in_its_frame_alone_and_saves_nothing()
+    public async Task A_page_within_Build_stands_in_its_frame_alone_and_saves_nothing()
     {
         var bea = await application.AsAsync("bea");
         using var shown = await bea.Client.GetAsync("/canvas/maintenance/defects");
@@ -108,7 +108,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         using var wrong = await EditAsync(bea, Ports, "Set&panel=ports&key=filter", ("set.filter", "nam = 1"));
-        using var refused = await bea.PostAsync("/workshop/apps/timetable/versions", "/workshop/apps/timetable/versions?handler=Publish", ("Note", "wrong"));
+        using var refused = await bea.PostAsync("/build/apps/timetable/versions", "/build/apps/timetable/versions?handler=Publish", ("Note", "wrong"));
         Assert.Contains("Unknown name “nam”", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Equal(1, await application.InStoreAsync(store => store.Apps.Where(app => app.Address == "timetable").Select(app => app.LiveVersion).FirstAsync()));
         Assert.Contains("These records cannot be read as this page asks for them.", (await bea.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
@@ -179,7 +179,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
-        const string Page = "/workshop/apps/maintenance/pages/watch";
+        const string Page = "/build/apps/maintenance/pages/watch";
         await bea.PageAsync(Page);
         for (var turn = 0; turn < 4; turn++)
         {

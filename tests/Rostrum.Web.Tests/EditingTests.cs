@@ -170,7 +170,7 @@ public sealed class OutageTests(DemoApplication application) : IClassFixture<Dem
         var page = await bea.PageAsync("/apps/maintenance/defects");
         Assert.Contains("Maintenance", page.QuerySelector(".masthead-name")!.TextContent, StringComparison.Ordinal);
         Assert.NotNull(page.QuerySelector("[hx-trigger='every 5s']"));
-        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/workshop"));
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build"));
         using var save = await bea.SubmitAsync(opened, "Save", partial: true, ("v.title", "typed while it was away"));
         Assert.Equal(HttpStatusCode.ServiceUnavailable, save.StatusCode);
 

@@ -8,12 +8,12 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
-using Rostrum.Web.Workshop.Apps;
-using Rostrum.Web.Workshop.Sources;
+using Rostrum.Web.Build.Apps;
+using Rostrum.Web.Build.Sources;
 
 namespace Rostrum.Web.Demo;
 
-/// <summary>The demo's people, roles, source and two published apps, made by the same code that serves the Workshop.</summary>
+/// <summary>The demo's people, roles, source and two published apps, made by the same code that serves Build.</summary>
 internal static class DemoLoader
 {
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>

@@ -16,7 +16,7 @@ using Page = Rostrum.Core.Apps.Page;
 
 namespace Rostrum.Web.Live;
 
-/// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and in the Workshop's hands below <c>/canvas</c>.</summary>
+/// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.</summary>
 internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, Undoing undoing, RostrumStore store) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
@@ -36,7 +36,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     /// <summary>The way by which one came here; null where there is none.</summary>
     public RecordWay? Way { get; private set; }
 
-    /// <summary>The Workshop shows the page to be composed.</summary>
+    /// <summary>The page is shown within Build, to be edited.</summary>
     public bool IsCanvas => Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal);
 
     public bool IsDraft => IsCanvas || Request.Path.StartsWithSegments("/try", StringComparison.Ordinal);
@@ -153,7 +153,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         return File(bytes, type);
     }
 
-    /// <summary>The name of a panel that the Workshop only proposes: it says of which dataset it is.</summary>
+    /// <summary>The name of a panel that Build only proposes: it says of which dataset it is.</summary>
     public static string Proposed(DatasetId dataset, int number) => $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
 
     private DatasetId? ProposedOf(string? panel) => IsCanvas && panel?.Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
@@ -184,7 +184,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
     private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
     {
-        // In the Workshop's hands a page is looked at, and saves nothing.
+        // Within Build a page is looked at, and saves nothing.
         if ((IsDraft && !await person.MayBuildAsync(cancellation)) || (IsCanvas && !HttpMethods.IsGet(Request.Method)))
         {
             return StatusCode(StatusCodes.Status403Forbidden);

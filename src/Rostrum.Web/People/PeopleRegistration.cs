@@ -39,8 +39,8 @@ internal static class PeopleRegistration
                 return Task.CompletedTask;
             };
         });
-        services.AddScoped<IAuthorizationHandler, WorkshopHandler>();
-        services.AddAuthorizationBuilder().AddPolicy(RolePolicies.Workshop, policy => policy.RequireAuthenticatedUser().AddRequirements(new WorkshopRequirement()));
+        services.AddScoped<IAuthorizationHandler, BuildHandler>();
+        services.AddAuthorizationBuilder().AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()));
     }
 
     // The person's stamp is at hand with the rest of the workspace: a session ends as soon as it should, and no request asks the store for it.
@@ -77,15 +77,15 @@ internal static class PeopleRegistration
 
 internal static class RolePolicies
 {
-    public const string Workshop = "workshop";
+    public const string Build = "build";
 }
 
-internal sealed class WorkshopRequirement : IAuthorizationRequirement;
+internal sealed class BuildRequirement : IAuthorizationRequirement;
 
-/// <summary>The Workshop is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.</summary>
-internal sealed class WorkshopHandler(CurrentPerson person) : AuthorizationHandler<WorkshopRequirement>
+/// <summary>Build is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.</summary>
+internal sealed class BuildHandler(CurrentPerson person) : AuthorizationHandler<BuildRequirement>
 {
-    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, WorkshopRequirement requirement)
+    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, BuildRequirement requirement)
     {
         if (await person.MayBuildAsync(CancellationToken.None))
         {

@@ -20,7 +20,7 @@ internal static class SecurityHeaders
         context.Items[Nonce] = nonce;
         headers.ContentSecurityPolicy = ContentPolicy.Replace("{0}", nonce, StringComparison.Ordinal)
             .Replace("{2}", Frames, StringComparison.Ordinal)
-            // The Workshop shows the page that is being composed; nothing else stands in a frame.
+            // Build shows the page that is being composed; nothing else stands in a frame.
             .Replace("{1}", context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'", StringComparison.Ordinal);
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";

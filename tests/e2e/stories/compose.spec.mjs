@@ -58,7 +58,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   test.setTimeout(300_000);
   page.setDefaultTimeout(45_000);
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/maintenance/pages/vessels');
+  await page.goto('/build/apps/maintenance/pages/vessels');
 
   await test.step('a page is added from the command line', async () => {
     await page.keyboard.press('Control+k');
@@ -187,7 +187,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   });
 
   await test.step('a button opens a dialog with a form for a new defect of the selected vessel', async () => {
-    await page.goto('/workshop/apps/maintenance/pages/fleet_watch');
+    await page.goto('/build/apps/maintenance/pages/fleet_watch');
     await add(page, '', 'Dialog', 'dialog');
     await add(page, 'Defects', 'Form', 'defect_form');
     await part(page, 'Behaviour');
@@ -226,7 +226,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   });
 
   await test.step('published with a note, compared in sentences, and an older version restored', async () => {
-    await page.goto('/workshop/apps/maintenance/versions');
+    await page.goto('/build/apps/maintenance/versions');
     await expect(page.getByText('The page is new, with 9 panels')).toBeVisible();
     await page.getByLabel('What is new in version 2?').fill('Watching the fleet');
     await page.getByRole('button', { name: 'Publish' }).click();
@@ -236,22 +236,22 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await expect(page.getByText('Version 1 is live.')).toBeVisible();
     await page.getByRole('button', { name: 'Version 1 as the draft' }).click();
     await expect(page.getByText('The draft is version 1 again.')).toBeVisible();
-    await page.goto('/workshop/apps/maintenance/pages/defects');
+    await page.goto('/build/apps/maintenance/pages/defects');
     const undone = page.waitForResponse(/handler=Undo/);
     await page.getByRole('button', { name: 'Undo' }).click();
     await undone;
-    await page.goto('/workshop/apps/maintenance/pages/fleet_watch');
+    await page.goto('/build/apps/maintenance/pages/fleet_watch');
     await expect(tree(page).getByRole('treeitem', { name: 'ships', exact: true })).toBeVisible();
   });
 });
 
 test('two builders: the second sees what the first did, and is asked where both touched the same', async ({ page, browser }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/timetable/pages/ports?panel=ports');
+  await page.goto('/build/apps/timetable/pages/ports?panel=ports');
   const context = await browser.newContext();
   const other = await context.newPage();
   await signIn(other, 'oskar');
-  await other.goto('/workshop/apps/timetable/pages/ports?panel=ports');
+  await other.goto('/build/apps/timetable/pages/ports?panel=ports');
   await expect(other.locator('#dock-name')).toContainText('ports');
 
   // The second builder has not looked since.
@@ -271,7 +271,7 @@ test('two builders: the second sees what the first did, and is asked where both 
 
 test('a clipboard with something else on it does nothing but say so', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/timetable/pages/ports?panel=ports');
+  await page.goto('/build/apps/timetable/pages/ports?panel=ports');
   await expect(page.locator('#dock-name')).toContainText('ports');
   const paste = text => page.evaluate(words => {
     const data = new DataTransfer();
@@ -283,7 +283,7 @@ test('a clipboard with something else on it does nothing but say so', async ({ p
   await tree(page).getByRole('treeitem', { name: 'ports' }).click();
   await page.keyboard.press('Control+c');
   await expect(message(page)).toContainText('“ports” is copied.');
-  await page.goto('/workshop/apps/timetable/pages/routes');
+  await page.goto('/build/apps/timetable/pages/routes');
   await paste('');
   await expect(tree(page).getByRole('treeitem', { name: 'ports', exact: true })).toBeVisible();
   await page.keyboard.press('Control+z');

@@ -3,7 +3,7 @@ import { expect, rows, signIn, test } from '../tools/fixtures.mjs';
 
 test('a computed field is typed, corrected, tried on records, saved, sorted by, changed and removed', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop');
+  await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'vessels' }).click();
   await page.getByRole('link', { name: 'Add a computed field' }).click();
@@ -76,7 +76,7 @@ test('a computed field is typed, corrected, tried on records, saved, sorted by, 
   });
 
   await test.step('a circle is refused with the typed text kept; the field is removed', async () => {
-    await page.goto('/workshop');
+    await page.goto('/build');
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'vessels' }).click();
     await page.getByRole('columnheader', { name: /^Cost a place/ }).getByRole('link').click();

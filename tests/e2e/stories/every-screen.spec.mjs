@@ -25,8 +25,8 @@ const screens = [
   ['a record that is gone', '/apps/maintenance/defects?defects.selected=999999', 'bea'],
   ['no access', '/apps/maintenance/defects', 'pia'],
   ['nothing there', '/apps/nowhere/at-all', 'bea'],
-  ['the Workshop', '/workshop', 'bea'],
-  ['connecting', '/workshop/sources/new', 'bea'],
+  ['Build', '/build', 'bea'],
+  ['connecting', '/build/sources/new', 'bea'],
   ['a source', 'data:', 'bea'],
   ['the settings of a field', 'data:?field=minutes', 'bea'],
   ['a computed field', 'data:/computed/on_time', 'bea'],
@@ -36,21 +36,21 @@ const screens = [
   ['a rule', 'data:/rules/new', 'bea'],
   ['who may what', 'data:/access?role=port-agent', 'bea'],
   ['the structure read again', 'structure', 'bea'],
-  ['composing a page', '/workshop/apps/timetable/pages/sailings?panel=sailings', 'bea'],
-  ['composing: what a table does', '/workshop/apps/timetable/pages/sailings?panel=sailings&part=behaviour', 'bea'],
-  ['composing cards', '/workshop/apps/maintenance/pages/vessels?panel=vessels', 'bea'],
-  ['composing: actions', '/workshop/apps/maintenance/pages/defects?panel=defects&part=behaviour', 'bea'],
-  ['composing: the page itself', '/workshop/apps/timetable/pages/sailings', 'bea'],
-  ['versions', '/workshop/apps/timetable/versions', 'bea'],
+  ['composing a page', '/build/apps/timetable/pages/sailings?panel=sailings', 'bea'],
+  ['composing: what a table does', '/build/apps/timetable/pages/sailings?panel=sailings&part=behaviour', 'bea'],
+  ['composing cards', '/build/apps/maintenance/pages/vessels?panel=vessels', 'bea'],
+  ['composing: actions', '/build/apps/maintenance/pages/defects?panel=defects&part=behaviour', 'bea'],
+  ['composing: the page itself', '/build/apps/timetable/pages/sailings', 'bea'],
+  ['versions', '/build/apps/timetable/versions', 'bea'],
   ['a draft tried as somebody else', '/try/timetable/sailings?as=port-agent', 'bea'],
-  ['an app in the Workshop', '/workshop/apps/timetable?role=port-agent', 'bea'],
+  ['an app in Build', '/build/apps/timetable?role=port-agent', 'bea'],
 ];
 
 for (const [name, path, person] of screens) {
   test(`${name} is accessible and fits`, async ({ page }) => {
     if (person) await signIn(page, person);
     if (path.startsWith('data:') || path === 'structure') {
-      await page.goto('/workshop');
+      await page.goto('/build');
       await page.getByRole('link', { name: 'Fleet', exact: true }).click();
       if (path === 'structure') await page.getByRole('link', { name: 'Read the structure again' }).click();
       else {

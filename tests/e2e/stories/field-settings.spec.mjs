@@ -3,7 +3,7 @@ import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
 
 test('colours, words and a default by formula are set at the column and hold everywhere', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop');
+  await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects' }).click();
   const heads = page.getByRole('group', { name: 'Rows and fields' });

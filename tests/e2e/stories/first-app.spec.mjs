@@ -7,7 +7,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
   await signIn(page, 'bea');
 
   await test.step('connect a database, with a slip first', async () => {
-    await page.goto('/workshop');
+    await page.goto('/build');
     await page.getByRole('link', { name: 'Connect a database' }).click();
     await page.getByLabel('Name of the source').fill('Company fleet');
     await page.getByLabel('Host').fill(fleet.get('Host'));
@@ -100,7 +100,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
   });
 
   await test.step('give port agents their rights and publish version 1', async () => {
-    await page.goto('/workshop/apps/quay-desk');
+    await page.goto('/build/apps/quay-desk');
     await page.getByRole('link', { name: 'Port agent' }).click();
     for (const label of ['Sees the page Sailings', 'View sailings', 'Change sailings', 'View routes', 'View ports', 'View vessels']) await page.getByLabel(label).check();
     await page.getByRole('button', { name: 'Save rights' }).click();

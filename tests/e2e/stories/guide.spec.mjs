@@ -24,7 +24,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
 
   await test.step('1. Draft it', async () => {
     await page.goto('/');
-    await page.getByRole('link', { name: 'Workshop', exact: true }).first().click();
+    await page.getByRole('link', { name: 'Build', exact: true }).first().click();
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     for (const name of ['Defects', 'Vessels', 'Dockings']) await page.getByLabel(`Choose ${name}`).check();
     await page.getByLabel('Draft an app from the ticked tables').fill('Upkeep');
@@ -105,7 +105,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
 
   const rule = 'Say by when it is to be put right.';
   await test.step('4. Make its form safe', async () => {
-    await page.goto('/workshop');
+    await page.goto('/build');
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects', exact: true }).click();
     await page.getByRole('link', { name: 'Rules' }).click();
@@ -131,12 +131,12 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
   });
 
   await test.step('5. Hand it over', async () => {
-    await page.goto('/workshop/apps/upkeep/pages/defects');
+    await page.goto('/build/apps/upkeep/pages/defects');
     await page.getByRole('link', { name: 'Publish', exact: true }).click();
     await page.getByLabel(/^What is new/).fill('The first one');
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByText('Version 1 is live')).toBeVisible();
-    await page.goto('/workshop/apps/upkeep');
+    await page.goto('/build/apps/upkeep');
     await page.getByRole('navigation', { name: 'Roles' }).getByRole('link', { name: 'Marine superintendent' }).click();
     await page.getByLabel('Change defects').check();
     await page.getByRole('button', { name: 'Save rights' }).click();
@@ -152,7 +152,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
   });
 
   await test.step('the rule is taken away again: other stories have their own', async () => {
-    await page.goto('/workshop');
+    await page.goto('/build');
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects', exact: true }).click();
     await page.getByRole('link', { name: 'Rules' }).click();

@@ -28,7 +28,7 @@ async function undoTo(page, before) {
 
 test('an answer that comes when the builder is at another part leaves the Dock and what is typed there alone', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/maintenance/pages/dockings?panel=dockings');
+  await page.goto('/build/apps/maintenance/pages/dockings?panel=dockings');
   const order = await dock(page).getByLabel('Order', { exact: true }).inputValue();
   const known = await revision(page).inputValue();
   const letGo = await holdAnswer(page);
@@ -50,7 +50,7 @@ test('an answer that comes when the builder is at another part leaves the Dock a
 
 test('an answer that draws the same part anew leaves the text that is being typed, and the caret in it', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/maintenance/pages/dockings?panel=dockings');
+  await page.goto('/build/apps/maintenance/pages/dockings?panel=dockings');
   const order = await dock(page).getByLabel('Order', { exact: true }).inputValue();
   const known = await revision(page).inputValue();
   const letGo = await holdAnswer(page);

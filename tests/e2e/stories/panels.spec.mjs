@@ -140,7 +140,7 @@ test('a port agent has the quay in hand on a telephone: what sails soon, opened 
 
 test('a builder takes what is proposed, gives the app a colour that is too pale, and is told', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop/apps/timetable/pages/ports');
+  await page.goto('/build/apps/timetable/pages/ports');
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
   const chooser = page.getByRole('dialog', { name: 'Add a panel' });
   await chooseRecords(chooser, 'Routes');
@@ -152,7 +152,7 @@ test('a builder takes what is proposed, gives the app a colour that is too pale,
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByRole('treeitem', { name: 'routes_count', exact: true })).toHaveCount(0);
 
-  await page.goto('/workshop/apps/timetable');
+  await page.goto('/build/apps/timetable');
   await page.getByLabel('Colour', { exact: true }).fill('#ffe680');
   await page.getByLabel('Corners').selectOption('round');
   await page.getByRole('button', { name: 'Save the look' }).click();
@@ -162,7 +162,7 @@ test('a builder takes what is proposed, gives the app a colour that is too pale,
   const pine = await page.evaluate(() => getComputedStyle(document.documentElement).getPropertyValue('--pine').trim());
   expect(pine).toMatch(/^#[0-9a-f]{6}$/);
   expect(pine).not.toBe('#ffe680');
-  await page.goto('/workshop/apps/timetable');
+  await page.goto('/build/apps/timetable');
   await page.getByLabel('Colour', { exact: true }).fill('');
   await page.getByLabel('Corners').selectOption('');
   await page.getByRole('button', { name: 'Save the look' }).click();

@@ -3,7 +3,7 @@ import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
 
 test('a rule is picked from lists, tried on the records, and speaks while a colleague types', async ({ page }) => {
   await signIn(page, 'bea');
-  await page.goto('/workshop');
+  await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects' }).click();
   await page.getByRole('navigation', { name: 'Parts of Defects' }).getByRole('link', { name: 'Rules' }).click();

@@ -21,7 +21,7 @@ const list = '/apps/maintenance/defects?defects.is.state=open&defects.is.state=i
 
 await shot('sign-in', null, at('/sign-in'));
 const table = (name, then) => async page => {
-  await page.goto('/workshop');
+  await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name }).click();
   await page.waitForURL(/\/[0-9a-f]{32}\/[0-9a-f]{32}$/);
@@ -46,8 +46,8 @@ await shot('formula', 'bea', async page => {
   await page.keyboard.press('Escape');
   await page.locator('.formula-problem').first().waitFor();
 });
-await shot('app', 'bea', at('/workshop/apps/timetable?role=port-agent'));
-const composing = '/workshop/apps/maintenance/pages/fleet';
+await shot('app', 'bea', at('/build/apps/timetable?role=port-agent'));
+const composing = '/build/apps/maintenance/pages/fleet';
 const shown = page => page.frameLocator('iframe').getByRole('heading', { name: 'Vessels' }).waitFor();
 await shot('page', 'maren', at('/apps/maintenance/fleet?vessels.selected=BF-101'));
 await shot('compose', 'bea', async page => {
@@ -79,7 +79,7 @@ await shot('publish', 'bea', async page => {
   await change('Records a page', '20');
   await page.getByRole('treeitem', { name: 'greeting' }).click();
   await change('Text', 'Good day, **${user.name}**.');
-  await page.goto('/workshop/apps/maintenance/versions');
+  await page.goto('/build/apps/maintenance/versions');
 });
 await shot('list', 'maren', at(list));
 await shot('list-dark', 'maren', at('/apps/timetable/sailings?sailings.is.state=arrived&sailings.q=kittiwake'), { dark: true });

@@ -1,7 +1,7 @@
-// [data-place="workshop"]: the page within the Workshop. A click selects a panel; a handle moves it, its edge widens it. Nothing is saved from here.
+// [data-place="build"]: the page within Build. A click selects a panel; a handle moves it, its edge widens it. Nothing is saved from here.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 
-const canvas = document.querySelector('[data-place="workshop"]') !== null && parent !== window;
+const canvas = document.querySelector('[data-place="build"]') !== null && parent !== window;
 const tell = message => parent.postMessage({ canvas: message }, location.origin);
 const nameOf = element => element?.closest('[data-panel]')?.dataset.panel;
 let chosen = '';
@@ -144,7 +144,7 @@ if (canvas) {
   const saves = event => {
     event.preventDefault();
     event.stopPropagation();
-    tell({ say: 'Nothing is saved from the Workshop. Try the draft to work with it.' });
+    tell({ say: 'Nothing is saved in Build. Try the draft to work with it.' });
   };
   document.addEventListener('submit', event => event.target.method === 'post' && saves(event), true);
   document.addEventListener('htmx:beforeRequest', event => event.detail.requestConfig.verb !== 'get' && (event.target?.matches?.('[data-check]') ? event.preventDefault() : saves(event)), true);

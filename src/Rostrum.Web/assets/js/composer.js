@@ -1,4 +1,4 @@
-// [data-composer]: the Workshop's screen for composing a page: the Outline's keys, the Dock, the command line, and the talk with the page in the middle.
+// [data-composer]: Build's screen for composing a page: the Outline's keys, the Dock, the command line, and the talk with the page in the middle.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import { keepAttention } from './attention.js';
 import { say, text } from './messages.js';

@@ -1,0 +1,137 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Store;
+using Rostrum.Web.People;
+using Rostrum.Web.Build.Composer;
+
+namespace Rostrum.Web.Build.Apps;
+
+/// <summary>An app's pages, who may do what in it, and its versions.</summary>
+internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person) : PageModel
+{
+    /// <summary>What one role may do with one dataset.</summary>
+    public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
+    {
+        public Verbs Verbs => Policy?.Verbs ?? Verbs.None;
+
+        public IEnumerable<PolicyLimit> Limits => PolicyLimit.Of(Policy, Catalogue, Dataset, Anybody);
+    }
+
+    public StoredApp App { get; private set; } = null!;
+
+    public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
+
+    public RoleEntry Shown { get; private set; } = new("", "");
+
+    public ImmutableArray<AccessRow> Access { get; private set; } = [];
+
+    public bool DiffersFromLive { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(string address, string? role, CancellationToken cancellation) =>
+        await LoadAsync(address, role, cancellation) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostAccessAsync(string address, string role, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, role, cancellation) || Shown.Name != role)
+        {
+            return NotFound();
+        }
+
+        bool Ticked(string name) => Request.Form.ContainsKey(name);
+        foreach (var row in Access)
+        {
+            Verbs[] verbs = [.. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}"))];
+            await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
+        }
+
+        AppEdit[] edits =
+        [
+            .. from page in App.Draft.Pages
+               let sees = Ticked($"page.{page.Address}")
+               where sees != page.Audience.Contains(role)
+               select new AppEdit.SetPage(page.Address, "audience", string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))),
+        ];
+        await store.SaveChangesAsync(cancellation);
+        if (edits.Length > 0)
+        {
+            await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], $"Pages that {Shown.Label.ToLowerInvariant()} sees"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);
+        }
+
+        return Redirect($"/build/apps/{address}?role={role}&saved=1");
+    }
+
+    /// <summary>What is wrong with what was said of the look.</summary>
+    public string? LookProblem { get; private set; }
+
+    /// <summary>Says how the app looks: in its draft, as everything else.</summary>
+    public async Task<IActionResult> OnPostLookAsync(string address, IFormFile? logo, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, null, cancellation))
+        {
+            return NotFound();
+        }
+
+        var before = App.Draft.Look ?? new AppLook();
+        var picture = Request.Form.ContainsKey("noLogo") ? "" : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation) : before.Logo ?? "";
+        AppEdit[] edits =
+        [
+            .. from setting in AppLook.Settings
+               let text = setting.Key == "logo" ? picture : Request.Form[setting.Key].ToString().Trim()
+               where text != setting.Get(before)
+               select new AppEdit.SetApp(setting.Key, text),
+        ];
+        if (edits.Length > 0 && await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], "How the app looks"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation) is DraftOutcome.Refused refused)
+        {
+            LookProblem = refused.Reason;
+            return Page();
+        }
+
+        return Redirect($"/build/apps/{address}#look");
+    }
+
+    private static async Task<string> PictureAsync(IFormFile file, CancellationToken cancellation)
+    {
+        using var bytes = new MemoryStream();
+        await file.CopyToAsync(bytes, cancellation);
+        return $"data:{file.ContentType};base64,{Convert.ToBase64String(bytes.ToArray())}";
+    }
+
+    private async Task<bool> LoadAsync(string address, string? role, CancellationToken cancellation)
+    {
+        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } stored)
+        {
+            return false;
+        }
+
+        App = stored;
+        var workspace = await workspaces.GetAsync(cancellation);
+        Roles = workspace.Roles;
+        Shown = Roles.FirstOrDefault(entry => entry.Name == role) ?? Roles.First(entry => entry.Name == Role.Builder);
+        var datasets = await store.DatasetsAsync(cancellation);
+        var frozen = FrozenApp.Of(stored.Draft, datasets);
+        var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, cancellation);
+        var shown = stored.Draft.Datasets.ToHashSet();
+        Access =
+        [
+            .. from dataset in frozen.Datasets
+               orderby !shown.Contains(dataset.Id), dataset.Label
+               select new AccessRow(dataset, !shown.Contains(dataset.Id), policies.GetValueOrDefault(dataset.Id.Value), datasets, workspace.Anybody),
+        ];
+        DiffersFromLive = await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == stored.Id && version.Number == stored.LiveVersion, cancellation) is not { } live || AppText.Of(live.Frozen) != AppText.Of(frozen);
+        return true;
+    }
+}
+
+/// <summary>An app and its datasets as text, in one order, to tell whether two are the same.</summary>
+internal static class AppText
+{
+    public static string Of(FrozenApp frozen) => System.Text.Json.JsonSerializer.Serialize(
+        frozen with { Datasets = [.. frozen.Datasets.OrderBy(dataset => dataset.Id.Value)] }, Core.KindJson.Options);
+}

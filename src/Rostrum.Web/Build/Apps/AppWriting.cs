@@ -1,0 +1,85 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Build.Apps;
+
+/// <summary>Drafts and publishes apps.</summary>
+internal sealed class AppWriting(RostrumStore store, TimeProvider time)
+{
+    /// <summary>Drafts an app, open to builders alone. Builders may do everything with its datasets, and see those to which they refer.</summary>
+    /// <param name="name">What people call it.</param>
+    /// <param name="datasets">What it is about.</param>
+    /// <param name="catalogue">All datasets.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <param name="withRecords">Each record has a page of its own, and does not open in a sheet.</param>
+    /// <param name="audience">Other roles that see its pages. They may view its records from then on, if they could not before.</param>
+    /// <returns>The app's address.</returns>
+    public async Task<string> DraftAsync(string name, IReadOnlyCollection<Dataset> datasets, DatasetCatalogue catalogue, CancellationToken cancellation, bool withRecords = false, IReadOnlyCollection<string>? audience = null)
+    {
+        var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
+        var address = Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
+        ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
+        var definition = withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
+        store.Apps.Add(new StoredApp { Id = Guid.NewGuid(), Address = address, Draft = definition, Revision = 1 });
+        foreach (var dataset in FrozenApp.Of(definition, catalogue).Datasets)
+        {
+            await AllowAsync(Role.Builder, dataset.Id, definition.Datasets.Contains(dataset.Id) ? Verbs.All : Verbs.View, cancellation);
+            foreach (var role in roles.Skip(1))
+            {
+                await AllowAsync(role, dataset.Id, Verbs.View, cancellation);
+            }
+        }
+
+        await store.SaveChangesAsync(cancellation);
+        return address;
+    }
+
+    /// <summary>Sets what a role may do with a dataset's records: exactly this.</summary>
+    public async Task SetAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)
+    {
+        var policy = await store.Policies.FindAsync([role, dataset.Value], cancellation);
+        if (policy is null && verbs != Verbs.None)
+        {
+            store.Policies.Add(new StoredPolicy { Role = role, DatasetId = dataset.Value, Verbs = verbs });
+        }
+        else if (policy is { Condition: null, WriteCondition: null, HiddenFields: [] } && verbs == Verbs.None)
+        {
+            store.Policies.Remove(policy);
+        }
+        else if (policy is not null)
+        {
+            policy.Verbs = verbs;
+        }
+    }
+
+    /// <summary>Freezes the draft as the next version, and makes that one live.</summary>
+    public async Task<int> PublishAsync(StoredApp app, string note, string publishedBy, CancellationToken cancellation)
+    {
+        var datasets = await store.DatasetsAsync(cancellation);
+        var number = (await store.Versions.Where(version => version.AppId == app.Id).MaxAsync(version => (int?)version.Number, cancellation) ?? 0) + 1;
+        store.Versions.Add(new StoredVersion
+        {
+            AppId = app.Id,
+            Number = number,
+            Note = note,
+            Frozen = FrozenApp.Of(app.Draft, datasets),
+            PublishedBy = publishedBy,
+            PublishedAt = time.GetUtcNow(),
+        });
+        app.LiveVersion = number;
+        app.Revision++;
+        await store.SaveChangesAsync(cancellation);
+        return number;
+    }
+
+    private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)
+    {
+        var known = (await store.Policies.FindAsync([role, dataset.Value], cancellation))?.Verbs ?? Verbs.None;
+        await SetAsync(role, dataset, known | verbs, cancellation);
+    }
+}

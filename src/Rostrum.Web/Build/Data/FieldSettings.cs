@@ -1,0 +1,195 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Rules;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Web.Build.Data;
+
+/// <summary>One option of a choice in the settings' form.</summary>
+internal sealed record OptionSetting(string Option, string Label, int Colour);
+
+/// <summary>A field's settings as they stand in their form: from the field, or as a builder typed them.</summary>
+internal sealed record FieldSettings
+{
+    public static readonly (string Name, string Label)[] Formats =
+    [
+        ("", "as is"), ("money", "money"), ("percent", "percent"), ("rounded", "with so many decimals"), ("day", "its day alone"), ("relative", "by its distance from now"),
+        ("options", "options with colours and words"), ("words", "words for yes and no"), ("web", "web address"), ("email", "e-mail address"), ("phone", "telephone number"), ("markdown", "Markdown"), ("picture", "picture"),
+    ];
+
+    public string Label { get; init; } = "";
+
+    public string Description { get; init; } = "";
+
+    public string Kind { get; init; } = "";
+
+    public string Format { get; init; } = "";
+
+    public string Currency { get; init; } = "EUR";
+
+    public string Digits { get; init; } = "";
+
+    public bool OfHundred { get; init; }
+
+    public string Yes { get; init; } = "Yes";
+
+    public string No { get; init; } = "No";
+
+    public ImmutableArray<OptionSetting> Options { get; init; } = [];
+
+    /// <summary>The options of a text that is turned into a choice, a line each.</summary>
+    public string ListedOptions { get; init; } = "";
+
+    public string Default { get; init; } = "";
+
+    public bool Shown { get; init; }
+
+    public bool ReadOnly { get; init; }
+
+    public FieldDemands Demands { get; init; } = new(false, false, "", "");
+
+    /// <summary>The formats that fit the field.</summary>
+    public static IEnumerable<(string Name, string Label)> FormatsFor(Field field) => Formats.Where(format => format.Name.Length == 0 || Made(format.Name, "EUR", 0, false, "Yes", "No", []).Fits(field.Type));
+
+    public static FieldSettings Of(Dataset dataset, Field field) => new()
+    {
+        Label = field.Label,
+        Description = field.Description ?? "",
+        Kind = field.Type switch { FieldType.Choice => "choice", FieldType.Text { Long: true } => "long", FieldType.Text => "text", _ => "" },
+        Format = field.Format switch
+        {
+            DisplayFormat.Money => "money",
+            DisplayFormat.Percent => "percent",
+            DisplayFormat.Rounded => "rounded",
+            DisplayFormat.DayOnly => "day",
+            DisplayFormat.Relative => "relative",
+            DisplayFormat.Options => "options",
+            DisplayFormat.YesNoWords => "words",
+            DisplayFormat.WebAddress => "web",
+            DisplayFormat.EmailAddress => "email",
+            DisplayFormat.PhoneNumber => "phone",
+            DisplayFormat.Markdown => "markdown",
+            DisplayFormat.Picture => "picture",
+            _ => "",
+        },
+        Currency = field.Format is DisplayFormat.Money money ? money.Currency : "EUR",
+        Digits = (field.Format switch { DisplayFormat.Percent percent => percent.Decimals, DisplayFormat.Rounded rounded => rounded.Digits, _ => (field.Type as FieldType.Number)?.Scale ?? 0 }).ToString(CultureInfo.InvariantCulture),
+        OfHundred = field.Format is DisplayFormat.Percent { OfHundred: true },
+        Yes = field.Format is DisplayFormat.YesNoWords yes ? yes.Yes : "Yes",
+        No = field.Format is DisplayFormat.YesNoWords no ? no.No : "No",
+        Options = field.Type is FieldType.Choice choice ? [.. choice.Options.Select(option => new OptionSetting(option, field.Look(option)?.Label ?? "", field.Look(option)?.Colour ?? 0))] : [],
+        ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
+        Default = field.Default ?? "",
+        Shown = !field.Hidden,
+        ReadOnly = field.ReadOnly,
+        Demands = FieldDemands.Of(dataset, field),
+    };
+
+    public static FieldSettings Posted(Dataset dataset, Field field, IFormCollection form)
+    {
+        string Text(string name) => form[name].ToString().Trim();
+        var now = Of(dataset, field);
+        return now with
+        {
+            Label = Text("label"),
+            Description = Text("description"),
+            Kind = form.ContainsKey("kind") ? Text("kind") : now.Kind,
+            Format = Text("format"),
+            Currency = Text("currency").ToUpperInvariant(),
+            Digits = Text("digits"),
+            OfHundred = Text("of") == "hundred",
+            Yes = Text("yes"),
+            No = Text("no"),
+            Options = [.. now.Options.Select((option, index) => option with { Label = Text($"option.{index}"), Colour = int.TryParse(Text($"colour.{index}"), NumberStyles.None, CultureInfo.InvariantCulture, out var colour) ? Math.Clamp(colour, 0, 8) : 0 })],
+            ListedOptions = form["listed"].ToString(),
+            Default = form["default"].ToString(),
+            Shown = form.ContainsKey("shown"),
+            ReadOnly = form.ContainsKey("readonly"),
+            Demands = new FieldDemands(form.ContainsKey("required"), form.ContainsKey("unique"), Text("minimum"), Text("maximum")),
+        };
+    }
+
+    /// <summary>The dataset with the field set so; or what is wrong.</summary>
+    public (Dataset? Dataset, string? Problem) Apply(Dataset dataset, Field field, SignedIn anybody, RecordFormat format)
+    {
+        if (Label.Length == 0)
+        {
+            return (null, "A label cannot be blank.");
+        }
+
+        var (type, typeProblem) = TypeOf(field);
+        if (typeProblem is not null)
+        {
+            return (null, typeProblem);
+        }
+
+        int? digits = Digits.Length == 0 ? 0 : int.TryParse(Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 10 ? number : null;
+        if (Format is "percent" or "rounded" && digits is null)
+        {
+            return (null, $"“{Digits}” is no number of decimals. Write one from 0 to 10.");
+        }
+
+        if (Format == "money" && (Currency.Length != 3 || !Currency.All(char.IsAsciiLetterUpper)))
+        {
+            return (null, $"“{Currency}” is no currency. Write its three letters, such as EUR.");
+        }
+
+        var look = Format.Length == 0 ? null : Made(Format, Currency, digits ?? 0, OfHundred, Yes.Length > 0 ? Yes : "Yes", No.Length > 0 ? No : "No", Options);
+        var changed = field with
+        {
+            Label = Label,
+            Description = Description.Length > 0 ? Description : null,
+            Type = type!,
+            Format = look is not null && look.Fits(type!) ? look : null,
+            Default = string.IsNullOrEmpty(Default) ? null : Default,
+            Hidden = !Shown,
+            HiddenBecause = Shown ? null : field.HiddenBecause,
+            ReadOnly = ReadOnly,
+        };
+        if (FieldDefault.Value(changed, anybody, new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Problem wrong)
+        {
+            return (null, $"The default does not fit: {wrong.Message}");
+        }
+
+        return Demands.Apply(dataset with { Fields = dataset.Fields.Replace(field, changed) }, changed, format);
+    }
+
+    // A text may be written in several lines, or be one of a list.
+    private (FieldType? Type, string? Problem) TypeOf(Field field)
+    {
+        if (!IsText(field))
+        {
+            return (field.Type, null);
+        }
+
+        var length = field.Type is FieldType.Text text ? text.MaxLength : null;
+        if (Kind != "choice")
+        {
+            return (new FieldType.Text(length, Kind == "long"), null);
+        }
+
+        ImmutableArray<string> options = [.. ListedOptions.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
+        return options.IsEmpty ? (null, "Write the options to choose from, a line each.") : (field.Type is FieldType.Choice now && now.Options.SequenceEqual(options) ? field.Type : new FieldType.Choice(options), null);
+    }
+
+    /// <summary>Whether the column holds any text, so that a builder may say what kind of text it is.</summary>
+    public static bool IsText(Field field) => field.Formula is null && (field.Type is FieldType.Text || (field.Type is FieldType.Choice && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")));
+
+    private static DisplayFormat Made(string name, string currency, int digits, bool ofHundred, string yes, string no, ImmutableArray<OptionSetting> options) => name switch
+    {
+        "money" => new DisplayFormat.Money(currency),
+        "percent" => new DisplayFormat.Percent(digits, ofHundred),
+        "rounded" => new DisplayFormat.Rounded(digits),
+        "day" => new DisplayFormat.DayOnly(),
+        "relative" => new DisplayFormat.Relative(),
+        "options" => new DisplayFormat.Options([.. options.Where(option => option.Label.Length > 0 || option.Colour > 0).Select(option => new OptionLook(option.Option, option.Label.Length > 0 ? option.Label : null, option.Colour > 0 ? option.Colour : null))]),
+        "words" => new DisplayFormat.YesNoWords(yes, no),
+        "markdown" => new DisplayFormat.Markdown(),
+        "web" => new DisplayFormat.WebAddress(),
+        "email" => new DisplayFormat.EmailAddress(),
+        "phone" => new DisplayFormat.PhoneNumber(),
+        _ => new DisplayFormat.Picture(),
+    };
+}

@@ -1,0 +1,139 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.People;
+using Rostrum.Web.Build.Apps;
+
+namespace Rostrum.Web.Build.Data;
+
+/// <summary>A table opened as its rows, with each field's settings at the head of its column.</summary>
+internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format, AppWriting writing, CurrentPerson current) : TablePage(store, workspaces, format)
+{
+    private const int PageSize = 40;
+    private SignedIn? _user;
+
+    public ReadResult Sample { get; private set; } = null!;
+
+    /// <summary>The field whose settings are open.</summary>
+    public Field? Selected { get; private set; }
+
+    /// <summary>The settings as they stand in their form.</summary>
+    public FieldSettings Settings { get; private set; } = null!;
+
+    /// <summary>Only these rows, because something is wrong with them; and in words.</summary>
+    public (string Words, Filter Filter)? Only { get; private set; }
+
+    public int PageNumber { get; private set; } = 1;
+
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid? table, string? field, string? only, int? page, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        await ChooseAsync(field, cancellation);
+        Only = RecordFaults.Only(Dataset, only);
+        PageNumber = Math.Max(1, page ?? 1);
+        return await ShowAsync(cancellation);
+    }
+
+    /// <summary>Drafts an app from the chosen tables.</summary>
+    public async Task<IActionResult> OnPostDraftAsync(Guid id, Guid? table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
+        var refusal = chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
+        ViewData["DraftRefusal"] = refusal;
+        return refusal is null ? Redirect($"/build/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation, WithRecords, [.. Audience.Intersect(Roles.Select(role => role.Name))])}") : await ShowAsync(cancellation);
+    }
+
+    /// <summary>Keeps the settings of one field.</summary>
+    public async Task<IActionResult> OnPostFieldAsync(Guid id, Guid table, string field, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation) || Dataset.Find(new FieldName(field)) is not { } known)
+        {
+            return NotFound();
+        }
+
+        await ChooseAsync(field, cancellation);
+        Settings = FieldSettings.Posted(Dataset, known, Request.Form);
+        var (changed, problem) = Settings.Apply(Dataset, known, Anybody, Format);
+        if (changed is null)
+        {
+            Refusal = problem;
+            return await ShowAsync(cancellation);
+        }
+
+        return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation);
+    }
+
+    /// <summary>Moves a field one place to the left or the right.</summary>
+    public async Task<IActionResult> OnPostMoveAsync(Guid id, Guid table, string field, int by, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation) || Dataset.Find(new FieldName(field)) is not { } known)
+        {
+            return NotFound();
+        }
+
+        var from = Dataset.Fields.IndexOf(known);
+        var to = Math.Clamp(from + Math.Sign(by), 0, Dataset.Fields.Length - 1);
+        return await SaveAsync(Dataset with { Fields = Dataset.Fields.RemoveAt(from).Insert(to, known) }, $"{known.Label} is moved.", $"{Here}?field={field}", cancellation);
+    }
+
+    /// <summary>What the default that is being typed amounts to.</summary>
+    public async Task<IActionResult> OnPostDefaultAsync(Guid id, Guid table, string field, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation) || Dataset.Find(new FieldName(field)) is not { } known)
+        {
+            return NotFound();
+        }
+
+        await ChooseAsync(field, cancellation);
+        Settings = FieldSettings.Posted(Dataset, known, Request.Form);
+        return Partial("/Build/Data/_DefaultNow.cshtml", DefaultNow);
+    }
+
+    /// <summary>The value that a formula for the default gives at this moment, as people read it, or what is wrong with it; null where there is none.</summary>
+    public Parsed? DefaultNow => Settings.Default.Length == 0 || Selected is not { } of ? null
+        : FieldDefault.Value(of with { Default = Settings.Default }, _user ?? Anybody, new FormulaContext(Format.Clock.GetUtcNow(), Format.Zone)) switch
+        {
+            Parsed.Value value => Settings.Default.StartsWith('=') ? new Parsed.Value(value.Is is null ? "blank" : Format.Display(of, value.Is)) : null,
+            var problem => problem,
+        };
+
+    public string Address(int page) => $"{Here}?page={page}{(Selected is null ? "" : $"&field={Selected.Name}")}{(Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "")}";
+
+    private async Task ChooseAsync(string? field, CancellationToken cancellation)
+    {
+        _user = (await current.GrantsAsync(cancellation)).User;
+        Selected = field is null ? null : Dataset.Find(new FieldName(field));
+        Settings = Selected is null ? null! : FieldSettings.Of(Dataset, Selected);
+    }
+
+    private async Task<PageResult> ShowAsync(CancellationToken cancellation)
+    {
+        Sample = await gate.ReadAsync(
+            Catalogue,
+            new ReadRequest(Dataset.Id)
+            {
+                Fields = [.. Dataset.Fields.Select(field => field.Name)],
+                Titles = [.. Dataset.Relations.Select(relation => relation.Name)],
+                Filter = Only?.Filter ?? new Filter.Everything(),
+                Window = new PageWindow.FromStart((long)(PageNumber - 1) * PageSize, PageSize),
+                Counted = true,
+            },
+            Builder,
+            cancellation);
+        return Page();
+    }
+}

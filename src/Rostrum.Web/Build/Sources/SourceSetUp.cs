@@ -1,0 +1,53 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Build.Sources;
+
+/// <summary>Connects a source: tries it, reads its structure, and drafts a dataset from each of its tables.</summary>
+internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, TimeProvider time)
+{
+    /// <summary>What came of it: the source, or why there is none.</summary>
+    public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(string name, SourceSettings settings, CancellationToken cancellation)
+    {
+        if (await store.Sources.AnyAsync(source => source.Name == name, cancellation))
+        {
+            return (null, $"There is a source named “{name}” already. Choose another name.");
+        }
+
+        if (await SourceConnector.TestAsync(settings, cancellation) is { } failure)
+        {
+            return (null, failure.Message);
+        }
+
+        if (await SourceConnector.ReadStructureAsync(settings, cancellation) is not StructureResult.Read read)
+        {
+            return (null, "The connection was lost while the tables were being read. Try again.");
+        }
+
+        var source = new StoredSource
+        {
+            Id = Guid.NewGuid(),
+            Name = name,
+            Host = settings.Host,
+            Port = settings.Port,
+            Database = settings.Database,
+            UserName = settings.User,
+            ProtectedPassword = secrets.Protect(settings.Password),
+            Encrypted = settings.Encrypted,
+            Structure = read.Structure,
+            ReadAt = time.GetUtcNow(),
+        };
+        store.Sources.Add(source);
+        foreach (var dataset in DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())))
+        {
+            store.Datasets.Add(new StoredDataset { Id = dataset.Id.Value, SourceId = source.Id, Definition = dataset });
+        }
+
+        await store.SaveChangesAsync(cancellation);
+        return (source, null);
+    }
+}
