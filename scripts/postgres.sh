@@ -1,6 +1,9 @@
 # A PostgreSQL of the repository's own: data below .local/postgres, loopback only, a generated password.
+# The tests have another one, below .local/test-postgres, whose data need not survive a power cut.
 
 PG=$LOCAL/postgres
+
+pg_use_test_cluster() { PG=$LOCAL/test-postgres; }
 
 # PostgreSQL refuses to run as root: there it runs as the user that Debian's package makes.
 pg_run() {
@@ -46,6 +49,7 @@ unix_socket_directories = ''
 shared_buffers = 256MB
 max_connections = 200
 EOF
+  [[ $PG != */test-postgres ]] || printf '%s = off\n' fsync synchronous_commit full_page_writes >>"$fresh/postgresql.conf"
   mv "$fresh" "$data"
 }
 
@@ -70,7 +74,7 @@ pg_start() {
   pg_answers && return
   pg_clear_lock
   local port
-  port=$(free_port "$([[ -s $PG/port ]] && cat "$PG/port" || echo 5480)")
+  port=$(free_port "$([[ -s $PG/port ]] && cat "$PG/port" || basename "$PG" | sed 's/^postgres$/5480/; s/^test-.*/5580/')")
   printf '%s\n' "$port" >"$PG/port"
   pg_run setsid "$(postgres_bin)/pg_ctl" -D "$(pg_data)" -w -t 60 -l "$(pg_data)/server.log" -o "-p $port" start ||
     { tail -n 20 "$(pg_data)/server.log"; return 1; }

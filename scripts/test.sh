@@ -1,91 +1,151 @@
-# The tests, on databases of their own. The last line is `N passed, N failed`.
+# The tests, on a PostgreSQL and databases of their own. The last line is `N passed, N failed`.
 
 PASSED=0
 FAILED=0
+RESULTS=$LOCAL/run/results
 
 run_tests() {
   local part=${1:-all} postgres_was_up=no
   need_tools
+  pg_use_test_cluster
   pg_answers && postgres_was_up=yes
   pg_ensure
+  [[ $postgres_was_up == yes ]] || step "Removing what an earlier run left" drop_test_databases
   ROSTRUM_TEST_POSTGRES=$(pg_connection postgres)
   export ROSTRUM_TEST_POSTGRES
-  if [[ $part == all || $part == sources ]]; then
-    my_ensure
-    trap my_stop EXIT
-    ROSTRUM_TEST_MARIADB=$(<"$LOCAL/run/mariadb.connection")
-    export ROSTRUM_TEST_MARIADB
-  fi
-  build_assets
+  rm -rf "$RESULTS" && mkdir -p "$RESULTS"
   case $part in
-    all)
-      step "Building everything" build_projects Rostrum.slnx
-      touch "$LOCAL/run/build.stamp"
-      run_dotnet Rostrum.Core.Tests
-      run_dotnet Rostrum.Sources.Tests
-      run_dotnet Rostrum.Web.Tests
-      run_e2e
-      ;;
-    core) build_and_run Rostrum.Core.Tests ;;
-    sources) build_and_run Rostrum.Sources.Tests ;;
-    web) build_and_run Rostrum.Web.Tests ;;
-    e2e) build_application; run_e2e ;;
-    *) fail "usage: ./rostrum test [core|sources|web|e2e]" ;;
+    all) test_all ;;
+    long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all ;;
+    core | web) build_assets; build_and_run "$part" ;;
+    sources) my_up; build_and_run sources ;;
+    e2e) need_chromium; build_assets; build_application; run_suites e2e ;;
+    *) fail "usage: ./rostrum test [core|sources|web|e2e|long]" ;;
   esac
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
+  slowest
   printf '\n%s passed, %s failed\n' "$PASSED" "$FAILED"
   ((FAILED == 0 && PASSED > 0))
 }
 
+test_all() {
+  my_up
+  need_chromium
+  build_assets
+  step "Building everything" build_projects Rostrum.slnx
+  touch "$LOCAL/run/build.stamp"
+  # Two lanes for two cores: the browser waits for the application as often as the other suites wait for their databases.
+  run_suites "core sources web" e2e
+}
+
+my_up() {
+  my_ensure
+  trap my_stop EXIT
+  ROSTRUM_TEST_MARIADB=$(<"$LOCAL/run/mariadb.connection")
+  export ROSTRUM_TEST_MARIADB
+}
+
+drop_test_databases() {
+  local name
+  for name in $(pg_sql postgres "SELECT datname FROM pg_database WHERE datname LIKE 'test\\_%'"); do
+    pg_sql postgres "DROP DATABASE \"$name\" WITH (FORCE)"
+  done
+}
+
 build_and_run() {
-  step "Building $1" build_projects "tests/$1"
-  run_dotnet "$1"
+  step "Building $(suite_project "$1")" build_projects "tests/$(suite_project "$1")"
+  run_suites "$1"
+}
+
+# Runs lanes beside one another, and the suites of a lane one after the other: run_suites "core web" e2e
+run_suites() {
+  local lane suite lanes=()
+  for lane in "$@"; do
+    (for suite in $lane; do run_suite "$suite"; done) &
+    lanes+=($!)
+  done
+  wait "${lanes[@]}" || true
+  for suite in $*; do report "$suite"; done
+}
+
+suite_project() { printf 'Rostrum.%s.Tests' "${1^}"; }
+
+# Leaves the suite's log, its counts ("passed failed seconds") and the time of each of its tests ("seconds name").
+run_suite() {
+  local started=$SECONDS
+  if [[ $1 == e2e ]]; then run_e2e; else run_dotnet "$1"; fi
+  printf '%s %s\n' "$(node scripts/test-results.mjs "$RESULTS" "$1")" "$((SECONDS - started))" >"$RESULTS/$1.counts"
+  printf '%-46s %6s s\n' "$1 ended" "$((SECONDS - started))"
 }
 
 run_dotnet() {
-  local log=$LOCAL/run/$1.log started=$SECONDS passed failed
-  dotnet test "tests/$1" -c Release --no-build --nologo >"$log" 2>&1 </dev/null || true
-  passed=$(sed -n 's/.*Failed: *[0-9]*, Passed: *\([0-9]*\),.*/\1/p' "$log" | tail -n 1)
-  failed=$(sed -n 's/.*Failed: *\([0-9]*\), Passed:.*/\1/p' "$log" | tail -n 1)
-  report "$1" "${passed:-0}" "${failed:-1}" "$((SECONDS - started))" "$log"
+  dotnet test "tests/$(suite_project "$1")" -c Release --no-build --nologo --logger "trx;LogFileName=$1.trx" --results-directory "$RESULTS" \
+    >"$RESULTS/$1.log" 2>&1 </dev/null || true
 }
 
 report() {
-  PASSED=$((PASSED + $2))
-  FAILED=$((FAILED + $3))
-  printf '%-46s %6s s   %s passed, %s failed\n' "$1" "$4" "$2" "$3"
-  if (($3 > 0)); then grep -vE "^(info|warn):" "$5" | tail -n 200 >&2; fi
+  local passed failed seconds
+  read -r passed failed seconds <"$RESULTS/$1.counts"
+  PASSED=$((PASSED + passed))
+  FAILED=$((FAILED + failed))
+  printf '%-46s %6s s   %s passed, %s failed\n' "$1" "$seconds" "$passed" "$failed"
+  if ((failed > 0)); then grep -vE "^(info|warn):" "$RESULTS/$1.log" | tail -n 200 >&2; fi
 }
 
-# An application of its own, on a free port, with the demo in databases of its own.
+slowest() {
+  printf '\nThe ten slowest tests:\n'
+  sort -rn "$RESULTS"/*.times 2>/dev/null | head -n 10 | awk '{ seconds = $1; $1 = ""; printf "%7.1f s %s\n", seconds, $0 }'
+}
+
+# The browser's stories run two at a time, each worker with an application and databases of its own: copies of ones that are made once.
+E2E_WORKERS=2
+
 run_e2e() {
-  need_chromium
-  local started=$SECONDS log=$LOCAL/run/e2e.log report=$LOCAL/run/e2e.json port pid passed failed
+  local worker
   (
-    export E2E=test_e2e_$$
-    pg_sql postgres "CREATE DATABASE ${E2E}_fleet"
-    pg_sql postgres "CREATE DATABASE ${E2E}_store"
-    trap 'for name in fleet store; do pg_sql postgres "DROP DATABASE IF EXISTS ${E2E}_$name WITH (FORCE)"; done' EXIT
-    ROSTRUM_FLEET=$(pg_connection "${E2E}_fleet")
-    ROSTRUM_STORE=$(pg_connection "${E2E}_store")
-    export ROSTRUM_FLEET ROSTRUM_STORE ASPNETCORE_ENVIRONMENT=Production ROSTRUM_E2E_REPORT=$report
-    dotnet "$STANDINS" fleet
-    cd src/Rostrum.Web
-    dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo
-    port=$(free_port)
-    export ROSTRUM_ADDRESS=http://127.0.0.1:$port
-    dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "$ROSTRUM_ADDRESS" >"$LOCAL/run/e2e-web.log" 2>&1 </dev/null &
-    pid=$!
-    cd "$ROOT"
-    wait_until 60 curl -fsS -o /dev/null "$ROSTRUM_ADDRESS/health"
-    rm -f "$report"
+    export ASPNETCORE_ENVIRONMENT=Production ROSTRUM_E2E_REPORT=$RESULTS/e2e.json ROSTRUM_E2E_WORKERS=$E2E_WORKERS
+    export ROSTRUM_ADDRESSES='' ROSTRUM_FLEETS='' pids=''
+    e2e_databases
+    trap 'kill $pids 2>/dev/null; wait $pids' EXIT
+    for ((worker = 0; worker < E2E_WORKERS; worker++)); do e2e_application "$worker"; done
     npx --no-install playwright test ${E2E_ONLY:-} -c tests/e2e/playwright.config.mjs || true
-    kill "$pid"
-    wait "$pid" || true
-  ) >"$log" 2>&1 </dev/null || true
-  passed=$(node -p "JSON.parse(require('fs').readFileSync('$report')).stats.expected" 2>/dev/null || echo 0)
-  failed=$(node -p "const s = JSON.parse(require('fs').readFileSync('$report')).stats; s.unexpected + s.flaky + JSON.parse(require('fs').readFileSync('$report')).errors.length" 2>/dev/null || echo 1)
-  report "e2e" "$passed" "$failed" "$((SECONDS - started))" "$log"
+  ) >"$RESULTS/e2e.log" 2>&1 </dev/null || true
+}
+
+e2e_databases() {
+  local worker name
+  for name in fleet store; do
+    pg_sql postgres "DROP DATABASE IF EXISTS test_e2e_$name WITH (FORCE)"
+    pg_sql postgres "CREATE DATABASE test_e2e_$name"
+  done
+  ROSTRUM_FLEET=$(pg_connection test_e2e_fleet) dotnet "$STANDINS" fleet
+  (
+    ROSTRUM_FLEET=$(pg_connection test_e2e_fleet) ROSTRUM_STORE=$(pg_connection test_e2e_store)
+    export ROSTRUM_FLEET ROSTRUM_STORE
+    cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo
+  )
+  for ((worker = 0; worker < E2E_WORKERS; worker++)); do
+    for name in fleet store; do
+      pg_sql postgres "DROP DATABASE IF EXISTS test_e2e_$name$worker WITH (FORCE)"
+      pg_sql postgres "CREATE DATABASE test_e2e_$name$worker TEMPLATE test_e2e_$name"
+    done
+    pg_sql "test_e2e_store$worker" "UPDATE sources SET database = 'test_e2e_fleet$worker'"
+  done
+}
+
+# Sets pids, ROSTRUM_ADDRESSES and ROSTRUM_FLEETS.
+e2e_application() {
+  local address
+  address=http://127.0.0.1:$(free_port)
+  (
+    ROSTRUM_FLEET=$(pg_connection "test_e2e_fleet$1") ROSTRUM_STORE=$(pg_connection "test_e2e_store$1")
+    export ROSTRUM_FLEET ROSTRUM_STORE
+    cd src/Rostrum.Web && exec dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "$address"
+  ) >"$LOCAL/run/e2e-web$1.log" 2>&1 </dev/null &
+  pids+=" $!"
+  wait_until 60 curl -fsS -o /dev/null "$address/health"
+  ROSTRUM_ADDRESSES+="$address "
+  ROSTRUM_FLEETS+="$(pg_connection "test_e2e_fleet$1") "
 }
 
 run_bench() {

@@ -43,10 +43,12 @@ public sealed class ArchitectureTests
     [Fact]
     public void The_gate_is_the_only_public_way_to_records()
     {
+        // Whatever is called a result may hold records, but for what is said of a source's structure.
+        Type[] holdsRecords = [typeof(Core.Datasets.Record), .. Sources.GetExportedTypes().Where(type => !type.IsNested && type.Name.EndsWith("Result", StringComparison.Ordinal) && type != typeof(StructureResult))];
         var handsOut = from type in Sources.GetExportedTypes()
                        from method in type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly)
-                       where !method.IsSpecialName && Mentions(method.ReturnType, [typeof(ReadResult), typeof(GroupResult), typeof(SaveResult), typeof(Core.Datasets.Record)])
-                       where !typeof(ReadResult).IsAssignableFrom(type) && !typeof(SaveResult).IsAssignableFrom(type) && !typeof(GroupResult).IsAssignableFrom(type)
+                       where !method.IsSpecialName && Mentions(method.ReturnType, holdsRecords)
+                       where !holdsRecords.Any(result => result.IsAssignableFrom(type))
                        select type;
         Assert.Equal([typeof(RecordGate)], handsOut.Distinct());
         var opened = Types.InAssembly(Sources).That().HaveDependencyOn("Npgsql").And().ArePublic().GetTypes().Select(type => type.Name);

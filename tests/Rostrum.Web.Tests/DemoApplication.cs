@@ -2,7 +2,9 @@ using System.Net;
 using AngleSharp.Dom;
 using AngleSharp.Html.Parser;
 using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.AspNetCore.TestHost;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
@@ -12,9 +14,11 @@ using Rostrum.Web.Demo;
 
 namespace Rostrum.Web.Tests;
 
-/// <summary>The whole application with the demo, on databases of its own.</summary>
+/// <summary>The whole application with the demo, on databases of its own: copies of ones that are made once for all suites.</summary>
 public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
 {
+    private static readonly Lazy<Task<string>> Template = new(LoadTemplateAsync);
+
     private readonly string _name = $"test_{Guid.NewGuid():N}";
 
     private static string DatabaseServer => Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES") ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
@@ -25,10 +29,10 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
 
     public async Task InitializeAsync()
     {
-        await ServerAsync($"CREATE DATABASE {_name}_store");
-        await ServerAsync($"CREATE DATABASE {_name}_fleet");
-        await FleetLoader.LoadAsync(FleetConnection, new DateOnly(2026, 3, 14), CancellationToken.None);
-        await DemoLoader.LoadAsync(Services, CancellationToken.None);
+        var template = await Template.Value;
+        await ServerAsync($"CREATE DATABASE {_name}_store TEMPLATE {template}_store STRATEGY file_copy");
+        await ServerAsync($"CREATE DATABASE {_name}_fleet TEMPLATE {template}_fleet STRATEGY file_copy");
+        await RunAsync(StoreConnection, $"UPDATE sources SET database = '{_name}_fleet'");
     }
 
     async Task IAsyncLifetime.DisposeAsync()
@@ -38,11 +42,28 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
         await ServerAsync($"DROP DATABASE IF EXISTS {_name}_fleet WITH (FORCE)");
     }
 
+    // What it makes goes with the cluster's next start: ./rostrum test removes every test_ database then.
+    private static async Task<string> LoadTemplateAsync()
+    {
+        await using var maker = new DemoApplication();
+        await ServerAsync($"CREATE DATABASE {maker._name}_store");
+        await ServerAsync($"CREATE DATABASE {maker._name}_fleet");
+        await FleetLoader.LoadAsync(maker.FleetConnection, new DateOnly(2026, 3, 14), CancellationToken.None);
+        await DemoLoader.LoadAsync(maker.Services, CancellationToken.None);
+        await maker.DisposeAsync();
+        // A database can be copied while nobody is connected to it, and by a pool somebody may be.
+        await ServerAsync($"ALTER DATABASE {maker._name}_store ALLOW_CONNECTIONS false");
+        await ServerAsync($"ALTER DATABASE {maker._name}_fleet ALLOW_CONNECTIONS false");
+        await ServerAsync($"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname LIKE '{maker._name}%'");
+        return maker._name;
+    }
+
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
         builder.UseSetting("ROSTRUM_STORE", StoreConnection);
         builder.UseSetting("ROSTRUM_FLEET", FleetConnection);
         builder.UseSetting("Logging:LogLevel:Default", "Error");
+        builder.ConfigureTestServices(services => services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = 1));
     }
 
     /// <summary>A browser of sorts, signed in as one of the demo's people.</summary>

@@ -54,7 +54,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         Assert.Equal("minor", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
         Assert.Contains("You may not delete defects.", (await BulkAsync(egil, open, "delete", ("step", "possible"))).Body!.TextContent, StringComparison.Ordinal);
         Assert.Contains("tick a field", (await BulkAsync(egil, open, "change", ("step", "preview"))).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("is not a whole number", (await BulkAsync(egil, open, "change", ("step", "preview"), ("set.estimated_cost", "yes"), ("v.estimated_cost", "much"))).Body!.TextContent.Replace("is not a number", "is not a whole number", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Contains("is not a number", (await BulkAsync(egil, open, "change", ("step", "preview"), ("set.estimated_cost", "yes"), ("v.estimated_cost", "much"))).Body!.TextContent, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -4,9 +4,9 @@ import { launchOptions } from './tools/browser.mjs';
 export default defineConfig({
   testDir: './stories',
   outputDir: './results',
-  workers: 1,
+  workers: Number(process.env.ROSTRUM_E2E_WORKERS ?? 1),
   timeout: 120_000,
   expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: process.env.ROSTRUM_E2E_REPORT ?? 'results/report.json' }]],
-  use: { baseURL: process.env.ROSTRUM_ADDRESS, locale: 'en-GB', timezoneId: 'UTC', viewport: { width: 1280, height: 800 }, launchOptions },
+  use: { locale: 'en-GB', timezoneId: 'UTC', viewport: { width: 1280, height: 800 }, launchOptions },
 });

@@ -27,7 +27,7 @@ public sealed class AppLookTests
     [InlineData(null)]
     public void What_is_no_colour_is_none(string? text) => Assert.Null(Colour.Parse(text));
 
-    [Property(MaxTest = 500)]
+    [Law(500)]
     public void Whatever_colour_is_given_it_can_be_read_by_day_and_in_the_dark(byte red, byte green, byte blue)
     {
         var colours = new AppLook { Accent = new Colour(red, green, blue).ToString() }.Colours!.Value;

@@ -24,14 +24,14 @@ public sealed class FieldTextTests
 
     public sealed record TypedValue(FieldType Type, object Value);
 
-    [Property(Arbitrary = [typeof(FieldTextTests)], MaxTest = 2000)]
+    [Law(2000, Arbitrary = [typeof(FieldTextTests)])]
     public void Canonical_text_gives_the_same_value_back(TypedValue typed)
     {
         var read = FieldText.FromCanonical(typed.Type, FieldText.ToCanonical(typed.Type, typed.Value));
         Assert.True(FieldText.SameValue(typed.Value, Assert.IsType<Parsed.Value>(read).Is));
     }
 
-    [Property(Arbitrary = [typeof(FieldTextTests)], MaxTest = 2000)]
+    [Law(2000, Arbitrary = [typeof(FieldTextTests)])]
     public void What_a_form_shows_is_read_as_the_same_value_to_the_thousandth_unless_the_clock_shows_it_twice(TypedValue typed)
     {
         if (typed.Type is FieldType.Text or FieldType.Bytes || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
@@ -57,7 +57,7 @@ public sealed class FieldTextTests
     public void A_moment_stands_in_an_input_as_browsers_take_it(string canonical, string shown) =>
         Assert.Equal(shown, FieldText.ToInput(new FieldType.Instant(), Assert.IsType<Parsed.Value>(FieldText.FromCanonical(new FieldType.Instant(), canonical)).Is, Oslo));
 
-    [Property(MaxTest = 1000)]
+    [Law(1000)]
     public void Whatever_is_typed_is_a_value_or_a_problem(NonNull<string> typed)
     {
         foreach (var type in new FieldType[] { new FieldType.Integer(), new FieldType.Number(), new FieldType.Date(), new FieldType.Time(), new FieldType.Instant(), new FieldType.LocalDateTime(), new FieldType.YesNo(), new FieldType.Uuid(), new FieldType.Text(), new FieldType.Bytes() })

@@ -75,7 +75,7 @@ public sealed class RuleTests
         }
     }
 
-    [Property(Arbitrary = [typeof(RuleTests)], MaxTest = 500)]
+    [Law(500, Arbitrary = [typeof(RuleTests)])]
     public void A_condition_and_its_formula_are_one_thing_seen_twice(MadeUp made)
     {
         var text = ConditionFormula.Write(made.Condition);
@@ -85,7 +85,7 @@ public sealed class RuleTests
         Checked(text);
     }
 
-    [Property(Arbitrary = [typeof(RuleTests)], MaxTest = 500)]
+    [Law(500, Arbitrary = [typeof(RuleTests)])]
     public void What_is_called_impossible_holds_for_no_record(MadeUp made)
     {
         if (Contradiction.IsIn(made.Condition))

@@ -31,7 +31,7 @@ public sealed class FormulaLawTests
         from form in Gen.Elements(forms)
         select form.Replace("{0}", one, StringComparison.Ordinal).Replace("{1}", other, StringComparison.Ordinal);
 
-    [Property(Arbitrary = [typeof(FormulaLawTests)], MaxTest = 5000)]
+    [Law(10000, Arbitrary = [typeof(FormulaLawTests)])]
     public void A_formula_that_the_checker_passes_never_throws_and_gives_its_type(MadeUp made)
     {
         var formula = Ship.Check(made.Text);
@@ -40,7 +40,7 @@ public sealed class FormulaLawTests
         Assert.True(value is null or decimal);
     }
 
-    [Property(Arbitrary = [typeof(FormulaLawTests)], MaxTest = 3000)]
+    [Law(3000, Arbitrary = [typeof(FormulaLawTests)])]
     public void Writing_a_tree_and_reading_it_again_changes_nothing(MadeUp made)
     {
         var text = Formatter.Format(Parser.Parse(made.Text).Tree);
@@ -50,7 +50,7 @@ public sealed class FormulaLawTests
         Assert.Equal(Value(made.Text), Value(text));
     }
 
-    [Property(Arbitrary = [typeof(FormulaLawTests)], MaxTest = 1000)]
+    [Law(1000, Arbitrary = [typeof(FormulaLawTests)])]
     public void Renaming_keeps_the_value(MadeUp made)
     {
         var index = Ship.Shape.IndexOf("cars");
@@ -61,7 +61,7 @@ public sealed class FormulaLawTests
         Assert.Equal(Value(made.Text), Compiler.Compile(formula.Tree!)(values, Ship.Context));
     }
 
-    [Property(MaxTest = 5000)]
+    [Law(5000)]
     public void Any_text_is_parsed_and_checked_without_a_fault(NonNull<string> text)
     {
         var formula = Ship.Check(text.Get);
@@ -69,7 +69,7 @@ public sealed class FormulaLawTests
         Assert.All(formula.Problems, problem => Assert.InRange(problem.Span.Start + problem.Span.Length, 0, text.Get.Length));
     }
 
-    [Property(Arbitrary = [typeof(FormulaLawTests)], MaxTest = 3000)]
+    [Law(3000, Arbitrary = [typeof(FormulaLawTests)])]
     public void A_formula_with_a_piece_cut_out_is_parsed_without_a_fault(MadeUp made, PositiveInt from, PositiveInt length)
     {
         var start = from.Get % made.Text.Length;

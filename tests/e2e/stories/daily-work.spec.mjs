@@ -61,7 +61,7 @@ test.describe('a session that ends while somebody types', () => {
 test('a conflict shows both sides and lets each be taken', async ({ page, browser }) => {
   await signIn(page, 'maren');
   await page.goto('/apps/maintenance/defects?defects.selected=500');
-  const context = await browser.newContext({ baseURL: process.env.ROSTRUM_ADDRESS });
+  const context = await browser.newContext();
   const other = await context.newPage();
   await signIn(other, 'bea');
   await other.goto('/apps/maintenance/defects?defects.selected=500');
@@ -78,6 +78,7 @@ test('a conflict shows both sides and lets each be taken', async ({ page, browse
 
 test('the colours that somebody chose stay chosen', async ({ page }) => {
   await signIn(page, 'bea');
+  await page.goto('/');
   await page.getByText('Bea Holm').click();
   await page.getByRole('button', { name: 'Dark' }).click();
   await page.reload();

@@ -1,7 +1,5 @@
 // From nothing to a published app that a colleague uses, as the first issue tells it.
-import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
-
-const fleet = new Map((process.env.ROSTRUM_FLEET ?? '').split(';').map(part => part.split('=')));
+import { expect, fleet, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
 
 test('a builder connects a database, drafts an app, tries it, publishes it; a port agent works with it', async ({ page, browser }) => {
   await signIn(page, 'bea');
@@ -114,9 +112,10 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
   });
 
   await test.step('the port agent sees and does what is meant for them', async () => {
-    const context = await browser.newContext({ baseURL: process.env.ROSTRUM_ADDRESS, locale: 'en-GB' });
+    const context = await browser.newContext();
     const quay = await context.newPage();
     await signIn(quay, 'pia');
+    await quay.goto('/');
     await quay.getByRole('link', { name: 'Quay desk' }).click();
     await expect(quay.getByRole('navigation', { name: 'Pages' }).getByRole('link')).toHaveText(['Sailings']);
     await rows(quay).first().click();

@@ -141,9 +141,10 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await page.getByLabel('Change defects').check();
     await page.getByRole('button', { name: 'Save rights' }).click();
     await expect(page.getByText('Saved.')).toBeVisible();
-    const context = await browser.newContext({ baseURL: process.env.ROSTRUM_ADDRESS, locale: 'en-GB' });
+    const context = await browser.newContext();
     const colleague = await context.newPage();
     await signIn(colleague, 'maren');
+    await colleague.goto('/');
     await colleague.getByRole('link', { name: 'Upkeep' }).click();
     await colleague.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Defects' }).click();
     await expect(colleague.getByRole('heading', { name: 'Overdue' })).toBeVisible();

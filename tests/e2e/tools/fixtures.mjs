@@ -1,13 +1,32 @@
-// What every story shares: a page that fails the test when the browser's console has an error in it.
+// What every story shares: an application of its worker's own, and a page that fails the test when the browser's console has an error in it.
 import { expect, test as base } from '@playwright/test';
-import { password, signIn } from './browser.mjs';
+import { password, signIn as signInByForm } from './browser.mjs';
 
-export { expect, password, signIn };
+export { expect, password };
+
+const cookies = new Map();
+
+/** Signs a person in; after the first time in a worker, with the cookies that they got then. Leads to their apps, as the form does. */
+export async function signIn(page, person) {
+  const known = cookies.get(person);
+  if (known) {
+    await page.context().addCookies(known);
+    return;
+  }
+  await signInByForm(page, person);
+  cookies.set(person, (await page.context().cookies()).filter(cookie => cookie.name === 'rostrum'));
+}
+
+const ofWorker = name => (process.env[name] ?? '').trim().split(' ')[process.env.TEST_PARALLEL_INDEX ?? 0];
+
+/** The connection to the ferry company's database that the worker's application uses. */
+export const fleet = new Map((ofWorker('ROSTRUM_FLEETS') ?? '').split(';').map(part => part.split('=')));
 
 // A request that a newer one replaced is ended on purpose.
 const replaced = /^htmx:(sendAbort|afterRequest),/;
 
 export const test = base.extend({
+  baseURL: ofWorker('ROSTRUM_ADDRESSES'),
   expectedErrors: [[], { option: true }],
   page: async ({ page, expectedErrors }, use) => {
     const errors = [];
