@@ -7,6 +7,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live;
+using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
 using Rostrum.Web.Build.Apps;
@@ -37,6 +38,7 @@ internal static class RostrumApplication
         services.AddSingleton<PublishedApps>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
+        services.AddScoped<SavedForms>();
         services.AddScoped<SourceSetUp>();
         services.AddScoped<AppWriting>();
         services.AddScoped<DraftEditing>();

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Table;
 using Rostrum.Web.Live.Sheet;
@@ -63,9 +64,9 @@ internal static class Defects
 
 public sealed class ListStateTests
 {
-    private static ListState Read(string query) => ListState.Read(QueryHelpers.ParseQuery(query));
+    private static ListState Read(string query) => PageAddress.ReadList(query);
 
-    private static string Written(ListState state) => QueryHelpers.AddQueryString("", state.Pairs());
+    private static string Written(ListState state) => PageAddress.Write(state);
 
     [Theory]
     [InlineData("")]

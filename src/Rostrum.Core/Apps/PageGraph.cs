@@ -1,6 +1,5 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps;
@@ -19,10 +18,10 @@ public sealed class PageGraph
     {
         ArgumentNullException.ThrowIfNull(scope);
         var panels = scope.Page.All.DistinctBy(panel => panel.Name).ToArray();
-        var formulas = panels.ToDictionary(panel => panel.Name, panel => scope.Formulas(panel).Where(formula => formula.Place is { Earlier.IsEmpty: true } && formula.Setting.Kind is not (Settings.SettingKind.Steps or Settings.SettingKind.NamedActions)).ToArray());
+        var formulas = panels.ToDictionary(panel => panel.Name, panel => scope.Formulas(panel).Where(formula => formula.Place is { Earlier.IsEmpty: true } && !formula.Setting.Kind.HoldsActions).ToArray());
         _reads = panels.ToFrozenDictionary(panel => panel.Name, panel => formulas[panel.Name].SelectMany(formula => scope.Reads(formula.Formula)).ToFrozenSet());
         _datasets = panels.ToFrozenDictionary(panel => panel.Name, panel => formulas[panel.Name].SelectMany(formula => scope.Datasets(formula.Formula)).Concat(panel.Of is { } of ? [of] : []).ToFrozenSet());
-        _fromContent = panels.SelectMany(panel => scope.MembersOf(panel.Name).Where(member => member.FromContent || panel is InputPanel { Usual: not null } && Computed.IsFormula(((InputPanel)panel).Usual)).Select(member => new PageValue(panel.Name, member.Name))).ToFrozenSet();
+        _fromContent = panels.SelectMany(panel => scope.MembersOf(panel.Name).Where(member => member.FromContent).Select(member => new PageValue(panel.Name, member.Name))).ToFrozenSet();
         _waitsFor = panels.ToFrozenDictionary(panel => panel.Name, panel => _reads[panel.Name].Where(_fromContent.Contains).Select(value => panels.First(other => other.Name.Equals(value.Panel, StringComparison.OrdinalIgnoreCase)).Name).ToFrozenSet());
         Order = [.. panels.Select(panel => panel.Name)];
         Order = InOrder();

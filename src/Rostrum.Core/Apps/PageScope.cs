@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -191,7 +190,7 @@ public sealed class PageScope
         var names = Names.Types;
         foreach (var step in place.Earlier)
         {
-            if (step is { Name: { Length: > 0 } name, Gives: { } dataset } && _types.Record(dataset) is { } type)
+            if (step is { Name: { Length: > 0 } name } && step.Gives(_types) is { } type)
             {
                 names = names.SetItem(name, type);
             }
@@ -205,7 +204,7 @@ public sealed class PageScope
     {
         var formulas = Page.All.SelectMany(panel => Formulas(panel).Where(formula => formula.Formula.Tree is not null).Select(formula => (Panel: panel, formula.Place, formula.Formula))).ToArray();
         var needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
-        for (var through = 0; through < Page.All.OfType<RecordPanel>().Count(); through++)
+        for (var through = 0; through < Page.All.Count(panel => panel.RecordMember is not null); through++)
         {
             var known = needs;
             needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, known)));
@@ -224,7 +223,7 @@ public sealed class PageScope
             return (whose.Record, needs);
         }
 
-        return (formula.Tree!, panel is RecordPanel && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, "record")) : null);
+        return (formula.Tree!, panel.RecordMember is { } member && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, member)) : null);
     }
 
     private Dictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)

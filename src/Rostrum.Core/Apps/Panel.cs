@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -52,8 +53,42 @@ public abstract record Panel
     [JsonIgnore]
     public virtual IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [];
 
+    /// <summary>A record that is chosen here opens in a sheet.</summary>
+    [JsonIgnore]
+    public virtual bool OpensRecords => false;
+
+    /// <summary>Its state, from what the page's address says of it; null where its kind has none, or the address says nothing.</summary>
+    public virtual PanelState? ReadState(AddressParts address) => null;
+
+    /// <summary>What its state gives to formulas.</summary>
+    public virtual IEnumerable<GivenMember> Given(PanelState? state) => [];
+
+    /// <summary>The members that formulas see otherwise in another state.</summary>
+    public virtual IEnumerable<string> ChangedMembers(PanelState? state, PanelState? other) => [];
+
+    /// <summary>Whether it looks the same in another state.</summary>
+    public virtual bool LooksTheSame(PanelState? state, PanelState? other) => true;
+
+    /// <summary>The one panel within it that is shown, where it shows one at a time; null where it shows all of them, or none is visible.</summary>
+    public virtual Panel? ShownAlone(PanelState? state, Func<Panel, bool> isVisible) => null;
+
+    /// <summary>It shows the panels within it one at a time.</summary>
+    [JsonIgnore]
+    public virtual bool ShowsOneAtATime => false;
+
+    /// <summary>The member that stands for the record that a setting of it names: what is read of that member is read of that record.</summary>
+    [JsonIgnore]
+    public virtual string? RecordMember => null;
+
     /// <summary>The names that formulas have for what it holds.</summary>
     public virtual IEnumerable<PanelMember> Members(MemberTypes types) => [];
+
+    /// <summary>The columns that it has beside its dataset's fields.</summary>
+    [JsonIgnore]
+    public virtual IEnumerable<FieldName> OwnColumns => [];
+
+    /// <summary>What it lacks, for the builder, beyond what its settings' kinds find.</summary>
+    public virtual IEnumerable<AppProblem> Problems(PanelPlace place) => [];
 
     /// <summary>What kind it is.</summary>
     [JsonIgnore]
@@ -67,6 +102,9 @@ public abstract record Panel
     [JsonIgnore]
     public IEnumerable<DatasetId> Datasets => Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(this))).Distinct();
 
+    /// <summary>Something that it lacks.</summary>
+    private protected AppProblem Lacks(string? setting, string message, bool warns = false) => new(null, Name, setting, message, warns);
+
     /// <summary>The settings that every panel has.</summary>
     internal static ImmutableArray<Setting> Common { get; } =
     [
@@ -76,6 +114,13 @@ public abstract record Panel
         Setting.Of<Panel>("newRow", "Begins a row", SettingPart.Appearance, new SettingKind.Toggle(), panel => Setting.Word(panel.NewRow), (panel, text) => panel with { NewRow = text == "yes" }),
     ];
 }
+
+/// <summary>Where a panel stands.</summary>
+/// <param name="App">The app.</param>
+/// <param name="Page">The page.</param>
+/// <param name="Catalogue">The datasets.</param>
+/// <param name="Dataset">The dataset whose fields the panel's settings name; null where it has none.</param>
+public sealed record PanelPlace(AppDefinition App, Page Page, DatasetCatalogue Catalogue, Dataset? Dataset);
 
 /// <summary>A name that a panel gives to formulas: <c>vessels.selected</c>.</summary>
 /// <param name="Name">The name after the dot.</param>

@@ -1,14 +1,16 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
-using Rostrum.Web.Live.Panels.Table;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
@@ -17,7 +19,7 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Live;
 
 /// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.</summary>
-internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, Undoing undoing, RostrumStore store) : PageModel
+internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, RostrumStore store) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
 
@@ -27,11 +29,15 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
     public PageRun Run { get; private set; } = null!;
 
-    public ImmutableArray<PanelView> Panels { get; private set; } = [];
+    public ImmutableArray<PanelView> Panels { get; set; } = [];
 
-    public SheetView Sheet { get; private set; } = new SheetView.Closed();
+    public SheetView Sheet { get; set; } = new SheetView.Closed();
 
-    public Message? Said { get; private set; }
+    /// <summary>What just happened, for the bar at the foot.</summary>
+    public Message? Said { get; set; }
+
+    /// <summary>What is asked at this moment, before something is done.</summary>
+    public Question? Question { get; set; }
 
     /// <summary>The way by which one came here; null where there is none.</summary>
     public RecordWay? Way { get; private set; }
@@ -53,134 +59,61 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     /// <summary>What just happened, for the bar at the foot.</summary>
     public sealed record Message(string Text, Guid? Undo = null);
 
-    public async Task<IActionResult> OnGetAsync(string app, string? address, CancellationToken cancellation)
+    /// <summary>The panel that the request names; null where it names none that there is.</summary>
+    public Panel? Named => Current.Find(Value("panel"));
+
+    /// <summary>The panel that the request is about: the one that it names, or else the list whose record is open, or the first.</summary>
+    public Panel? Asked => Value("panel").Length > 0 ? Named : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
+
+    public Task<IActionResult> OnGetAsync(string app, string? address, CancellationToken cancellation) => AnswerAsync(app, address, cancellation);
+
+    public Task<IActionResult> OnPostAsync(string app, string? address, CancellationToken cancellation) => AnswerAsync(app, address, cancellation);
+
+    /// <summary>What the request says under a name, in its form or its address; blank where it says nothing.</summary>
+    public string Value(string name) => Request.HasFormContentType && Request.Form.TryGetValue(name, out var typed) ? typed.ToString() : Request.Query[name].ToString();
+
+    /// <summary>A whole number that the request says; null where it says none.</summary>
+    public int? Number(string name) => int.TryParse(Value(name), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+
+    private async Task<IActionResult> AnswerAsync(string app, string? address, CancellationToken cancellation)
     {
         if (await OpenAsync(app, address, cancellation) is { } refusal)
         {
             return refusal;
         }
 
-        if (address is null)
+        if (Request.Query["handler"].ToString() is { Length: > 0 } name)
         {
-            return Redirect(Path);
+            return LiveHandler.Find(Request.Method, name, HttpContext.RequestServices) is { } handler ? await handler.AnswerAsync(this, cancellation) : NotFound();
         }
 
+        return HttpMethods.IsPost(Request.Method) ? StatusCode(StatusCodes.Status405MethodNotAllowed)
+            : address is null ? Redirect(Path)
+            : await ShowAsync(cancellation);
+    }
+
+    private async Task<IActionResult> ShowAsync(CancellationToken cancellation)
+    {
         await PrepareAsync(cancellation);
-        if (Request.IsPartial())
+        if (!Request.IsPartial())
         {
-            var before = Request.CurrentState(Current);
-            return await PartsAsync([.. Run.Graph.Affected(Run.State.Changed(before)), .. Run.State.ChangedPanels(before), .. Request.TargetPanel()], Request.Target() == "sheet" || Run.State.OpenTable != before.OpenTable, cancellation);
+            return await WholeAsync(cancellation);
         }
 
-        return await WholeAsync(cancellation);
-    }
-
-    /// <summary>Whether a newer version than the one that somebody has open is live.</summary>
-    public async Task<IActionResult> OnGetVersionAsync(string app, string? address, int version, CancellationToken cancellation) =>
-        await OpenAsync(app, address, cancellation) is { } refusal ? refusal
-        : App.Version is not { } live || live <= version ? new NoContentResult()
-        : Partial("/Live/_NewVersion.cshtml", this);
-
-    /// <summary>The choices of one part of a table's filter sentence.</summary>
-    public async Task<IActionResult> OnGetFilterAsync(string app, string? address, string? panel, string field, CancellationToken cancellation)
-    {
-        if (await OpenAsync(app, address, cancellation) is { } refusal)
-        {
-            return refusal;
-        }
-
-        if (FindPanel(panel) is not TablePanel table)
-        {
-            return NotFound();
-        }
-
-        await PrepareAsync(cancellation);
-        return await FilterEditorView.ReadAsync(Run, table, new FieldName(field), cancellation) is { } view ? Partial("/Live/Panels/Table/_FilterEditor.cshtml", view) : NotFound();
-    }
-
-    /// <summary>Related records whose title or texts match what was typed.</summary>
-    public async Task<IActionResult> OnGetLookupAsync(string app, string? address, string? panel, string field, string? q, CancellationToken cancellation)
-    {
-        if (await OpenAsync(app, address, cancellation) is { } refusal)
-        {
-            return refusal;
-        }
-
-        if (FindPanel(panel) is not { Of: { } of } || App.Datasets.Find(of)?.RelationOf(new FieldName(field)) is not { } relation || App.Datasets.Find(relation.Target) is not { } target)
-        {
-            return NotFound();
-        }
-
-        return await ChoicesAsync(target, relation.TargetField, new Filter.Everything(), q, cancellation);
-    }
-
-    /// <summary>Records among which an input chooses.</summary>
-    public async Task<IActionResult> OnGetChoicesAsync(string app, string? address, string panel, string? q, CancellationToken cancellation)
-    {
-        if (await OpenAsync(app, address, cancellation) is { } refusal)
-        {
-            return refusal;
-        }
-
-        if (Current.Find(panel) is not InputPanel { Dataset: { } of } input || App.Datasets.Find(of) is not { Key: [var key] } target)
-        {
-            return NotFound();
-        }
-
-        await PrepareAsync(cancellation);
-        return await ChoicesAsync(target, key, input.Filter is null ? new Filter.Everything() : new Filter.Holds(input.Filter), q, cancellation);
-    }
-
-    /// <summary>A picture of a record. It is served so that nothing in it can run.</summary>
-    public async Task<IActionResult> OnGetImageAsync(string app, string? address, string? panel, string field, CancellationToken cancellation)
-    {
-        if (await OpenAsync(app, address, cancellation) is { } refusal)
-        {
-            return refusal;
-        }
-
-        var name = new FieldName(field);
-        if ((ProposedOf(panel) ?? FindPanel(panel)?.Of) is not { } of || App.Datasets.Find(of) is not { } dataset
-            || RecordKey.Parse(dataset, Request.Query["record"].ToString()) is not { } key || dataset.Find(name) is not { IsPicture: true }
-            || await TableReader.OneAsync(gate, App, dataset, key, [name], [], Run.Grants, cancellation) is not { } record
-            || record[name] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
-        {
-            return NotFound();
-        }
-
-        Response.Headers.ContentSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
-        Response.Headers.CacheControl = "private, max-age=60";
-        return File(bytes, type);
+        var before = Request.CurrentState(Current);
+        string[] changed = [.. Run.Graph.Affected(Run.State.Changed(before)), .. Run.State.ChangedPanels(before), .. Request.TargetPanel()];
+        return await PartsAsync(changed, Request.Target() == "sheet" || Run.State.OpenTable != before.OpenTable, cancellation);
     }
 
     /// <summary>The name of a panel that Build only proposes: it says of which dataset it is.</summary>
     public static string Proposed(DatasetId dataset, int number) => $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
 
-    private DatasetId? ProposedOf(string? panel) => IsCanvas && panel?.Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
+    /// <summary>The dataset of the proposed panel that the request names; null where it names none.</summary>
+    public DatasetId? ProposedOf => IsCanvas && Value("panel").Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
 
     /// <summary>A group of pages as it stands in the navigation.</summary>
     public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation =>
         Pages.Where(page => !page.Unlisted).GroupBy(page => page.Group ?? $"/{page.Address}").Select(group => (group.First().Group, group.ToImmutableArray()));
-
-    private async Task<IActionResult> ChoicesAsync(Dataset target, FieldName value, Filter filter, string? q, CancellationToken cancellation)
-    {
-        var request = new ReadRequest(target.Id)
-        {
-            Fields = [value],
-            Filter = filter,
-            Search = q ?? "",
-            Sort = target.Title is [{ Relations: [] } first, ..] ? [new SortBy(first.Field)] : [],
-            Window = new PageWindow.FromStart(0, 30),
-            Names = Run.Names,
-        };
-        return await gate.ReadAsync(App.Datasets, request, Run.Grants, cancellation) is ReadResult.Rows rows
-            ? new JsonResult(rows.Records.Where(record => record[value] is not null).Select(record => new
-            {
-                value = FieldText.ToInput(target[value].Type, record[value], format.Zone),
-                text = record.Title,
-            }))
-            : StatusCode(StatusCodes.Status503ServiceUnavailable);
-    }
 
     private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
     {
@@ -220,12 +153,12 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageState.Read(page, Request.Query), grants, gate, format) { Pages = Pages };
+        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format) { Pages = Pages };
         return null;
     }
 
-    // What the page needs before its panels are read: the records that its address names, and how the person has its tables.
-    private async Task PrepareAsync(CancellationToken cancellation)
+    /// <summary>What the page needs before its panels are read: the records that its address names, and how the person has its tables.</summary>
+    public async Task PrepareAsync(CancellationToken cancellation)
     {
         var records = Run.PrepareAsync(cancellation);
         if (!IsCanvas && person.Id is { } id && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation)))
@@ -236,10 +169,8 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
         await records;
     }
 
-    // The panel that a request is about: the one that it names, or else the table whose record is open, or the first.
-    private Panel? FindPanel(string? name) => name is not null ? Current.Find(name) : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
-
-    private async Task<IActionResult> WholeAsync(CancellationToken cancellation)
+    /// <summary>The whole page.</summary>
+    public async Task<IActionResult> WholeAsync(CancellationToken cancellation)
     {
         var reading = new PageReading(Run);
         if (Sheet is SheetView.Closed && Run.State.OpenTable is { } table)
@@ -253,7 +184,7 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
     }
 
     /// <summary>The panels to be shown anew, and what else goes with them. Those within another that is shown go with it.</summary>
-    private async Task<IActionResult> PartsAsync(IEnumerable<string> names, bool withSheet, CancellationToken cancellation)
+    public async Task<IActionResult> PartsAsync(IEnumerable<string> names, bool withSheet, CancellationToken cancellation)
     {
         var reading = new PageReading(Run);
         var wanted = Run.Graph.Order.Intersect(names).ToHashSet();
@@ -273,6 +204,33 @@ internal sealed partial class AppPageModel(PublishedApps apps, RecordGate gate, 
 
         Panels = [.. await Together(() => Task.WhenAll(shown.Select(panel => reading.ReadAsync(panel, cancellation))))];
         return Partial("/Live/_Parts.cshtml", new PageParts(this, Request.Target(), withSheet));
+    }
+
+    /// <summary>The page after a form was saved: what was changed is read anew wherever it is shown.</summary>
+    public async Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation)
+    {
+        var state = asked is ListPanel list ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords)) : Run.State;
+        (DatasetId, RecordKey)? mark = changed is { } of && marked is not null ? (of, marked) : null;
+        return await NowAsync(state, changed is { } dataset ? [dataset] : [], mark, asked is null ? [] : [asked.Name], cancellation);
+    }
+
+    /// <summary>The page in another state, after records of some datasets were changed.</summary>
+    public async Task<IActionResult> NowAsync(
+        PageState state, ImmutableArray<DatasetId> changed, (DatasetId Dataset, RecordKey Key)? marked, IEnumerable<string> also, CancellationToken cancellation)
+    {
+        var before = Run.State;
+        Run = Run.At(state);
+        Run.Marked = marked;
+        await Run.PrepareAsync(cancellation);
+        Sheet = new SheetView.Closed();
+        if (!Request.IsPartial())
+        {
+            return await WholeAsync(cancellation);
+        }
+
+        Response.Headers["HX-Push-Url"] = Path + state.ToQuery();
+        string[] panels = [.. changed.SelectMany(dataset => Run.Graph.Affected(dataset, App.Datasets)), .. Run.Graph.Affected(state.Changed(before)), .. state.ChangedPanels(before), .. also];
+        return await PartsAsync(panels, true, cancellation);
     }
 
     // What is begun here asks each source in one round trip.

@@ -3,6 +3,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
@@ -58,6 +59,9 @@ internal sealed class PageRun
 
     public FormulaContext Context => _context.Value;
 
+    /// <summary>Reads the records at which formulas look.</summary>
+    public FormulaRecords RecordsForFormulas => new(Gate, App.Datasets, Scope.Shapes, Grants, Context.Now);
+
     public RequestNames Names => new(Scope.Shapes, Scope.Names, Values.Given);
 
     /// <summary>The pages that whoever looks sees: nothing leads to others.</summary>
@@ -78,35 +82,49 @@ internal sealed class PageRun
     /// <summary>What is being typed into a form, by the panel's name.</summary>
     public Dictionary<string, SheetView> Forms { get; } = [];
 
-    /// <summary>Reads the records that the address names, as far as formulas look at them, and what the address gives to inputs and parameters.</summary>
+    /// <summary>Gives the page's names what the address says: values, and the records that it names, as far as formulas look at them.</summary>
     public async Task PrepareAsync(CancellationToken cancellation)
     {
-        SetPlainValues();
-        var needs = Scope.ReadOfRecords;
-        var records = new FormulaRecords(Gate, App.Datasets, Scope.Shapes, Grants, Context.Now);
-        await Task.WhenAll(Named().Where(named => needs.ContainsKey(named.Value)).Select(async named =>
+        var given = Given().ToArray();
+        await Task.WhenAll(given.Select(one => SetAsync(one.Value, one.Type, one.Given, cancellation)));
+    }
+
+    private IEnumerable<(PageValue Value, FormulaType Type, GivenMember Given)> Given()
+    {
+        var panels = from panel in Page.All from given in panel.Given(State.Of(panel.Name)) select (panel.Name, given);
+        var parameters = Page.Parameters.Select(parameter => (PageScope.Parameters, (GivenMember)new GivenMember.One(parameter.Name, State.Parameters.GetValueOrDefault(parameter.Name))));
+        return from known in panels.Concat(parameters)
+               from member in Scope.MembersOf(known.Item1)
+               where member.Name == known.Item2.Member
+               select (new PageValue(known.Item1, member.Name), member.Type, known.Item2);
+    }
+
+    // Only records at which formulas look are read.
+    private async Task SetAsync(PageValue value, FormulaType type, GivenMember given, CancellationToken cancellation)
+    {
+        var needs = Scope.ReadOfRecords.GetValueOrDefault(value);
+        switch (given)
         {
-            if (App.Datasets.Find(named.Dataset) is { } dataset && RecordKey.Parse(dataset, named.Key) is { } key)
-            {
-                Values[named.Value] = await records.ReadAsync(dataset, key, needs[named.Value], cancellation);
-            }
-        }));
-        foreach (var table in Page.All.OfType<TablePanel>())
-        {
-            var value = new PageValue(table.Name, "checked");
-            if (needs.TryGetValue(value, out var read) && App.Datasets.Find(table.Dataset) is { } dataset)
-            {
-                Values[value] = (await records.ReadAsync(dataset, CheckedOf(table, dataset), read, cancellation)).Cast<object?>().ToArray();
-            }
-            else
-            {
-                Values[value] = Array.Empty<object?>();
-            }
+            case GivenMember.One { Text: var text } when type is FormulaType.Record { Shape: var shape }:
+                if (needs is not null && !string.IsNullOrEmpty(text) && Scope.Shapes.Of(shape).Dataset is var dataset && RecordKey.Parse(dataset, text) is { } key)
+                {
+                    Values[value] = await RecordsForFormulas.ReadAsync(dataset, key, needs, cancellation);
+                }
+
+                break;
+            case GivenMember.One { Text: var text }:
+                Values[value] = text is null && value.Panel == PageScope.Parameters ? null : Value(type, text);
+                break;
+            case GivenMember.Several { Keys: var keys } when type is FormulaType.List { Element: FormulaType.Record { Shape: var shape } }:
+                var of = Scope.Shapes.Of(shape).Dataset;
+                Values[value] = needs is null ? Array.Empty<object?>()
+                    : (await RecordsForFormulas.ReadAsync(of, [.. keys.Select(text => RecordKey.Parse(of, text)).OfType<RecordKey>()], needs, cancellation)).Cast<object?>().ToArray();
+                break;
         }
     }
 
-    /// <summary>The tab that is shown: the one that the address names, or the first that is there.</summary>
-    public Panel? TabOf(TabsPanel tabs) => tabs.Panels.FirstOrDefault(tab => tab.Name == State.Tabs.GetValueOrDefault(tabs.Name) && Truth(tab, tab.Visible)) ?? tabs.Panels.FirstOrDefault(tab => Truth(tab, tab.Visible));
+    /// <summary>The one panel that is shown within another; null where all of them are.</summary>
+    public Panel? ShownAlone(Panel container) => container.ShownAlone(State.Of(container.Name), inner => Truth(inner, inner.Visible));
 
     /// <summary>A page by its address; null where there is none for whoever looks.</summary>
     public Page? Sees(string address) => Pages.FirstOrDefault(page => page.Address == address);
@@ -191,23 +209,6 @@ internal sealed class PageRun
         };
     }
 
-    private void SetPlainValues()
-    {
-        foreach (var parameter in Page.Parameters.Where(parameter => parameter.Dataset is null))
-        {
-            Values[new PageValue(PageScope.Parameters, parameter.Name)] = State.Parameters.GetValueOrDefault(parameter.Name) is { } text ? Formulary(FieldText.FromInput(parameter.Type, text, Context.Zone)) : null;
-        }
-
-        foreach (var input in Page.All.OfType<InputPanel>())
-        {
-            foreach (var member in Scope.MembersOf(input.Name).Where(member => member.Type is not FormulaType.Record))
-            {
-                var text = State.Inputs.GetValueOrDefault($"{input.Name}.{member.Name}") ?? (Computed.IsFormula(input.Usual) || member.Name != "value" ? null : input.Usual);
-                Values[new PageValue(input.Name, member.Name)] = Value(member.Type, text);
-            }
-        }
-    }
-
     /// <summary>What an input's text stands for; blank where it is none of its type.</summary>
     public object? Value(FormulaType type, string? text) => type is FormulaType.Text && text is { Length: > 0 } ? text
         : type is FormulaType.Boolean ? text is "true" or "yes"
@@ -215,12 +216,4 @@ internal sealed class PageRun
         : Formulary(FieldText.FromInput(DatasetShapes.FieldTypeOf(type), text, Context.Zone));
 
     private static object? Formulary(Parsed parsed) => parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;
-
-    // The records that the address names.
-    private IEnumerable<(PageValue Value, DatasetId Dataset, string Key)> Named() =>
-    [
-        .. from table in Page.All.OfType<ListPanel>() let key = State.List(table.Name).Selected where key is not null select (new PageValue(table.Name, "selected"), table.Dataset, key),
-        .. from input in Page.All.OfType<InputPanel>() where input is { Takes: "choice", Dataset: not null } let key = State.Inputs.GetValueOrDefault($"{input.Name}.value") ?? (Computed.IsFormula(input.Usual) ? null : input.Usual) where !string.IsNullOrEmpty(key) select (new PageValue(input.Name, "value"), input.Dataset!.Value, key),
-        .. from parameter in Page.Parameters where parameter.Dataset is not null let key = State.Parameters.GetValueOrDefault(parameter.Name) where key is not null select (new PageValue(PageScope.Parameters, parameter.Name), parameter.Dataset!.Value, key),
-    ];
 }

@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
-using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Web.Live.Panels;
@@ -46,7 +46,7 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
     private static PageState? Before(PageState state, PageRun run)
     {
         var query = state.From.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? state.From[at..] : "";
-        return state.From.Length > 0 && run.Sees(state.From[..^query.Length]) is { } page ? PageState.Read(page, QueryHelpers.ParseQuery(query)) : null;
+        return state.From.Length > 0 && run.Sees(state.From[..^query.Length]) is { } page ? PageAddress.Read(page, query) : null;
     }
 
     private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(PageRun run, PageState from, CancellationToken cancellation)

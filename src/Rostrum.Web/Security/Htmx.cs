@@ -1,4 +1,4 @@
-using Microsoft.AspNetCore.WebUtilities;
+using Rostrum.Core.Apps.State;
 using Rostrum.Web.Live;
 
 namespace Rostrum.Web.Security;
@@ -17,7 +17,7 @@ internal static class Htmx
 
     /// <summary>The state of a page as the browser shows it.</summary>
     public static PageState CurrentState(this HttpRequest request, Core.Apps.Page page) =>
-        PageState.Read(page, QueryHelpers.ParseQuery(request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? address[at..] : ""));
+        PageAddress.Read(page, request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? address[at..] : "");
 
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>

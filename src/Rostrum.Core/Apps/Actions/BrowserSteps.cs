@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -9,6 +11,13 @@ public sealed record CopyText : Step, IStepKind
 {
     /// <summary>The text, or a formula for it.</summary>
     public string Text { get; init; } = "";
+
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        return StepOutcome.Of(new StepEffect.Copy(scope.Text(Text)));
+    }
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Copy to the clipboard", () => new CopyText(),
@@ -34,6 +43,18 @@ public sealed record WriteEmail : Step, IStepKind
     public string Body { get; init; } = "";
 
     /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        var address = WebAddress.Mail(scope.Text(To), scope.Text(Copies), scope.Text(BlindCopies), scope.Text(Subject), scope.Filled(Body));
+        return StepOutcome.Of(new StepEffect.OpenAddress(address, Beside: false));
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
+        To.Length + Copies.Length + BlindCopies.Length == 0 ? ["A step writes an e-mail: say to whom."] : [];
+
+    /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Write an e-mail", () => new WriteEmail(),
         [
             Of<WriteEmail>("to", "To", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.To, (step, text) => step with { To = text }),
@@ -54,6 +75,26 @@ public sealed record OpenAddress : Step, IStepKind
     public bool Beside { get; init; } = true;
 
     /// <inheritdoc/>
+    [JsonIgnore]
+    public override bool IsLink => true;
+
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        var address = scope.Text(Address);
+        return address.Length == 0 ? StepOutcome.Failed("There is no address to open.")
+            : !WebAddress.IsSafe(address) ? StepOutcome.Failed($"“{address}” is no address that can be opened.")
+            : StepOutcome.Of(new StepEffect.OpenAddress(address, Beside));
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
+        Address.Length == 0 ? ["A step opens an address: say which."]
+        : Computed.IsFormula(Address) || WebAddress.IsSafe(Address) ? []
+        : [$"A step opens “{Address}”, which is no address that can be opened. It begins with https://, say."];
+
+    /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Open an address", () => new OpenAddress(),
         [
             Of<OpenAddress>("address", "Address", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Address, (step, text) => step with { Address = text }),
@@ -66,6 +107,17 @@ public sealed record DownloadTable : Step, IStepKind
 {
     /// <summary>The table's name.</summary>
     public string Table { get; init; } = "";
+
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.Download(Table));
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page)
+    {
+        ArgumentNullException.ThrowIfNull(page);
+        return page.Find(Table) is TablePanel ? []
+            : [Table.Length == 0 ? "A step downloads a table: choose which." : $"A step downloads the table “{Table}”, which is not there."];
+    }
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Download a table", () => new DownloadTable(),

@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Text.Json.Serialization;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -15,6 +17,37 @@ public sealed record OpenPage : Step, IStepKind
     public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
 
     /// <inheritdoc/>
+    [JsonIgnore]
+    public override string? LeadsToPage => Page;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override bool IsLink => true;
+
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        var values = Parameters.Select(parameter => KeyValuePair.Create(
+            parameter.Key,
+            Computed.IsFormula(parameter.Value) ? scope.Value(parameter.Value[1..]) : parameter.Value));
+        return StepOutcome.Of(new StepEffect.GoToPage(Page, [.. values]));
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page)
+    {
+        ArgumentNullException.ThrowIfNull(app);
+        if (app.Find(Page) is not { } known)
+        {
+            return [Page.Length == 0 ? "A step goes to a page: choose which." : $"A step goes to the page “{Page}”, which is not there."];
+        }
+
+        return Parameters.Keys.Where(name => known.Parameters.All(parameter => parameter.Name != name)).Take(1)
+            .Select(name => $"A step gives the page “{Page}” the parameter “{name}”, which it does not have.");
+    }
+
+    /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Go to a page", () => new OpenPage(),
         [
             Of<OpenPage>("page", "Page", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Page), step => step.Page, (step, text) => step with { Page = text }),
@@ -29,6 +62,17 @@ public sealed record OpenPanel : Step, IStepKind
     public string Panel { get; init; } = "";
 
     /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.OpenPanel(Panel));
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page)
+    {
+        ArgumentNullException.ThrowIfNull(page);
+        return page.Find(Panel) is { Opens: true } ? []
+            : [Panel.Length == 0 ? "A step opens a sheet or dialog: choose which." : $"A step opens “{Panel}”, which is not there."];
+    }
+
+    /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Open a sheet or dialog", () => new OpenPanel(),
         [Of<OpenPanel>("panel", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Opening), step => step.Panel, (step, text) => step with { Panel = text })]);
 }
@@ -36,6 +80,9 @@ public sealed record OpenPanel : Step, IStepKind
 /// <summary>Closes what is open: sheets, dialogs, a record.</summary>
 public sealed record ClosePanels : Step, IStepKind
 {
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.CloseAll());
+
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Close what is open", () => new ClosePanels(), []);
 }
@@ -48,6 +95,21 @@ public sealed record SetInput : Step, IStepKind
 
     /// <summary>A value, or a formula after <c>=</c>; blank clears it.</summary>
     public string Value { get; init; } = "";
+
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        return StepOutcome.Of(new StepEffect.SetInput(Input, Computed.IsFormula(Value) ? scope.Value(Value[1..]) : Value));
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page)
+    {
+        ArgumentNullException.ThrowIfNull(page);
+        return page.Find(Input) is InputPanel ? []
+            : [Input.Length == 0 ? "A step sets an input: choose which." : $"A step sets the input “{Input}”, which is not there."];
+    }
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Set an input", () => new SetInput(),
@@ -64,6 +126,13 @@ public sealed record ShowMessage : Step, IStepKind
     public string Text { get; init; } = "";
 
     /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        return StepOutcome.Of(new StepEffect.Say(scope.Text(Text)));
+    }
+
+    /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Show a message", () => new ShowMessage(),
         [Of<ShowMessage>("text", "Words", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Text, (step, text) => step with { Text = text })]);
 }
@@ -71,6 +140,9 @@ public sealed record ShowMessage : Step, IStepKind
 /// <summary>Reads every panel of the page again.</summary>
 public sealed record RefreshPage : Step, IStepKind
 {
+    /// <inheritdoc/>
+    public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.Refresh());
+
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Read the page again", () => new RefreshPage(), []);
 }

@@ -19,8 +19,12 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
     [JsonIgnore]
     public IEnumerable<DatasetId> Datasets => All.SelectMany(step => step.Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(step))));
 
+    /// <summary>Its steps, and those for a failure.</summary>
     [JsonIgnore]
-    private IEnumerable<Step> All => Steps.Concat(OnFailure);
+    public IEnumerable<Step> All => Steps.Concat(OnFailure);
+
+    /// <summary>What its steps lack, for the builder.</summary>
+    public IEnumerable<string> Problems(AppDefinition app, Page page) => All.SelectMany(step => step.Problems(app, page));
 
     /// <summary>The formulas of its steps.</summary>
     /// <param name="overRecord">They may name the fields of a record.</param>

@@ -2,26 +2,87 @@ using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Actions;
 
-/// <summary>Adds a record.</summary>
-public sealed record CreateRecord : Step, IStepKind
+/// <summary>A step that changes a record.</summary>
+public abstract record RecordStep : Step
 {
     /// <summary>The dataset.</summary>
     public DatasetId? Dataset { get; init; }
 
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override DatasetId? Of => Dataset;
+
+    /// <inheritdoc/>
+    public sealed override StepOutcome Run(IStepScope scope)
+    {
+        ArgumentNullException.ThrowIfNull(scope);
+        return Dataset is { } id && scope.Datasets.Find(id) is { } dataset ? Run(scope, dataset) : StepOutcome.Failed("A step names no dataset.");
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
+        Dataset is null ? ["A step changes records: choose of which dataset."] : [];
+
+    /// <summary>What it comes to, where its dataset is known.</summary>
+    protected abstract StepOutcome Run(IStepScope scope, Dataset dataset);
+
+    /// <summary>A record of its dataset.</summary>
+    private protected FormulaType.Record? RecordOf(MemberTypes types) => types.Record(Dataset);
+
+    /// <summary>The record that a formula names; without one, that beside which the action stands.</summary>
+    private protected static RecordKey? Which(IStepScope scope, string? formula) =>
+        formula is null ? scope.Row : (scope.Value(formula) as FormulaRecord)?.Identity as RecordKey;
+
+    /// <summary>The values of fields, or what is wrong with one of them.</summary>
+    private protected static (FieldValues Values, string? Problem) Read(IStepScope scope, Dataset dataset, ImmutableDictionary<string, string> texts)
+    {
+        var values = FieldValues.None;
+        foreach (var (name, text) in texts)
+        {
+            var field = new FieldName(name);
+            switch (scope.FieldValue(dataset, field, text))
+            {
+                case Parsed.Value value:
+                    values = values.With(field, value.Is);
+                    break;
+                case Parsed.Problem problem:
+                    return (values, $"{(dataset.Find(field) is null ? name : dataset.LabelOf(field))}: {problem.Message}");
+            }
+        }
+
+        return (values, null);
+    }
+
+    private protected static StepOutcome Save(Dataset dataset, Change change) => StepOutcome.Of(new StepEffect.Save(dataset.Id, change));
+
+    private protected static StepOutcome NoneChosen(Dataset dataset) => StepOutcome.Failed($"No {dataset.RecordLabel} is chosen.");
+}
+
+/// <summary>Adds a record.</summary>
+public sealed record CreateRecord : RecordStep, IStepKind
+{
     /// <summary>Values for its fields: as they stand, or formulas after <c>=</c>.</summary>
     public ImmutableDictionary<string, string> Values { get; init; } = ImmutableDictionary<string, string>.Empty;
 
     /// <inheritdoc/>
     [JsonIgnore]
-    public override DatasetId? Gives => Dataset;
+    public override string? ResultName => "added";
 
     /// <inheritdoc/>
-    [JsonIgnore]
-    public override DatasetId? Of => Dataset;
+    public override FormulaType? Gives(MemberTypes types) => RecordOf(types);
+
+    /// <inheritdoc/>
+    protected override StepOutcome Run(IStepScope scope, Dataset dataset) =>
+        Read(scope, dataset, Values) switch
+        {
+            (_, { } problem) => StepOutcome.Failed(problem),
+            var (values, _) => Save(dataset, new Change.Insert(values)),
+        };
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Add a record", () => new CreateRecord(),
@@ -32,11 +93,8 @@ public sealed record CreateRecord : Step, IStepKind
 }
 
 /// <summary>Changes a record.</summary>
-public sealed record UpdateRecord : Step, IStepKind
+public sealed record UpdateRecord : RecordStep, IStepKind
 {
-    /// <summary>The dataset.</summary>
-    public DatasetId? Dataset { get; init; }
-
     /// <summary>Which record: a formula; null where it is the one beside which the action stands.</summary>
     public string? Record { get; init; }
 
@@ -45,11 +103,19 @@ public sealed record UpdateRecord : Step, IStepKind
 
     /// <inheritdoc/>
     [JsonIgnore]
-    public override DatasetId? Gives => Dataset;
+    public override string? ResultName => "changed";
 
     /// <inheritdoc/>
-    [JsonIgnore]
-    public override DatasetId? Of => Dataset;
+    public override FormulaType? Gives(MemberTypes types) => RecordOf(types);
+
+    /// <inheritdoc/>
+    protected override StepOutcome Run(IStepScope scope, Dataset dataset)
+    {
+        var (values, problem) = Read(scope, dataset, Values);
+        return problem is not null ? StepOutcome.Failed(problem)
+            : Which(scope, Record) is { } key ? Save(dataset, new Change.Update(key, FieldValues.None, values))
+            : NoneChosen(dataset);
+    }
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Change a record", () => new UpdateRecord(),
@@ -61,17 +127,14 @@ public sealed record UpdateRecord : Step, IStepKind
 }
 
 /// <summary>Deletes a record.</summary>
-public sealed record DeleteRecord : Step, IStepKind
+public sealed record DeleteRecord : RecordStep, IStepKind
 {
-    /// <summary>The dataset.</summary>
-    public DatasetId? Dataset { get; init; }
-
     /// <summary>Which record: a formula; null where it is the one beside which the action stands.</summary>
     public string? Record { get; init; }
 
     /// <inheritdoc/>
-    [JsonIgnore]
-    public override DatasetId? Of => Dataset;
+    protected override StepOutcome Run(IStepScope scope, Dataset dataset) =>
+        Which(scope, Record) is { } key ? Save(dataset, new Change.Delete(key, FieldValues.None)) : NoneChosen(dataset);
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Delete a record", () => new DeleteRecord(),

@@ -2,6 +2,7 @@ using System.Collections.Frozen;
 using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Apps.Actions;
 
@@ -11,13 +12,32 @@ public abstract record Step
     /// <summary>The name by which later steps refer to what came of it.</summary>
     public string? Name { get; init; }
 
-    /// <summary>The record that came of it is one of this dataset; null where none comes.</summary>
+    /// <summary>The name that its result has from the start; null where it has no result.</summary>
     [JsonIgnore]
-    public virtual Datasets.DatasetId? Gives => null;
+    public virtual string? ResultName => null;
 
     /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
     [JsonIgnore]
     public virtual Datasets.DatasetId? Of => null;
+
+    /// <summary>The page to which it leads: it is not offered to whoever does not see that page.</summary>
+    [JsonIgnore]
+    public virtual string? LeadsToPage => null;
+
+    /// <summary>It does nothing but lead elsewhere, so that a link can stand for it.</summary>
+    [JsonIgnore]
+    public virtual bool IsLink => false;
+
+    /// <summary>The type of its result; null where it has none.</summary>
+    public virtual FormulaType? Gives(MemberTypes types) => null;
+
+    /// <summary>What it comes to. It reaches nothing itself.</summary>
+    public abstract StepOutcome Run(IStepScope scope);
+
+    /// <summary>What is missing or no longer there, for the builder.</summary>
+    /// <param name="app">The app.</param>
+    /// <param name="page">The page on which its action stands.</param>
+    public virtual IEnumerable<string> Problems(AppDefinition app, Page page) => [];
 
     /// <summary>What kind it is.</summary>
     [JsonIgnore]

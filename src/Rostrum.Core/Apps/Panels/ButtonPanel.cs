@@ -35,6 +35,10 @@ public sealed record ButtonPanel : Panel, IPanelKind
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        OnClick.IsEmpty ? [Lacks("onClick", "It does nothing when it is pressed.", warns: true)] : [];
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Button", "Does something", "hand-index",
         (name, _) => new ButtonPanel { Name = name, Width = 2 },
         [

@@ -29,6 +29,14 @@ public sealed record CardsPanel : ListPanel, IPanelKind
     public ImmutableArray<NestedList> Nested { get; init; } = [];
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place)
+    {
+        ArgumentNullException.ThrowIfNull(place);
+        var gone = place.Dataset is { } dataset ? NestedLists.Unrelated(Nested, dataset, place.Catalogue) : [];
+        return [.. base.Problems(place), .. gone.Select(name => Lacks("nested", $"A list shows “{name}” of each record, which is no longer there."))];
+    }
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Cards", "Records as cards, pictures or a list, with what belongs to each", "images", Make,
         [
             .. Records,

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels;
@@ -24,7 +25,37 @@ public sealed record TabsPanel : Panel, IPanelKind
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override bool ShowsOneAtATime => true;
+
+    /// <inheritdoc/>
+    public override PanelState? ReadState(AddressParts address)
+    {
+        ArgumentNullException.ThrowIfNull(address);
+        return Panels.Any(tab => tab.Name == address["tab"]) ? new TabsState(address["tab"]) : null;
+    }
+
+    /// <inheritdoc/>
+    public override bool LooksTheSame(PanelState? state, PanelState? other) => Equals(state, other);
+
+    /// <inheritdoc/>
+    public override Panel? ShownAlone(PanelState? state, Func<Panel, bool> isVisible) =>
+        Panels.FirstOrDefault(tab => tab.Name == (state as TabsState)?.Open && isVisible(tab)) ?? Panels.FirstOrDefault(isVisible);
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Tabs", "Panels of which one is shown at a time", "segmented-nav", (name, _) => new TabsPanel { Name = name }, []);
+}
+
+/// <summary>Which tab is open.</summary>
+/// <param name="Open">The name of the panel behind it.</param>
+public sealed record TabsState(string Open) : PanelState
+{
+    /// <inheritdoc/>
+    public override IEnumerable<(string Name, ImmutableArray<string> Values)> Parts() => [("tab", [Open])];
 }
 
 /// <summary>Panels in a sheet at the right, which an action opens.</summary>
@@ -40,6 +71,10 @@ public sealed record SheetPanel : Panel, IPanelKind
     /// <inheritdoc/>
     [JsonIgnore]
     public override bool Opens => true;
+
+    /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Sheet", "Opens from the right", "layout-sidebar-reverse", (name, _) => new SheetPanel { Name = name },
@@ -59,6 +94,10 @@ public sealed record DialogPanel : Panel, IPanelKind
     /// <inheritdoc/>
     [JsonIgnore]
     public override bool Opens => true;
+
+    /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Dialog", "Opens over the page", "window", (name, _) => new DialogPanel { Name = name },

@@ -14,6 +14,10 @@ public sealed record EmbedPanel : Panel, IPanelKind
     public string Size { get; init; } = "medium";
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Address.Length == 0 ? [Lacks("address", "It is not said which page is shown.")] : [];
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Embed", "A page from elsewhere", "globe", (name, _) => new EmbedPanel { Name = name },
         [
             Of<EmbedPanel>("address", "Address", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), panel => panel.Address, (panel, text) => panel with { Address = text.Trim() }) with { Help = "Its origin is one that the workspace allows." },

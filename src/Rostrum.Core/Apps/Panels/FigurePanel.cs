@@ -45,6 +45,25 @@ public sealed record FigurePanel : Panel, IPanelKind
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place)
+    {
+        ArgumentNullException.ThrowIfNull(place);
+        var dataset = place.Dataset;
+        if (Measure != "count" && (Field is not { } field || dataset?.Find(field) is not { Type.IsNumeric: true }))
+        {
+            yield return Lacks("field", "It tells something of a field with numbers: choose which.");
+        }
+        else if (Period.Length > 0 && (When is not { } when || dataset?.Find(when) is not { Type: FieldType.Date or FieldType.Instant or FieldType.LocalDateTime }))
+        {
+            yield return Lacks("when", "It is of a certain time: choose the field that says when.");
+        }
+        else if (Compares && Period.Length == 0)
+        {
+            yield return Lacks("compares", "It is held against the time before: choose of which time it is.", warns: true);
+        }
+    }
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Figure", "One number that matters", "123",
         (name, dataset) => new FigurePanel { Name = name, Dataset = dataset!.Id, Width = 3 },
         [

@@ -46,6 +46,10 @@ public sealed record FormPanel : Panel, IPanelKind
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Fields.IsEmpty && HiddenValues.IsEmpty ? [Lacks("fields", "It has no fields.")] : [];
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Form", "To add a record, or change one", "ui-checks",
         (name, dataset) => new FormPanel { Name = name, Dataset = dataset!.Id, Fields = [.. AppDrafting.Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null)], Width = 6 },
         [

@@ -29,6 +29,20 @@ public sealed record ImagePanel : Panel, IPanelKind
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place)
+    {
+        ArgumentNullException.ThrowIfNull(place);
+        if (Record is null)
+        {
+            yield return Lacks("record", "It is not said whose picture is shown.");
+        }
+        else if (Picture is not { } picture || place.Dataset?.Find(picture) is not { IsPicture: true })
+        {
+            yield return Lacks("picture", "It shows a picture: choose the field that holds it.");
+        }
+    }
+
+    /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Image", "A picture of a record", "image",
         (name, dataset) => new ImagePanel { Name = name, Dataset = dataset!.Id, Picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name, Width = 4 },
         [

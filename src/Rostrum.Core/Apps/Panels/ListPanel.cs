@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -87,6 +88,35 @@ public abstract record ListPanel : Panel
     {
         ArgumentNullException.ThrowIfNull(dataset);
         return LabelOverride.Apply(Labels, dataset);
+    }
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override bool OpensRecords => OnChoice == InSheet;
+
+    /// <inheritdoc/>
+    public override PanelState? ReadState(AddressParts address) => ListState.Read(address);
+
+    /// <inheritdoc/>
+    public override IEnumerable<GivenMember> Given(PanelState? state) => [new GivenMember.One("selected", ListState.Of(state).Selected)];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> ChangedMembers(PanelState? state, PanelState? other) =>
+        ListState.Of(state).Selected == ListState.Of(other).Selected ? [] : ["selected"];
+
+    /// <inheritdoc/>
+    public override bool LooksTheSame(PanelState? state, PanelState? other) => ListState.Of(state).ShowsTheSameAs(ListState.Of(other));
+
+    /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place)
+    {
+        ArgumentNullException.ThrowIfNull(place);
+        if (RecordPage is { } address && place.App.Find(address)?.ParameterFor(Dataset) is null)
+        {
+            yield return Lacks("choicePage", address.Length == 0 ? "A chosen record opens a page: choose which."
+                : place.App.Find(address) is { } known ? $"A chosen record opens the page “{known.Name}”, which has no parameter for a {place.Dataset?.RecordLabel}."
+                : $"A chosen record opens the page “{address}”, which is not there.");
+        }
     }
 
     /// <inheritdoc/>

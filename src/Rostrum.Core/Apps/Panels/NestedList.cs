@@ -42,4 +42,8 @@ public static class NestedLists
         ArgumentNullException.ThrowIfNull(list);
         return Offered(catalogue, dataset).Where(known => known.From.Id == list.Dataset && known.Relation.InverseName.Value == list.Relation).Select(known => ((Relation, Dataset)?)known).FirstOrDefault();
     }
+
+    /// <summary>The names of lists whose relation is no longer there.</summary>
+    public static IEnumerable<string> Unrelated(ImmutableArray<NestedList> lists, Dataset dataset, DatasetCatalogue catalogue) => lists.SelectMany(list =>
+        RelationOf(catalogue, dataset, list) is { } known ? Unrelated(list.Nested, known.From, catalogue) : [list.Relation]);
 }

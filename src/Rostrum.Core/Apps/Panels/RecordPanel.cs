@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -41,6 +42,14 @@ public sealed record RecordPanel : Panel, IPanelKind
     /// <inheritdoc/>
     [JsonIgnore]
     public override DatasetId? Of => Dataset;
+
+    /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        Record is null ? [Lacks("record", "It is not said which record is shown.")] : [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override string? RecordMember => "record";
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Record", "One record's fields, to be read", "card-text",

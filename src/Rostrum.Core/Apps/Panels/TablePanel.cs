@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -43,6 +44,21 @@ public sealed record TablePanel : ListPanel, IPanelKind
 
     /// <summary>What can be done with each of the checked records.</summary>
     public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override IEnumerable<FieldName> OwnColumns => Computed.Select(column => column.Name);
+
+    /// <inheritdoc/>
+    public override IEnumerable<GivenMember> Given(PanelState? state) =>
+        [.. base.Given(state), new GivenMember.Several("checked", ListState.Of(state).Checked)];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> ChangedMembers(PanelState? state, PanelState? other)
+    {
+        var changed = base.ChangedMembers(state, other);
+        return ListState.Of(state).Checked.SequenceEqual(ListState.Of(other).Checked) ? changed : [.. changed, "checked"];
+    }
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Table", "Records in rows, to search, sort and open", "table",

@@ -27,6 +27,18 @@ public abstract record SettingKind
     /// <summary>The datasets that a text names.</summary>
     public virtual IEnumerable<DatasetId> Datasets(string text) => [];
 
+    /// <summary>The fields of the panel's dataset that a text names.</summary>
+    public virtual IEnumerable<string> FieldsNamed(string text) => [];
+
+    /// <summary>The text without some of those fields.</summary>
+    public virtual string Without(string text, IReadOnlySet<string> fields) => text;
+
+    /// <summary>Its text holds actions.</summary>
+    public virtual bool HoldsActions => false;
+
+    /// <summary>The actions in a text.</summary>
+    public virtual IEnumerable<PanelAction> Actions(string text) => [];
+
     /// <summary>A line of text. Where it can be computed, one that begins with <c>=</c> is a formula.</summary>
     /// <param name="Computed">The type that its formula gives; null where it is no formula.</param>
     /// <param name="OverRecord">It knows each record of the panel's dataset.</param>
@@ -114,7 +126,14 @@ public abstract record SettingKind
     }
 
     /// <summary>Fields of the panel's dataset, in order, joined by commas.</summary>
-    public sealed record Fields(bool Written = false, bool WithComputed = false) : SettingKind;
+    public sealed record Fields(bool Written = false, bool WithComputed = false) : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<string> FieldsNamed(string text) => Setting.Split(text);
+
+        /// <inheritdoc/>
+        public override string Without(string text, IReadOnlySet<string> fields) => Setting.Joined(Setting.Split(text).Where(name => !fields.Contains(name)));
+    }
 
     /// <summary>One field of the panel's dataset.</summary>
     public sealed record OneField(bool Number = false) : SettingKind
@@ -124,6 +143,16 @@ public abstract record SettingKind
 
         /// <summary>A field with a date or a moment.</summary>
         public bool Dates { get; init; }
+
+        /// <inheritdoc/>
+        public override IEnumerable<string> FieldsNamed(string text)
+        {
+            ArgumentNullException.ThrowIfNull(text);
+            return text.TrimStart('-') is { Length: > 0 } name ? [name] : [];
+        }
+
+        /// <inheritdoc/>
+        public override string Without(string text, IReadOnlySet<string> fields) => "";
     }
 
     /// <summary>For each of some fields a text: an object in JSON.</summary>
@@ -131,6 +160,13 @@ public abstract record SettingKind
     /// <param name="Into">The values are put into the fields, so that formulas must fit them.</param>
     public sealed record FieldTexts(bool Computed = false, bool Into = false) : SettingKind
     {
+        /// <inheritdoc/>
+        public override IEnumerable<string> FieldsNamed(string text) => Into ? Map(text)!.Keys : [];
+
+        /// <inheritdoc/>
+        public override string Without(string text, IReadOnlySet<string> fields) =>
+            Write(Map(text)!.Where(pair => !fields.Contains(pair.Key)).ToDictionary());
+
         /// <summary>The texts that there can be, for fields with numbers; any text for any field where there are none.</summary>
         public ImmutableArray<(string Value, string Label)> Options { get; init; } = [];
 
@@ -267,7 +303,13 @@ public abstract record SettingKind
     public sealed record Steps(bool OverRecord = false) : SettingKind
     {
         /// <inheritdoc/>
+        public override bool HoldsActions => true;
+
+        /// <inheritdoc/>
         public override bool Fits(string text) => PanelAction.Read(text) is not null;
+
+        /// <inheritdoc/>
+        public override IEnumerable<PanelAction> Actions(string text) => PanelAction.Read(text) is { } action ? [action] : [];
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => PanelAction.Read(text)?.Formulas(OverRecord) ?? [];
@@ -286,7 +328,13 @@ public abstract record SettingKind
     public sealed record NamedActions(bool OverRecord) : SettingKind
     {
         /// <inheritdoc/>
+        public override bool HoldsActions => true;
+
+        /// <inheritdoc/>
         public override bool Fits(string text) => Read(text) is { } actions && actions.All(action => !string.IsNullOrWhiteSpace(action.Label)) && actions.DistinctBy(action => action.Label).Count() == actions.Length;
+
+        /// <inheritdoc/>
+        public override IEnumerable<PanelAction> Actions(string text) => (Read(text) ?? []).Select(action => action.Does);
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).SelectMany(action => action.Formulas(OverRecord));

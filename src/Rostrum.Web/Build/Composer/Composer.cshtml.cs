@@ -2,8 +2,8 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
+using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core;
 using Rostrum.Core.Apps;
@@ -195,7 +195,7 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         var live = await apps.LiveAsync(App.Address, cancellation);
         Changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(App.Draft, Catalogue)).Length;
         var running = new RunningApp(App.Address, App.Draft, Catalogue, null);
-        Run = new PageRun(running, Current, $"/canvas/{App.Address}/{Current.Address}", PageState.Read(Current, QueryHelpers.ParseQuery(Request.Query["state"].ToString())), await person.GrantsAsync(cancellation), gate, format);
+        Run = new PageRun(running, Current, $"/canvas/{App.Address}/{Current.Address}", PageAddress.Read(Current, Request.Query["state"].ToString()), await person.GrantsAsync(cancellation), gate, format);
         if (WithDock)
         {
             await Run.PrepareAsync(cancellation);

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
@@ -33,7 +32,7 @@ internal sealed partial class ComposerModel
         var proposals = PanelProposals.For(Current, of, Catalogue);
         var drawn = proposals.Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = AppPageModel.Proposed(of.Id, at + 1) }))).ToArray();
         var page = Current with { Panels = [.. Current.Panels, .. drawn.Select(one => one.Panel)] };
-        var run = new PageRun(new RunningApp(App.Address, App.Draft, Catalogue, null), page, $"/canvas/{App.Address}/{Current.Address}", PageState.Read(page, QueryHelpers.ParseQuery(Request.Query["state"].ToString())), await person.GrantsAsync(cancellation), gate, format);
+        var run = new PageRun(new RunningApp(App.Address, App.Draft, Catalogue, null), page, $"/canvas/{App.Address}/{Current.Address}", PageAddress.Read(page, Request.Query["state"].ToString()), await person.GrantsAsync(cancellation), gate, format);
         await run.PrepareAsync(cancellation);
         var reading = new Live.Panels.PageReading(run);
         Proposals = [.. await Task.WhenAll(drawn.Select(async one => (one.Proposal, await reading.ReadAsync(one.Panel, cancellation))))];

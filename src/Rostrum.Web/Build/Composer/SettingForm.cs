@@ -178,13 +178,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
     // What comes of a step has a name from the start.
     private static Step Named(Step step, PanelAction action)
     {
-        if (step is not (CreateRecord or UpdateRecord))
+        if (step.ResultName is not { } name)
         {
             return step;
         }
 
-        var name = step is CreateRecord ? "added" : "changed";
-        var taken = action.Steps.Concat(action.OnFailure).Select(known => known.Name).ToHashSet();
+        var taken = action.All.Select(known => known.Name).ToHashSet();
         var number = 2;
         var fresh = name;
         while (taken.Contains(fresh))

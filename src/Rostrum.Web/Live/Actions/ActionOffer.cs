@@ -39,7 +39,7 @@ internal sealed class ActionOffers
         _actions =
         [
             .. from known in panel.Actions
-               where known.Place == place && known.Action.Does.Steps.OfType<OpenPage>().All(open => run.Sees(open.Page) is not null || run.App.Definition.Find(open.Page) is null)
+               where known.Place == place && known.Action.Does.Steps.All(step => step.LeadsToPage is not { } page || run.Sees(page) is not null || run.App.Definition.Find(page) is null)
                let action = known.Action
                select place switch
                {
@@ -67,12 +67,21 @@ internal sealed class ActionOffers
         { LeadsTo = key is null ? LeadsTo(known.Action) : null };
 
     // What does nothing but lead to a page or an address is a link.
-    private (string Address, bool Beside)? LeadsTo(NamedAction action) => action is { Asks: null, Does: { Steps: [var only], OnFailure.IsEmpty: true } } ? only switch
+    private (string Address, bool Beside)? LeadsTo(NamedAction action)
     {
-        OpenPage open when _run.Sees(open.Page) is not null => ($"{_run.Root}/{ActionRun.PageAddress(open, formula => _run.Evaluate(_panel, new FormulaPlace(formula)))}", false),
-        OpenAddress open when _run.Text(_panel, open.Address) is { } address && WebAddress.IsSafe(address) => (address, open.Beside),
-        _ => null,
-    } : null;
+        if (action is not { Asks: null, Does: { Steps: [{ IsLink: true } only], OnFailure.IsEmpty: true } })
+        {
+            return null;
+        }
+
+        var scope = new StepScope(_run, _panel, new FormulaPlace(""), row: null, ImmutableDictionary<string, object?>.Empty);
+        return only.Run(scope).Effects switch
+        {
+            [StepEffect.GoToPage go] when _run.Sees(go.Page) is not null => ($"{_run.Root}/{GoingToPage.Address(go)}", false),
+            [StepEffect.OpenAddress open] => (open.Address, open.Beside),
+            _ => null,
+        };
+    }
 
     private RecordValue Now(object? value) => new(_run, value, null, null);
 }

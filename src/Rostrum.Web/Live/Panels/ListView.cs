@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;

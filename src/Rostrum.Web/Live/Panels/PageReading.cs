@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using Rostrum.Core.Apps;
-using Rostrum.Core.Apps.Panels;
 
 namespace Rostrum.Web.Live.Panels;
 
@@ -21,7 +20,7 @@ internal sealed class PageReading(PageRun run)
 
     /// <summary>Whether there is a place for a panel: that in which it stands is there, and shows it.</summary>
     public async Task<bool> HasPlaceAsync(Panel panel, CancellationToken cancellation) =>
-        run.Page.ParentOf(panel.Name) is not { } parent || ((parent is not TabsPanel tabs || run.TabOf(tabs) == panel) && await IsThereAsync(parent, cancellation));
+        run.Page.ParentOf(panel.Name) is not { } parent || ((!parent.ShowsOneAtATime || run.ShownAlone(parent) == panel) && await IsThereAsync(parent, cancellation));
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
     {

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Apps;
 
 namespace Rostrum.Web.Live.Panels;

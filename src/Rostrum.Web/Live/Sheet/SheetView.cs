@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Html;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;

@@ -1,5 +1,7 @@
+using System.Collections.Immutable;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Web.Live.Panels.Containers;
 
@@ -18,7 +20,7 @@ internal sealed class SheetReader() : ContainerReader<SheetPanel>("_Opened");
 internal sealed class DialogReader() : ContainerReader<DialogPanel>("_Opened");
 
 /// <summary>The tabs, and the one that is open.</summary>
-internal sealed record TabsView(System.Collections.Immutable.ImmutableArray<(string Name, string Label, string Address, bool IsOpen)> Tabs);
+internal sealed record TabsView(ImmutableArray<(string Name, string Label, string Address, bool IsOpen)> Tabs);
 
 internal sealed class TabsReader() : PanelReader<TabsPanel>("Containers")
 {
@@ -26,10 +28,11 @@ internal sealed class TabsReader() : PanelReader<TabsPanel>("Containers")
 
     protected override Task<object?> ReadAsync(PageRun run, TabsPanel panel, CancellationToken cancellation)
     {
-        var open = run.TabOf(panel);
-        return Task.FromResult<object?>(new TabsView([.. from tab in panel.Panels
-                                                        where run.Truth(tab, tab.Visible)
-                                                        let address = run.Path + (run.State with { Tabs = run.State.Tabs.SetItem(panel.Name, tab.Name) }).ToQuery()
-                                                        select (tab.Name, run.Text(tab, tab.Heading) ?? Core.Datasets.Drafting.Wording.Label(tab.Name), address, tab == open)]));
+        var open = run.ShownAlone(panel);
+        var tabs = from tab in panel.Panels
+                   where run.Truth(tab, tab.Visible)
+                   let address = run.Path + run.State.With(panel.Name, new TabsState(tab.Name)).ToQuery()
+                   select (tab.Name, run.Text(tab, tab.Heading) ?? Wording.Label(tab.Name), address, tab == open);
+        return Task.FromResult<object?>(new TabsView([.. tabs]));
     }
 }

@@ -23,7 +23,7 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
         var values = ImmutableDictionary<string, string>.Empty;
         foreach (var member in run.Scope.MembersOf(panel.Name))
         {
-            var text = run.State.Inputs.GetValueOrDefault($"{panel.Name}.{member.Name}");
+            var text = (run.State.Of(panel.Name) as InputState)?.Of(member.Name);
             if (text is null && member.Name == "value" && panel.Usual is { } usual)
             {
                 text = Computed.IsFormula(usual) ? Usual(run, panel, member, usual[1..]) : usual;

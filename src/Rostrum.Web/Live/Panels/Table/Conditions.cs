@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Panels.Table;

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
@@ -99,7 +98,7 @@ internal sealed record TableView : ListView
     public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Rows.Length > 0;
 
     /// <summary>The list as it was kept.</summary>
-    public string KeptAddress(SavedFilter filter) => Address(ListState.Read(QueryHelpers.ParseQuery(filter.Query)) with { Checked = State.Checked });
+    public string KeptAddress(SavedFilter filter) => Address(PageAddress.ReadList(filter.Query) with { Checked = State.Checked });
 
     public SortBy? SortOf(TableColumn column) => (State.Sort ?? (Panel.Sort is [var usual, ..] ? usual : null)) is { } sort && sort.Field == column.Field.Name ? sort : null;
 

@@ -1,0 +1,40 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+
+namespace Rostrum.Web.Live.Actions;
+
+/// <summary>The names of a step on a page: those of the page, of the record beside which the action stands, and of the results of the steps before.</summary>
+internal sealed class StepScope(PageRun run, Panel panel, FormulaPlace place, FormulaRecord? row, IReadOnlyDictionary<string, object?> results) : IStepScope
+{
+    public DatasetCatalogue Datasets => run.App.Datasets;
+
+    public RecordKey? Row => row?.Identity as RecordKey;
+
+    /// <summary>The same names, and those of the results of some steps.</summary>
+    public StepScope After(ImmutableArray<Step> earlier, bool failed = false) => new(run, panel, place with { Earlier = earlier, AfterFailure = failed }, row, results);
+
+    public object? Value(string formula) => Evaluate(Check(formula));
+
+    public string Text(string text) => Computed.IsFormula(text) ? Shown(text[1..]) : text;
+
+    public string Filled(string text) => string.Concat(Template.Parse(text).Parts.Select(part => part switch
+    {
+        TemplatePart.Formula formula => Shown(formula.Parsed.Text),
+        TemplatePart.Literal literal => literal.Text,
+        _ => "",
+    }));
+
+    public Parsed FieldValue(Dataset dataset, FieldName field, string text) => run.FieldValue(dataset, field, text, panel, place, Evaluate);
+
+    private CheckedFormula Check(string formula) => run.Scope.Check(panel, place with { Formula = formula });
+
+    private string Shown(string formula) => Check(formula) is { Tree: { } tree } known ? run.Shown(tree, Evaluate(known)) : "";
+
+    private object? Evaluate(CheckedFormula formula) => formula.Tree is { } tree
+        ? Compiler.Compile(tree, once: true)(row ?? PageRun.NoRecord, run.Context with { Given = run.Values.After(results) })
+        : null;
+}

@@ -1,0 +1,26 @@
+using Microsoft.AspNetCore.Mvc;
+using Rostrum.Core.Datasets;
+using Rostrum.Web.Live.Panels.Table;
+
+namespace Rostrum.Web.Live.Panels.Image;
+
+/// <summary>A picture of a record. It is served so that nothing in it can run.</summary>
+[Handles("GET", "Image")]
+internal sealed class ImageHandler : LiveHandler
+{
+    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
+    {
+        var field = new FieldName(page.Value("field"));
+        if ((page.ProposedOf ?? page.Asked?.Of) is not { } of || page.App.Datasets.Find(of) is not { } dataset
+            || dataset.Find(field) is not { IsPicture: true } || RecordKey.Parse(dataset, page.Value("record")) is not { } key
+            || await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation) is not { } record
+            || record[field] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
+        {
+            return page.NotFound();
+        }
+
+        page.Response.Headers.ContentSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
+        page.Response.Headers.CacheControl = "private, max-age=60";
+        return page.File(bytes, type);
+    }
+}
