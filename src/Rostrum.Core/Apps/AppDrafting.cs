@@ -129,7 +129,7 @@ public static class AppDrafting
     public static ImmutableArray<SortBy> UsualOrder(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        var happened = dataset.Fields.FirstOrDefault(field => field is { Required: true, Hidden: false, Type: FieldType.Instant or FieldType.LocalDateTime });
+        var happened = dataset.Fields.FirstOrDefault(field => field is { Required: true, Hidden: false, Type: FieldType.Moment });
         return happened is not null ? [new SortBy(happened.Name, Descending: true)]
             : dataset.Title is [{ Relations: [] } first, ..] ? [new SortBy(first.Field)]
             : [];

@@ -61,7 +61,7 @@ public static class PanelProposals
     {
         FigurePanel Figure(string name) => new() { Name = Named(page, name), Dataset = dataset.Id, Width = 3 };
         yield return new("count", $"How many {dataset.LabelInSentence} there are", Figure($"{dataset.Name}_count"));
-        if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Required: true, Formula: null, Type: FieldType.Instant or FieldType.LocalDateTime or FieldType.Date }) is { } when)
+        if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Required: true, Formula: null, Type.HasDay: true }) is { } when)
         {
             yield return new("month", $"{dataset.Label} of this month, against the month before", Figure($"{dataset.Name}_this_month") with { Period = "month", When = when.Name, Compares = true, Heading = "This month" });
         }

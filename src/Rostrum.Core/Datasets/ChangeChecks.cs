@@ -26,17 +26,9 @@ public static class ChangeChecks
     public static string? Problem(Field field, object? value)
     {
         ArgumentNullException.ThrowIfNull(field);
-        return (field.Type, value) switch
-        {
-            (_, null) => field.Required ? "This cannot be left blank." : null,
-            (FieldType.Text { MaxLength: { } limit }, string text) when Length(text) > limit =>
-                $"This is {Whole(Length(text))} characters long; {Whole(limit)} fit.",
-            (FieldType.Integer integer, long number) when number < integer.Minimum || number > integer.Maximum =>
-                $"This must lie between {Whole(integer.Minimum)} and {Whole(integer.Maximum)}.",
-            (FieldType.Number number, decimal value1) => NumberProblem(number, value1),
-            (FieldType.Choice choice, string option) when !choice.Options.Contains(option) => $"“{option}” is not one of the choices.",
-            _ => null,
-        };
+        return value is not null ? field.Type.Problem(value, CultureInfo.InvariantCulture)
+            : field.Required ? "This cannot be left blank."
+            : null;
     }
 
     private static IEnumerable<FieldProblem> ValueProblems(Dataset dataset, FieldValues values)
@@ -62,34 +54,4 @@ public static class ChangeChecks
         from field in dataset.Fields
         where field.Required && !field.HasDefault && field.IsWritten && !values.Has(field.Name)
         select new FieldProblem(field.Name, "This cannot be left blank.");
-
-    private static string? NumberProblem(FieldType.Number type, decimal value)
-    {
-        if (type.Scale is { } scale && decimal.Round(value, Math.Clamp(scale, 0, 28)) != value)
-        {
-            return scale == 0 ? "This must be a whole number." : $"This has room for {scale} decimal places.";
-        }
-
-        if (type is { Precision: { } precision } && precision - (type.Scale ?? 0) is > 0 and <= 28 and var digits && decimal.Truncate(Math.Abs(value)) >= Power(digits))
-        {
-            return $"This has room for {digits} digits before the point.";
-        }
-
-        return null;
-    }
-
-    private static decimal Power(int digits)
-    {
-        var power = 1m;
-        for (var i = 0; i < digits; i++)
-        {
-            power *= 10;
-        }
-
-        return power;
-    }
-
-    private static int Length(string text) => text.EnumerateRunes().Count();
-
-    private static string Whole(long number) => number.ToString("#,##0", CultureInfo.InvariantCulture);
 }

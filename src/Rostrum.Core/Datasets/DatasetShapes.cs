@@ -150,25 +150,15 @@ public sealed class DatasetShapes
     public static FormulaType? TypeOf(Field field)
     {
         ArgumentNullException.ThrowIfNull(field);
-        return field.Type switch
-        {
-            FieldType.Choice choice => new FormulaType.Choice(choice.Options) { Labels = [.. choice.Options.Select(field.LabelOf)] },
-            FieldType.Native when field.NativeType is "json" or "jsonb" => new FormulaType.Json(),
-            var type => TypeOf(type),
-        };
+        return field.Type.InFormulasOf(field);
     }
 
     /// <summary>What values of a type are in formulas; null where formulas know none, or where the type alone does not tell.</summary>
-    public static FormulaType? TypeOf(FieldType type) => type switch
+    public static FormulaType? TypeOf(FieldType type)
     {
-        FieldType.Text or FieldType.Uuid => new FormulaType.Text(),
-        FieldType.Integer or FieldType.Number or FieldType.Floating => new FormulaType.Number(),
-        FieldType.YesNo => new FormulaType.Boolean(),
-        FieldType.Date => new FormulaType.Date(),
-        FieldType.Time => new FormulaType.Time(),
-        FieldType.Instant or FieldType.LocalDateTime => new FormulaType.DateTime(),
-        _ => null,
-    };
+        ArgumentNullException.ThrowIfNull(type);
+        return type.InFormulas;
+    }
 
     /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf(FieldType)"/> turns round.</summary>
     public static FieldType FieldTypeOf(FormulaType type) => type switch

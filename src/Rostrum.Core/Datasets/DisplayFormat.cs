@@ -50,8 +50,8 @@ public abstract record DisplayFormat
     public bool Fits(FieldType type) => this switch
     {
         Money or Percent or Rounded => type.IsNumeric,
-        DayOnly => type is FieldType.Instant or FieldType.LocalDateTime,
-        Relative => type is FieldType.Instant or FieldType.LocalDateTime or FieldType.Date,
+        DayOnly => type is FieldType.Moment,
+        Relative => type.HasDay,
         Options => type is FieldType.Choice,
         YesNoWords => type is FieldType.YesNo,
         WebAddress or EmailAddress or PhoneNumber or Markdown => type is FieldType.Text,

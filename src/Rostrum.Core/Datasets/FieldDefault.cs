@@ -59,28 +59,13 @@ public static class FieldDefault
     /// <param name="of">The formula's type.</param>
     /// <param name="value">The value.</param>
     /// <param name="zone">The zone in which moments become days.</param>
-    public static Parsed FieldValue(FieldType type, FormulaType of, object value, TimeZoneInfo zone) => (type, value) switch
+    public static Parsed FieldValue(FieldType type, FormulaType of, object value, TimeZoneInfo zone)
     {
-        (FieldType.Text or FieldType.Choice, string) or (FieldType.Number or FieldType.Floating, decimal) or (FieldType.YesNo, bool) or (FieldType.Date, DateOnly) or (FieldType.Time, TimeOnly) or (FieldType.Instant, DateTimeOffset) => new Parsed.Value(value),
-        (FieldType.Integer, decimal number) when decimal.IsInteger(number) && number is >= long.MinValue and <= long.MaxValue => new Parsed.Value((long)number),
-        (FieldType.Integer, decimal) => new Parsed.Problem("The formula gives a number with decimals, and the field holds whole ones."),
-        (FieldType.Uuid, string text) => FieldText.FromCanonical(type, text),
-        (FieldType.Date, DateTimeOffset instant) => new Parsed.Value(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(instant, zone).DateTime)),
-        (FieldType.LocalDateTime, DateTimeOffset instant) => new Parsed.Value(TimeZoneInfo.ConvertTime(instant, zone).DateTime),
-        (FieldType.Instant or FieldType.LocalDateTime, DateOnly date) => FieldText.FromInput(type, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{date:yyyy-MM-dd}T00:00"), zone),
-        _ => NotFitting(of),
-    };
+        ArgumentNullException.ThrowIfNull(type);
+        return type.FromFormula(value, zone) ?? NotFitting(of);
+    }
 
-    private static bool CanHold(FieldType type, FormulaType of) => of switch
-    {
-        FormulaType.Blank => true,
-        FormulaType.Text or FormulaType.Choice => type is FieldType.Text or FieldType.Choice or FieldType.Uuid,
-        FormulaType.Number => type.IsNumeric,
-        FormulaType.Boolean => type is FieldType.YesNo,
-        FormulaType.Date or FormulaType.DateTime => type is FieldType.Date or FieldType.Instant or FieldType.LocalDateTime,
-        FormulaType.Time => type is FieldType.Time,
-        _ => false,
-    };
+    private static bool CanHold(FieldType type, FormulaType of) => of is FormulaType.Blank || type.CanHold(of);
 
     private static Parsed.Problem NotFitting(FormulaType of) => new($"The formula gives a {of.Word}, which does not fit here.");
 }

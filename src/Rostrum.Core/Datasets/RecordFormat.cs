@@ -46,23 +46,11 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
     }
 
     /// <summary>A value as people read it, in the usual way of its type; the empty text for a blank.</summary>
-    public string Display(FieldType type, object? value) => (type, value) switch
+    public string Display(FieldType type, object? value)
     {
-        (_, null) => "",
-        (_, Unreadable unreadable) => unreadable.Reason,
-        (_, string text) => text,
-        (_, bool yes) => yes ? "Yes" : "No",
-        (_, long number) => number.ToString("#,##0", Culture),
-        (FieldType.Number { Scale: { } scale }, decimal number) => number.ToString($"N{scale}", Culture),
-        (_, decimal number) => number.ToString("#,##0.############################", Culture),
-        (_, DateOnly date) => date.ToString("dd MMM yyyy", Culture),
-        (_, TimeOnly time) => time.ToString(time.Second == 0 ? "HH:mm" : "HH:mm:ss", Culture),
-        (_, DateTimeOffset instant) => TimeZoneInfo.ConvertTime(instant, Zone).ToString("dd MMM yyyy HH:mm", Culture),
-        (_, DateTime local) => local.ToString("dd MMM yyyy HH:mm", Culture),
-        (_, Guid id) => id.ToString("D"),
-        (_, byte[] bytes) => string.Create(Culture, $"{bytes.Length:#,##0} bytes"),
-        _ => throw new ArgumentOutOfRangeException(nameof(value), value.GetType().Name, "no display for it"),
-    };
+        ArgumentNullException.ThrowIfNull(type);
+        return value switch { null => "", Unreadable unreadable => unreadable.Reason, _ => type.Display(value, this) };
+    }
 
     private string? Number(DisplayFormat format, decimal number) => format switch
     {

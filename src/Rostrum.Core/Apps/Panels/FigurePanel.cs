@@ -53,7 +53,7 @@ public sealed record FigurePanel : Panel, IPanelKind
         {
             yield return Lacks("field", "It tells something of a field with numbers: choose which.");
         }
-        else if (Period.Length > 0 && (When is not { } when || dataset?.Find(when) is not { Type: FieldType.Date or FieldType.Instant or FieldType.LocalDateTime }))
+        else if (Period.Length > 0 && (When is not { } when || dataset?.Find(when) is not { Type.HasDay: true }))
         {
             yield return Lacks("when", "It is of a certain time: choose the field that says when.");
         }

@@ -36,7 +36,7 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
             .Take(code is null ? 1 : 2)
             .Select(relation => new FieldPath([relation.Name], simpleTitleOf(relation.Target)!.Value)));
 
-        if (code is null && fields.FirstOrDefault(field => field is { Type: FieldType.Date or FieldType.Instant or FieldType.LocalDateTime, Required: true }) is { } when)
+        if (code is null && fields.FirstOrDefault(field => field is { Type.HasDay: true, Required: true }) is { } when)
         {
             parts.Add(FieldPath.Of(when.Name));
         }

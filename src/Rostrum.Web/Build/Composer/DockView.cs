@@ -70,7 +70,7 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
         SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
         SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
         SettingKind.OneField { Pictures: true } => Dataset?.Fields.Where(known => known.IsPicture).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
-        SettingKind.OneField { Dates: true } => Dataset?.Fields.Where(known => known.Type is FieldType.Date or FieldType.Instant or FieldType.LocalDateTime).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
+        SettingKind.OneField { Dates: true } => Dataset?.Fields.Where(known => known.Type.HasDay).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
         SettingKind.OneField { Number: var numeric } => Dataset is null ? [] : Dataset.Fields.Where(known => known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null))).Select(known => (Value: known.Name.Value, Label: Dataset.LabelOf(known.Name)))
             .SelectMany(one => numeric ? new[] { one } : [one, ("-" + one.Value, one.Label + ", the last first")]),
         _ => [],

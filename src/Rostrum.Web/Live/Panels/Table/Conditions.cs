@@ -61,7 +61,7 @@ internal static class Conditions
             return true;
         }
 
-        if (field.Type is FieldType.Instant or FieldType.LocalDateTime)
+        if (field.Type is FieldType.Moment)
         {
             if (FieldText.FromCanonical(new FieldType.Date(), text) is not Parsed.Value { Is: DateOnly day } || (upper && day == DateOnly.MaxValue))
             {

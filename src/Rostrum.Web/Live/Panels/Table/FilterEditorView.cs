@@ -35,7 +35,7 @@ internal sealed record FilterEditorView
 
     public string RangeInput => Field.Type switch
     {
-        FieldType.Date or FieldType.Instant or FieldType.LocalDateTime => "date",
+        FieldType.Date or FieldType.Moment => "date",
         FieldType.Time => "time",
         _ => "text",
     };
@@ -64,7 +64,7 @@ internal sealed record FilterEditorView
             Choices = [],
             HasText = field.Type is FieldType.Text && relation is null,
         };
-        if (view.HasRange || field.Type is FieldType.Text { Long: true })
+        if (view.HasRange || field.Type.IsLong)
         {
             return view;
         }

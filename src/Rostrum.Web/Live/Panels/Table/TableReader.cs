@@ -170,7 +170,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static string BoundWord(RecordFormat format, Field field, string text)
     {
-        var type = field.Type is FieldType.Instant or FieldType.LocalDateTime ? new FieldType.Date() : field.Type;
+        var type = field.Type is FieldType.Moment ? new FieldType.Date() : field.Type;
         return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is) : text;
     }
 

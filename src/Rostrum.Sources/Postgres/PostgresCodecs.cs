@@ -1,0 +1,148 @@
+using System.Collections.Frozen;
+using System.Globalization;
+using Npgsql;
+using NpgsqlTypes;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>How values of one field type go to a PostgreSQL server and come from it. A class that derives from <see cref="PostgresCodec{T}"/> is found by being there.</summary>
+internal abstract class PostgresCodec
+{
+    private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec).Assembly.GetTypes()
+        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(PostgresCodec)))
+        .Select(type => (PostgresCodec)Activator.CreateInstance(type)!)
+        .ToFrozenDictionary(codec => codec.Type);
+
+    /// <summary>The field type.</summary>
+    public abstract Type Type { get; }
+
+    /// <summary>The type of parameters that carry its values.</summary>
+    public abstract NpgsqlDbType DbType { get; }
+
+    /// <summary>A placeholder is cast to the column's own type, as the server could not know which is meant.</summary>
+    public virtual bool NeedsCast => false;
+
+    /// <summary>What is read where the server holds a value that the field type cannot carry.</summary>
+    public virtual Unreadable Unfit { get; } = new("date out of range");
+
+    /// <summary>The codec of a field type.</summary>
+    public static PostgresCodec Of(FieldType type) => Known[type.GetType()];
+
+    /// <summary>The expression that a SELECT gives for a column, so that <see cref="Read"/> can read it.</summary>
+    public virtual string Selected(string column) => column;
+
+    /// <summary>Reads a value that is not null.</summary>
+    public abstract object Read(NpgsqlDataReader reader, int index);
+
+    /// <summary>A value as a parameter carries it.</summary>
+    public virtual object Write(object value) => value;
+}
+
+/// <inheritdoc/>
+internal abstract class PostgresCodec<T>(NpgsqlDbType type) : PostgresCodec where T : FieldType
+{
+    public sealed override Type Type => typeof(T);
+
+    public sealed override NpgsqlDbType DbType => type;
+}
+
+/// <summary>Values that are read as the server's text for them.</summary>
+internal abstract class PostgresTexts<T>() : PostgresCodec<T>(NpgsqlDbType.Text) where T : FieldType
+{
+    public override string Selected(string column) => $"{column}::text";
+
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetString(index);
+}
+
+internal sealed class PostgresText : PostgresTexts<FieldType.Text>;
+
+internal sealed class PostgresChoice : PostgresTexts<FieldType.Choice>
+{
+    public override bool NeedsCast => true;
+}
+
+internal sealed class PostgresNative : PostgresTexts<FieldType.Native>
+{
+    public override bool NeedsCast => true;
+}
+
+internal sealed class PostgresInteger() : PostgresCodec<FieldType.Integer>(NpgsqlDbType.Bigint)
+{
+    public override string Selected(string column) => $"{column}::int8";
+
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetInt64(index);
+}
+
+internal sealed class PostgresNumber() : PostgresCodec<FieldType.Number>(NpgsqlDbType.Numeric)
+{
+    public override Unreadable Unfit { get; } = new("number out of range");
+
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetDecimal(index);
+}
+
+internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(NpgsqlDbType.Double)
+{
+    public override bool NeedsCast => true;
+
+    public override Unreadable Unfit { get; } = new("number out of range");
+
+    public override string Selected(string column) => $"{column}::text";
+
+    // The server's text is the shortest that gives the same number back, so nothing is lost where a decimal can hold it.
+    public override object Read(NpgsqlDataReader reader, int index)
+    {
+        var text = reader.GetString(index);
+        return decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
+            && double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var exact)
+            && AsDouble(number).Equals(exact)
+                ? number
+                : Unfit;
+    }
+
+    public override object Write(object value) => AsDouble((decimal)value);
+
+    private static double AsDouble(decimal number) => double.Parse(number.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+}
+
+internal sealed class PostgresYesNo() : PostgresCodec<FieldType.YesNo>(NpgsqlDbType.Boolean)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetBoolean(index);
+}
+
+internal sealed class PostgresDate() : PostgresCodec<FieldType.Date>(NpgsqlDbType.Date)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<DateOnly>(index);
+}
+
+internal sealed class PostgresTime() : PostgresCodec<FieldType.Time>(NpgsqlDbType.Time)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<TimeOnly>(index);
+}
+
+internal sealed class PostgresInstant() : PostgresCodec<FieldType.Instant>(NpgsqlDbType.TimestampTz)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => new DateTimeOffset(reader.GetDateTime(index));
+
+    public override object Write(object value) => ((DateTimeOffset)value).UtcDateTime;
+}
+
+internal sealed class PostgresLocalDateTime() : PostgresCodec<FieldType.LocalDateTime>(NpgsqlDbType.Timestamp)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetDateTime(index);
+}
+
+internal sealed class PostgresUuid() : PostgresCodec<FieldType.Uuid>(NpgsqlDbType.Uuid)
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetGuid(index);
+}
+
+/// <summary>Values that are bytes.</summary>
+internal abstract class PostgresBinary<T>() : PostgresCodec<T>(NpgsqlDbType.Bytea) where T : FieldType
+{
+    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<byte[]>(index);
+}
+
+internal sealed class PostgresImage : PostgresBinary<FieldType.Image>;
+
+internal sealed class PostgresBytes : PostgresBinary<FieldType.Bytes>;

@@ -1,0 +1,96 @@
+using System.Collections.Frozen;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Web.Live.Sheet.Inputs;
+
+/// <summary>How values of one field type are typed into a form. A class that derives from <see cref="FieldInput{T}"/> is found by being there; other types are typed into a line.</summary>
+internal abstract class FieldInput
+{
+    private static readonly FrozenDictionary<Type, FieldInput> Known = typeof(FieldInput).Assembly.GetTypes()
+        .Where(type => type is { IsAbstract: false } && type.BaseType is { IsGenericType: true } known && known.GetGenericTypeDefinition() == typeof(FieldInput<>))
+        .Select(type => (FieldInput)Activator.CreateInstance(type)!)
+        .ToFrozenDictionary(input => input.Type!);
+
+    /// <summary>The field type; null for the usual one.</summary>
+    public virtual Type? Type => null;
+
+    /// <summary>The partial that shows it.</summary>
+    public virtual string Partial(Field field) => "/Live/Sheet/Inputs/_Line.cshtml";
+
+    /// <summary>The type of the browser's input, for those that are one.</summary>
+    public virtual string HtmlType(Field field) => "text";
+
+    /// <summary>Which keys a telephone offers.</summary>
+    public virtual string? Keyboard => null;
+
+    public static FieldInput Of(FieldType type) => Known.GetValueOrDefault(type.GetType()) ?? UsualInput.Instance;
+}
+
+/// <inheritdoc/>
+internal abstract class FieldInput<T> : FieldInput where T : FieldType
+{
+    public sealed override Type Type => typeof(T);
+}
+
+internal sealed class UsualInput : FieldInput
+{
+    public static FieldInput Instance { get; } = new UsualInput();
+}
+
+internal sealed class TextInput : FieldInput<FieldType.Text>
+{
+    public override string Partial(Field field) => field.Type.IsLong ? "/Live/Sheet/Inputs/_LongText.cshtml" : base.Partial(field);
+
+    public override string HtmlType(Field field) => field.Format switch
+    {
+        DisplayFormat.EmailAddress => "email",
+        DisplayFormat.PhoneNumber => "tel",
+        DisplayFormat.WebAddress => "url",
+        _ => "text",
+    };
+}
+
+internal sealed class ChoiceInput : FieldInput<FieldType.Choice>
+{
+    public override string Partial(Field field) => "/Live/Sheet/Inputs/_Choice.cshtml";
+}
+
+internal sealed class YesNoInput : FieldInput<FieldType.YesNo>
+{
+    public override string Partial(Field field) => "/Live/Sheet/Inputs/_YesNo.cshtml";
+}
+
+internal sealed class IntegerInput : FieldInput<FieldType.Integer>
+{
+    public override string Keyboard => "numeric";
+}
+
+internal sealed class NumberInput : FieldInput<FieldType.Number>
+{
+    public override string Keyboard => "decimal";
+}
+
+internal sealed class FloatingInput : FieldInput<FieldType.Floating>
+{
+    public override string Keyboard => "decimal";
+}
+
+internal sealed class DateInput : FieldInput<FieldType.Date>
+{
+    public override string HtmlType(Field field) => "date";
+}
+
+internal sealed class TimeInput : FieldInput<FieldType.Time>
+{
+    public override string HtmlType(Field field) => "time";
+}
+
+internal sealed class InstantInput : FieldInput<FieldType.Instant>
+{
+    public override string HtmlType(Field field) => "datetime-local";
+}
+
+internal sealed class LocalDateTimeInput : FieldInput<FieldType.LocalDateTime>
+{
+    public override string HtmlType(Field field) => "datetime-local";
+}
