@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using System.Reflection;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
@@ -54,8 +55,17 @@ public static class KindJson
         AllowOutOfOrderMetadataProperties = true,
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds } },
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut } },
     };
+
+    // What a record works out from its values is no part of its document.
+    private static void LeaveOutWhatIsWorkedOut(JsonTypeInfo info)
+    {
+        foreach (var property in info.Properties.Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false }).ToArray())
+        {
+            info.Properties.Remove(property);
+        }
+    }
 
     private static void NameTheKinds(JsonTypeInfo info)
     {

@@ -4,7 +4,6 @@ using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using Npgsql;
-using Rostrum.Core.Apps;
 
 namespace Rostrum.Store;
 
@@ -24,8 +23,14 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
     }
 
     // What a builder does to a draft is no more than the draft's, but for the app's name; and of a personal table it matters only that there is one.
-    private static bool IsOfTheWorkspace(EntityEntry entry) => entry is not { State: EntityState.Unchanged } and not { Entity: UndoEntry or SignInAttempt or StoredEdit } and not { State: EntityState.Modified, Entity: StoredPersonalTable }
-        && !(entry is { State: EntityState.Modified, Entity: StoredApp app } && entry.OriginalValues.GetValue<int?>(nameof(StoredApp.LiveVersion)) == app.LiveVersion && entry.OriginalValues.GetValue<AppDefinition>(nameof(StoredApp.Draft)).Name == app.Draft.Name);
+    private static bool IsOfTheWorkspace(EntityEntry entry) => entry switch
+    {
+        { State: EntityState.Unchanged } => false,
+        { Entity: UndoEntry or SignInAttempt or StoredEdit or StoredDraftPage } => false,
+        { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
+        { State: EntityState.Modified, Entity: StoredApp } => entry.Property(nameof(StoredApp.LiveVersion)).IsModified || entry.Property(nameof(StoredApp.Name)).IsModified,
+        _ => true,
+    };
 
     public override async ValueTask<int> SavedChangesAsync(SaveChangesCompletedEventData eventData, int result, CancellationToken cancellationToken = default)
     {

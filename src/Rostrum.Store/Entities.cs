@@ -13,7 +13,7 @@ public sealed class Person : IdentityUser<Guid>
     public required string Name { get; set; }
 
     /// <summary>The values of the workspace's attributes, each in canonical text; blank where there is none.</summary>
-    public Dictionary<string, string> Attributes { get; set; } = [];
+    public ImmutableDictionary<string, string> Attributes { get; set; } = ImmutableDictionary<string, string>.Empty;
 }
 
 /// <summary>Something that the workspace keeps of each person, for formulas to ask after.</summary>
@@ -55,16 +55,41 @@ public sealed class StoredDataset
     public Guid Id { get; init; }
     public Guid SourceId { get; init; }
     public required Dataset Definition { get; set; }
+
+    /// <summary>Each save has the next.</summary>
+    public int Revision { get; set; }
 }
 
-/// <summary>An app's draft, and which of its versions is live.</summary>
+/// <summary>An app: what there is to know of it without its pages. <see cref="Drafts"/> reads and writes it with them.</summary>
 public sealed class StoredApp
 {
     public Guid Id { get; init; }
     public required string Address { get; init; }
-    public required AppDefinition Draft { get; set; }
+    public required string Name { get; set; }
+    public required AppHead Head { get; set; }
+
+    /// <summary>The draft's revision: each edit has the next.</summary>
     public int Revision { get; set; }
     public int? LiveVersion { get; set; }
+}
+
+/// <summary>What a draft says beside its name and its pages.</summary>
+/// <param name="Pages">The pages' addresses, in order.</param>
+/// <param name="Home">The address of the page with which the app opens; its first one where null.</param>
+/// <param name="Look">How it looks; as Rostrum itself where null.</param>
+public sealed record AppHead(ImmutableArray<string> Pages, string? Home, AppLook? Look)
+{
+    internal static AppHead Of(AppDefinition draft) => new([.. draft.Pages.Select(page => page.Address)], draft.Home, draft.Look);
+
+    internal AppDefinition With(string name, IReadOnlyDictionary<string, Page> pages) => new(name, [.. Pages.Select(address => pages[address])]) { Home = Home, Look = Look };
+}
+
+/// <summary>A page of a draft.</summary>
+public sealed class StoredDraftPage
+{
+    public Guid AppId { get; init; }
+    public required string Address { get; init; }
+    public required Page Document { get; set; }
 }
 
 /// <summary>An edit of an app's draft, in the order in which they were made.</summary>
@@ -77,10 +102,12 @@ public sealed class StoredEdit
     public Guid PersonId { get; init; }
     public required string PersonName { get; init; }
     public DateTimeOffset At { get; init; }
-    public required AppEdit Edit { get; init; }
 
-    /// <summary>What takes it back.</summary>
-    public required AppEdit Inverse { get; init; }
+    /// <summary>What it did; null once it is too old to be taken back: then its words alone are kept.</summary>
+    public required AppEdit? Edit { get; init; }
+
+    /// <summary>What takes it back; null once it is too old for that.</summary>
+    public required AppEdit? Inverse { get; init; }
 
     /// <summary>What it did, in words.</summary>
     public required string Said { get; init; }
@@ -99,6 +126,9 @@ public sealed class StoredVersion
     public int Number { get; init; }
     public required string Note { get; init; }
     public required FrozenApp Frozen { get; init; }
+
+    /// <summary>The draft's revision that was published.</summary>
+    public int DraftRevision { get; init; }
     public required string PublishedBy { get; init; }
     public DateTimeOffset PublishedAt { get; init; }
 }
@@ -118,6 +148,13 @@ public sealed class StoredPolicy
 
     /// <summary>Fields that are not there for the role.</summary>
     public string[] HiddenFields { get; set; } = [];
+
+    /// <summary>Tells policies apart by what they say.</summary>
+    internal static IEqualityComparer<StoredPolicy> Comparer { get; } = EqualityComparer<StoredPolicy>.Create(
+        (one, other) => one is not null && other is not null && one.Said == other.Said && one.HiddenFields.AsSpan().SequenceEqual(other.HiddenFields),
+        policy => policy.Said.GetHashCode());
+
+    private (string, Guid, Verbs, string?, string?) Said => (Role, DatasetId, Verbs, Condition, WriteCondition);
 
     /// <summary>The policy as the gate knows it.</summary>
     public Policy AsPolicy()

@@ -18,6 +18,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
 
     public DbSet<StoredApp> Apps => Set<StoredApp>();
 
+    public DbSet<StoredDraftPage> DraftPages => Set<StoredDraftPage>();
+
     public DbSet<StoredVersion> Versions => Set<StoredVersion>();
 
     public DbSet<StoredEdit> Edits => Set<StoredEdit>();
@@ -70,13 +72,20 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
         builder.Entity<StoredDataset>(dataset =>
         {
             dataset.ToTable("datasets").HasOne<StoredSource>().WithMany().HasForeignKey(row => row.SourceId);
+            dataset.Property(row => row.Revision).IsConcurrencyToken();
             AsJson(dataset.Property(row => row.Definition));
         });
         builder.Entity<StoredApp>(app =>
         {
             app.ToTable("apps").HasIndex(row => row.Address).IsUnique();
             app.Property(row => row.Revision).IsConcurrencyToken();
-            AsJson(app.Property(row => row.Draft));
+            AsJson(app.Property(row => row.Head));
+        });
+        builder.Entity<StoredDraftPage>(page =>
+        {
+            page.ToTable("draft_pages").HasKey(row => new { row.AppId, row.Address });
+            page.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId).OnDelete(DeleteBehavior.Cascade);
+            AsJson(page.Property(row => row.Document));
         });
         builder.Entity<StoredPersonalTable>(table =>
         {
@@ -93,6 +102,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
         builder.Entity<StoredEdit>(edit =>
         {
             edit.ToTable("app_edits").HasKey(row => new { row.AppId, row.Revision });
+            edit.HasIndex(row => new { row.AppId, row.PersonId, row.Revision });
             edit.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId);
             AsJson(edit.Property(row => row.Edit));
             AsJson(edit.Property(row => row.Inverse));
@@ -103,14 +113,25 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
         builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);
     }
 
-    // Documents are compared by their text: a draft that was replaced by an equal one is not written.
+    /// <summary>Saves; a dataset that was changed has its next revision then.</summary>
+    public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    {
+        foreach (var dataset in ChangeTracker.Entries<StoredDataset>().Where(entry => entry.State == EntityState.Modified))
+        {
+            dataset.Entity.Revision++;
+        }
+
+        return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+    }
+
+    // Documents never change in place: one that is another object is another document.
     private static void AsJson<T>(PropertyBuilder<T> property)
-        where T : class =>
+        where T : class? =>
         property.HasColumnType("jsonb").HasConversion(
             value => JsonSerializer.Serialize(value, KindJson.Options),
             text => JsonSerializer.Deserialize<T>(text, KindJson.Options)!,
             new ValueComparer<T>(
-                (one, other) => JsonSerializer.Serialize(one, KindJson.Options) == JsonSerializer.Serialize(other, KindJson.Options),
-                value => JsonSerializer.Serialize(value, KindJson.Options).GetHashCode(StringComparison.Ordinal),
+                (one, other) => ReferenceEquals(one, other),
+                value => System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(value),
                 value => value));
 }

@@ -1,9 +1,8 @@
 using System.Collections.Concurrent;
 using System.Collections.Frozen;
 using System.Collections.Immutable;
-using System.Text.Json;
+using System.Linq.Expressions;
 using Microsoft.EntityFrameworkCore;
-using Rostrum.Core;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 
@@ -11,6 +10,18 @@ namespace Rostrum.Store;
 
 /// <summary>An app as far as finding it goes.</summary>
 public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVersion);
+
+/// <summary>A source as far as connecting to it goes.</summary>
+public sealed record SourceEntry(Guid Id, string Name, string Host, int Port, string Database, string UserName, string ProtectedPassword, bool Encrypted)
+{
+    internal static Expression<Func<StoredSource, SourceEntry>> Reading { get; } = source =>
+        new SourceEntry(source.Id, source.Name, source.Host, source.Port, source.Database, source.UserName, source.ProtectedPassword, source.Encrypted);
+
+    private static readonly Func<StoredSource, SourceEntry> Read = Reading.Compile();
+
+    /// <summary>The same of a source that was read whole.</summary>
+    public static SourceEntry Of(StoredSource source) => Read(source);
+}
 
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label);
@@ -31,7 +42,7 @@ public sealed record Workspace(
     ImmutableArray<RoleEntry> Roles,
     ImmutableArray<Policy> Policies,
     FrozenDictionary<Guid, PersonEntry> People,
-    FrozenDictionary<Guid, StoredSource> Sources,
+    FrozenDictionary<Guid, SourceEntry> Sources,
     ImmutableArray<PersonAttribute> Attributes)
 {
     /// <summary>The datasets as the workspace's builders have them.</summary>
@@ -46,30 +57,10 @@ public sealed record Workspace(
     public Grants GrantsOf(IReadOnlySet<string> roles, SignedIn? user) =>
         new(_rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies)), user);
 
-    /// <summary>The same, with what another one has worked out already where it is unchanged: the rights of each set of roles, and the datasets.</summary>
-    internal Workspace After(Workspace? before)
-    {
-        if (before is null)
-        {
-            return this;
-        }
+    /// <summary>What stood in the store, to tell what is unchanged later.</summary>
+    private ImmutableArray<StoredPolicy> StoredPolicies { get; init; } = [];
 
-        if (before.PoliciesText == PoliciesText)
-        {
-            foreach (var (roles, rights) in before._rights)
-            {
-                _rights.TryAdd(roles, rights);
-            }
-        }
-
-        return before.DatasetsText == DatasetsText ? this with { Datasets = before.Datasets } : this;
-    }
-
-    // Datasets are compared as they are written.
-    private string DatasetsText { get; init; } = "";
-
-    // What tells policies from others: filters have no equality.
-    private string PoliciesText { get; init; } = "";
+    private FrozenDictionary<Guid, (int Revision, Dataset Definition)> StoredDatasets { get; init; } = FrozenDictionary<Guid, (int, Dataset)>.Empty;
 
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
     public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
@@ -77,35 +68,72 @@ public sealed record Workspace(
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
-    public static async Task<Workspace> ReadAsync(RostrumStore store, CancellationToken cancellation)
+    /// <summary>Reads the workspace. Of apps and sources their heads; of datasets those documents alone whose revision is not known.</summary>
+    /// <param name="store">The store.</param>
+    /// <param name="before">The workspace as it was read last: what is unchanged is taken over, with what was worked out about it.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public static async Task<Workspace> ReadAsync(RostrumStore store, Workspace? before, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(store);
-        var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).ToListAsync(cancellation);
+        var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).Select(app => new AppEntry(app.Id, app.Address, app.Name, app.LiveVersion)).ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
-        var policies = await store.Policies.AsNoTracking().ToListAsync(cancellation);
+        var policies = await store.Policies.AsNoTracking().OrderBy(policy => policy.Role).ThenBy(policy => policy.DatasetId).ToListAsync(cancellation);
         var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email, person.Attributes, person.SecurityStamp }).ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
-        var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
+        var sources = await store.Sources.AsNoTracking().Select(SourceEntry.Reading).ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
-        var datasets = await store.Datasets.AsNoTracking().OrderBy(dataset => dataset.Id).Select(dataset => dataset.Definition).ToListAsync(cancellation);
+        var datasets = await DatasetsAsync(store, before, cancellation);
         var personal = await store.PersonalTables.AsNoTracking().Select(table => new { table.PersonId, table.App, table.Page }).Distinct().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
-        return new Workspace(
-            [.. apps.Select(app => new AppEntry(app.Id, app.Address, app.Draft.Name, app.LiveVersion))],
+
+        ImmutableArray<PersonAttribute> AttributesOf(IReadOnlyDictionary<string, string>? texts) =>
+            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name))))];
+
+        var workspace = new Workspace(
+            [.. apps],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
             [.. policies.Select(policy => policy.AsPolicy())],
-            people.ToFrozenDictionary(
-                person => person.Id,
-                person => new PersonEntry(person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), [.. attributes.Select(attribute => new PersonAttribute(
-                    attribute.Name, attribute.Type, person.Attributes.TryGetValue(attribute.Name, out var text) && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null))])
-                { SecurityStamp = person.SecurityStamp }),
+            people.ToFrozenDictionary(person => person.Id, person => new PersonEntry(
+                person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), AttributesOf(person.Attributes)) { SecurityStamp = person.SecurityStamp }),
             sources.ToFrozenDictionary(source => source.Id),
-            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))])
+            AttributesOf(null))
         {
-            Datasets = new DatasetCatalogue(datasets),
-            DatasetsText = JsonSerializer.Serialize(datasets, KindJson.Options),
+            Datasets = before is not null && Same(before.StoredDatasets, datasets) ? before.Datasets : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
+            StoredDatasets = datasets,
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
-            PoliciesText = JsonSerializer.Serialize(policies.OrderBy(policy => policy.Role, StringComparer.Ordinal).ThenBy(policy => policy.DatasetId)),
+            StoredPolicies = [.. policies],
         };
+        if (before is not null && before.StoredPolicies.SequenceEqual(workspace.StoredPolicies, StoredPolicy.Comparer))
+        {
+            foreach (var (known, rights) in before._rights)
+            {
+                workspace._rights.TryAdd(known, rights);
+            }
+        }
+
+        return workspace;
     }
+
+    private static object? ValueOf(StoredAttribute attribute, string? text) =>
+        text is not null && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null;
+
+    private static async Task<FrozenDictionary<Guid, (int Revision, Dataset Definition)>> DatasetsAsync(RostrumStore store, Workspace? before, CancellationToken cancellation)
+    {
+        var heads = await store.Datasets.AsNoTracking().Select(dataset => new { dataset.Id, dataset.Revision }).ToListAsync(cancellation);
+        var known = heads.Where(head => before is not null && before.StoredDatasets.TryGetValue(head.Id, out var kept) && kept.Revision == head.Revision)
+            .ToDictionary(head => head.Id, head => before!.StoredDatasets[head.Id]);
+        var wanted = heads.Select(head => head.Id).Where(id => !known.ContainsKey(id)).ToArray();
+        if (wanted.Length > 0)
+        {
+            foreach (var dataset in await store.Datasets.AsNoTracking().Where(dataset => wanted.Contains(dataset.Id)).ToListAsync(cancellation))
+            {
+                known[dataset.Id] = (dataset.Revision, dataset.Definition);
+            }
+        }
+
+        return known.ToFrozenDictionary();
+    }
+
+    private static bool Same(FrozenDictionary<Guid, (int Revision, Dataset Definition)> one, FrozenDictionary<Guid, (int Revision, Dataset Definition)> other) =>
+        one.Count == other.Count && one.All(dataset => other.TryGetValue(dataset.Key, out var same) && same.Revision == dataset.Value.Revision);
 }

@@ -40,7 +40,7 @@ public sealed class WorkspaceCache(IDbContextFactory<RostrumStore> stores, Works
 
             var number = revision.Number;
             await using var store = await stores.CreateDbContextAsync(cancellation);
-            var entry = new Entry((await Workspace.ReadAsync(store, cancellation)).After(_entry?.Workspace), number, time.GetUtcNow());
+            var entry = new Entry(await Workspace.ReadAsync(store, _entry?.Workspace, cancellation), number, time.GetUtcNow());
             _entry = entry;
             return entry.Workspace;
         }

@@ -66,7 +66,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         var area = $"/build/sources/{source}/{await IdAsync("fuel_logs")}";
         using var drafted = await bea.PostAsync(area, area + "?handler=Draft", ("AppName", "Bunker book"), ("Chosen", (await IdAsync("fuel_logs")).ToString()), ("WithRecords", "true"), ("Audience", "clerk"), ("Audience", "no such role"));
         Assert.Equal("/build/apps/bunker-book", drafted.Headers.Location!.OriginalString);
-        var app = await application.InStoreAsync(store => store.Apps.AsNoTracking().SingleAsync(row => row.Address == "bunker-book"));
+        var app = await application.DraftAsync("bunker-book");
         Assert.All(app.Draft.Pages, page => Assert.Contains("clerk", page.Audience));
         Assert.All(app.Draft.Pages, page => Assert.DoesNotContain("no such role", page.Audience));
         Assert.Contains(app.Draft.Pages, page => page.Unlisted && page.Parameters.Any(parameter => parameter.Dataset is not null));
@@ -129,7 +129,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
     private async Task<Guid> IdAsync(string dataset) => await application.InStoreAsync(async store => (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset).Id.Value);
 
-    private async Task<AppDefinition> AppAsync(string address) => (await application.InStoreAsync(store => store.Apps.AsNoTracking().SingleAsync(app => app.Address == address))).Draft;
+    private async Task<AppDefinition> AppAsync(string address) => (await application.DraftAsync(address)).Draft;
 
     private async Task<Page> PageAsync(string address) => (await AppAsync("maintenance")).Find(address)!;
 

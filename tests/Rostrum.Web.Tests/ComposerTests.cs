@@ -8,6 +8,7 @@ using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Web.Live.Panels.Text;
+using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
@@ -284,20 +285,19 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     private async Task AddPageAsync(Func<Func<string, Dataset>, Page> make) => await application.InStoreAsync(async store =>
     {
         var datasets = await store.DatasetsAsync(default);
-        var stored = await store.Apps.FirstAsync(app => app.Address == "maintenance");
+        var stored = await application.DraftAsync("maintenance");
         var page = make(name => datasets.All.Single(dataset => dataset.Name.Value == name));
         Assert.Empty(AppProblems.Of(new AppDefinition("x", [page, stored.Draft.Find("defects")! with { Parameters = [new PageParameter("vessel", new FieldType.Text())] }]), datasets, null).Where(problem => problem.Page == page.Address));
         if (stored.Draft.Find(page.Address) is null && new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets) is EditResult.Done done)
         {
-            stored.Draft = done.App;
-            stored.Revision++;
+            Drafts.Replace(store, stored, done.App);
             await store.SaveChangesAsync();
         }
 
         return 0;
     });
 
-    private async Task<TablePanel> TableAsync() => await application.InStoreAsync(async store => (TablePanel)(await store.Apps.AsNoTracking().FirstAsync(app => app.Address == "timetable")).Draft.Find("ports")!.Panels[0]);
+    private async Task<TablePanel> TableAsync() => (TablePanel)(await application.DraftAsync("timetable")).Draft.Find("ports")!.Panels[0];
 
     private async Task<HttpResponseMessage> EditAsync(Visitor builder, string page, string handler, params (string Name, string Value)[] fields)
     {

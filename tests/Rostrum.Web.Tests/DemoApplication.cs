@@ -83,6 +83,8 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
         return await read(scope.ServiceProvider.GetRequiredService<RostrumStore>());
     }
 
+    public Task<AppDraft> DraftAsync(string address) => InStoreAsync(async store => (await Services.GetRequiredService<Drafts>().FindAsync(store, address, CancellationToken.None))!);
+
     public Task FleetAsync(string sql) => RunAsync(FleetConnection, sql);
 
     public async Task<string> FleetScalarAsync(string sql)

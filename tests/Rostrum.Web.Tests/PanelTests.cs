@@ -23,8 +23,9 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     {
         var datasets = await store.DatasetsAsync(default);
         var anybody = new Core.Access.SignedIn("", null, []) { Attributes = [new("port", new Core.Datasets.FieldType.Text(), null)] };
-        foreach (var app in await store.Apps.ToListAsync())
+        foreach (var address in await store.Apps.Select(app => app.Address).ToListAsync())
         {
+            var app = await application.DraftAsync(address);
             Assert.Empty(AppProblems.Of(app.Draft, datasets, anybody).Select(problem => $"{problem.Page} {problem.Panel}: {problem.Message}"));
         }
 

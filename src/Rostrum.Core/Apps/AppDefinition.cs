@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps;
@@ -17,6 +16,5 @@ public sealed record AppDefinition(string Name, ImmutableArray<Page> Pages)
     public Page? Find(string address) => Pages.FirstOrDefault(page => page.Address == address);
 
     /// <summary>The datasets to which its panels refer.</summary>
-    [JsonIgnore]
     public IEnumerable<DatasetId> Datasets => Pages.SelectMany(page => page.All).SelectMany(panel => panel.Datasets).Concat(Pages.SelectMany(page => page.Parameters).Select(parameter => parameter.Dataset).OfType<DatasetId>()).Distinct();
 }

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -33,7 +32,6 @@ public sealed record Page
     public required ImmutableArray<Panel> Panels { get; init; }
 
     /// <summary>All its panels, each before those within it.</summary>
-    [JsonIgnore]
     public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All);
 
     /// <summary>A panel by its name, or null.</summary>

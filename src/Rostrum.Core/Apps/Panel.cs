@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
@@ -34,27 +33,21 @@ public abstract record Panel
     public ImmutableArray<Panel> Panels { get; init; } = [];
 
     /// <summary>Other panels stand within it.</summary>
-    [JsonIgnore]
     public virtual bool IsContainer => false;
 
     /// <summary>It is not there until an action opens it.</summary>
-    [JsonIgnore]
     public virtual bool Opens => false;
 
     /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
-    [JsonIgnore]
     public virtual DatasetId? Of => null;
 
     /// <summary>The page that opens for a record that is chosen here, by its address; null where none does.</summary>
-    [JsonIgnore]
     public virtual string? RecordPage => null;
 
     /// <summary>The actions that people choose by name here, and where each stands.</summary>
-    [JsonIgnore]
     public virtual IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [];
 
     /// <summary>A record that is chosen here opens in a sheet.</summary>
-    [JsonIgnore]
     public virtual bool OpensRecords => false;
 
     /// <summary>Its state, from what the page's address says of it; null where its kind has none, or the address says nothing.</summary>
@@ -73,33 +66,27 @@ public abstract record Panel
     public virtual Panel? ShownAlone(PanelState? state, Func<Panel, bool> isVisible) => null;
 
     /// <summary>It shows the panels within it one at a time.</summary>
-    [JsonIgnore]
     public virtual bool ShowsOneAtATime => false;
 
     /// <summary>The member that stands for the record that a setting of it names: what is read of that member is read of that record.</summary>
-    [JsonIgnore]
     public virtual string? RecordMember => null;
 
     /// <summary>The names that formulas have for what it holds.</summary>
     public virtual IEnumerable<PanelMember> Members(MemberTypes types) => [];
 
     /// <summary>The columns that it has beside its dataset's fields.</summary>
-    [JsonIgnore]
     public virtual IEnumerable<FieldName> OwnColumns => [];
 
     /// <summary>What it lacks, for the builder, beyond what its settings' kinds find.</summary>
     public virtual IEnumerable<AppProblem> Problems(PanelPlace place) => [];
 
     /// <summary>What kind it is.</summary>
-    [JsonIgnore]
     public PanelKind Kind => PanelKind.Of(GetType());
 
     /// <summary>It and all that stands within it.</summary>
-    [JsonIgnore]
     public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All).Prepend(this);
 
     /// <summary>The datasets that it names.</summary>
-    [JsonIgnore]
     public IEnumerable<DatasetId> Datasets => Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(this))).Distinct();
 
     /// <summary>Something that it lacks.</summary>

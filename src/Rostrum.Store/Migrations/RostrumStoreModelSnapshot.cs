@@ -354,14 +354,19 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
-                    b.Property<string>("Draft")
+                    b.Property<string>("Head")
                         .IsRequired()
                         .HasColumnType("jsonb")
-                        .HasColumnName("draft");
+                        .HasColumnName("head");
 
                     b.Property<int?>("LiveVersion")
                         .HasColumnType("integer")
                         .HasColumnName("live_version");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
 
                     b.Property<int>("Revision")
                         .IsConcurrencyToken()
@@ -412,6 +417,11 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("definition");
 
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
                     b.Property<Guid>("SourceId")
                         .HasColumnType("uuid")
                         .HasColumnName("source_id");
@@ -423,6 +433,27 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_datasets_source_id");
 
                     b.ToTable("datasets", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredDraftPage", b =>
+                {
+                    b.Property<Guid>("AppId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("app_id");
+
+                    b.Property<string>("Address")
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("document");
+
+                    b.HasKey("AppId", "Address")
+                        .HasName("pk_draft_pages");
+
+                    b.ToTable("draft_pages", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>
@@ -440,12 +471,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnName("at");
 
                     b.Property<string>("Edit")
-                        .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("edit");
 
                     b.Property<string>("Inverse")
-                        .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("inverse");
 
@@ -473,6 +502,9 @@ namespace Rostrum.Store.Migrations
 
                     b.HasKey("AppId", "Revision")
                         .HasName("pk_app_edits");
+
+                    b.HasIndex("AppId", "PersonId", "Revision")
+                        .HasDatabaseName("ix_app_edits_app_id_person_id_revision");
 
                     b.ToTable("app_edits", (string)null);
                 });
@@ -611,6 +643,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("number");
 
+                    b.Property<int>("DraftRevision")
+                        .HasColumnType("integer")
+                        .HasColumnName("draft_revision");
+
                     b.Property<string>("Frozen")
                         .IsRequired()
                         .HasColumnType("jsonb")
@@ -743,6 +779,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_datasets_sources_source_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredDraftPage", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredApp", null)
+                        .WithMany()
+                        .HasForeignKey("AppId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_draft_pages_apps_app_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>

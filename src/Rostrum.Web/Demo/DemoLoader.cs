@@ -95,7 +95,7 @@ internal static class DemoLoader
             var person = new Person { UserName = signIn, Name = name, Email = $"{signIn}@brackwater.example", EmailConfirmed = true };
             if (Ports.FirstOrDefault(port => port.SignIn == signIn).Port is { } port)
             {
-                person.Attributes["port"] = port;
+                person.Attributes = person.Attributes.SetItem("port", port);
             }
 
             Check(await people.CreateAsync(person, Password));
@@ -162,16 +162,21 @@ internal static class DemoLoader
         foreach (var app in Apps)
         {
             var address = await writing.DraftAsync(app.Name, [.. app.Tables.Select(table => catalogue.All.Single(dataset => dataset.Name.Value == table))], catalogue, cancellation);
-            var stored = await store.Apps.FirstAsync(row => row.Address == address, cancellation);
-            stored.Draft = app.Shaped(stored.Draft, name => catalogue.All.Single(dataset => dataset.Name.Value == name));
-            stored.Draft = stored.Draft with
+            var drafts = services.GetRequiredService<Drafts>();
+            var drafted = (await drafts.FindAsync(store, address, cancellation))!;
+            var shaped = app.Shaped(drafted.Draft, name => catalogue.All.Single(dataset => dataset.Name.Value == name));
+            shaped = shaped with
             {
-                Pages = [.. stored.Draft.Pages.Select(page => page with
+                Pages = [.. shaped.Pages.Select(page => page with
                 {
                     Audience = [Role.Builder, .. app.Audience.Where(audience => audience.Pages is ["*"] || audience.Pages.Contains(page.Address)).Select(audience => audience.Role)],
                 })],
             };
-            await writing.PublishAsync(stored, app.Note, People[0].Name, cancellation);
+            store.ChangeTracker.Clear();
+            var draft = Drafts.Replace(store, drafted, shaped);
+            await store.SaveChangesAsync(cancellation);
+            store.ChangeTracker.Clear();
+            await writing.PublishAsync(draft, app.Note, People[0].Name, cancellation);
         }
     }
 

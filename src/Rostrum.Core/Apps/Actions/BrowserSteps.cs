@@ -1,4 +1,3 @@
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
@@ -75,7 +74,6 @@ public sealed record OpenAddress : Step, IStepKind
     public bool Beside { get; init; } = true;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsLink => true;
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
@@ -17,11 +16,9 @@ public sealed record OpenPage : Step, IStepKind
     public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override string? LeadsToPage => Page;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsLink => true;
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 
@@ -12,15 +11,12 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
     public static PanelAction Nothing { get; } = new([], []);
 
     /// <summary>There are no steps.</summary>
-    [JsonIgnore]
     public bool IsEmpty => Steps.IsEmpty && OnFailure.IsEmpty;
 
     /// <summary>The datasets that its steps name.</summary>
-    [JsonIgnore]
     public IEnumerable<DatasetId> Datasets => All.SelectMany(step => step.Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(step))));
 
     /// <summary>Its steps, and those for a failure.</summary>
-    [JsonIgnore]
     public IEnumerable<Step> All => Steps.Concat(OnFailure);
 
     /// <summary>What its steps lack, for the builder.</summary>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -14,7 +13,6 @@ public abstract record RecordStep : Step
     public DatasetId? Dataset { get; init; }
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
@@ -70,7 +68,6 @@ public sealed record CreateRecord : RecordStep, IStepKind
     public ImmutableDictionary<string, string> Values { get; init; } = ImmutableDictionary<string, string>.Empty;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override string? ResultName => "added";
 
     /// <inheritdoc/>
@@ -102,7 +99,6 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     public ImmutableDictionary<string, string> Values { get; init; } = ImmutableDictionary<string, string>.Empty;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override string? ResultName => "changed";
 
     /// <inheritdoc/>

@@ -1,6 +1,5 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
 
@@ -13,19 +12,15 @@ public abstract record Step
     public string? Name { get; init; }
 
     /// <summary>The name that its result has from the start; null where it has no result.</summary>
-    [JsonIgnore]
     public virtual string? ResultName => null;
 
     /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
-    [JsonIgnore]
     public virtual Datasets.DatasetId? Of => null;
 
     /// <summary>The page to which it leads: it is not offered to whoever does not see that page.</summary>
-    [JsonIgnore]
     public virtual string? LeadsToPage => null;
 
     /// <summary>It does nothing but lead elsewhere, so that a link can stand for it.</summary>
-    [JsonIgnore]
     public virtual bool IsLink => false;
 
     /// <summary>The type of its result; null where it has none.</summary>
@@ -40,7 +35,6 @@ public abstract record Step
     public virtual IEnumerable<string> Problems(AppDefinition app, Page page) => [];
 
     /// <summary>What kind it is.</summary>
-    [JsonIgnore]
     public StepKind Kind => StepKind.Of(GetType());
 }
 

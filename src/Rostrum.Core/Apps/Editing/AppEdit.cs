@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 
@@ -30,7 +29,6 @@ public abstract record AppEdit
     public abstract EditResult Apply(AppDefinition app, DatasetCatalogue catalogue);
 
     /// <summary>What it changes, as paths: two edits are about the same where a path of one begins a path of the other.</summary>
-    [JsonIgnore]
     public abstract IEnumerable<string> Touches { get; }
 
     /// <summary>What it does, in words.</summary>
@@ -47,7 +45,6 @@ public abstract record AppEdit
     public sealed record SetSetting(string Page, string Panel, string Key, string Value) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"{Page}/{Panel}/{Key}"];
 
         /// <inheritdoc/>
@@ -93,7 +90,6 @@ public abstract record AppEdit
     public sealed record AddPanel(string Page, string? Parent, int Index, Panel Panel) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => Panel.All.Select(panel => $"{Page}/{panel.Name}");
 
         /// <inheritdoc/>
@@ -125,7 +121,6 @@ public abstract record AppEdit
     public sealed record RemovePanel(string Page, string Panel) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"{Page}/{Panel}"];
 
         /// <inheritdoc/>
@@ -142,7 +137,6 @@ public abstract record AppEdit
     public sealed record MovePanel(string Page, string Panel, string? Parent, int Index) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"{Page}/{Panel}/place"];
 
         /// <inheritdoc/>
@@ -173,7 +167,6 @@ public abstract record AppEdit
     public sealed record RenamePanel(string Page, string Panel, string Name) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"{Page}/{Panel}", $"{Page}/{Name}"];
 
         /// <inheritdoc/>
@@ -197,7 +190,6 @@ public abstract record AppEdit
     public sealed record AddPage(int Index, Page Page) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [Page.Address];
 
         /// <inheritdoc/>
@@ -213,7 +205,6 @@ public abstract record AppEdit
     public sealed record RemovePage(string Page) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [Page];
 
         /// <inheritdoc/>
@@ -230,7 +221,6 @@ public abstract record AppEdit
     public sealed record MovePage(string Page, int Index) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"{Page}/place"];
 
         /// <inheritdoc/>
@@ -245,7 +235,6 @@ public abstract record AppEdit
     public sealed record SetPage(string Page, string Key, string Value) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => Key == PageSettings.Address ? [Page, Value] : [$"{Page}//{Key}"];
 
         /// <inheritdoc/>
@@ -285,7 +274,6 @@ public abstract record AppEdit
         public const string Home = "home";
 
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [$"//{Key}"];
 
         /// <inheritdoc/>
@@ -308,7 +296,6 @@ public abstract record AppEdit
     public sealed record Restore(AppDefinition App, string Words) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => [Everything];
 
         /// <inheritdoc/>
@@ -322,7 +309,6 @@ public abstract record AppEdit
     public sealed record Several(ImmutableArray<AppEdit> Edits, string Words) : AppEdit
     {
         /// <inheritdoc/>
-        [JsonIgnore]
         public override IEnumerable<string> Touches => Edits.SelectMany(edit => edit.Touches);
 
         /// <inheritdoc/>

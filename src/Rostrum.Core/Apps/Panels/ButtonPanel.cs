@@ -1,4 +1,3 @@
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Formulas;
@@ -31,7 +30,6 @@ public sealed record ButtonPanel : Panel, IPanelKind
     public bool Main { get; init; }
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -10,7 +9,6 @@ namespace Rostrum.Core.Apps.Panels;
 public sealed record SectionPanel : Panel, IPanelKind
 {
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
@@ -21,7 +19,6 @@ public sealed record SectionPanel : Panel, IPanelKind
 public sealed record TabsPanel : Panel, IPanelKind
 {
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
@@ -29,7 +26,6 @@ public sealed record TabsPanel : Panel, IPanelKind
         Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool ShowsOneAtATime => true;
 
     /// <inheritdoc/>
@@ -65,11 +61,9 @@ public sealed record SheetPanel : Panel, IPanelKind
     public string Size { get; init; } = "medium";
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool Opens => true;
 
     /// <inheritdoc/>
@@ -88,11 +82,9 @@ public sealed record DialogPanel : Panel, IPanelKind
     public string Size { get; init; } = "medium";
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool Opens => true;
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -41,7 +40,6 @@ public sealed record FigurePanel : Panel, IPanelKind
     public ImmutableArray<RecordTone> Tones { get; init; } = [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
@@ -42,7 +41,6 @@ public sealed record FormPanel : Panel, IPanelKind
     public PanelAction AfterSave { get; init; } = PanelAction.Nothing;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>

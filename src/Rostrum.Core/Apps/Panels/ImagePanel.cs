@@ -1,4 +1,3 @@
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -25,7 +24,6 @@ public sealed record ImagePanel : Panel, IPanelKind
     public string Size { get; init; } = "medium";
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
@@ -33,11 +32,9 @@ public sealed record InputPanel : Panel, IPanelKind
     public string? Enabled { get; init; }
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <summary>The words to choose from.</summary>
-    [JsonIgnore]
     public ImmutableArray<string> Words => [.. (Options ?? "").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
 
     /// <inheritdoc/>

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using static Rostrum.Core.Apps.Settings.Setting;
@@ -13,7 +12,6 @@ public sealed record LinksPanel : Panel, IPanelKind
     public ImmutableArray<NamedAction> Links { get; init; } = [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => Links.Select(action => (ActionPlace.List, action));
 
     /// <inheritdoc/>

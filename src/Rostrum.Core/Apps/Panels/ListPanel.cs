@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
@@ -71,15 +70,12 @@ public abstract record ListPanel : Panel
     public ImmutableArray<NamedAction> ListActions { get; init; } = [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override string? RecordPage => OnChoice == ToPage ? ChoicePage : null;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
         [.. ListActions.Select(action => (ActionPlace.List, action)), .. RowActions.Select(action => (ActionPlace.Record, action))];
 
@@ -91,7 +87,6 @@ public abstract record ListPanel : Panel
     }
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override bool OpensRecords => OnChoice == InSheet;
 
     /// <inheritdoc/>

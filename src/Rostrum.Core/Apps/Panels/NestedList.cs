@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps.Panels;
@@ -17,7 +16,6 @@ public sealed record NestedList(string Relation, DatasetId Dataset, ImmutableArr
     public const int Deepest = 6;
 
     /// <summary>It and all within it.</summary>
-    [JsonIgnore]
     public IEnumerable<NestedList> All => Nested.SelectMany(list => list.All).Prepend(this);
 }
 

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
@@ -40,7 +39,6 @@ public sealed record RecordPanel : Panel, IPanelKind
     public bool TwoColumns { get; init; } = true;
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
@@ -48,7 +46,6 @@ public sealed record RecordPanel : Panel, IPanelKind
         Record is null ? [Lacks("record", "It is not said which record is shown.")] : [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override string? RecordMember => "record";
 
     /// <inheritdoc/>
@@ -68,7 +65,6 @@ public sealed record RecordPanel : Panel, IPanelKind
     { NeedsDataset = true };
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => RecordActions.Select(action => (ActionPlace.Record, action));
 
     /// <inheritdoc/>

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
@@ -46,7 +45,6 @@ public sealed record TablePanel : ListPanel, IPanelKind
     public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<FieldName> OwnColumns => Computed.Select(column => column.Name);
 
     /// <inheritdoc/>
@@ -81,7 +79,6 @@ public sealed record TablePanel : ListPanel, IPanelKind
     { NeedsDataset = true };
 
     /// <inheritdoc/>
-    [JsonIgnore]
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
         [.. base.Actions, .. CheckedActions.Select(action => (ActionPlace.Checked, action))];
 

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json.Serialization;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps.Settings;
@@ -12,7 +11,6 @@ namespace Rostrum.Core.Apps.Settings;
 public sealed record RecordTone(string When, string Tone, string Says, FieldName? Field = null)
 {
     /// <summary>What the tone means.</summary>
-    [JsonIgnore]
     public string Label => Words.FirstOrDefault(word => word.Value == Tone).Label ?? Tone;
 
     /// <summary>The tones, each with one meaning.</summary>

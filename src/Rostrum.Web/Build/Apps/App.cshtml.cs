@@ -14,7 +14,7 @@ using Rostrum.Web.Build.Composer;
 namespace Rostrum.Web.Build.Apps;
 
 /// <summary>An app's pages, who may do what in it, and its versions.</summary>
-internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person) : PageModel
+internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person) : PageModel
 {
     /// <summary>What one role may do with one dataset.</summary>
     public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
@@ -24,7 +24,7 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEdit
         public IEnumerable<PolicyLimit> Limits => PolicyLimit.Of(Policy, Catalogue, Dataset, Anybody);
     }
 
-    public StoredApp App { get; private set; } = null!;
+    public AppDraft App { get; private set; } = null!;
 
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 
@@ -105,7 +105,7 @@ internal sealed class AppModel(RostrumStore store, AppWriting writing, DraftEdit
 
     private async Task<bool> LoadAsync(string address, string? role, CancellationToken cancellation)
     {
-        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } stored)
+        if (await drafts.FindAsync(store, address, cancellation) is not { } stored)
         {
             return false;
         }

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Store;
@@ -11,6 +12,8 @@ namespace Rostrum.Web.Build.Apps;
 /// <summary>Drafts and publishes apps.</summary>
 internal sealed class AppWriting(RostrumStore store, TimeProvider time)
 {
+    private static readonly TimeSpan EditsKept = TimeSpan.FromDays(30);
+
     /// <summary>Drafts an app, open to builders alone. Builders may do everything with its datasets, and see those to which they refer.</summary>
     /// <param name="name">What people call it.</param>
     /// <param name="datasets">What it is about.</param>
@@ -25,7 +28,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         var address = Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
         var definition = withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
-        store.Apps.Add(new StoredApp { Id = Guid.NewGuid(), Address = address, Draft = definition, Revision = 1 });
+        Drafts.Add(store, address, definition);
         foreach (var dataset in FrozenApp.Of(definition, catalogue).Datasets)
         {
             await AllowAsync(Role.Builder, dataset.Id, definition.Datasets.Contains(dataset.Id) ? Verbs.All : Verbs.View, cancellation);
@@ -57,24 +60,37 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         }
     }
 
-    /// <summary>Freezes the draft as the next version, and makes that one live.</summary>
-    public async Task<int> PublishAsync(StoredApp app, string note, string publishedBy, CancellationToken cancellation)
+    /// <summary>Freezes a draft as the next version, and makes that one live.</summary>
+    public async Task<int> PublishAsync(AppDraft draft, string note, string publishedBy, CancellationToken cancellation)
     {
         var datasets = await store.DatasetsAsync(cancellation);
-        var number = (await store.Versions.Where(version => version.AppId == app.Id).MaxAsync(version => (int?)version.Number, cancellation) ?? 0) + 1;
+        var last = await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
+            .Select(version => new { version.Number, version.DraftRevision }).FirstOrDefaultAsync(cancellation);
+        var number = (last?.Number ?? 0) + 1;
         store.Versions.Add(new StoredVersion
         {
-            AppId = app.Id,
+            AppId = draft.Id,
             Number = number,
             Note = note,
-            Frozen = FrozenApp.Of(app.Draft, datasets),
+            Frozen = FrozenApp.Of(draft.Draft, datasets),
+            DraftRevision = draft.Revision,
             PublishedBy = publishedBy,
             PublishedAt = time.GetUtcNow(),
         });
+        var app = await store.Apps.FirstAsync(row => row.Id == draft.Id, cancellation);
         app.LiveVersion = number;
         app.Revision++;
         await store.SaveChangesAsync(cancellation);
+        await ForgetOldEditsAsync(draft.Id, last?.DraftRevision ?? 0, cancellation);
         return number;
+    }
+
+    // Of edits that were published before the last time, and of very old ones, the words stay.
+    private async Task ForgetOldEditsAsync(Guid app, int published, CancellationToken cancellation)
+    {
+        var old = time.GetUtcNow() - EditsKept;
+        await store.Edits.Where(edit => edit.AppId == app && edit.Edit != null && (edit.Revision <= published || edit.At < old))
+            .ExecuteUpdateAsync(edit => edit.SetProperty(row => row.Edit, (AppEdit?)null).SetProperty(row => row.Inverse, (AppEdit?)null), cancellation);
     }
 
     private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)

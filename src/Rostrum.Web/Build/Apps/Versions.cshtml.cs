@@ -13,11 +13,11 @@ using Rostrum.Web.Build.Composer;
 namespace Rostrum.Web.Build.Apps;
 
 /// <summary>An app's versions: what is published next, what differs between two of them, and the way back.</summary>
-internal sealed class VersionsModel(RostrumStore store, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordFormat format) : PageModel
+internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordFormat format) : PageModel
 {
-    public StoredApp App { get; private set; } = null!;
+    public AppDraft App { get; private set; } = null!;
 
-    public ImmutableArray<StoredVersion> Versions { get; private set; } = [];
+    public ImmutableArray<VersionEntry> Versions { get; private set; } = [];
 
     public ImmutableArray<AppProblem> Problems { get; private set; } = [];
 
@@ -61,8 +61,7 @@ internal sealed class VersionsModel(RostrumStore store, AppWriting writing, Draf
             return Page();
         }
 
-        var stored = await store.Apps.FirstAsync(app => app.Address == address, cancellation);
-        var number = await writing.PublishAsync(stored, Note.Trim(), await person.NameAsync(cancellation), cancellation);
+        var number = await writing.PublishAsync(App, Note.Trim(), await person.NameAsync(cancellation), cancellation);
         TempData["said"] = $"Version {number} is live.";
         return Redirect(Here);
     }
@@ -70,12 +69,12 @@ internal sealed class VersionsModel(RostrumStore store, AppWriting writing, Draf
     /// <summary>An older version in the place of the draft; what the draft was can be had back by undoing.</summary>
     public async Task<IActionResult> OnPostRestoreAsync(string address, int version, CancellationToken cancellation)
     {
-        if (!await LoadAsync(address, cancellation) || Versions.FirstOrDefault(known => known.Number == version) is not { } older)
+        if (!await LoadAsync(address, cancellation) || await FrozenAsync(version, cancellation) is not { } older)
         {
             return NotFound();
         }
 
-        await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Restore(older.Frozen.App, $"The draft is version {version} again"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);
+        await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Restore(older.App, $"The draft is version {version} again"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);
         TempData["said"] = $"The draft is version {version} again. Undo in the page's editor brings back what it was.";
         return Redirect(Here);
     }
@@ -98,21 +97,36 @@ internal sealed class VersionsModel(RostrumStore store, AppWriting writing, Draf
 
     private async Task<bool> LoadAsync(string address, CancellationToken cancellation)
     {
-        if (await store.Apps.AsNoTracking().FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } stored)
+        if (await drafts.FindAsync(store, address, cancellation) is not { } draft)
         {
             return false;
         }
 
-        App = stored;
-        Versions = [.. await store.Versions.AsNoTracking().Where(version => version.AppId == stored.Id).OrderByDescending(version => version.Number).ToListAsync(cancellation)];
+        App = draft;
+        Versions =
+        [
+            .. await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
+                .Select(version => new VersionEntry(version.Number, version.Note, version.PublishedBy, version.PublishedAt)).ToListAsync(cancellation),
+        ];
         var catalogue = await store.DatasetsAsync(cancellation);
-        Problems = AppProblems.Of(stored.Draft, catalogue, (await workspaces.GetAsync(cancellation)).Anybody);
-        var draft = FrozenApp.Of(stored.Draft, catalogue);
-        FrozenApp? Of(int? number) => number is { } wanted ? Versions.FirstOrDefault(version => version.Number == wanted)?.Frozen : draft;
-        From = int.TryParse(Request.Query["from"], CultureInfo.InvariantCulture, out var from) && Versions.Any(version => version.Number == from) ? from : stored.LiveVersion;
-        To = int.TryParse(Request.Query["to"], CultureInfo.InvariantCulture, out var to) && Versions.Any(version => version.Number == to) ? to : null;
-        Differences = From is null || Of(From) is not { } before || Of(To) is not { } after ? [] : AppComparison.Between(before, after);
-        HasNews = Of(stored.LiveVersion) is not { } live || stored.LiveVersion is null || AppText.Of(live) != AppText.Of(draft);
+        Problems = AppProblems.Of(draft.Draft, catalogue, (await workspaces.GetAsync(cancellation)).Anybody);
+        var now = FrozenApp.Of(draft.Draft, catalogue);
+        From = Asked("from") ?? draft.LiveVersion;
+        To = Asked("to");
+        var before = await FrozenAsync(From, cancellation);
+        var after = To is null ? now : await FrozenAsync(To, cancellation);
+        Differences = before is null || after is null ? [] : AppComparison.Between(before, after);
+        var live = From == draft.LiveVersion ? before : await FrozenAsync(draft.LiveVersion, cancellation);
+        HasNews = live is null || AppText.Of(live) != AppText.Of(now);
         return true;
     }
+
+    private int? Asked(string name) =>
+        int.TryParse(Request.Query[name], CultureInfo.InvariantCulture, out var number) && Versions.Any(version => version.Number == number) ? number : null;
+
+    private async Task<FrozenApp?> FrozenAsync(int? number, CancellationToken cancellation) => number is null ? null
+        : (await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == number, cancellation))?.Frozen;
 }
+
+/// <summary>A version without what was frozen.</summary>
+internal sealed record VersionEntry(int Number, string Note, string PublishedBy, DateTimeOffset PublishedAt);

@@ -23,7 +23,7 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
 {
     private Workspace _workspace = null!;
 
-    public StoredApp App { get; private set; } = null!;
+    public AppDraft App { get; private set; } = null!;
 
     public Page Current { get; private set; } = null!;
 

@@ -12,7 +12,7 @@ internal abstract record DraftOutcome
     private DraftOutcome() { }
 
     /// <summary>It is done.</summary>
-    public sealed record Done(StoredApp App, AppEdit Edit, string Said) : DraftOutcome;
+    public sealed record Done(AppDraft App, AppEdit Edit, string Said) : DraftOutcome;
 
     /// <summary>It cannot be.</summary>
     public sealed record Refused(string Reason) : DraftOutcome;
@@ -40,7 +40,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
     {
         var stored = (await drafts.FindAsync(store, app, cancellation))!;
         var since = await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person).OrderByDescending(row => row.Revision).ToListAsync(cancellation);
-        if (!regardless && since.FirstOrDefault(theirs => theirs.Edit.IsAboutTheSameAs(edit)) is { } overlap)
+        if (!regardless && since.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(edit) == true) is { } overlap)
         {
             return new DraftOutcome.Overlap(overlap);
         }
@@ -63,10 +63,10 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
 
         // What was taken back before belongs to a way that is not gone any more; the entries of its taking back stay.
         store.Edits.RemoveRange(await store.Edits.Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo).ToListAsync(cancellation));
-        Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = stored.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = inverse, Said = said });
-        await SaveAsync(stored, cancellation);
-        return new DraftOutcome.Done(stored, edit, said);
+        var after = Replace(stored, done.App);
+        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = after.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = inverse, Said = said });
+        await SaveAsync(after, cancellation);
+        return new DraftOutcome.Done(after, edit, said);
     });
 
     /// <summary>Takes the builder's last edit back.</summary>
@@ -91,12 +91,12 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
             return new DraftOutcome.Refused(undo ? "There is nothing of yours to undo." : "There is nothing to do again.");
         }
 
-        if (await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone).ToListAsync(cancellation) is var later && later.FirstOrDefault(theirs => theirs.Edit.IsAboutTheSameAs(entry.Edit)) is { } overlap)
+        if (await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone).ToListAsync(cancellation) is var later && later.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(entry.Edit!) == true) is { } overlap)
         {
             return new DraftOutcome.Refused($"{overlap.PersonName} has changed the same thing since: {overlap.Said}.");
         }
 
-        var edit = undo ? entry.Inverse : entry.Edit;
+        var edit = (undo ? entry.Inverse : entry.Edit)!;
         if (edit.Apply(stored.Draft, catalogue) is not EditResult.Done done)
         {
             return new DraftOutcome.Refused("That can no longer be done: what it was about has changed since.");
@@ -104,37 +104,33 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
 
         var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";
         entry.Undone = undo;
-        Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = stored.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = done.Inverse, Said = said, IsUndo = true });
-        await SaveAsync(stored, cancellation);
-        return new DraftOutcome.Done(stored, edit, said);
+        var after = Replace(stored, done.App);
+        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = after.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = done.Inverse, Said = said, IsUndo = true });
+        await SaveAsync(after, cancellation);
+        return new DraftOutcome.Done(after, edit, said);
     });
 
     // A new edit ends what could be done again.
     private async Task<(StoredEdit? Undo, StoredEdit? Redo)> NextAsync(Guid app, Guid person, CancellationToken cancellation)
     {
-        var own = store.Edits.Where(row => row.AppId == app && row.PersonId == person && !row.IsUndo);
+        var own = store.Edits.Where(row => row.AppId == app && row.PersonId == person && !row.IsUndo && row.Edit != null);
         var last = await own.Where(row => !row.Undone).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
         var after = last?.Revision ?? 0;
         return (last, await own.Where(row => row.Undone && row.Revision > after).OrderBy(row => row.Revision).FirstOrDefaultAsync(cancellation));
     }
 
-    // What has changed is known, so that nobody need compare the whole draft with what it was.
-    private void Replace(StoredApp stored, AppDefinition draft)
+    private AppDraft Replace(AppDraft before, AppDefinition draft)
     {
         // Between the look at the draft and the look at its edits somebody has saved one.
-        if (store.ChangeTracker.Entries<StoredEdit>().Any(edit => edit.Entity.AppId == stored.Id && edit.Entity.Revision > stored.Revision))
+        if (store.ChangeTracker.Entries<StoredEdit>().Any(edit => edit.Entity.AppId == before.Id && edit.Entity.Revision > before.Revision))
         {
             throw new DbUpdateConcurrencyException("The draft is newer.");
         }
 
-        var entry = store.Attach(stored);
-        (stored.Draft, stored.Revision) = (draft, stored.Revision + 1);
-        entry.Property(row => row.Revision).IsModified = true;
-        entry.Property(row => row.Draft).IsModified = true;
+        return Drafts.Replace(store, before, draft);
     }
 
-    private async Task SaveAsync(StoredApp stored, CancellationToken cancellation)
+    private async Task SaveAsync(AppDraft draft, CancellationToken cancellation)
     {
         store.ChangeTracker.AutoDetectChangesEnabled = false;
         try
@@ -152,7 +148,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
             store.ChangeTracker.Clear();
         }
 
-        drafts.Remember(stored);
+        drafts.Remember(draft);
     }
 
     // Two builders at the very same moment: the second looks again.

@@ -13,7 +13,7 @@ using Rostrum.Web.Build.Sources;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>A source's structure read again: what is other than it was, what that breaks, and accepting it.</summary>
-internal sealed class StructureModel(RostrumStore store, WorkspaceCache workspaces, SourceSecrets secrets, RecordFormat format, TimeProvider time) : PageModel
+internal sealed class StructureModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets, RecordFormat format, TimeProvider time) : PageModel
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -76,7 +76,7 @@ internal sealed class StructureModel(RostrumStore store, WorkspaceCache workspac
         }
 
         Source = source;
-        switch (await SourceConnector.ReadStructureAsync(secrets.Settings(source), cancellation))
+        switch (await SourceConnector.ReadStructureAsync(secrets.Settings(SourceEntry.Of(source)), cancellation))
         {
             case StructureResult.Failed failed:
                 Failure = failed.Failure.Message;
@@ -96,7 +96,7 @@ internal sealed class StructureModel(RostrumStore store, WorkspaceCache workspac
         _now = read.Structure;
         _after = DriftAcceptance.Accept(new SourceId(Source.Id), [.. before.All], Source.Structure, read.Structure, read.Evidence);
         Changes = StructureDrift.Compare(Source.Structure, read.Structure);
-        var apps = await store.Apps.AsNoTracking().Select(app => app.Draft).ToListAsync(cancellation);
+        var apps = (await drafts.AllAsync(store, cancellation)).Select(app => app.Draft).ToList();
         var labels = workspace.Roles.ToDictionary(role => role.Name, role => role.Label);
         Effects = DriftEffects.Of(before, new DatasetCatalogue(_after), apps, workspace.Policies.Select(policy => (labels.GetValueOrDefault(policy.Role, policy.Role), policy)), workspace.Anybody);
 

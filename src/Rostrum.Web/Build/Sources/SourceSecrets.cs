@@ -12,14 +12,14 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection)
 
     public string Protect(string password) => _protector.Protect(password);
 
-    public SourceSettings Settings(StoredSource source) =>
+    public SourceSettings Settings(SourceEntry source) =>
         new(source.Host, source.Port, source.Database, source.UserName, _protector.Unprotect(source.ProtectedPassword), source.Encrypted);
 }
 
 /// <summary>Tells the gate how to reach the workspace's sources.</summary>
 internal sealed class SourceDirectory(WorkspaceCache workspaces, SourceSecrets secrets) : ISourceDirectory
 {
-    private readonly System.Runtime.CompilerServices.ConditionalWeakTable<StoredSource, SourceSettings> _known = [];
+    private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SourceEntry, SourceSettings> _known = [];
 
     public async ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
         (await workspaces.GetAsync(cancellation)).Sources.TryGetValue(source.Value, out var stored)

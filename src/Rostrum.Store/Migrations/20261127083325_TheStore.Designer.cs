@@ -12,7 +12,7 @@ using Rostrum.Store;
 namespace Rostrum.Store.Migrations
 {
     [DbContext(typeof(RostrumStore))]
-    [Migration("20261123055822_TheStore")]
+    [Migration("20261127083325_TheStore")]
     partial class TheStore
     {
         /// <inheritdoc />
@@ -189,6 +189,13 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("access_failed_count");
 
+                    b.Property<string>("Attributes")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("attributes")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
                         .HasColumnType("text")
@@ -350,14 +357,19 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
-                    b.Property<string>("Draft")
+                    b.Property<string>("Head")
                         .IsRequired()
                         .HasColumnType("jsonb")
-                        .HasColumnName("draft");
+                        .HasColumnName("head");
 
                     b.Property<int?>("LiveVersion")
                         .HasColumnType("integer")
                         .HasColumnName("live_version");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
 
                     b.Property<int>("Revision")
                         .IsConcurrencyToken()
@@ -374,6 +386,28 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("apps", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredAttribute", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("type");
+
+                    b.HasKey("Name")
+                        .HasName("pk_person_attributes");
+
+                    b.ToTable("person_attributes", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredDataset", b =>
                 {
                     b.Property<Guid>("Id")
@@ -385,6 +419,11 @@ namespace Rostrum.Store.Migrations
                         .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("definition");
+
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
 
                     b.Property<Guid>("SourceId")
                         .HasColumnType("uuid")
@@ -399,6 +438,109 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("datasets", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredDraftPage", b =>
+                {
+                    b.Property<Guid>("AppId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("app_id");
+
+                    b.Property<string>("Address")
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("document");
+
+                    b.HasKey("AppId", "Address")
+                        .HasName("pk_draft_pages");
+
+                    b.ToTable("draft_pages", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>
+                {
+                    b.Property<Guid>("AppId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("app_id");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Edit")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("edit");
+
+                    b.Property<string>("Inverse")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("inverse");
+
+                    b.Property<bool>("IsUndo")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_undo");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Said")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("said");
+
+                    b.Property<bool>("Undone")
+                        .HasColumnType("boolean")
+                        .HasColumnName("undone");
+
+                    b.HasKey("AppId", "Revision")
+                        .HasName("pk_app_edits");
+
+                    b.HasIndex("AppId", "PersonId", "Revision")
+                        .HasDatabaseName("ix_app_edits_app_id_person_id_revision");
+
+                    b.ToTable("app_edits", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<string>("Page")
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Panel")
+                        .HasColumnType("text")
+                        .HasColumnName("panel");
+
+                    b.Property<string>("View")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("view");
+
+                    b.HasKey("PersonId", "App", "Page", "Panel")
+                        .HasName("pk_personal_tables");
+
+                    b.ToTable("personal_tables", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>
                 {
                     b.Property<string>("Role")
@@ -409,9 +551,22 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("dataset_id");
 
+                    b.Property<string>("Condition")
+                        .HasColumnType("text")
+                        .HasColumnName("condition");
+
+                    b.PrimitiveCollection<string[]>("HiddenFields")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("hidden_fields");
+
                     b.Property<int>("Verbs")
                         .HasColumnType("integer")
                         .HasColumnName("verbs");
+
+                    b.Property<string>("WriteCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("write_condition");
 
                     b.HasKey("Role", "DatasetId")
                         .HasName("pk_policies");
@@ -490,6 +645,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<int>("Number")
                         .HasColumnType("integer")
                         .HasColumnName("number");
+
+                    b.Property<int>("DraftRevision")
+                        .HasColumnType("integer")
+                        .HasColumnName("draft_revision");
 
                     b.Property<string>("Frozen")
                         .IsRequired()
@@ -623,6 +782,36 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_datasets_sources_source_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredDraftPage", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredApp", null)
+                        .WithMany()
+                        .HasForeignKey("AppId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_draft_pages_apps_app_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredEdit", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredApp", null)
+                        .WithMany()
+                        .HasForeignKey("AppId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_app_edits_apps_app_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_personal_tables_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredPolicy", b =>

@@ -1,4 +1,4 @@
-using System;
+﻿using System;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 
@@ -18,7 +18,8 @@ namespace Rostrum.Store.Migrations
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
                     address = table.Column<string>(type: "text", nullable: false),
-                    draft = table.Column<string>(type: "jsonb", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    head = table.Column<string>(type: "jsonb", nullable: false),
                     revision = table.Column<int>(type: "integer", nullable: false),
                     live_version = table.Column<int>(type: "integer", nullable: true)
                 },
@@ -47,6 +48,7 @@ namespace Rostrum.Store.Migrations
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
+                    attributes = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
                     user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     email = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
@@ -65,6 +67,19 @@ namespace Rostrum.Store.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_people", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "person_attributes",
+                columns: table => new
+                {
+                    name = table.Column<string>(type: "text", nullable: false),
+                    label = table.Column<string>(type: "text", nullable: false),
+                    type = table.Column<string>(type: "jsonb", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_person_attributes", x => x.name);
                 });
 
             migrationBuilder.CreateTable(
@@ -137,6 +152,32 @@ namespace Rostrum.Store.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "app_edits",
+                columns: table => new
+                {
+                    app_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    revision = table.Column<int>(type: "integer", nullable: false),
+                    person_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    person_name = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false),
+                    edit = table.Column<string>(type: "jsonb", nullable: true),
+                    inverse = table.Column<string>(type: "jsonb", nullable: true),
+                    said = table.Column<string>(type: "text", nullable: false),
+                    undone = table.Column<bool>(type: "boolean", nullable: false),
+                    is_undo = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_app_edits", x => new { x.app_id, x.revision });
+                    table.ForeignKey(
+                        name: "fk_app_edits_apps_app_id",
+                        column: x => x.app_id,
+                        principalTable: "apps",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "app_versions",
                 columns: table => new
                 {
@@ -144,6 +185,7 @@ namespace Rostrum.Store.Migrations
                     number = table.Column<int>(type: "integer", nullable: false),
                     note = table.Column<string>(type: "text", nullable: false),
                     frozen = table.Column<string>(type: "jsonb", nullable: false),
+                    draft_revision = table.Column<int>(type: "integer", nullable: false),
                     published_by = table.Column<string>(type: "text", nullable: false),
                     published_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
                 },
@@ -152,6 +194,25 @@ namespace Rostrum.Store.Migrations
                     table.PrimaryKey("pk_app_versions", x => new { x.app_id, x.number });
                     table.ForeignKey(
                         name: "fk_app_versions_apps_app_id",
+                        column: x => x.app_id,
+                        principalTable: "apps",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "draft_pages",
+                columns: table => new
+                {
+                    app_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    document = table.Column<string>(type: "jsonb", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_draft_pages", x => new { x.app_id, x.address });
+                    table.ForeignKey(
+                        name: "fk_draft_pages_apps_app_id",
                         column: x => x.app_id,
                         principalTable: "apps",
                         principalColumn: "id",
@@ -220,6 +281,27 @@ namespace Rostrum.Store.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "personal_tables",
+                columns: table => new
+                {
+                    person_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    app = table.Column<string>(type: "text", nullable: false),
+                    page = table.Column<string>(type: "text", nullable: false),
+                    panel = table.Column<string>(type: "text", nullable: false),
+                    view = table.Column<string>(type: "jsonb", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_personal_tables", x => new { x.person_id, x.app, x.page, x.panel });
+                    table.ForeignKey(
+                        name: "fk_personal_tables_people_person_id",
+                        column: x => x.person_id,
+                        principalTable: "people",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "people_roles",
                 columns: table => new
                 {
@@ -270,7 +352,8 @@ namespace Rostrum.Store.Migrations
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
                     source_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    definition = table.Column<string>(type: "jsonb", nullable: false)
+                    definition = table.Column<string>(type: "jsonb", nullable: false),
+                    revision = table.Column<int>(type: "integer", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -289,7 +372,10 @@ namespace Rostrum.Store.Migrations
                 {
                     role = table.Column<string>(type: "text", nullable: false),
                     dataset_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    verbs = table.Column<int>(type: "integer", nullable: false)
+                    verbs = table.Column<int>(type: "integer", nullable: false),
+                    condition = table.Column<string>(type: "text", nullable: true),
+                    write_condition = table.Column<string>(type: "text", nullable: true),
+                    hidden_fields = table.Column<string[]>(type: "text[]", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -301,6 +387,11 @@ namespace Rostrum.Store.Migrations
                         principalColumn: "id",
                         onDelete: ReferentialAction.Cascade);
                 });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_app_edits_app_id_person_id_revision",
+                table: "app_edits",
+                columns: new[] { "app_id", "person_id", "revision" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_apps_address",
@@ -366,7 +457,6 @@ namespace Rostrum.Store.Migrations
                 table: "undos",
                 column: "at");
 
-            // What was published stays what it was, whoever asks.
             migrationBuilder.Sql("""
                 CREATE FUNCTION refuse_change() RETURNS trigger LANGUAGE plpgsql AS $$
                 BEGIN
@@ -381,10 +471,16 @@ namespace Rostrum.Store.Migrations
         protected override void Down(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.DropTable(
+                name: "app_edits");
+
+            migrationBuilder.DropTable(
                 name: "app_versions");
 
             migrationBuilder.DropTable(
                 name: "data_protection_keys");
+
+            migrationBuilder.DropTable(
+                name: "draft_pages");
 
             migrationBuilder.DropTable(
                 name: "people_claims");
@@ -397,6 +493,12 @@ namespace Rostrum.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "people_tokens");
+
+            migrationBuilder.DropTable(
+                name: "person_attributes");
+
+            migrationBuilder.DropTable(
+                name: "personal_tables");
 
             migrationBuilder.DropTable(
                 name: "policies");
