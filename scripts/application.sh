@@ -77,3 +77,15 @@ down() {
   step "Stopping the application" web_stop
   step "Stopping PostgreSQL" pg_stop
 }
+
+# Apps as text files: the folders named are those where the command was called.
+app_files() {
+  need_tools >&2
+  build_application >&2
+  case ${1:-} in
+    export | import | diff)
+      [[ ${1:-} == diff && $# -eq 3 ]] || { pg_ensure >&2; web_environment; }
+      ;;
+  esac
+  (cd "$CALLED_FROM" && exec dotnet "$ROOT/$WEB" app "$@")
+}

@@ -58,16 +58,17 @@ public static class KindJson
         TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut } },
     };
 
-    // What a record works out from its values is no part of its document.
-    private static void LeaveOutWhatIsWorkedOut(JsonTypeInfo info)
+    // What a record of ours works out from its values is no part of its document.
+    internal static void LeaveOutWhatIsWorkedOut(JsonTypeInfo info)
     {
-        foreach (var property in info.Properties.Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false }).ToArray())
+        var isOurs = info.Type.Assembly == typeof(KindJson).Assembly;
+        foreach (var property in info.Properties.Where(property => isOurs).Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false }).ToArray())
         {
             info.Properties.Remove(property);
         }
     }
 
-    private static void NameTheKinds(JsonTypeInfo info)
+    internal static void NameTheKinds(JsonTypeInfo info)
     {
         if (info.Type.IsAbstract && Families.TryGetValue(info.Type, out var kinds))
         {

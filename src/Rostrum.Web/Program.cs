@@ -7,11 +7,22 @@ using Rostrum.Web.Demo;
 if (args is ["formula", ..])
 {
     await FormulaCommand.RunAsync(args);
-    return;
+    return 0;
+}
+
+if (args is ["app", ..] && !AppCommand.NeedsWorkspace(args))
+{
+    return await AppCommand.RunAsync(args, services: null);
 }
 
 var builder = WebApplication.CreateBuilder(args);
 builder.AddRostrum();
+if (args is ["app" or "load-demo", ..])
+{
+    // A command says what came of it, and what went wrong.
+    builder.Logging.SetMinimumLevel(LogLevel.Error);
+}
+
 var application = builder.Build();
 
 await using (var store = await application.Services.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContextAsync())
@@ -19,11 +30,17 @@ await using (var store = await application.Services.GetRequiredService<IDbContex
     await store.Database.MigrateAsync();
 }
 
-if (args.Contains("load-demo", StringComparer.Ordinal))
+if (args is ["app", ..])
+{
+    return await AppCommand.RunAsync(args, application.Services);
+}
+
+if (args is ["load-demo", ..])
 {
     await DemoLoader.LoadAsync(application.Services, CancellationToken.None);
-    return;
+    return 0;
 }
 
 application.UseRostrum();
 await application.RunAsync();
+return 0;

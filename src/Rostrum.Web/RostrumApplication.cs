@@ -11,6 +11,7 @@ using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
 using Rostrum.Web.Build.Apps;
+using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 
@@ -42,6 +43,7 @@ internal static class RostrumApplication
         services.AddScoped<SourceSetUp>();
         services.AddScoped<AppWriting>();
         services.AddScoped<DraftEditing>();
+        services.AddScoped<AppTransfer>();
         services.AddPeople();
 
         // Only what means something to HTML is escaped; letters of any script stay as they are.

@@ -37,7 +37,7 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
             }
         }
 
-        string Text(Core.Datasets.Record record) => string.Join('|', record.Key?.ToText(Defects), record.Title, string.Join(',', new[] { "title", "due", "late", "name", "berths" }.Select(name => record[new FieldName(name)])));
+        string Text(Core.Datasets.Record record) => string.Join('|', string.Join('~', record.Key?.Values ?? []), record.Title, string.Join(',', new[] { "title", "due", "late", "name", "berths" }.Select(name => record[new FieldName(name)])));
     }
 
     [Fact]

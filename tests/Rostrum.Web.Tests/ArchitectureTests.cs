@@ -8,6 +8,9 @@ namespace Rostrum.Web.Tests;
 
 public sealed class ArchitectureTests
 {
+    // Packages that only compute.
+    private static readonly string[] Pure = ["YamlDotNet"];
+
     private static readonly Assembly Core = typeof(Dataset).Assembly;
     private static readonly Assembly Sources = typeof(RecordGate).Assembly;
     private static readonly Assembly Store = typeof(RostrumStore).Assembly;
@@ -27,7 +30,7 @@ public sealed class ArchitectureTests
     [Fact]
     public void Core_needs_nothing_but_the_base_library_and_reaches_no_disk_network_or_clock()
     {
-        Assert.All(Core.GetReferencedAssemblies(), name => Assert.StartsWith("System", name.Name, StringComparison.Ordinal));
+        Assert.All(Core.GetReferencedAssemblies(), name => Assert.True(name.Name!.StartsWith("System", StringComparison.Ordinal) || Pure.Contains(name.Name), name.Name));
         var reached = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny("System.IO.File", "System.Net.Http", "System.Net.Sockets", "System.Data", "Microsoft.AspNetCore").GetResult();
         Assert.True(reached.IsSuccessful, string.Join(", ", reached.FailingTypeNames ?? []));
     }

@@ -1,105 +1,55 @@
-using System.Collections.Immutable;
 using System.Data.Common;
 using System.Globalization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
-using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Files;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Apps;
+using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Sources;
 
 namespace Rostrum.Web.Demo;
 
-/// <summary>The demo's people, roles, source and two published apps, made by the same code that serves Build.</summary>
+/// <summary>Makes the demo of what the folder <c>demo</c> says, by the same code that serves Build: people and rights, a source, and its published apps.</summary>
 internal static class DemoLoader
 {
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
     public const string Password = "harbour-light-42";
 
-    private static readonly (string Name, string Label)[] Roles =
-    [
-        (Role.Builder, "Builder"), (Role.Owner, "Owner"), ("superintendent", "Marine superintendent"), ("engineer", "Engineer"),
-        ("port-agent", "Port agent"), ("auditor", "Auditor"), ("clerk", "Clerk"),
-    ];
-
-    private static readonly (string SignIn, string Name, string Role)[] People =
-    [
-        ("bea", "Bea Holm", Role.Builder), ("oskar", "Oskar Lind", Role.Owner), ("maren", "Maren Vik", "superintendent"),
-        ("egil", "Egil Strand", "engineer"), ("tuva", "Tuva Berg", "engineer"), ("pia", "Pia Sund", "port-agent"),
-        ("jon", "Jon Ness", "port-agent"), ("aud", "Aud Falk", "auditor"), ("clem", "Clem Moe", "clerk"),
-    ];
-
-    private static readonly (string SignIn, string Port)[] Ports = [("pia", "BRW"), ("jon", "SKS")];
-
-    private sealed record DemoApp(string Name, string[] Tables, string Note, (string Role, string[] Pages)[] Audience, Func<AppDefinition, Func<string, Dataset>, AppDefinition> Shaped);
-
-    private static readonly DemoApp[] Apps =
-    [
-        new("Maintenance", ["defects", "vessels", "dockings", "fuel_logs"], "Defects, dockings and fuel in one place",
-            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("engineer", ["today", "defects", "defect", "vessels", "vessel", "dockings", "fleet"]), ("auditor", ["*"]), ("clerk", ["fuel_logs"])], DemoMaintenance.Shaped),
-        new("Timetable", ["sailings", "routes", "ports", "timetable_changes"], "Sailings, and the changes that people ask for",
-            [(Role.Owner, ["*"]), ("superintendent", ["*"]), ("port-agent", ["port", "sailings", "timetable_changes"]), ("auditor", ["*"])], DemoTimetable.Shaped),
-    ];
-
-    private static readonly (string Role, string[] Tables, Verbs Verbs)[] Rights =
-    [
-        (Role.Owner, ["*"], Verbs.View),
-        ("auditor", ["*"], Verbs.View),
-        ("superintendent", ["*"], Verbs.View),
-        ("superintendent", ["defects", "timetable_changes"], Verbs.All),
-        ("superintendent", ["dockings", "vessels"], Verbs.View | Verbs.Create | Verbs.Update),
-        ("engineer", ["vessels", "dockings"], Verbs.View),
-        ("engineer", ["defects"], Verbs.View | Verbs.Create | Verbs.Update),
-        ("port-agent", ["routes", "ports", "vessels"], Verbs.View),
-        ("port-agent", ["sailings"], Verbs.View | Verbs.Update),
-        ("port-agent", ["timetable_changes"], Verbs.View | Verbs.Create),
-        ("clerk", ["vessels", "ports"], Verbs.View),
-        ("clerk", ["fuel_logs"], Verbs.View | Verbs.Create | Verbs.Update),
-    ];
-
-    // What narrows rights: records by a formula over the record and who is signed in, and fields.
-    private static readonly (string Role, string Table, string? Condition, string? WriteCondition, string[] Hidden)[] Limits =
-    [
-        ("engineer", "defects", null, "OR(reported_by = user.name, state <> \"closed\")", []),
-        ("port-agent", "sailings", "OR(route.origin_port.code = user.port, route.destination_port.code = user.port)", "departs >= NOW() - 2", ["fare_revenue"]),
-        ("port-agent", "timetable_changes", "OR(asked_by = user.name, state <> \"refused\")", null, []),
-        ("clerk", "fuel_logs", null, null, ["cost"]),
-    ];
+    private static readonly string Folder = Path.Combine(AppContext.BaseDirectory, "demo");
 
     public static async Task LoadAsync(IServiceProvider services, CancellationToken cancellation)
     {
         await using var scope = services.CreateAsyncScope();
-        await AddPeopleAsync(scope.ServiceProvider);
+        var demo = YamlDocuments.Read<DemoWorkspace>(await File.ReadAllTextAsync(Path.Combine(Folder, "workspace.yaml"), cancellation));
+        await AddPeopleAsync(scope.ServiceProvider, demo);
         await AddSourceAsync(scope.ServiceProvider, cancellation);
-        await AddComputedFieldsAsync(scope.ServiceProvider, cancellation);
-        await AddAppsAsync(scope.ServiceProvider, cancellation);
+        await AddAppsAsync(scope.ServiceProvider, demo, cancellation);
     }
 
-    private static async Task AddPeopleAsync(IServiceProvider services)
+    private static async Task AddPeopleAsync(IServiceProvider services, DemoWorkspace demo)
     {
         var roles = services.GetRequiredService<RoleManager<Role>>();
-        foreach (var (name, label) in Roles)
+        foreach (var (name, label) in demo.Roles)
         {
             Check(await roles.CreateAsync(new Role { Name = name, Label = label }));
         }
 
         var store = services.GetRequiredService<RostrumStore>();
-        store.Attributes.Add(new StoredAttribute { Name = "port", Label = "Port", Type = new FieldType.Text() });
+        store.Attributes.AddRange(demo.Attributes.Select(attribute => new StoredAttribute { Name = attribute.Name, Label = attribute.Label, Type = new FieldType.Text() }));
         await store.SaveChangesAsync();
         var people = services.GetRequiredService<UserManager<Person>>();
-        foreach (var (signIn, name, role) in People)
+        foreach (var somebody in demo.People)
         {
-            var person = new Person { UserName = signIn, Name = name, Email = $"{signIn}@brackwater.example", EmailConfirmed = true };
-            if (Ports.FirstOrDefault(port => port.SignIn == signIn).Port is { } port)
+            var person = new Person
             {
-                person.Attributes = person.Attributes.SetItem("port", port);
-            }
-
+                UserName = somebody.SignIn, Name = somebody.Name, Email = $"{somebody.SignIn}@brackwater.example", EmailConfirmed = true, Attributes = somebody.Attributes,
+            };
             Check(await people.CreateAsync(person, Password));
-            Check(await people.AddToRoleAsync(person, role));
+            Check(await people.AddToRoleAsync(person, somebody.Role));
         }
     }
 
@@ -118,66 +68,45 @@ internal static class DemoLoader
         }
     }
 
-    private static async Task AddComputedFieldsAsync(IServiceProvider services, CancellationToken cancellation)
+    private static async Task AddAppsAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
     {
         var store = services.GetRequiredService<RostrumStore>();
-        foreach (var (table, label, formula) in DemoDatasets.ComputedFields)
+        await AddRightsAsync(services, store, demo, cancellation);
+        var builder = await store.Users.FirstAsync(person => person.UserName == demo.People[0].SignIn, cancellation);
+        foreach (var (address, note) in demo.Publish)
         {
-            var catalogue = await store.DatasetsAsync(cancellation);
-            var dataset = catalogue.All.Single(dataset => dataset.Name.Value == table);
-            var made = ComputedFieldMaking.Make(catalogue, dataset, null, label, formula, null);
-            var stored = await store.Datasets.FirstAsync(row => row.Id == dataset.Id.Value, cancellation);
-            stored.Definition = made.Dataset ?? throw new InvalidOperationException($"{label}: {made.Problem ?? made.Formula.Problems[0].Message}");
-            await store.SaveChangesAsync(cancellation);
-        }
+            var transfer = services.GetRequiredService<AppTransfer>();
+            var plan = await transfer.PlanAsync(FolderOnDisk.Read(Path.Combine(Folder, "apps", address)), cancellation);
+            if (!plan.IsPossible)
+            {
+                throw new InvalidOperationException(string.Join('\n', plan.Problems));
+            }
 
-        foreach (var stored in await store.Datasets.ToListAsync(cancellation))
-        {
-            stored.Definition = DemoDatasets.Settled(stored.Definition);
+            await transfer.ImportAsync(plan, builder.Id, builder.Name, cancellation);
+            store.ChangeTracker.Clear();
+            var draft = (await services.GetRequiredService<Drafts>().FindAsync(store, address, cancellation))!;
+            await services.GetRequiredService<AppWriting>().PublishAsync(draft, note, builder.Name, cancellation);
+            store.ChangeTracker.Clear();
         }
-
-        await store.SaveChangesAsync(cancellation);
     }
 
-    private static async Task AddAppsAsync(IServiceProvider services, CancellationToken cancellation)
+    private static async Task AddRightsAsync(IServiceProvider services, RostrumStore store, DemoWorkspace demo, CancellationToken cancellation)
     {
-        var store = services.GetRequiredService<RostrumStore>();
         var writing = services.GetRequiredService<AppWriting>();
         var catalogue = await store.DatasetsAsync(cancellation);
-        foreach (var (role, tables, verbs) in Rights)
+        foreach (var right in demo.Rights)
         {
-            foreach (var dataset in catalogue.All.Where(dataset => tables is ["*"] || tables.Contains(dataset.Name.Value)))
+            var verbs = right.Verbs.Aggregate(Verbs.None, (all, verb) => all | Enum.Parse<Verbs>(verb, ignoreCase: true));
+            foreach (var dataset in catalogue.All.Where(dataset => right.Tables is ["all"] || right.Tables.Contains(dataset.Name.Value)))
             {
-                await writing.SetAsync(role, dataset.Id, verbs, cancellation);
+                await writing.SetAsync(right.Role, dataset.Id, verbs, cancellation);
+                var policy = (await store.Policies.FindAsync([right.Role, dataset.Id.Value], cancellation))!;
+                (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (right.Condition, right.WriteCondition, [.. right.HiddenFields]);
             }
         }
 
-        foreach (var (role, table, condition, writes, hidden) in Limits)
-        {
-            var policy = store.Policies.Local.Single(policy => policy.Role == role && policy.DatasetId == catalogue.All.Single(dataset => dataset.Name.Value == table).Id.Value);
-            (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (condition, writes, hidden);
-        }
-
         await store.SaveChangesAsync(cancellation);
-        foreach (var app in Apps)
-        {
-            var address = await writing.DraftAsync(app.Name, [.. app.Tables.Select(table => catalogue.All.Single(dataset => dataset.Name.Value == table))], catalogue, cancellation);
-            var drafts = services.GetRequiredService<Drafts>();
-            var drafted = (await drafts.FindAsync(store, address, cancellation))!;
-            var shaped = app.Shaped(drafted.Draft, name => catalogue.All.Single(dataset => dataset.Name.Value == name));
-            shaped = shaped with
-            {
-                Pages = [.. shaped.Pages.Select(page => page with
-                {
-                    Audience = [Role.Builder, .. app.Audience.Where(audience => audience.Pages is ["*"] || audience.Pages.Contains(page.Address)).Select(audience => audience.Role)],
-                })],
-            };
-            store.ChangeTracker.Clear();
-            var draft = Drafts.Replace(store, drafted, shaped);
-            await store.SaveChangesAsync(cancellation);
-            store.ChangeTracker.Clear();
-            await writing.PublishAsync(draft, app.Note, People[0].Name, cancellation);
-        }
+        store.ChangeTracker.Clear();
     }
 
     private static void Check(IdentityResult result)

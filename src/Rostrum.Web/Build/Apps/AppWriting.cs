@@ -29,9 +29,10 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
         var definition = withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
         Drafts.Add(store, address, definition);
-        foreach (var dataset in FrozenApp.Of(definition, catalogue).Datasets)
+        var frozen = FrozenApp.Of(definition, catalogue);
+        await AllowBuildersAsync(frozen, cancellation);
+        foreach (var dataset in frozen.Datasets)
         {
-            await AllowAsync(Role.Builder, dataset.Id, definition.Datasets.Contains(dataset.Id) ? Verbs.All : Verbs.View, cancellation);
             foreach (var role in roles.Skip(1))
             {
                 await AllowAsync(role, dataset.Id, Verbs.View, cancellation);
@@ -40,6 +41,16 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
 
         await store.SaveChangesAsync(cancellation);
         return address;
+    }
+
+    /// <summary>Builders may do everything with an app's datasets, and see those to which they refer.</summary>
+    public async Task AllowBuildersAsync(FrozenApp app, CancellationToken cancellation)
+    {
+        var shown = app.App.Datasets.ToHashSet();
+        foreach (var dataset in app.Datasets)
+        {
+            await AllowAsync(Role.Builder, dataset.Id, shown.Contains(dataset.Id) ? Verbs.All : Verbs.View, cancellation);
+        }
     }
 
     /// <summary>Sets what a role may do with a dataset's records: exactly this.</summary>
