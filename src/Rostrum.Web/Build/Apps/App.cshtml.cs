@@ -9,6 +9,7 @@ using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.People;
+using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
 
 namespace Rostrum.Web.Build.Apps;
@@ -102,6 +103,10 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
         await file.CopyToAsync(bytes, cancellation);
         return $"data:{file.ContentType};base64,{Convert.ToBase64String(bytes.ToArray())}";
     }
+
+    /// <summary>The draft as text files, in a ZIP file.</summary>
+    public async Task<IActionResult> OnGetExportAsync(string address, [FromServices] AppTransfer transfer, CancellationToken cancellation) =>
+        await transfer.ExportAsync(address, cancellation) is { } folder ? File(FolderInZip.Write(folder), "application/zip", $"{address}.zip") : NotFound();
 
     private async Task<bool> LoadAsync(string address, string? role, CancellationToken cancellation)
     {

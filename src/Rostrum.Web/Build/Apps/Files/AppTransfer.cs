@@ -50,10 +50,13 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
     {
         var catalogue = await store.DatasetsAsync(cancellation);
         var known = new KnownDatasets(await SourcesAsync(cancellation), [.. catalogue.All]) { IsWorkspace = true };
-        if (AppFiles.Read(folder, known) is not AppReading.Done read)
+        var reading = AppFiles.Read(folder, known);
+        if (reading is AppReading.Failed failed)
         {
-            return new ImportPlan(null, null) { Problems = ((AppReading.Failed)AppFiles.Read(folder, known)).Problems };
+            return new ImportPlan(null, null) { Problems = failed.Problems };
         }
+
+        var read = (AppReading.Done)reading;
 
         var frozen = read.App.Frozen;
         var existing = await drafts.FindAsync(store, read.App.Address, cancellation);

@@ -64,7 +64,7 @@ internal static class FolderInZip
 
             return (AppFolder.Of(files), null);
         }
-        catch (InvalidDataException)
+        catch (Exception exception) when (exception is InvalidDataException or IOException or NotSupportedException)
         {
             return (null, "This is not a ZIP file, or it is damaged.");
         }
