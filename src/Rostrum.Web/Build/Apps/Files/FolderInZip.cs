@@ -30,9 +30,12 @@ internal static class FolderInZip
     /// <returns>The folder, or what is wrong with the file.</returns>
     public static async Task<(AppFolder? Folder, string? Problem)> ReadAsync(Stream stream, CancellationToken cancellation)
     {
+        // Of a stream that is too short, an upload's own says something else than that.
+        using var bytes = new MemoryStream();
+        await stream.CopyToAsync(bytes, cancellation);
         try
         {
-            using var zip = new ZipArchive(stream, ZipArchiveMode.Read);
+            using var zip = new ZipArchive(bytes, ZipArchiveMode.Read);
             var entries = zip.Entries.Where(entry => entry.FullName.EndsWith(".yaml", StringComparison.Ordinal)).ToArray();
             if (entries.FirstOrDefault(entry => entry.Name == AppFolder.AppFile) is not { } head)
             {
