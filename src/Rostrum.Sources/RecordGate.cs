@@ -24,6 +24,7 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly TimeProvider _clock;
     private readonly PostgresConnections _connections;
     private readonly Gathering? _gathering;
+    private readonly (SourceId Source, Statements Statements)? _within;
 
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
@@ -37,6 +38,10 @@ public sealed class RecordGate : IAsyncDisposable
 
     /// <summary>The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.</summary>
     public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, new Gathering());
+
+    // The same gate for who looks on from within a transaction: what is locked there is read as it is.
+    private RecordGate(RecordGate gate, SourceId source, Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, null) =>
+        _within = (source, statements);
 
     /// <summary>Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.</summary>
     public IDisposable Hold() => new Held(_gathering);
@@ -179,6 +184,58 @@ public sealed class RecordGate : IAsyncDisposable
         ArgumentNullException.ThrowIfNull(changes);
         return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
     }
+
+    /// <summary>Whether a transaction that a change set was told of came to its end; null where it has not ended, or the source cannot tell.</summary>
+    /// <param name="dataset">The dataset to which it wrote.</param>
+    /// <param name="transaction">The source's name for it.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public Task<bool?> CameToItsEndAsync(Dataset dataset, string transaction, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return AtSourceAsync<bool?>(dataset, (connection, token) => PostgresWrites.CameToItsEndAsync(connection, transaction, token), _ => null, cancellation);
+    }
+
+    /// <summary>Changes or deletes one record as it is at that moment: it is locked, then it is decided what becomes of it, and that is written before anybody else can change it.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="id">The dataset.</param>
+    /// <param name="key">Names the record.</param>
+    /// <param name="decide">Decides, by what it reads through the gate that it is given. That gate ends with the decision.</param>
+    /// <param name="grants">The person's grants.</param>
+    /// <param name="cancellation">Ends the wait; nothing is written then.</param>
+    public async Task<SaveResult> SaveLockedAsync(
+        DatasetCatalogue catalogue, DatasetId id, RecordKey key, Func<RecordGate, CancellationToken, Task<Decided>> decide, Grants grants, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(decide);
+        if (catalogue.Find(id) is not { } dataset)
+        {
+            return new SaveResult.Denied("There is no such dataset.");
+        }
+
+        var context = Context(null);
+        var writes = new PostgresWrites(catalogue, grants, _format, context, NeededFor, new PostgresRules(catalogue, context, grants.User));
+        return await AtSourceAsync<SaveResult>(
+            dataset,
+            async (connection, token) =>
+            {
+                using var turn = new SemaphoreSlim(1);
+                var within = new RecordGate(this, dataset.Source, Statements.On(connection, turn));
+                return await writes.SaveLockedAsync(connection, dataset, key, async () => await decide(within, token) switch
+                {
+                    Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal ? (null, refusal) : (change, null),
+                    Decided.Not { Reason: var reason } => (null, new SaveResult.Denied(reason)),
+                    _ => throw new InvalidOperationException("unknown decision"),
+                }, token);
+            },
+            NotSaved,
+            cancellation);
+    }
+
+    private static SaveResult NotSaved(SourceFailure failure) => failure.IsUncertain ? new SaveResult.Uncertain(failure) : new SaveResult.Failed(failure);
+
+    private static SaveResult? Refusal(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
+        Denial(dataset, grants.For(dataset.Id), change, NeededFor(change), isUndo: false) is { } reason ? new SaveResult.Denied(reason)
+        : ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? new SaveResult.Invalid(problems)
+        : null;
 
     /// <summary>Changes many records, each by itself: what keeps one from being changed is said of that one.</summary>
     /// <param name="catalogue">The datasets.</param>
@@ -330,7 +387,7 @@ public sealed class RecordGate : IAsyncDisposable
         return await AtSourceAsync<SaveResult>(
             dataset,
             (connection, token) => new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
-            failure => new SaveResult.Failed(failure),
+            NotSaved,
             cancellation);
     }
 
@@ -415,7 +472,11 @@ public sealed class RecordGate : IAsyncDisposable
         cancellation);
 
     private Task<T> FromSourceAsync<T>(Dataset dataset, Func<Statements, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation) =>
-        InPoolAsync(dataset, pool => work(Statements.Of(pool, _gathering), cancellation), failed, cancellation);
+        InPoolAsync(
+            dataset,
+            pool => work(_within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering), cancellation),
+            failed,
+            cancellation);
 
     private async Task<T> InPoolAsync<T>(Dataset dataset, Func<NpgsqlDataSource, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
     {
@@ -432,6 +493,10 @@ public sealed class RecordGate : IAsyncDisposable
         try
         {
             return await work(_connections.For(dataset.Source, settings));
+        }
+        catch (EndUncertainException exception)
+        {
+            return failed(PostgresFailures.Of(exception.InnerException!, settings) with { IsUncertain = true });
         }
         catch (Exception exception) when (PostgresFailures.IsExpected(exception))
         {

@@ -31,4 +31,8 @@ public enum FailureReason
 /// <summary>A failed call to a source.</summary>
 /// <param name="Reason">The kind of failure.</param>
 /// <param name="Message">What happened and what to do, for people; no secret in it.</param>
-public sealed record SourceFailure(FailureReason Reason, string Message);
+public sealed record SourceFailure(FailureReason Reason, string Message)
+{
+    /// <summary>It came while changes were about to be kept: nobody knows whether they were.</summary>
+    public bool IsUncertain { get; init; }
+}

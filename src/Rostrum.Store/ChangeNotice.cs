@@ -26,7 +26,7 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
     private static bool IsOfTheWorkspace(EntityEntry entry) => entry switch
     {
         { State: EntityState.Unchanged } => false,
-        { Entity: UndoEntry or SignInAttempt or StoredEdit or StoredDraftPage } => false,
+        { Entity: UndoEntry or SentForm or SignInAttempt or StoredEdit or StoredDraftPage } => false,
         { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
         { State: EntityState.Modified, Entity: StoredApp } => entry.Property(nameof(StoredApp.LiveVersion)).IsModified || entry.Property(nameof(StoredApp.Name)).IsModified,
         _ => true,

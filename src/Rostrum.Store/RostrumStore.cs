@@ -12,6 +12,8 @@ namespace Rostrum.Store;
 /// <summary>Rostrum's own records.</summary>
 public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
 {
+    private const int MostTries = 20;
+
     public DbSet<StoredSource> Sources => Set<StoredSource>();
 
     public DbSet<StoredDataset> Datasets => Set<StoredDataset>();
@@ -31,6 +33,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
 
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
+
+    public DbSet<SentForm> SentForms => Set<SentForm>();
 
     public DbSet<StoredPersonalTable> PersonalTables => Set<StoredPersonalTable>();
 
@@ -110,7 +114,31 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
         builder.Entity<StoredPolicy>().ToTable("policies").HasKey(row => new { row.Role, row.DatasetId });
         builder.Entity<StoredPolicy>().HasOne<StoredDataset>().WithMany().HasForeignKey(row => row.DatasetId);
         builder.Entity<SignInAttempt>().ToTable("sign_in_attempts");
+        builder.Entity<SentForm>().ToTable("sent_forms").HasKey(row => row.Key);
+        builder.Entity<SentForm>().HasIndex(row => row.At);
         builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);
+    }
+
+    /// <summary>Makes a change and saves it. Where somebody else saved the same at that moment, it is made once more, on what is there then.</summary>
+    /// <param name="change">Reads what it needs from this store, and changes it.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task SaveOnNewestAsync(Func<Task> change, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(change);
+        for (var at = 1; ; at++)
+        {
+            try
+            {
+                await change();
+                await SaveChangesAsync(cancellation);
+                return;
+            }
+            catch (DbUpdateException) when (at < MostTries)
+            {
+                ChangeTracker.Clear();
+                await Task.Delay(Random.Shared.Next(5, 25) * at, cancellation);
+            }
+        }
     }
 
     /// <summary>Saves; a dataset that was changed has its next revision then.</summary>

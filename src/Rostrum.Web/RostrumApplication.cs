@@ -40,6 +40,7 @@ internal static class RostrumApplication
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
         services.AddScoped<SavedForms>();
+        services.AddScoped<SentForms>();
         services.AddScoped<SourceSetUp>();
         services.AddScoped<AppWriting>();
         services.AddScoped<DraftEditing>();

@@ -99,7 +99,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var app = await bea.PageAsync("/build/apps/timetable");
         Assert.Contains("Draft, changed since version 1", app.Body!.TextContent, StringComparison.Ordinal);
 
-        using var published = await bea.PostAsync("/build/apps/timetable", "/build/apps/timetable/versions?handler=Publish", ("Note", "Harbours by their code"));
+        using var published = await bea.PublishAsync("/build/apps/timetable/versions", "Harbours by their code");
         Assert.Contains("BRW · Main island", (await bea.PageAsync("/apps" + routes)).QuerySelector("tbody tr")!.TextContent, StringComparison.Ordinal);
         Assert.Equal([1, 2], await application.InStoreAsync(store => store.Versions.Where(version => version.Note != "" && store.Apps.Any(row => row.Id == version.AppId && row.Address == "timetable")).Select(version => version.Number).Order().ToListAsync()));
     }
@@ -322,12 +322,12 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         Assert.NotEmpty((await bea.PageAsync("/try/bunkers-co/fuel_logs")).QuerySelectorAll("tbody tr"));
         Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync("/apps/bunkers-co"));
 
-        using var published = await bea.PostAsync("/build/apps/bunkers-co", "/build/apps/bunkers-co/versions?handler=Publish", ("Note", "first"));
+        using var published = await bea.PublishAsync("/build/apps/bunkers-co/versions", "first");
         var egil = await application.AsAsync("egil");
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
         using var given = await bea.PostAsync("/build/apps/bunkers-co", "/build/apps/bunkers-co?handler=Access&role=engineer", ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"));
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
-        using var again = await bea.PostAsync("/build/apps/bunkers-co", "/build/apps/bunkers-co/versions?handler=Publish", ("Note", "for engineers"));
+        using var again = await bea.PublishAsync("/build/apps/bunkers-co/versions", "for engineers");
         var page = await egil.PageAsync("/apps/bunkers-co/fuel_logs");
         Assert.NotEmpty(page.QuerySelectorAll("tbody tr"));
         Assert.Null(page.QuerySelector("[data-new]"));

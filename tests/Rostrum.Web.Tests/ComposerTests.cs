@@ -109,7 +109,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         using var wrong = await EditAsync(bea, Ports, "Set&panel=ports&key=filter", ("set.filter", "nam = 1"));
-        using var refused = await bea.PostAsync("/build/apps/timetable/versions", "/build/apps/timetable/versions?handler=Publish", ("Note", "wrong"));
+        using var refused = await bea.PublishAsync("/build/apps/timetable/versions", "wrong");
         Assert.Contains("Unknown name “nam”", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Equal(1, await application.InStoreAsync(store => store.Apps.Where(app => app.Address == "timetable").Select(app => app.LiveVersion).FirstAsync()));
         Assert.Contains("These records cannot be read as this page asks for them.", (await bea.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);

@@ -134,6 +134,14 @@ public sealed class Visitor(HttpClient client)
         return await SendAsync(address, [("__RequestVerificationToken", token), .. fields]);
     }
 
+    /// <summary>Publishes an app's draft as it is looked at.</summary>
+    public async Task<HttpResponseMessage> PublishAsync(string versions, string note)
+    {
+        var page = await PageAsync(versions);
+        string Value(string name) => page.QuerySelector($"form.publish input[name={name}]")?.GetAttribute("value") ?? "";
+        return await SendAsync($"{versions}?handler=Publish", [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", note)]);
+    }
+
     /// <summary>Fills in the form of a record's sheet as it stands and changes some of its fields.</summary>
     public Task<HttpResponseMessage> SubmitAsync(IDocument page, string handler, params (string Name, string Value)[] changed) =>
         SubmitAsync(page, handler, partial: false, changed);

@@ -18,6 +18,34 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     private static async Task<IDocument> BulkAsync(Visitor visitor, string keys, string does, params (string, string)[] form) =>
         await Visitor.ParseAsync(await visitor.PostAsync(Defects, $"{Defects}?handler=Bulk&panel=defects&does={does}&{string.Join('&', keys.Split(' ').Select(key => $"defects.checked={key}"))}", form));
 
+    // What the preview showed goes with what confirms it.
+    private static IEnumerable<(string, string)> Seen(IDocument preview) =>
+        preview.QuerySelectorAll("input[name^='seen.']").Select(input => (input.GetAttribute("name")!, input.GetAttribute("value")!));
+
+    [Theory]
+    [InlineData("change")]
+    [InlineData("delete")]
+    public async Task What_a_colleague_saves_between_preview_and_confirmation_is_neither_overwritten_nor_deleted(string does)
+    {
+        var maren = await application.AsAsync("maren");
+        await application.FleetAsync("INSERT INTO defects (vessel, reported_by, reported_at, title, description, severity, state) SELECT vessel, 'Nobody', now(), 'Bulk record ' || n, '', 'minor', 'open' FROM defects, generate_series(1, 2) n WHERE id = 1");
+        var keys = (await application.FleetScalarAsync("SELECT string_agg(id::text, ' ') FROM (SELECT id FROM defects ORDER BY id DESC LIMIT 2) last")).Split(' ');
+        (string, string)[] set = does == "change" ? [("set.severity", "yes"), ("v.severity", "serious")] : [];
+        var preview = does == "change"
+            ? await BulkAsync(maren, string.Join(' ', keys), does, [("step", "preview"), .. set])
+            : await maren.PageAsync($"{Defects}?handler=Bulk&panel=defects&does=delete&defects.checked={keys[0]}&defects.checked={keys[1]}");
+        await application.FleetAsync($"UPDATE defects SET severity = 'critical', title = 'Worse than it looked' WHERE id = {keys[0]}");
+
+        var all = await BulkAsync(maren, string.Join(' ', keys), does, [("step", "all"), .. set, .. Seen(preview)]);
+        Assert.Contains("Somebody changed some of these after you looked; nothing was done.", all.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Worse than it looked", all.Body.TextContent, StringComparison.Ordinal);
+        Assert.Equal("2", await application.FleetScalarAsync($"SELECT count(*)::text FROM defects WHERE id IN ({keys[0]}, {keys[1]}) AND severity IN ('critical', 'minor')"));
+
+        var possible = await BulkAsync(maren, string.Join(' ', keys), does, [("step", "possible"), .. set, .. Seen(preview)]);
+        Assert.StartsWith($"1 defect {(does == "change" ? "changed" : "deleted")}. 1 stayed as it was.", Said(possible), StringComparison.Ordinal);
+        Assert.Equal("critical", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {keys[0]}"));
+    }
+
     [Fact]
     public async Task The_demos_apps_are_in_order() => await application.InStoreAsync(async store =>
     {
@@ -45,9 +73,10 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         Assert.Equal(("minor", "serious"), (preview.QuerySelector(".before-after del")!.TextContent, preview.QuerySelector(".before-after ins")!.TextContent));
         Assert.Equal("minor", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
 
-        var refused = await BulkAsync(egil, $"{open} {closed}", "change", ("step", "all"), ("set.severity", "yes"), ("v.severity", "serious"));
+        (string, string)[] asked = [("set.severity", "yes"), ("v.severity", "serious"), .. Seen(preview)];
+        var refused = await BulkAsync(egil, $"{open} {closed}", "change", [("step", "all"), .. asked]);
         Assert.Contains("nothing was done", refused.Body!.TextContent, StringComparison.Ordinal);
-        var done = await BulkAsync(egil, $"{open} {closed}", "change", ("step", "possible"), ("set.severity", "yes"), ("v.severity", "serious"));
+        var done = await BulkAsync(egil, $"{open} {closed}", "change", [("step", "possible"), .. asked]);
         Assert.Equal("1 defect changed. 1 stayed as it was.", Said(done));
         Assert.Equal("serious", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
         var undone = await Visitor.ParseAsync(await egil.PostAsync(Defects, Defects + "?handler=Undo", ("undo", done.QuerySelector("[name=undo]")!.GetAttribute("value")!)));

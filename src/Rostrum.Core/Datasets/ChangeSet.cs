@@ -8,7 +8,16 @@ public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes
 {
     /// <summary>The messages of warnings that the person has seen, and saves in spite of.</summary>
     public ImmutableArray<string> SeenWarnings { get; init; } = [];
+
+    /// <summary>Called with all written and nothing ended yet. What it throws takes all of it back.</summary>
+    public Func<BeforeEnd, Task>? BeforeEnd { get; init; }
 }
+
+/// <summary>A transaction whose changes are written, and that is about to end.</summary>
+/// <param name="Transaction">The source's name for it, by which the source can be asked afterwards whether it came to its end.</param>
+/// <param name="Key">The record that was written last; null where it is gone.</param>
+/// <param name="Title">What names that record to people.</param>
+public sealed record BeforeEnd(string Transaction, RecordKey? Key, string Title);
 
 /// <summary>One record's edit.</summary>
 public abstract record Change

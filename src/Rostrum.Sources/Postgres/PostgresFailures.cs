@@ -10,6 +10,10 @@ internal static class PostgresFailures
     public static bool IsExpected(Exception exception) =>
         exception is NpgsqlException or SocketException or TimeoutException or IOException or ArgumentException { Source: "Npgsql" };
 
+    /// <summary>Whether the connection was lost, so that it is not known what became of what was asked last.</summary>
+    public static bool IsLoss(Exception exception) => IsExpected(exception)
+        && exception is not PostgresException { SqlState: not (PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown) };
+
     public static SourceFailure Of(Exception exception, SourceSettings settings) => exception switch
     {
         PostgresException { SqlState: PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification } =>

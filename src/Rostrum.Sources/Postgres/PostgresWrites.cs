@@ -21,11 +21,26 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
-        if (rules is not null)
-        {
-            await PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
-        }
+        await WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        return await SaveAsync(connection, transaction, dataset, changes, cancellation);
+    }
 
+    /// <summary>Writes one change, which is decided once the record is locked.</summary>
+    public async Task<SaveResult> SaveLockedAsync(
+        NpgsqlConnection connection, Dataset dataset, RecordKey key, Func<Task<(Change? Change, SaveResult? Refusal)>> decide, CancellationToken cancellation)
+    {
+        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        await WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        await LockAsync(connection, transaction, dataset, key, Verbs.View, cancellation);
+        var (change, refusal) = await decide();
+        return change is null ? refusal! : await SaveAsync(connection, transaction, dataset, new ChangeSet(dataset.Id, [change]), cancellation);
+    }
+
+    private Task WaitForOthersAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, CancellationToken cancellation) =>
+        rules is null ? Task.CompletedTask : PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+
+    private async Task<SaveResult> SaveAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
+    {
         var saved = ImmutableArray.CreateBuilder<SavedChange>();
         foreach (var change in changes.Changes)
         {
@@ -49,19 +64,42 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             saved.Add(done);
         }
 
-        await transaction.CommitAsync(cancellation);
+        if (changes.BeforeEnd is { } beforeEnd && saved is [.., var last])
+        {
+            await beforeEnd(new BeforeEnd(await NameAsync(connection, transaction, cancellation), last.Key, last.Title));
+        }
+
+        try
+        {
+            // Once this is asked for, nobody who goes away can take it back.
+            await transaction.CommitAsync(CancellationToken.None);
+        }
+        catch (Exception exception) when (PostgresFailures.IsLoss(exception))
+        {
+            throw new EndUncertainException(exception);
+        }
+
         return new SaveResult.Saved(saved.ToImmutable());
+    }
+
+    /// <summary>Whether a transaction came to its end; null where it has not ended.</summary>
+    public static async Task<bool?> CameToItsEndAsync(NpgsqlConnection connection, string transaction, CancellationToken cancellation)
+    {
+        await using var command = new NpgsqlCommand("SELECT pg_xact_status($1::xid8)", connection) { Parameters = { new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text } } };
+        return await command.ExecuteScalarAsync(cancellation) switch { "committed" => true, "aborted" => false, _ => null };
+    }
+
+    private static async Task<string> NameAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancellation)
+    {
+        await using var command = new NpgsqlCommand("SELECT pg_current_xact_id()::text", connection, transaction);
+        return (string)(await command.ExecuteScalarAsync(cancellation))!;
     }
 
     /// <summary>Makes many changes in one transaction, each from a place to which it goes back where one cannot be made.</summary>
     public async Task<ManyResult> SaveEachAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, ManyChanges how, Func<Change, string?> unsound, CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
-        if (rules is not null)
-        {
-            await PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
-        }
-
+        await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
         foreach (var change in changes.Changes)
         {

@@ -305,6 +305,45 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("roles", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.SentForm", b =>
+                {
+                    b.Property<Guid>("Key")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("key");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Record")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("title");
+
+                    b.Property<string>("Transaction")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("transaction");
+
+                    b.HasKey("Key")
+                        .HasName("pk_sent_forms");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_sent_forms_at");
+
+                    b.ToTable("sent_forms", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.SignInAttempt", b =>
                 {
                     b.Property<long>("Id")

@@ -36,6 +36,9 @@ internal sealed class PageRun
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
     public PageRun At(PageState state) => new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format) { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>() };
 
+    /// <summary>The same look with another gate: from within a transaction.</summary>
+    public PageRun Through(RecordGate gate) => new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal };
+
     public RunningApp App { get; }
 
     public Page Page { get; }

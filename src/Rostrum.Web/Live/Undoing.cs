@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -8,11 +9,12 @@ using Rostrum.Store;
 namespace Rostrum.Web.Live;
 
 /// <summary>Keeps what takes a change back, for the person who made it, for a day.</summary>
-internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider time)
+internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeProvider time, ILogger<Undoing> log)
 {
     private static readonly TimeSpan Kept = TimeSpan.FromDays(1);
 
     /// <summary>Keeps the inverse of saved changes, the last to be taken back first; null where one of them has none.</summary>
+    /// <remarks>It follows a save. Nothing that goes wrong here may make that look as if it had not been: there is nothing to take it back with then.</remarks>
     public async Task<Guid?> KeepAsync(Guid person, Dataset dataset, IReadOnlyList<SavedChange> changes, string said, CancellationToken cancellation)
     {
         if (changes.Count == 0 || changes.Any(change => change.Inverse is null))
@@ -20,6 +22,19 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
             return null;
         }
 
+        try
+        {
+            return await KeepInverseAsync(person, dataset, changes, said, cancellation);
+        }
+        catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)
+        {
+            LogNotKept(exception);
+            return null;
+        }
+    }
+
+    private async Task<Guid> KeepInverseAsync(Guid person, Dataset dataset, IReadOnlyList<SavedChange> changes, string said, CancellationToken cancellation)
+    {
         var now = time.GetUtcNow();
         await store.Undos.Where(entry => entry.At < now - Kept).ExecuteDeleteAsync(cancellation);
         var entry = new UndoEntry { Id = Guid.NewGuid(), PersonId = person, DatasetId = dataset.Id.Value, Inverse = string.Join('\n', changes.Reverse().Select(change => ChangeText.Write(dataset, change.Inverse!))), Said = said, At = now };
@@ -46,4 +61,7 @@ internal sealed class Undoing(RostrumStore store, RecordGate gate, TimeProvider 
 
         return (result, entry.Said, dataset.Id);
     }
+
+    [LoggerMessage(Level = LogLevel.Error, Message = "A change was saved, and what takes it back could not be kept")]
+    private partial void LogNotKept(Exception exception);
 }

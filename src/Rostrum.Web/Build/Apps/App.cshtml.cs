@@ -46,11 +46,16 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
         }
 
         bool Ticked(string name) => Request.Form.ContainsKey(name);
-        foreach (var row in Access)
-        {
-            Verbs[] verbs = [.. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}"))];
-            await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
-        }
+        await store.SaveOnNewestAsync(
+            async () =>
+            {
+                foreach (var row in Access)
+                {
+                    Verbs[] verbs = [.. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}"))];
+                    await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
+                }
+            },
+            cancellation);
 
         AppEdit[] edits =
         [
@@ -59,7 +64,6 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
                where sees != page.Audience.Contains(role)
                select new AppEdit.SetPage(page.Address, "audience", string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))),
         ];
-        await store.SaveChangesAsync(cancellation);
         if (edits.Length > 0)
         {
             await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], $"Pages that {Shown.Label.ToLowerInvariant()} sees"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);

@@ -72,6 +72,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     }
 
     /// <summary>Freezes a draft as the next version, and makes that one live.</summary>
+    /// <exception cref="DbUpdateException">Somebody else has edited or published it since.</exception>
     public async Task<int> PublishAsync(AppDraft draft, string note, string publishedBy, CancellationToken cancellation)
     {
         var datasets = await store.DatasetsAsync(cancellation);
@@ -89,6 +90,11 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
             PublishedAt = time.GetUtcNow(),
         });
         var app = await store.Apps.FirstAsync(row => row.Id == draft.Id, cancellation);
+        if (app.Revision != draft.Revision)
+        {
+            throw new DbUpdateConcurrencyException("The draft is newer than the one that is published.");
+        }
+
         app.LiveVersion = number;
         app.Revision++;
         await store.SaveChangesAsync(cancellation);

@@ -46,7 +46,11 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
 
     public async Task<IActionResult> OnGetAsync(string address, CancellationToken cancellation) => await LoadAsync(address, cancellation) ? Page() : NotFound();
 
-    public async Task<IActionResult> OnPostPublishAsync(string address, CancellationToken cancellation)
+    /// <summary>Publishes the draft as it was looked at.</summary>
+    /// <param name="address">The app.</param>
+    /// <param name="revision">The draft's revision that was looked at.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IActionResult> OnPostPublishAsync(string address, int revision, CancellationToken cancellation)
     {
         if (!await LoadAsync(address, cancellation))
         {
@@ -54,6 +58,8 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
         }
 
         Refusal = Problems.Any(problem => !problem.Warns) ? "Put right what is wrong first; until then it cannot be published."
+            : App.Revision != revision ? await UnseenAsync(revision, cancellation)
+            : !HasNews ? "There is nothing new to publish."
             : string.IsNullOrWhiteSpace(Note) ? "Write a note: what is new for the people who use it?"
             : null;
         if (Refusal is not null)
@@ -61,7 +67,20 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
             return Page();
         }
 
-        var number = await writing.PublishAsync(App, Note.Trim(), await person.NameAsync(cancellation), cancellation);
+        int number;
+        try
+        {
+            number = await writing.PublishAsync(App, Note.Trim(), await person.NameAsync(cancellation), cancellation);
+        }
+        catch (DbUpdateException)
+        {
+            // Somebody else published or edited it at the same moment.
+            store.ChangeTracker.Clear();
+            await LoadAsync(address, cancellation);
+            Refusal = "Not published: somebody else published or changed the draft at the same moment. Look at what is there now, then publish.";
+            return Page();
+        }
+
         TempData["said"] = $"Version {number} is live.";
         return Redirect(Here);
     }
@@ -119,6 +138,15 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
         var live = From == draft.LiveVersion ? before : await FrozenAsync(draft.LiveVersion, cancellation);
         HasNews = live is null || AppText.Of(live) != AppText.Of(now);
         return true;
+    }
+
+    // What nobody here has looked at is not published.
+    private async Task<string> UnseenAsync(int revision, CancellationToken cancellation)
+    {
+        var others = await store.Edits.AsNoTracking().Where(edit => edit.AppId == App.Id && edit.Revision > revision).OrderByDescending(edit => edit.Revision)
+            .Select(edit => $"{edit.PersonName}: {edit.Said}").Take(3).ToListAsync(cancellation);
+        var said = others.Count == 0 ? "" : $" {string.Join("; ", others)}.";
+        return $"Not published: the draft has changed since you looked at it.{said} The changes below are those of now; publish if they should go live.";
     }
 
     private int? Asked(string name) =>

@@ -118,13 +118,19 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
         return true;
     }
 
-    /// <summary>Keeps a changed dataset, and says so on the page that follows.</summary>
+    /// <summary>Keeps a changed dataset, and says so on the page that follows. What others changed of it meanwhile stays.</summary>
     protected async Task<RedirectResult> SaveAsync(Dataset changed, string note, string address, CancellationToken cancellation)
     {
-        var stored = await store.Datasets.FirstAsync(row => row.Id == changed.Id.Value, cancellation);
-        stored.Definition = changed;
-        await store.SaveChangesAsync(cancellation);
-        TempData["note"] = note;
+        var (before, merged) = (Catalogue.Find(changed.Id)!, (Dataset?)changed);
+        await store.SaveOnNewestAsync(
+            async () =>
+            {
+                var stored = await store.Datasets.FirstAsync(row => row.Id == changed.Id.Value, cancellation);
+                merged = DatasetMerge.Onto(stored.Definition, before, changed);
+                stored.Definition = merged ?? stored.Definition;
+            },
+            cancellation);
+        TempData["note"] = merged is null ? "Not saved: another builder changed the same setting meanwhile. It is shown as it is now; change it again if it should be otherwise." : note;
         return Redirect(address);
     }
 }

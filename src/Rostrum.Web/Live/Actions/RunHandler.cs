@@ -56,7 +56,7 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
 
         return action.Asks is not null && !IsSure(page)
             ? await ActionAnswer.AskAsync(page, running.Text(asked, action.Asks, record), page.Run.Text(asked, action.Label) ?? action.Label, cancellation)
-            : await ActionAnswer.EndAsync(page, asked, await running.CarryOutAsync(asked, action.Does, record, cancellation), cancellation);
+            : await ActionAnswer.EndAsync(page, asked, await running.CarryOutAsync(asked, action.Does, record, action, cancellation), cancellation);
     }
 
     // Those for which it is not there, or cannot be chosen, are left out.
@@ -78,7 +78,7 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             return await ActionAnswer.AskAsync(page, running.Text(table, action.Asks, rows[0]), label, cancellation);
         }
 
-        var outcome = await running.CarryOutEachAsync(table, action.Does, rows, dataset.LabelInSentence, cancellation);
+        var outcome = await running.CarryOutEachAsync(table, action, rows, dataset.LabelInSentence, cancellation);
         var state = outcome.State.With(table.Name, outcome.State.List(table.Name) with { Checked = [] });
         return await ActionAnswer.EndAsync(page, table, outcome with { State = state }, cancellation);
     }

@@ -14,14 +14,19 @@ internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
         var run = context.Run;
         var dataset = run.App.Datasets.Find(effect.Dataset)!;
         Carried Failed(string reason) => new(outcome) { Failure = reason };
-        return await run.Gate.SaveAsync(run.App.Datasets, new ChangeSet(dataset.Id, [effect.Change]), run.Grants, cancellation) switch
+        var key = effect.Change switch { Change.Update update => update.Key, Change.Delete delete => delete.Key, _ => null };
+        var result = key is null
+            ? await run.Gate.SaveAsync(run.App.Datasets, new ChangeSet(dataset.Id, [effect.Change]), run.Grants, cancellation)
+            : await run.Gate.SaveLockedAsync(run.App.Datasets, dataset.Id, key, context.Again, run.Grants, cancellation);
+        return result switch
         {
-            SaveResult.Saved { Changes: [var saved] } => await SavedAsync(effect.Change, dataset, saved, outcome, context, cancellation),
+            SaveResult.Saved { Changes: [var saved] } => await SavedAsync(saved.Applied, dataset, saved, outcome, context, cancellation),
             SaveResult.Invalid invalid => Failed(FieldProblem.Said(dataset, invalid.Problems)),
             SaveResult.Warned warned => Failed(FieldProblem.Said(dataset, warned.Problems)),
             SaveResult.Conflict => Failed($"This {dataset.RecordLabel} is no longer there, or was changed meanwhile."),
             SaveResult.Denied denied => Failed(denied.Reason),
             SaveResult.Failed failed => Failed(failed.Failure.Message),
+            SaveResult.Uncertain => Failed(SaveResult.Uncertain.Words),
             _ => throw new InvalidOperationException("one change was asked for"),
         };
     }

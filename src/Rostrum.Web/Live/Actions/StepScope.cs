@@ -17,6 +17,12 @@ internal sealed class StepScope(PageRun run, Panel panel, FormulaPlace place, Fo
     /// <summary>The same names, and those of the results of some steps.</summary>
     public StepScope After(ImmutableArray<Step> earlier, bool failed = false) => new(run, panel, place with { Earlier = earlier, AfterFailure = failed }, row, results);
 
+    /// <summary>The same names over what is there at another moment.</summary>
+    public StepScope At(PageRun now, FormulaRecord? record) => new(now, panel, place, record, results);
+
+    /// <summary>A setting that is yes, no or a formula.</summary>
+    public bool Truth(string? setting) => setting is null or "yes" || (Computed.IsFormula(setting) && Value(setting![1..]) is true);
+
     public object? Value(string formula) => Evaluate(Check(formula));
 
     public string Text(string text) => Computed.IsFormula(text) ? Shown(text[1..]) : text;

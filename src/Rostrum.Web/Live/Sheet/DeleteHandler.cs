@@ -32,6 +32,8 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
                 return await page.AfterSaveAsync(asked, open.Dataset.Id, null, cancellation);
             case SaveResult.Denied denied:
                 return await Refused(denied.Reason);
+            case SaveResult.Uncertain:
+                return await Refused(SaveResult.Uncertain.Words);
             case SaveResult.Failed failed:
                 return await Refused(failed.Failure.Message);
             default:

@@ -8,7 +8,7 @@ namespace Rostrum.Web.Live.Sheet;
 
 /// <summary>Saves what was typed into a form.</summary>
 [Handles("POST", "Save")]
-internal sealed class SaveHandler(SavedForms saved) : FormHandler
+internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandler
 {
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, SheetView.Open open, CancellationToken cancellation)
     {
@@ -28,8 +28,19 @@ internal sealed class SaveHandler(SavedForms saved) : FormHandler
         }
 
         Task<IActionResult> Refused(string reason) => AgainAsync(page, asked, open with { Form = form, Problems = [reason] }, cancellation);
-        var changes = new ChangeSet(open.Dataset.Id, [change]) { SeenWarnings = SeenWarnings(page.Request.Form) };
-        return await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Grants, cancellation) switch
+        var sending = open.IsNew && Guid.TryParse(page.Value("key"), out var key) ? key : (Guid?)null;
+        if (sending is { } again && await sent.FindAsync(page.Run.Gate, open.Dataset, again, cancellation) is { } before)
+        {
+            return before.IsOver ? await saved.AnswerAsync(page, asked, open.Dataset, before.AsSaved(open.Dataset, change), "added", cancellation)
+                : await Refused("This is being saved already. Wait a moment, then look whether it is there.");
+        }
+
+        var changes = new ChangeSet(open.Dataset.Id, [change])
+        {
+            SeenWarnings = SeenWarnings(page.Request.Form),
+            BeforeEnd = sending is { } once ? end => sent.KeepAsync(once, open.Dataset, end) : null,
+        };
+        return await SaveAsync(page, changes, cancellation) switch
         {
             SaveResult.Saved { Changes: [var one] } => await saved.AnswerAsync(page, asked, open.Dataset, one, open.IsNew ? "added" : "saved", cancellation),
             SaveResult.Invalid invalid => await AgainAsync(page, asked, open.Saying(form, invalid.Problems), cancellation),
@@ -38,8 +49,23 @@ internal sealed class SaveHandler(SavedForms saved) : FormHandler
             SaveResult.Conflict => await Refused($"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed still stands here; copy what you need."),
             SaveResult.Denied denied => await Refused(denied.Reason),
             SaveResult.Failed failed => await Refused(failed.Failure.Message + " Nothing was saved; what you typed still stands here."),
+            SaveResult.Uncertain => await Refused(SaveResult.Uncertain.Words),
+            null => await Refused("This is being saved already. Wait a moment, then look whether it is there."),
             _ => throw new InvalidOperationException("one change was asked for"),
         };
+    }
+
+    // Null where the same form is being saved by another request at this moment.
+    private static async Task<SaveResult?> SaveAsync(AppPageModel page, ChangeSet changes, CancellationToken cancellation)
+    {
+        try
+        {
+            return await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Grants, cancellation);
+        }
+        catch (SentAlreadyException)
+        {
+            return null;
+        }
     }
 
     private static ImmutableArray<string> SeenWarnings(IFormCollection form) =>

@@ -23,7 +23,7 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
             return await page.AfterSaveAsync(asked, dataset.Id, saved.Key, cancellation);
         }
 
-        var outcome = await new ActionRun(page.Run, undoing, person.Id!.Value).CarryOutAsync(form, steps, null, cancellation);
+        var outcome = await new ActionRun(page.Run, undoing, person.Id!.Value).CarryOutAsync(form, steps, null, null, cancellation);
         return await ActionAnswer.EndAsync(page, form, outcome with
         {
             Changed = outcome.Changed.Add(form.Dataset),

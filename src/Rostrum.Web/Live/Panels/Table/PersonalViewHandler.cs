@@ -59,16 +59,18 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
     private async Task KeepAsync(AppPageModel page, string panel, PersonalTable view, CancellationToken cancellation)
     {
         var (id, app, address) = (person.Id!.Value, page.App.Address, page.Current.Address);
-        var row = await store.PersonalTables.FindAsync([id, app, address, panel], cancellation);
-        if (row is null)
-        {
-            store.PersonalTables.Add(new StoredPersonalTable { PersonId = id, App = app, Page = address, Panel = panel, View = view });
-        }
-        else
-        {
-            row.View = view;
-        }
-
-        await store.SaveChangesAsync(cancellation);
+        await store.SaveOnNewestAsync(
+            async () =>
+            {
+                if (await store.PersonalTables.FindAsync([id, app, address, panel], cancellation) is { } row)
+                {
+                    row.View = view;
+                }
+                else
+                {
+                    store.PersonalTables.Add(new StoredPersonalTable { PersonId = id, App = app, Page = address, Panel = panel, View = view });
+                }
+            },
+            cancellation);
     }
 }

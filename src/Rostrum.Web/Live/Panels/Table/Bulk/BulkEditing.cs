@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
@@ -10,6 +12,8 @@ namespace Rostrum.Web.Live.Panels.Table.Bulk;
 /// <summary>Changes or deletes the checked records of a table: first it is shown what would come of it, then it is done.</summary>
 internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
 {
+    private const string SeenPrefix = "seen.";
+
     private readonly Dataset _dataset = table.Shown(run.App.Datasets.Find(table.Dataset)!);
     private readonly ImmutableArray<RecordKey> _keys = run.CheckedOf(table, run.App.Datasets.Find(table.Dataset)!);
 
@@ -43,6 +47,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         {
             Form = view.Form with { Form = view.Form.Form.Filled(posted) },
             Set = [.. view.Form.Form.Fields.Select(field => field.Field.Name.Value).Where(name => posted.ContainsKey($"set.{name}"))],
+            Seen = posted.Where(part => part.Key.StartsWith(SeenPrefix, StringComparison.Ordinal)).ToImmutableDictionary(part => part.Key[SeenPrefix.Length..], part => part.Value.ToString()),
         };
     }
 
@@ -65,9 +70,10 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             return view with { Form = view.Form with { Form = view.Form.Form.WithProblems(problems) } };
         }
 
-        return await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values), ManyChanges.Tried, run.Grants, cancellation) switch
+        var records = await RecordsAsync(cancellation);
+        return await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values, _keys, records), ManyChanges.Tried, run.Grants, cancellation) switch
         {
-            ManyResult.Done done => view with { Preview = await LinesAsync(view, values, done, cancellation) },
+            ManyResult.Done done => view with { Preview = Lines(view, values, records, done) },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
             ManyResult.Failed failed => view with { Problem = failed.Failure.Message },
             _ => throw new InvalidOperationException("unknown result"),
@@ -87,12 +93,21 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             return (null, 0, await PreviewAsync(view, cancellation));
         }
 
-        switch (await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values), possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone, run.Grants, cancellation))
+        // What was not looked at as it is now is not touched.
+        var records = await RecordsAsync(cancellation);
+        ImmutableArray<RecordKey> current = [.. _keys.Where(key => records.TryGetValue(key, out var record) && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record))];
+        if (current.Length < _keys.Length && (!possible || current.IsEmpty))
+        {
+            var again = await PreviewAsync(view, cancellation);
+            return (null, 0, again with { Problem = again.Problem ?? "Somebody changed some of these after you looked; nothing was done. This is what they are now." });
+        }
+
+        switch (await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values, current, records), possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone, run.Grants, cancellation))
         {
             case ManyResult.Done { Written: true } done:
-                return ([.. done.Each.Select(one => one.Saved).OfType<SavedChange>()], done.Each.Count(one => one.Saved is null), view);
-            case ManyResult.Done done:
-                return (null, 0, view with { Preview = await LinesAsync(view, values, done, cancellation), Problem = "Something has changed meanwhile; nothing was done. Look once more." });
+                return ([.. done.Each.Select(one => one.Saved).OfType<SavedChange>()], _keys.Length - done.Each.Count(one => one.Saved is not null), view);
+            case ManyResult.Done:
+                return (null, 0, await PreviewAsync(view, cancellation) with { Problem = "Something has changed meanwhile; nothing was done. Look once more." });
             case ManyResult.Denied denied:
                 return (null, 0, view with { Problem = denied.Reason });
             case ManyResult.Failed failed:
@@ -106,7 +121,30 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
 
     private ImmutableArray<FieldName> Fields => table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
 
-    private ChangeSet Changes(FieldValues values) => new(_dataset.Id, [.. _keys.Select(Change (key) => deletes ? new Change.Delete(key, FieldValues.None) : new Change.Update(key, FieldValues.None, values))]);
+    // The fields whose values decide whether a record is still what was looked at: all that can be read of it.
+    private ImmutableArray<FieldName> Watched =>
+        [.. _dataset.Fields.Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary).Select(known => known.Name)];
+
+    // Each change begins with what was read, so that the gate notices what happens until it writes.
+    private ChangeSet Changes(FieldValues values, IEnumerable<RecordKey> keys, Dictionary<RecordKey, Record> records)
+    {
+        FieldValues Original(RecordKey key) => records.TryGetValue(key, out var record) ? new FieldValues(record.Values(Watched).Where(pair => pair.Value is not Unreadable)) : FieldValues.None;
+        return new ChangeSet(_dataset.Id, [.. keys.Select(Change (key) => deletes ? new Change.Delete(key, Original(key)) : new Change.Update(key, Original(key), values))]);
+    }
+
+    private async Task<Dictionary<RecordKey, Record>> RecordsAsync(CancellationToken cancellation)
+    {
+        var request = ReadRequest.Of(_dataset, _keys) with { Fields = Watched, Titles = _dataset.RelationsAt(Watched), Now = run.Context.Now };
+        var read = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) as ReadResult.Rows;
+        return (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
+    }
+
+    // A record's values in short, to be sent with the form: alike where, and only where, the values are.
+    private string Standing(Record record)
+    {
+        var texts = Watched.Select(name => record[name] switch { null => "-", Unreadable => "?", var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value) });
+        return Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\0', texts))));
+    }
 
     private (FieldValues Values, ImmutableArray<FieldProblem> Problems) Values(BulkView view)
     {
@@ -128,17 +166,14 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         return (values, problems.ToImmutable());
     }
 
-    private async Task<ImmutableArray<BulkLine>> LinesAsync(BulkView view, FieldValues values, ManyResult.Done done, CancellationToken cancellation)
+    private ImmutableArray<BulkLine> Lines(BulkView view, FieldValues values, Dictionary<RecordKey, Record> records, ManyResult.Done done)
     {
         ImmutableArray<FieldName> fields = [.. values.Fields];
-        var read = await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(_dataset, _keys) with { Fields = fields, Titles = _dataset.RelationsAt(fields), Now = run.Context.Now }, run.Grants, cancellation) as ReadResult.Rows;
-        var records = (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
         string Before(Record record, FieldName name) => (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null) ?? run.Format.Display(_dataset[name], record[name]);
         string After(FieldName name) => view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title } ? title : run.Format.Display(_dataset[name], values[name]);
-        return
-        [
-            .. _keys.Zip(done.Each, (key, one) => records.GetValueOrDefault(key) is not { } record ? new BulkLine("–", [], $"This {_dataset.RecordLabel} is no longer there.", [])
-                : new BulkLine(record.Title, [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))], one.Because, one.Warnings)),
-        ];
+        BulkLine Line(RecordKey key, OneOfMany one) => records.TryGetValue(key, out var record)
+            ? new BulkLine(key.ToText(_dataset), Standing(record), record.Title, [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))], one.Because, one.Warnings)
+            : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
+        return [.. _keys.Zip(done.Each, Line)];
     }
 }

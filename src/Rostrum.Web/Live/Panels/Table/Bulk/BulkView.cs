@@ -25,6 +25,9 @@ internal sealed record BulkView
     /// <summary>The fields that are set, by their names.</summary>
     public ImmutableHashSet<string> Set { get; init; } = [];
 
+    /// <summary>What stood for the values of each record when they were shown, by the record's key.</summary>
+    public ImmutableDictionary<string, string> Seen { get; init; } = ImmutableDictionary<string, string>.Empty;
+
     /// <summary>What would come of it; null where it is not said yet.</summary>
     public ImmutableArray<BulkLine>? Preview { get; init; }
 
@@ -39,8 +42,10 @@ internal sealed record BulkView
 }
 
 /// <summary>What would come of it for one record.</summary>
+/// <param name="Key">Names the record.</param>
+/// <param name="Seen">Stands for the values that were there, so that a later change of them is noticed.</param>
 /// <param name="Title">The record.</param>
 /// <param name="Changes">Of each field what it is and what it would be, as people read it.</param>
 /// <param name="Because">Why it cannot be done; null where it can.</param>
 /// <param name="Warnings">What rules warn of.</param>
-internal sealed record BulkLine(string Title, ImmutableArray<(string Label, string Before, string After)> Changes, string? Because, ImmutableArray<string> Warnings);
+internal sealed record BulkLine(string Key, string Seen, string Title, ImmutableArray<(string Label, string Before, string After)> Changes, string? Because, ImmutableArray<string> Warnings);

@@ -12,7 +12,7 @@ using Rostrum.Store;
 namespace Rostrum.Store.Migrations
 {
     [DbContext(typeof(RostrumStore))]
-    [Migration("20261127083325_TheStore")]
+    [Migration("20261127091257_TheStore")]
     partial class TheStore
     {
         /// <inheritdoc />
@@ -306,6 +306,45 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("RoleNameIndex");
 
                     b.ToTable("roles", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.SentForm", b =>
+                {
+                    b.Property<Guid>("Key")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("key");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Record")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("title");
+
+                    b.Property<string>("Transaction")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("transaction");
+
+                    b.HasKey("Key")
+                        .HasName("pk_sent_forms");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_sent_forms_at");
+
+                    b.ToTable("sent_forms", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.SignInAttempt", b =>

@@ -98,6 +98,22 @@ namespace Rostrum.Store.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "sent_forms",
+                columns: table => new
+                {
+                    key = table.Column<Guid>(type: "uuid", nullable: false),
+                    person_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    transaction = table.Column<string>(type: "text", nullable: false),
+                    record = table.Column<string>(type: "text", nullable: false),
+                    title = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sent_forms", x => x.key);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "sign_in_attempts",
                 columns: table => new
                 {
@@ -447,6 +463,11 @@ namespace Rostrum.Store.Migrations
                 column: "role_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_sent_forms_at",
+                table: "sent_forms",
+                column: "at");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_sources_name",
                 table: "sources",
                 column: "name",
@@ -505,6 +526,9 @@ namespace Rostrum.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "roles_claims");
+
+            migrationBuilder.DropTable(
+                name: "sent_forms");
 
             migrationBuilder.DropTable(
                 name: "sign_in_attempts");

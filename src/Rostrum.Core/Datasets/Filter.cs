@@ -1,0 +1,97 @@
+using System.Collections.Immutable;
+
+namespace Rostrum.Core.Datasets;
+
+/// <summary>A condition on a dataset's records. Blank is a value for <c>Is</c>; an order comparison with a blank is false.</summary>
+public abstract record Filter
+{
+    private Filter() { }
+
+    /// <summary>Every record.</summary>
+    public sealed record Everything : Filter;
+
+    /// <summary>No record.</summary>
+    public sealed record Nothing : Filter;
+
+    /// <summary>All of these hold.</summary>
+    public sealed record And(ImmutableArray<Filter> Parts) : Filter;
+
+    /// <summary>One of these holds.</summary>
+    public sealed record Or(ImmutableArray<Filter> Parts) : Filter;
+
+    /// <summary>This does not hold.</summary>
+    public sealed record Not(Filter Part) : Filter;
+
+    /// <summary>The field's value is one of these, blank among them where it is listed.</summary>
+    public sealed record OneOf(FieldName Field, ImmutableArray<object?> Values) : Filter;
+
+    /// <summary>The field's value stands in this order to another.</summary>
+    public sealed record Compare(FieldName Field, Comparison Comparison, object Value) : Filter;
+
+    /// <summary>The field's text has this in it, in capitals or small letters.</summary>
+    public sealed record Contains(FieldName Field, string Text) : Filter;
+
+    /// <summary>Another record has the same values in all of these fields, which the dataset keeps; a blank is the same as nothing.</summary>
+    /// <remarks>It speaks of records beside the one in question: the gate answers it only to whoever sees them all.</remarks>
+    public sealed record Alike(ImmutableArray<FieldName> Among) : Filter;
+
+    /// <summary>A formula over the record holds; blank is not true.</summary>
+    public sealed record Holds(string Formula) : Filter;
+
+    /// <summary>Both hold; nothing is added where one is everything.</summary>
+    public static Filter Both(Filter one, Filter other) => (one, other) switch
+    {
+        (Everything, _) => other,
+        (_, Everything) => one,
+        _ => new And([one, other]),
+    };
+
+    /// <summary>The formulas in the condition.</summary>
+    public IEnumerable<string> Formulas => this switch
+    {
+        And and => and.Parts.SelectMany(part => part.Formulas),
+        Or or => or.Parts.SelectMany(part => part.Formulas),
+        Not not => not.Part.Formulas,
+        Holds holds => [holds.Formula],
+        _ => [],
+    };
+
+    /// <summary>The fields that the condition names outside formulas.</summary>
+    public IEnumerable<FieldName> Fields => this switch
+    {
+        And and => and.Parts.SelectMany(part => part.Fields),
+        Or or => or.Parts.SelectMany(part => part.Fields),
+        Not not => not.Part.Fields,
+        OneOf oneOf => [oneOf.Field],
+        Compare compare => [compare.Field],
+        Contains contains => [contains.Field],
+        Alike alike => alike.Among,
+        _ => [],
+    };
+
+    /// <summary>The parts that look at records beside the one in question.</summary>
+    public IEnumerable<Alike> LooksAtOthers => this switch
+    {
+        And and => and.Parts.SelectMany(part => part.LooksAtOthers),
+        Or or => or.Parts.SelectMany(part => part.LooksAtOthers),
+        Not not => not.Part.LooksAtOthers,
+        Alike alike => [alike],
+        _ => [],
+    };
+}
+
+/// <summary>An order between two values.</summary>
+public enum Comparison
+{
+    /// <summary>&lt;</summary>
+    Less,
+
+    /// <summary>&lt;=</summary>
+    AtMost,
+
+    /// <summary>&gt;</summary>
+    More,
+
+    /// <summary>&gt;=</summary>
+    AtLeast,
+}

@@ -1,0 +1,56 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources;
+
+/// <summary>One change that was saved.</summary>
+/// <param name="Applied">The change.</param>
+/// <param name="Key">The record, as it is named now; null where it is gone.</param>
+/// <param name="Title">What names it to people.</param>
+/// <param name="Inverse">The change that takes it back; null where nothing can.</param>
+public sealed record SavedChange(Change Applied, RecordKey? Key, string Title, Change? Inverse);
+
+/// <summary>What is to become of a record that is locked.</summary>
+public abstract record Decided
+{
+    private Decided() { }
+
+    /// <summary>This change of it.</summary>
+    public sealed record Write(Change Change) : Decided;
+
+    /// <summary>Nothing, for this reason.</summary>
+    public sealed record Not(string Reason) : Decided;
+}
+
+/// <summary>What came of a <see cref="ChangeSet"/>. Only with <c>Saved</c>, and perhaps with <c>Uncertain</c>, was anything written.</summary>
+public abstract record SaveResult
+{
+    private SaveResult() { }
+
+    /// <summary>All of it is written.</summary>
+    public sealed record Saved(ImmutableArray<SavedChange> Changes) : SaveResult;
+
+    /// <summary>A record is no longer what it was when the edit began.</summary>
+    /// <param name="Change">The change that met it.</param>
+    /// <param name="Current">The record as it is now; null where it was deleted.</param>
+    public sealed record Conflict(Change Change, Record? Current) : SaveResult;
+
+    /// <summary>Values that cannot be.</summary>
+    public sealed record Invalid(ImmutableArray<FieldProblem> Problems) : SaveResult;
+
+    /// <summary>Rules warn of it. Saved with these messages among those seen, it is written.</summary>
+    public sealed record Warned(ImmutableArray<FieldProblem> Problems) : SaveResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : SaveResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : SaveResult;
+
+    /// <summary>The source was lost while the changes were about to be kept: nobody knows whether they were.</summary>
+    public sealed record Uncertain(SourceFailure Failure) : SaveResult
+    {
+        /// <summary>What people are told.</summary>
+        public const string Words = "It is not certain whether this was saved: the database was lost at that very moment. Look before you send it again.";
+    }
+}

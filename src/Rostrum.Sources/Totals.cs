@@ -1,0 +1,60 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Sources;
+
+/// <summary>What is told of the values of a field, all together.</summary>
+public enum Total
+{
+    /// <summary>Their sum.</summary>
+    Sum,
+
+    /// <summary>Their mean.</summary>
+    Average,
+
+    /// <summary>The least of them.</summary>
+    Least,
+
+    /// <summary>The greatest of them.</summary>
+    Most,
+}
+
+/// <summary>A total over a field's values; blanks do not count.</summary>
+/// <param name="Field">A field with numbers.</param>
+/// <param name="Total">What is told.</param>
+public readonly record struct FieldTotal(FieldName Field, Total Total);
+
+/// <summary>Totals over the same records.</summary>
+/// <param name="Dataset">The dataset.</param>
+/// <param name="Totals">What is told.</param>
+/// <param name="Filter">Over which records.</param>
+/// <param name="Search">Words that they contain.</param>
+public sealed record TotalRequest(DatasetId Dataset, ImmutableArray<FieldTotal> Totals, Filter Filter, string Search = "")
+{
+    /// <summary>The names that its formulas have beside their record's.</summary>
+    public RequestNames? Names { get; init; }
+
+    /// <summary>Values that formulas give, over which there can be totals as well.</summary>
+    public ImmutableArray<ComputedColumn> Computed { get; init; } = [];
+
+    /// <summary>The moment that formulas take for now; the gate's own where null.</summary>
+    public DateTimeOffset? Now { get; init; }
+}
+
+/// <summary>What came of a <see cref="TotalRequest"/>.</summary>
+public abstract record TotalResult
+{
+    private TotalResult() { }
+
+    /// <summary>The totals, in the order asked for; null where there are no values.</summary>
+    public sealed record Values(ImmutableArray<decimal?> Numbers) : TotalResult;
+
+    /// <summary>A formula of the request is wrong, or asks for what cannot be had.</summary>
+    public sealed record Invalid(string Problem) : TotalResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : TotalResult;
+
+    /// <summary>The source could not.</summary>
+    public sealed record Failed(SourceFailure Failure) : TotalResult;
+}

@@ -1,0 +1,46 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Store;
+
+/// <summary>How one person has one table: hidden columns, widths, filters kept by name.</summary>
+public sealed class StoredPersonalTable
+{
+    public Guid PersonId { get; set; }
+
+    /// <summary>The app's address.</summary>
+    public required string App { get; set; }
+
+    /// <summary>The page's address.</summary>
+    public required string Page { get; set; }
+
+    /// <summary>The table's name.</summary>
+    public required string Panel { get; set; }
+
+    public required PersonalTable View { get; set; }
+}
+
+/// <summary>What a person has otherwise in a table than its builder.</summary>
+public sealed record PersonalTable
+{
+    public static PersonalTable AsBuilt { get; } = new();
+
+    /// <summary>Columns that are not shown.</summary>
+    public ImmutableArray<string> Hidden { get; init; } = [];
+
+    /// <summary>How wide columns are, in characters.</summary>
+    public ImmutableDictionary<string, int> Widths { get; init; } = ImmutableDictionary<string, int>.Empty;
+
+    /// <summary>How high rows are; as built where blank.</summary>
+    public string Rows { get; init; } = "";
+
+    /// <summary>What was narrowed and ordered, by a name: a part of the page's address.</summary>
+    public ImmutableArray<SavedFilter> Filters { get; init; } = [];
+}
+
+/// <summary>What a table was narrowed to and ordered by, kept under a name.</summary>
+public sealed record SavedFilter(string Name, string Query);

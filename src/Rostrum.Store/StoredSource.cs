@@ -1,0 +1,23 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Datasets;
+
+namespace Rostrum.Store;
+
+/// <summary>A database that the company has. Its password is kept encrypted.</summary>
+public sealed class StoredSource
+{
+    public Guid Id { get; init; }
+    public required string Name { get; set; }
+    public required string Host { get; set; }
+    public int Port { get; set; }
+    public required string Database { get; set; }
+    public required string UserName { get; set; }
+    public required string ProtectedPassword { get; set; }
+    public bool Encrypted { get; set; }
+    public required SourceStructure Structure { get; set; }
+    public DateTimeOffset ReadAt { get; set; }
+}
