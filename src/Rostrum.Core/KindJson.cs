@@ -19,8 +19,13 @@ public static class KindJson
         .ToFrozenDictionary(family => family.Key, family => family.Select(kind => new JsonDerivedType(kind, NameOf(kind))).ToArray());
 
     /// <summary>Reads a document; null where a text is none of its kind, whatever it is.</summary>
-    public static T? Read<T>(string text) where T : class
+    public static T? Read<T>(string? text) where T : class
     {
+        if (text is null)
+        {
+            return null;
+        }
+
         try
         {
             return JsonSerializer.Deserialize<T>(text, Options);
@@ -53,9 +58,10 @@ public static class KindJson
     private static JsonSerializerOptions Create() => new(JsonSerializerDefaults.Web)
     {
         AllowOutOfOrderMetadataProperties = true,
+        RespectNullableAnnotations = true,
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut } },
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut, DemandWhatMustBe } },
     };
 
     // What a record of ours works out from its values is no part of its document.
@@ -65,6 +71,18 @@ public static class KindJson
         foreach (var property in info.Properties.Where(property => isOurs).Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false }).ToArray())
         {
             info.Properties.Remove(property);
+        }
+    }
+
+    // What a record of ours cannot be without is in its document, or it is none.
+    internal static void DemandWhatMustBe(JsonTypeInfo info)
+    {
+        foreach (var property in info.Properties)
+        {
+            if (property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false, ParameterType.IsValueType: false } && info.Type.Assembly == typeof(KindJson).Assembly)
+            {
+                property.IsRequired = true;
+            }
         }
     }
 

@@ -59,7 +59,7 @@ internal static class RostrumApplication
             pages.Conventions.AllowAnonymousToPage("/People/Problem");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
-        }).WithRazorPagesAtContentRoot();
+        }).WithRazorPagesAtContentRoot().AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput>());
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views => views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
     }
 

@@ -19,7 +19,7 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Live;
 
 /// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.</summary>
-internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, RostrumStore store) : PageModel
+internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, RostrumStore store, ILogger<AppPageModel> log) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
 
@@ -153,7 +153,7 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format) { Pages = Pages };
+        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format) { Pages = Pages, Log = log };
         return null;
     }
 

@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Diagnostics;
+using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
@@ -13,7 +15,7 @@ using Rostrum.Web.Live.Sheet;
 namespace Rostrum.Web.Live;
 
 /// <summary>One look at a page: its state, who looks, and what the page's formulas stand for.</summary>
-internal sealed class PageRun
+internal sealed partial class PageRun
 {
     /// <summary>What a formula that stands beside no record is evaluated over.</summary>
     public static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
@@ -34,10 +36,25 @@ internal sealed class PageRun
     }
 
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
-    public PageRun At(PageState state) => new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format) { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>() };
+    public PageRun At(PageState state) => new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format) { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
-    public PageRun Through(RecordGate gate) => new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal };
+    public PageRun Through(RecordGate gate) => new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log };
+
+    /// <summary>Where faults of panels are written down.</summary>
+    public ILogger Log { get; init; } = NullLogger.Instance;
+
+    /// <summary>Writes down that a panel failed.</summary>
+    /// <returns>What is said in its place: the rest of the page stands.</returns>
+    public string Fault(Panel panel, Exception exception)
+    {
+        var number = Activity.Current?.TraceId.ToString() ?? Guid.NewGuid().ToString("N");
+        LogFault(Log, panel.Name, Path, number, exception);
+        return App.Version is null ? $"{exception.Message} (number {number})" : $"It has been written down. If it happens again, give an owner this number: {number}";
+    }
+
+    [LoggerMessage(Level = LogLevel.Error, Message = "The panel {Panel} of {Path} failed; number {Number}")]
+    private static partial void LogFault(ILogger log, string panel, string path, string number, Exception exception);
 
     public RunningApp App { get; }
 

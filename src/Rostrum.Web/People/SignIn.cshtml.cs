@@ -61,5 +61,7 @@ internal sealed class SignInModel(SignInManager<Person> signIn, UserManager<Pers
         return RedirectToPage("/People/SignIn");
     }
 
-    private LocalRedirectResult Back() => LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl : "/");
+    // What an address cannot hold as it is, is written as it can.
+    private LocalRedirectResult Back() =>
+        LocalRedirect(Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address) ? address.PathAndQuery + address.Fragment : "/");
 }

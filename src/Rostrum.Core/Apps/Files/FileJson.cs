@@ -18,7 +18,7 @@ internal static class FileJson
     private static readonly JsonSerializerOptions Shared = new(KindJson.Options)
     {
         Converters = { new NameConverter<DatasetId>(() => _datasets!), new NameConverter<SourceId>(() => _sources!), new SortedConverter<string>(), new SortedConverter<int>() },
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { KindJson.NameTheKinds, KindJson.LeaveOutWhatIsWorkedOut, LeaveOutWhatIsUsual } },
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { KindJson.NameTheKinds, KindJson.LeaveOutWhatIsWorkedOut, KindJson.DemandWhatMustBe, LeaveOutWhatIsUsual } },
         UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
     };
 

@@ -102,7 +102,7 @@ internal static class Arithmetic
         return decimals >= 0 ? Math.Round(number, decimals, MidpointRounding.AwayFromZero) : NumberFunctions.Round(number, decimals) ?? number;
     }
 
-    public static string Join(string? left, string? right) => left + right;
+    public static string? Join(string? left, string? right) => TextFunctions.Limited([left, right], "") ? left + right : null;
 }
 
 /// <summary>Moving by days, with a blank past the ends of the calendar.</summary>

@@ -56,14 +56,34 @@ internal static class TextFunctions
     [Function("Without characters that cannot be seen.", Examples = ["LEN(CLEAN(UNICHAR(9) & \"a\")) → 1"])]
     public static string Clean(string text) => string.Concat(text.Where(letter => !char.IsControl(letter)));
 
-    [Function("The texts one after the other; blanks count as nothing.", Examples = ["CONCATENATE(\"a\", BLANK, \"b\") → \"ab\""])]
-    public static string Concatenate(params string?[] texts) => string.Concat(texts);
+    [Function("The texts one after the other; blanks count as nothing. Blank past a million characters.", Examples = ["CONCATENATE(\"a\", BLANK, \"b\") → \"ab\""])]
+    public static string? Concatenate(params string?[] texts) => Limited(texts, "") ? string.Concat(texts) : null;
+
+    /// <summary>Whether texts with another between them are short enough: what is longer is blank, before it takes any room.</summary>
+    internal static bool Limited(IEnumerable<string?> texts, string between)
+    {
+        var length = 0L;
+        foreach (var text in texts)
+        {
+            length += (text?.Length ?? 0) + between.Length;
+            if (length - between.Length > LongestText)
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
 
     [Function("The list's texts with another between them.", Examples = ["TEXTJOIN(\", \", TRUE, \"a\", \"\", \"b\") → \"a, b\"", "TEXTJOIN(\"-\", FALSE, \"a\", \"\") → \"a-\""])]
-    public static string TextJoin(string between, bool skipEmpty, params string?[] texts) => string.Join(between, skipEmpty ? texts.Where(text => !string.IsNullOrEmpty(text)) : texts);
+    public static string? TextJoin(string between, bool skipEmpty, params string?[] texts)
+    {
+        string?[] joined = skipEmpty ? [.. texts.Where(text => !string.IsNullOrEmpty(text))] : texts;
+        return Limited(joined, between) ? string.Join(between, joined) : null;
+    }
 
     [Function("The list's texts with another between them.")]
-    public static string TextJoin(string between, bool skipEmpty, [Of(typeof(string))] IReadOnlyList<object?> texts) => TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
+    public static string? TextJoin(string between, bool skipEmpty, [Of(typeof(string))] IReadOnlyList<object?> texts) => TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
 
     [Function("The text so many times over; blank past a million characters.", Examples = ["REPT(\"ab\", 2) → \"abab\"", "REPT(\"a\", -1) → BLANK"])]
     [Sql(Postgres = "repeat({0}, {1:whole})", MySql = "repeat({0}, {1:whole})")]
@@ -80,7 +100,7 @@ internal static class TextFunctions
     [Function("The text with so many code points from a position replaced.", Examples = ["REPLACE(\"ferry\", 1, 1, \"m\") → \"merry\""])]
     [Sql(Postgres = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN left({0}, (least(trunc({1}), 1000000) - 1)::int) || {3} || substr({0}, least(trunc({1}) + trunc({2}), 1000001)::int) END", MySql = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN concat(left({0}, least(truncate({1}, 0), 1000000) - 1), {3}, substring({0}, least(truncate({1}, 0) + truncate({2}, 0), 1000001))) END", Sqlite = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN substr({0}, 1, {1} - 1) || {3} || substr({0}, {1} + {2}) END")]
     public static string? Replace(string text, decimal start, decimal count, string with) =>
-        start < 1 || count < 0 ? null : Slice(text, 0, decimal.Truncate(start) - 1) + with + Slice(text, decimal.Truncate(start) - 1 + decimal.Truncate(count), int.MaxValue);
+        start < 1 || count < 0 || !Limited([text, with], "") ? null : Slice(text, 0, decimal.Truncate(start) - 1) + with + Slice(text, decimal.Truncate(start) - 1 + decimal.Truncate(count), int.MaxValue);
 
     [Function("The text with another in it replaced everywhere, or the n-th time.", Examples = ["SUBSTITUTE(\"a-b-c\", \"-\", \"+\") → \"a+b+c\"", "SUBSTITUTE(\"a-b-c\", \"-\", \"+\", 2) → \"a-b+c\""])]
     [Sql("replace({0}, {1}, {2})", Arguments = 3)]
@@ -93,7 +113,9 @@ internal static class TextFunctions
 
         if (which is null)
         {
-            return text.Length / wanted.Length * (long)with.Length > LongestText * 4L ? null : text.Replace(wanted, with, StringComparison.Ordinal);
+            return text.Length / wanted.Length * (long)with.Length <= LongestText * 4L && text.Replace(wanted, with, StringComparison.Ordinal) is { Length: <= LongestText } replaced
+                ? replaced
+                : null;
         }
 
         var at = -1;

@@ -29,6 +29,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
         }
 
         var actions = SettingKind.NamedActions.Read(text)!.Value;
+        if (Action is { } asked && (asked < 0 || asked >= actions.Length))
+        {
+            // Another builder has removed it since.
+            return text;
+        }
+
         return SettingKind.NamedActions.Write((Action, Does) switch
         {
             (null, _) => actions.Add(new NamedAction(Fresh(actions), PanelAction.Nothing)),
@@ -56,6 +62,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
     private PanelAction On(PanelAction action, IFormCollection form)
     {
         var steps = OnFailure ? action.OnFailure : action.Steps;
+        if (Step is { } asked && (asked < 0 || asked >= steps.Length))
+        {
+            // Another builder has removed it since.
+            return action;
+        }
+
         var changed = (Step, Does) switch
         {
             (null, "add") when StepKind.Find(With ?? "") is { } kind => steps.Add(Named(kind.Make(), action)),

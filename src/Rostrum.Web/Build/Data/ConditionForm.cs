@@ -41,7 +41,7 @@ internal sealed record ConditionForm(string Prefix, ConditionGroup? Picked, stri
         return !mine ? now : asked[1] switch
         {
             "write" => now.Condition(shape) is (var condition, _) && condition is not null ? new(prefix, null, ConditionFormula.Write(condition)) : picked.IsEmpty ? new(prefix, null, "") : now with { Note = "Complete the conditions first; then they can be seen as a formula." },
-            "test" or "group" or "remove" when asked.Length == 3 => now with { Picked = picked.Changed(asked[1], [.. asked[2].Split('-', StringSplitOptions.RemoveEmptyEntries).Select(part => int.Parse(part, CultureInfo.InvariantCulture))]) },
+            "test" or "group" or "remove" when asked.Length == 3 => now with { Picked = picked.Changed(asked[1], [.. asked[2].Split('-', StringSplitOptions.RemoveEmptyEntries).Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1)]) },
             _ => now,
         };
     }

@@ -16,6 +16,7 @@ internal sealed class NewModel(SourceSetUp setUp) : PageModel
 
     [BindProperty]
     [Required(ErrorMessage = "Write the name or address of the machine.")]
+    [HostName]
     public string Host { get; set; } = "";
 
     [BindProperty]
@@ -82,4 +83,16 @@ internal sealed class NewModel(SourceSetUp setUp) : PageModel
 
     // In a partial update only the outcome is swapped: the form stays as it is, its password too.
     private IActionResult Show() => Request.IsPartial() ? Partial("/Build/Sources/_Outcome.cshtml", this) : Page();
+}
+
+/// <summary>The name or the address of a machine, and nothing else: no scheme, no port, no path.</summary>
+[AttributeUsage(AttributeTargets.Property)]
+internal sealed class HostNameAttribute : ValidationAttribute
+{
+    private const int Longest = 253;
+
+    protected override ValidationResult? IsValid(object? value, ValidationContext validationContext) =>
+        value is not string { Length: > 0 } host || (host.Trim() is { Length: <= Longest } name && Uri.CheckHostName(name) != UriHostNameType.Unknown && name.Any(letter => letter is not ('0' or '.')))
+            ? ValidationResult.Success
+            : new ValidationResult("Write the name or the address of a machine alone, such as db.example.internal.");
 }

@@ -36,7 +36,16 @@ internal sealed class PageReading(PageRun run)
             return view with { IsThere = false };
         }
 
-        var content = await reader.ReadAsync(run, panel, cancellation);
+        object? content;
+        try
+        {
+            content = await reader.ReadAsync(run, panel, cancellation);
+        }
+        catch (Exception exception) when (exception is not OperationCanceledException)
+        {
+            return view with { Problem = run.Fault(panel, exception) };
+        }
+
         return content is ICanBeAway { IsAway: true } ? view with { IsThere = false } : view with
         {
             Heading = run.Text(panel, panel.Heading),

@@ -12,8 +12,23 @@ internal static class Markdown
 {
     private static readonly MarkdownPipeline Pipeline = new MarkdownPipelineBuilder().DisableHtml().UsePipeTables().UseEmphasisExtras().UseAutoLinks().Build();
 
-    /// <summary>The HTML of a text.</summary>
+    /// <summary>The HTML of a text. One in which marks are nested too deep is shown as it was typed.</summary>
     public static IHtmlContent Of(string text)
+    {
+        try
+        {
+            return Rendered(text);
+        }
+        catch (Exception exception) when (IsTooDeep(exception))
+        {
+            return new HtmlContentBuilder().AppendHtml("<p>").Append(text).AppendHtml("</p>");
+        }
+    }
+
+    // The parser gives up with one of these.
+    private static bool IsTooDeep(Exception exception) => exception is ArgumentException or InvalidOperationException or InsufficientExecutionStackException;
+
+    private static HtmlString Rendered(string text)
     {
         var document = Markdig.Markdown.Parse(text, Pipeline);
         foreach (var link in document.Descendants<LinkInline>().Where(link => !IsHarmless(link.Url)))
@@ -40,7 +55,19 @@ internal static class Markdown
     }
 
     /// <summary>The words of a text alone, in one line.</summary>
-    public static string Plain(string text) => string.Join(' ', Markdig.Markdown.ToPlainText(text, Pipeline).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+    public static string Plain(string text) => string.Join(' ', Words(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+
+    private static string Words(string text)
+    {
+        try
+        {
+            return Markdig.Markdown.ToPlainText(text, Pipeline);
+        }
+        catch (Exception exception) when (IsTooDeep(exception))
+        {
+            return text;
+        }
+    }
 
     /// <summary>A value as it stands in Markdown without meaning anything there.</summary>
     public static string Escaped(string value)
