@@ -6,7 +6,10 @@ using Rostrum.Core.Formulas;
 
 BenchmarkRunner.Run<FormulaBenchmarks>();
 
-/// <summary>A formula with six operators over a record, against the same written by hand in C# and against a general-purpose script engine; and parsing with checking.</summary>
+/// <summary>
+/// A formula with six operators over a record, against the same written by hand in C# and against a general-purpose script engine; and
+/// parsing with checking.
+/// </summary>
 [MemoryDiagnoser]
 [ShortRunJob]
 public class FormulaBenchmarks

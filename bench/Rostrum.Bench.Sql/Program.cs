@@ -10,7 +10,13 @@ using Rostrum.Sources;
 
 var text = Environment.GetEnvironmentVariable("ROSTRUM_BENCH") ?? throw new InvalidOperationException("run ./rostrum bench");
 var connectionText = new NpgsqlConnectionStringBuilder(text) { MaxAutoPrepare = 100, AutoPrepareMinUsages = 2 };
-var settings = new SourceSettings(connectionText.Host!, connectionText.Port, connectionText.Database!, connectionText.Username!, connectionText.Password!, Encrypted: false);
+var settings = new SourceSettings(
+    connectionText.Host!,
+    connectionText.Port,
+    connectionText.Database!,
+    connectionText.Username!,
+    connectionText.Password!,
+    Encrypted: false);
 await using var source = NpgsqlDataSource.Create(connectionText.ConnectionString);
 await using (var make = source.CreateCommand("""
     DO $$ BEGIN
@@ -87,12 +93,17 @@ foreach (var (name, request, byHand) in cases)
     }
 
     double Median(List<double> all) => all.Skip(2).Order().ElementAt((all.Count - 2) / 2);
-    Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
+    Console.WriteLine(string.Create(
+        CultureInfo.InvariantCulture,
+        $"| {name} | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
 }
 
 // What stands in a table's foot: three totals over all sailings that fit, in one question.
 {
-    var totals = new TotalRequest(sailings.Id, [new(new("foot_passengers"), Total.Sum), new(new("fare_revenue"), Total.Sum), new(new("cars"), Total.Average)], new Filter.Holds("foot_passengers > 5"));
+    var totals = new TotalRequest(
+        sailings.Id,
+        [new(new("foot_passengers"), Total.Sum), new(new("fare_revenue"), Total.Sum), new(new("cars"), Total.Average)],
+        new Filter.Holds("foot_passengers > 5"));
     const string ByHand = "SELECT sum(foot_passengers)::text, sum(fare_revenue)::text, avg(cars)::text FROM sailings WHERE foot_passengers > 5";
     var (ours, theirs) = (new List<double>(), new List<double>());
     for (var i = 0; i < 12; i++)
@@ -104,7 +115,10 @@ foreach (var (name, request, byHand) in cases)
         await using var command = source.CreateCommand(ByHand);
         await using var reader = await command.ExecuteReaderAsync();
         await reader.ReadAsync();
-        decimal?[] found = [.. Enumerable.Range(0, 3).Select(at => (decimal?)decimal.Parse(reader.GetString(at), CultureInfo.InvariantCulture))];
+        decimal?[] found =
+        [
+            .. Enumerable.Range(0, 3).Select(at => (decimal?)decimal.Parse(reader.GetString(at), CultureInfo.InvariantCulture)),
+        ];
         theirs.Add(watch.Elapsed.TotalMilliseconds);
         if (!told.SequenceEqual(found))
         {
@@ -113,7 +127,9 @@ foreach (var (name, request, byHand) in cases)
     }
 
     double Median(List<double> all) => all.Skip(2).Order().ElementAt((all.Count - 2) / 2);
-    Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| three totals over the filtered million | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
+    Console.WriteLine(string.Create(
+        CultureInfo.InvariantCulture,
+        $"| three totals over the filtered million | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
 }
 
 if (args.Contains("--explain"))
@@ -121,7 +137,8 @@ if (args.Contains("--explain"))
     foreach (var (name, request, byHand) in cases)
     {
         var explained = (ExplainResult.Plan)await gate.ExplainAsync(catalogue, request, grants, run: true, default);
-        Console.WriteLine($"\n### {name}\n\nRostrum:\n\n```\n{explained.Statement}\n\n{explained.ServerPlan}\n```\n\nBy hand:\n\n```\n{byHand}\n");
+        Console.WriteLine(
+            $"\n### {name}\n\nRostrum:\n\n```\n{explained.Statement}\n\n{explained.ServerPlan}\n```\n\nBy hand:\n\n```\n{byHand}\n");
         await using var command = source.CreateCommand($"EXPLAIN (ANALYZE, TIMING OFF, COSTS OFF) {byHand}");
         await using var reader = await command.ExecuteReaderAsync();
         while (await reader.ReadAsync())
@@ -135,5 +152,6 @@ if (args.Contains("--explain"))
 
 internal sealed class One(SourceId id, SourceSettings settings) : ISourceDirectory
 {
-    public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) => ValueTask.FromResult(source == id ? settings : null);
+    public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
+        ValueTask.FromResult(source == id ? settings : null);
 }

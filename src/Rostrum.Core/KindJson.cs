@@ -68,7 +68,10 @@ public static class KindJson
     internal static void LeaveOutWhatIsWorkedOut(JsonTypeInfo info)
     {
         var isOurs = info.Type.Assembly == typeof(KindJson).Assembly;
-        foreach (var property in info.Properties.Where(property => isOurs).Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false }).ToArray())
+        foreach (var property in info.Properties
+            .Where(property => isOurs)
+            .Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false })
+            .ToArray())
         {
             info.Properties.Remove(property);
         }
@@ -79,7 +82,8 @@ public static class KindJson
     {
         foreach (var property in info.Properties)
         {
-            if (property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false, ParameterType.IsValueType: false } && info.Type.Assembly == typeof(KindJson).Assembly)
+            if (property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false, ParameterType.IsValueType: false }
+                && info.Type.Assembly == typeof(KindJson).Assembly)
             {
                 property.IsRequired = true;
             }

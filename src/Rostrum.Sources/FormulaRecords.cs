@@ -5,7 +5,9 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources;
 
-/// <summary>Reads single records as formulas see them: with the values, the related records and the lists that some formulas look at.</summary>
+/// <summary>
+/// Reads single records as formulas see them: with the values, the related records and the lists that some formulas look at.
+/// </summary>
 /// <remarks>Everything is asked of the gate, so that what may not be read is not there.</remarks>
 /// <param name="gate">The gate.</param>
 /// <param name="catalogue">The datasets.</param>
@@ -32,18 +34,35 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
     /// <param name="keys">Name the records.</param>
     /// <param name="needs">What is looked at.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ImmutableArray<FormulaRecord>> ReadAsync(Dataset dataset, IReadOnlyCollection<RecordKey> keys, FormulaNeeds needs, CancellationToken cancellation)
+    public async Task<ImmutableArray<FormulaRecord>> ReadAsync(
+        Dataset dataset,
+        IReadOnlyCollection<RecordKey> keys,
+        FormulaNeeds needs,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(keys);
         return keys.Count == 0 ? [] : await ReadAsync(ReadRequest.Of(dataset, keys), dataset, needs, cancellation);
     }
 
-    private async Task<ImmutableArray<FormulaRecord>> ReadAsync(ReadRequest request, Dataset dataset, FormulaNeeds needs, CancellationToken cancellation)
+    private async Task<ImmutableArray<FormulaRecord>> ReadAsync(
+        ReadRequest request,
+        Dataset dataset,
+        FormulaNeeds needs,
+        CancellationToken cancellation)
     {
         var columns = new List<ComputedColumn>();
         var shape = shapes.Of(dataset);
         var plan = new Plan(shape, needs, "", columns);
-        if (await gate.ReadAsync(catalogue, request with { Computed = [.. columns], Now = now, Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty) }, grants, cancellation) is not ReadResult.Rows rows)
+        if (await gate.ReadAsync(
+            catalogue,
+            request with
+            {
+                Computed = [.. columns],
+                Now = now,
+                Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
+            },
+            grants,
+            cancellation) is not ReadResult.Rows rows)
         {
             return [];
         }
@@ -59,7 +78,14 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
     private async Task<FormulaRecord?> RecordAsync(Plan plan, Record row, RecordKey? key, CancellationToken cancellation)
     {
-        var identity = key ?? (plan.Key.IsEmpty ? null : plan.Key.Select(column => row[column]).ToArray() is var parts && parts.All(part => part is not null) ? new RecordKey([.. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!))]) : null);
+        var identity =
+            key
+                ?? (plan.Key.IsEmpty ? null
+                    : plan.Key.Select(column => row[column]).ToArray() is var parts
+                        && parts.All(part => part is not null) ? new RecordKey([
+                            .. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!)),
+                        ])
+                    : null);
         if (key is null && identity is null && !plan.Key.IsEmpty)
         {
             return null;
@@ -79,7 +105,17 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         foreach (var (index, from, relation, needs, column) in plan.Lists)
         {
             values[index] = row[column] is { } of && FieldValue(from.Dataset[relation.Field], of) is { } wanted
-                ? (await ReadAsync(new ReadRequest(from.Dataset.Id) { Filter = new Filter.OneOf(relation.Field, [wanted]), Window = new PageWindow.FromStart(0, MostOfAList) }, from.Dataset, needs, cancellation)).Cast<object?>().ToArray()
+                ? (await ReadAsync(
+                    new ReadRequest(from.Dataset.Id)
+                    {
+                        Filter = new Filter.OneOf(relation.Field, [wanted]),
+                        Window = new PageWindow.FromStart(0, MostOfAList),
+                    },
+                    from.Dataset,
+                    needs,
+                    cancellation))
+                    .Cast<object?>()
+                    .ToArray()
                 : Array.Empty<object?>();
         }
 
@@ -90,7 +126,9 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
     // A formula's value as the field's own: whole numbers are decimals for formulas.
     private static object? FieldValue(Field field, object value) =>
-        DatasetShapes.TypeOf(field) is { } type && FieldDefault.FieldValue(field.Type, type, value, TimeZoneInfo.Utc) is Parsed.Value parsed ? parsed.Is : null;
+        DatasetShapes.TypeOf(field) is { } type && FieldDefault.FieldValue(field.Type, type, value, TimeZoneInfo.Utc) is Parsed.Value parsed
+            ? parsed.Is
+            : null;
 
     // Which columns of one statement carry what is looked at.
     private sealed class Plan
@@ -109,9 +147,21 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
             string Way(int index) => path + Formatter.Name(shape.Shape.Members[index].Key);
             Shape = shape;
-            Key = path.Length == 0 ? [] : [.. shape.Dataset.Key.Select(name => shape.Shape.IndexOf(name.Value)).Where(index => index >= 0).Select(index => Column(Way(index)))];
+            Key = path.Length == 0
+                ? []
+                : [
+                    .. shape.Dataset.Key
+                        .Select(name => shape.Shape.IndexOf(name.Value))
+                        .Where(index => index >= 0)
+                        .Select(index => Column(Way(index))),
+                ];
             Values = [.. needs.Values.Select(index => (index, Column(Way(index))))];
-            Ones = [.. needs.Records.Where(one => shape[one.Key] is ShapeMember.ToOne).Select(one => (one.Key, new Plan(((ShapeMember.ToOne)shape[one.Key]).Target, one.Value, Way(one.Key) + ".", columns)))];
+            Ones =
+            [
+                .. needs.Records
+                    .Where(one => shape[one.Key] is ShapeMember.ToOne)
+                    .Select(one => (one.Key, new Plan(((ShapeMember.ToOne)shape[one.Key]).Target, one.Value, Way(one.Key) + ".", columns))),
+            ];
             Lists = [.. from list in needs.Lists
                         let many = shape[list.Key] as ShapeMember.ToMany
                         where many is not null

@@ -15,7 +15,13 @@ public abstract record ReadResult
     /// <param name="HasLater">There are records after these.</param>
     /// <param name="First">The first record's place in the order, null where it has none.</param>
     /// <param name="Last">The last record's place.</param>
-    public sealed record Rows(ImmutableArray<Record> Records, RecordCount? Count, bool HasEarlier, bool HasLater, PageCursor? First, PageCursor? Last) : ReadResult
+    public sealed record Rows(
+        ImmutableArray<Record> Records,
+        RecordCount? Count,
+        bool HasEarlier,
+        bool HasLater,
+        PageCursor? First,
+        PageCursor? Last) : ReadResult
     {
         /// <summary>Who computed each formula of the request.</summary>
         public ImmutableArray<ComputedPart> Explanation { get; init; } = [];

@@ -29,21 +29,36 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
-    public RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null) : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), null)
+    public RecordGate(
+        ISourceDirectory sources,
+        RecordFormat format,
+        TimeProvider? clock = null) : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), null)
     {
     }
 
-    private RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider clock, PostgresConnections connections, Gathering? gathering) =>
+    private RecordGate(
+        ISourceDirectory sources,
+        RecordFormat format,
+        TimeProvider clock,
+        PostgresConnections connections,
+        Gathering? gathering) =>
         (_sources, _format, _clock, _connections, _gathering) = (sources, format, clock, connections, gathering);
 
-    /// <summary>The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.</summary>
+    /// <summary>
+    /// The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.
+    /// </summary>
     public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, new Gathering());
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
-    private RecordGate(RecordGate gate, SourceId source, Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, null) =>
+    private RecordGate(
+        RecordGate gate,
+        SourceId source,
+        Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, null) =>
         _within = (source, statements);
 
-    /// <summary>Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.</summary>
+    /// <summary>
+    /// Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.
+    /// </summary>
     public IDisposable Hold() => new Held(_gathering);
 
     private sealed class Held : IDisposable
@@ -59,7 +74,9 @@ public sealed class RecordGate : IAsyncDisposable
         public void Dispose() => _gathering?.Release();
     }
 
-    /// <summary>Reads records. Fields and titles that may not be read are left out; sorting, filtering and searching by them is refused.</summary>
+    /// <summary>
+    /// Reads records. Fields and titles that may not be read are left out; sorting, filtering and searching by them is refused.
+    /// </summary>
     public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
@@ -83,7 +100,12 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="grants">The grants of who makes it; the same is refused as when reading.</param>
     /// <param name="run">Carry it out as well, so that the plan says what really happened.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ExplainResult> ExplainAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, bool run, CancellationToken cancellation)
+    public async Task<ExplainResult> ExplainAsync(
+        DatasetCatalogue catalogue,
+        ReadRequest request,
+        Grants grants,
+        bool run,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
         var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
@@ -91,57 +113,95 @@ public sealed class RecordGate : IAsyncDisposable
             ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
             : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
-                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(statements, catalogue.Find(request.Dataset)!, allowed, run, token),
+                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(
+                    statements,
+                    catalogue.Find(request.Dataset)!,
+                    allowed,
+                    run,
+                    token),
                 failure => new ExplainResult.Not(failure.Message),
                 cancellation);
     }
 
     /// <summary>Counts records by the values of a field.</summary>
-    public async Task<GroupResult> GroupAsync(DatasetCatalogue catalogue, GroupRequest request, Grants grants, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(
+        DatasetCatalogue catalogue,
+        GroupRequest request,
+        Grants grants,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
 
         // To be counted by a field says as much of it as to be sorted by it.
-        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [new SortBy(request.Field)], Names = request.Names };
+        var read = new ReadRequest(request.Dataset)
+        {
+            Computed = request.Computed,
+            Filter = request.Filter,
+            Search = request.Search,
+            Sort = [new SortBy(request.Field)],
+            Names = request.Names,
+        };
         var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
         if (allowed is null)
         {
-            return refusal is ReadResult.Denied denied ? new GroupResult.Denied(denied.Reason) : new GroupResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
+            return refusal is ReadResult.Denied denied
+                ? new GroupResult.Denied(denied.Reason)
+                : new GroupResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
         return await FromSourceAsync<GroupResult>(
             dataset,
-            (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
+            (statements, token) =>
+                new PostgresReads(catalogue, grants, _format, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
             failure => new GroupResult.Failed(failure),
             cancellation);
     }
 
     /// <summary>Totals over fields' values, all over the same records.</summary>
-    public async Task<TotalResult> TotalAsync(DatasetCatalogue catalogue, TotalRequest request, Grants grants, CancellationToken cancellation)
+    public async Task<TotalResult> TotalAsync(
+        DatasetCatalogue catalogue,
+        TotalRequest request,
+        Grants grants,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
 
         // A total over few records tells their values, so it is for whoever may sort by them.
-        var read = new ReadRequest(request.Dataset) { Computed = request.Computed, Filter = request.Filter, Search = request.Search, Sort = [.. request.Totals.Select(total => new SortBy(total.Field))], Names = request.Names, Now = request.Now };
+        var read = new ReadRequest(request.Dataset)
+        {
+            Computed = request.Computed,
+            Filter = request.Filter,
+            Search = request.Search,
+            Sort = [.. request.Totals.Select(total => new SortBy(total.Field))],
+            Names = request.Names,
+            Now = request.Now,
+        };
         var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
         if (allowed is null)
         {
-            return refusal is ReadResult.Denied denied ? new TotalResult.Denied(denied.Reason) : new TotalResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
+            return refusal is ReadResult.Denied denied
+                ? new TotalResult.Denied(denied.Reason)
+                : new TotalResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        bool IsNumeric(FieldName name) => dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas!.Columns[name].Type is FormulaType.Number;
+        bool IsNumeric(FieldName name) =>
+            dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas!.Columns[name].Type is FormulaType.Number;
         return request.Totals.FirstOrDefault(total => !IsNumeric(total.Field)) is { Field.Value: not null } wrong
-            ? new TotalResult.Invalid($"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers.")
+            ? new TotalResult.Invalid(
+                $"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers.")
             : await FromSourceAsync<TotalResult>(
                 dataset,
-                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
+                (statements, token) =>
+                    new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
                 failure => new TotalResult.Failed(failure),
                 cancellation);
     }
 
-    /// <summary>Says by which roles and policies a person may or may not do each thing with a dataset's records, or with one of them.</summary>
+    /// <summary>
+    /// Says by which roles and policies a person may or may not do each thing with a dataset's records, or with one of them.
+    /// </summary>
     /// <param name="catalogue">The datasets.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="record">The record in question; null where none is.</param>
@@ -149,8 +209,16 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="policies">All policies.</param>
     /// <param name="user">The person, for conditions that ask.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    /// <remarks>Each condition is put to the source by itself, in the way in which it narrows a read: what is said is what happens.</remarks>
-    public async Task<ImmutableArray<Decision>> DecideAsync(DatasetCatalogue catalogue, Dataset dataset, RecordKey? record, IReadOnlySet<string> roles, ImmutableArray<Policy> policies, SignedIn? user, CancellationToken cancellation)
+    /// <remarks>Each condition is put to the source by itself, in the way in which it narrows a read: what is said is what
+    /// happens.</remarks>
+    public async Task<ImmutableArray<Decision>> DecideAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        RecordKey? record,
+        IReadOnlySet<string> roles,
+        ImmutableArray<Policy> policies,
+        SignedIn? user,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(dataset);
         var decisions = ImmutableArray.CreateBuilder<Decision>();
@@ -163,10 +231,17 @@ public sealed class RecordGate : IAsyncDisposable
                 if (holds is null && record is not null)
                 {
                     var alone = Grants.Of(roles, [Policy.On(policy.Role, dataset.Id, Verbs.View) with { Condition = condition }], user);
-                    holds = await ReadAsync(catalogue, ReadRequest.Of(dataset, record), alone, cancellation) is ReadResult.Rows { Records: [_] };
+                    holds = await ReadAsync(
+                        catalogue,
+                        ReadRequest.Of(dataset, record),
+                        alone,
+                        cancellation) is ReadResult.Rows { Records: [_] };
                 }
 
-                reasons.Add(new DecisionReason(policy.Role, condition is Filter.Everything ? null : string.Join(" and ", condition.Formulas), holds));
+                reasons.Add(new DecisionReason(
+                    policy.Role,
+                    condition is Filter.Everything ? null : string.Join(" and ", condition.Formulas),
+                    holds));
             }
 
             decisions.Add(new Decision(verb, reasons.ToImmutable()));
@@ -175,8 +250,11 @@ public sealed class RecordGate : IAsyncDisposable
         return decisions.ToImmutable();
     }
 
-    /// <summary>What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.</summary>
-    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) => GrantSql.Problem(catalogue, dataset, condition, user);
+    /// <summary>
+    /// What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.
+    /// </summary>
+    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
+        GrantSql.Problem(catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
@@ -185,17 +263,26 @@ public sealed class RecordGate : IAsyncDisposable
         return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
     }
 
-    /// <summary>Whether a transaction that a change set was told of came to its end; null where it has not ended, or the source cannot tell.</summary>
+    /// <summary>
+    /// Whether a transaction that a change set was told of came to its end; null where it has not ended, or the source cannot tell.
+    /// </summary>
     /// <param name="dataset">The dataset to which it wrote.</param>
     /// <param name="transaction">The source's name for it.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public Task<bool?> CameToItsEndAsync(Dataset dataset, string transaction, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return AtSourceAsync<bool?>(dataset, (connection, token) => PostgresWrites.CameToItsEndAsync(connection, transaction, token), _ => null, cancellation);
+        return AtSourceAsync<bool?>(
+            dataset,
+            (connection, token) => PostgresWrites.CameToItsEndAsync(connection, transaction, token),
+            _ => null,
+            cancellation);
     }
 
-    /// <summary>Changes or deletes one record as it is at that moment: it is locked, then it is decided what becomes of it, and that is written before anybody else can change it.</summary>
+    /// <summary>
+    /// Changes or deletes one record as it is at that moment: it is locked, then it is decided what becomes of it, and that is written
+    /// before anybody else can change it.
+    /// </summary>
     /// <param name="catalogue">The datasets.</param>
     /// <param name="id">The dataset.</param>
     /// <param name="key">Names the record.</param>
@@ -221,7 +308,8 @@ public sealed class RecordGate : IAsyncDisposable
                 var within = new RecordGate(this, dataset.Source, Statements.On(connection, turn));
                 return await writes.SaveLockedAsync(connection, dataset, key, async () => await decide(within, token) switch
                 {
-                    Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal ? (null, refusal) : (change, null),
+                    Decided.Write { Change: var change } =>
+                        Refusal(dataset, change, grants, context) is { } refusal ? (null, refusal) : (change, null),
                     Decided.Not { Reason: var reason } => (null, new SaveResult.Denied(reason)),
                     _ => throw new InvalidOperationException("unknown decision"),
                 }, token);
@@ -230,11 +318,15 @@ public sealed class RecordGate : IAsyncDisposable
             cancellation);
     }
 
-    private static SaveResult NotSaved(SourceFailure failure) => failure.IsUncertain ? new SaveResult.Uncertain(failure) : new SaveResult.Failed(failure);
+    private static SaveResult NotSaved(SourceFailure failure) =>
+        failure.IsUncertain ? new SaveResult.Uncertain(failure) : new SaveResult.Failed(failure);
 
     private static SaveResult? Refusal(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
         Denial(dataset, grants.For(dataset.Id), change, NeededFor(change), isUndo: false) is { } reason ? new SaveResult.Denied(reason)
-        : ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? new SaveResult.Invalid(problems)
+        : ChangeChecks.Problems(
+            dataset,
+            change,
+            Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? new SaveResult.Invalid(problems)
         : null;
 
     /// <summary>Changes many records, each by itself: what keeps one from being changed is said of that one.</summary>
@@ -243,7 +335,12 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="how">Whether they are only tried, and what becomes of the rest where one cannot be made.</param>
     /// <param name="grants">The person's grants.</param>
     /// <param name="cancellation">Ends the wait; nothing is written then.</param>
-    public async Task<ManyResult> SaveEachAsync(DatasetCatalogue catalogue, ChangeSet changes, ManyChanges how, Grants grants, CancellationToken cancellation)
+    public async Task<ManyResult> SaveEachAsync(
+        DatasetCatalogue catalogue,
+        ChangeSet changes,
+        ManyChanges how,
+        Grants grants,
+        CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(changes);
         if (catalogue.Find(changes.Dataset) is not { } dataset)
@@ -252,26 +349,44 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var (grant, context) = (grants.For(dataset.Id), Context(null));
-        if (changes.Changes.Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false)).FirstOrDefault(reason => reason is not null) is { } denial)
+        if (changes.Changes
+            .Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false))
+            .FirstOrDefault(reason => reason is not null) is { } denial)
         {
             return new ManyResult.Denied(denial);
         }
 
-        string? Unsound(Change change) => ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? FieldProblem.Said(dataset, problems) : null;
+        string? Unsound(Change change) =>
+            ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
+                ? FieldProblem.Said(dataset, problems)
+                : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, NeededFor, new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+            (connection, token) => new PostgresWrites(
+                catalogue,
+                grants,
+                _format,
+                context,
+                NeededFor,
+                new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
             failure => new ManyResult.Failed(failure),
             cancellation);
     }
 
-    /// <summary>What would be wrong with a change, as far as it can be told without making it; null where the source cannot be asked.</summary>
+    /// <summary>
+    /// What would be wrong with a change, as far as it can be told without making it; null where the source cannot be asked.
+    /// </summary>
     /// <param name="catalogue">The datasets.</param>
     /// <param name="id">The dataset.</param>
     /// <param name="change">A new record, or new values of a known one.</param>
     /// <param name="grants">The person's grants: of a record that is not there for them nothing is said.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ImmutableArray<FieldProblem>?> CheckAsync(DatasetCatalogue catalogue, DatasetId id, Change change, Grants grants, CancellationToken cancellation)
+    public async Task<ImmutableArray<FieldProblem>?> CheckAsync(
+        DatasetCatalogue catalogue,
+        DatasetId id,
+        Change change,
+        Grants grants,
+        CancellationToken cancellation)
     {
         if (catalogue.Find(id) is not { } dataset || Denial(dataset, grants.For(id), change, NeededFor(change), isUndo: false) is not null)
         {
@@ -281,7 +396,8 @@ public sealed class RecordGate : IAsyncDisposable
         var context = Context(null);
         var values = Completed(dataset, change, grants, context);
         var problems = ChangeChecks.Problems(dataset, change, values);
-        if (change is Change.Update { Key: var key } && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] })
+        if (change is Change.Update { Key: var key }
+            && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] })
         {
             return [];
         }
@@ -291,7 +407,10 @@ public sealed class RecordGate : IAsyncDisposable
         var rules = new PostgresRules(catalogue, context, grants.User);
         return await AtSourceAsync<ImmutableArray<FieldProblem>?>(
             dataset,
-            async (connection, token) => [.. problems, .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token)],
+            async (connection, token) => [
+                .. problems,
+                .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token),
+            ],
             _ => null,
             cancellation);
     }
@@ -311,10 +430,17 @@ public sealed class RecordGate : IAsyncDisposable
     public ValueTask DisposeAsync() => _connections.DisposeAsync();
 
     // The request as far as the person may make it, with its formulas; or why it is refused.
-    private (ReadRequest? Allowed, RequestFormulas? Formulas, ReadResult? Refusal) Allow(DatasetCatalogue catalogue, ReadRequest request, Grants grants)
+    private (ReadRequest? Allowed, RequestFormulas? Formulas, ReadResult? Refusal) Allow(
+        DatasetCatalogue catalogue,
+        ReadRequest request,
+        Grants grants)
     {
         var computed = request.Computed.Select(column => column.Name).ToHashSet();
-        if (Refusal(catalogue, request.Dataset, grants, [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
+        if (Refusal(
+            catalogue,
+            request.Dataset,
+            grants,
+            [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
         {
             return (null, null, new ReadResult.Denied(reason));
         }
@@ -325,7 +451,9 @@ public sealed class RecordGate : IAsyncDisposable
             return (null, null, new ReadResult.Denied($"Only who sees all {dataset.LabelInSentence} can look for those that are alike."));
         }
 
-        if (request.Filter.LooksAtOthers.SelectMany(alike => alike.Among).FirstOrDefault(name => dataset[name].Formula is not null) is { Value: not null } made)
+        if (request.Filter.LooksAtOthers
+            .SelectMany(alike => alike.Among)
+            .FirstOrDefault(name => dataset[name].Formula is not null) is { Value: not null } made)
         {
             return (null, null, new ReadResult.Invalid($"“{dataset[made].Label}” is computed: records are alike by what the table keeps."));
         }
@@ -338,12 +466,20 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var fields = new ComputedFields(dataset, names.Shapes, readable.Has);
-        if (request.Filter.Fields.Concat(request.Sort.Select(sort => sort.Field)).FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
+        if (request.Filter.Fields
+            .Concat(request.Sort.Select(sort => sort.Field))
+            .FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
         {
-            return (null, null, new ReadResult.Denied($"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."));
+            return (null, null, new ReadResult.Denied(
+                $"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."));
         }
 
-        var expanded = fields.Expand(request with { Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()], Titles = [.. request.Titles.Distinct()] });
+        var expanded =
+            fields.Expand(request with
+            {
+                Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
+                Titles = [.. request.Titles.Distinct()],
+            });
         expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
         var (formulas, problem) = RequestFormulas.Check(names, Context(request.Now), dataset, expanded.Computed, expanded.Filter);
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
@@ -356,7 +492,12 @@ public sealed class RecordGate : IAsyncDisposable
         return new FormulaContext(moment.AddTicks(-(moment.Ticks % TimeSpan.TicksPerMicrosecond)), _format.Zone);
     }
 
-    private async Task<SaveResult> WriteAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, Func<Change, Verbs> needed, CancellationToken cancellation)
+    private async Task<SaveResult> WriteAsync(
+        DatasetCatalogue catalogue,
+        ChangeSet changes,
+        Grants grants,
+        Func<Change, Verbs> needed,
+        CancellationToken cancellation)
     {
         if (catalogue.Find(changes.Dataset) is not { } dataset)
         {
@@ -386,7 +527,11 @@ public sealed class RecordGate : IAsyncDisposable
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
+            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(
+                connection,
+                dataset,
+                changes with { Changes = [.. completed] },
+                token),
             NotSaved,
             cancellation);
     }
@@ -428,7 +573,13 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
-        var seen = change switch { Change.Update update => update.Original, Change.Delete delete => delete.Original, _ => FieldValues.None };
+        var seen = change switch
+        {
+            Change.Update update =>
+            update.Original,
+            Change.Delete delete => delete.Original,
+            _ => FieldValues.None
+        };
         if (!isUndo && seen.Fields.Any(field => !grant.Readable.Has(field)))
         {
             return "The edit names a field that is not there for you.";
@@ -457,11 +608,16 @@ public sealed class RecordGate : IAsyncDisposable
 
         var grant = grants.For(id);
         return !grant.Allows(Verbs.View) ? $"You may not see {dataset.LabelInSentence}."
-            : fields.Any(field => dataset.Find(field) is null || !grant.Readable.Has(field)) ? "The list cannot be narrowed or ordered by a field that is not there for you."
+            : fields.Any(field => dataset.Find(field) is null
+                || !grant.Readable.Has(field)) ? "The list cannot be narrowed or ordered by a field that is not there for you."
             : null;
     }
 
-    private Task<T> AtSourceAsync<T>(Dataset dataset, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation) => InPoolAsync(
+    private Task<T> AtSourceAsync<T>(
+        Dataset dataset,
+        Func<NpgsqlConnection, CancellationToken, Task<T>> work,
+        Func<SourceFailure, T> failed,
+        CancellationToken cancellation) => InPoolAsync(
         dataset,
         async pool =>
         {
@@ -471,14 +627,24 @@ public sealed class RecordGate : IAsyncDisposable
         failed,
         cancellation);
 
-    private Task<T> FromSourceAsync<T>(Dataset dataset, Func<Statements, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation) =>
+    private Task<T> FromSourceAsync<T>(
+        Dataset dataset,
+        Func<Statements, CancellationToken, Task<T>> work,
+        Func<SourceFailure, T> failed,
+        CancellationToken cancellation) =>
         InPoolAsync(
             dataset,
-            pool => work(_within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering), cancellation),
+            pool => work(
+                _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering),
+                cancellation),
             failed,
             cancellation);
 
-    private async Task<T> InPoolAsync<T>(Dataset dataset, Func<NpgsqlDataSource, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
+    private async Task<T> InPoolAsync<T>(
+        Dataset dataset,
+        Func<NpgsqlDataSource, Task<T>> work,
+        Func<SourceFailure, T> failed,
+        CancellationToken cancellation)
     {
         if (dataset.GoneBecause is { } gone)
         {

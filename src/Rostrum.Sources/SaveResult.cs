@@ -22,7 +22,9 @@ public abstract record Decided
     public sealed record Not(string Reason) : Decided;
 }
 
-/// <summary>What came of a <see cref="ChangeSet"/>. Only with <c>Saved</c>, and perhaps with <c>Uncertain</c>, was anything written.</summary>
+/// <summary>
+/// What came of a <see cref="ChangeSet"/>. Only with <c>Saved</c>, and perhaps with <c>Uncertain</c>, was anything written.
+/// </summary>
 public abstract record SaveResult
 {
     private SaveResult() { }

@@ -28,7 +28,9 @@ public static class SourceConnector
         await ConnectAsync<SourceFailure?>(
             settings,
             async (connection, token) => (await PostgresStructureReader.ReadAsync(connection, token)).Tables.IsEmpty
-                ? new SourceFailure(FailureReason.NoRight, $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”.")
+                ? new SourceFailure(
+                    FailureReason.NoRight,
+                    $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”.")
                 : null,
             failure => failure,
             cancellation);
@@ -51,7 +53,11 @@ public static class SourceConnector
             failure => new StructureResult.Failed(failure),
             cancellation);
 
-    private static async Task<T> ConnectAsync<T>(SourceSettings settings, Func<NpgsqlConnection, CancellationToken, Task<T>> work, Func<SourceFailure, T> failed, CancellationToken cancellation)
+    private static async Task<T> ConnectAsync<T>(
+        SourceSettings settings,
+        Func<NpgsqlConnection, CancellationToken, Task<T>> work,
+        Func<SourceFailure, T> failed,
+        CancellationToken cancellation)
     {
         try
         {

@@ -8,7 +8,8 @@ namespace Rostrum.Store;
 public sealed record AppDraft(Guid Id, string Address, AppDefinition Draft, int Revision, int? LiveVersion);
 
 /// <summary>Finds and writes drafts. A page is a row of its own, so that an edit writes no more than what it changed.</summary>
-/// <remarks>A draft that was read, or came of an edit here, is kept for as long as its revision is the newest: what an edit leaves as it was is the same object still, and what was found out about it holds.</remarks>
+/// <remarks>A draft that was read, or came of an edit here, is kept for as long as its revision is the newest: what an edit leaves as it
+/// was is the same object still, and what was found out about it holds.</remarks>
 public sealed class Drafts
 {
     private readonly ConcurrentDictionary<Guid, AppDraft> _known = new();
@@ -17,7 +18,12 @@ public sealed class Drafts
     public async Task<AppDraft?> FindAsync(RostrumStore store, string address, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(store);
-        var head = await store.Apps.AsNoTracking().Where(app => app.Address == address).Select(app => new { app.Id, app.Revision, app.LiveVersion }).FirstOrDefaultAsync(cancellation);
+        var head =
+            await store.Apps
+                .AsNoTracking()
+                .Where(app => app.Address == address)
+                .Select(app => new { app.Id, app.Revision, app.LiveVersion })
+                .FirstOrDefaultAsync(cancellation);
         return head is null ? null
             : _known.TryGetValue(head.Id, out var known) && known.Revision == head.Revision ? known with { LiveVersion = head.LiveVersion }
             : await ReadAsync(store, head.Id, cancellation);
@@ -28,7 +34,11 @@ public sealed class Drafts
     {
         ArgumentNullException.ThrowIfNull(store);
         var drafts = new List<AppDraft>();
-        foreach (var address in await store.Apps.AsNoTracking().OrderBy(app => app.Name).Select(app => app.Address).ToListAsync(cancellation))
+        foreach (var address in await store.Apps
+            .AsNoTracking()
+            .OrderBy(app => app.Name)
+            .Select(app => app.Address)
+            .ToListAsync(cancellation))
         {
             if (await FindAsync(store, address, cancellation) is { } draft)
             {
@@ -46,10 +56,17 @@ public sealed class Drafts
         ArgumentNullException.ThrowIfNull(draft);
         var app = new StoredApp { Id = Guid.NewGuid(), Address = address, Name = draft.Name, Head = AppHead.Of(draft), Revision = 1 };
         store.Apps.Add(app);
-        store.DraftPages.AddRange(draft.Pages.Select(page => new StoredDraftPage { AppId = app.Id, Address = page.Address, Document = page }));
+        store.DraftPages.AddRange(draft.Pages.Select(page => new StoredDraftPage
+        {
+            AppId = app.Id,
+            Address = page.Address,
+            Document = page,
+        }));
     }
 
-    /// <summary>Puts a draft that takes another's place among what is saved next: the head, and those pages that are not the same objects.</summary>
+    /// <summary>
+    /// Puts a draft that takes another's place among what is saved next: the head, and those pages that are not the same objects.
+    /// </summary>
     /// <exception cref="DbUpdateConcurrencyException">When it is saved: somebody else has written the draft since.</exception>
     public static AppDraft Replace(RostrumStore store, AppDraft before, AppDefinition draft)
     {
@@ -59,7 +76,12 @@ public sealed class Drafts
         var after = before with { Draft = draft, Revision = before.Revision + 1 };
         var head = store.Attach(new StoredApp
         {
-            Id = before.Id, Address = before.Address, Name = before.Draft.Name, Head = AppHead.Of(before.Draft), Revision = before.Revision, LiveVersion = before.LiveVersion,
+            Id = before.Id,
+            Address = before.Address,
+            Name = before.Draft.Name,
+            Head = AppHead.Of(before.Draft),
+            Revision = before.Revision,
+            LiveVersion = before.LiveVersion,
         });
         (head.Entity.Name, head.Entity.Head, head.Entity.Revision) = (draft.Name, AppHead.Of(draft), after.Revision);
         head.DetectChanges();

@@ -10,7 +10,8 @@ using Rostrum.Core.Datasets;
 namespace Rostrum.Store;
 
 /// <summary>Rostrum's own records.</summary>
-public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
+public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
+    : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
 {
     private const int MostTries = 20;
 
@@ -42,7 +43,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
 
     /// <summary>The workspace's datasets as its builders have them now, of one source or of all.</summary>
     public async Task<DatasetCatalogue> DatasetsAsync(CancellationToken cancellation, Guid? source = null) => new(
-        await Datasets.AsNoTracking().Where(row => source == null || row.SourceId == source).Select(row => row.Definition).ToListAsync(cancellation));
+        await Datasets
+            .AsNoTracking()
+            .Where(row => source == null || row.SourceId == source)
+            .Select(row => row.Definition)
+            .ToListAsync(cancellation));
 
     /// <summary>The changes being saved concern what nodes keep at hand.</summary>
     internal bool ChangesTheWorkspace { get; set; }
@@ -119,7 +124,9 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options) : Ident
         builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);
     }
 
-    /// <summary>Makes a change and saves it. Where somebody else saved the same at that moment, it is made once more, on what is there then.</summary>
+    /// <summary>
+    /// Makes a change and saves it. Where somebody else saved the same at that moment, it is made once more, on what is there then.
+    /// </summary>
     /// <param name="change">Reads what it needs from this store, and changes it.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public async Task SaveOnNewestAsync(Func<Task> change, CancellationToken cancellation)

@@ -1,7 +1,8 @@
 namespace Rostrum.Store;
 
 /// <summary>A form for a new record that was sent, so that sending it twice adds one record.</summary>
-/// <remarks>It is written just before the source's own transaction ends: whether that came to its end, the source can be asked afterwards.</remarks>
+/// <remarks>It is written just before the source's own transaction ends: whether that came to its end, the source can be asked
+/// afterwards.</remarks>
 public sealed class SentForm
 {
     /// <summary>The form's own key.</summary>

@@ -10,7 +10,12 @@ public static class StoreRegistration
     public static IServiceCollection AddRostrumStore(this IServiceCollection services, string connectionString)
     {
         // Nothing that we do outlives its transaction, so that a connection comes back as it went.
-        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connectionString) { MaxAutoPrepare = 100, AutoPrepareMinUsages = 2, NoResetOnClose = true }));
+        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connectionString)
+        {
+            MaxAutoPrepare = 100,
+            AutoPrepareMinUsages = 2,
+            NoResetOnClose = true,
+        }));
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
         services.AddSingleton<Drafts>();

@@ -28,7 +28,8 @@ public sealed record AppHead(ImmutableArray<string> Pages, string? Home, AppLook
 {
     internal static AppHead Of(AppDefinition draft) => new([.. draft.Pages.Select(page => page.Address)], draft.Home, draft.Look);
 
-    internal AppDefinition With(string name, IReadOnlyDictionary<string, Page> pages) => new(name, [.. Pages.Select(address => pages[address])]) { Home = Home, Look = Look };
+    internal AppDefinition With(string name, IReadOnlyDictionary<string, Page> pages) =>
+        new(name, [.. Pages.Select(address => pages[address])]) { Home = Home, Look = Look };
 }
 
 /// <summary>A page of a draft.</summary>

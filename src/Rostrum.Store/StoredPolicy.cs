@@ -25,7 +25,10 @@ public sealed class StoredPolicy
 
     /// <summary>Tells policies apart by what they say.</summary>
     internal static IEqualityComparer<StoredPolicy> Comparer { get; } = EqualityComparer<StoredPolicy>.Create(
-        (one, other) => one is not null && other is not null && one.Said == other.Said && one.HiddenFields.AsSpan().SequenceEqual(other.HiddenFields),
+        (one, other) => one is not null
+            && other is not null
+            && one.Said == other.Said
+            && one.HiddenFields.AsSpan().SequenceEqual(other.HiddenFields),
         policy => policy.Said.GetHashCode());
 
     private (string, Guid, Verbs, string?, string?) Said => (Role, DatasetId, Verbs, Condition, WriteCondition);
@@ -33,8 +36,15 @@ public sealed class StoredPolicy
     /// <summary>The policy as the gate knows it.</summary>
     public Policy AsPolicy()
     {
-        FieldSet fields = HiddenFields.Length == 0 ? new FieldSet.All() : new FieldSet.But([.. HiddenFields.Select(field => new FieldName(field))]);
-        return new Policy(Role, new DatasetId(DatasetId), Verbs, Condition is null ? new Filter.Everything() : new Filter.Holds(Condition), fields, fields)
+        FieldSet fields =
+            HiddenFields.Length == 0 ? new FieldSet.All() : new FieldSet.But([.. HiddenFields.Select(field => new FieldName(field))]);
+        return new Policy(
+            Role,
+            new DatasetId(DatasetId),
+            Verbs,
+            Condition is null ? new Filter.Everything() : new Filter.Holds(Condition),
+            fields,
+            fields)
         {
             WriteCondition = WriteCondition is null ? new Filter.Everything() : new Filter.Holds(WriteCondition),
         };

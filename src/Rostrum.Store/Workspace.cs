@@ -12,10 +12,26 @@ namespace Rostrum.Store;
 public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVersion);
 
 /// <summary>A source as far as connecting to it goes.</summary>
-public sealed record SourceEntry(Guid Id, string Name, string Host, int Port, string Database, string UserName, string ProtectedPassword, bool Encrypted)
+public sealed record SourceEntry(
+    Guid Id,
+    string Name,
+    string Host,
+    int Port,
+    string Database,
+    string UserName,
+    string ProtectedPassword,
+    bool Encrypted)
 {
     internal static Expression<Func<StoredSource, SourceEntry>> Reading { get; } = source =>
-        new SourceEntry(source.Id, source.Name, source.Host, source.Port, source.Database, source.UserName, source.ProtectedPassword, source.Encrypted);
+        new SourceEntry(
+            source.Id,
+            source.Name,
+            source.Host,
+            source.Port,
+            source.Database,
+            source.UserName,
+            source.ProtectedPassword,
+            source.Encrypted);
 
     private static readonly Func<StoredSource, SourceEntry> Read = Reading.Compile();
 
@@ -36,7 +52,9 @@ public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> R
     public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes };
 }
 
-/// <summary>What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.</summary>
+/// <summary>
+/// What may change under a running page, as it was at one moment: who has which role, which role may what, which version is live.
+/// </summary>
 public sealed record Workspace(
     ImmutableArray<AppEntry> Apps,
     ImmutableArray<RoleEntry> Roles,
@@ -53,14 +71,18 @@ public sealed record Workspace(
 
     private readonly ConcurrentDictionary<string, Rights> _rights = new(StringComparer.Ordinal);
 
-    /// <summary>What a person with some roles may do. People with the same roles share their rights, and what was found out about formulas within them.</summary>
+    /// <summary>
+    /// What a person with some roles may do. People with the same roles share their rights, and what was found out about formulas within
+    /// them.
+    /// </summary>
     public Grants GrantsOf(IReadOnlySet<string> roles, SignedIn? user) =>
         new(_rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies)), user);
 
     /// <summary>What stood in the store, to tell what is unchanged later.</summary>
     private ImmutableArray<StoredPolicy> StoredPolicies { get; init; } = [];
 
-    private FrozenDictionary<Guid, (int Revision, Dataset Definition)> StoredDatasets { get; init; } = FrozenDictionary<Guid, (int, Dataset)>.Empty;
+    private FrozenDictionary<Guid, (int Revision, Dataset Definition)> StoredDatasets { get; init; } =
+        FrozenDictionary<Guid, (int, Dataset)>.Empty;
 
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
     public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
@@ -68,37 +90,69 @@ public sealed record Workspace(
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
-    /// <summary>Reads the workspace. Of apps and sources their heads; of datasets those documents alone whose revision is not known.</summary>
+    /// <summary>
+    /// Reads the workspace. Of apps and sources their heads; of datasets those documents alone whose revision is not known.
+    /// </summary>
     /// <param name="store">The store.</param>
     /// <param name="before">The workspace as it was read last: what is unchanged is taken over, with what was worked out about it.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public static async Task<Workspace> ReadAsync(RostrumStore store, Workspace? before, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(store);
-        var apps = await store.Apps.AsNoTracking().OrderBy(app => app.Address).Select(app => new AppEntry(app.Id, app.Address, app.Name, app.LiveVersion)).ToListAsync(cancellation);
+        var apps =
+            await store.Apps
+                .AsNoTracking()
+                .OrderBy(app => app.Address)
+                .Select(app => new AppEntry(app.Id, app.Address, app.Name, app.LiveVersion))
+                .ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
-        var policies = await store.Policies.AsNoTracking().OrderBy(policy => policy.Role).ThenBy(policy => policy.DatasetId).ToListAsync(cancellation);
-        var people = await store.Users.AsNoTracking().Select(person => new { person.Id, person.Name, person.Email, person.Attributes, person.SecurityStamp }).ToListAsync(cancellation);
-        var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(membership => membership.UserId, membership => membership.RoleId);
+        var policies =
+            await store.Policies.AsNoTracking().OrderBy(policy => policy.Role).ThenBy(policy => policy.DatasetId).ToListAsync(cancellation);
+        var people =
+            await store.Users
+                .AsNoTracking()
+                .Select(person => new { person.Id, person.Name, person.Email, person.Attributes, person.SecurityStamp })
+                .ToListAsync(cancellation);
+        var memberships =
+            (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(
+                membership => membership.UserId,
+                membership => membership.RoleId);
         var sources = await store.Sources.AsNoTracking().Select(SourceEntry.Reading).ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
         var datasets = await DatasetsAsync(store, before, cancellation);
-        var personal = await store.PersonalTables.AsNoTracking().Select(table => new { table.PersonId, table.App, table.Page }).Distinct().ToListAsync(cancellation);
+        var personal =
+            await store.PersonalTables
+                .AsNoTracking()
+                .Select(table => new { table.PersonId, table.App, table.Page })
+                .Distinct()
+                .ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
 
         ImmutableArray<PersonAttribute> AttributesOf(IReadOnlyDictionary<string, string>? texts) =>
-            [.. attributes.Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name))))];
+            [
+                .. attributes.Select(attribute => new PersonAttribute(
+                    attribute.Name,
+                    attribute.Type,
+                    ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name)))),
+            ];
 
         var workspace = new Workspace(
             [.. apps],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
             [.. policies.Select(policy => policy.AsPolicy())],
             people.ToFrozenDictionary(person => person.Id, person => new PersonEntry(
-                person.Name, person.Email, memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal), AttributesOf(person.Attributes)) { SecurityStamp = person.SecurityStamp }),
+                person.Name, person.Email, memberships[person.Id]
+                    .Select(role => names[role])
+                    .ToFrozenSet(StringComparer.Ordinal), AttributesOf(person.Attributes))
+            {
+                SecurityStamp = person.SecurityStamp,
+            }),
             sources.ToFrozenDictionary(source => source.Id),
             AttributesOf(null))
         {
-            Datasets = before is not null && Same(before.StoredDatasets, datasets) ? before.Datasets : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
+            Datasets = before is not null && Same(before.StoredDatasets, datasets)
+                ? before.Datasets
+                : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
             StoredDatasets = datasets,
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             StoredPolicies = [.. policies],
@@ -117,15 +171,24 @@ public sealed record Workspace(
     private static object? ValueOf(StoredAttribute attribute, string? text) =>
         text is not null && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value ? value.Is : null;
 
-    private static async Task<FrozenDictionary<Guid, (int Revision, Dataset Definition)>> DatasetsAsync(RostrumStore store, Workspace? before, CancellationToken cancellation)
+    private static async Task<FrozenDictionary<Guid, (int Revision, Dataset Definition)>> DatasetsAsync(
+        RostrumStore store,
+        Workspace? before,
+        CancellationToken cancellation)
     {
         var heads = await store.Datasets.AsNoTracking().Select(dataset => new { dataset.Id, dataset.Revision }).ToListAsync(cancellation);
-        var known = heads.Where(head => before is not null && before.StoredDatasets.TryGetValue(head.Id, out var kept) && kept.Revision == head.Revision)
+        var known =
+            heads.Where(head => before is not null
+                && before.StoredDatasets.TryGetValue(head.Id, out var kept)
+                && kept.Revision == head.Revision)
             .ToDictionary(head => head.Id, head => before!.StoredDatasets[head.Id]);
         var wanted = heads.Select(head => head.Id).Where(id => !known.ContainsKey(id)).ToArray();
         if (wanted.Length > 0)
         {
-            foreach (var dataset in await store.Datasets.AsNoTracking().Where(dataset => wanted.Contains(dataset.Id)).ToListAsync(cancellation))
+            foreach (var dataset in await store.Datasets
+                .AsNoTracking()
+                .Where(dataset => wanted.Contains(dataset.Id))
+                .ToListAsync(cancellation))
             {
                 known[dataset.Id] = (dataset.Revision, dataset.Definition);
             }
@@ -134,6 +197,9 @@ public sealed record Workspace(
         return known.ToFrozenDictionary();
     }
 
-    private static bool Same(FrozenDictionary<Guid, (int Revision, Dataset Definition)> one, FrozenDictionary<Guid, (int Revision, Dataset Definition)> other) =>
-        one.Count == other.Count && one.All(dataset => other.TryGetValue(dataset.Key, out var same) && same.Revision == dataset.Value.Revision);
+    private static bool Same(
+        FrozenDictionary<Guid, (int Revision, Dataset Definition)> one,
+        FrozenDictionary<Guid, (int Revision, Dataset Definition)> other) =>
+        one.Count == other.Count
+            && one.All(dataset => other.TryGetValue(dataset.Key, out var same) && same.Revision == dataset.Value.Revision);
 }

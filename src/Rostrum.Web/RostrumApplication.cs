@@ -6,14 +6,14 @@ using Microsoft.Extensions.WebEncoders;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
-using Rostrum.Web.Live;
-using Rostrum.Web.Live.Sheet;
-using Rostrum.Web.People;
-using Rostrum.Web.Security;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
+using Rostrum.Web.Live;
+using Rostrum.Web.Live.Sheet;
+using Rostrum.Web.People;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web;
 
@@ -31,7 +31,8 @@ internal static class RostrumApplication
         services.AddSingleton(RecordFormat.For(
             CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB"),
             TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")));
-        services.AddRostrumStore(configuration["ROSTRUM_STORE"] ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
+        services.AddRostrumStore(configuration["ROSTRUM_STORE"]
+            ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
         services.AddDataProtection().SetApplicationName("Rostrum").PersistKeysToDbContext<RostrumStore>();
         services.AddSingleton<SourceSecrets>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
@@ -60,7 +61,8 @@ internal static class RostrumApplication
             pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
         }).WithRazorPagesAtContentRoot().AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput>());
-        services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views => views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
+        services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views =>
+            views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
     }
 
     public static void UseRostrum(this WebApplication application)

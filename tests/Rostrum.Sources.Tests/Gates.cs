@@ -12,15 +12,30 @@ internal static class Gates
 
     public static RecordGate For(ISourceDirectory sources) => new(sources, Format);
 
-    public static async Task<ReadResult.Rows> RowsAsync(RecordGate gate, DatasetCatalogue catalogue, ReadRequest request, Grants? grants = null) =>
+    public static async Task<ReadResult.Rows> RowsAsync(
+        RecordGate gate,
+        DatasetCatalogue catalogue,
+        ReadRequest request,
+        Grants? grants = null) =>
         Assert.IsType<ReadResult.Rows>(await gate.ReadAsync(catalogue, request, grants ?? All, CancellationToken.None));
 
-    public static Dataset Named(this DatasetCatalogue catalogue, string name) => catalogue.All.Single(dataset => dataset.Name.Value == name);
+    public static Dataset Named(this DatasetCatalogue catalogue, string name) =>
+        catalogue.All.Single(dataset => dataset.Name.Value == name);
 
-    public static Task<SaveResult> SaveAsync(this RecordGate gate, DatasetCatalogue catalogue, Dataset dataset, Change change, Grants? grants = null) =>
+    public static Task<SaveResult> SaveAsync(
+        this RecordGate gate,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        Grants? grants = null) =>
         gate.SaveAsync(catalogue, new ChangeSet(dataset.Id, [change]), grants ?? All, CancellationToken.None);
 
-    public static async Task<SavedChange> SavedAsync(this RecordGate gate, DatasetCatalogue catalogue, Dataset dataset, Change change, Grants? grants = null) =>
+    public static async Task<SavedChange> SavedAsync(
+        this RecordGate gate,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        Grants? grants = null) =>
         Assert.Single(Assert.IsType<SaveResult.Saved>(await gate.SaveAsync(catalogue, dataset, change, grants)).Changes);
 
     public static FieldValues Values(params (string Field, object? Value)[] values) =>

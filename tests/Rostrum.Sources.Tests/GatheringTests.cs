@@ -4,7 +4,9 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Tests;
 
-/// <summary>What a page asks at once goes to its source in one round trip, and the answers are those that it would have had one by one.</summary>
+/// <summary>
+/// What a page asks at once goes to its source in one round trip, and the answers are those that it would have had one by one.
+/// </summary>
 public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDatabase>
 {
     private Dataset Defects => fleet.Catalogue.Named("defects");
@@ -13,10 +15,35 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
 
     private ReadRequest[] Requests =>
     [
-        new(Defects.Id) { Fields = [new("title"), new("due")], Titles = [new("vessel")], Filter = new Filter.Holds("state <> \"closed\""), Sort = [new SortBy(new("due"))], Counted = true, Window = new PageWindow.FromStart(0, 7) },
-        new(Defects.Id) { Fields = [new("title")], Computed = [new ComputedColumn(new("late"), "IF(due < TODAY(), TODAY() - due)")], Counted = true, Window = new PageWindow.FromStart(20, 5) },
-        new(Defects.Id) { Filter = new Filter.Holds("IF(due < TODAY(), TODAY() - due) > 3"), Counted = true, Window = new PageWindow.FromStart(0, 0) },
-        new(Defects.Id) { Filter = new Filter.Holds("SQRT(id) > 30"), Fields = [new("title")], Counted = true, Window = new PageWindow.FromStart(0, 4) },
+        new(Defects.Id)
+        {
+            Fields = [new("title"), new("due")],
+            Titles = [new("vessel")],
+            Filter = new Filter.Holds("state <> \"closed\""),
+            Sort = [new SortBy(new("due"))],
+            Counted = true,
+            Window = new PageWindow.FromStart(0, 7),
+        },
+        new(Defects.Id)
+        {
+            Fields = [new("title")],
+            Computed = [new ComputedColumn(new("late"), "IF(due < TODAY(), TODAY() - due)")],
+            Counted = true,
+            Window = new PageWindow.FromStart(20, 5),
+        },
+        new(Defects.Id)
+        {
+            Filter = new Filter.Holds("IF(due < TODAY(), TODAY() - due) > 3"),
+            Counted = true,
+            Window = new PageWindow.FromStart(0, 0),
+        },
+        new(Defects.Id)
+        {
+            Filter = new Filter.Holds("SQRT(id) > 30"),
+            Fields = [new("title")],
+            Counted = true,
+            Window = new PageWindow.FromStart(0, 4),
+        },
         new(Ports.Id) { Fields = [new("name"), new("berths")], Counted = true },
         new(Ports.Id) { Counted = true, Window = new PageWindow.FromStart(0, 0) },
     ];
@@ -27,17 +54,34 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
         var now = new DateTimeOffset(2026, 11, 23, 12, 0, 0, TimeSpan.Zero);
         foreach (var _ in Enumerable.Range(0, 3))
         {
-            var together = await HeldAsync(fleet.Gate.ForOnePage(), gate => Requests.Select(request => gate.ReadAsync(fleet.Catalogue, request with { Now = now }, Gates.All, CancellationToken.None)));
+            var together =
+                await HeldAsync(
+                    fleet.Gate.ForOnePage(),
+                    gate => Requests.Select(request => gate.ReadAsync(
+                        fleet.Catalogue,
+                        request with { Now = now },
+                        Gates.All,
+                        CancellationToken.None)));
             for (var at = 0; at < Requests.Length; at++)
             {
-                var alone = Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(fleet.Catalogue, Requests[at] with { Now = now }, Gates.All, CancellationToken.None));
+                var alone =
+                    Assert.IsType<ReadResult.Rows>(await fleet.Gate.ReadAsync(
+                        fleet.Catalogue,
+                        Requests[at] with { Now = now },
+                        Gates.All,
+                        CancellationToken.None));
                 var rows = Assert.IsType<ReadResult.Rows>(together[at]);
                 Assert.Equal(alone.Count, rows.Count);
                 Assert.Equal(alone.Records.Select(Text), rows.Records.Select(Text));
             }
         }
 
-        string Text(Core.Datasets.Record record) => string.Join('|', string.Join('~', record.Key?.Values ?? []), record.Title, string.Join(',', new[] { "title", "due", "late", "name", "berths" }.Select(name => record[new FieldName(name)])));
+        string Text(Core.Datasets.Record record) =>
+            string.Join(
+                '|',
+                string.Join('~', record.Key?.Values ?? []),
+                record.Title,
+                string.Join(',', new[] { "title", "due", "late", "name", "berths" }.Select(name => record[new FieldName(name)])));
     }
 
     [Fact]
@@ -61,7 +105,10 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
         var lost = Ports with { Id = new DatasetId(Guid.NewGuid()), Table = Ports.Table with { Name = "piers" } };
         var catalogue = new DatasetCatalogue([.. fleet.Catalogue.All, lost]);
         ReadRequest[] requests = [Requests[0], new(lost.Id) { Fields = [new("name")] }, Requests[4]];
-        var answers = await HeldAsync(fleet.Gate.ForOnePage(), gate => requests.Select(request => gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
+        var answers =
+            await HeldAsync(
+                fleet.Gate.ForOnePage(),
+                gate => requests.Select(request => gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
         Assert.Equal(7, Assert.IsType<ReadResult.Rows>(answers[0]).Records.Length);
         Assert.Equal(FailureReason.StructureChanged, Assert.IsType<ReadResult.Failed>(answers[1]).Failure.Reason);
         Assert.Equal(9, Assert.IsType<ReadResult.Rows>(answers[2]).Records.Length);
@@ -70,9 +117,15 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
     [Fact]
     public async Task Each_request_has_the_rights_of_its_own_person()
     {
-        var some = Grants.Of(new HashSet<string> { "x" }, [Policy.On("x", Defects.Id, Verbs.View) with { Condition = new Filter.Holds("severity = \"critical\"") }]);
+        var some =
+            Grants.Of(
+                new HashSet<string> { "x" },
+                [Policy.On("x", Defects.Id, Verbs.View) with { Condition = new Filter.Holds("severity = \"critical\"") }]);
         var count = new ReadRequest(Defects.Id) { Counted = true, Window = new PageWindow.FromStart(0, 0) };
-        var answers = await HeldAsync(fleet.Gate.ForOnePage(), gate => new[] { Gates.All, some }.Select(grants => gate.ReadAsync(fleet.Catalogue, count, grants, CancellationToken.None)));
+        var answers =
+            await HeldAsync(
+                fleet.Gate.ForOnePage(),
+                gate => new[] { Gates.All, some }.Select(grants => gate.ReadAsync(fleet.Catalogue, count, grants, CancellationToken.None)));
         var numbers = answers.Cast<ReadResult.Rows>().Select(rows => rows.Count!.Number).ToArray();
         Assert.Equal(await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects"), numbers[0]);
         Assert.Equal(await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE severity = 'critical'"), numbers[1]);
@@ -99,7 +152,8 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
             Task<long> ScansAsync() => database.ScalarAsync<long>($"SELECT seq_scan FROM pg_stat_user_tables WHERE relname = '{table}'");
             var before = await ScansAsync();
             var cost = dataset.Fields[1].Name;
-            ReadRequest Count(Filter filter) => new(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0) };
+            ReadRequest Count(Filter filter) =>
+                new(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0) };
             var page = gate.ForOnePage();
             for (var turn = 0; turn < 3; turn++)
             {
@@ -107,9 +161,17 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
                 Task<TotalResult> total;
                 using (page.Hold())
                 {
-                    counts = Task.WhenAll(new[] { Count(new Filter.Compare(cost, Comparison.AtMost, 30L)), Count(new Filter.OneOf(new("name"), ["it's $2", "x"])), Count(new Filter.Holds("NOT(name = \"odd\")")) }
+                    counts = Task.WhenAll(
+                        new[] { Count(new Filter.Compare(cost, Comparison.AtMost, 30L)), Count(new Filter.OneOf(new("name"), ["it's $2", "x"])), Count(new Filter.Holds("NOT(name = \"odd\")")) }
                         .Select(request => page.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
-                    total = page.TotalAsync(catalogue, new TotalRequest(dataset.Id, [new FieldTotal(cost, Total.Sum), new FieldTotal(cost, Total.Most)], new Filter.Compare(cost, Comparison.More, 10L)), Gates.All, CancellationToken.None);
+                    total = page.TotalAsync(
+                        catalogue,
+                        new TotalRequest(
+                            dataset.Id,
+                            [new FieldTotal(cost, Total.Sum), new FieldTotal(cost, Total.Most)],
+                            new Filter.Compare(cost, Comparison.More, 10L)),
+                        Gates.All,
+                        CancellationToken.None);
                 }
 
                 var even = table == "few" ? 50 : Math.Min(most, 10_000);
@@ -133,15 +195,22 @@ public sealed class GatheringTests(FleetDatabase fleet) : IClassFixture<FleetDat
     [Fact]
     public async Task Where_one_of_those_that_share_a_look_fails_the_others_are_answered()
     {
-        await using var database = await TestDatabase.CreateAsync("CREATE TABLE words (id int PRIMARY KEY, name text, size int); INSERT INTO words SELECT n, 'w' || n, n FROM generate_series(1, 20) n; ANALYZE words");
+        await using var database =
+            await TestDatabase.CreateAsync("CREATE TABLE words (id int PRIMARY KEY, name text, size int); INSERT INTO words SELECT n, 'w' || n, n FROM generate_series(1, 20) n; ANALYZE words");
         var catalogue = await database.DraftAsync();
         await using var gate = Gates.For(database);
         var words = catalogue.Named("words");
         await database.RunAsync("ALTER TABLE words DROP COLUMN size");
         ReadRequest Count(Filter filter) => new(words.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0) };
-        var answers = await HeldAsync(gate.ForOnePage(), page => new[] { Count(new Filter.OneOf(new("name"), ["w1"])), Count(new Filter.Compare(new("size"), Comparison.More, 3L)), Count(new Filter.Contains(new("name"), "w2")) }
+        var answers =
+            await HeldAsync(
+                gate.ForOnePage(),
+                page =>
+                    new[] { Count(new Filter.OneOf(new("name"), ["w1"])), Count(new Filter.Compare(new("size"), Comparison.More, 3L)), Count(new Filter.Contains(new("name"), "w2")) }
             .Select(request => page.ReadAsync(catalogue, request, Gates.All, CancellationToken.None)));
-        Assert.Equal((1, 2), (Assert.IsType<ReadResult.Rows>(answers[0]).Count!.Number, Assert.IsType<ReadResult.Rows>(answers[2]).Count!.Number));
+        Assert.Equal(
+            (1, 2),
+            (Assert.IsType<ReadResult.Rows>(answers[0]).Count!.Number, Assert.IsType<ReadResult.Rows>(answers[2]).Count!.Number));
         Assert.Equal(FailureReason.StructureChanged, Assert.IsType<ReadResult.Failed>(answers[1]).Failure.Reason);
     }
 

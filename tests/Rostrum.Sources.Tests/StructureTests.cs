@@ -29,7 +29,8 @@ public sealed class StructureTests : IAsyncLifetime
     public async Task InitializeAsync()
     {
         _database = await TestDatabase.CreateAsync(Schema);
-        _structure = Assert.IsType<StructureResult.Read>(await SourceConnector.ReadStructureAsync(_database.Settings, CancellationToken.None)).Structure;
+        _structure = Assert.IsType<StructureResult.Read>(
+            await SourceConnector.ReadStructureAsync(_database.Settings, CancellationToken.None)).Structure;
     }
 
     public async Task DisposeAsync() => await _database.DisposeAsync();
@@ -50,15 +51,30 @@ public sealed class StructureTests : IAsyncLifetime
         Assert.Equal(new FieldType.Text(3), types["fixed"]);
         Assert.Equal(new FieldType.Text(), types["words"]);
         Assert.Equal(["calm", "rough", "o'clock"], Assert.IsType<FieldType.Choice>(types["sea"]).Options.AsEnumerable());
-        Type[] rest = [typeof(FieldType.Floating), typeof(FieldType.Floating), typeof(FieldType.YesNo), typeof(FieldType.Date), typeof(FieldType.LocalDateTime), typeof(FieldType.Instant), typeof(FieldType.Time), typeof(FieldType.Uuid), typeof(FieldType.Bytes)];
-        Assert.Equal(rest, new[] { "approx", "precise", "flag", "day", "at_local", "at_zone", "hour", "ident", "raw" }.Select(name => types[name].GetType()));
+        Type[] rest =
+        [
+            typeof(FieldType.Floating),
+            typeof(FieldType.Floating),
+            typeof(FieldType.YesNo),
+            typeof(FieldType.Date),
+            typeof(FieldType.LocalDateTime),
+            typeof(FieldType.Instant),
+            typeof(FieldType.Time),
+            typeof(FieldType.Uuid),
+            typeof(FieldType.Bytes),
+        ];
+        Assert.Equal(
+            rest,
+            new[] { "approx", "precise", "flag", "day", "at_local", "at_zone", "hour", "ident", "raw" }.Select(name => types[name].GetType()));
         Assert.All(new[] { "sea_list", "tags", "doc", "oldoc", "span", "addr" }, name => Assert.IsType<FieldType.Native>(types[name]));
     }
 
     [Fact]
     public void Defaults_blanks_comments_and_who_sets_a_value_are_read()
     {
-        Assert.Equal((ColumnGeneration.IdentityAlways, ColumnGeneration.Computed, ColumnGeneration.None), (Column("id").Generation, Column("twice").Generation, Column("whole").Generation));
+        Assert.Equal(
+            (ColumnGeneration.IdentityAlways, ColumnGeneration.Computed, ColumnGeneration.None),
+            (Column("id").Generation, Column("twice").Generation, Column("whole").Generation));
         Assert.Equal(ColumnGeneration.IdentityByDefault, Table("kids").Columns[0].Generation);
         Assert.Equal(("7", "A whole one", true), (Column("whole").Default, Column("whole").Comment, Column("whole").Nullable));
         Assert.False(Column("id").Nullable);
@@ -71,7 +87,10 @@ public sealed class StructureTests : IAsyncLifetime
     {
         Assert.Equal(["one", "two"], Table("parents").PrimaryKey.AsEnumerable());
         Assert.Equal(["word", "day,hour"], Table("everything").UniqueKeys.Select(key => string.Join(',', key)));
-        Assert.Equal(["boss:kids:id:True", "one,two:parents:one,two:False"], Table("kids").ForeignKeys.Select(key => $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.Cascades}"));
+        Assert.Equal(
+            ["boss:kids:id:True", "one,two:parents:one,two:False"],
+            Table("kids").ForeignKeys.Select(key =>
+                $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.Cascades}"));
         Assert.True(Table("kid_view").IsView);
     }
 
@@ -82,7 +101,11 @@ public sealed class StructureTests : IAsyncLifetime
         var catalogue = await _database.DraftAsync();
         var odd = catalogue.All.Single(dataset => dataset.Table.Name == "We\"ird Table");
         await using var gate = Gates.For(_database);
-        var rows = await Gates.RowsAsync(gate, catalogue, new ReadRequest(odd.Id) { Fields = [.. odd.Fields.Select(field => field.Name)], Search = "drop y" });
+        var rows =
+            await Gates.RowsAsync(
+                gate,
+                catalogue,
+                new ReadRequest(odd.Id) { Fields = [.. odd.Fields.Select(field => field.Name)], Search = "drop y" });
         Assert.Equal("x'; DROP TABLE kids; --", Assert.Single(rows.Records)[odd.Fields[1].Name]);
         Assert.NotNull(odd.ReadOnlyBecause);
     }

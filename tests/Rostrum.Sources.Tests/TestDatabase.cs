@@ -18,7 +18,8 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
     {
         get
         {
-            var text = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES") ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test"));
+            var text = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES")
+                ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test"));
             return new SourceSettings(text.Host!, text.Port, text.Database!, text.Username!, text.Password!, Encrypted: false);
         }
     }
@@ -52,7 +53,8 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
         return new DatasetCatalogue(DatasetDrafting.Draft(Source, read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())));
     }
 
-    public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) => ValueTask.FromResult(source == Source ? Settings : null);
+    public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
+        ValueTask.FromResult(source == Source ? Settings : null);
 
     public async Task RenameAsync(string name)
     {

@@ -18,7 +18,13 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
         var signIn = answer.Headers.Location!.PathAndQuery;
         Assert.Equal("/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fsailings.q%3Dkittiwake%26sailings.page%3D2", signIn);
-        using var signedIn = await visitor.PostAsync(signIn, "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", "/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2"));
+        using var signedIn =
+            await visitor.PostAsync(
+                signIn,
+                "/sign-in",
+                ("UserName", "pia"),
+                ("Password", DemoLoader.Password),
+                ("ReturnUrl", "/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2"));
         Assert.Equal("/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2", signedIn.Headers.Location!.OriginalString);
     }
 
@@ -35,7 +41,10 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [InlineData("//elsewhere.example/")]
     public async Task Signing_in_leads_nowhere_else(string returnUrl)
     {
-        using var answer = await application.Anonymous().PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", returnUrl));
+        using var answer =
+            await application
+                .Anonymous()
+                .PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", returnUrl));
         Assert.Equal("/", answer.Headers.Location!.OriginalString);
     }
 
@@ -43,9 +52,14 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_part_of_a_page_asked_for_after_the_session_ended_leads_to_the_sign_in_and_a_form_stays_where_it_is()
     {
         var visitor = application.Anonymous();
-        using var get = new HttpRequestMessage(HttpMethod.Get, Sailing) { Headers = { { "HX-Request", "true" }, { "HX-Current-URL", "http://localhost/apps/timetable/sailings?sailings.page=3" } } };
+        using var get = new HttpRequestMessage(HttpMethod.Get, Sailing)
+        {
+            Headers = { { "HX-Request", "true" }, { "HX-Current-URL", "http://localhost/apps/timetable/sailings?sailings.page=3" } },
+        };
         using var read = await visitor.Client.SendAsync(get);
-        Assert.Equal((HttpStatusCode.Unauthorized, "/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fsailings.page%3D3"), (read.StatusCode, read.Headers.GetValues("HX-Redirect").Single()));
+        Assert.Equal(
+            (HttpStatusCode.Unauthorized, "/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fsailings.page%3D3"),
+            (read.StatusCode, read.Headers.GetValues("HX-Redirect").Single()));
         using var written = await visitor.SendAsync(Sailing + "&handler=Save", [("v.cars", "3")], partial: true);
         Assert.Equal(HttpStatusCode.Unauthorized, written.StatusCode);
         Assert.False(written.Headers.Contains("HX-Redirect"));
@@ -73,12 +87,20 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         for (var i = 0; i < 5; i++)
         {
             using var refused = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", $"wrong-{i}"));
-            Assert.Contains(i < 4 ? "do not belong together" : "Too many wrong passwords", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+            Assert.Contains(
+                i < 4 ? "do not belong together" : "Too many wrong passwords",
+                await refused.Content.ReadAsStringAsync(),
+                StringComparison.Ordinal);
         }
 
         using var locked = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", DemoLoader.Password));
         Assert.Contains("Too many wrong passwords", await locked.Content.ReadAsStringAsync(), StringComparison.Ordinal);
-        var outcomes = await application.InStoreAsync(store => store.SignInAttempts.Where(attempt => attempt.UserName == "clem").OrderBy(attempt => attempt.Id).Select(attempt => attempt.Outcome).ToListAsync());
+        var outcomes =
+            await application.InStoreAsync(store => store.SignInAttempts
+                .Where(attempt => attempt.UserName == "clem")
+                .OrderBy(attempt => attempt.Id)
+                .Select(attempt => attempt.Outcome)
+                .ToListAsync());
         Assert.Equal(["refused", "refused", "refused", "refused", "locked out", "locked out"], outcomes);
     }
 
@@ -87,7 +109,11 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     {
         var pia = await application.AsAsync("pia");
         Assert.Equal(["Timetable"], (await pia.PageAsync("/")).QuerySelectorAll(".app-name").Select(link => link.TextContent));
-        Assert.Equal(["Sailings", "Changes", "My port"], (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
+        Assert.Equal(
+            ["Sailings", "Changes", "My port"],
+            (await pia.PageAsync("/apps/timetable/sailings"))
+                .QuerySelectorAll(".masthead-pages a")
+                .Select(link => link.TextContent.Trim()));
     }
 
     [Theory]
@@ -148,14 +174,23 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.DoesNotContain("Fare revenue", page.Body!.TextContent, StringComparison.Ordinal);
         using var saved = await pia.SubmitAsync(page, "Save", ("v.cars", "3"));
         Assert.Equal("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {coming}"));
-        using var refused = await pia.SubmitAsync(await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={past}"), "Save", ("v.cars", "3"));
+        using var refused =
+            await pia.SubmitAsync(await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={past}"), "Save", ("v.cars", "3"));
         Assert.Contains("not among those that you may change", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.NotEqual("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {past}"));
 
         await application.FleetAsync("UPDATE sailings SET route_code = 'R05' WHERE id = 72");
-        Assert.Contains("not open to you", (await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={coming}")).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("Lindness", (await (await application.AsAsync("jon")).PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Equal("No sailings fit.", (await pia.PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).QuerySelector(".state strong")!.TextContent);
+        Assert.Contains(
+            "not open to you",
+            (await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={coming}")).Body!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "Lindness",
+            (await (await application.AsAsync("jon")).PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).Body!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Equal(
+            "No sailings fit.",
+            (await pia.PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).QuerySelector(".state strong")!.TextContent);
     }
 
     [Fact]
@@ -163,7 +198,14 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     {
         var page = await (await application.AsAsync("bea")).PageAsync("/build/apps/timetable?role=port-agent");
         var limits = page.QuerySelectorAll(".limit").Select(limit => limit.TextContent.Trim()).ToArray();
-        Assert.Equal(["Only records where OR(route.origin_port.code = user.port, route.destination_port.code = user.port)", "Adds, changes and deletes only where departs >= NOW() - 2", "Without fare revenue.", "Only records where OR(asked_by = user.name, state <> \"refused\")"], limits);
+        Assert.Equal(
+            [
+                "Only records where OR(route.origin_port.code = user.port, route.destination_port.code = user.port)",
+                "Adds, changes and deletes only where departs >= NOW() - 2",
+                "Without fare revenue.",
+                "Only records where OR(asked_by = user.name, state <> \"refused\")",
+            ],
+            limits);
     }
 
     [Fact]
@@ -208,7 +250,9 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [Fact]
     public async Task A_published_version_cannot_be_changed_even_in_the_database()
     {
-        var refused = await Assert.ThrowsAsync<Npgsql.PostgresException>(() => application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'")));
+        var refused =
+            await Assert.ThrowsAsync<Npgsql.PostgresException>(() =>
+                application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'")));
         Assert.Contains("never changed", refused.MessageText, StringComparison.Ordinal);
     }
 

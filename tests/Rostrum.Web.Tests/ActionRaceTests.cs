@@ -18,7 +18,21 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
         var draft = await application.DraftAsync("maintenance");
         var defects = (await store.DatasetsAsync(default)).All.Single(dataset => dataset.Name.Value == "defects");
         NamedAction Action(string label, string field, string value, string enabled) =>
-            new(label, new PanelAction([new UpdateRecord { Dataset = defects.Id, Values = System.Collections.Immutable.ImmutableDictionary<string, string>.Empty.Add(field, value) }], [])) { Enabled = enabled, Because = "Somebody has it already." };
+            new(
+                label,
+                new PanelAction(
+                    [
+                        new UpdateRecord
+                        {
+                            Dataset = defects.Id,
+                            Values = System.Collections.Immutable.ImmutableDictionary<string, string>.Empty.Add(field, value),
+                        },
+                    ],
+                    []))
+            {
+                Enabled = enabled,
+                Because = "Somebody has it already.",
+            };
         var page = new Page
         {
             Address = "race",
@@ -31,7 +45,11 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
                     Name = "defects",
                     Dataset = defects.Id,
                     Columns = [new("title")],
-                    RowActions = [Action("Raise", "estimated_cost", "=estimated_cost + 1", "yes"), Action("Take", "reported_by", "=user.name", "=reported_by = \"Nobody\"")],
+                    RowActions =
+                    [
+                        Action("Raise", "estimated_cost", "=estimated_cost + 1", "yes"),
+                        Action("Take", "reported_by", "=user.name", "=reported_by = \"Nobody\""),
+                    ],
                 },
             ],
         };
@@ -46,11 +64,17 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
 
     private static async Task<string> RunAsync(Visitor visitor, string token, string action, int defect)
     {
-        using var answer = await visitor.SendAsync($"{Page}?handler=Run&panel=defects&at=Record&row={defect}&action={action}", [("__RequestVerificationToken", token)]);
-        return answer.StatusCode == HttpStatusCode.Forbidden ? "forbidden" : (await Visitor.ParseAsync(answer)).QuerySelector("[data-message] span")?.TextContent ?? "";
+        using var answer =
+            await visitor.SendAsync(
+                $"{Page}?handler=Run&panel=defects&at=Record&row={defect}&action={action}",
+                [("__RequestVerificationToken", token)]);
+        return answer.StatusCode == HttpStatusCode.Forbidden
+            ? "forbidden"
+            : (await Visitor.ParseAsync(answer)).QuerySelector("[data-message] span")?.TextContent ?? "";
     }
 
-    private static async Task<string> TokenAsync(Visitor visitor) => (await visitor.PageAsync(Page)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+    private static async Task<string> TokenAsync(Visitor visitor) =>
+        (await visitor.PageAsync(Page)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
 
     [Fact]
     public async Task As_many_increments_at_one_moment_are_as_many_in_the_end()
@@ -70,10 +94,18 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
         await AddPageAsync();
         var (bea, other) = (await application.AsAsync("bea"), await application.AsAsync("bea"));
         await application.FleetAsync("INSERT INTO defects (vessel, reported_by, reported_at, title, description, severity, state) SELECT vessel, 'Nobody', now(), 'Up for grabs', '', severity, 'open' FROM defects WHERE id = 1");
-        var defect = int.Parse(await application.FleetScalarAsync("SELECT max(id)::text FROM defects"), System.Globalization.CultureInfo.InvariantCulture);
+        var defect =
+            int.Parse(
+                await application.FleetScalarAsync("SELECT max(id)::text FROM defects"),
+                System.Globalization.CultureInfo.InvariantCulture);
         var (mine, theirs) = (await TokenAsync(bea), await TokenAsync(other));
-        var said = await Task.WhenAll(Enumerable.Range(0, 6).Select(at => at % 2 == 0 ? RunAsync(bea, mine, "Take", defect) : RunAsync(other, theirs, "Take", defect)));
+        var said =
+            await Task.WhenAll(Enumerable
+                .Range(0, 6)
+                .Select(at => at % 2 == 0 ? RunAsync(bea, mine, "Take", defect) : RunAsync(other, theirs, "Take", defect)));
         Assert.Single(said, message => message.EndsWith("changed.", StringComparison.Ordinal));
-        Assert.All(said.Where(message => !message.EndsWith("changed.", StringComparison.Ordinal)), message => Assert.True(message is "forbidden" or "Somebody has it already.", message));
+        Assert.All(
+            said.Where(message => !message.EndsWith("changed.", StringComparison.Ordinal)),
+            message => Assert.True(message is "forbidden" or "Somebody has it already.", message));
     }
 }

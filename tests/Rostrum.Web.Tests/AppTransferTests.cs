@@ -16,7 +16,9 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
 
     private static async Task<AppFolder> ExportAsync(Visitor visitor, string app)
     {
-        var (folder, problem) = await FolderInZip.ReadAsync(await visitor.Client.GetStreamAsync($"/build/apps/{app}?handler=Export"), CancellationToken.None);
+        var (folder, problem) = await FolderInZip.ReadAsync(
+            await visitor.Client.GetStreamAsync($"/build/apps/{app}?handler=Export"),
+            CancellationToken.None);
         Assert.Null(problem);
         return folder!;
     }
@@ -44,10 +46,16 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
     {
         var bea = await application.AsAsync("bea");
         var folder = await ExportAsync(bea, "timetable");
-        Assert.Contains("is already what these files say", (await SendAsync(bea, "?handler=Compare", folder)).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "is already what these files say",
+            (await SendAsync(bea, "?handler=Compare", folder)).Body!.TextContent,
+            StringComparison.Ordinal);
 
         const string Page = "pages/routes.yaml";
-        var changed = AppFolder.Of(folder.Files.SetItem(Page, folder.Files[Page].Replace("name: Routes", "name: All routes", StringComparison.Ordinal)));
+        var changed =
+            AppFolder.Of(folder.Files.SetItem(
+                Page,
+                folder.Files[Page].Replace("name: Routes", "name: All routes", StringComparison.Ordinal)));
         var compared = await SendAsync(bea, "?handler=Compare", changed);
         Assert.Contains("All routes", compared.QuerySelector("#plan")!.TextContent, StringComparison.Ordinal);
         Assert.DoesNotContain((await application.DraftAsync("timetable")).Draft.Pages, page => page.Name == "All routes");
@@ -57,7 +65,12 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
         using var imported = await bea.Client.PostAsync(Import, await FormAsync(bea, FolderInZip.Write(changed), revision));
         Assert.Equal("/build/apps/timetable", imported.Headers.Location!.OriginalString);
         Assert.Equal(changed.Files, (await ExportAsync(bea, "timetable")).Files);
-        Assert.Equal("Imported from files", await application.InStoreAsync(store => store.Edits.OrderByDescending(edit => edit.Revision).Select(edit => edit.Said).FirstAsync()));
+        Assert.Equal(
+            "Imported from files",
+            await application.InStoreAsync(store => store.Edits
+                .OrderByDescending(edit => edit.Revision)
+                .Select(edit => edit.Said)
+                .FirstAsync()));
     }
 
     [Fact]
@@ -65,7 +78,10 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
     {
         var bea = await application.AsAsync("bea");
         var folder = await ExportAsync(bea, "maintenance");
-        var copy = AppFolder.Of(folder.Files.SetItem("app.yaml", folder.Files["app.yaml"].Replace("address: maintenance", "address: upkeep", StringComparison.Ordinal)));
+        var copy =
+            AppFolder.Of(folder.Files.SetItem(
+                "app.yaml",
+                folder.Files["app.yaml"].Replace("address: maintenance", "address: upkeep", StringComparison.Ordinal)));
         var compared = await SendAsync(bea, "?handler=Compare", copy);
         Assert.Contains("A new app, Maintenance", compared.Body!.TextContent, StringComparison.Ordinal);
         using var imported = await bea.Client.PostAsync(Import, await FormAsync(bea, FolderInZip.Write(copy), null));
@@ -124,7 +140,8 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
             var file = Path.Combine(folder, "pages", "today.yaml");
             var text = await File.ReadAllTextAsync(file);
             await File.WriteAllTextAsync(file, text.Replace("days_overdue > 0", "days_overdu > 0", StringComparison.Ordinal));
-            var line = text.Split('\n').Index().First(numbered => numbered.Item.Contains("days_overdue > 0", StringComparison.Ordinal)).Index + 1;
+            var line =
+                text.Split('\n').Index().First(numbered => numbered.Item.Contains("days_overdue > 0", StringComparison.Ordinal)).Index + 1;
             Assert.Equal(1, await AppCommand.RunAsync(["app", "check", folder], null));
             Assert.Contains($"{file}:{line}: overdue: ", said.ToString(), StringComparison.Ordinal);
             Assert.Contains("Unknown name “days_overdu”", said.ToString(), StringComparison.Ordinal);

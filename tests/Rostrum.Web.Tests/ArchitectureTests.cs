@@ -16,7 +16,14 @@ public sealed class ArchitectureTests
     private static readonly Assembly Store = typeof(RostrumStore).Assembly;
     private static readonly Assembly Web = typeof(Program).Assembly;
 
-    private static string[] References(Assembly assembly) => [.. assembly.GetReferencedAssemblies().Select(name => name.Name!).Where(name => name.StartsWith("Rostrum", StringComparison.Ordinal)).Order()];
+    private static string[] References(Assembly assembly) =>
+        [
+            .. assembly
+                .GetReferencedAssemblies()
+                .Select(name => name.Name!)
+                .Where(name => name.StartsWith("Rostrum", StringComparison.Ordinal))
+                .Order(),
+        ];
 
     [Fact]
     public void References_run_one_way()
@@ -30,8 +37,15 @@ public sealed class ArchitectureTests
     [Fact]
     public void Core_needs_nothing_but_the_base_library_and_reaches_no_disk_network_or_clock()
     {
-        Assert.All(Core.GetReferencedAssemblies(), name => Assert.True(name.Name!.StartsWith("System", StringComparison.Ordinal) || Pure.Contains(name.Name), name.Name));
-        var reached = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny("System.IO.File", "System.Net.Http", "System.Net.Sockets", "System.Data", "Microsoft.AspNetCore").GetResult();
+        Assert.All(
+            Core.GetReferencedAssemblies(),
+            name => Assert.True(name.Name!.StartsWith("System", StringComparison.Ordinal) || Pure.Contains(name.Name), name.Name));
+        var reached =
+            Types
+                .InAssembly(Core)
+                .ShouldNot()
+                .HaveDependencyOnAny("System.IO.File", "System.Net.Http", "System.Net.Sockets", "System.Data", "Microsoft.AspNetCore")
+                .GetResult();
         Assert.True(reached.IsSuccessful, string.Join(", ", reached.FailingTypeNames ?? []));
     }
 
@@ -47,9 +61,16 @@ public sealed class ArchitectureTests
     public void The_gate_is_the_only_public_way_to_records()
     {
         // Whatever is called a result may hold records, but for what is said of a source's structure.
-        Type[] holdsRecords = [typeof(Core.Datasets.Record), .. Sources.GetExportedTypes().Where(type => !type.IsNested && type.Name.EndsWith("Result", StringComparison.Ordinal) && type != typeof(StructureResult))];
+        Type[] holdsRecords =
+        [
+            typeof(Core.Datasets.Record),
+            .. Sources
+                .GetExportedTypes()
+                .Where(type => !type.IsNested && type.Name.EndsWith("Result", StringComparison.Ordinal) && type != typeof(StructureResult)),
+        ];
         var handsOut = from type in Sources.GetExportedTypes()
-                       from method in type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly)
+                       from method in type.GetMethods(
+                           BindingFlags.Public | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly)
                        where !method.IsSpecialName && Mentions(method.ReturnType, holdsRecords)
                        where !holdsRecords.Any(result => result.IsAssignableFrom(type))
                        select type;

@@ -15,7 +15,10 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     [InlineData("![")]
     public async Task A_value_whose_marks_are_nested_too_deep_takes_no_page_down(string mark)
     {
-        var text = mark == "- " ? string.Join('\n', Enumerable.Range(0, 90).Select(depth => new string(' ', depth * 2) + "- x")) : string.Concat(Enumerable.Repeat(mark, 200));
+        var text =
+            mark == "- "
+                ? string.Join('\n', Enumerable.Range(0, 90).Select(depth => new string(' ', depth * 2) + "- x"))
+                : string.Concat(Enumerable.Repeat(mark, 200));
         await using var source = Npgsql.NpgsqlDataSource.Create(application.FleetConnection);
         await using var command = source.CreateCommand("UPDATE defects SET description = $1, title = 'Nested too deep' WHERE id = 61");
         command.Parameters.Add(new Npgsql.NpgsqlParameter { Value = text });
@@ -64,7 +67,13 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     public async Task One_comes_back_to_an_address_with_letters_of_any_script()
     {
         var visitor = application.Anonymous();
-        using var answer = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "bea"), ("Password", Demo.DemoLoader.Password), ("ReturnUrl", "/ü?q=ø"));
+        using var answer =
+            await visitor.PostAsync(
+                "/sign-in",
+                "/sign-in",
+                ("UserName", "bea"),
+                ("Password", Demo.DemoLoader.Password),
+                ("ReturnUrl", "/ü?q=ø"));
         Assert.Equal("/%C3%BC?q=%C3%B8", answer.Headers.Location!.OriginalString);
     }
 
@@ -76,8 +85,19 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     public async Task What_is_no_machine_is_not_connected_to(string host)
     {
         var bea = await application.AsAsync("bea");
-        using var answer = await bea.PostAsync("/build/sources/new", "/build/sources/new?handler=Test", ("Name", "x"), ("Host", host), ("Port", "5432"), ("Database", "x"), ("UserName", "x"));
-        Assert.Contains("the name or the address of a machine alone", (await Visitor.ParseAsync(answer)).Body!.TextContent, StringComparison.Ordinal);
+        using var answer =
+            await bea.PostAsync(
+                "/build/sources/new",
+                "/build/sources/new?handler=Test",
+                ("Name", "x"),
+                ("Host", host),
+                ("Port", "5432"),
+                ("Database", "x"),
+                ("UserName", "x"));
+        Assert.Contains(
+            "the name or the address of a machine alone",
+            (await Visitor.ParseAsync(answer)).Body!.TextContent,
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -98,7 +118,9 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
         foreach (var asked in new[] { "action=99&does=remove", "action=-1&does=label", "action=0&step=99&does=remove", "action=0&step=-5&does=up" })
         {
             using var answer = await bea.PostAsync(Page, $"{Page}&handler=Step&key=rowActions&{asked}", ("revision", $"{before.Revision}"));
-            Assert.True(answer.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound or HttpStatusCode.BadRequest, $"{asked}: {answer.StatusCode}");
+            Assert.True(
+                answer.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound or HttpStatusCode.BadRequest,
+                $"{asked}: {answer.StatusCode}");
         }
     }
 }

@@ -11,22 +11,41 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
 {
     private async Task<string> TableAsync(string name)
     {
-        var dataset = (await application.InStoreAsync(store => store.Datasets.ToListAsync())).Single(row => row.Definition.Name.Value == name);
+        var dataset =
+            (await application.InStoreAsync(store => store.Datasets.ToListAsync())).Single(row => row.Definition.Name.Value == name);
         return $"/build/sources/{dataset.SourceId:N}/{dataset.Id:N}";
     }
 
     private static (string, string)[] Filled(IDocument page, string form) =>
     [
-        .. page.QuerySelectorAll($"#{form} input[name]:not([name^=__]), #{form} textarea[name]").Where(input => input.GetAttribute("type") != "checkbox" || input.HasAttribute("checked"))
-            .Select(input => (input.GetAttribute("name")!, input is AngleSharp.Html.Dom.IHtmlTextAreaElement area ? area.Value : input.GetAttribute("value") ?? (input.GetAttribute("type") == "checkbox" ? "on" : ""))),
-        .. page.QuerySelectorAll($"#{form} select[name]").SelectMany(select => select.QuerySelectorAll("option[selected]").DefaultIfEmpty(select.QuerySelector("option")).Select(option => (select.GetAttribute("name")!, option!.GetAttribute("value") ?? ""))),
+        .. page
+            .QuerySelectorAll($"#{form} input[name]:not([name^=__]), #{form} textarea[name]")
+            .Where(input => input.GetAttribute("type") != "checkbox" || input.HasAttribute("checked"))
+            .Select(input => (input.GetAttribute("name")!, input is AngleSharp.Html.Dom.IHtmlTextAreaElement area
+                ? area.Value
+                : input.GetAttribute("value") ?? (input.GetAttribute("type") == "checkbox" ? "on" : ""))),
+        .. page
+            .QuerySelectorAll($"#{form} select[name]")
+            .SelectMany(select => select
+                .QuerySelectorAll("option[selected]")
+                .DefaultIfEmpty(select.QuerySelector("option"))
+                .Select(option => (select.GetAttribute("name")!, option!.GetAttribute("value") ?? ""))),
     ];
 
     // A form as it stands, with some of its values changed; a null takes a value away.
-    private static async Task<HttpResponseMessage> SendAsync(Visitor visitor, string page, string form, string address, params (string Name, string? Value)[] changed)
+    private static async Task<HttpResponseMessage> SendAsync(
+        Visitor visitor,
+        string page,
+        string form,
+        string address,
+        params (string Name, string? Value)[] changed)
     {
         var names = changed.Select(pair => pair.Name).ToHashSet();
-        (string, string)[] fields = [.. Filled(await visitor.PageAsync(page), form).Where(field => !names.Contains(field.Item1)), .. changed.Where(pair => pair.Value is not null).Select(pair => (pair.Name, pair.Value!))];
+        (string, string)[] fields =
+        [
+            .. Filled(await visitor.PageAsync(page), form).Where(field => !names.Contains(field.Item1)),
+            .. changed.Where(pair => pair.Value is not null).Select(pair => (pair.Name, pair.Value!)),
+        ];
         return await visitor.PostAsync(page, address, fields);
     }
 
@@ -36,15 +55,28 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         return await Visitor.ParseAsync(message);
     }
 
-    private Task<Dataset> DatasetAsync(string name) => application.InStoreAsync(async store => (await store.Datasets.AsNoTracking().ToListAsync()).Select(row => row.Definition).First(dataset => dataset.Name.Value == name));
+    private Task<Dataset> DatasetAsync(string name) =>
+        application.InStoreAsync(async store => (await store.Datasets.AsNoTracking().ToListAsync())
+            .Select(row => row.Definition)
+            .First(dataset => dataset.Name.Value == name));
 
     [Fact]
     public async Task A_connection_form_with_gaps_says_what_is_missing_and_keeps_the_rest()
     {
         var bea = await application.AsAsync("bea");
-        var page = await Visitor.ParseAsync(await bea.PostAsync("/build/sources/new", "/build/sources/new", ("Name", "Ledger"), ("Port", "99999"), ("Host", ""), ("Database", "books"), ("UserName", "")));
+        var page =
+            await Visitor.ParseAsync(await bea.PostAsync(
+                "/build/sources/new",
+                "/build/sources/new",
+                ("Name", "Ledger"),
+                ("Port", "99999"),
+                ("Host", ""),
+                ("Database", "books"),
+                ("UserName", "")));
         var said = page.QuerySelector("#outcome")!.TextContent;
-        Assert.All(new[] { "A port lies between 1 and 65535.", "Write the name or address of the machine.", "Write the user who connects." }, message => Assert.Contains(message, said, StringComparison.Ordinal));
+        Assert.All(
+            new[] { "A port lies between 1 and 65535.", "Write the name or address of the machine.", "Write the user who connects." },
+            message => Assert.Contains(message, said, StringComparison.Ordinal));
         Assert.Equal("books", page.QuerySelector("#Database")!.GetAttribute("value"));
     }
 
@@ -61,11 +93,15 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
     [Fact]
     public async Task A_relation_is_shown_with_the_record_to_which_most_lead()
     {
-        var most = await application.FleetScalarAsync("SELECT v.name || ' has ' || count(*) FROM defects d JOIN vessels v ON v.hull_number = d.vessel GROUP BY v.name ORDER BY count(*) DESC, v.name LIMIT 1");
+        var most =
+            await application.FleetScalarAsync("SELECT v.name || ' has ' || count(*) FROM defects d JOIN vessels v ON v.hull_number = d.vessel GROUP BY v.name ORDER BY count(*) DESC, v.name LIMIT 1");
         var bea = await application.AsAsync("bea");
         foreach (var table in new[] { "defects", "vessels" })
         {
-            Assert.Contains($"{most}, for example.", (await bea.PageAsync(await TableAsync(table) + "/relations")).Body!.TextContent, StringComparison.Ordinal);
+            Assert.Contains(
+                $"{most}, for example.",
+                (await bea.PageAsync(await TableAsync(table) + "/relations")).Body!.TextContent,
+                StringComparison.Ordinal);
         }
     }
 
@@ -78,7 +114,9 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var relations = await bea.PageAsync(routes + "/relations");
         Assert.Equal(3, relations.QuerySelectorAll("[name^='one.']").Length);
         Assert.Contains("Each route has one destination port: a port.", relations.Body!.TextContent, StringComparison.Ordinal);
-        Assert.Equal(["Origin port", "Destination port", "Relief port"], relations.QuerySelectorAll(".diagram text:not(.box)").Select(text => text.TextContent).TakeLast(3));
+        Assert.Equal(
+            ["Origin port", "Destination port", "Relief port"],
+            relations.QuerySelectorAll(".diagram text:not(.box)").Select(text => text.TextContent).TakeLast(3));
         var page = await bea.PageAsync(routes + "?field=minutes");
         Assert.Equal(12, page.QuerySelectorAll(".sample tbody tr").Length);
         Assert.Equal("Planned crossing time in minutes", page.QuerySelector("#description")!.TextContent);
@@ -90,18 +128,40 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var bea = await application.AsAsync("bea");
         var table = await TableAsync("ports");
         using var named = await SendAsync(bea, table + "/names", "names", table + "/names", ("title", "code"));
-        using var both = await bea.PostAsync(table + "/names", table + "/names", ("label", "Ports"), ("record", "port"), ("title", "code"), ("title", "island"));
+        using var both =
+            await bea.PostAsync(
+                table + "/names",
+                table + "/names",
+                ("label", "Ports"),
+                ("record", "port"),
+                ("title", "code"),
+                ("title", "island"));
         Assert.Equal(HttpStatusCode.Redirect, both.StatusCode);
 
         var routes = "/timetable/routes?q=R01";
-        Assert.Contains("BRW · Main island", (await bea.PageAsync("/try" + routes)).QuerySelector("tbody tr")!.TextContent, StringComparison.Ordinal);
-        Assert.DoesNotContain("Main island", (await bea.PageAsync("/apps" + routes)).QuerySelector("tbody tr")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "BRW · Main island",
+            (await bea.PageAsync("/try" + routes)).QuerySelector("tbody tr")!.TextContent,
+            StringComparison.Ordinal);
+        Assert.DoesNotContain(
+            "Main island",
+            (await bea.PageAsync("/apps" + routes)).QuerySelector("tbody tr")!.TextContent,
+            StringComparison.Ordinal);
         var app = await bea.PageAsync("/build/apps/timetable");
         Assert.Contains("Draft, changed since version 1", app.Body!.TextContent, StringComparison.Ordinal);
 
         using var published = await bea.PublishAsync("/build/apps/timetable/versions", "Harbours by their code");
-        Assert.Contains("BRW · Main island", (await bea.PageAsync("/apps" + routes)).QuerySelector("tbody tr")!.TextContent, StringComparison.Ordinal);
-        Assert.Equal([1, 2], await application.InStoreAsync(store => store.Versions.Where(version => version.Note != "" && store.Apps.Any(row => row.Id == version.AppId && row.Address == "timetable")).Select(version => version.Number).Order().ToListAsync()));
+        Assert.Contains(
+            "BRW · Main island",
+            (await bea.PageAsync("/apps" + routes)).QuerySelector("tbody tr")!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Equal(
+            [1, 2],
+            await application.InStoreAsync(store => store.Versions
+                .Where(version => version.Note != "" && store.Apps.Any(row => row.Id == version.AppId && row.Address == "timetable"))
+                .Select(version => version.Number)
+                .Order()
+                .ToListAsync()));
     }
 
     [Fact]
@@ -109,7 +169,14 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
     {
         var bea = await application.AsAsync("bea");
         var table = await TableAsync("vessels");
-        var blank = await SeenAsync(SendAsync(bea, table + "?field=name", "settings", table + "?handler=Field&field=name", ("label", " "), ("description", "kept")));
+        var blank =
+            await SeenAsync(SendAsync(
+                bea,
+                table + "?field=name",
+                "settings",
+                table + "?handler=Field&field=name",
+                ("label", " "),
+                ("description", "kept")));
         Assert.Contains("A label cannot be blank.", blank.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("kept", blank.QuerySelector("#description")!.TextContent);
         var untitled = await SeenAsync(SendAsync(bea, table + "/names", "names", table + "/names", ("title", null)));
@@ -121,8 +188,16 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
     {
         var bea = await application.AsAsync("bea");
         var table = await TableAsync("dockings");
-        Task<HttpResponseMessage> Set(string field, params (string, string?)[] changed) => SendAsync(bea, $"{table}?field={field}", "settings", $"{table}?handler=Field&field={field}", changed);
-        using var yard = await Set("yard", ("label", "Yard & <b>slip</b>"), ("kind", "choice"), ("listed", "Torvik Slip\nNess Dock"), ("format", ""), ("default", "Ness Dock"));
+        Task<HttpResponseMessage> Set(string field, params (string, string?)[] changed) =>
+            SendAsync(bea, $"{table}?field={field}", "settings", $"{table}?handler=Field&field={field}", changed);
+        using var yard =
+            await Set(
+                "yard",
+                ("label", "Yard & <b>slip</b>"),
+                ("kind", "choice"),
+                ("listed", "Torvik Slip\nNess Dock"),
+                ("format", ""),
+                ("default", "Ness Dock"));
         Assert.Equal(HttpStatusCode.Redirect, yard.StatusCode);
         using var spent = await Set("spent", ("currency", "NOK"), ("maximum", "900000"), ("default", "0"));
         using var start = await Set("planned_start", ("default", "=TODAY() + 3"));
@@ -131,14 +206,30 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         Assert.Equal(["", "Torvik Slip", "Ness Dock"], form.QuerySelectorAll("#field-yard option").Select(option => option.TextContent));
         Assert.Equal("Yard & <b>slip</b>", form.QuerySelector("#field-yard-label")!.ChildNodes[0].TextContent);
         Assert.Equal("Ness Dock", form.QuerySelector("#field-yard option[selected]")!.TextContent);
-        Assert.Equal(await application.FleetScalarAsync("SELECT ((now() AT TIME ZONE 'UTC')::date + 3)::text"), form.QuerySelector("#field-planned_start")!.GetAttribute("value"));
-        Assert.Contains((await bea.PageAsync(table)).QuerySelectorAll("td"), cell => cell.TextContent.StartsWith("NOK ", StringComparison.Ordinal));
-        Assert.Equal(["within_budget", "spent_maximum"], (await DatasetAsync("dockings")).Rules.Select(rule => rule.Name).Where(name => name != "ends_after_start"));
+        Assert.Equal(
+            await application.FleetScalarAsync("SELECT ((now() AT TIME ZONE 'UTC')::date + 3)::text"),
+            form.QuerySelector("#field-planned_start")!.GetAttribute("value"));
+        Assert.Contains(
+            (await bea.PageAsync(table)).QuerySelectorAll("td"),
+            cell => cell.TextContent.StartsWith("NOK ", StringComparison.Ordinal));
+        Assert.Equal(
+            ["within_budget", "spent_maximum"],
+            (await DatasetAsync("dockings")).Rules.Select(rule => rule.Name).Where(name => name != "ends_after_start"));
 
-        Assert.Contains("“soon” is no number.", (await SeenAsync(Set("spent", ("minimum", "soon")))).QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("“EURO” is no currency.", (await SeenAsync(Set("spent", ("currency", "EURO")))).QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("The default does not fit: Unknown name “usr”. Did you mean “user”?", (await SeenAsync(Set("yard", ("default", "=usr.name")))).QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        using var now = await bea.PostAsync($"{table}?field=yard", $"{table}?handler=Default&field=yard", ("label", "x"), ("default", "=user.name"));
+        Assert.Contains(
+            "“soon” is no number.",
+            (await SeenAsync(Set("spent", ("minimum", "soon")))).QuerySelector(".notice-rust")!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "“EURO” is no currency.",
+            (await SeenAsync(Set("spent", ("currency", "EURO")))).QuerySelector(".notice-rust")!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "The default does not fit: Unknown name “usr”. Did you mean “user”?",
+            (await SeenAsync(Set("yard", ("default", "=usr.name")))).QuerySelector(".notice-rust")!.TextContent,
+            StringComparison.Ordinal);
+        using var now =
+            await bea.PostAsync($"{table}?field=yard", $"{table}?handler=Default&field=yard", ("label", "x"), ("default", "=user.name"));
         Assert.Contains("“Bea Holm” is not one of the choices.", await now.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
 
@@ -150,7 +241,13 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var before = (await DatasetAsync("fuel_logs")).Fields.Select(field => field.Name.Value).ToArray();
         using var moved = await bea.PostAsync($"{table}?field={before[2]}", $"{table}?handler=Move&field={before[2]}&by=-1");
         Assert.Equal([before[0], before[2], before[1]], (await DatasetAsync("fuel_logs")).Fields.Take(3).Select(field => field.Name.Value));
-        using var computed = await bea.PostAsync($"{table}/computed", $"{table}/computed", ("Label", "Called"), ("Formula", "vessel.name & \", \" & litres & \" l\""), ("Decimals", ""));
+        using var computed =
+            await bea.PostAsync(
+                $"{table}/computed",
+                $"{table}/computed",
+                ("Label", "Called"),
+                ("Formula", "vessel.name & \", \" & litres & \" l\""),
+                ("Decimals", ""));
         using var title = await SendAsync(bea, table + "/names", "names", table + "/names", ("title", "called"));
         Assert.Matches(@"^\w[\w ]+, [\d.]+ l$", (await bea.PageAsync(table + "/names")).QuerySelector(".titles li")!.TextContent);
     }
@@ -172,24 +269,59 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         const string formula = "OR(valid_until <= TODAY() + 400, OR(state = \"asked\", state = \"refused\"))";
         var written = await Edit([.. picked, ("do", "must:write:")]);
         Assert.Equal(formula, written.QuerySelector("[name='must.formula']")!.TextContent.Trim());
-        (string, string)[] asFormula = [("At", "valid_until"), ("Kind", "holds"), ("Warns", "false"), ("Message", "Not so far."), ("must.as", "formula"), ("must.formula", formula), .. picked[^8..]];
+        (string, string)[] asFormula =
+        [
+            ("At", "valid_until"),
+            ("Kind", "holds"),
+            ("Warns", "false"),
+            ("Message", "Not so far."),
+            ("must.as", "formula"),
+            ("must.formula", formula),
+            .. picked[^8..],
+        ];
         var again = await Edit([.. asFormula, ("do", "must:pick:")]);
-        Assert.Equal(["valid_until", "state"], again.QuerySelectorAll("[name='must.name'] option[selected]").Select(option => option.GetAttribute("value")));
-        Assert.Equal(["asked", "refused"], again.QuerySelectorAll("[name='must.several.1'][checked]").Select(box => box.GetAttribute("value")));
+        Assert.Equal(
+            ["valid_until", "state"],
+            again.QuerySelectorAll("[name='must.name'] option[selected]").Select(option => option.GetAttribute("value")));
+        Assert.Equal(
+            ["asked", "refused"],
+            again.QuerySelectorAll("[name='must.several.1'][checked]").Select(box => box.GetAttribute("value")));
         var more = await Edit([.. picked, ("do", "must:test:0")]);
         Assert.Equal(3, more.QuerySelectorAll("[name='must.name']").Length);
-        var stays = await Edit([.. asFormula.Where(field => field.Item1 != "must.formula"), ("must.formula", "valid_until + 1 > valid_from"), ("do", "must:pick:")]);
+        var stays =
+            await Edit([
+                .. asFormula.Where(field => field.Item1 != "must.formula"),
+                ("must.formula", "valid_until + 1 > valid_from"),
+                ("do", "must:pick:"),
+            ]);
         Assert.Contains("This formula says more than the lists offer", stays.Body!.TextContent, StringComparison.Ordinal);
 
-        Assert.Contains("Write the message that people read", (await SeenAsync(bea.PostAsync(rule, rule, picked))).QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        var impossible = await Edit([.. asFormula.Where(field => field.Item1 != "must.formula"), ("must.formula", "AND(valid_until > valid_from, valid_until < valid_from)")]);
-        Assert.Contains("No record can ever keep this rule", impossible.QuerySelector(".notice-brass")!.TextContent, StringComparison.Ordinal);
-        var wrong = await SeenAsync(bea.PostAsync(rule, rule, [.. asFormula.Where(field => field.Item1 != "must.formula"), ("must.formula", "valid_untill > TODAY()")]));
+        Assert.Contains(
+            "Write the message that people read",
+            (await SeenAsync(bea.PostAsync(rule, rule, picked))).QuerySelector(".notice-rust")!.TextContent,
+            StringComparison.Ordinal);
+        var impossible =
+            await Edit([
+                .. asFormula.Where(field => field.Item1 != "must.formula"),
+                ("must.formula", "AND(valid_until > valid_from, valid_until < valid_from)"),
+            ]);
+        Assert.Contains(
+            "No record can ever keep this rule",
+            impossible.QuerySelector(".notice-brass")!.TextContent,
+            StringComparison.Ordinal);
+        var wrong =
+            await SeenAsync(bea.PostAsync(
+                rule,
+                rule,
+                [.. asFormula.Where(field => field.Item1 != "must.formula"), ("must.formula", "valid_untill > TODAY()")]));
         Assert.Contains("Did you mean “valid_until”?", wrong.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("valid_untill > TODAY()", wrong.QuerySelector("[name='must.formula']")!.TextContent.Trim());
         using var saved = await bea.PostAsync(rule, rule, asFormula);
         var rules = await bea.PageAsync(await TableAsync("timetable_changes") + "/rules");
-        Assert.Contains("Valid until is on or before 400 days after today or state is “asked” or “refused”.", string.Join(' ', rules.Body!.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)), StringComparison.Ordinal);
+        Assert.Contains(
+            "Valid until is on or before 400 days after today or state is “asked” or “refused”.",
+            string.Join(' ', rules.Body!.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)),
+            StringComparison.Ordinal);
         Assert.Equal(formula, ((await DatasetAsync("timetable_changes")).Rules[^1] as Core.Datasets.Rules.Rule.Holds)!.Must);
     }
 
@@ -200,7 +332,10 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var bea = await application.AsAsync("bea");
         var table = await TableAsync("fuel_logs");
         var page = await bea.PageAsync(table + "/relations");
-        Assert.Contains("The data does not bear it out: 3 fuel logs refer to port that is not there.", page.QuerySelector(".warning")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "The data does not bear it out: 3 fuel logs refer to port that is not there.",
+            page.QuerySelector(".warning")!.TextContent,
+            StringComparison.Ordinal);
         var lost = await bea.PageAsync(new Uri(new Uri("http://x"), page.QuerySelector(".warning a")!.GetAttribute("href")!).PathAndQuery);
         Assert.Equal(3, lost.QuerySelectorAll(".sample tbody tr").Length);
         await application.FleetAsync("UPDATE fuel_logs SET port = 'BRW' WHERE port = 'XXX'");
@@ -208,12 +343,31 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         using var removed = await bea.PostAsync(table + "/relations", table + "/relations?handler=Remove&name=port");
         Assert.Equal(["vessel"], (await DatasetAsync("fuel_logs")).Relations.Select(relation => relation.Name.Value));
         var ports = (await DatasetAsync("ports")).Id;
-        Assert.Contains("Choose a field of this table", (await SeenAsync(bea.PostAsync(table + "/relations", table + "/relations?handler=Add", ("Field", "port"), ("End", "nowhere")))).QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        using var added = await bea.PostAsync(table + "/relations", table + "/relations?handler=Add", ("Field", "port"), ("End", $"{ports}.code"), ("OneLabel", "Bunkered at"), ("ManyLabel", "Bunkerings"));
+        Assert.Contains(
+            "Choose a field of this table",
+            (await SeenAsync(bea.PostAsync(
+                table + "/relations",
+                table + "/relations?handler=Add",
+                ("Field", "port"),
+                ("End", "nowhere")))).QuerySelector(".notice-rust")!.TextContent,
+            StringComparison.Ordinal);
+        using var added =
+            await bea.PostAsync(
+                table + "/relations",
+                table + "/relations?handler=Add",
+                ("Field", "port"),
+                ("End", $"{ports}.code"),
+                ("OneLabel", "Bunkered at"),
+                ("ManyLabel", "Bunkerings"));
         using var renamed = await SendAsync(bea, table + "/relations", "names", table + "/relations", ("many.bunkered_at", "Fuel taken"));
         var relation = (await DatasetAsync("fuel_logs")).Relations[^1];
-        Assert.Equal(("bunkered_at", "Bunkered at", "bunkerings", "Fuel taken"), (relation.Name.Value, relation.Label, relation.InverseName.Value, relation.InverseLabel));
-        Assert.Contains("many fuel taken: fuel logs whose bunkered at it is", (await bea.PageAsync(await TableAsync("ports") + "/relations")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal(
+            ("bunkered_at", "Bunkered at", "bunkerings", "Fuel taken"),
+            (relation.Name.Value, relation.Label, relation.InverseName.Value, relation.InverseLabel));
+        Assert.Contains(
+            "many fuel taken: fuel logs whose bunkered at it is",
+            (await bea.PageAsync(await TableAsync("ports") + "/relations")).Body!.TextContent,
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -227,7 +381,10 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var warning = page.QuerySelector(".warning")!;
         Assert.Matches("The data does not bear it out: [1-9][0-9,]* dockings have one that another has as well", warning.TextContent);
         var alike = await bea.PageAsync(new Uri(new Uri("http://x"), warning.QuerySelector("a")!.GetAttribute("href")!).PathAndQuery);
-        Assert.Contains("Dockings whose vessel another one has as well.", alike.QuerySelector(".notice-brass")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Dockings whose vessel another one has as well.",
+            alike.QuerySelector(".notice-brass")!.TextContent,
+            StringComparison.Ordinal);
         Assert.NotEmpty(alike.QuerySelectorAll(".sample tbody tr"));
         var link = (await bea.PageAsync(table + "/rules")).QuerySelector("a[href*='breaking.vessel_unique']")!;
         var breaking = await bea.PageAsync(new Uri(new Uri("http://x"), link.GetAttribute("href")!).PathAndQuery);
@@ -243,18 +400,34 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var bea = await application.AsAsync("bea");
         var root = (await TableAsync("ports"))[..^33];
         var structure = await bea.PageAsync(root + "/structure");
-        using var accepted = await bea.PostAsync(root + "/structure", root + "/structure", ("digest", structure.QuerySelector("[name=digest]")!.GetAttribute("value")!));
+        using var accepted =
+            await bea.PostAsync(
+                root + "/structure",
+                root + "/structure",
+                ("digest", structure.QuerySelector("[name=digest]")!.GetAttribute("value")!));
         var table = await TableAsync("ports");
         var way = (await bea.PageAsync(table + "/relations")).QuerySelector("#Way option")!;
         Assert.Equal("Vessels (vessel), by way of calls", way.TextContent);
-        using var linked = await bea.PostAsync(table + "/relations", table + "/relations?handler=Link", ("Way", way.GetAttribute("value")!), ("ManyLabel", "Vessels that call"));
+        using var linked =
+            await bea.PostAsync(
+                table + "/relations",
+                table + "/relations?handler=Link",
+                ("Way", way.GetAttribute("value")!),
+                ("ManyLabel", "Vessels that call"));
         Assert.Equal("calls.vessel", Assert.Single((await DatasetAsync("ports")).Linked).Formula);
-        Assert.Contains("Each port has several vessels that call, and the other way round: vessels", (await bea.PageAsync(table + "/relations")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Each port has several vessels that call, and the other way round: vessels",
+            (await bea.PageAsync(table + "/relations")).Body!.TextContent,
+            StringComparison.Ordinal);
         using var removed = await bea.PostAsync(table + "/relations", table + "/relations?handler=Unlink&name=vessels_that_call");
         Assert.Empty((await DatasetAsync("ports")).Linked);
         await application.FleetAsync("DROP TABLE calls");
         var gone = await bea.PageAsync(root + "/structure");
-        using var back = await bea.PostAsync(root + "/structure", root + "/structure", ("digest", gone.QuerySelector("[name=digest]")!.GetAttribute("value")!));
+        using var back =
+            await bea.PostAsync(
+                root + "/structure",
+                root + "/structure",
+                ("digest", gone.QuerySelector("[name=digest]")!.GetAttribute("value")!));
     }
 
     [Fact]
@@ -263,17 +436,31 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         await application.FleetAsync("CREATE TABLE spares (id int PRIMARY KEY, name text NOT NULL, shelf int, legacy_mark text); CREATE VIEW long_routes AS SELECT code FROM routes");
         var bea = await application.AsAsync("bea");
         var root = (await TableAsync("routes"))[..^33];
-        Task<HttpResponseMessage> Accept(IDocument page) => bea.PostAsync(root + "/structure", root + "/structure", ("digest", page.QuerySelector("[name=digest]")!.GetAttribute("value")!));
+        Task<HttpResponseMessage> Accept(IDocument page) =>
+            bea.PostAsync(
+                root + "/structure",
+                root + "/structure",
+                ("digest", page.QuerySelector("[name=digest]")!.GetAttribute("value")!));
         var first = await bea.PageAsync(root + "/structure");
-        Assert.Equal(["long_routes", "spares"], first.QuerySelectorAll("[aria-label=Changes] tbody th").Select(cell => cell.TextContent).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["long_routes", "spares"],
+            first.QuerySelectorAll("[aria-label=Changes] tbody th").Select(cell => cell.TextContent).Order(StringComparer.Ordinal));
         using var accepted = await Accept(first);
         Assert.Contains("Nothing has changed.", (await bea.PageAsync(root + "/structure")).Body!.TextContent, StringComparison.Ordinal);
 
         var spares = await TableAsync("spares");
-        using var computed = await bea.PostAsync(spares + "/computed", spares + "/computed", ("Label", "Place"), ("Formula", "\"Shelf \" & shelf"), ("Decimals", ""));
+        using var computed =
+            await bea.PostAsync(
+                spares + "/computed",
+                spares + "/computed",
+                ("Label", "Place"),
+                ("Formula", "\"Shelf \" & shelf"),
+                ("Decimals", ""));
         await application.FleetAsync("ALTER TABLE spares DROP COLUMN shelf");
         var second = await bea.PageAsync(root + "/structure");
-        Assert.Equal(["The field “Shelf” goes, with what was said of it.", "“Place” cannot be computed: Unknown name “shelf”."], second.QuerySelectorAll("[aria-label=Effects] td").Select(cell => cell.TextContent));
+        Assert.Equal(
+            ["The field “Shelf” goes, with what was said of it.", "“Place” cannot be computed: Unknown name “shelf”."],
+            second.QuerySelectorAll("[aria-label=Effects] td").Select(cell => cell.TextContent));
         await application.FleetAsync("ALTER TABLE spares DROP COLUMN legacy_mark");
         Assert.Contains("The source has changed again", (await SeenAsync(Accept(second))).Body!.TextContent, StringComparison.Ordinal);
         using var again = await Accept(await bea.PageAsync(root + "/structure"));
@@ -291,23 +478,56 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var table = await TableAsync("sailings");
         var access = table + "/access";
         var edit = await bea.PageAsync(access + "?role=port-agent");
-        Assert.Contains("Which records these are depends on who is signed in.", edit.QuerySelector("#policy-answer")!.TextContent, StringComparison.Ordinal);
-        var wrong = await SeenAsync(bea.PostAsync(access, access + "?role=clerk", ("verb.View", "on"), ("reads.as", "formula"), ("reads.formula", "carz > 5"), ("writes.as", "formula"), ("writes.formula", "")));
+        Assert.Contains(
+            "Which records these are depends on who is signed in.",
+            edit.QuerySelector("#policy-answer")!.TextContent,
+            StringComparison.Ordinal);
+        var wrong =
+            await SeenAsync(bea.PostAsync(
+                access,
+                access + "?role=clerk",
+                ("verb.View", "on"),
+                ("reads.as", "formula"),
+                ("reads.formula", "carz > 5"),
+                ("writes.as", "formula"),
+                ("writes.formula", "")));
         Assert.Contains("Did you mean “cars”?", wrong.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
-        using var set = await bea.PostAsync(access, access + "?role=clerk", ("verb.View", "on"), ("reads.as", "formula"), ("reads.formula", "state = \"arrived\""), ("writes.as", "formula"), ("writes.formula", ""), ("hide", "fare_revenue"));
-        var policy = await application.InStoreAsync(store => store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"arrived\""));
+        using var set =
+            await bea.PostAsync(
+                access,
+                access + "?role=clerk",
+                ("verb.View", "on"),
+                ("reads.as", "formula"),
+                ("reads.formula", "state = \"arrived\""),
+                ("writes.as", "formula"),
+                ("writes.formula", ""),
+                ("hide", "fare_revenue"));
+        var policy =
+            await application.InStoreAsync(store => store.Policies
+                .AsNoTracking()
+                .SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"arrived\""));
         Assert.Equal((Verbs.View, "fare_revenue"), (policy.Verbs, policy.HiddenFields.Single()));
 
-        var jon = await application.InStoreAsync(store => store.Users.Where(person => person.UserName == "jon").Select(person => person.Id).SingleAsync());
-        var own = await application.FleetScalarAsync("SELECT id::text FROM sailings WHERE route_code = 'R06' AND departs < now() - interval '9 days' LIMIT 1");
+        var jon =
+            await application.InStoreAsync(store => store.Users
+                .Where(person => person.UserName == "jon")
+                .Select(person => person.Id)
+                .SingleAsync());
+        var own =
+            await application.FleetScalarAsync("SELECT id::text FROM sailings WHERE route_code = 'R06' AND departs < now() - interval '9 days' LIMIT 1");
         var answer = (await bea.PageAsync($"{access}?person={jon}&record={own}")).QuerySelector(".decisions")!;
         Assert.Equal(["may", "may not", "may not", "may not"], answer.QuerySelectorAll(".tag").Select(tag => tag.TextContent));
-        Assert.Contains("Port agent: where OR(route.origin_port.code = user.port, route.destination_port.code = user.port), and it holds.", answer.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Port agent: where OR(route.origin_port.code = user.port, route.destination_port.code = user.port), and it holds.",
+            answer.TextContent,
+            StringComparison.Ordinal);
         Assert.Contains("departs >= NOW() - 2, and it does not hold.", answer.TextContent, StringComparison.Ordinal);
         Assert.Contains("No policy of these roles allows it", answer.TextContent, StringComparison.Ordinal);
         Assert.Contains("Does not see fare revenue.", answer.TextContent, StringComparison.Ordinal);
         var any = (await bea.PageAsync($"{access}?person={jon}")).QuerySelector(".decisions")!;
-        Assert.Equal(["depends on the record", "may not", "depends on the record", "may not"], any.QuerySelectorAll(".tag").Select(tag => tag.TextContent));
+        Assert.Equal(
+            ["depends on the record", "may not", "depends on the record", "may not"],
+            any.QuerySelectorAll(".tag").Select(tag => tag.TextContent));
     }
 
     [Fact]
@@ -316,7 +536,10 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var bea = await application.AsAsync("bea");
         var fuel = await TableAsync("fuel_logs");
         var id = fuel[^32..];
-        Assert.Contains("Choose at least one table.", (await Visitor.ParseAsync(await bea.PostAsync(fuel, fuel + "?handler=Draft", ("AppName", "Bunkers")))).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Choose at least one table.",
+            (await Visitor.ParseAsync(await bea.PostAsync(fuel, fuel + "?handler=Draft", ("AppName", "Bunkers")))).Body!.TextContent,
+            StringComparison.Ordinal);
         using var drafted = await bea.PostAsync(fuel, fuel + "?handler=Draft", ("AppName", "Bunkers & Co"), ("Chosen", id));
         Assert.Equal("/build/apps/bunkers-co", drafted.Headers.Location!.OriginalString);
         Assert.NotEmpty((await bea.PageAsync("/try/bunkers-co/fuel_logs")).QuerySelectorAll("tbody tr"));
@@ -325,7 +548,12 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         using var published = await bea.PublishAsync("/build/apps/bunkers-co/versions", "first");
         var egil = await application.AsAsync("egil");
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
-        using var given = await bea.PostAsync("/build/apps/bunkers-co", "/build/apps/bunkers-co?handler=Access&role=engineer", ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"));
+        using var given =
+            await bea.PostAsync(
+                "/build/apps/bunkers-co",
+                "/build/apps/bunkers-co?handler=Access&role=engineer",
+                ("page.fuel_logs", "on"),
+                ($"{Verbs.View}.{id}", "on"));
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
         using var again = await bea.PublishAsync("/build/apps/bunkers-co/versions", "for engineers");
         var page = await egil.PageAsync("/apps/bunkers-co/fuel_logs");

@@ -7,8 +7,8 @@ using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
-using Rostrum.Web.Live.Panels.Text;
 using Rostrum.Store;
+using Rostrum.Web.Live.Panels.Text;
 
 namespace Rostrum.Web.Tests;
 
@@ -23,7 +23,12 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=pageSize", ("set.pageSize", "5"));
         Assert.Equal("{\"draft-changed\":{\"select\":null}}", set.Headers.GetValues("HX-Trigger-After-Swap").Single());
         Assert.Equal(5, (await TableAsync()).PageSize);
-        Assert.Equal("ports: records a page “50” → “5”", await application.InStoreAsync(store => store.Edits.OrderByDescending(edit => edit.Revision).Select(edit => edit.Said).FirstAsync()));
+        Assert.Equal(
+            "ports: records a page “50” → “5”",
+            await application.InStoreAsync(store => store.Edits
+                .OrderByDescending(edit => edit.Revision)
+                .Select(edit => edit.Said)
+                .FirstAsync()));
 
         using var none = await EditAsync(await application.AsAsync("oskar"), Ports, "Undo");
         Assert.Contains("nothing of yours to undo", await none.Content.ReadAsStringAsync(), StringComparison.Ordinal);
@@ -69,16 +74,37 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         string[] Heads(AngleSharp.Dom.IDocument page) => [.. page.QuerySelectorAll("thead th").Select(cell => cell.TextContent.Trim())];
-        using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=columns", ("order.columns", "name,code,island"), ("shown.columns.name", "yes"), ("shown.columns.island", "yes"), ("labels.name", "Harbour"));
+        using var set =
+            await EditAsync(
+                bea,
+                Ports,
+                "Set&panel=ports&key=columns",
+                ("order.columns", "name,code,island"),
+                ("shown.columns.name", "yes"),
+                ("shown.columns.island", "yes"),
+                ("labels.name", "Harbour"));
         var page = await bea.PageAsync("/try/timetable/ports?ports.new=1");
         Assert.Equal(["Harbour", "Island"], Heads(page));
         Assert.StartsWith("Harbour", page.QuerySelector("#field-name-label")!.TextContent.Trim(), StringComparison.Ordinal);
-        Assert.Equal("only here", Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .tag")).TextContent);
+        Assert.Equal(
+            "only here",
+            Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .tag")).TextContent);
 
-        using var given = await EditAsync(bea, Ports, "Set&panel=ports&key=columns", ("order.columns", "name,code,island"), ("shown.columns.name", "yes"), ("shown.columns.island", "yes"), ("labels.name", ""));
+        using var given =
+            await EditAsync(
+                bea,
+                Ports,
+                "Set&panel=ports&key=columns",
+                ("order.columns", "name,code,island"),
+                ("shown.columns.name", "yes"),
+                ("shown.columns.island", "yes"),
+                ("labels.name", ""));
         Assert.Equal(["Name", "Island"], Heads(await bea.PageAsync("/try/timetable/ports")));
         using var none = await EditAsync(bea, Ports, "Set&panel=ports&key=columns", ("order.columns", "name,code,island"));
-        Assert.Contains("That does not fit “Columns”.", WebUtility.HtmlDecode(await none.Content.ReadAsStringAsync()), StringComparison.Ordinal);
+        Assert.Contains(
+            "That does not fit “Columns”.",
+            WebUtility.HtmlDecode(await none.Content.ReadAsStringAsync()),
+            StringComparison.Ordinal);
         using var undone = await EditAsync(bea, Ports, "Undo");
         using var before = await EditAsync(bea, Ports, "Undo");
     }
@@ -100,7 +126,11 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains("frame-ancestors 'self'", shown.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
         using var live = await bea.Client.GetAsync("/apps/maintenance/defects");
         Assert.Contains("frame-ancestors 'none'", live.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
-        using var saved = await bea.PostAsync("/try/maintenance/defects?defects.selected=3", "/canvas/maintenance/defects?defects.selected=3&handler=Save", ("v.title", "Not this way"));
+        using var saved =
+            await bea.PostAsync(
+                "/try/maintenance/defects?defects.selected=3",
+                "/canvas/maintenance/defects?defects.selected=3&handler=Save",
+                ("v.title", "Not this way"));
         Assert.Equal(HttpStatusCode.Forbidden, saved.StatusCode);
     }
 
@@ -111,8 +141,16 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         using var wrong = await EditAsync(bea, Ports, "Set&panel=ports&key=filter", ("set.filter", "nam = 1"));
         using var refused = await bea.PublishAsync("/build/apps/timetable/versions", "wrong");
         Assert.Contains("Unknown name “nam”", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
-        Assert.Equal(1, await application.InStoreAsync(store => store.Apps.Where(app => app.Address == "timetable").Select(app => app.LiveVersion).FirstAsync()));
-        Assert.Contains("These records cannot be read as this page asks for them.", (await bea.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal(
+            1,
+            await application.InStoreAsync(store => store.Apps
+                .Where(app => app.Address == "timetable")
+                .Select(app => app.LiveVersion)
+                .FirstAsync()));
+        Assert.Contains(
+            "These records cannot be read as this page asks for them.",
+            (await bea.PageAsync("/try/timetable/ports")).Body!.TextContent,
+            StringComparison.Ordinal);
         Assert.NotEmpty((await bea.PageAsync("/apps/timetable/ports")).QuerySelectorAll("tbody tr"));
         using var back = await EditAsync(bea, Ports, "Undo");
     }
@@ -126,7 +164,12 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(["panel-details", "panel-report", "panel-total"], Ids(parts).Order(StringComparer.Ordinal));
         Assert.Contains("Kittiwake", parts, StringComparison.Ordinal);
         Assert.Equal(["panel-vessels"], Ids(await PartAsync(bea, "/try/maintenance/watch?words.value=kitti", "/try/maintenance/watch")));
-        Assert.Equal(["panel-details", "panel-report", "panel-total", "panel-vessels"], Ids(await PartAsync(bea, "/try/maintenance/watch?words.value=kitti&vessels.selected=BF-101", "/try/maintenance/watch")).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["panel-details", "panel-report", "panel-total", "panel-vessels"],
+            Ids(await PartAsync(
+                bea,
+                "/try/maintenance/watch?words.value=kitti&vessels.selected=BF-101",
+                "/try/maintenance/watch")).Order(StringComparer.Ordinal));
     }
 
     [Fact]
@@ -134,8 +177,14 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
-        Assert.Contains("Choose a vessel", (await bea.PageAsync("/try/maintenance/watch?vessels.selected=BF-999&since=yesterday&seats=many&nothing.at=all")).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("Since 01 Feb 2026", (await bea.PageAsync("/try/maintenance/watch?since=2026-02-01")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Choose a vessel",
+            (await bea.PageAsync("/try/maintenance/watch?vessels.selected=BF-999&since=yesterday&seats=many&nothing.at=all")).Body!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "Since 01 Feb 2026",
+            (await bea.PageAsync("/try/maintenance/watch?since=2026-02-01")).Body!.TextContent,
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -144,13 +193,21 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
         var before = await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again'");
-        using var done = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=report");
+        using var done =
+            await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=report");
         Assert.Equal("/try/maintenance/defects?vessel=BF-101", done.Headers.Location!.OriginalString);
-        Assert.Equal(int.Parse(before, System.Globalization.CultureInfo.InvariantCulture) + 1, int.Parse(await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again' AND severity = 'serious'"), System.Globalization.CultureInfo.InvariantCulture));
+        Assert.Equal(
+            int.Parse(before, System.Globalization.CultureInfo.InvariantCulture) + 1,
+            int.Parse(
+                await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again' AND severity = 'serious'"),
+                System.Globalization.CultureInfo.InvariantCulture));
 
         using var disabled = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?handler=Run&panel=report");
         Assert.Equal(HttpStatusCode.Forbidden, disabled.StatusCode);
-        using var asAuditor = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report");
+        using var asAuditor =
+            await bea.PostAsync(
+                "/try/maintenance/defects",
+                "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report");
         Assert.Contains("You may not add defects.", (await Visitor.ParseAsync(asAuditor)).Body!.TextContent, StringComparison.Ordinal);
     }
 
@@ -159,8 +216,12 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
-        using var failed = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails");
-        Assert.Contains("It did not work: Title: Say in a few words what is wrong: eight letters at least.", WebUtility.HtmlDecode(await failed.Content.ReadAsStringAsync()), StringComparison.Ordinal);
+        using var failed =
+            await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails");
+        Assert.Contains(
+            "It did not work: Title: Say in a few words what is wrong: eight letters at least.",
+            WebUtility.HtmlDecode(await failed.Content.ReadAsStringAsync()),
+            StringComparison.Ordinal);
         Assert.DoesNotContain("never said", await failed.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
 
@@ -170,7 +231,9 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var bea = await application.AsAsync("bea");
         var page = await bea.PageAsync("/try/timetable/sailings?as=port-agent");
         var fewer = page.QuerySelector(".count")!.TextContent;
-        Assert.Equal(["Sailings", "Changes", "My port"], page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
+        Assert.Equal(
+            ["Sailings", "Changes", "My port"],
+            page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
         Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/try/timetable/routes"));
         Assert.NotEqual(fewer, (await bea.PageAsync("/try/timetable/sailings?as=")).QuerySelector(".count")!.TextContent);
     }
@@ -186,7 +249,11 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         {
             var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => number % 3 == 2
                 ? bea.PostAsync(Page, $"{Page}?handler=Undo&panel=vessels&part=appearance")
-                : bea.PostAsync(Page, $"{Page}?handler=Set&panel=vessels&part=appearance&key=width&regardless=1", ("set.width", $"{3 + (turn + number) % 5}"), ("revision", "0"))));
+                : bea.PostAsync(
+                    Page,
+                    $"{Page}?handler=Set&panel=vessels&part=appearance&key=width&regardless=1",
+                    ("set.width", $"{3 + (turn + number) % 5}"),
+                    ("revision", "0"))));
             Assert.All(answers, answer => Assert.InRange((int)answer.StatusCode, 200, 299));
             foreach (var answer in answers)
             {
@@ -204,8 +271,12 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.DoesNotContain("as Bea Holm", people.Select(option => option.TextContent));
         var pia = people.Single(option => option.TextContent == "as Pia Sund").GetAttribute("value");
         var jon = people.Single(option => option.TextContent == "as Jon Ness").GetAttribute("value");
-        Assert.Contains("Good day, Pia Sund.", (await bea.PageAsync($"/try/timetable/port?as={pia}")).QuerySelector("main")!.TextContent, StringComparison.Ordinal);
-        async Task<string> CountAsync(string? who) => (await bea.PageAsync($"/try/timetable/sailings?as={who}")).QuerySelector(".count")!.TextContent;
+        Assert.Contains(
+            "Good day, Pia Sund.",
+            (await bea.PageAsync($"/try/timetable/port?as={pia}")).QuerySelector("main")!.TextContent,
+            StringComparison.Ordinal);
+        async Task<string> CountAsync(string? who) =>
+            (await bea.PageAsync($"/try/timetable/sailings?as={who}")).QuerySelector(".count")!.TextContent;
         Assert.Equal("0 sailings", await CountAsync("port-agent"));
         Assert.NotEqual(await CountAsync(pia), await CountAsync(jon));
         Assert.Equal("as Jon Ness", (await bea.PageAsync("/try/timetable/port")).QuerySelector("#seen-as option[selected]")!.TextContent);
@@ -218,7 +289,10 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var bea = await application.AsAsync("bea");
         using var same = await bea.Client.GetAsync("/apps/maintenance/dockings?handler=Version&version=1");
         Assert.Equal(HttpStatusCode.NoContent, same.StatusCode);
-        Assert.Contains("There is a newer version of this page.", (await bea.PageAsync("/apps/maintenance/dockings?handler=Version&version=0")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "There is a newer version of this page.",
+            (await bea.PageAsync("/apps/maintenance/dockings?handler=Version&version=0")).Body!.TextContent,
+            StringComparison.Ordinal);
     }
 
     [Theory]
@@ -241,7 +315,9 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     public void A_value_means_nothing_in_Markdown()
     {
         using var writer = new StringWriter();
-        Markdown.Of("Good day, " + Markdown.Escaped("**Bea** <b>_Holm_</b> [x](y)\n# z") + ".").WriteTo(writer, System.Text.Encodings.Web.HtmlEncoder.Default);
+        Markdown
+            .Of("Good day, " + Markdown.Escaped("**Bea** <b>_Holm_</b> [x](y)\n# z") + ".")
+            .WriteTo(writer, System.Text.Encodings.Web.HtmlEncoder.Default);
         Assert.Equal("<p>Good day, **Bea** &lt;b&gt;_Holm_&lt;/b&gt; [x](y) # z.</p>", writer.ToString().Trim());
     }
 
@@ -254,9 +330,23 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Panels =
         [
             new InputPanel { Name = "words" },
-            new TablePanel { Name = "vessels", Dataset = dataset("vessels").Id, Columns = [new("name")], OnChoice = TablePanel.Selecting, Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))" },
+            new TablePanel
+            {
+                Name = "vessels",
+                Dataset = dataset("vessels").Id,
+                Columns = [new("name")],
+                OnChoice = TablePanel.Selecting,
+                Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
+            },
             new RecordPanel { Name = "details", Dataset = dataset("vessels").Id, Record = "vessels.selected", Fields = [new("name")] },
-            new FigurePanel { Name = "total", Dataset = dataset("defects").Id, Within = "vessels.selected.defects", Measure = "sum", Field = new("estimated_cost") },
+            new FigurePanel
+            {
+                Name = "total",
+                Dataset = dataset("defects").Id,
+                Within = "vessels.selected.defects",
+                Measure = "sum",
+                Field = new("estimated_cost"),
+            },
             new TextPanel { Name = "text", Text = "Since ${parameters.since}" },
             new ButtonPanel
             {
@@ -265,8 +355,23 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
                 Enabled = "=NOT(ISEMPTY(vessels.selected))",
                 OnClick = new PanelAction(
                     [
-                        new CreateRecord { Name = "made", Dataset = dataset("defects").Id, Values = Map(("title", "=\"Look at \" & vessels.selected.name"), ("vessel", "=vessels.selected"), ("reported_by", "=user.name"), ("severity", "minor")) },
-                        new UpdateRecord { Name = "changed", Dataset = dataset("defects").Id, Record = "made", Values = Map(("title", "=made.title & \" again\""), ("severity", "serious")) },
+                        new CreateRecord
+                        {
+                            Name = "made",
+                            Dataset = dataset("defects").Id,
+                            Values = Map(
+                                ("title", "=\"Look at \" & vessels.selected.name"),
+                                ("vessel", "=vessels.selected"),
+                                ("reported_by", "=user.name"),
+                                ("severity", "minor")),
+                        },
+                        new UpdateRecord
+                        {
+                            Name = "changed",
+                            Dataset = dataset("defects").Id,
+                            Record = "made",
+                            Values = Map(("title", "=made.title & \" again\""), ("severity", "serious")),
+                        },
                         new OpenPage { Page = "defects", Parameters = Map(("vessel", "=vessels.selected")) },
                     ], []),
             },
@@ -274,20 +379,35 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
             {
                 Name = "fails",
                 OnClick = new PanelAction(
-                    [new CreateRecord { Dataset = dataset("defects").Id, Values = Map(("title", "No"), ("vessel", "=vessels.selected"), ("reported_by", "x")) }, new ShowMessage { Text = "never said" }],
+                    [
+                        new CreateRecord
+                        {
+                            Dataset = dataset("defects").Id,
+                            Values = Map(("title", "No"), ("vessel", "=vessels.selected"), ("reported_by", "x")),
+                        },
+                        new ShowMessage { Text = "never said" },
+                    ],
                     [new ShowMessage { Text = "=\"It did not work: \" & failure.message" }]),
             },
         ],
     };
 
-    private static ImmutableDictionary<string, string> Map(params (string Field, string Value)[] values) => values.ToImmutableDictionary(value => value.Field, value => value.Value);
+    private static ImmutableDictionary<string, string> Map(params (string Field, string Value)[] values) =>
+        values.ToImmutableDictionary(value => value.Field, value => value.Value);
 
     private async Task AddPageAsync(Func<Func<string, Dataset>, Page> make) => await application.InStoreAsync(async store =>
     {
         var datasets = await store.DatasetsAsync(default);
         var stored = await application.DraftAsync("maintenance");
         var page = make(name => datasets.All.Single(dataset => dataset.Name.Value == name));
-        Assert.Empty(AppProblems.Of(new AppDefinition("x", [page, stored.Draft.Find("defects")! with { Parameters = [new PageParameter("vessel", new FieldType.Text())] }]), datasets, null).Where(problem => problem.Page == page.Address));
+        Assert.Empty(AppProblems
+            .Of(
+                new AppDefinition(
+                    "x",
+                    [page, stored.Draft.Find("defects")! with { Parameters = [new PageParameter("vessel", new FieldType.Text())] }]),
+                datasets,
+                null)
+            .Where(problem => problem.Page == page.Address));
         if (stored.Draft.Find(page.Address) is null && new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets) is EditResult.Done done)
         {
             Drafts.Replace(store, stored, done.App);
@@ -299,19 +419,34 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
 
     private async Task<TablePanel> TableAsync() => (TablePanel)(await application.DraftAsync("timetable")).Draft.Find("ports")!.Panels[0];
 
-    private async Task<HttpResponseMessage> EditAsync(Visitor builder, string page, string handler, params (string Name, string Value)[] fields)
+    private async Task<HttpResponseMessage> EditAsync(
+        Visitor builder,
+        string page,
+        string handler,
+        params (string Name, string Value)[] fields)
     {
-        var revision = await application.InStoreAsync(store => store.Apps.Where(app => app.Address == "timetable").Select(app => app.Revision).FirstAsync());
-        return await builder.PostAsync(page, $"{page}?handler={handler}", [.. fields, ("revision", revision.ToString(System.Globalization.CultureInfo.InvariantCulture))]);
+        var revision =
+            await application.InStoreAsync(store => store.Apps
+                .Where(app => app.Address == "timetable")
+                .Select(app => app.Revision)
+                .FirstAsync());
+        return await builder.PostAsync(
+            page,
+            $"{page}?handler={handler}",
+            [.. fields, ("revision", revision.ToString(System.Globalization.CultureInfo.InvariantCulture))]);
     }
 
     private static async Task<string> PartAsync(Visitor visitor, string address, string from)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Get, address) { Headers = { { "HX-Request", "true" }, { "HX-Current-URL", "http://localhost" + from } } };
+        using var request = new HttpRequestMessage(HttpMethod.Get, address)
+        {
+            Headers = { { "HX-Request", "true" }, { "HX-Current-URL", "http://localhost" + from } },
+        };
         using var answer = await visitor.Client.SendAsync(request);
         Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
         return await answer.Content.ReadAsStringAsync();
     }
 
-    private static IEnumerable<string> Ids(string parts) => new AngleSharp.Html.Parser.HtmlParser().ParseDocument(parts).Body!.Children.Select(part => part.Id).OfType<string>();
+    private static IEnumerable<string> Ids(string parts) =>
+        new AngleSharp.Html.Parser.HtmlParser().ParseDocument(parts).Body!.Children.Select(part => part.Id).OfType<string>();
 }

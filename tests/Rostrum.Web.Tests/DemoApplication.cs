@@ -21,7 +21,9 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
 
     private readonly string _name = $"test_{Guid.NewGuid():N}";
 
-    private static string DatabaseServer => Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES") ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
+    private static string DatabaseServer =>
+        Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES")
+            ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
 
     public string StoreConnection => With($"{_name}_store");
 
@@ -83,7 +85,8 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
         return await read(scope.ServiceProvider.GetRequiredService<RostrumStore>());
     }
 
-    public Task<AppDraft> DraftAsync(string address) => InStoreAsync(async store => (await Services.GetRequiredService<Drafts>().FindAsync(store, address, CancellationToken.None))!);
+    public Task<AppDraft> DraftAsync(string address) =>
+        InStoreAsync(async store => (await Services.GetRequiredService<Drafts>().FindAsync(store, address, CancellationToken.None))!);
 
     public Task FleetAsync(string sql) => RunAsync(FleetConnection, sql);
 
@@ -98,7 +101,8 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
 
     public string FleetName => $"{_name}_fleet";
 
-    private static string With(string database) => new NpgsqlConnectionStringBuilder(DatabaseServer) { Database = database }.ConnectionString;
+    private static string With(string database) =>
+        new NpgsqlConnectionStringBuilder(DatabaseServer) { Database = database }.ConnectionString;
 
     private static async Task RunAsync(string connection, string sql)
     {
@@ -126,7 +130,9 @@ public sealed class Visitor(HttpClient client)
         return answer.StatusCode;
     }
 
-    /// <summary>Sends a form with the token of a page that has one, the fields given, and the page's own for the record's originals.</summary>
+    /// <summary>
+    /// Sends a form with the token of a page that has one, the fields given, and the page's own for the record's originals.
+    /// </summary>
     public async Task<HttpResponseMessage> PostAsync(string tokenFrom, string address, params (string Name, string Value)[] fields)
     {
         var page = await ParseAsync(await Client.GetAsync(tokenFrom));
@@ -139,14 +145,20 @@ public sealed class Visitor(HttpClient client)
     {
         var page = await PageAsync(versions);
         string Value(string name) => page.QuerySelector($"form.publish input[name={name}]")?.GetAttribute("value") ?? "";
-        return await SendAsync($"{versions}?handler=Publish", [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", note)]);
+        return await SendAsync(
+            $"{versions}?handler=Publish",
+            [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", note)]);
     }
 
     /// <summary>Fills in the form of a record's sheet as it stands and changes some of its fields.</summary>
     public Task<HttpResponseMessage> SubmitAsync(IDocument page, string handler, params (string Name, string Value)[] changed) =>
         SubmitAsync(page, handler, partial: false, changed);
 
-    public async Task<HttpResponseMessage> SubmitAsync(IDocument page, string handler, bool partial, params (string Name, string Value)[] changed)
+    public async Task<HttpResponseMessage> SubmitAsync(
+        IDocument page,
+        string handler,
+        bool partial,
+        params (string Name, string Value)[] changed)
     {
         var form = page.QuerySelector("[data-form]") ?? throw new InvalidOperationException("no form is open");
         var fields = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -165,7 +177,10 @@ public sealed class Visitor(HttpClient client)
             fields[name] = value;
         }
 
-        return await SendAsync(form.GetAttribute("action")!.Replace("handler=Save", $"handler={handler}", StringComparison.Ordinal), [.. fields.Select(field => (field.Key, field.Value))], partial);
+        return await SendAsync(
+            form.GetAttribute("action")!.Replace("handler=Save", $"handler={handler}", StringComparison.Ordinal),
+            [.. fields.Select(field => (field.Key, field.Value))],
+            partial);
     }
 
     public static async Task<IDocument> ParseAsync(HttpResponseMessage answer) =>

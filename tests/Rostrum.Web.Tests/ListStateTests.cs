@@ -3,8 +3,8 @@ using System.Globalization;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Access;
-using Rostrum.Core.Datasets;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Table;
 using Rostrum.Web.Live.Sheet;
@@ -14,7 +14,8 @@ namespace Rostrum.Web.Tests;
 
 internal static class Defects
 {
-    private static Field Field(string name, FieldType type, bool required = false) => new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type, Required = required };
+    private static Field Field(string name, FieldType type, bool required = false) =>
+        new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type, Required = required };
 
     public static readonly Dataset Dataset = new()
     {
@@ -35,19 +36,34 @@ internal static class Defects
         TitleBecause = "a sample",
     };
 
-    public static readonly RecordFormat Oslo = RecordFormat.For(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
+    public static readonly RecordFormat Oslo =
+        RecordFormat.For(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
 
     public static Record Record(string title, decimal? cost, string? story = null)
     {
-        object?[] values = [1L, title, cost, new DateOnly(2026, 3, 1), new DateTimeOffset(2026, 7, 1, 10, 0, 5, TimeSpan.Zero), null, "open", story];
+        object?[] values =
+        [
+            1L,
+            title,
+            cost,
+            new DateOnly(2026, 3, 1),
+            new DateTimeOffset(2026, 7, 1, 10, 0, 5, TimeSpan.Zero),
+            null,
+            "open",
+            story,
+        ];
         return new Record(new RecordLayout(Dataset.Fields.Select(field => field.Name), []), new RecordKey([1L]), values, title, []);
     }
 
-    public static RecordForm Form(Record record, Grant? grant = null) => RecordForm.Of(Dataset, Dataset.Fields.Select(field => field.Name), grant ?? Grant.Everything, record, Oslo, null);
+    public static RecordForm Form(Record record, Grant? grant = null) =>
+        RecordForm.Of(Dataset, Dataset.Fields.Select(field => field.Name), grant ?? Grant.Everything, record, Oslo, null);
 
     public static FormCollection Posted(RecordForm form, params (string Field, string Text)[] typed)
     {
-        var fields = form.Fields.Where(field => field.ReadOnlyBecause is null).ToDictionary(field => field.InputName, field => new Microsoft.Extensions.Primitives.StringValues(field.Text));
+        var fields =
+            form.Fields
+                .Where(field => field.ReadOnlyBecause is null)
+                .ToDictionary(field => field.InputName, field => new Microsoft.Extensions.Primitives.StringValues(field.Text));
         foreach (var field in form.Fields.Where(field => field.Original is not null))
         {
             fields[$"o.{field.Field.Name}"] = field.Original;
@@ -77,7 +93,9 @@ public sealed class ListStateTests
     {
         var state = Read(query);
         Assert.Equal(Written(state), Written(Read(Written(state))));
-        Assert.Equal(QueryHelpers.ParseQuery(query).OrderBy(pair => pair.Key), QueryHelpers.ParseQuery(Written(state)).OrderBy(pair => pair.Key));
+        Assert.Equal(
+            QueryHelpers.ParseQuery(query).OrderBy(pair => pair.Key),
+            QueryHelpers.ParseQuery(Written(state)).OrderBy(pair => pair.Key));
     }
 
     [Theory]
@@ -99,7 +117,10 @@ public sealed class ListStateTests
         var (filter, ignored) = Conditions.Read(Defects.Dataset, Read("?from.at=2026-07-01&to.at=2026-07-01"), Defects.Oslo.Zone);
         Assert.Empty(ignored);
         Assert.Equal(
-            [new Filter.Compare(new("at"), Comparison.AtLeast, new DateTimeOffset(2026, 6, 30, 22, 0, 0, TimeSpan.Zero)), new Filter.Compare(new("at"), Comparison.Less, new DateTimeOffset(2026, 7, 1, 22, 0, 0, TimeSpan.Zero))],
+            [
+                new Filter.Compare(new("at"), Comparison.AtLeast, new DateTimeOffset(2026, 6, 30, 22, 0, 0, TimeSpan.Zero)),
+                new Filter.Compare(new("at"), Comparison.Less, new DateTimeOffset(2026, 7, 1, 22, 0, 0, TimeSpan.Zero)),
+            ],
             Assert.IsType<Filter.And>(filter).Parts.AsEnumerable());
     }
 

@@ -16,7 +16,10 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     private static string Said(IDocument page) => page.QuerySelector("[data-message] span")?.TextContent ?? "";
 
     private static async Task<IDocument> BulkAsync(Visitor visitor, string keys, string does, params (string, string)[] form) =>
-        await Visitor.ParseAsync(await visitor.PostAsync(Defects, $"{Defects}?handler=Bulk&panel=defects&does={does}&{string.Join('&', keys.Split(' ').Select(key => $"defects.checked={key}"))}", form));
+        await Visitor.ParseAsync(await visitor.PostAsync(
+            Defects,
+            $"{Defects}?handler=Bulk&panel=defects&does={does}&{string.Join('&', keys.Split(' ').Select(key => $"defects.checked={key}"))}",
+            form));
 
     // What the preview showed goes with what confirms it.
     private static IEnumerable<(string, string)> Seen(IDocument preview) =>
@@ -29,20 +32,31 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     {
         var maren = await application.AsAsync("maren");
         await application.FleetAsync("INSERT INTO defects (vessel, reported_by, reported_at, title, description, severity, state) SELECT vessel, 'Nobody', now(), 'Bulk record ' || n, '', 'minor', 'open' FROM defects, generate_series(1, 2) n WHERE id = 1");
-        var keys = (await application.FleetScalarAsync("SELECT string_agg(id::text, ' ') FROM (SELECT id FROM defects ORDER BY id DESC LIMIT 2) last")).Split(' ');
+        var keys =
+            (await application.FleetScalarAsync("SELECT string_agg(id::text, ' ') FROM (SELECT id FROM defects ORDER BY id DESC LIMIT 2) last")).Split(' ');
         (string, string)[] set = does == "change" ? [("set.severity", "yes"), ("v.severity", "serious")] : [];
         var preview = does == "change"
             ? await BulkAsync(maren, string.Join(' ', keys), does, [("step", "preview"), .. set])
-            : await maren.PageAsync($"{Defects}?handler=Bulk&panel=defects&does=delete&defects.checked={keys[0]}&defects.checked={keys[1]}");
+            : await maren.PageAsync(
+                $"{Defects}?handler=Bulk&panel=defects&does=delete&defects.checked={keys[0]}&defects.checked={keys[1]}");
         await application.FleetAsync($"UPDATE defects SET severity = 'critical', title = 'Worse than it looked' WHERE id = {keys[0]}");
 
         var all = await BulkAsync(maren, string.Join(' ', keys), does, [("step", "all"), .. set, .. Seen(preview)]);
-        Assert.Contains("Somebody changed some of these after you looked; nothing was done.", all.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Somebody changed some of these after you looked; nothing was done.",
+            all.Body!.TextContent,
+            StringComparison.Ordinal);
         Assert.Contains("Worse than it looked", all.Body.TextContent, StringComparison.Ordinal);
-        Assert.Equal("2", await application.FleetScalarAsync($"SELECT count(*)::text FROM defects WHERE id IN ({keys[0]}, {keys[1]}) AND severity IN ('critical', 'minor')"));
+        Assert.Equal(
+            "2",
+            await application.FleetScalarAsync(
+                $"SELECT count(*)::text FROM defects WHERE id IN ({keys[0]}, {keys[1]}) AND severity IN ('critical', 'minor')"));
 
         var possible = await BulkAsync(maren, string.Join(' ', keys), does, [("step", "possible"), .. set, .. Seen(preview)]);
-        Assert.StartsWith($"1 defect {(does == "change" ? "changed" : "deleted")}. 1 stayed as it was.", Said(possible), StringComparison.Ordinal);
+        Assert.StartsWith(
+            $"1 defect {(does == "change" ? "changed" : "deleted")}. 1 stayed as it was.",
+            Said(possible),
+            StringComparison.Ordinal);
         Assert.Equal("critical", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {keys[0]}"));
     }
 
@@ -54,7 +68,9 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         foreach (var address in await store.Apps.Select(app => app.Address).ToListAsync())
         {
             var app = await application.DraftAsync(address);
-            Assert.Empty(AppProblems.Of(app.Draft, datasets, anybody).Select(problem => $"{problem.Page} {problem.Panel}: {problem.Message}"));
+            Assert.Empty(AppProblems
+                .Of(app.Draft, datasets, anybody)
+                .Select(problem => $"{problem.Page} {problem.Panel}: {problem.Message}"));
         }
 
         return 0;
@@ -64,13 +80,17 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     public async Task A_bulk_change_says_before_what_will_be_after_and_names_those_that_stay()
     {
         // An engineer may change what is open, and what he reported himself.
-        var closed = await application.FleetScalarAsync("SELECT min(id)::text FROM defects WHERE state = 'closed' AND reported_by <> 'Egil Strand'");
+        var closed =
+            await application.FleetScalarAsync("SELECT min(id)::text FROM defects WHERE state = 'closed' AND reported_by <> 'Egil Strand'");
         var open = await application.FleetScalarAsync("SELECT min(id)::text FROM defects WHERE state = 'open' AND severity = 'minor'");
         var egil = await application.AsAsync("egil");
-        var preview = await BulkAsync(egil, $"{open} {closed}", "change", ("step", "preview"), ("set.severity", "yes"), ("v.severity", "serious"));
+        var preview =
+            await BulkAsync(egil, $"{open} {closed}", "change", ("step", "preview"), ("set.severity", "yes"), ("v.severity", "serious"));
         Assert.Contains("It can be done with 1 of 2.", preview.Body!.TextContent, StringComparison.Ordinal);
         Assert.Equal("This defect is not among those that you may change.", preview.QuerySelector(".bulk-preview .problem")!.TextContent);
-        Assert.Equal(("minor", "serious"), (preview.QuerySelector(".before-after del")!.TextContent, preview.QuerySelector(".before-after ins")!.TextContent));
+        Assert.Equal(
+            ("minor", "serious"),
+            (preview.QuerySelector(".before-after del")!.TextContent, preview.QuerySelector(".before-after ins")!.TextContent));
         Assert.Equal("minor", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
 
         (string, string)[] asked = [("set.severity", "yes"), ("v.severity", "serious"), .. Seen(preview)];
@@ -79,12 +99,31 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         var done = await BulkAsync(egil, $"{open} {closed}", "change", [("step", "possible"), .. asked]);
         Assert.Equal("1 defect changed. 1 stayed as it was.", Said(done));
         Assert.Equal("serious", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
-        var undone = await Visitor.ParseAsync(await egil.PostAsync(Defects, Defects + "?handler=Undo", ("undo", done.QuerySelector("[name=undo]")!.GetAttribute("value")!)));
+        var undone =
+            await Visitor.ParseAsync(await egil.PostAsync(
+                Defects,
+                Defects + "?handler=Undo",
+                ("undo", done.QuerySelector("[name=undo]")!.GetAttribute("value")!)));
         Assert.StartsWith("Undone", Said(undone), StringComparison.Ordinal);
         Assert.Equal("minor", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
-        Assert.Contains("You may not delete defects.", (await BulkAsync(egil, open, "delete", ("step", "possible"))).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("tick a field", (await BulkAsync(egil, open, "change", ("step", "preview"))).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("is not a number", (await BulkAsync(egil, open, "change", ("step", "preview"), ("set.estimated_cost", "yes"), ("v.estimated_cost", "much"))).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "You may not delete defects.",
+            (await BulkAsync(egil, open, "delete", ("step", "possible"))).Body!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "tick a field",
+            (await BulkAsync(egil, open, "change", ("step", "preview"))).Body!.TextContent,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "is not a number",
+            (await BulkAsync(
+                egil,
+                open,
+                "change",
+                ("step", "preview"),
+                ("set.estimated_cost", "yes"),
+                ("v.estimated_cost", "much"))).Body!.TextContent,
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -99,8 +138,12 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         Assert.Equal(2, lines.Length);
         Assert.StartsWith("\"'=1+1, \"\"quoted\"\"\",", lines[1], StringComparison.Ordinal);
         using var all = await maren.Client.GetAsync(Defects + "?handler=Download&panel=defects");
-        Assert.Equal(await application.FleetScalarAsync("SELECT count(*)::text FROM defects"), $"{(await all.Content.ReadAsStringAsync()).Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1}");
-        Assert.Equal(HttpStatusCode.Forbidden, await (await application.AsAsync("pia")).StatusAsync(Defects + "?handler=Download&panel=defects"));
+        Assert.Equal(
+            await application.FleetScalarAsync("SELECT count(*)::text FROM defects"),
+            $"{(await all.Content.ReadAsStringAsync()).Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length - 1}");
+        Assert.Equal(
+            HttpStatusCode.Forbidden,
+            await (await application.AsAsync("pia")).StatusAsync(Defects + "?handler=Download&panel=defects"));
     }
 
     [Fact]
@@ -108,8 +151,15 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     {
         var tuva = await application.AsAsync("tuva");
         string[] shown = ["title", "vessel", "state"];
-        await tuva.PostAsync(Defects, Defects + "?handler=View&panel=defects", [("does", "columns"), ("rows", "close"), .. shown.Select(column => ("shown", column))]);
-        await tuva.PostAsync(Defects, Defects + "?handler=View&panel=defects&defects.is.state=open&defects.sort=-due", ("does", "keep"), ("name", "Open ones"));
+        await tuva.PostAsync(
+            Defects,
+            Defects + "?handler=View&panel=defects",
+            [("does", "columns"), ("rows", "close"), .. shown.Select(column => ("shown", column))]);
+        await tuva.PostAsync(
+            Defects,
+            Defects + "?handler=View&panel=defects&defects.is.state=open&defects.sort=-due",
+            ("does", "keep"),
+            ("name", "Open ones"));
         var page = await tuva.PageAsync(Defects);
         Assert.Equal(["Title", "Vessel", "State"], page.QuerySelectorAll("thead th[data-field]").Select(head => head.TextContent.Trim()));
         Assert.NotNull(page.QuerySelector("table.rows-close"));
@@ -124,18 +174,24 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     [Fact]
     public async Task An_action_asks_first_and_says_why_it_cannot_be_chosen()
     {
-        var open = await application.FleetScalarAsync("SELECT max(id)::text FROM defects WHERE state = 'open' AND actual_cost IS NOT NULL OR id = (SELECT max(id) FROM defects WHERE state = 'in work')");
+        var open =
+            await application.FleetScalarAsync("SELECT max(id)::text FROM defects WHERE state = 'open' AND actual_cost IS NOT NULL OR id = (SELECT max(id) FROM defects WHERE state = 'in work')");
         await application.FleetScalarAsync($"UPDATE defects SET actual_cost = 10, state = 'open' WHERE id = {open} RETURNING 1");
         var maren = await application.AsAsync("maren");
         var page = await maren.PageAsync($"/apps/maintenance/defect?defect={open}");
-        var close = page.QuerySelectorAll("button[formaction]").Single(button => button.TextContent.Contains("Close it", StringComparison.Ordinal)).GetAttribute("formaction")!;
+        var close =
+            page
+                .QuerySelectorAll("button[formaction]")
+                .Single(button => button.TextContent.Contains("Close it", StringComparison.Ordinal))
+                .GetAttribute("formaction")!;
         var asked = await Visitor.ParseAsync(await maren.PostAsync($"/apps/maintenance/defect?defect={open}", close));
         Assert.StartsWith("Is “", asked.QuerySelector("#ask-words")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("open", await application.FleetScalarAsync($"SELECT state::text FROM defects WHERE id = {open}"));
         var done = await Visitor.ParseAsync(await maren.PostAsync($"/apps/maintenance/defect?defect={open}", close, ("sure", "yes")));
         Assert.StartsWith("Closed: ", Said(done), StringComparison.Ordinal);
         Assert.Equal("closed", await application.FleetScalarAsync($"SELECT state::text FROM defects WHERE id = {open}"));
-        var button = done.QuerySelectorAll("button[formaction]").Single(other => other.TextContent.Contains("Close it", StringComparison.Ordinal));
+        var button =
+            done.QuerySelectorAll("button[formaction]").Single(other => other.TextContent.Contains("Close it", StringComparison.Ordinal));
         Assert.True(button.HasAttribute("disabled"));
         Assert.Equal("It is closed already.", button.GetAttribute("title"));
         using var forced = await maren.PostAsync($"/apps/maintenance/defect?defect={open}", close, ("sure", "yes"));
@@ -148,13 +204,27 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         await application.FleetScalarAsync("UPDATE defects SET title = 'Ramp & gate' || chr(10) || '\"stuck\"?' WHERE id = 31 RETURNING 1");
         var maren = await application.AsAsync("maren");
         var page = await maren.PageAsync("/apps/maintenance/defect?defect=31");
-        var write = page.QuerySelectorAll("button[formaction]").Single(button => button.TextContent.Contains("Write to the yard", StringComparison.Ordinal)).GetAttribute("formaction")!;
-        using var answer = await maren.SendAsync(write, [("__RequestVerificationToken", page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!)], partial: true);
-        var effect = JsonDocument.Parse(answer.Headers.GetValues("HX-Trigger-After-Settle").Single()).RootElement.GetProperty("inBrowser").GetProperty("effects")[0];
+        var write =
+            page
+                .QuerySelectorAll("button[formaction]")
+                .Single(button => button.TextContent.Contains("Write to the yard", StringComparison.Ordinal))
+                .GetAttribute("formaction")!;
+        using var answer =
+            await maren.SendAsync(
+                write,
+                [("__RequestVerificationToken", page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!)],
+                partial: true);
+        var effect =
+            JsonDocument.Parse(answer.Headers.GetValues("HX-Trigger-After-Settle").Single()).RootElement
+                .GetProperty("inBrowser")
+                .GetProperty("effects")[0];
         var address = effect.GetProperty("what").GetString()!;
         Assert.Equal("open", effect.GetProperty("does").GetString());
         Assert.StartsWith("mailto:yard@brackwater.example?subject=", address, StringComparison.Ordinal);
-        Assert.Contains("Ramp%20%26%20gate%20%22stuck%22%3F&body=Good%20day%2C%0D%0A%0D%0Aplease%20look", address, StringComparison.Ordinal);
+        Assert.Contains(
+            "Ramp%20%26%20gate%20%22stuck%22%3F&body=Good%20day%2C%0D%0A%0D%0Aplease%20look",
+            address,
+            StringComparison.Ordinal);
     }
 
     [Fact]
@@ -165,7 +235,10 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         var count = await application.FleetScalarAsync("SELECT count(*)::text FROM defects WHERE vessel = 'BF-101' AND state <> 'closed'");
         Assert.Equal($"Defects 3 of {count}", kittiwake.QuerySelector(".nested h4")!.TextContent);
         Assert.Equal(3, kittiwake.QuerySelectorAll(".nested li").Length);
-        Assert.StartsWith("/apps/maintenance/defect?defect=", kittiwake.QuerySelector(".nested li a")!.GetAttribute("href"), StringComparison.Ordinal);
+        Assert.StartsWith(
+            "/apps/maintenance/defect?defect=",
+            kittiwake.QuerySelector(".nested li a")!.GetAttribute("href"),
+            StringComparison.Ordinal);
         Assert.All(page.QuerySelectorAll(".card-picture img"), image => Assert.Equal("lazy", image.GetAttribute("loading")));
 
         // Who may not see what belongs to a record sees the record all the same.
@@ -182,7 +255,8 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         var second = await maren.PageAsync(links[1]);
         Assert.Equal("/apps/maintenance/today", second.QuerySelector(".way .crumbs a")!.GetAttribute("href"));
         Assert.StartsWith("2 of ", second.QuerySelector(".neighbours span")!.TextContent, StringComparison.Ordinal);
-        string Key(string address) => Microsoft.AspNetCore.WebUtilities.QueryHelpers.ParseQuery(address[address.IndexOf('?', StringComparison.Ordinal)..])["defect"].ToString();
+        string Key(string address) =>
+            Microsoft.AspNetCore.WebUtilities.QueryHelpers.ParseQuery(address[address.IndexOf('?', StringComparison.Ordinal)..])["defect"].ToString();
         Assert.Equal(Key(links[0]), Key(second.QuerySelector(".neighbours [rel=prev]")!.GetAttribute("href")!));
         Assert.Equal(Key(links[2]), Key(second.QuerySelector(".neighbours [rel=next]")!.GetAttribute("href")!));
 
@@ -197,15 +271,21 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     public async Task Nothing_leads_to_a_page_that_a_person_does_not_see()
     {
         static IEnumerable<string> Ways(IDocument page) => page.QuerySelectorAll("#panel-ways a").Select(link => link.TextContent.Trim());
-        Assert.Equal(["All defects", "The fleet at a glance", "Fuel"], Ways(await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/today")));
-        Assert.Equal(["All defects", "The fleet at a glance"], Ways(await (await application.AsAsync("egil")).PageAsync("/apps/maintenance/today")));
+        Assert.Equal(
+            ["All defects", "The fleet at a glance", "Fuel"],
+            Ways(await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/today")));
+        Assert.Equal(
+            ["All defects", "The fleet at a glance"],
+            Ways(await (await application.AsAsync("egil")).PageAsync("/apps/maintenance/today")));
     }
 
     [Fact]
     public async Task A_page_of_an_origin_that_is_not_allowed_is_not_shown()
     {
         Assert.Empty(EmbedOrigins.All);
-        Assert.Equal<string>(["https://charts.example", "http://10.0.0.1:8080"], EmbedOrigins.Parse(" https://charts.example/board  javascript:alert(1) http://10.0.0.1:8080 nonsense https://charts.example"));
+        Assert.Equal<string>(
+            ["https://charts.example", "http://10.0.0.1:8080"],
+            EmbedOrigins.Parse(" https://charts.example/board  javascript:alert(1) http://10.0.0.1:8080 nonsense https://charts.example"));
         using var answer = await (await application.AsAsync("bea")).Client.GetAsync("/apps/maintenance/today");
         Assert.Contains("frame-src 'self';", answer.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
     }

@@ -8,14 +8,16 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
     private const string Defects = "/apps/maintenance/defects";
     private const string Changes = "/apps/timetable/timetable_changes";
 
-    private static string[] At(IDocument page, string field) => [.. page.QuerySelectorAll($"#field-{field}-problem > div").Select(said => $"{said.ClassName}: {said.TextContent}")];
+    private static string[] At(IDocument page, string field) =>
+        [.. page.QuerySelectorAll($"#field-{field}-problem > div").Select(said => $"{said.ClassName}: {said.TextContent}")];
 
     [Fact]
     public async Task A_broken_rule_stops_the_save_at_its_field_and_keeps_what_was_typed()
     {
         var bea = await application.AsAsync("bea");
         var open = await bea.PageAsync(Defects + "?defects.selected=21");
-        var page = await Visitor.ParseAsync(await bea.SubmitAsync(open, "Save", ("v.title", "Leak"), ("v.severity", "critical"), ("v.due", "")));
+        var page =
+            await Visitor.ParseAsync(await bea.SubmitAsync(open, "Save", ("v.title", "Leak"), ("v.severity", "critical"), ("v.due", "")));
         Assert.Equal(["problem: Say in a few words what is wrong: eight letters at least."], At(page, "title"));
         Assert.Equal(["problem: A critical defect needs a day by which it is put right."], At(page, "due"));
         Assert.Equal("Leak", page.QuerySelector("#field-title")!.GetAttribute("value"));
@@ -27,11 +29,17 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
     {
         var bea = await application.AsAsync("bea");
         var open = await bea.PageAsync(Defects + "?defects.selected=22");
-        async Task<IDocument> Check(params (string, string)[] typed) => await Visitor.ParseAsync(await bea.SubmitAsync(open, "Check", partial: true, typed));
+        async Task<IDocument> Check(params (string, string)[] typed) =>
+            await Visitor.ParseAsync(await bea.SubmitAsync(open, "Check", partial: true, typed));
         var first = await Check(("v.title", "Leak"), ("v.estimated_cost", "-5"));
         Assert.Equal(["field-title-problem", "field-estimated_cost-problem"], first.QuerySelectorAll(".said").Select(said => said.Id));
         Assert.Equal(["problem: An estimate cannot be less than nothing."], At(first, "estimated_cost"));
-        var then = await Check(("v.title", "Leak at the pump"), ("m.title", "Say in a few words what is wrong: eight letters at least."), ("v.estimated_cost", "-5"), ("m.estimated_cost", "An estimate cannot be less than nothing."));
+        var then =
+            await Check(
+                ("v.title", "Leak at the pump"),
+                ("m.title", "Say in a few words what is wrong: eight letters at least."),
+                ("v.estimated_cost", "-5"),
+                ("m.estimated_cost", "An estimate cannot be less than nothing."));
         Assert.Equal("field-title-problem", Assert.Single(then.QuerySelectorAll(".said")).Id);
         Assert.Empty(At(then, "title"));
         var number = await Check(("v.estimated_cost", "much"));
@@ -63,10 +71,14 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         var warned = await Visitor.ParseAsync(await pia.SubmitAsync(open, "Save", typed));
         Assert.Equal(["warning: Passengers are told a week ahead; this is sooner."], At(warned, "valid_from"));
         Assert.Contains("Save again if it should be so.", warned.Body!.TextContent, StringComparison.Ordinal);
-        Assert.Equal("0", await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
+        Assert.Equal(
+            "0",
+            await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
         var saved = await Visitor.ParseAsync(await pia.SubmitAsync(warned, "Save"));
         Assert.Contains("added.", saved.QuerySelector("[data-message]")!.TextContent, StringComparison.Ordinal);
-        Assert.Equal("Pia Sund", await application.FleetScalarAsync("SELECT asked_by FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
+        Assert.Equal(
+            "Pia Sund",
+            await application.FleetScalarAsync("SELECT asked_by FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
     }
 
     [Fact]

@@ -11,7 +11,18 @@ public sealed class SailingsModel(NpgsqlDataSource source) : PageModel
 {
     public const int PageSize = 50;
 
-    public sealed record Sailing(long Id, string Route, string Origin, string Destination, string Vessel, DateTime Departs, DateTime ArrivesPlanned, DateTime? ArrivesActual, string State, int FootPassengers, int Cars)
+    public sealed record Sailing(
+        long Id,
+        string Route,
+        string Origin,
+        string Destination,
+        string Vessel,
+        DateTime Departs,
+        DateTime ArrivesPlanned,
+        DateTime? ArrivesActual,
+        string State,
+        int FootPassengers,
+        int Cars)
     {
         public string RouteTitle => $"{Route} · {Origin} · {Destination}";
     }
@@ -61,12 +72,16 @@ public sealed class SailingsModel(NpgsqlDataSource source) : PageModel
             """, parameters)).AsList();
         if (where.Length == 0)
         {
-            var estimate = await connection.ExecuteScalarAsync<long>("SELECT reltuples::int8 FROM pg_class WHERE oid = 'sailings'::regclass");
+            var estimate =
+                await connection.ExecuteScalarAsync<long>("SELECT reltuples::int8 FROM pg_class WHERE oid = 'sailings'::regclass");
             Count = $"about {estimate.ToString("#,##0", Culture)} sailings";
         }
         else
         {
-            var counted = await connection.ExecuteScalarAsync<long>($"SELECT count(*) FROM (SELECT 1 FROM sailings s {where} LIMIT 10001) c", parameters);
+            var counted =
+                await connection.ExecuteScalarAsync<long>(
+                    $"SELECT count(*) FROM (SELECT 1 FROM sailings s {where} LIMIT 10001) c",
+                    parameters);
             Count = $"{(counted > 10000 ? "more than 10,000" : counted.ToString("#,##0", Culture))} sailings";
         }
     }

@@ -6,7 +6,9 @@ using Npgsql;
 
 namespace Rostrum.Bench.Peer.Pages;
 
-/// <summary>The start page of the demo's maintenance, written by hand: the same ten panels with the same content, in one round trip to the database.</summary>
+/// <summary>
+/// The start page of the demo's maintenance, written by hand: the same ten panels with the same content, in one round trip to the database.
+/// </summary>
 public sealed class TodayModel(NpgsqlDataSource source) : PageModel
 {
     public sealed record Due(int Id, string Title, string Vessel, string Severity, DateTime? DueOn, int? DaysOverdue);

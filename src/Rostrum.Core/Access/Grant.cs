@@ -137,7 +137,12 @@ public sealed class Rights
     public static Rights Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies)
     {
         ArgumentNullException.ThrowIfNull(roles);
-        return new Rights(policies.Where(policy => roles.Contains(policy.Role)).GroupBy(policy => policy.Dataset).ToFrozenDictionary(group => group.Key, group => Together([.. group])), Grant.Nothing);
+        return new Rights(
+            policies
+                .Where(policy => roles.Contains(policy.Role))
+                .GroupBy(policy => policy.Dataset)
+                .ToFrozenDictionary(group => group.Key, group => Together([.. group])),
+            Grant.Nothing);
     }
 
     /// <summary>The grant for a dataset.</summary>
@@ -148,7 +153,10 @@ public sealed class Rights
     private static Grant Together(Policy[] policies) => new(
         policies.Aggregate(Verbs.None, (verbs, policy) => verbs | policy.Verbs), Where(policies, Verbs.View),
         Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.View))], Verbs.View, policy => policy.Readable),
-        Fields([.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)], Verbs.Update, policy => policy.Writable))
+        Fields(
+            [.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)],
+            Verbs.Update,
+            policy => policy.Writable))
     {
         Conditions = EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Where(policies, verb)),
     };
@@ -197,7 +205,8 @@ public sealed class Grants(Rights rights, SignedIn? user)
     public static Grants Everywhere(Grant grant) => new(Rights.Everywhere(grant), null);
 
     /// <summary>What a person with these roles may do.</summary>
-    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies, SignedIn? user = null) => new(Rights.Of(roles, policies), user);
+    public static Grants Of(IReadOnlySet<string> roles, IEnumerable<Policy> policies, SignedIn? user = null) =>
+        new(Rights.Of(roles, policies), user);
 
     /// <summary>The grant for a dataset.</summary>
     public Grant For(DatasetId dataset) => rights.For(dataset);

@@ -23,8 +23,12 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     public static FormulaNames Names(SignedIn? user)
     {
         ImmutableArray<PersonAttribute> attributes = user?.Attributes ?? [];
-        return Known.GetOrAdd(string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")), _ => new FormulaNames(
-            ImmutableDictionary<string, FormulaType>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase).Add(InFormulas, new FormulaType.Record(new FormulaShape("person",
+        return Known.GetOrAdd(
+            string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
+            _ => new FormulaNames(
+            ImmutableDictionary<string, FormulaType>.Empty
+                .WithComparers(StringComparer.OrdinalIgnoreCase)
+                .Add(InFormulas, new FormulaType.Record(new FormulaShape("person",
             [
                 new("name", new FormulaType.Text()), new("email", new FormulaType.Text()), new("roles", new FormulaType.List(new FormulaType.Text())),
                 .. attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
@@ -32,9 +36,17 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     }
 
     /// <summary>What they stand for: a blank record where nobody is signed in.</summary>
-    public static ImmutableDictionary<string, object?> Given(SignedIn? user) => ImmutableDictionary<string, object?>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase).Add(InFormulas, user is null ? null : new FormulaRecord(
+    public static ImmutableDictionary<string, object?> Given(SignedIn? user) =>
+        ImmutableDictionary<string, object?>.Empty
+            .WithComparers(StringComparer.OrdinalIgnoreCase)
+            .Add(InFormulas, user is null ? null : new FormulaRecord(
         ((FormulaType.Record)Names(user).Types[InFormulas]).Shape,
-        [user.Name, user.Email, user.Roles.Cast<object?>().ToArray(), .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value)]));
+        [
+            user.Name,
+            user.Email,
+            user.Roles.Cast<object?>().ToArray(),
+            .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value),
+        ]));
 }
 
 /// <summary>Something that the workspace keeps of each person.</summary>

@@ -16,5 +16,10 @@ public sealed record AppDefinition(string Name, ImmutableArray<Page> Pages)
     public Page? Find(string address) => Pages.FirstOrDefault(page => page.Address == address);
 
     /// <summary>The datasets to which its panels refer.</summary>
-    public IEnumerable<DatasetId> Datasets => Pages.SelectMany(page => page.All).SelectMany(panel => panel.Datasets).Concat(Pages.SelectMany(page => page.Parameters).Select(parameter => parameter.Dataset).OfType<DatasetId>()).Distinct();
+    public IEnumerable<DatasetId> Datasets =>
+        Pages
+            .SelectMany(page => page.All)
+            .SelectMany(panel => panel.Datasets)
+            .Concat(Pages.SelectMany(page => page.Parameters).Select(parameter => parameter.Dataset).OfType<DatasetId>())
+            .Distinct();
 }

@@ -17,46 +17,97 @@ public static class AppDrafting
     public static AppDefinition Draft(string name, IEnumerable<Dataset> datasets, ImmutableArray<string> audience) =>
         new(name, [.. datasets.Select(dataset => PageFor(dataset, audience))]);
 
-    /// <summary>The drafted app with a page of its own for each record: what is known of it, a form that changes it, and what belongs to it.</summary>
+    /// <summary>
+    /// The drafted app with a page of its own for each record: what is known of it, a form that changes it, and what belongs to it.
+    /// </summary>
     /// <param name="name">What people call it.</param>
     /// <param name="datasets">Those that are chosen. What happens stands before that to which it happens.</param>
     /// <param name="audience">The roles that see its pages.</param>
     /// <param name="catalogue">All datasets.</param>
-    public static AppDefinition DraftWithRecords(string name, IReadOnlyCollection<Dataset> datasets, ImmutableArray<string> audience, DatasetCatalogue catalogue)
+    public static AppDefinition DraftWithRecords(
+        string name,
+        IReadOnlyCollection<Dataset> datasets,
+        ImmutableArray<string> audience,
+        DatasetCatalogue catalogue)
     {
         ArgumentNullException.ThrowIfNull(datasets);
-        var ordered = datasets.OrderByDescending(dataset => dataset.Relations.Length).ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden)).ToArray();
+        var ordered =
+            datasets
+                .OrderByDescending(dataset => dataset.Relations.Length)
+                .ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden))
+                .ToArray();
         var addresses = new Dictionary<DatasetId, string>();
         foreach (var dataset in ordered.Where(dataset => !dataset.Key.IsEmpty))
         {
-            addresses[dataset.Id] = Wording.FieldName(dataset.RecordLabel, ordered.Select(other => other.Name).Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
+            addresses[dataset.Id] = Wording.FieldName(
+                dataset.RecordLabel,
+                ordered
+                    .Select(other => other.Name)
+                    .Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
         }
 
         Page ListOf(Dataset dataset)
         {
             var page = PageFor(dataset, audience);
-            return addresses.TryGetValue(dataset.Id, out var address) ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = ListPanel.ToPage, ChoicePage = address }] } : page;
+            return addresses.TryGetValue(dataset.Id, out var address)
+                ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = ListPanel.ToPage, ChoicePage = address }] }
+                : page;
         }
 
-        return new(name, [.. ordered.Select(ListOf), .. ordered.Where(dataset => addresses.ContainsKey(dataset.Id)).Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue))]);
+        return new(
+            name,
+            [
+                .. ordered.Select(ListOf),
+                .. ordered
+                    .Where(dataset => addresses.ContainsKey(dataset.Id))
+                    .Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue)),
+            ]);
     }
 
     // What is known of one record, what can be changed of it, and what belongs to it as long as there is any.
-    private static Page RecordPageFor(Dataset dataset, Dictionary<DatasetId, string> addresses, ImmutableArray<string> audience, DatasetCatalogue catalogue)
+    private static Page RecordPageFor(
+        Dataset dataset,
+        Dictionary<DatasetId, string> addresses,
+        ImmutableArray<string> audience,
+        DatasetCatalogue catalogue)
     {
         var parameter = addresses[dataset.Id];
         var record = $"{PageScope.Parameters}.{parameter}";
         var shown = Visible(dataset);
         var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false }).ToImmutableArray();
         var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
-        var page = new Page { Address = parameter, Name = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..], Unlisted = true, Audience = audience, Parameters = [new PageParameter(parameter, new FieldType.Text(), dataset.Id)], Panels = [] };
+        var page = new Page
+        {
+            Address = parameter,
+            Name = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..],
+            Unlisted = true,
+            Audience = audience,
+            Parameters = [new PageParameter(parameter, new FieldType.Text(), dataset.Id)],
+            Panels = [],
+        };
         string Named(string wish) => Editing.PanelNaming.Fresh(page, wish);
         void Add(Panel panel) => page = page with { Panels = page.Panels.Add(panel) };
         var canChange = dataset.ReadOnlyBecause is null && !written.IsEmpty;
-        Add(new RecordPanel { Name = Named("details"), Dataset = dataset.Id, Record = record, Picture = picture, Fields = [.. shown.Where(name => name != picture && dataset.Title.All(part => part.Field != name || !part.Relations.IsEmpty))], Width = canChange ? 7 : 12 });
+        Add(new RecordPanel
+        {
+            Name = Named("details"),
+            Dataset = dataset.Id,
+            Record = record,
+            Picture = picture,
+            Fields = [.. shown.Where(name => name != picture && dataset.Title.All(part => part.Field != name || !part.Relations.IsEmpty))],
+            Width = canChange ? 7 : 12,
+        });
         if (canChange)
         {
-            Add(new FormPanel { Name = Named("change"), Heading = "Change", Dataset = dataset.Id, Record = record, Fields = written, Width = 5 });
+            Add(new FormPanel
+            {
+                Name = Named("change"),
+                Heading = "Change",
+                Dataset = dataset.Id,
+                Record = record,
+                Fields = written,
+                Width = 5,
+            });
         }
 
         foreach (var (relation, from) in NestedLists.Offered(catalogue, dataset))
@@ -97,7 +148,14 @@ public static class AppDrafting
             Panels =
             [
                 table with { OnChoice = TablePanel.Selecting, Width = 7, Columns = [.. table.Columns.Take(4)] },
-                new RecordPanel { Name = dataset.RecordLabel.Replace(' ', '_') == table.Name ? "record_shown" : dataset.RecordLabel.Replace(' ', '_'), Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = Visible(dataset), Width = 5 },
+                new RecordPanel
+                {
+                    Name = dataset.RecordLabel.Replace(' ', '_') == table.Name ? "record_shown" : dataset.RecordLabel.Replace(' ', '_'),
+                    Dataset = dataset.Id,
+                    Record = $"{table.Name}.selected",
+                    Fields = Visible(dataset),
+                    Width = 5,
+                },
             ],
         };
     }
@@ -106,7 +164,14 @@ public static class AppDrafting
     public static TablePanel Table(string name, Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return new TablePanel { Name = name, Dataset = dataset.Id, Columns = Columns(dataset), SheetFields = Visible(dataset), Sort = UsualOrder(dataset) };
+        return new TablePanel
+        {
+            Name = name,
+            Dataset = dataset.Id,
+            Columns = Columns(dataset),
+            SheetFields = Visible(dataset),
+            Sort = UsualOrder(dataset),
+        };
     }
 
     /// <summary>The fields that people see.</summary>
@@ -120,9 +185,20 @@ public static class AppDrafting
     private static ImmutableArray<FieldName> Columns(Dataset dataset)
     {
         var title = dataset.Title is [{ Relations: [] } first, ..] ? first.Field : (FieldName?)null;
-        var fields = dataset.Fields.Where(field => !field.Hidden && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native)).ToArray();
+        var fields =
+            dataset.Fields
+                .Where(field => !field.Hidden
+                    && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native))
+                .ToArray();
         var computed = fields.Where(field => field.Formula is not null).Take(MostColumns / 2).ToArray();
-        return [.. fields.Where(field => field.Formula is null).OrderByDescending(field => field.Name == title).Take(MostColumns - computed.Length).Concat(computed).Select(field => field.Name)];
+        return [
+            .. fields
+                .Where(field => field.Formula is null)
+                .OrderByDescending(field => field.Name == title)
+                .Take(MostColumns - computed.Length)
+                .Concat(computed)
+                .Select(field => field.Name),
+        ];
     }
 
     /// <summary>What happens is read from the newest; what has a name, by its name.</summary>

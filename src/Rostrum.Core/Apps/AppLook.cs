@@ -13,7 +13,9 @@ public sealed record AppLook
     private static readonly Colour White = new(0xff, 0xff, 0xff);
     private static readonly Colour Black = new(0x10, 0x14, 0x17);
 
-    /// <summary>The colour of what can be done, and of what is chosen, by day: <c>#1b5e50</c>. What it is in the dark follows from it.</summary>
+    /// <summary>
+    /// The colour of what can be done, and of what is chosen, by day: <c>#1b5e50</c>. What it is in the dark follows from it.
+    /// </summary>
     public string? Accent { get; init; }
 
     /// <summary>The picture before the app's name: a <c>data:</c> address of a PNG, JPEG, WebP or SVG.</summary>
@@ -34,19 +36,61 @@ public sealed record AppLook
     /// <summary>What can be said of it.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
     [
-        Of<AppLook>("accent", "Colour", SettingPart.Appearance, new SettingKind.Line(), look => look.Accent, (look, text) => text.Length == 0 ? look with { Accent = null } : Colour.Parse(text) is { } colour ? look with { Accent = colour.ToString() } : null) with { Help = "Of what can be done and what is chosen, such as #1b5e50." },
-        Of<AppLook>("logo", "Logo", SettingPart.Appearance, new SettingKind.Line(), look => look.Logo, (look, text) => text.Length == 0 ? look with { Logo = null } : IsLogo(text) ? look with { Logo = text } : null),
-        Of<AppLook>("header", "Masthead", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("large", "large")]), look => look.Header, (look, text) => look with { Header = text }),
-        Of<AppLook>("corners", "Corners", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("square", "square"), ("round", "round")]), look => look.Corners, (look, text) => look with { Corners = text }),
-        Of<AppLook>("rows", "Rows", SettingPart.Appearance, new SettingKind.OneOf([("", "as usual"), ("close", "close together"), ("comfortable", "comfortable")]), look => look.Rows, (look, text) => look with { Rows = text }),
-        Of<AppLook>("theme", "Light and dark", SettingPart.Appearance, new SettingKind.OneOf([("", "as the system"), ("light", "light"), ("dark", "dark")]), look => look.Theme, (look, text) => look with { Theme = text }),
+        Of<AppLook>(
+            "accent",
+            "Colour",
+            SettingPart.Appearance,
+            new SettingKind.Line(),
+            look => look.Accent,
+            (look, text) => text.Length == 0 ? look with { Accent = null }
+                : Colour.Parse(text) is { } colour ? look with { Accent = colour.ToString() }
+                : null) with
+        {
+            Help = "Of what can be done and what is chosen, such as #1b5e50.",
+        },
+        Of<AppLook>(
+            "logo",
+            "Logo",
+            SettingPart.Appearance,
+            new SettingKind.Line(),
+            look => look.Logo,
+            (look, text) => text.Length == 0 ? look with { Logo = null } : IsLogo(text) ? look with { Logo = text } : null),
+        Of<AppLook>(
+            "header",
+            "Masthead",
+            SettingPart.Appearance,
+            new SettingKind.OneOf([("", "as usual"), ("large", "large")]),
+            look => look.Header,
+            (look, text) => look with { Header = text }),
+        Of<AppLook>(
+            "corners",
+            "Corners",
+            SettingPart.Appearance,
+            new SettingKind.OneOf([("", "as usual"), ("square", "square"), ("round", "round")]),
+            look => look.Corners,
+            (look, text) => look with { Corners = text }),
+        Of<AppLook>(
+            "rows",
+            "Rows",
+            SettingPart.Appearance,
+            new SettingKind.OneOf([("", "as usual"), ("close", "close together"), ("comfortable", "comfortable")]),
+            look => look.Rows,
+            (look, text) => look with { Rows = text }),
+        Of<AppLook>(
+            "theme",
+            "Light and dark",
+            SettingPart.Appearance,
+            new SettingKind.OneOf([("", "as the system"), ("light", "light"), ("dark", "dark")]),
+            look => look.Theme,
+            (look, text) => look with { Theme = text }),
     ];
 
     /// <summary>A setting by its key, or null.</summary>
     public static Setting? Find(string key) => Settings.FirstOrDefault(setting => setting.Key == key);
 
     /// <summary>What is wrong with its colour: too little contrast to be read; null where it is well.</summary>
-    public string? Problem => Colour.Parse(Accent) is { } accent && accent.ContrastTo(Colour.LightPaper) is var contrast && contrast < Colour.LeastContrast
+    public string? Problem =>
+        Colour.Parse(Accent) is { } accent && accent.ContrastTo(Colour.LightPaper) is var contrast && contrast < Colour.LeastContrast
         ? $"The colour {accent} has a contrast of {contrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} to the paper; {Colour.LeastContrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} is the least that can be read. {accent.Towards(Black, Colour.LightPaper)} is the nearest that can."
         : null;
 
@@ -74,7 +118,10 @@ public sealed record AppLook
     {
         ArgumentNullException.ThrowIfNull(text);
         string[] kinds = ["data:image/png;base64,", "data:image/jpeg;base64,", "data:image/webp;base64,", "data:image/svg+xml;base64,"];
-        return text.Length <= LargestLogo && kinds.FirstOrDefault(kind => text.StartsWith(kind, StringComparison.Ordinal)) is { } known && Convert.TryFromBase64String(text[known.Length..], new byte[text.Length], out var bytes) && bytes > 0;
+        return text.Length <= LargestLogo
+            && kinds.FirstOrDefault(kind => text.StartsWith(kind, StringComparison.Ordinal)) is { } known
+            && Convert.TryFromBase64String(text[known.Length..], new byte[text.Length], out var bytes)
+            && bytes > 0;
     }
 
     // The nearest colour that can be read on the ground, and on a wash of itself over the sheet.

@@ -34,9 +34,35 @@ public static class AppProblems
         ArgumentNullException.ThrowIfNull(app);
         ArgumentNullException.ThrowIfNull(catalogue);
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
-        IEnumerable<AppProblem> home = app.Home is { } address && app.Find(address) is null ? [new AppProblem(null, null, null, "The page with which the app opens is no longer there.") { Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""), CorrectionSays = "Open with the first page" }] : [];
-        IEnumerable<AppProblem> look = app.Look is { Problem: { } message } painted ? [new AppProblem(null, null, "accent", message) { Correction = new AppEdit.SetApp("accent", painted.Readable!), CorrectionSays = $"Take {painted.Readable}" }] : [];
-        return [.. home, .. look, .. app.Pages.SelectMany(page => Of(app, page, PageScope.Of(page, catalogue, shapes, anybody), catalogue))];
+        IEnumerable<AppProblem> home =
+            app.Home is { } address && app.Find(address) is null
+                ? [
+                    new AppProblem(
+                        null,
+                        null,
+                        null,
+                        "The page with which the app opens is no longer there.")
+                        {
+                            Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""),
+                            CorrectionSays = "Open with the first page",
+                        },
+                ]
+                : [];
+        IEnumerable<AppProblem> look =
+            app.Look is { Problem: { } message } painted
+                ? [
+                    new AppProblem(null, null, "accent", message)
+                    {
+                        Correction = new AppEdit.SetApp("accent", painted.Readable!),
+                        CorrectionSays = $"Take {painted.Readable}",
+                    },
+                ]
+                : [];
+        return [
+            .. home,
+            .. look,
+            .. app.Pages.SelectMany(page => Of(app, page, PageScope.Of(page, catalogue, shapes, anybody), catalogue)),
+        ];
     }
 
     private static IEnumerable<AppProblem> Of(AppDefinition app, Page page, PageScope scope, DatasetCatalogue catalogue)
@@ -64,7 +90,15 @@ public static class AppProblems
     {
         if (panel.Of is { } id && catalogue.Find(id) is not { GoneBecause: null })
         {
-            yield return new(page.Address, panel.Name, "dataset", "Its dataset is no longer there.") { Correction = new AppEdit.RemovePanel(page.Address, panel.Name), CorrectionSays = "Remove the panel" };
+            yield return new(
+                page.Address,
+                panel.Name,
+                "dataset",
+                "Its dataset is no longer there.")
+            {
+                Correction = new AppEdit.RemovePanel(page.Address, panel.Name),
+                CorrectionSays = "Remove the panel",
+            };
             yield break;
         }
 
@@ -74,7 +108,11 @@ public static class AppProblems
             var text = setting.Get(panel);
             foreach (var problem in Missing(panel, setting, text, dataset))
             {
-                yield return problem with { Page = page.Address, Correction = problem.Correction is AppEdit.SetSetting edit ? edit with { Page = page.Address } : null };
+                yield return problem with
+                {
+                    Page = page.Address,
+                    Correction = problem.Correction is AppEdit.SetSetting edit ? edit with { Page = page.Address } : null,
+                };
             }
 
             foreach (var message in setting.Kind.Actions(text).SelectMany(action => action.Problems(app, page)))
@@ -87,8 +125,19 @@ public static class AppProblems
                 var formula = scope.Check(panel, place);
                 if (scope.Problem(panel, place, formula) is { } message)
                 {
-                    var correction = formula.Problems is [{ Correction: { } better } first, ..] ? Corrected(page, panel, setting, text, place, first, better) : null;
-                    yield return new(page.Address, panel.Name, setting.Key, $"{setting.Label}: {message}") { Correction = correction, CorrectionSays = correction is null ? null : $"Write “{formula.Problems[0].Correction}”" };
+                    var correction =
+                        formula.Problems is [{ Correction: { } better } first, ..]
+                            ? Corrected(page, panel, setting, text, place, first, better)
+                            : null;
+                    yield return new(
+                        page.Address,
+                        panel.Name,
+                        setting.Key,
+                        $"{setting.Label}: {message}")
+                    {
+                        Correction = correction,
+                        CorrectionSays = correction is null ? null : $"Write “{formula.Problems[0].Correction}”",
+                    };
                 }
             }
         }
@@ -99,15 +148,31 @@ public static class AppProblems
         }
     }
 
-    private static AppEdit.SetSetting Corrected(Page page, Panel panel, Setting setting, string text, FormulaPlace place, FormulaProblem problem, string better) =>
+    private static AppEdit.SetSetting Corrected(
+        Page page,
+        Panel panel,
+        Setting setting,
+        string text,
+        FormulaPlace place,
+        FormulaProblem problem,
+        string better) =>
         new(page.Address, panel.Name, setting.Key, setting.Kind.Rewritten(text, other => other.Formula != place.Formula ? other.Formula
-            : string.Concat(other.Formula.AsSpan(0, problem.Span.Start), better, other.Formula.AsSpan(Math.Min(other.Formula.Length, problem.Span.Start + problem.Span.Length)))));
+            : string.Concat(
+                other.Formula.AsSpan(0, problem.Span.Start),
+                better,
+                other.Formula.AsSpan(Math.Min(other.Formula.Length, problem.Span.Start + problem.Span.Length)))));
 
     // Fields that a setting names and the dataset does not have.
     private static IEnumerable<AppProblem> Missing(Panel panel, Setting setting, string text, Dataset? dataset)
     {
         var known = panel.OwnColumns.Select(column => column.Value).ToHashSet();
-        var lost = dataset is null ? [] : setting.Kind.FieldsNamed(text).Where(name => dataset.Find(new FieldName(name)) is null && !known.Contains(name)).ToHashSet();
+        var lost =
+            dataset is null
+                ? []
+                : setting.Kind
+                    .FieldsNamed(text)
+                    .Where(name => dataset.Find(new FieldName(name)) is null && !known.Contains(name))
+                    .ToHashSet();
         if (lost.Count == 0)
         {
             yield break;
@@ -115,7 +180,11 @@ public static class AppProblems
 
         var kept = setting.Kind.Without(text, lost);
         var fits = setting.Set(panel, kept) is not null;
-        yield return new(null, panel.Name, setting.Key, $"{setting.Label}: {string.Join(", ", lost)} {(lost.Count == 1 ? "is" : "are")} no longer there.")
+        yield return new(
+            null,
+            panel.Name,
+            setting.Key,
+            $"{setting.Label}: {string.Join(", ", lost)} {(lost.Count == 1 ? "is" : "are")} no longer there.")
         {
             Correction = fits ? new AppEdit.SetSetting("", panel.Name, setting.Key, kept) : null,
             CorrectionSays = fits ? "Leave it out" : null,

@@ -5,7 +5,8 @@ using Rostrum.Core.Datasets;
 namespace Rostrum.Core.Apps;
 
 /// <summary>Which panels of a page depend on what.</summary>
-/// <remarks>A panel reads members of others. Some of those are known from the page's address; others only once the panel that gives them has been read, and so an effect passes on through it.</remarks>
+/// <remarks>A panel reads members of others. Some of those are known from the page's address; others only once the panel that gives them
+/// has been read, and so an effect passes on through it.</remarks>
 public sealed class PageGraph
 {
     private readonly FrozenDictionary<string, FrozenSet<PageValue>> _reads;
@@ -18,11 +19,34 @@ public sealed class PageGraph
     {
         ArgumentNullException.ThrowIfNull(scope);
         var panels = scope.Page.All.DistinctBy(panel => panel.Name).ToArray();
-        var formulas = panels.ToDictionary(panel => panel.Name, panel => scope.Formulas(panel).Where(formula => formula.Place is { Earlier.IsEmpty: true } && !formula.Setting.Kind.HoldsActions).ToArray());
-        _reads = panels.ToFrozenDictionary(panel => panel.Name, panel => formulas[panel.Name].SelectMany(formula => scope.Reads(formula.Formula)).ToFrozenSet());
-        _datasets = panels.ToFrozenDictionary(panel => panel.Name, panel => formulas[panel.Name].SelectMany(formula => scope.Datasets(formula.Formula)).Concat(panel.Of is { } of ? [of] : []).ToFrozenSet());
-        _fromContent = panels.SelectMany(panel => scope.MembersOf(panel.Name).Where(member => member.FromContent).Select(member => new PageValue(panel.Name, member.Name))).ToFrozenSet();
-        _waitsFor = panels.ToFrozenDictionary(panel => panel.Name, panel => _reads[panel.Name].Where(_fromContent.Contains).Select(value => panels.First(other => other.Name.Equals(value.Panel, StringComparison.OrdinalIgnoreCase)).Name).ToFrozenSet());
+        var formulas =
+            panels.ToDictionary(
+                panel => panel.Name,
+                panel => scope
+                    .Formulas(panel)
+                    .Where(formula => formula.Place is { Earlier.IsEmpty: true } && !formula.Setting.Kind.HoldsActions)
+                    .ToArray());
+        _reads = panels.ToFrozenDictionary(
+            panel => panel.Name,
+            panel => formulas[panel.Name].SelectMany(formula => scope.Reads(formula.Formula)).ToFrozenSet());
+        _datasets = panels.ToFrozenDictionary(
+            panel => panel.Name,
+            panel => formulas[panel.Name]
+                .SelectMany(formula => scope.Datasets(formula.Formula))
+                .Concat(panel.Of is { } of ? [of] : [])
+                .ToFrozenSet());
+        _fromContent = panels
+            .SelectMany(panel => scope
+                .MembersOf(panel.Name)
+                .Where(member => member.FromContent)
+                .Select(member => new PageValue(panel.Name, member.Name)))
+            .ToFrozenSet();
+        _waitsFor = panels.ToFrozenDictionary(
+            panel => panel.Name,
+            panel => _reads[panel.Name]
+                .Where(_fromContent.Contains)
+                .Select(value => panels.First(other => other.Name.Equals(value.Panel, StringComparison.OrdinalIgnoreCase)).Name)
+                .ToFrozenSet());
         Order = [.. panels.Select(panel => panel.Name)];
         Order = InOrder();
     }
@@ -37,7 +61,8 @@ public sealed class PageGraph
     public IReadOnlySet<PageValue> Reads(string panel) => _reads.GetValueOrDefault(panel) ?? FrozenSet<PageValue>.Empty;
 
     /// <summary>The panels to which a change of some members matters, in the order in which they are read.</summary>
-    public ImmutableArray<string> Affected(IEnumerable<PageValue> changed) => Closure([.. Order.Where(panel => changed.Any(value => _reads[panel].Contains(value)))]);
+    public ImmutableArray<string> Affected(IEnumerable<PageValue> changed) =>
+        Closure([.. Order.Where(panel => changed.Any(value => _reads[panel].Contains(value)))]);
 
     /// <summary>The panels to which a change of a dataset's records matters.</summary>
     /// <param name="changed">The dataset.</param>
@@ -45,7 +70,13 @@ public sealed class PageGraph
     public ImmutableArray<string> Affected(DatasetId changed, DatasetCatalogue catalogue)
     {
         ArgumentNullException.ThrowIfNull(catalogue);
-        var touched = catalogue.All.Where(dataset => dataset.Id == changed || dataset.Relations.Any(relation => relation.Target == changed) || dataset.Fields.Any(field => field.Formula is not null)).Select(dataset => dataset.Id).ToHashSet();
+        var touched =
+            catalogue.All
+                .Where(dataset => dataset.Id == changed
+                    || dataset.Relations.Any(relation => relation.Target == changed)
+                    || dataset.Fields.Any(field => field.Formula is not null))
+                .Select(dataset => dataset.Id)
+                .ToHashSet();
         return Closure([.. Order.Where(panel => _datasets[panel].Overlaps(touched))]);
     }
 

@@ -13,7 +13,10 @@ namespace Rostrum.Core.Apps;
 /// <param name="Member">The name after the dot.</param>
 public readonly record struct PageValue(string Panel, string Member);
 
-/// <summary>The names that formulas of a page have: its panels, its parameters, and who is signed in. What they stand for, each look at the page says with its <see cref="PageValues"/>.</summary>
+/// <summary>
+/// The names that formulas of a page have: its panels, its parameters, and who is signed in. What they stand for, each look at the page
+/// says with its <see cref="PageValues"/>.
+/// </summary>
 public sealed class PageScope
 {
     /// <summary>The name of the page's parameters.</summary>
@@ -49,8 +52,17 @@ public sealed class PageScope
             Add(panel.Name, [.. panel.Members(_types)]);
         }
 
-        Add(Parameters, [.. from parameter in page.Parameters let type = parameter.TypeFor(_types) where type is not null select new PanelMember(parameter.Name, type)]);
-        Names = new FormulaNames(names.AddRange(from panel in _panels where !names.ContainsKey(panel.Key) select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))));
+        Add(
+            Parameters,
+            [
+                .. from parameter in page.Parameters
+                    let type = parameter.TypeFor(_types)
+                    where type is not null
+                    select new PanelMember(parameter.Name, type),
+            ]);
+        Names = new FormulaNames(names.AddRange(from panel in _panels
+                                                where !names.ContainsKey(panel.Key)
+                                                select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))));
         _graph = new(() => new PageGraph(this));
         _needs = new(Needs);
     }
@@ -64,7 +76,10 @@ public sealed class PageScope
     {
         ArgumentNullException.ThrowIfNull(page);
         var names = SignedIn.Names(user);
-        return Known.GetOrCreateValue(shapes).GetOrCreateValue(names).GetValue(page, known => new PageScope(known, catalogue, shapes, names.Types));
+        return Known
+            .GetOrCreateValue(shapes)
+            .GetOrCreateValue(names)
+            .GetValue(page, known => new PageScope(known, catalogue, shapes, names.Types));
     }
 
     /// <summary>The page.</summary>
@@ -86,7 +101,8 @@ public sealed class PageScope
     public ImmutableArray<PanelMember> MembersOf(string panel) => _panels.TryGetValue(panel, out var known) ? known.Members : [];
 
     /// <summary>The panels and the parameters, each as a shape.</summary>
-    internal IEnumerable<KeyValuePair<string, FormulaShape>> PanelShapes => _panels.Select(panel => KeyValuePair.Create(panel.Key, panel.Value.Shape));
+    internal IEnumerable<KeyValuePair<string, FormulaShape>> PanelShapes =>
+        _panels.Select(panel => KeyValuePair.Create(panel.Key, panel.Value.Shape));
 
     /// <summary>Checks a formula of a panel.</summary>
     /// <param name="panel">The panel.</param>
@@ -95,7 +111,10 @@ public sealed class PageScope
     {
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(place);
-        var shape = place.OverValue ? OfValue : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape : Nothing;
+        var shape =
+            place.OverValue ? OfValue
+                : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape
+                : Nothing;
         return place is { Earlier.IsEmpty: true, AfterFailure: false }
             ? Names.Check(shape, place.Formula)
             : Checker.Check(Parser.Parse(place.Formula), shape, NamesAt(place));
@@ -120,13 +139,17 @@ public sealed class PageScope
         if (place.RecordOf is { } of)
         {
             var wanted = _types.Record(of == default ? panel.Of : of);
-            return wanted is null || tree.Type.Serves(wanted) ? null : $"It gives a {tree.Type.Word}, and should give one {wanted.Shape.Name}.";
+            return wanted is null || tree.Type.Serves(wanted)
+                ? null
+                : $"It gives a {tree.Type.Word}, and should give one {wanted.Shape.Name}.";
         }
 
         if (place.List)
         {
             var wanted = _types.Record(panel.Of);
-            return wanted is null || Whose(panel, formula) is not null ? null : $"It should end in the {_types.Dataset(panel.Of)!.LabelInSentence} of one record, such as “vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
+            return wanted is null || Whose(panel, formula) is not null
+                ? null
+                : $"It should end in the {_types.Dataset(panel.Of)!.LabelInSentence} of one record, such as “vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
         }
 
         if (place.Into is { } into)
@@ -137,13 +160,18 @@ public sealed class PageScope
         }
 
         return place.Wanted is { } type
-            ? tree.Type.Serves(type) || (type is FormulaType.Text && IsSingle(tree.Type)) ? null : $"It gives a {tree.Type.Word}, and should give a {type.Word}."
+            ? tree.Type.Serves(type) || (type is FormulaType.Text && IsSingle(tree.Type))
+                ? null
+                : $"It gives a {tree.Type.Word}, and should give a {type.Word}."
             : IsSingle(tree.Type) || (tree.Type is FormulaType.Record && place.OrRecord) ? null
             : tree.Type is FormulaType.Record { Shape: var one } ? $"It gives a whole {one.Name}. For what names it, write TITLE({place.Formula})."
             : $"It gives a {tree.Type.Word}, and should give a single value.";
     }
 
-    /// <summary>Of a formula for a list of related records: the formula of the one record to which they belong, and the relation by which; null where it is none.</summary>
+    /// <summary>
+    /// Of a formula for a list of related records: the formula of the one record to which they belong, and the relation by which; null
+    /// where it is none.
+    /// </summary>
     public (Typed Record, Relation Relation)? Whose(Panel panel, CheckedFormula formula)
     {
         ArgumentNullException.ThrowIfNull(panel);
@@ -199,10 +227,16 @@ public sealed class PageScope
         return place.AfterFailure ? names.SetItem(Failure, new FormulaType.Record(FailureShape)) : names;
     }
 
-    // A record that a panel shows is looked at where it is shown, and so is the one that it was found by: it takes as many rounds as there may be such panels in a row.
+    // A record that a panel shows is looked at where it is shown, and so is the one that it was found by: it takes as many rounds as there
+    // may be such panels in a row.
     private Dictionary<PageValue, FormulaNeeds> Needs()
     {
-        var formulas = Page.All.SelectMany(panel => Formulas(panel).Where(formula => formula.Formula.Tree is not null).Select(formula => (Panel: panel, formula.Place, formula.Formula))).ToArray();
+        var formulas =
+            Page.All
+                .SelectMany(panel => Formulas(panel)
+                    .Where(formula => formula.Formula.Tree is not null)
+                    .Select(formula => (Panel: panel, formula.Place, formula.Formula)))
+                .ToArray();
         var needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
         for (var through = 0; through < Page.All.Count(panel => panel.RecordMember is not null); through++)
         {
@@ -213,8 +247,13 @@ public sealed class PageScope
         return needs;
     }
 
-    // What a formula looks at, and what is read of its value where that is a record. Of a list of related records it is the one to which they belong; of a record that another panel shows, what is looked at there.
-    private (Typed Formula, FormulaNeeds? OfValue) Looks(Panel panel, FormulaPlace place, CheckedFormula formula, Dictionary<PageValue, FormulaNeeds>? known)
+    // What a formula looks at, and what is read of its value where that is a record. Of a list of related records it is the one to which
+    // they belong; of a record that another panel shows, what is looked at there.
+    private (Typed Formula, FormulaNeeds? OfValue) Looks(
+        Panel panel,
+        FormulaPlace place,
+        CheckedFormula formula,
+        Dictionary<PageValue, FormulaNeeds>? known)
     {
         if (place.List && Whose(panel, formula) is { } whose)
         {
@@ -223,7 +262,9 @@ public sealed class PageScope
             return (whose.Record, needs);
         }
 
-        return (formula.Tree!, panel.RecordMember is { } member && place.RecordOf is not null ? known?.GetValueOrDefault(new PageValue(panel.Name, member)) : null);
+        return (formula.Tree!, panel.RecordMember is { } member && place.RecordOf is not null
+            ? known?.GetValueOrDefault(new PageValue(panel.Name, member))
+            : null);
     }
 
     private Dictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)
@@ -231,7 +272,9 @@ public sealed class PageScope
         var roots = _panels.Values.ToDictionary(known => known.Shape, _ => new FormulaNeeds());
         foreach (var (formula, ofValue) in formulas)
         {
-            foreach (var part in FormulaNeeds.Visit(formula, given => given.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
+            foreach (var part in FormulaNeeds.Visit(
+                formula,
+                given => given.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
             {
                 part.Add(ofValue ?? new FormulaNeeds());
             }

@@ -31,7 +31,10 @@ public sealed class PageValues
     /// <summary>What a member stands for.</summary>
     public object? this[PageValue of]
     {
-        get => _panels.TryGetValue(of.Panel, out var known) && known.Shape.IndexOf(of.Member) is >= 0 and var index ? known.Values[index] : null;
+        get =>
+            _panels.TryGetValue(of.Panel, out var known) && known.Shape.IndexOf(of.Member) is >= 0 and var index
+                ? known.Values[index]
+                : null;
         set
         {
             if (_panels.TryGetValue(of.Panel, out var known) && known.Shape.IndexOf(of.Member) is >= 0 and var index)
@@ -46,6 +49,8 @@ public sealed class PageValues
     public ImmutableDictionary<string, object?> After(IReadOnlyDictionary<string, object?> results)
     {
         ArgumentNullException.ThrowIfNull(results);
-        return Given.SetItems(results.Select(result => result.Key == PageScope.Failure ? KeyValuePair.Create(result.Key, (object?)new FormulaRecord(PageScope.FailureShape, [result.Value])) : result));
+        return Given.SetItems(results.Select(result => result.Key == PageScope.Failure
+            ? KeyValuePair.Create(result.Key, (object?)new FormulaRecord(PageScope.FailureShape, [result.Value]))
+            : result));
     }
 }

@@ -62,13 +62,17 @@ public abstract record Panel
     /// <summary>Whether it looks the same in another state.</summary>
     public virtual bool LooksTheSame(PanelState? state, PanelState? other) => true;
 
-    /// <summary>The one panel within it that is shown, where it shows one at a time; null where it shows all of them, or none is visible.</summary>
+    /// <summary>
+    /// The one panel within it that is shown, where it shows one at a time; null where it shows all of them, or none is visible.
+    /// </summary>
     public virtual Panel? ShownAlone(PanelState? state, Func<Panel, bool> isVisible) => null;
 
     /// <summary>It shows the panels within it one at a time.</summary>
     public virtual bool ShowsOneAtATime => false;
 
-    /// <summary>The member that stands for the record that a setting of it names: what is read of that member is read of that record.</summary>
+    /// <summary>
+    /// The member that stands for the record that a setting of it names: what is read of that member is read of that record.
+    /// </summary>
     public virtual string? RecordMember => null;
 
     /// <summary>The names that formulas have for what it holds.</summary>
@@ -95,10 +99,34 @@ public abstract record Panel
     /// <summary>The settings that every panel has.</summary>
     internal static ImmutableArray<Setting> Common { get; } =
     [
-        Setting.Of<Panel>("visible", "Visible", SettingPart.Behaviour, new SettingKind.ComputedToggle(), panel => panel.Visible, (panel, text) => panel with { Visible = text is "yes" ? null : Setting.Blank(text) }),
-        Setting.Of<Panel>("heading", "Heading", SettingPart.Appearance, new SettingKind.Line(new FormulaType.Text()), panel => panel.Heading, (panel, text) => panel with { Heading = Setting.Blank(text) }),
-        Setting.Of<Panel>("width", "Width, of 12", SettingPart.Appearance, new SettingKind.Whole(1, Columns), panel => panel.Width.ToString(System.Globalization.CultureInfo.InvariantCulture), (panel, text) => panel with { Width = int.Parse(text, System.Globalization.CultureInfo.InvariantCulture) }),
-        Setting.Of<Panel>("newRow", "Begins a row", SettingPart.Appearance, new SettingKind.Toggle(), panel => Setting.Word(panel.NewRow), (panel, text) => panel with { NewRow = text == "yes" }),
+        Setting.Of<Panel>(
+            "visible",
+            "Visible",
+            SettingPart.Behaviour,
+            new SettingKind.ComputedToggle(),
+            panel => panel.Visible,
+            (panel, text) => panel with { Visible = text is "yes" ? null : Setting.Blank(text) }),
+        Setting.Of<Panel>(
+            "heading",
+            "Heading",
+            SettingPart.Appearance,
+            new SettingKind.Line(new FormulaType.Text()),
+            panel => panel.Heading,
+            (panel, text) => panel with { Heading = Setting.Blank(text) }),
+        Setting.Of<Panel>(
+            "width",
+            "Width, of 12",
+            SettingPart.Appearance,
+            new SettingKind.Whole(1, Columns),
+            panel => panel.Width.ToString(System.Globalization.CultureInfo.InvariantCulture),
+            (panel, text) => panel with { Width = int.Parse(text, System.Globalization.CultureInfo.InvariantCulture) }),
+        Setting.Of<Panel>(
+            "newRow",
+            "Begins a row",
+            SettingPart.Appearance,
+            new SettingKind.Toggle(),
+            panel => Setting.Word(panel.NewRow),
+            (panel, text) => panel with { NewRow = text == "yes" }),
     ];
 }
 
@@ -119,7 +147,8 @@ public sealed record PanelMember(string Name, FormulaType Type, bool FromContent
 public sealed class MemberTypes(DatasetCatalogue catalogue, DatasetShapes shapes)
 {
     /// <summary>A record of a dataset; null where there is no such dataset.</summary>
-    public FormulaType.Record? Record(DatasetId? id) => Dataset(id) is { } dataset ? new FormulaType.Record(shapes.Of(dataset).Shape) : null;
+    public FormulaType.Record? Record(DatasetId? id) =>
+        Dataset(id) is { } dataset ? new FormulaType.Record(shapes.Of(dataset).Shape) : null;
 
     /// <summary>A dataset; null where there is none.</summary>
     public Dataset? Dataset(DatasetId? id) => id is { } known ? catalogue.Find(known) : null;

@@ -12,7 +12,9 @@ namespace Rostrum.Core.Apps;
 /// <param name="Panel">The panel.</param>
 public sealed record PanelProposal(string Key, string Says, Panel Panel);
 
-/// <summary>Proposes panels from the shape of a dataset, and from what stands on the page already: what is selected there comes first.</summary>
+/// <summary>
+/// Proposes panels from the shape of a dataset, and from what stands on the page already: what is selected there comes first.
+/// </summary>
 public static class PanelProposals
 {
     /// <summary>The panels that suit, the likeliest first.</summary>
@@ -29,20 +31,39 @@ public static class PanelProposals
     // What belongs to a record that the page knows: one that is selected, or that its address names.
     private static IEnumerable<PanelProposal> Connected(Page page, Dataset dataset, DatasetCatalogue catalogue)
     {
-        var known = page.All.OfType<ListPanel>().Where(list => list.OnChoice == ListPanel.Selecting).Select(list => (Path: $"{Formatter.Name(list.Name)}.selected", Of: list.Dataset, Words: $"that is selected in “{list.Name}”"))
-            .Concat(page.Parameters.Where(parameter => parameter.Dataset is not null).Select(parameter => (Path: $"{PageScope.Parameters}.{Formatter.Name(parameter.Name)}", Of: parameter.Dataset!.Value, Words: "that the page is about")));
+        var known =
+            page.All
+                .OfType<ListPanel>()
+                .Where(list => list.OnChoice == ListPanel.Selecting)
+                .Select(list =>
+                    (Path: $"{Formatter.Name(list.Name)}.selected", Of: list.Dataset, Words: $"that is selected in “{list.Name}”"))
+            .Concat(page.Parameters
+                .Where(parameter => parameter.Dataset is not null)
+                .Select(parameter =>
+                    (Path: $"{PageScope.Parameters}.{Formatter.Name(parameter.Name)}", Of: parameter.Dataset!.Value, Words: "that the page is about")));
         foreach (var (path, of, words) in known)
         {
             if (of == dataset.Id)
             {
-                yield return new($"record {path}", $"The {dataset.RecordLabel} {words}", ((RecordPanel)RecordPanel.Kind.Make(Named(page, dataset.RecordLabel), dataset)) with { Record = path });
+                yield return new(
+                    $"record {path}",
+                    $"The {dataset.RecordLabel} {words}",
+                    ((RecordPanel)RecordPanel.Kind.Make(Named(page, dataset.RecordLabel), dataset)) with { Record = path });
             }
 
-            foreach (var relation in dataset.Relations.Where(relation => relation.Target == of && !relation.OneToOne && catalogue.Find(of) is not null))
+            foreach (var relation in dataset.Relations.Where(relation => relation.Target == of
+                && !relation.OneToOne
+                && catalogue.Find(of) is not null))
             {
                 var table = AppDrafting.Table(Named(page, dataset.Name.Value), dataset);
                 yield return new($"within {path} {relation.InverseName}", $"{dataset.Label} of the {catalogue.Find(of)!.RecordLabel} {words}",
-                    table with { Within = $"{path}.{Formatter.Name(relation.InverseName.Value)}", Columns = [.. table.Columns.Where(column => column != relation.Field)], OnChoice = ListPanel.InSheet, PageSize = 10 });
+                    table with
+                    {
+                        Within = $"{path}.{Formatter.Name(relation.InverseName.Value)}",
+                        Columns = [.. table.Columns.Where(column => column != relation.Field)],
+                        OnChoice = ListPanel.InSheet,
+                        PageSize = 10,
+                    });
             }
         }
     }
@@ -61,14 +82,21 @@ public static class PanelProposals
     {
         FigurePanel Figure(string name) => new() { Name = Named(page, name), Dataset = dataset.Id, Width = 3 };
         yield return new("count", $"How many {dataset.LabelInSentence} there are", Figure($"{dataset.Name}_count"));
-        if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Required: true, Formula: null, Type.HasDay: true }) is { } when)
+        if (dataset.Fields.FirstOrDefault(field =>
+            field is { Hidden: false, Required: true, Formula: null, Type.HasDay: true }) is { } when)
         {
-            yield return new("month", $"{dataset.Label} of this month, against the month before", Figure($"{dataset.Name}_this_month") with { Period = "month", When = when.Name, Compares = true, Heading = "This month" });
+            yield return new(
+                "month",
+                $"{dataset.Label} of this month, against the month before",
+                Figure($"{dataset.Name}_this_month") with { Period = "month", When = when.Name, Compares = true, Heading = "This month" });
         }
 
         if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Formula: null, Format: DisplayFormat.Money }) is { } money)
         {
-            yield return new("sum", $"{dataset.LabelOf(money.Name)} in all", Figure(money.Name.Value) with { Measure = "sum", Field = money.Name });
+            yield return new(
+                "sum",
+                $"{dataset.LabelOf(money.Name)} in all",
+                Figure(money.Name.Value) with { Measure = "sum", Field = money.Name });
         }
     }
 
@@ -76,7 +104,10 @@ public static class PanelProposals
     {
         if (dataset.ReadOnlyBecause is null)
         {
-            yield return new("form", $"A form for a new {dataset.RecordLabel}", FormPanel.Kind.Make(Named(page, $"new_{dataset.RecordLabel}"), dataset));
+            yield return new(
+                "form",
+                $"A form for a new {dataset.RecordLabel}",
+                FormPanel.Kind.Make(Named(page, $"new_{dataset.RecordLabel}"), dataset));
         }
     }
 

@@ -50,6 +50,10 @@ public sealed record FieldProblem(FieldName? Field, string Message)
     public static string Said(Dataset dataset, ImmutableArray<FieldProblem> problems)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return string.Join(" ", problems.Select(problem => problem.Field is { } field && dataset.Find(field) is not null ? $"{dataset.LabelOf(field)}: {problem.Message}" : problem.Message));
+        return string.Join(
+            " ",
+            problems.Select(problem => problem.Field is { } field && dataset.Find(field) is not null
+                ? $"{dataset.LabelOf(field)}: {problem.Message}"
+                : problem.Message));
     }
 }

@@ -6,7 +6,11 @@ namespace Rostrum.Core.Datasets;
 /// <summary>A change as text that keeps every value exactly, for keeping it until it is undone.</summary>
 public static class ChangeText
 {
-    private sealed record Document(string Kind, string? Key, ImmutableDictionary<string, string?> Original, ImmutableDictionary<string, string?> Values);
+    private sealed record Document(
+        string Kind,
+        string? Key,
+        ImmutableDictionary<string, string?> Original,
+        ImmutableDictionary<string, string?> Values);
 
     /// <summary>The change as JSON.</summary>
     public static string Write(Dataset dataset, Change change) => JsonSerializer.Serialize(
@@ -14,8 +18,10 @@ public static class ChangeText
         {
             Change.Insert insert => new Document("insert", null, Texts(dataset, FieldValues.None), Texts(dataset, insert.Values)),
             Change.Restore restore => new Document("restore", null, Texts(dataset, FieldValues.None), Texts(dataset, restore.Values)),
-            Change.Update update => new Document("update", update.Key.ToText(dataset), Texts(dataset, update.Original), Texts(dataset, update.Values)),
-            Change.Delete delete => new Document("delete", delete.Key.ToText(dataset), Texts(dataset, delete.Original), Texts(dataset, FieldValues.None)),
+            Change.Update update =>
+                new Document("update", update.Key.ToText(dataset), Texts(dataset, update.Original), Texts(dataset, update.Values)),
+            Change.Delete delete =>
+                new Document("delete", delete.Key.ToText(dataset), Texts(dataset, delete.Original), Texts(dataset, FieldValues.None)),
             _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
         },
         KindJson.Options);
@@ -24,7 +30,9 @@ public static class ChangeText
     public static Change? Read(Dataset dataset, string text)
     {
         var document = JsonSerializer.Deserialize<Document>(text, KindJson.Options);
-        if (document is null || Values(dataset, document.Original) is not { } original || Values(dataset, document.Values) is not { } values)
+        if (document is null
+            || Values(dataset, document.Original) is not { } original
+            || Values(dataset, document.Values) is not { } values)
         {
             return null;
         }

@@ -27,14 +27,36 @@ public static class ComputedFieldMaking
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(label);
         ArgumentNullException.ThrowIfNull(formula);
-        var name = old?.Name ?? Wording.FieldName(label.Length > 0 ? label : "value", dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)));
-        var field = new Field { Name = name, Column = "", NativeType = "", Label = label, Type = new FieldType.Text(), Formula = formula, Description = old?.Description, Hidden = old?.Hidden ?? false };
+        var name =
+            old?.Name
+                ?? Wording.FieldName(
+                    label.Length > 0 ? label : "value",
+                    dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)));
+        var field = new Field
+        {
+            Name = name,
+            Column = "",
+            NativeType = "",
+            Label = label,
+            Type = new FieldType.Text(),
+            Formula = formula,
+            Description = old?.Description,
+            Hidden = old?.Hidden ?? false,
+        };
         var changed = With(dataset, field);
 
         // Checked in its place, so that a circle is found.
-        var shape = DatasetShapes.Of(new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)), Grants.ViewEverything).Of(changed).Shape;
+        var shape =
+            DatasetShapes.Of(
+                new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)),
+                Grants.ViewEverything).Of(changed).Shape;
         var checkedFormula = Checker.Check(Parser.Parse(formula), shape);
-        var problem = label.Length == 0 ? "Give the field a label." : checkedFormula.Problems.IsEmpty ? shape.Computed(shape.IndexOf(name.Value))?.Problem is { } why ? $"This field cannot be computed: {why}" : null : null;
+        var problem =
+            label.Length == 0 ? "Give the field a label."
+                : checkedFormula.Problems.IsEmpty ? shape.Computed(shape.IndexOf(name.Value))?.Problem is { } why
+                    ? $"This field cannot be computed: {why}"
+                    : null
+                : null;
         if (checkedFormula.Tree is not { } tree || problem is not null)
         {
             return new MadeField(null, null, checkedFormula, problem);

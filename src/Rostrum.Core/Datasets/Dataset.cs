@@ -76,7 +76,8 @@ public sealed record Dataset
     public Relation? RelationOf(FieldName field) => Relations.FirstOrDefault(relation => relation.Field == field);
 
     /// <summary>The names of the relations that some of its fields carry: what is asked for where people read names.</summary>
-    public ImmutableArray<FieldName> RelationsAt(IEnumerable<FieldName> fields) => [.. fields.Select(RelationOf).OfType<Relation>().Select(relation => relation.Name)];
+    public ImmutableArray<FieldName> RelationsAt(IEnumerable<FieldName> fields) =>
+        [.. fields.Select(RelationOf).OfType<Relation>().Select(relation => relation.Name)];
 
     /// <summary>Whether a new record must have a value there: the table demands it, or a rule.</summary>
     public bool Requires(Field field)

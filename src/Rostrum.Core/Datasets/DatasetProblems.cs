@@ -44,7 +44,13 @@ public static class DatasetProblems
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(dataset);
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
-        return [.. Fields(dataset, anybody), .. Computed(dataset, shapes), .. Relations(catalogue, dataset), .. RulesOf(dataset, shapes, anybody), .. Title(catalogue, dataset)];
+        return [
+            .. Fields(dataset, anybody),
+            .. Computed(dataset, shapes),
+            .. Relations(catalogue, dataset),
+            .. RulesOf(dataset, shapes, anybody),
+            .. Title(catalogue, dataset),
+        ];
     }
 
     private static IEnumerable<DatasetProblem> Fields(Dataset dataset, SignedIn? anybody)
@@ -58,13 +64,24 @@ public static class DatasetProblems
 
             if (field.Format is { } format && !format.Fits(field.Type))
             {
-                yield return new(DatasetPart.Field, field.Name.Value, $"“{field.Label}” cannot be shown in the format that was chosen for it.", Warns: true);
+                yield return new(
+                    DatasetPart.Field,
+                    field.Name.Value,
+                    $"“{field.Label}” cannot be shown in the format that was chosen for it.",
+                    Warns: true);
             }
         }
 
-        foreach (var twins in dataset.Fields.Where(field => !field.Hidden).GroupBy(field => dataset.LabelOf(field.Name), StringComparer.CurrentCultureIgnoreCase).Where(group => group.Count() > 1))
+        foreach (var twins in dataset.Fields
+            .Where(field => !field.Hidden)
+            .GroupBy(field => dataset.LabelOf(field.Name), StringComparer.CurrentCultureIgnoreCase)
+            .Where(group => group.Count() > 1))
         {
-            yield return new(DatasetPart.Field, twins.Last().Name.Value, $"{twins.Count()} fields are called “{twins.Key}”. People cannot tell them apart.", Warns: true);
+            yield return new(
+                DatasetPart.Field,
+                twins.Last().Name.Value,
+                $"{twins.Count()} fields are called “{twins.Key}”. People cannot tell them apart.",
+                Warns: true);
         }
     }
 
@@ -85,7 +102,10 @@ public static class DatasetProblems
         {
             if (catalogue.Find(relation.Target) is not { GoneBecause: null } target)
             {
-                yield return new(DatasetPart.Relation, relation.Name.Value, $"“{relation.Label}” leads to a table that is no longer there.");
+                yield return new(
+                    DatasetPart.Relation,
+                    relation.Name.Value,
+                    $"“{relation.Label}” leads to a table that is no longer there.");
             }
             else if (dataset.Find(relation.Field) is null || target.Find(relation.TargetField) is null)
             {
@@ -93,9 +113,14 @@ public static class DatasetProblems
             }
         }
 
-        foreach (var linked in dataset.Linked.Where(linked => !catalogue.RelationsTo(dataset.Id).Any(pair => pair.Relation.InverseName == linked.By && pair.From.Relations.Any(onwards => onwards.Name == linked.To))))
+        foreach (var linked in dataset.Linked.Where(linked => !catalogue
+            .RelationsTo(dataset.Id)
+            .Any(pair => pair.Relation.InverseName == linked.By && pair.From.Relations.Any(onwards => onwards.Name == linked.To))))
         {
-            yield return new(DatasetPart.Relation, linked.Name.Value, $"“{linked.Label}” leads by way of records that are no longer there.");
+            yield return new(
+                DatasetPart.Relation,
+                linked.Name.Value,
+                $"“{linked.Label}” leads by way of records that are no longer there.");
         }
     }
 
@@ -113,7 +138,9 @@ public static class DatasetProblems
             var at = dataset;
             foreach (var step in path.Relations)
             {
-                at = at?.Relations.FirstOrDefault(relation => relation.Name == step) is { } relation ? catalogue.Find(relation.Target) : null;
+                at = at?.Relations.FirstOrDefault(relation => relation.Name == step) is { } relation
+                    ? catalogue.Find(relation.Target)
+                    : null;
             }
 
             if (at?.Find(path.Field) is null)

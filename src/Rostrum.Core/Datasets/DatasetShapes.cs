@@ -33,12 +33,19 @@ public sealed class DatasetShape
 
     private readonly Lock _turn;
 
-    internal DatasetShape(Dataset dataset, Lock turn, Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members, ImmutableArray<ImmutableArray<string>> title)
+    internal DatasetShape(
+        Dataset dataset,
+        Lock turn,
+        Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members,
+        ImmutableArray<ImmutableArray<string>> title)
     {
         Dataset = dataset;
         _turn = turn;
         _members = new(members);
-        Shape = new FormulaShape(dataset.RecordLabel, () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type))) { Title = title, Computed = Computed };
+        Shape = new FormulaShape(
+            dataset.RecordLabel,
+            () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type)))
+        { Title = title, Computed = Computed };
     }
 
     /// <summary>The dataset.</summary>
@@ -81,13 +88,16 @@ public sealed class DatasetShape
 
         if (_underWay.Contains(name))
         {
-            return new ComputedMember(null, $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(other => other != name).Append(name))}.");
+            return new ComputedMember(
+                null,
+                $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(other => other != name).Append(name))}.");
         }
 
         _underWay.Add(name);
         var formula = Checker.Check(Parser.Parse(text), Shape);
         _underWay.Remove(name);
-        var computed = this[index] is ShapeMember.Value && formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
+        var computed =
+            this[index] is ShapeMember.Value && formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
             ? new ComputedMember(null, $"it gives a {whole.Type.Word}, and a field holds single values.")
             : new ComputedMember(formula.Tree, formula.Tree is null ? formula.Problems[0].Message : null);
         if (_underWay.Count == 0)
@@ -134,7 +144,11 @@ public sealed class DatasetShapes
         ArgumentNullException.ThrowIfNull(dataset);
         return _shapes.TryGetValue(dataset, out var known) ? known : _shapes.GetOrAdd(dataset, _ =>
         {
-            var made = new DatasetShape(dataset, _turn, () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)], Title(dataset));
+            var made = new DatasetShape(
+                dataset,
+                _turn,
+                () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)],
+                Title(dataset));
             _byShape[made.Shape] = made;
             return made;
         });
@@ -192,7 +206,11 @@ public sealed class DatasetShapes
 
         foreach (var (from, relation) in _catalogue.RelationsTo(dataset.Id))
         {
-            if (Rights.For(from.Id) is var grant && grant.Allows(Verbs.View) && grant.Readable.Has(relation.Field) && from.Source == dataset.Source && readable.Has(relation.TargetField))
+            if (Rights.For(from.Id) is var grant
+                && grant.Allows(Verbs.View)
+                && grant.Readable.Has(relation.Field)
+                && from.Source == dataset.Source
+                && readable.Has(relation.TargetField))
             {
                 yield return relation.OneToOne
                     ? (relation.InverseName.Value, new FormulaType.Record(Of(from).Shape), new ShapeMember.ToOne(relation.Turned(from.Id), Of(from)))
@@ -212,7 +230,9 @@ public sealed class DatasetShapes
     // The dataset beyond the linking records, where the person may go that way.
     private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) => (
         from pair in _catalogue.RelationsTo(dataset.Id)
-        where pair.Relation.InverseName == linked.By && pair.From.Source == dataset.Source && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
+        where pair.Relation.InverseName == linked.By
+            && pair.From.Source == dataset.Source
+            && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
         let link = Rights.For(pair.From.Id)
         where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
         from onwards in pair.From.Relations
@@ -220,14 +240,22 @@ public sealed class DatasetShapes
         select _catalogue.Find(onwards.Target)).FirstOrDefault();
 
     // The parts of the title that the person may read, by the names that formulas have for them.
-    private ImmutableArray<ImmutableArray<string>> Title(Dataset dataset) => [.. dataset.Title.Where(path => Reaches(dataset, path)).Select(path => path.Relations.Append(path.Field).Select(name => name.Value).ToImmutableArray())];
+    private ImmutableArray<ImmutableArray<string>> Title(Dataset dataset) =>
+        [
+            .. dataset.Title
+                .Where(path => Reaches(dataset, path))
+                .Select(path => path.Relations.Append(path.Field).Select(name => name.Value).ToImmutableArray()),
+        ];
 
     private bool Reaches(Dataset dataset, FieldPath path)
     {
         foreach (var step in path.Relations)
         {
             var relation = dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null || !Rights.For(dataset.Id).Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !Rights.For(target.Id).Allows(Verbs.View))
+            if (relation is null
+                || !Rights.For(dataset.Id).Readable.Has(relation.Field)
+                || _catalogue.Find(relation.Target) is not { } target
+                || !Rights.For(target.Id).Allows(Verbs.View))
             {
                 return false;
             }
@@ -235,6 +263,9 @@ public sealed class DatasetShapes
             dataset = target;
         }
 
-        return dataset.Find(path.Field) is { } field && TypeOf(field) is not null && dataset.Relations.All(relation => relation.Name != path.Field) && Rights.For(dataset.Id).Readable.Has(path.Field);
+        return dataset.Find(path.Field) is { } field
+            && TypeOf(field) is not null
+            && dataset.Relations.All(relation => relation.Name != path.Field)
+            && Rights.For(dataset.Id).Readable.Has(path.Field);
     }
 }

@@ -58,7 +58,8 @@ public sealed record Field
     public string LabelOf(string option) => Look(option)?.Label ?? option;
 
     /// <summary>How an option of a choice is shown; null where nothing is said of it.</summary>
-    public OptionLook? Look(string option) => Format is DisplayFormat.Options options ? options.Looks.FirstOrDefault(look => look.Option == option) : null;
+    public OptionLook? Look(string option) =>
+        Format is DisplayFormat.Options options ? options.Looks.FirstOrDefault(look => look.Option == option) : null;
 
     /// <summary>A value can be written into it: a column holds it, nothing else sets it, and Rostrum edits values of its type.</summary>
     public bool IsWritten => Formula is null && Generation is ColumnGeneration.None && Type.IsEditable;

@@ -4,7 +4,10 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets;
 
-/// <summary>What a new record has in a field unless a person says otherwise: a value as it is typed, or a formula after <c>=</c> over <c>user</c> and the moment.</summary>
+/// <summary>
+/// What a new record has in a field unless a person says otherwise: a value as it is typed, or a formula after <c>=</c> over <c>user</c>
+/// and the moment.
+/// </summary>
 public static class FieldDefault
 {
     private static readonly FormulaShape Nothing = new("new record", []);
@@ -22,8 +25,13 @@ public static class FieldDefault
             return new Parsed.Value(null);
         }
 
-        var value = field.Default.StartsWith('=') ? Computed(field, field.Default[1..], user, context) : FieldText.FromInput(field.Type, field.Default, context.Zone);
-        return value is Parsed.Value { Is: { } some } && ChangeChecks.Problem(field, some) is { } problem ? new Parsed.Problem(problem) : value;
+        var value =
+            field.Default.StartsWith('=')
+                ? Computed(field, field.Default[1..], user, context)
+                : FieldText.FromInput(field.Type, field.Default, context.Zone);
+        return value is Parsed.Value { Is: { } some } && ChangeChecks.Problem(field, some) is { } problem
+            ? new Parsed.Problem(problem)
+            : value;
     }
 
     /// <summary>The values of all defaults that a new record does not give itself; those with a problem are left out.</summary>
@@ -32,7 +40,9 @@ public static class FieldDefault
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(given);
         return dataset.Fields.Where(field => field is { Default: not null, Formula: null } && !given.Has(field.Name))
-            .Aggregate(given, (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
+            .Aggregate(
+                given,
+                (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
     }
 
     private static Parsed Computed(Field field, string text, SignedIn? user, FormulaContext context)
@@ -43,7 +53,11 @@ public static class FieldDefault
             return new Parsed.Problem(formula.Problems[0].Message);
         }
 
-        return !CanHold(field.Type, tree.Type) ? NotFitting(tree.Type) : Compiler.Compile(tree, once: true)(new FormulaRecord(Nothing, []), context with { Given = SignedIn.Given(user) }) is { } value ? FieldValue(field.Type, tree.Type, value, context.Zone) : new Parsed.Value(null);
+        return !CanHold(field.Type, tree.Type) ? NotFitting(tree.Type)
+            : Compiler.Compile(tree, once: true)(
+                new FormulaRecord(Nothing, []),
+                context with { Given = SignedIn.Given(user) }) is { } value ? FieldValue(field.Type, tree.Type, value, context.Zone)
+            : new Parsed.Value(null);
     }
 
     /// <summary>Why a formula of some type gives nothing that a field can hold; null where it may.</summary>

@@ -29,7 +29,10 @@ public static class FieldText
         return type.FromCanonical(text);
     }
 
-    /// <summary>A value as it stands in a form's input; the empty text for a blank. Of a time the thousandths: inputs of browsers are blank where there are finer parts.</summary>
+    /// <summary>
+    /// A value as it stands in a form's input; the empty text for a blank. Of a time the thousandths: inputs of browsers are blank where
+    /// there are finer parts.
+    /// </summary>
     /// <param name="type">The field's type.</param>
     /// <param name="value">A value of it, or null.</param>
     /// <param name="zone">The zone in which instants are typed.</param>

@@ -4,7 +4,8 @@ using System.Collections.Immutable;
 namespace Rostrum.Core.Datasets;
 
 /// <summary>Values of some of a record's fields. Two are equal when the same fields have equal values.</summary>
-public sealed class FieldValues(IEnumerable<KeyValuePair<FieldName, object?>> values) : IEquatable<FieldValues>, IEnumerable<KeyValuePair<FieldName, object?>>
+public sealed class FieldValues(IEnumerable<KeyValuePair<FieldName, object?>> values)
+    : IEquatable<FieldValues>, IEnumerable<KeyValuePair<FieldName, object?>>
 {
     private readonly ImmutableDictionary<FieldName, object?> _values = ImmutableDictionary.CreateRange(values);
 

@@ -31,7 +31,9 @@ public abstract record Filter
     /// <summary>The field's text has this in it, in capitals or small letters.</summary>
     public sealed record Contains(FieldName Field, string Text) : Filter;
 
-    /// <summary>Another record has the same values in all of these fields, which the dataset keeps; a blank is the same as nothing.</summary>
+    /// <summary>
+    /// Another record has the same values in all of these fields, which the dataset keeps; a blank is the same as nothing.
+    /// </summary>
     /// <remarks>It speaks of records beside the one in question: the gate answers it only to whoever sees them all.</remarks>
     public sealed record Alike(ImmutableArray<FieldName> Among) : Filter;
 

@@ -9,7 +9,11 @@ public sealed record PageCursor(ImmutableArray<string?> Values)
 {
     /// <summary>The cursor as it stands in an address.</summary>
     public string ToText() =>
-        Convert.ToBase64String(JsonSerializer.SerializeToUtf8Bytes(Values, KindJson.Options)).Replace('+', '-').Replace('/', '_').TrimEnd('=');
+        Convert
+            .ToBase64String(JsonSerializer.SerializeToUtf8Bytes(Values, KindJson.Options))
+            .Replace('+', '-')
+            .Replace('/', '_')
+            .TrimEnd('=');
 
     /// <summary>Reads what <see cref="ToText"/> wrote; null for anything else.</summary>
     public static PageCursor? Parse(string? text)

@@ -5,7 +5,10 @@ namespace Rostrum.Core.Datasets;
 /// <summary>A stretch of an ordered list of records.</summary>
 public abstract record PageWindow(int Limit)
 {
-    /// <summary>From a record's number in the order, counted from nought. With a limit of nought it asks for no record, but for how many there are where they are counted.</summary>
+    /// <summary>
+    /// From a record's number in the order, counted from nought. With a limit of nought it asks for no record, but for how many there are
+    /// where they are counted.
+    /// </summary>
     public sealed record FromStart(long Offset, int Limit) : PageWindow(Limit);
 
     /// <summary>The records that follow a place.</summary>

@@ -24,7 +24,9 @@ public sealed record ReadRequest(DatasetId Dataset)
         ArgumentNullException.ThrowIfNull(keys);
         return new ReadRequest(dataset.Id)
         {
-            Filter = dataset.Key is [var name] ? new Filter.OneOf(name, [.. keys.Select(key => key.Values[0])]) : new Filter.Or([.. keys.Select(key => Of(dataset, key).Filter)]),
+            Filter = dataset.Key is [var name]
+                ? new Filter.OneOf(name, [.. keys.Select(key => key.Values[0])])
+                : new Filter.Or([.. keys.Select(key => Of(dataset, key).Filter)]),
             Window = new PageWindow.FromStart(0, Math.Max(1, keys.Count)),
         };
     }

@@ -15,7 +15,9 @@ public sealed class Record(RecordLayout layout, RecordKey? key, object?[] values
     /// <summary>What names it to people.</summary>
     public string Title { get; } = title;
 
-    /// <summary>A field's value: blank, or what <see cref="FieldType"/> says, or <see cref="Unreadable"/>. Fields not asked for are blank.</summary>
+    /// <summary>
+    /// A field's value: blank, or what <see cref="FieldType"/> says, or <see cref="Unreadable"/>. Fields not asked for are blank.
+    /// </summary>
     public object? this[FieldName field]
     {
         get
@@ -36,5 +38,6 @@ public sealed class Record(RecordLayout layout, RecordKey? key, object?[] values
     }
 
     /// <summary>The values of some fields.</summary>
-    public FieldValues Values(IEnumerable<FieldName> fields) => new(fields.Where(Has).Select(field => KeyValuePair.Create(field, this[field])));
+    public FieldValues Values(IEnumerable<FieldName> fields) =>
+        new(fields.Where(Has).Select(field => KeyValuePair.Create(field, this[field])));
 }

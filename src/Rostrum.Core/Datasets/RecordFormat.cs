@@ -7,18 +7,30 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Zone">The workspace's time zone.</param>
 public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 {
-    private static readonly (double Days, string One, string Many)[] Units = [(365.25, "year", "years"), (30.44, "month", "months"), (7, "week", "weeks"), (1, "day", "days"), (1 / 24.0, "hour", "hours"), (1 / 1440.0, "minute", "minutes")];
+    private static readonly (double Days, string One, string Many)[] Units =
+    [
+        (365.25, "year", "years"),
+        (30.44, "month", "months"),
+        (7, "week", "weeks"),
+        (1, "day", "days"),
+        (1 / 24.0, "hour", "hours"),
+        (1 / 1440.0, "minute", "minutes"),
+    ];
 
     /// <summary>Says what is now, for values that are shown by their distance from it.</summary>
     public TimeProvider Clock { get; init; } = TimeProvider.System;
 
-    /// <summary>The way of a language and country, with its months cut to one width where they stay distinct: dates then stand in one width as well.</summary>
+    /// <summary>
+    /// The way of a language and country, with its months cut to one width where they stay distinct: dates then stand in one width as well.
+    /// </summary>
     public static RecordFormat For(CultureInfo culture, TimeZoneInfo zone)
     {
         ArgumentNullException.ThrowIfNull(culture);
         var own = (CultureInfo)culture.Clone();
         var months = own.DateTimeFormat.AbbreviatedMonthNames.Select(month => month.Length > 3 ? month[..3] : month).ToArray();
-        if (months.Distinct(StringComparer.Ordinal).Count() == own.DateTimeFormat.AbbreviatedMonthNames.Distinct(StringComparer.Ordinal).Count())
+        if (months.Distinct(StringComparer.Ordinal).Count() == own.DateTimeFormat.AbbreviatedMonthNames
+            .Distinct(StringComparer.Ordinal)
+            .Count())
         {
             own.DateTimeFormat.AbbreviatedMonthNames = months;
             own.DateTimeFormat.AbbreviatedMonthGenitiveNames = months;
@@ -37,7 +49,8 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
             (DisplayFormat.Options, string option) => field.LabelOf(option),
             (DisplayFormat.YesNoWords words, bool yes) => yes ? words.Yes : words.No,
             (DisplayFormat.Relative, DateOnly date) => Distance(date.DayNumber - DateOnly.FromDateTime(Here(Clock.GetUtcNow())).DayNumber),
-            (DisplayFormat.Relative, DateTimeOffset or DateTime) => Distance((Here(value) - Here(Clock.GetUtcNow())).TotalDays, toTheDay: false),
+            (DisplayFormat.Relative, DateTimeOffset or DateTime) =>
+                Distance((Here(value) - Here(Clock.GetUtcNow())).TotalDays, toTheDay: false),
             (DisplayFormat.DayOnly, DateTimeOffset or DateTime) => Display(new FieldType.Date(), DateOnly.FromDateTime(Here(value))),
             (DisplayFormat format, long number) => Number(format, number) ?? Display(field.Type, value),
             (DisplayFormat format, decimal number) => Number(format, number) ?? Display(field.Type, value),
@@ -61,7 +74,8 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         _ => null,
     };
 
-    private DateTime Here(object moment) => moment is DateTimeOffset instant ? TimeZoneInfo.ConvertTime(instant, Zone).DateTime : (DateTime)moment;
+    private DateTime Here(object moment) =>
+        moment is DateTimeOffset instant ? TimeZoneInfo.ConvertTime(instant, Zone).DateTime : (DateTime)moment;
 
     private static string Distance(double days, bool toTheDay = true)
     {

@@ -32,7 +32,9 @@ public sealed record Relation
     /// <summary>The source itself declares it.</summary>
     public bool Declared { get; init; }
 
-    /// <summary>No two records lead to the same one, as a key of the source guarantees: the other direction leads to one record too.</summary>
+    /// <summary>
+    /// No two records lead to the same one, as a key of the source guarantees: the other direction leads to one record too.
+    /// </summary>
     public bool OneToOne { get; init; }
 
     /// <summary>The other direction of a one-to-one relation, as a relation of the dataset to which this one leads.</summary>

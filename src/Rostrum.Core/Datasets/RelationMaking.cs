@@ -20,14 +20,18 @@ public sealed record LinkWay(Dataset Between, Relation Near, Relation Far, Datas
 /// <summary>Makes relations of what a builder chooses.</summary>
 public static class RelationMaking
 {
-    /// <summary>The fields of a source's datasets that name one record each, and to which a field of another with such values can lead.</summary>
+    /// <summary>
+    /// The fields of a source's datasets that name one record each, and to which a field of another with such values can lead.
+    /// </summary>
     public static IEnumerable<RelationEnd> Ends(DatasetCatalogue catalogue, SourceStructure structure, Dataset dataset) =>
         from target in catalogue.All.OrderBy(other => other.Label, StringComparer.CurrentCulture)
         where target.Source == dataset.Source && target.GoneBecause is null
         let table = structure.Find(target.Table)
         where table is not null
         from field in target.Fields
-        where field.Formula is null && table.IsUnique(field.Column) && dataset.Fields.Any(own => Fits(own, field) && (target.Id != dataset.Id || own.Name != field.Name))
+        where field.Formula is null
+            && table.IsUnique(field.Column)
+            && dataset.Fields.Any(own => Fits(own, field) && (target.Id != dataset.Id || own.Name != field.Name))
         select new RelationEnd(target, field);
 
     /// <summary>Whether a field can hold references to another: both carry values of one kind.</summary>
@@ -35,10 +39,15 @@ public static class RelationMaking
     {
         ArgumentNullException.ThrowIfNull(own);
         ArgumentNullException.ThrowIfNull(target);
-        return own.Formula is null && own.Type is FieldType.Text or FieldType.Integer or FieldType.Uuid && own.Type.GetType() == target.Type.GetType();
+        return own.Formula is null
+            && own.Type is FieldType.Text or FieldType.Integer or FieldType.Uuid
+            && own.Type.GetType() == target.Type.GetType();
     }
 
-    /// <summary>The ways by which a dataset's records could be linked with others, and are not yet: the table or a rule says that no two records of the table between them link the same two.</summary>
+    /// <summary>
+    /// The ways by which a dataset's records could be linked with others, and are not yet: the table or a rule says that no two records of
+    /// the table between them link the same two.
+    /// </summary>
     public static IEnumerable<LinkWay> Ways(DatasetCatalogue catalogue, SourceStructure structure, Dataset dataset) =>
         from pair in catalogue.RelationsTo(dataset.Id)
         where !pair.Relation.OneToOne && pair.From.GoneBecause is null
@@ -52,7 +61,9 @@ public static class RelationMaking
 
     private static bool LinksOnce(SourceStructure structure, Dataset between, FieldName near, FieldName far) =>
         structure.Find(between.Table)?.IsUnique(between[near].Column, between[far].Column) == true
-        || between.Rules.OfType<Rule.Unique>().Any(rule => !rule.Warns && rule.Fields.Length == 2 && rule.Fields.Contains(near) && rule.Fields.Contains(far));
+        || between.Rules
+            .OfType<Rule.Unique>()
+            .Any(rule => !rule.Warns && rule.Fields.Length == 2 && rule.Fields.Contains(near) && rule.Fields.Contains(far));
 
     /// <summary>The relation along a way.</summary>
     /// <param name="dataset">The dataset from which it leads.</param>
@@ -64,7 +75,13 @@ public static class RelationMaking
         ArgumentNullException.ThrowIfNull(way);
         var called = string.IsNullOrWhiteSpace(label) ? way.Target.Label : label.Trim();
         return new LinkedRelation(
-            Wording.FieldName(called, dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)).Concat(dataset.Linked.Select(linked => linked.Name)).Append(way.Near.InverseName)),
+            Wording.FieldName(
+                called,
+                dataset.Fields
+                    .Select(field => field.Name)
+                    .Concat(dataset.Relations.Select(relation => relation.Name))
+                    .Concat(dataset.Linked.Select(linked => linked.Name))
+                    .Append(way.Near.InverseName)),
             called, way.Near.InverseName, way.Far.Name);
     }
 
@@ -76,7 +93,14 @@ public static class RelationMaking
     /// <param name="end">The field to which it leads.</param>
     /// <param name="label">What the one record is called here.</param>
     /// <param name="inverseLabel">What the records are called there.</param>
-    public static (Dataset? Dataset, string? Problem) Make(DatasetCatalogue catalogue, SourceStructure structure, Dataset dataset, Field field, RelationEnd end, string label, string inverseLabel)
+    public static (Dataset? Dataset, string? Problem) Make(
+        DatasetCatalogue catalogue,
+        SourceStructure structure,
+        Dataset dataset,
+        Field field,
+        RelationEnd end,
+        string label,
+        string inverseLabel)
     {
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(structure);
@@ -99,13 +123,22 @@ public static class RelationMaking
         }
 
         var oneToOne = structure.Find(dataset.Table)?.IsUnique(field.Column) == true;
-        var taken = catalogue.RelationsTo(end.Dataset.Id).Select(pair => pair.Relation.InverseName).Concat(end.Dataset.Fields.Select(other => other.Name)).Concat(end.Dataset.Relations.Select(relation => relation.Name));
+        var taken =
+            catalogue
+                .RelationsTo(end.Dataset.Id)
+                .Select(pair => pair.Relation.InverseName)
+                .Concat(end.Dataset.Fields.Select(other => other.Name))
+                .Concat(end.Dataset.Relations.Select(relation => relation.Name));
         return (dataset with
         {
             Relations = dataset.Relations.Add(new Relation
             {
                 // A relation may have the name of the field that carries it, and of no other.
-                Name = Wording.FieldName(label, dataset.Relations.Select(relation => relation.Name).Concat(dataset.Fields.Select(other => other.Name).Where(name => name != field.Name))),
+                Name = Wording.FieldName(
+                    label,
+                    dataset.Relations
+                        .Select(relation => relation.Name)
+                        .Concat(dataset.Fields.Select(other => other.Name).Where(name => name != field.Name))),
                 Label = label.Trim(),
                 Field = field.Name,
                 Target = end.Dataset.Id,

@@ -18,5 +18,8 @@ public sealed record RequestNames(DatasetShapes Shapes, Formulas.FormulaNames Na
 /// <param name="Formula">A formula over the dataset's records, as text.</param>
 public sealed record ComputedColumn(FieldName Name, string Formula);
 
-/// <summary>A field or a computed column to sort by, or, where the field carries a relation, the title of the related record. Blanks come last in both directions.</summary>
+/// <summary>
+/// A field or a computed column to sort by, or, where the field carries a relation, the title of the related record. Blanks come last in
+/// both directions.
+/// </summary>
 public sealed record SortBy(FieldName Field, bool Descending = false);

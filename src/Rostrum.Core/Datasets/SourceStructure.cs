@@ -37,7 +37,8 @@ public sealed record TableStructure
     public ImmutableArray<ForeignKey> ForeignKeys { get; init; } = [];
 
     /// <summary>Whether these columns, and no fewer, are declared to name a row.</summary>
-    public bool IsUnique(params string[] columns) => UniqueKeys.Add(PrimaryKey).Any(key => !key.IsEmpty && columns.ToHashSet().SetEquals(key));
+    public bool IsUnique(params string[] columns) =>
+        UniqueKeys.Add(PrimaryKey).Any(key => !key.IsEmpty && columns.ToHashSet().SetEquals(key));
 }
 
 /// <summary>A column.</summary>
@@ -57,4 +58,8 @@ public sealed record ColumnStructure(
 /// <param name="Target">The table referred to.</param>
 /// <param name="TargetColumns">Its columns, in the same order.</param>
 /// <param name="Cascades">Deleting the target changes or deletes the referring rows.</param>
-public sealed record ForeignKey(ImmutableArray<string> Columns, TableName Target, ImmutableArray<string> TargetColumns, bool Cascades = false);
+public sealed record ForeignKey(
+    ImmutableArray<string> Columns,
+    TableName Target,
+    ImmutableArray<string> TargetColumns,
+    bool Cascades = false);

@@ -10,7 +10,11 @@ public sealed record FormulaReference(Span Span, FormulaShape Shape, int Index);
 public sealed record NamedReference(Span Span, string Name);
 
 /// <summary>A formula that was held against the names in its scope. It has a tree where it has no problems.</summary>
-public sealed record CheckedFormula(ParsedFormula Parsed, Typed? Tree, ImmutableArray<FormulaProblem> Problems, ImmutableArray<FormulaReference> References)
+public sealed record CheckedFormula(
+    ParsedFormula Parsed,
+    Typed? Tree,
+    ImmutableArray<FormulaProblem> Problems,
+    ImmutableArray<FormulaReference> References)
 {
     /// <summary>The names in it that stand for something beside its record.</summary>
     public ImmutableArray<NamedReference> Named { get; init; } = [];
@@ -49,7 +53,12 @@ public sealed partial class Checker
         var checker = new Checker(shape, names);
         var tree = checker.Visit(formula.Tree);
         ImmutableArray<FormulaProblem> problems = [.. formula.Problems, .. checker._problems];
-        return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references]) { Named = [.. checker._named] };
+        return new CheckedFormula(
+            formula,
+            problems.IsEmpty ? tree : null,
+            problems,
+            [.. checker._references])
+        { Named = [.. checker._named] };
     }
 
     private Typed? Visit(Syntax syntax) => syntax switch
@@ -90,7 +99,13 @@ public sealed partial class Checker
             return new Typed.Given(_names[given], given);
         }
 
-        return Unknown(name.Span, "name", name.Value, _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0 ? $"record.{Formatter.Name(name.Value)}" : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? []));
+        return Unknown(
+            name.Span,
+            "name",
+            name.Value,
+            _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0
+                ? $"record.{Formatter.Name(name.Value)}"
+                : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? []));
     }
 
     private Typed? Member(Syntax.Member member)
@@ -100,7 +115,13 @@ public sealed partial class Checker
             return null;
         }
 
-        var shape = of.Type switch { FormulaType.Record record => record.Shape, FormulaType.List { Element: FormulaType.Record record } => record.Shape, _ => null };
+        var shape = of.Type switch
+        {
+            FormulaType.Record record =>
+            record.Shape,
+            FormulaType.List { Element: FormulaType.Record record } => record.Shape,
+            _ => null
+        };
         if (shape is null)
         {
             return Fail(member.NameSpan, $"A {of.Type.Word} has no parts, so nothing can follow the dot.");
@@ -124,7 +145,11 @@ public sealed partial class Checker
         var (name, type) = shape.Members[index];
         if (shape.Computed(index) is { } computed)
         {
-            return computed.Tree is not { } tree ? Fail(span, computed.Problem!.Contains(Uncomputable, StringComparison.Ordinal) ? computed.Problem : $"“{name}”{Uncomputable}{computed.Problem}")
+            return computed.Tree is not { } tree ? Fail(
+                span,
+                computed.Problem!.Contains(Uncomputable, StringComparison.Ordinal)
+                    ? computed.Problem
+                    : $"“{name}”{Uncomputable}{computed.Problem}")
                 : of.Type is FormulaType.Record ? Inlining.Of(tree, of)
                 : new Typed.Walk(new FormulaType.List(tree.Type), ListWalk.Map, of, tree);
         }
@@ -138,7 +163,8 @@ public sealed partial class Checker
     {
         var operand = Visit(prefix.Operand);
         return prefix.Negative ? Operate(prefix.Span, "-", [nameof(Arithmetic.Negate)], operand)
-            : operand is null || Expect(prefix.Span, operand, new FormulaType.Number(), "The sign + stands before numbers") ? operand : null;
+            : operand is null
+                || Expect(prefix.Span, operand, new FormulaType.Number(), "The sign + stands before numbers") ? operand : null;
     }
 
     private Typed? Binary(Syntax.Binary binary)
@@ -153,7 +179,9 @@ public sealed partial class Checker
         switch (binary.Operator)
         {
             case Operator.Equal or Operator.NotEqual:
-                return Comparable(binary, left, right) ? new Typed.Same(Settled(left), Settled(right), binary.Operator is Operator.NotEqual) : null;
+                return Comparable(binary, left, right)
+                    ? new Typed.Same(Settled(left), Settled(right), binary.Operator is Operator.NotEqual)
+                    : null;
             case Operator.Less or Operator.AtMost or Operator.More or Operator.AtLeast:
                 return !Comparable(binary, left, right) ? null
                     : FormulaType.Common(left.Type, right.Type) is FormulaType.Boolean or FormulaType.Record or FormulaType.Json
@@ -178,7 +206,14 @@ public sealed partial class Checker
         string[] methods = binary.Operator switch
         {
             Operator.Add => [nameof(Arithmetic.Add), nameof(Arithmetic.AddDays), nameof(Arithmetic.AddTo)],
-            Operator.Subtract => [nameof(Arithmetic.Subtract), nameof(Arithmetic.SubtractDays), nameof(Arithmetic.SubtractFrom), nameof(Arithmetic.DaysBetween), nameof(Arithmetic.Between)],
+            Operator.Subtract =>
+                [
+                    nameof(Arithmetic.Subtract),
+                    nameof(Arithmetic.SubtractDays),
+                    nameof(Arithmetic.SubtractFrom),
+                    nameof(Arithmetic.DaysBetween),
+                    nameof(Arithmetic.Between),
+                ],
             Operator.Multiply => [nameof(Arithmetic.Multiply)],
             Operator.Divide => [nameof(Arithmetic.Divide)],
             Operator.Power => [nameof(Arithmetic.Power)],
@@ -208,15 +243,26 @@ public sealed partial class Checker
     }
 
     private static Typed.Invocation Invoke(FormulaType type, FunctionOverload function, IEnumerable<Typed> arguments) =>
-        new(type, function, [.. arguments.Select(argument => argument.Type is not FormulaType.List && function.Exactness.Settles(argument.Exactness) ? Settle(argument) : argument)]);
+        new(
+            type,
+            function,
+            [
+                .. arguments.Select(argument => argument.Type is not FormulaType.List && function.Exactness.Settles(argument.Exactness)
+                    ? Settle(argument)
+                    : argument),
+            ]);
 
     private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded ? Settle(value) : value;
 
-    private static Typed Settle(Typed value) => value is Typed.Invocation { Function.Name: "SETTLE" } ? value : new Typed.Invocation(value.Type, Operations.Named(nameof(Arithmetic.Settle)), [value]);
+    private static Typed Settle(Typed value) =>
+        value is Typed.Invocation { Function.Name: "SETTLE" }
+            ? value
+            : new Typed.Invocation(value.Type, Operations.Named(nameof(Arithmetic.Settle)), [value]);
 
     private bool Comparable(Syntax.Binary binary, Typed left, Typed right)
     {
-        if (FormulaType.Common(left.Type, right.Type) is { } common and not FormulaType.List && common is not FormulaType.Blank | binary.Operator is Operator.Equal or Operator.NotEqual)
+        if (FormulaType.Common(left.Type, right.Type) is { } common and not FormulaType.List
+            && common is not FormulaType.Blank | binary.Operator is Operator.Equal or Operator.NotEqual)
         {
             return true;
         }
@@ -228,7 +274,8 @@ public sealed partial class Checker
     private Typed? AsText(Span span, Typed value) => value.Type switch
     {
         FormulaType.Text or FormulaType.Choice => value,
-        FormulaType.List or FormulaType.Record or FormulaType.Json => Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
+        FormulaType.List or FormulaType.Record or FormulaType.Json =>
+            Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
         _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
     };
 

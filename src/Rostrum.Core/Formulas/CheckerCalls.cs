@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>Checking of calls: the forms of the language, which look at some of their arguments only, and the functions of the catalogue.</summary>
+/// <summary>
+/// Checking of calls: the forms of the language, which look at some of their arguments only, and the functions of the catalogue.
+/// </summary>
 public sealed partial class Checker
 {
     private static readonly FormulaType Condition = new FormulaType.Boolean();
@@ -13,7 +15,9 @@ public sealed partial class Checker
         if (Forms.Find(name) is { } form)
         {
             return call.Arguments.Length < form.Fewest || call.Arguments.Length > form.Most
-                ? Fail(call.Span, $"{form.Signature}: {Amount(form.Fewest, form.Most)} stand in the brackets; here {Are(call.Arguments.Length)}.")
+                ? Fail(
+                    call.Span,
+                    $"{form.Signature}: {Amount(form.Fewest, form.Most)} stand in the brackets; here {Are(call.Arguments.Length)}.")
                 : Form(name, call);
         }
 
@@ -24,7 +28,11 @@ public sealed partial class Checker
                 Visit(argument);
             }
 
-            return Unknown(call.FunctionSpan, "function", call.Function, Nearest(name, FunctionCatalogue.Functions.Keys.Concat(Forms.Names)));
+            return Unknown(
+                call.FunctionSpan,
+                "function",
+                call.Function,
+                Nearest(name, FunctionCatalogue.Functions.Keys.Concat(Forms.Names)));
         }
 
         var arguments = call.Arguments.Select(Visit).ToArray();
@@ -33,20 +41,35 @@ public sealed partial class Checker
 
     private Typed? Function(Syntax.Call call, ImmutableArray<FunctionOverload> overloads, ImmutableArray<Typed> arguments)
     {
-        var counted = overloads.Where(overload => arguments.Length >= overload.Fewest && (overload.IsVariadic || arguments.Length <= overload.Parameters.Length)).ToArray();
+        var counted =
+            overloads
+                .Where(overload => arguments.Length >= overload.Fewest
+                    && (overload.IsVariadic || arguments.Length <= overload.Parameters.Length))
+                .ToArray();
         if (counted.Length == 0)
         {
-            return Fail(call.Span, $"{overloads[0].Signature}: {Amount(overloads.Min(overload => overload.Fewest), overloads.Max(overload => overload.Parameters.Length))} stand in the brackets; here {Are(arguments.Length)}.");
+            return Fail(
+                call.Span,
+                $"{overloads[0].Signature}: {Amount(overloads.Min(overload => overload.Fewest), overloads.Max(overload => overload.Parameters.Length))} stand in the brackets; here {Are(arguments.Length)}.");
         }
 
-        if (counted.FirstOrDefault(overload => arguments.Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!)).All(fits => fits)) is not { } chosen)
+        if (counted.FirstOrDefault(overload => arguments
+            .Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!))
+            .All(fits => fits)) is not { } chosen)
         {
-            var wrong = Enumerable.Range(0, arguments.Length).First(index => !Fits(arguments[index].Type, counted[0].ParameterAt(index)!) || index == arguments.Length - 1);
-            return Fail(call.Arguments[wrong].Span, $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
+            var wrong =
+                Enumerable
+                    .Range(0, arguments.Length)
+                    .First(index => !Fits(arguments[index].Type, counted[0].ParameterAt(index)!) || index == arguments.Length - 1);
+            return Fail(
+                call.Arguments[wrong].Span,
+                $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
         }
 
         var element = arguments.Select(argument => argument.Type).OfType<FormulaType.List>().FirstOrDefault();
-        var type = chosen.Result ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
+        var type =
+            chosen.Result
+                ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
         return Invoke(type, chosen, arguments);
     }
 
@@ -83,7 +106,10 @@ public sealed partial class Checker
         foreach (var (condition, value) in pairs)
         {
             var held = Visit(condition);
-            branches.Add((held is null || Expect(condition.Span, held, Condition, $"{call.Function.ToUpperInvariant()} asks whether something is true or false") ? held : null, Visit(value)));
+            branches.Add((held is null
+                || Expect(condition.Span, held, Condition, $"{call.Function.ToUpperInvariant()} asks whether something is true or false")
+                ? held
+                : null, Visit(value)));
         }
 
         if (branches.Any(branch => branch.Condition is null || branch.Value is null))
@@ -103,7 +129,9 @@ public sealed partial class Checker
         {
             if (FormulaType.Common(common, value.Type) is not { } both)
             {
-                return Fail(call.Span, $"{call.Function.ToUpperInvariant()} gives a {value.Type.Word} in one case and a {common.Word} in another; all should be of one type.");
+                return Fail(
+                    call.Span,
+                    $"{call.Function.ToUpperInvariant()} gives a {value.Type.Word} in one case and a {common.Word} in another; all should be of one type.");
             }
 
             common = both;
@@ -137,13 +165,24 @@ public sealed partial class Checker
     private Typed? Choose(Syntax.Call call)
     {
         var arguments = call.Arguments.Select(Visit).ToArray();
-        if (arguments.Any(argument => argument is null) || !Expect(call.Arguments[0].Span, arguments[0]!, new FormulaType.Number(), "CHOOSE begins with the number of a value"))
+        if (arguments.Any(argument => argument is null)
+            || !Expect(call.Arguments[0].Span, arguments[0]!, new FormulaType.Number(), "CHOOSE begins with the number of a value"))
         {
             return null;
         }
 
         var place = Invoke(new FormulaType.Number(), FunctionCatalogue.Functions["INT"][0], [arguments[0]!]);
-        return Cases(call, [.. arguments.Skip(1).Select((value, index) => ((Typed?)new Typed.Same(place, new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)), Negated: false), value!))], Blank);
+        return Cases(
+            call,
+            [
+                .. arguments
+                    .Skip(1)
+                    .Select((value, index) => ((Typed?)new Typed.Same(
+                        place,
+                        new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)),
+                        Negated: false), value!)),
+            ],
+            Blank);
     }
 
     private Typed.Conditions? Conditions(Syntax.Call call, bool any)
@@ -151,7 +190,8 @@ public sealed partial class Checker
         var parts = ImmutableArray.CreateBuilder<Typed>();
         foreach (var argument in call.Arguments)
         {
-            if (Visit(argument) is { } part && Expect(argument.Span, part, Condition, $"{call.Function.ToUpperInvariant()} asks whether things are true or false"))
+            if (Visit(argument) is { } part
+                && Expect(argument.Span, part, Condition, $"{call.Function.ToUpperInvariant()} asks whether things are true or false"))
             {
                 parts.Add(part);
             }
@@ -180,7 +220,10 @@ public sealed partial class Checker
             return Fail(call.Arguments[0].Span, $"LABEL is for choices; here is a {value.Type.Word}.");
         }
 
-        var texts = choice.Options.Zip(choice.Labels, (option, label) => ((Typed?)new Typed.Same(value, Text(option), Negated: false), (Typed)Text(label)));
+        var texts =
+            choice.Options.Zip(
+                choice.Labels,
+                (option, label) => ((Typed?)new Typed.Same(value, Text(option), Negated: false), (Typed)Text(label)));
         return new Typed.Cases(new FormulaType.Text(), [.. texts, (null, value)]);
     }
 
@@ -193,11 +236,19 @@ public sealed partial class Checker
 
         if (record.Type is not FormulaType.Record { Shape: { Title.IsEmpty: false } shape })
         {
-            return Fail(call.Arguments[0].Span, record.Type is FormulaType.Record ? $"A {record.Type.Word} has no title." : $"TITLE is for records; here is a {record.Type.Word}.");
+            return Fail(
+                call.Arguments[0].Span,
+                record.Type is FormulaType.Record
+                    ? $"A {record.Type.Word} has no title."
+                    : $"TITLE is for records; here is a {record.Type.Word}.");
         }
 
         var parts = shape.Title.Select(path => AsText(call.Span, path.Aggregate(record, Follow))).OfType<Typed>();
-        var joined = Invoke(new FormulaType.Text(), FunctionCatalogue.Functions["TEXTJOIN"][0], [Text(" · "), new Typed.Constant(Condition, true), .. parts]);
+        var joined =
+            Invoke(
+                new FormulaType.Text(),
+                FunctionCatalogue.Functions["TEXTJOIN"][0],
+                [Text(" · "), new Typed.Constant(Condition, true), .. parts]);
         return Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.Unempty)), [joined]);
     }
 
@@ -219,18 +270,32 @@ public sealed partial class Checker
 
         if (list.Type is not FormulaType.List { Element: FormulaType.Record { Shape: var shape } })
         {
-            return Fail(call.Arguments[0].Span, $"{call.Function.ToUpperInvariant()} looks at a list of records; here is a {list.Type.Word}.");
+            return Fail(
+                call.Arguments[0].Span,
+                $"{call.Function.ToUpperInvariant()} looks at a list of records; here is a {list.Type.Word}.");
         }
 
         _levels.Add(shape);
         var body = Visit(call.Arguments[1]);
         _levels.RemoveAt(_levels.Count - 1);
-        if (body is null || (wanted is not null && !Expect(call.Arguments[1].Span, body, wanted, $"{call.Function.ToUpperInvariant()} asks of each record whether something is true or false")))
+        if (body is null
+            || (wanted is not null
+                && !Expect(
+                    call.Arguments[1].Span,
+                    body,
+                    wanted,
+                    $"{call.Function.ToUpperInvariant()} asks of each record whether something is true or false")))
         {
             return null;
         }
 
-        if (kind is ListWalk.Sort && body.Type is not (FormulaType.Text or FormulaType.Choice or FormulaType.Number or FormulaType.Date or FormulaType.Time or FormulaType.DateTime))
+        if (kind is ListWalk.Sort
+            && body.Type is not (FormulaType.Text
+                or FormulaType.Choice
+                or FormulaType.Number
+                or FormulaType.Date
+                or FormulaType.Time
+                or FormulaType.DateTime))
         {
             return Fail(call.Arguments[1].Span, $"Values of the type {body.Type.Word} have no order.");
         }
@@ -241,7 +306,10 @@ public sealed partial class Checker
 
     private static Typed.Constant Blank => new(new FormulaType.Blank(), null);
 
-    private static string Amount(int fewest, int most) => fewest == most ? $"{fewest} value{(fewest == 1 ? "" : "s")}" : most == int.MaxValue ? $"{fewest} values or more" : $"{fewest} to {most} values";
+    private static string Amount(int fewest, int most) =>
+        fewest == most ? $"{fewest} value{(fewest == 1 ? "" : "s")}"
+            : most == int.MaxValue ? $"{fewest} values or more"
+            : $"{fewest} to {most} values";
 
     private static string Are(int count) => count switch { 0 => "is none", 1 => "is 1", _ => $"are {count}" };
 }

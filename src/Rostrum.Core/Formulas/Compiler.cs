@@ -9,15 +9,18 @@ namespace Rostrum.Core.Formulas;
 public static class Compiler
 {
     private static readonly PropertyInfo Indexer = typeof(FormulaRecord).GetProperty("Item")!;
-    private static readonly MethodInfo ValueGiven = typeof(Compiler).GetMethod(nameof(GivenValue), BindingFlags.NonPublic | BindingFlags.Static)!;
+    private static readonly MethodInfo ValueGiven =
+        typeof(Compiler).GetMethod(nameof(GivenValue), BindingFlags.NonPublic | BindingFlags.Static)!;
     private static readonly ConstantExpression True = Expression.Constant(true, typeof(bool?));
     private static readonly ConstantExpression EmptyList = Expression.Constant(Array.Empty<object?>(), typeof(IReadOnlyList<object?>));
 
     private static readonly ConditionalWeakTable<Typed, Func<FormulaRecord, FormulaContext, object?>> Kept = [];
 
     /// <param name="tree">The formula.</param>
-    /// <param name="once">It will be evaluated once or twice a request only, so that making it should be quick rather than running it. It is kept for as long as the tree is.</param>
-    /// <returns>The delegate: a record of the shape that the formula was checked with, and the request's context, to a value or null.</returns>
+    /// <param name="once">It will be evaluated once or twice a request only, so that making it should be quick rather than running it. It
+    /// is kept for as long as the tree is.</param>
+    /// <returns>The delegate: a record of the shape that the formula was checked with, and the request's context, to a value or
+    /// null.</returns>
     public static Func<FormulaRecord, FormulaContext, object?> Compile(Typed tree, bool once = false)
     {
         ArgumentNullException.ThrowIfNull(tree);
@@ -29,7 +32,9 @@ public static class Compiler
         var record = Expression.Parameter(typeof(FormulaRecord), "record");
         var context = Expression.Parameter(typeof(FormulaContext), "context");
         var body = new Building(context, [record]).Build(tree);
-        return Expression.Lambda<Func<FormulaRecord, FormulaContext, object?>>(Expression.Convert(body, typeof(object)), record, context).Compile(preferInterpretation: once);
+        return Expression
+            .Lambda<Func<FormulaRecord, FormulaContext, object?>>(Expression.Convert(body, typeof(object)), record, context)
+            .Compile(preferInterpretation: once);
     }
 
     private static object? GivenValue(FormulaContext context, string name) => context.Given.GetValueOrDefault(name);
@@ -40,7 +45,8 @@ public static class Compiler
         public Expression Build(Typed node) => node switch
         {
             Typed.Constant constant => Expression.Constant(constant.Value, constant.Type.Carrier),
-            Typed.Given given => Expression.Convert(Expression.Call(ValueGiven, Context, Expression.Constant(given.Name)), given.Type.Carrier),
+            Typed.Given given =>
+                Expression.Convert(Expression.Call(ValueGiven, Context, Expression.Constant(given.Name)), given.Type.Carrier),
             Typed.Scope scope => Records[^(scope.Level + 1)],
             Typed.Member member => Member(member),
             Typed.Each each => Expression.Call(typeof(Lists), nameof(Lists.Each), null, List(each.List), Expression.Constant(each.Index)),
@@ -48,8 +54,10 @@ public static class Compiler
             Typed.Ordered ordered => AsNullable(Order(ordered)),
             Typed.Invocation invocation => Invocation(invocation),
             Typed.Cases cases => Cases(cases.Type, cases.Branches.AsSpan()),
-            Typed.Conditions conditions => AsNullable(conditions.All.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)),
-            Typed.Otherwise otherwise => Expression.Coalesce(To(Build(otherwise.Value), otherwise.Type.Carrier), To(Build(otherwise.Other), otherwise.Type.Carrier)),
+            Typed.Conditions conditions =>
+                AsNullable(conditions.All.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)),
+            Typed.Otherwise otherwise =>
+                Expression.Coalesce(To(Build(otherwise.Value), otherwise.Type.Carrier), To(Build(otherwise.Other), otherwise.Type.Carrier)),
             Typed.Walk walk => Walk(walk),
             _ => throw new ArgumentOutOfRangeException(nameof(node), node, "unknown node"),
         };
@@ -60,7 +68,10 @@ public static class Compiler
             var value = Expression.Convert(Expression.MakeIndex(of, Indexer, [Expression.Constant(member.Index)]), member.Type.Carrier);
             return member.Of is Typed.Scope
                 ? value
-                : Expression.Condition(Expression.Equal(of, Expression.Constant(null, of.Type)), Expression.Default(member.Type.Carrier), value);
+                : Expression.Condition(
+                    Expression.Equal(of, Expression.Constant(null, of.Type)),
+                    Expression.Default(member.Type.Carrier),
+                    value);
         }
 
         private BinaryExpression Holds(Typed condition) => Expression.Equal(To(Build(condition), typeof(bool?)), True);
@@ -71,7 +82,12 @@ public static class Compiler
             var (one, other) = (To(Build(left), carrier), To(Build(right), carrier));
             return carrier.IsValueType && carrier != typeof(System.Text.Json.JsonElement?) || carrier == typeof(string)
                 ? Expression.Equal(one, other)
-                : Expression.Call(typeof(object), nameof(Equals), null, Expression.Convert(one, typeof(object)), Expression.Convert(other, typeof(object)));
+                : Expression.Call(
+                    typeof(object),
+                    nameof(Equals),
+                    null,
+                    Expression.Convert(one, typeof(object)),
+                    Expression.Convert(other, typeof(object)));
         }
 
         private Expression Order(Typed.Ordered ordered)
@@ -95,7 +111,9 @@ public static class Compiler
         private Expression Cases(FormulaType type, ReadOnlySpan<(Typed? Condition, Typed Value)> branches)
         {
             var value = To(Build(branches[0].Value), type.Carrier);
-            return branches[0].Condition is { } condition ? Expression.Condition(Holds(condition), value, Cases(type, branches[1..])) : value;
+            return branches[0].Condition is { } condition
+                ? Expression.Condition(Holds(condition), value, Cases(type, branches[1..]))
+                : value;
         }
 
         // A blank for a parameter that takes none makes the whole blank, and the function is not called.
@@ -115,7 +133,9 @@ public static class Compiler
                 if (parameter.IsRepeated)
                 {
                     var element = wanted.GetElementType()!;
-                    passed.Add(Expression.NewArrayInit(element, invocation.Arguments.Skip(i).Select(argument => To(Build(argument), element))));
+                    passed.Add(Expression.NewArrayInit(
+                        element,
+                        invocation.Arguments.Skip(i).Select(argument => To(Build(argument), element))));
                 }
                 else if (i >= invocation.Arguments.Length)
                 {
@@ -135,7 +155,10 @@ public static class Compiler
                     var variable = Expression.Variable(nullable);
                     variables.Add(variable);
                     steps.Add(Expression.Assign(variable, To(Build(invocation.Arguments[i]), nullable)));
-                    var given = wanted.IsValueType ? (Expression)Expression.Property(variable, "HasValue") : Expression.NotEqual(variable, Expression.Constant(null, nullable));
+                    var given =
+                        wanted.IsValueType
+                            ? (Expression)Expression.Property(variable, "HasValue")
+                            : Expression.NotEqual(variable, Expression.Constant(null, nullable));
                     complete = complete is null ? given : Expression.AndAlso(complete, given);
                     passed.Add(wanted.IsValueType ? Expression.Property(variable, "Value") : variable);
                 }
@@ -157,13 +180,15 @@ public static class Compiler
             var inner = this with { Records = Records.Add(element) };
             if (walk.Kind is ListWalk.Map)
             {
-                var value = Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
+                var value =
+                    Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
                 return Expression.Call(typeof(Lists), nameof(Lists.Map), null, List(walk.List), value);
             }
 
             if (walk.Kind is ListWalk.Sort)
             {
-                var key = Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
+                var key =
+                    Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
                 return Expression.Call(typeof(Lists), nameof(Lists.Sort), null, List(walk.List), key, Expression.Constant(walk.Descending));
             }
 
@@ -206,20 +231,27 @@ internal static class Lists
         return values;
     }
 
-    public static IReadOnlyList<object?> Map(IReadOnlyList<object?> list, Func<FormulaRecord, object?> value) => [.. list.OfType<FormulaRecord>().Select(value)];
+    public static IReadOnlyList<object?> Map(IReadOnlyList<object?> list, Func<FormulaRecord, object?> value) =>
+        [.. list.OfType<FormulaRecord>().Select(value)];
 
     public static IReadOnlyList<object?> Filter(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) =>
         [.. list.OfType<FormulaRecord>().Where(condition)];
 
-    public static bool? All(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) => list.OfType<FormulaRecord>().All(condition);
+    public static bool? All(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) =>
+        list.OfType<FormulaRecord>().All(condition);
 
-    public static bool? Any(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) => list.OfType<FormulaRecord>().Any(condition);
+    public static bool? Any(IReadOnlyList<object?> list, Func<FormulaRecord, bool> condition) =>
+        list.OfType<FormulaRecord>().Any(condition);
 
     public static IReadOnlyList<object?> Sort(IReadOnlyList<object?> list, Func<FormulaRecord, object?> key, bool descending)
     {
         var keyed = list.OfType<FormulaRecord>().Select(record => (Record: record, Key: key(record))).OrderBy(pair => pair.Key is null);
         var order = Comparer<object?>.Create(Texts.Compare);
-        return [.. (descending ? keyed.ThenByDescending(pair => pair.Key, order) : keyed.ThenBy(pair => pair.Key, order)).Select(pair => pair.Record)];
+        return [
+            .. (descending
+                ? keyed.ThenByDescending(pair => pair.Key, order)
+                : keyed.ThenBy(pair => pair.Key, order)).Select(pair => pair.Record),
+        ];
     }
 }
 
@@ -238,7 +270,8 @@ public static class Texts
     }
 
     /// <summary>The order of two values of one type; texts by their code points.</summary>
-    public static int Compare(object? one, object? other) => one is string left && other is string right ? ByCodePoint(left, right) : Comparer<object?>.Default.Compare(one, other);
+    public static int Compare(object? one, object? other) =>
+        one is string left && other is string right ? ByCodePoint(left, right) : Comparer<object?>.Default.Compare(one, other);
 
     // UTF-16 puts characters past U+FFFF before those from U+E000 on; code points do not.
     private static int ByCodePoint(string left, string right)

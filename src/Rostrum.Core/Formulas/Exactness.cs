@@ -82,7 +82,12 @@ public static class Exactnesses
         ExactnessRule.Mean => Least(operands) is Exactness.Exact ? Exactness.Quotient : Exactness.Rounded,
         ExactnessRule.Product => Product(operands[0], operands[1]),
         ExactnessRule.Division => Division(operands[0], operands[1]),
-        ExactnessRule.Power => operands[0].Exactness is Exactness.Exact && operands[1] is Typed.Constant { Value: decimal and >= 0 and <= 8 and var exponent } && decimal.IsInteger(exponent) ? Exactness.Exact : Exactness.Rounded,
+        ExactnessRule.Power =>
+            operands[0].Exactness is Exactness.Exact
+                && operands[1] is Typed.Constant { Value: decimal and >= 0 and <= 8 and var exponent }
+                && decimal.IsInteger(exponent)
+                ? Exactness.Exact
+                : Exactness.Rounded,
         _ => throw new ArgumentOutOfRangeException(nameof(rule), rule, "unknown rule"),
     };
 

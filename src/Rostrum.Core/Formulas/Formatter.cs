@@ -3,7 +3,9 @@ using System.Text;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>Writes a tree in one way only: one blank round operators, commas between arguments, brackets only where they are needed.</summary>
+/// <summary>
+/// Writes a tree in one way only: one blank round operators, commas between arguments, brackets only where they are needed.
+/// </summary>
 public static class Formatter
 {
     private const int PercentTightness = 6;
@@ -22,7 +24,11 @@ public static class Formatter
     public static string Name(string name)
     {
         ArgumentNullException.ThrowIfNull(name);
-        var plain = name.Length > 0 && Lexer.IsNameStart(name[0]) && name.All(Lexer.IsNamePart) && name.ToUpperInvariant() is not ("TRUE" or "FALSE" or "BLANK");
+        var plain =
+            name.Length > 0
+                && Lexer.IsNameStart(name[0])
+                && name.All(Lexer.IsNamePart)
+                && name.ToUpperInvariant() is not ("TRUE" or "FALSE" or "BLANK");
         return plain ? name : $"'{name.Replace("'", "''", StringComparison.Ordinal)}'";
     }
 

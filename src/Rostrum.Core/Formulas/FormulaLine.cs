@@ -5,8 +5,11 @@ using System.Text.Json;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>Answers one line of text with one JSON object: the line is a formula, or a JSON object <c>{"formula": …, "record": {…}}</c>.</summary>
-/// <remarks>Numbers are JSON numbers, texts strings, dates and times ISO 8601 strings, a blank null. Names that the record does not have are problems.</remarks>
+/// <summary>
+/// Answers one line of text with one JSON object: the line is a formula, or a JSON object <c>{"formula": …, "record": {…}}</c>.
+/// </summary>
+/// <remarks>Numbers are JSON numbers, texts strings, dates and times ISO 8601 strings, a blank null. Names that the record does not have
+/// are problems.</remarks>
 public static class FormulaLine
 {
     private static readonly JsonWriterOptions Writing = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
@@ -29,9 +32,15 @@ public static class FormulaLine
                 return Write(null, null, [new FormulaProblem(new Span(0, line.Length), "This line has no “formula” with a text.")]);
             }
 
-            var (type, value) = document.RootElement.TryGetProperty("record", out var record) && record.ValueKind is JsonValueKind.Object ? Import(record) : Import(default);
+            var (type, value) = document.RootElement.TryGetProperty("record", out var record) && record.ValueKind is JsonValueKind.Object
+                ? Import(record)
+                : Import(default);
             return type is FormulaType.Record { Shape: var shape } && value is FormulaRecord known
-                ? Evaluate(formula.GetString()!, shape, [.. Enumerable.Range(0, shape.Members.Length).Select(index => known[index])], context)
+                ? Evaluate(
+                    formula.GetString()!,
+                    shape,
+                    [.. Enumerable.Range(0, shape.Members.Length).Select(index => known[index])],
+                    context)
                 : Evaluate(formula.GetString()!, new FormulaShape("record", []), [], context);
         }
         catch (JsonException)
@@ -79,16 +88,36 @@ public static class FormulaLine
         var read = elements.Select(Import).ToArray();
         if (!read.Any(element => element.Type is FormulaType.Record))
         {
-            var type = read.Aggregate((FormulaType?)new FormulaType.Blank(), (common, element) => common is null ? null : FormulaType.Common(common, element.Type));
-            return type is null ? (new FormulaType.Blank(), null) : (new FormulaType.List(type), read.Select(element => element.Value).ToArray());
+            var type =
+                read.Aggregate(
+                    (FormulaType?)new FormulaType.Blank(),
+                    (common, element) => common is null ? null : FormulaType.Common(common, element.Type));
+            return type is null
+                ? (new FormulaType.Blank(), null)
+                : (new FormulaType.List(type), read.Select(element => element.Value).ToArray());
         }
 
         var records = read.Select(element => element.Value).OfType<FormulaRecord>().ToArray();
-        var shape = new FormulaShape("record", records.SelectMany(record => record.Shape.Members).GroupBy(member => member.Key, StringComparer.OrdinalIgnoreCase).Select(group => KeyValuePair.Create(
+        var shape = new FormulaShape(
+            "record",
+            records
+                .SelectMany(record => record.Shape.Members)
+                .GroupBy(member => member.Key, StringComparer.OrdinalIgnoreCase)
+                .Select(group => KeyValuePair.Create(
             group.Key,
-            group.Select(member => member.Value).Aggregate((FormulaType?)new FormulaType.Blank(), (common, type) => common is null ? null : FormulaType.Common(common, type)) ?? new FormulaType.Blank())));
+            group
+                .Select(member => member.Value)
+                .Aggregate(
+                    (FormulaType?)new FormulaType.Blank(),
+                    (common, type) => common is null ? null : FormulaType.Common(common, type))
+                ?? new FormulaType.Blank())));
         return (new FormulaType.List(new FormulaType.Record(shape)), records.Select(record => new FormulaRecord(shape,
-            [.. shape.Members.Select(member => member.Value is FormulaType.Blank || record.Shape.IndexOf(member.Key) is not (>= 0 and var index) ? null : record[index])])).ToArray());
+            [
+                .. shape.Members.Select(member => member.Value is FormulaType.Blank
+                    || record.Shape.IndexOf(member.Key) is not (>= 0 and var index)
+                    ? null
+                    : record[index]),
+            ])).ToArray());
     }
 
     private static string Write(object? value, FormulaType? type, ImmutableArray<FormulaProblem> problems)

@@ -4,12 +4,17 @@ using System.Runtime.CompilerServices;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>Names that formulas may use beside those of their record, such as <c>user</c>, with their types. What they stand for, each request says in its <see cref="FormulaContext"/>.</summary>
+/// <summary>
+/// Names that formulas may use beside those of their record, such as <c>user</c>, with their types. What they stand for, each request says
+/// in its <see cref="FormulaContext"/>.
+/// </summary>
 /// <remarks>What was found out about a formula is kept for as long as the shape of its records is: it holds for every request.</remarks>
 /// <param name="types">The names. They are matched as the dictionary matches them.</param>
 public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
 {
-    /// <summary>Values that people type into filters end up in formulas too: so many are kept for one shape, and then it begins anew.</summary>
+    /// <summary>
+    /// Values that people type into filters end up in formulas too: so many are kept for one shape, and then it begins anew.
+    /// </summary>
     private const int MostKept = 2_000;
 
     private readonly ConditionalWeakTable<FormulaShape, ConcurrentDictionary<string, CheckedFormula>> _checked = [];

@@ -29,7 +29,8 @@ public sealed class FormulaNeeds
     /// <param name="formula">The formula.</param>
     /// <param name="root">Where to note it for a name; null where that one does not matter.</param>
     /// <returns>Where to note what is read of the formula's own value, if that is a record or a list of them.</returns>
-    public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Given, FormulaNeeds?> root) => Visit(formula, [[new FormulaNeeds()]], root);
+    public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Given, FormulaNeeds?> root) =>
+        Visit(formula, [[new FormulaNeeds()]], root);
 
     /// <summary>Notes all that others note as well.</summary>
     public void Add(FormulaNeeds others)
@@ -74,7 +75,8 @@ public sealed class FormulaNeeds
         }
     }
 
-    private static FormulaType MemberType(Typed.Each each) => ((FormulaType.Record)((FormulaType.List)each.List.Type).Element).Shape.Members[each.Index].Value;
+    private static FormulaType MemberType(Typed.Each each) =>
+        ((FormulaType.Record)((FormulaType.List)each.List.Type).Element).Shape.Members[each.Index].Value;
 
     private FormulaNeeds? Part(int index, FormulaType type)
     {

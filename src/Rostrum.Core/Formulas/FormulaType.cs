@@ -133,10 +133,14 @@ public sealed class FormulaShape
     /// <summary>The names and types, in the order of a record's values.</summary>
     public ImmutableArray<KeyValuePair<string, FormulaType>> Members => _members.Value.Members;
 
-    /// <summary>For a name whose value is computed: its formula over the same shape, or what is wrong with it. Null where the value is a stored one.</summary>
+    /// <summary>
+    /// For a name whose value is computed: its formula over the same shape, or what is wrong with it. Null where the value is a stored one.
+    /// </summary>
     public Func<int, ComputedMember?> Computed { get; init; } = _ => null;
 
-    /// <summary>What names such a record to people: the ways to the values that TITLE joins, each a name or several that follow one another.</summary>
+    /// <summary>
+    /// What names such a record to people: the ways to the values that TITLE joins, each a name or several that follow one another.
+    /// </summary>
     public ImmutableArray<ImmutableArray<string>> Title { get; init; } = [];
 
     /// <summary>Where a name's value stands; -1 where there is no such name.</summary>
@@ -149,7 +153,8 @@ public sealed record ComputedMember(Typed? Tree, string? Problem);
 /// <summary>A record as formulas see it: values in the order of its shape.</summary>
 /// <param name="shape">The names.</param>
 /// <param name="values">The values, in the order of the names.</param>
-/// <param name="identity">What tells the record from others of its shape; two with the same one are equal. Without it a record equals itself only.</param>
+/// <param name="identity">What tells the record from others of its shape; two with the same one are equal. Without it a record equals
+/// itself only.</param>
 public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? identity = null) : IEquatable<FormulaRecord>
 {
     /// <summary>The names.</summary>
@@ -162,7 +167,9 @@ public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? 
     public object? this[int index] => values[index];
 
     /// <inheritdoc/>
-    public bool Equals(FormulaRecord? other) => ReferenceEquals(this, other) || (identity is not null && other is not null && ReferenceEquals(Shape, other.Shape) && identity.Equals(other.Identity));
+    public bool Equals(FormulaRecord? other) =>
+        ReferenceEquals(this, other)
+            || (identity is not null && other is not null && ReferenceEquals(Shape, other.Shape) && identity.Equals(other.Identity));
 
     /// <inheritdoc/>
     public override bool Equals(object? obj) => Equals(obj as FormulaRecord);

@@ -41,7 +41,12 @@ public sealed class ElementAttribute : Attribute;
 /// <param name="Parameters">What is written between its brackets.</param>
 /// <param name="TakesContext">The method's first parameter is the evaluation's context.</param>
 /// <param name="Result">The value's type; null where it is that of the list's elements.</param>
-public sealed record FunctionOverload(string Name, MethodInfo Method, ImmutableArray<FunctionParameter> Parameters, bool TakesContext, FormulaType? Result)
+public sealed record FunctionOverload(
+    string Name,
+    MethodInfo Method,
+    ImmutableArray<FunctionParameter> Parameters,
+    bool TakesContext,
+    FormulaType? Result)
 {
     /// <summary>How exact its value is.</summary>
     public ExactnessRule Exactness { get; } = Method.GetCustomAttribute<ExactnessAttribute>()?.Rule ?? ExactnessRule.Exact;
@@ -72,14 +77,18 @@ public sealed record FunctionOverload(string Name, MethodInfo Method, ImmutableA
 public sealed record FunctionParameter(string Name, FormulaType? Type, bool TakesBlank, bool IsOptional, object? Default, bool IsRepeated)
 {
     /// <summary>How it stands in a signature.</summary>
-    public string Text => IsRepeated ? $"{Name}, …" : IsOptional ? $"{Name} = {Default switch { null => "BLANK", bool yes => yes ? "TRUE" : "FALSE", string text => $"\"{text}\"", var value => value }}" : Name;
+    public string Text =>
+        IsRepeated ? $"{Name}, …"
+            : IsOptional ? $"{Name} = {Default switch { null => "BLANK", bool yes => yes ? "TRUE" : "FALSE", string text => $"\"{text}\"", var value => value }}"
+            : Name;
 }
 
 /// <summary>All functions, found by being there.</summary>
 public static class FunctionCatalogue
 {
     /// <summary>The overloads of each function, by name. Names are matched without regard to case.</summary>
-    public static FrozenDictionary<string, ImmutableArray<FunctionOverload>> Functions { get; } = typeof(FunctionCatalogue).Assembly.GetTypes()
+    public static FrozenDictionary<string, ImmutableArray<FunctionOverload>> Functions { get; } =
+        typeof(FunctionCatalogue).Assembly.GetTypes()
         .Where(type => type.Namespace == typeof(Functions.NumberFunctions).Namespace)
         .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.NonPublic | BindingFlags.Static))
         .Where(method => method.GetCustomAttribute<FunctionAttribute>() is not null)
@@ -94,8 +103,11 @@ public static class FunctionCatalogue
         var takesContext = parameters is [{ ParameterType: var first }, ..] && first == typeof(FormulaContext);
         var element = method.ReturnParameter.GetCustomAttribute<ElementAttribute>() is not null;
         return new FunctionOverload(
-            method.GetCustomAttribute<FunctionAttribute>()?.Name ?? method.Name.ToUpperInvariant(), method, [.. parameters.Skip(takesContext ? 1 : 0).Select(Parameter)], takesContext,
-            element ? null : TypeOf(method.ReturnType) ?? throw new InvalidOperationException($"{method.Name} gives what no formula can carry."));
+            method.GetCustomAttribute<FunctionAttribute>()?.Name
+                ?? method.Name.ToUpperInvariant(), method, [.. parameters.Skip(takesContext ? 1 : 0).Select(Parameter)], takesContext,
+            element
+                ? null
+                : TypeOf(method.ReturnType) ?? throw new InvalidOperationException($"{method.Name} gives what no formula can carry."));
     }
 
     private static FunctionParameter Parameter(ParameterInfo parameter)
@@ -103,9 +115,21 @@ public static class FunctionCatalogue
         var repeated = parameter.GetCustomAttribute<ParamArrayAttribute>() is not null;
         var carrier = repeated ? parameter.ParameterType.GetElementType()! : parameter.ParameterType;
         var nullability = new NullabilityInfoContext().Create(parameter);
-        var takesBlank = repeated || Nullable.GetUnderlyingType(carrier) is not null || (!carrier.IsValueType && nullability.ReadState is NullabilityState.Nullable);
-        var type = carrier == typeof(IReadOnlyList<object?>) && parameter.GetCustomAttribute<OfAttribute>() is { } of ? new FormulaType.List(TypeOf(of.Carrier)!) : TypeOf(carrier);
-        return new FunctionParameter(parameter.Name!, type, takesBlank, parameter.HasDefaultValue, parameter.HasDefaultValue ? parameter.DefaultValue : null, repeated);
+        var takesBlank =
+            repeated
+                || Nullable.GetUnderlyingType(carrier) is not null
+                || (!carrier.IsValueType && nullability.ReadState is NullabilityState.Nullable);
+        var type =
+            carrier == typeof(IReadOnlyList<object?>) && parameter.GetCustomAttribute<OfAttribute>() is { } of
+                ? new FormulaType.List(TypeOf(of.Carrier)!)
+                : TypeOf(carrier);
+        return new FunctionParameter(
+            parameter.Name!,
+            type,
+            takesBlank,
+            parameter.HasDefaultValue,
+            parameter.HasDefaultValue ? parameter.DefaultValue : null,
+            repeated);
     }
 
     private static FormulaType? TypeOf(Type carrier) => (Nullable.GetUnderlyingType(carrier) ?? carrier) switch

@@ -68,7 +68,10 @@ internal sealed class Lexer(string text)
 
     public static bool IsNameStart(char letter) => char.IsLetter(letter) || letter == '_' || char.IsSurrogate(letter);
 
-    public static bool IsNamePart(char letter) => IsNameStart(letter) || char.IsDigit(letter) || CharUnicodeInfo.GetUnicodeCategory(letter) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark;
+    public static bool IsNamePart(char letter) =>
+        IsNameStart(letter)
+            || char.IsDigit(letter)
+            || CharUnicodeInfo.GetUnicodeCategory(letter) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark;
 
     private bool Follows(char next) => _at + 1 < text.Length && text[_at + 1] == next;
 
@@ -140,7 +143,11 @@ internal sealed class Lexer(string text)
         }
 
         var span = new Span(start, _at - start);
-        if (!decimal.TryParse(text.AsSpan(start, span.Length), NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var value))
+        if (!decimal.TryParse(
+            text.AsSpan(start, span.Length),
+            NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
+            CultureInfo.InvariantCulture,
+            out var value))
         {
             Problems.Add(new FormulaProblem(span, "This number is too large: 28 digits fit."));
         }
@@ -149,7 +156,9 @@ internal sealed class Lexer(string text)
     }
 
     private bool ExponentFollows() =>
-        _at + 1 < text.Length && (char.IsAsciiDigit(text[_at + 1]) || (text[_at + 1] is '+' or '-' && _at + 2 < text.Length && char.IsAsciiDigit(text[_at + 2])));
+        _at + 1 < text.Length
+            && (char.IsAsciiDigit(text[_at + 1])
+                || (text[_at + 1] is '+' or '-' && _at + 2 < text.Length && char.IsAsciiDigit(text[_at + 2])));
 
     private void Digits()
     {

@@ -5,7 +5,10 @@ namespace Rostrum.Core.Formulas;
 /// <summary>What parsing gives for any text: a tree, and what is wrong with it.</summary>
 public sealed record ParsedFormula(string Text, Syntax Tree, ImmutableArray<FormulaProblem> Problems);
 
-/// <summary>Reads formulas: operators by precedence climbing, from the left. It never throws and never recurses deeper than it allows a formula to be.</summary>
+/// <summary>
+/// Reads formulas: operators by precedence climbing, from the left. It never throws and never recurses deeper than it allows a formula to
+/// be.
+/// </summary>
 public sealed class Parser
 {
     /// <summary>How deep a formula's tree may be; deeper is a problem, so that nothing that walks a tree runs out of stack.</summary>
@@ -31,7 +34,9 @@ public sealed class Parser
         var tree = parser.Expression(1).Tree;
         if (parser._token.Kind is not TokenKind.End && !parser._tooDeep)
         {
-            parser.Problem(parser._token.Span, parser._token.Kind is TokenKind.Close ? "This bracket closes nothing." : "Here an operator is missing.");
+            parser.Problem(
+                parser._token.Span,
+                parser._token.Kind is TokenKind.Close ? "This bracket closes nothing." : "Here an operator is missing.");
         }
 
         return new ParsedFormula(text, tree, [.. parser._lexer.Problems.Concat(parser._problems).OrderBy(problem => problem.Span.Start)]);
@@ -52,7 +57,9 @@ public sealed class Parser
         {
             var sign = Take();
             var right = Expression(sign.Operator.Tightness() + 1);
-            left = Deeper(new Syntax.Binary(Span.Over(left.Tree.Span, right.Tree.Span), sign.Operator, sign.Span, left.Tree, right.Tree), Math.Max(left.Depth, right.Depth));
+            left = Deeper(
+                new Syntax.Binary(Span.Over(left.Tree.Span, right.Tree.Span), sign.Operator, sign.Span, left.Tree, right.Tree),
+                Math.Max(left.Depth, right.Depth));
         }
 
         _depth--;
@@ -75,7 +82,9 @@ public sealed class Parser
         var operand = Members();
         while (signs.TryPop(out var sign) && !_tooDeep)
         {
-            operand = Deeper(new Syntax.Prefix(Span.Over(sign.Span, operand.Tree.Span), sign.Operator is Operator.Subtract, operand.Tree), operand.Depth);
+            operand = Deeper(
+                new Syntax.Prefix(Span.Over(sign.Span, operand.Tree.Span), sign.Operator is Operator.Subtract, operand.Tree),
+                operand.Depth);
         }
 
         return operand;
@@ -148,12 +157,16 @@ public sealed class Parser
             Take();
         }
 
-        return _token.Kind is TokenKind.Number or TokenKind.Text or TokenKind.Name or TokenKind.QuotedName or TokenKind.Open ? Primary() : new Deep(new Syntax.Missing(_token.Span), 1);
+        return _token.Kind is TokenKind.Number or TokenKind.Text or TokenKind.Name or TokenKind.QuotedName or TokenKind.Open
+            ? Primary()
+            : new Deep(new Syntax.Missing(_token.Span), 1);
     }
 
     private Deep Missing()
     {
-        Problem(_token.Span, _token.Kind is TokenKind.End ? "Here the formula ends, and something is missing." : "Here a value is missing.");
+        Problem(
+            _token.Span,
+            _token.Kind is TokenKind.End ? "Here the formula ends, and something is missing." : "Here a value is missing.");
         return new Deep(new Syntax.Missing(new Span(_token.Span.Start, 0)), 1);
     }
 

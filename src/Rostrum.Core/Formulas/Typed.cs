@@ -2,19 +2,24 @@ using System.Collections.Immutable;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>A formula's tree after checking: every node knows its type, every name where its value stands, every function which one it is.</summary>
+/// <summary>
+/// A formula's tree after checking: every node knows its type, every name where its value stands, every function which one it is.
+/// </summary>
 public abstract record Typed(FormulaType Type)
 {
     /// <summary>Of a number: how far its digits can be trusted.</summary>
     public virtual Exactness Exactness => Exactness.Exact;
 
-    /// <summary>The parts that see the same names as the whole does. What is looked at through a record or a list is not among them.</summary>
+    /// <summary>
+    /// The parts that see the same names as the whole does. What is looked at through a record or a list is not among them.
+    /// </summary>
     public IEnumerable<Typed> Parts => this switch
     {
         Same same => [same.Left, same.Right],
         Ordered ordered => [ordered.Left, ordered.Right],
         Invocation invocation => invocation.Arguments,
-        Cases cases => cases.Branches.SelectMany(branch => branch.Condition is { } condition ? new[] { condition, branch.Value } : [branch.Value]),
+        Cases cases =>
+            cases.Branches.SelectMany(branch => branch.Condition is { } condition ? new[] { condition, branch.Value } : [branch.Value]),
         Conditions conditions => conditions.All,
         Otherwise otherwise => [otherwise.Value, otherwise.Other],
         _ => [],
@@ -23,7 +28,10 @@ public abstract record Typed(FormulaType Type)
     /// <summary>A value that stands in the text.</summary>
     public sealed record Constant(FormulaType Type, object? Value) : Typed(Type);
 
-    /// <summary>What a name beside the record's stands for: who is signed in, a panel of the page. Each request gives it in its <see cref="FormulaContext"/>.</summary>
+    /// <summary>
+    /// What a name beside the record's stands for: who is signed in, a panel of the page. Each request gives it in its
+    /// <see cref="FormulaContext"/>.
+    /// </summary>
     public sealed record Given(FormulaType Type, string Name) : Typed(Type);
 
     /// <summary>The record that a level of names belongs to: 0 is the innermost.</summary>
@@ -69,7 +77,8 @@ public abstract record Typed(FormulaType Type)
     public sealed record Walk(FormulaType Type, ListWalk Kind, Typed List, Typed Body, bool Descending = false) : Typed(Type)
     {
         /// <inheritdoc/>
-        public override Exactness Exactness { get; } = Kind is ListWalk.Map && Body.Exactness is not Exactness.Exact ? Exactness.Rounded : Exactness.Exact;
+        public override Exactness Exactness { get; } =
+            Kind is ListWalk.Map && Body.Exactness is not Exactness.Exact ? Exactness.Rounded : Exactness.Exact;
     }
 }
 

@@ -20,7 +20,16 @@ public sealed record DiagramBox(string Text, double X, double Y, double Width, d
 /// <param name="TextY">The foot of the name.</param>
 /// <param name="ManyAtStart">Many records stand at its beginning.</param>
 /// <param name="ManyAtEnd">Many records stand at its end.</param>
-public sealed record DiagramLine(double X1, double Y1, double X2, double Y2, string Text, double TextX, double TextY, bool ManyAtStart, bool ManyAtEnd);
+public sealed record DiagramLine(
+    double X1,
+    double Y1,
+    double X2,
+    double Y2,
+    string Text,
+    double TextX,
+    double TextY,
+    bool ManyAtStart,
+    bool ManyAtEnd);
 
 /// <summary>A dataset in the middle, those to which it refers at the right, those that refer to it at the left.</summary>
 /// <param name="Width">The diagram's width.</param>
@@ -36,9 +45,14 @@ public sealed record RelationDiagram(double Width, double Height, ImmutableArray
 
     /// <summary>Draws it: several relations between the same two boxes are several lines, and no two lines cover each other.</summary>
     /// <param name="centre">The dataset's label.</param>
-    /// <param name="referring">For each relation that leads here: the other dataset's label, the name there, and whether many lead to one.</param>
-    /// <param name="referred">For each relation that leads away: the other dataset's label, the name here, and whether several lead from one.</param>
-    public static RelationDiagram Draw(string centre, IReadOnlyCollection<(string Dataset, string Name, bool Many)> referring, IReadOnlyCollection<(string Dataset, string Name, bool ManyToMany)> referred)
+    /// <param name="referring">For each relation that leads here: the other dataset's label, the name there, and whether many lead to
+    /// one.</param>
+    /// <param name="referred">For each relation that leads away: the other dataset's label, the name here, and whether several lead from
+    /// one.</param>
+    public static RelationDiagram Draw(
+        string centre,
+        IReadOnlyCollection<(string Dataset, string Name, bool Many)> referring,
+        IReadOnlyCollection<(string Dataset, string Name, bool ManyToMany)> referred)
     {
         ArgumentNullException.ThrowIfNull(referring);
         ArgumentNullException.ThrowIfNull(referred);
@@ -63,7 +77,11 @@ public sealed record RelationDiagram(double Width, double Height, ImmutableArray
             lines.Add(Line(middle.X + BoxWidth, At(middle, y, height), box.X, y, relation.Name, true, relation.ManyToMany));
         }
 
-        return new RelationDiagram((referred.Count > 0 ? rightX : middleX) + BoxWidth + 4, height, boxes.ToImmutable(), lines.ToImmutable());
+        return new RelationDiagram(
+            (referred.Count > 0 ? rightX : middleX) + BoxWidth + 4,
+            height,
+            boxes.ToImmutable(),
+            lines.ToImmutable());
     }
 
     private static IEnumerable<(T Relation, double Y)> Spread<T>(IReadOnlyCollection<T> relations, double height) =>

@@ -25,7 +25,8 @@ internal static class FilterSql
             Filter.Not not => $"({Of(not.Part, dataset, alias, sql, holds)} IS NOT TRUE)",
             Filter.Holds formula => holds?.Invoke(formula) ?? "FALSE",
             Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
-            Filter.Compare compare => $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
+            Filter.Compare compare =>
+                $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
             Filter.Alike alike => Alike(alike, dataset, alias),
             Filter.Contains contains => Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
             _ => throw new ArgumentOutOfRangeException(nameof(filter), filter, "unknown filter"),
@@ -34,7 +35,11 @@ internal static class FilterSql
 
     /// <summary>The LIKE pattern for "has this text in it": the text's own wildcards are taken literally.</summary>
     public static string Pattern(string text) =>
-        "%" + text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
+        "%" + text
+            .Replace("\\", "\\\\", StringComparison.Ordinal)
+            .Replace("%", "\\%", StringComparison.Ordinal)
+            .Replace("_", "\\_", StringComparison.Ordinal)
+            + "%";
 
     public static string Like(Field field, string column, string pattern) =>
         $"{column}{(field.Type is FieldType.Text && field.NativeType is not "citext" ? "" : "::text")} ILIKE {pattern}";

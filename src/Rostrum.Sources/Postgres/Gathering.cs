@@ -4,7 +4,9 @@ using Npgsql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Statements that are wanted at the same moment go to their source in one round trip. While it is held, they wait for each other.</summary>
+/// <summary>
+/// Statements that are wanted at the same moment go to their source in one round trip. While it is held, they wait for each other.
+/// </summary>
 /// <remarks>
 /// The answers' readers may want more at once (a count, what belongs to the rows): that goes together again. A statement that
 /// was slow before takes a connection of its own, so that the others do not wait for it; and where one fails, each of the
@@ -64,7 +66,8 @@ internal sealed class Gathering
 
     public static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
 
-    // A busy machine makes every statement slow now and then. So what it took is forgotten little by little, until the statement is tried with the others again.
+    // A busy machine makes every statement slow now and then. So what it took is forgotten little by little, until the statement is tried
+    // with the others again.
     private static void Remember(Waiting statement, TimeSpan took)
     {
         if (SlowOnes.TryGetValue(statement.Text, out var before))
@@ -156,7 +159,11 @@ internal sealed class Gathering
     }
 
     /// <inheritdoc/>
-    internal sealed class Waiting<T>(NpgsqlDataSource pool, SqlText sql, Func<NpgsqlDataReader, CancellationToken, Task<T>> read, CancellationToken cancellation) : Waiting(pool, sql, cancellation)
+    internal sealed class Waiting<T>(
+        NpgsqlDataSource pool,
+        SqlText sql,
+        Func<NpgsqlDataReader, CancellationToken, Task<T>> read,
+        CancellationToken cancellation) : Waiting(pool, sql, cancellation)
     {
         // Whoever waits goes on at once, within the hold: what it wants next goes together with what the others want.
         private readonly TaskCompletionSource<T> _answer = new();

@@ -21,10 +21,13 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
     /// <summary>The condition on a dataset's rows under an alias; null where all may be used.</summary>
     public string? For(Dataset dataset, string alias, Verbs verb) =>
-        grants.For(dataset.Id).For(verb) is var condition and not Filter.Everything ? FilterSql.Of(condition, dataset, alias, sql, holds => Holds(holds, dataset, alias)) : null;
+        grants.For(dataset.Id).For(verb) is var condition and not Filter.Everything
+            ? FilterSql.Of(condition, dataset, alias, sql, holds => Holds(holds, dataset, alias))
+            : null;
 
     /// <summary>The same of the rows that a statement begins with: what a condition reads of related records is joined to it.</summary>
-    /// <remarks>These joins are the condition's own: those of the statement reach only the related records that the person may see.</remarks>
+    /// <remarks>These joins are the condition's own: those of the statement reach only the related records that the person may
+    /// see.</remarks>
     public string? For(SqlRow row, Verbs verb)
     {
         ArgumentNullException.ThrowIfNull(row);
@@ -37,7 +40,13 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), row.Dataset, row.Alias, sql, holds =>
             Tree(holds, row.Dataset) is not { } tree ? "FALSE"
             : OfOneRelation(tree, row)
-            ?? (Translator(_shapes, sql, _context, own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said ? $"({said})" : "FALSE"));
+            ?? (Translator(
+                _shapes,
+                sql,
+                _context,
+                own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said
+                ? $"({said})"
+                : "FALSE"));
         if (own is not null)
         {
             row.Join(() => own.Joins);
@@ -56,7 +65,12 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
             return problem;
         }
 
-        var translator = Translator(shapes, new SqlText(), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) }, new SqlRow(Tables("t"), dataset, "t"));
+        var translator =
+            Translator(
+                shapes,
+                new SqlText(),
+                new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) },
+                new SqlRow(Tables("t"), dataset, "t"));
         return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
 
@@ -77,22 +91,29 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         // It reads related records: in a sub-query of its own, so that the statement's joins stay what they are.
         var inner = new SqlRow(Tables(alias), dataset, $"{alias}g");
         decided = Translator(_shapes, sql, _context, inner).Condition(tree);
-        return dataset.Key.IsEmpty ? "FALSE" : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
+        return dataset.Key.IsEmpty
+            ? "FALSE"
+            : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
     }
 
     // What asks after one related record alone is answered once for each of those, and not for each row that refers to one.
     private string? OfOneRelation(Typed tree, SqlRow row)
     {
         var shape = _shapes.Of(row.Dataset);
-        if (FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records } || shape[records.First().Key] is not ShapeMember.ToOne one
-            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]), _context) is true)
+        if (FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records }
+            || shape[records.First().Key] is not ShapeMember.ToOne one
+            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(
+                new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]),
+                _context) is true)
         {
             return null;
         }
 
         var alias = $"{row.Alias}r{++_related}";
         var related = new SqlRow(new SqlTables(Dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
-        return Translator(_shapes, sql, _context, related).Condition(through) is { } decided ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})" : null;
+        return Translator(_shapes, sql, _context, related).Condition(through) is { } decided
+            ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})"
+            : null;
     }
 
     // Null where the condition has a problem.
@@ -101,5 +122,6 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
     private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
 
-    private static FormulaSql Translator(DatasetShapes shapes, SqlText sql, FormulaContext context, SqlRow row) => new(Dialect, shapes, sql, context, row);
+    private static FormulaSql Translator(DatasetShapes shapes, SqlText sql, FormulaContext context, SqlRow row) =>
+        new(Dialect, shapes, sql, context, row);
 }

@@ -5,14 +5,22 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Decides in memory which rows are wanted. Parts of a condition that the server can decide come with the row as columns.</summary>
+/// <summary>
+/// Decides in memory which rows are wanted. Parts of a condition that the server can decide come with the row as columns.
+/// </summary>
 internal sealed class MemoryFilter
 {
     private static readonly Field Flag = ComputedLeaf.FieldOf(new FieldName("flag"), new FormulaType.Boolean());
 
     private readonly ImmutableArray<Func<object?[], object?[], bool>> _conditions;
 
-    public MemoryFilter(SelectPlan plan, SelectedColumns columns, MemoryPart memory, RequestFormulas formulas, ImmutableArray<Filter> conditions, string search)
+    public MemoryFilter(
+        SelectPlan plan,
+        SelectedColumns columns,
+        MemoryPart memory,
+        RequestFormulas formulas,
+        ImmutableArray<Filter> conditions,
+        string search)
     {
         Func<object?[], object?[], bool> Column(string sql)
         {
@@ -46,7 +54,8 @@ internal sealed class MemoryFilter
             var (sql, names) = plan.Search(word);
             var elsewhere = Column(sql);
             var texts = names.Select(name => memory.Add(formulas.Columns[name])).ToArray();
-            return (row, computed) => elsewhere(row, computed) || texts.Any(text => computed[text] is string found && found.Contains(word, StringComparison.OrdinalIgnoreCase));
+            return (row, computed) => elsewhere(row, computed)
+                || texts.Any(text => computed[text] is string found && found.Contains(word, StringComparison.OrdinalIgnoreCase));
         }
 
         _conditions = [.. conditions.Select(Of), .. SelectPlan.Words(search).Select(Found)];

@@ -5,7 +5,9 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>The order of rows of which the server cannot compute all that they are sorted by: what people chose, then the key. Blanks come last.</summary>
+/// <summary>
+/// The order of rows of which the server cannot compute all that they are sorted by: what people chose, then the key. Blanks come last.
+/// </summary>
 internal sealed class MemoryOrder : IComparer<object?[]>
 {
     private readonly List<(FieldType Type, int Column, int Computed, bool Descending)> _terms = [];
@@ -20,11 +22,15 @@ internal sealed class MemoryOrder : IComparer<object?[]>
             }
             else
             {
-                _terms.AddRange(plan.SortLeaves(by).Where(leaf => leaf.Field.Type.IsSortable).Select(leaf => (leaf.Field.Type, columns.Add(leaf), -1, by.Descending)));
+                _terms.AddRange(plan
+                    .SortLeaves(by)
+                    .Where(leaf => leaf.Field.Type.IsSortable)
+                    .Select(leaf => (leaf.Field.Type, columns.Add(leaf), -1, by.Descending)));
             }
         }
 
-        _terms.AddRange(plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Own(key)), -1, sort is [.., { Descending: true }])));
+        _terms.AddRange(
+            plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Own(key)), -1, sort is [.., { Descending: true }])));
     }
 
     /// <summary>The order of values of one type; blanks last.</summary>
@@ -38,7 +44,8 @@ internal sealed class MemoryOrder : IComparer<object?[]>
     });
 
     /// <summary>What a row is ordered by.</summary>
-    public object?[] KeyOf(object?[] columns, object?[] computed) => [.. _terms.Select(term => term.Column >= 0 ? columns[term.Column] : computed[term.Computed])];
+    public object?[] KeyOf(object?[] columns, object?[] computed) =>
+        [.. _terms.Select(term => term.Column >= 0 ? columns[term.Column] : computed[term.Computed])];
 
     public int Compare(object?[]? x, object?[]? y)
     {

@@ -6,7 +6,10 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Computes in memory what the server cannot: adds to a statement what the formulas read, fetches lists of related records for all rows at once, and evaluates.</summary>
+/// <summary>
+/// Computes in memory what the server cannot: adds to a statement what the formulas read, fetches lists of related records for all rows at
+/// once, and evaluates.
+/// </summary>
 internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
 {
     private readonly List<(Typed Tree, Func<FormulaRecord, FormulaContext, object?> Evaluate)> _formulas = [];
@@ -32,7 +35,12 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
     {
         if (!IsEmpty)
         {
-            _reading = new Reading(formulas.Shapes, formulas.Shapes.Of(plan.Dataset), plan.Row, FormulaNeeds.Of(_formulas.Select(formula => formula.Tree)), columns);
+            _reading = new Reading(
+                formulas.Shapes,
+                formulas.Shapes.Of(plan.Dataset),
+                plan.Row,
+                FormulaNeeds.Of(_formulas.Select(formula => formula.Tree)),
+                columns);
         }
     }
 
@@ -48,7 +56,11 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         return [.. records.Select(record => _formulas.Select(formula => formula.Evaluate(record!, formulas.Context)).ToArray())];
     }
 
-    private async Task<FormulaRecord?[]> RecordsAsync(Statements statements, Reading reading, IReadOnlyList<object?[]> rows, CancellationToken cancellation)
+    private async Task<FormulaRecord?[]> RecordsAsync(
+        Statements statements,
+        Reading reading,
+        IReadOnlyList<object?[]> rows,
+        CancellationToken cancellation)
     {
         var ones = new List<(int Index, FormulaRecord?[] Records)>();
         foreach (var (index, one) in reading.Ones)
@@ -59,13 +71,22 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         var lists = new List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)>();
         foreach (var list in reading.Lists)
         {
-            lists.Add((list.Index, list.Key, await ListsAsync(statements, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)));
+            lists.Add((list.Index, list.Key, await ListsAsync(
+                statements,
+                list,
+                [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()],
+                cancellation)));
         }
 
         return [.. rows.Select((row, number) => RecordOf(reading, row, number, ones, lists))];
     }
 
-    private FormulaRecord? RecordOf(Reading reading, object?[] row, int number, List<(int Index, FormulaRecord?[] Records)> ones, List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists)
+    private FormulaRecord? RecordOf(
+        Reading reading,
+        object?[] row,
+        int number,
+        List<(int Index, FormulaRecord?[] Records)> ones,
+        List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists)
     {
         if (reading.Identity.Any(column => row[column] is null))
         {
@@ -88,11 +109,18 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             values[index] = row[key] is { } outer && byKey.TryGetValue(outer, out var elements) ? elements : Array.Empty<object?>();
         }
 
-        return new FormulaRecord(reading.Shape.Shape, values, reading.Identity.IsEmpty ? null : new RecordKey([.. reading.Identity.Select(column => row[column]!)]));
+        return new FormulaRecord(
+            reading.Shape.Shape,
+            values,
+            reading.Identity.IsEmpty ? null : new RecordKey([.. reading.Identity.Select(column => row[column]!)]));
     }
 
     // All records of a list for all outer rows: one statement, and one more for each list within.
-    private async Task<Dictionary<object, List<object?>>> ListsAsync(Statements statements, ListReading list, object[] keys, CancellationToken cancellation)
+    private async Task<Dictionary<object, List<object?>>> ListsAsync(
+        Statements statements,
+        ListReading list,
+        object[] keys,
+        CancellationToken cancellation)
     {
         var byKey = new Dictionary<object, List<object?>>();
         if (keys.Length == 0)
@@ -106,7 +134,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
         var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";
-        sql.Add($"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {string.Join(", ", plan.Dataset.Key.Select(key => plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "")).DefaultIfEmpty("1"))}");
+        sql.Add(
+            $"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {string.Join(", ", plan.Dataset.Key.Select(key => plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "")).DefaultIfEmpty("1"))}");
         var rows = await statements.RowsAsync(sql, columns.Read, cancellation);
         var records = await RecordsAsync(statements, reading, rows, cancellation);
         for (var i = 0; i < rows.Count; i++)
@@ -132,9 +161,24 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             Shape = shape;
             int Column(SqlRow of, FieldName name) => columns.Add(new Leaf(of.Column(name), of.Dataset[name], Nullable: true));
             Identity = row.IsMadeUp ? [] : [.. shape.Dataset.Key.Select(name => Column(row, name))];
-            Values = [.. needs.Values.Select(index => ((ShapeMember.Value)shape[index]).Field is var field ? (index, Column(row, field.Name), field) : default)];
-            Ones = [.. needs.Records.Select(one => (ShapeMember.ToOne)shape[one.Key] is var toOne ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns)) : default)];
-            Lists = [.. needs.Lists.Select(list => (ShapeMember.ToMany)shape[list.Key] is var toMany ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value) : null!)];
+            Values =
+            [
+                .. needs.Values.Select(index => ((ShapeMember.Value)shape[index]).Field is var field
+                    ? (index, Column(row, field.Name), field)
+                    : default),
+            ];
+            Ones =
+            [
+                .. needs.Records.Select(one => (ShapeMember.ToOne)shape[one.Key] is var toOne
+                    ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns))
+                    : default),
+            ];
+            Lists =
+            [
+                .. needs.Lists.Select(list => (ShapeMember.ToMany)shape[list.Key] is var toMany
+                    ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value)
+                    : null!),
+            ];
         }
 
         public DatasetShape Shape { get; }

@@ -9,7 +9,9 @@ namespace Rostrum.Sources.Postgres;
 /// <param name="Cast">What follows once it is there: <c>::text</c>.</param>
 internal sealed record Aggregate(string Of, string Cast = "");
 
-/// <summary>What a statement asks of all rows of a table that fit a condition, in parts: several such can be answered by one look at a small table.</summary>
+/// <summary>
+/// What a statement asks of all rows of a table that fit a condition, in parts: several such can be answered by one look at a small table.
+/// </summary>
 /// <param name="Table">The table as it stands after FROM, with no other joined to it.</param>
 /// <param name="Conditions">What must all hold.</param>
 /// <param name="Aggregates">What is asked.</param>
@@ -17,13 +19,24 @@ internal sealed record Aggregate(string Of, string Cast = "");
 internal sealed record Overall(string Table, ImmutableArray<string> Conditions, ImmutableArray<Aggregate> Aggregates, SqlText Values)
 {
     /// <summary>The parts of a statement; null where it needs more than the rows of one table.</summary>
-    public static Overall? Of(SelectPlan plan, IReadOnlyCollection<string> conditions, ImmutableArray<Aggregate> aggregates, SqlText values) =>
-        plan.Joins().Length == 0 && !conditions.Concat(aggregates.Select(aggregate => aggregate.Of)).Any(text => text.Contains("SELECT ", StringComparison.Ordinal))
+    public static Overall? Of(
+        SelectPlan plan,
+        IReadOnlyCollection<string> conditions,
+        ImmutableArray<Aggregate> aggregates,
+        SqlText values) =>
+        plan.Joins().Length == 0
+            && !conditions
+                .Concat(aggregates.Select(aggregate => aggregate.Of))
+                .Any(text => text.Contains("SELECT ", StringComparison.Ordinal))
             ? new Overall(plan.Table(), [.. conditions], aggregates, values)
             : null;
 
     /// <summary>Its aggregates, each for its own rows.</summary>
-    public string Selected => string.Join(", ", Aggregates.Select(aggregate => $"({aggregate.Of} FILTER (WHERE {(Conditions.IsEmpty ? "TRUE" : string.Join(" AND ", Conditions))})){aggregate.Cast}"));
+    public string Selected =>
+        string.Join(
+            ", ",
+            Aggregates.Select(aggregate =>
+                $"({aggregate.Of} FILTER (WHERE {(Conditions.IsEmpty ? "TRUE" : string.Join(" AND ", Conditions))})){aggregate.Cast}"));
 }
 
 /// <summary>Several statements over one table as one that looks at its rows once.</summary>
@@ -41,9 +54,15 @@ internal sealed class SharedLook : Gathering.Waiting
     private readonly ImmutableArray<Gathering.Waiting> _askers;
     private bool _isSmall;
 
-    private SharedLook(NpgsqlDataSource pool, string table, ImmutableArray<Gathering.Waiting> askers) : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
+    private SharedLook(
+        NpgsqlDataSource pool,
+        string table,
+        ImmutableArray<Gathering.Waiting> askers) : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
 
-    /// <summary>The same statements, with a look in the place of those that can share one. One that was slow before is not tried: they are quicker side by side.</summary>
+    /// <summary>
+    /// The same statements, with a look in the place of those that can share one. One that was slow before is not tried: they are quicker
+    /// side by side.
+    /// </summary>
     public static IEnumerable<Gathering.Waiting> Of(IReadOnlyCollection<Gathering.Waiting> statements)
     {
         var looks = statements.Where(CanShare).GroupBy(Place).Where(group => group.Skip(1).Any())
@@ -92,7 +111,9 @@ internal sealed class SharedLook : Gathering.Waiting
     private static (NpgsqlDataSource Pool, string Table) Place(Gathering.Waiting statement) => (statement.Pool, statement.Overall!.Table);
 
     private static bool CanShare(Gathering.Waiting statement) =>
-        statement.Overall is not null && !(LargeOnes.TryGetValue(Place(statement), out var seen) && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds);
+        statement.Overall is not null
+            && !(LargeOnes.TryGetValue(Place(statement), out var seen)
+                && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds);
 
     // A condition that names no column is decided before the table is read.
     private static SqlText Together(string table, ImmutableArray<Gathering.Waiting> askers)

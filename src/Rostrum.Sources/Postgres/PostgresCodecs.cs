@@ -6,7 +6,10 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>How values of one field type go to a PostgreSQL server and come from it. A class that derives from <see cref="PostgresCodec{T}"/> is found by being there.</summary>
+/// <summary>
+/// How values of one field type go to a PostgreSQL server and come from it. A class that derives from <see cref="PostgresCodec{T}"/> is
+/// found by being there.
+/// </summary>
 internal abstract class PostgresCodec
 {
     private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec).Assembly.GetTypes()
@@ -102,7 +105,8 @@ internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(Npg
 
     public override object Write(object value) => AsDouble((decimal)value);
 
-    private static double AsDouble(decimal number) => double.Parse(number.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+    private static double AsDouble(decimal number) =>
+        double.Parse(number.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
 }
 
 internal sealed class PostgresYesNo() : PostgresCodec<FieldType.YesNo>(NpgsqlDbType.Boolean)

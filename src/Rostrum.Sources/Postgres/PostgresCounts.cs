@@ -26,7 +26,8 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
         request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
 
     /// <summary>Counts what a request concerns; past the most that is counted of a narrowed one, the server estimates.</summary>
-    public Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation) => Of(dataset, request).CountAsync(statements, cancellation);
+    public Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation) =>
+        Of(dataset, request).CountAsync(statements, cancellation);
 
     /// <summary>The count of a request, not yet carried out.</summary>
     public Counting Of(Dataset dataset, ReadRequest request)
@@ -57,14 +58,20 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
             }
 
             var from = plan.From(conditions);
-            var number = await statements.OneAsync(sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"), Overall.Of(plan, conditions, Count, sql), (row, at) => row.GetInt64(at), cancellation);
+            var number =
+                await statements.OneAsync(
+                    sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"),
+                    Overall.Of(plan, conditions, Count, sql),
+                    (row, at) => row.GetInt64(at),
+                    cancellation);
             if (number <= FilteredUpTo)
             {
                 return new RecordCount(number, CountKind.Exact);
             }
 
             // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
-            var key = $"{plan.Dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
+            var key =
+                $"{plan.Dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
             var now = Environment.TickCount64;
             if (!Estimates.TryGetValue(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
             {
@@ -82,7 +89,8 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
 
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
-            sql.Add($"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass");
+            sql.Add(
+                $"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass");
             var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }

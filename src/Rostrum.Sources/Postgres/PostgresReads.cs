@@ -7,7 +7,10 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Carries out reads as one round trip: the rows, and beside them the count where it is wanted. What the server cannot narrow or sort by is left to <see cref="PostgresScan"/>.</summary>
+/// <summary>
+/// Carries out reads as one round trip: the rows, and beside them the count where it is wanted. What the server cannot narrow or sort by is
+/// left to <see cref="PostgresScan"/>.
+/// </summary>
 internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
 {
     /// <summary>From here on rows are found by their keys first in every order.</summary>
@@ -28,7 +31,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             var counted = _counts.Of(dataset, request);
             if (!counted.IsRefused)
             {
-                return new ReadResult.Rows([], await counted.CountAsync(statements, cancellation), false, false, null, null) { Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true) };
+                return new ReadResult.Rows(
+                    [],
+                    await counted.CountAsync(statements, cancellation),
+                    false,
+                    false,
+                    null,
+                    null)
+                { Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true) };
             }
         }
         else if (Prepare(dataset, request) is { Sql.IsRefused: false } prepared)
@@ -40,7 +50,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
     }
 
-    private async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, Prepared prepared, CancellationToken cancellation)
+    private async Task<ReadResult> ReadAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        Prepared prepared,
+        CancellationToken cancellation)
     {
         var explanation = RequestSplit.Explained(request, formulas, prepared.Plan, decidesAll: true);
         if (!prepared.HasPlace)
@@ -71,17 +86,34 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     }
 
     /// <summary>The statement for a request, with the server's plan for it.</summary>
-    public async Task<ExplainResult> ExplainAsync(Statements statements, Dataset dataset, ReadRequest request, bool run, CancellationToken cancellation)
+    public async Task<ExplainResult> ExplainAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        bool run,
+        CancellationToken cancellation)
     {
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        var sql = split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split) : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole : new SqlText().Add("SELECT 1 WHERE FALSE");
+        var sql =
+            split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split)
+                : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
+                : new SqlText().Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
-        var plan = await statements.RowsAsync(sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"), row => row.GetString(0), cancellation);
+        var plan =
+            await statements.RowsAsync(
+                sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"),
+                row => row.GetString(0),
+                cancellation);
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
     /// <summary>Counts the records of a request by the values of the field that it sorts by.</summary>
-    public async Task<GroupResult> GroupAsync(Statements statements, Dataset dataset, ReadRequest request, int limit, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        int limit,
+        CancellationToken cancellation)
     {
         var field = request.Sort[0].Field;
         var sql = new SqlText();
@@ -94,9 +126,11 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
 
         var value = columns.Add(leaf);
-        ImmutableArray<int> title = dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
+        ImmutableArray<int> title =
+            dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
-        sql.Add($"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
+        sql.Add(
+            $"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
         if (sql.IsRefused)
         {
             return await InMemoryAsync();
@@ -107,18 +141,40 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             reader =>
             {
                 var row = columns.Read(reader);
-                return new ValueCount(isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value], ReadColumns.TitleText(format, columns, title, row, null), reader.GetInt64(columns.Leaves.Count));
+                return new ValueCount(
+                    isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value],
+                    ReadColumns.TitleText(format, columns, title, row, null),
+                    reader.GetInt64(columns.Leaves.Count));
             },
             cancellation)]);
 
-        Task<GroupResult> InMemoryAsync() => new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, request, limit, RequestSplit.Of(catalogue, grants, dataset, request, formulas), cancellation);
+        Task<GroupResult> InMemoryAsync() =>
+            new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
+                statements,
+                dataset,
+                request,
+                limit,
+                RequestSplit.Of(catalogue, grants, dataset, request, formulas),
+                cancellation);
     }
 
     /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
-    public async Task<TotalResult> TotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, CancellationToken cancellation)
+    public async Task<TotalResult> TotalsAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        ImmutableArray<FieldTotal> totals,
+        CancellationToken cancellation)
     {
         var numbers = new decimal?[totals.Length];
-        if (await SelectTotalsAsync(statements, dataset, request, totals, [.. Enumerable.Range(0, totals.Length)], numbers, cancellation) is { } all)
+        if (await SelectTotalsAsync(
+            statements,
+            dataset,
+            request,
+            totals,
+            [.. Enumerable.Range(0, totals.Length)],
+            numbers,
+            cancellation) is { } all)
         {
             return all ? new TotalResult.Values([.. numbers]) : TooLong;
         }
@@ -132,7 +188,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             {
                 here.Add(at);
             }
-            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(statements, dataset, alone, int.MaxValue, split, cancellation) is not GroupResult.Groups groups)
+            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
+                statements,
+                dataset,
+                alone,
+                int.MaxValue,
+                split,
+                cancellation) is not GroupResult.Groups groups)
             {
                 return new TotalResult.Invalid("The formula cannot be computed.");
             }
@@ -142,26 +204,49 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             }
         }
 
-        return here.Count == 0 || await SelectTotalsAsync(statements, dataset, request, totals, here, numbers, cancellation) == true ? new TotalResult.Values([.. numbers]) : TooLong;
+        return here.Count == 0 || await SelectTotalsAsync(statements, dataset, request, totals, here, numbers, cancellation) == true
+            ? new TotalResult.Values([.. numbers])
+            : TooLong;
     }
 
     private static TotalResult.Invalid TooLong => new("The total has more digits than can be shown.");
 
     // Null where the server cannot compute them; false where one cannot be carried.
-    private async Task<bool?> SelectTotalsAsync(Statements statements, Dataset dataset, ReadRequest request, ImmutableArray<FieldTotal> totals, List<int> here, decimal?[] numbers, CancellationToken cancellation)
+    private async Task<bool?> SelectTotalsAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        ImmutableArray<FieldTotal> totals,
+        List<int> here,
+        decimal?[] numbers,
+        CancellationToken cancellation)
     {
         var sql = new SqlText();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        string Value(FieldName field) => (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf : plan.Own(field))?.Sql ?? sql.Refuse();
-        ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate($"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})", "::text"))];
+        string Value(FieldName field) =>
+            (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf : plan.Own(field))?.Sql ?? sql.Refuse();
+        ImmutableArray<Aggregate> selected =
+        [
+            .. here.Select(at => new Aggregate(
+                $"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})",
+                "::text")),
+        ];
         var conditions = plan.Conditions(request.Filter, request.Search);
         if (sql.IsRefused)
         {
             return null;
         }
 
-        var statement = sql.Copy().Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
-        var row = await statements.OneAsync(statement, Overall.Of(plan, conditions, selected, sql), (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(), cancellation);
+        var statement =
+            sql
+                .Copy()
+                .Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
+        var row =
+            await statements.OneAsync(
+                statement,
+                Overall.Of(plan, conditions, selected, sql),
+                (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(),
+                cancellation);
         for (var column = 0; column < here.Count; column++)
         {
             if (row[column] is { } text)
@@ -183,7 +268,11 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         over = null;
         try
         {
-            var numbers = values.Where(value => value.Value is not (null or Unreadable)).Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count)).ToArray();
+            var numbers =
+                values
+                    .Where(value => value.Value is not (null or Unreadable))
+                    .Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count))
+                    .ToArray();
             over = numbers.Length == 0 ? null : total switch
             {
                 Total.Sum => numbers.Sum(number => number.Value * number.Count),
@@ -205,7 +294,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     /// <param name="Wanted">Its columns.</param>
     /// <param name="Memory">What memory computes.</param>
     /// <param name="Place">The columns that say where a row stands in the order.</param>
-    private sealed record Prepared(SqlText Sql, bool HasPlace, SelectPlan Plan, ReadColumns Wanted, MemoryPart Memory, ImmutableArray<int> Place);
+    private sealed record Prepared(
+        SqlText Sql,
+        bool HasPlace,
+        SelectPlan Plan,
+        ReadColumns Wanted,
+        MemoryPart Memory,
+        ImmutableArray<int> Place);
 
     private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
@@ -217,17 +312,30 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         memory.Select(plan, wanted.Selected);
         var order = RowOrder.Of(plan, request.Sort);
         ImmutableArray<int> place = [.. order.Leaves.Select(wanted.Selected.Add)];
-        return new Prepared(sql, AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page), plan, wanted, memory, place);
+        return new Prepared(
+            sql,
+            AddStatement(sql, plan, wanted.Selected, order, request, request.Window is PageWindow.Before, page),
+            plan,
+            wanted,
+            memory,
+            place);
     }
 
-    private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(Statements statements, SqlText sql, SelectedColumns columns, Dataset dataset, ReadRequest request, CancellationToken cancellation)
+    private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(
+        Statements statements,
+        SqlText sql,
+        SelectedColumns columns,
+        Dataset dataset,
+        ReadRequest request,
+        CancellationToken cancellation)
     {
         if (!request.Counted)
         {
             return (await statements.RowsAsync(sql, columns.Read, cancellation), null);
         }
 
-        // A first page that is not full has counted the records already. Where it will be, counting need not wait for it; what it was the last time is a good guess.
+        // A first page that is not full has counted the records already. Where it will be, counting need not wait for it; what it was the
+        // last time is a good guess.
         var first = request.Window is PageWindow.FromStart { Offset: 0 } && _counts.IsNarrowed(dataset, request) ? sql.ToString() : null;
         var reading = statements.RowsAsync(sql, columns.Read, cancellation);
         var counting = first is null || FullOnes.ContainsKey(first) ? _counts.CountAsync(statements, dataset, request, cancellation) : null;
@@ -239,7 +347,9 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             Remember(first, full);
         }
 
-        return (rows, first is not null && !full ? new RecordCount(rows.Count, CountKind.Exact) : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation)));
+        return (rows, first is not null && !full
+            ? new RecordCount(rows.Count, CountKind.Exact)
+            : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation)));
     }
 
     private static void Remember(string first, bool full)
@@ -254,7 +364,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
     }
 
-    private bool AddStatement(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, bool turned, string? page)
+    private bool AddStatement(
+        SqlText sql,
+        SelectPlan plan,
+        SelectedColumns columns,
+        RowOrder order,
+        ReadRequest request,
+        bool turned,
+        string? page)
     {
         if (request.Each is { } each && !plan.Dataset.Key.IsEmpty)
         {
@@ -269,7 +386,11 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
         // The rows of a page are found by their keys, without a join; then they alone are fetched whole and joined.
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
-        var key = plan.Dataset.Key.Select(name => (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)).ToArray();
+        var key =
+            plan.Dataset.Key
+                .Select(name =>
+                    (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql))
+                .ToArray();
         var selected = columns.Sql;
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
         if (!AddRows(sql, found, RowOrder.Of(found, request.Sort), request, turned, string.Join(", ", key.Select(part => part.Found))))
@@ -278,33 +399,54 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         }
 
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
-        sql.Add($" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(turned)}");
+        sql.Add(
+            $" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(turned)}");
         return true;
     }
 
-    // The first rows of each value are found by their keys; then they alone are fetched whole. Where the values are known, each has a look of its own: with an index, what belongs to it need not be read to its end.
-    private void AddRowsOfEach(SqlText sql, SelectPlan plan, SelectedColumns columns, RowOrder order, ReadRequest request, EachOf each, string? page)
+    // The first rows of each value are found by their keys; then they alone are fetched whole. Where the values are known, each has a look
+    // of its own: with an index, what belongs to it need not be read to its end.
+    private void AddRowsOfEach(
+        SqlText sql,
+        SelectPlan plan,
+        SelectedColumns columns,
+        RowOrder order,
+        ReadRequest request,
+        EachOf each,
+        string? page)
     {
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
-        var key = plan.Dataset.Key.Select(name => (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)).ToArray();
+        var key =
+            plan.Dataset.Key
+                .Select(name =>
+                    (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql))
+                .ToArray();
         var keys = string.Join(", ", key.Select((part, at) => $"{part.Found} AS {part.Column}"));
         var value = found.Own(each.Field).Sql;
         var selected = columns.Sql;
         var place = RowOrder.Of(found, request.Sort).OrderBy(false);
         var most = each.Most.ToString(CultureInfo.InvariantCulture);
-        var known = RequestFormulas.Conjuncts(request.Filter).OfType<Filter.OneOf>().FirstOrDefault(one => one.Field == each.Field && !one.Values.Contains(null))?.Values.OfType<object>().Distinct().ToArray() ?? [];
+        var known =
+            RequestFormulas
+                .Conjuncts(request.Filter)
+                .OfType<Filter.OneOf>()
+                .FirstOrDefault(one => one.Field == each.Field && !one.Values.Contains(null))?.Values.OfType<object>().Distinct().ToArray()
+                ?? [];
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
         sql.Add(known.Length > 0
             ? $"SELECT r.* FROM unnest({sql.Any(plan.Dataset[each.Field], known)}) AS e(value) CROSS JOIN LATERAL (SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = e.value")}{place} LIMIT {most}) r"
             : $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {most}");
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
-        sql.Add($" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}");
+        sql.Add(
+            $" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}");
     }
 
-    // Where the order needs no join, sorting the bare rows is many times cheaper than sorting joined ones; and skipping rows is, in any order.
+    // Where the order needs no join, sorting the bare rows is many times cheaper than sorting joined ones; and skipping rows is, in any
+    // order.
     private static bool FindsKeysFirst(SelectPlan plan, RowOrder order, ReadRequest request) =>
         !plan.Dataset.Key.IsEmpty && plan.Joins().Length > 0
-        && (request.Window is PageWindow.FromStart { Offset: >= FarOffset } || order.Leaves.All(leaf => leaf.Sql.StartsWith(plan.Alias + ".", StringComparison.Ordinal)));
+        && (request.Window is PageWindow.FromStart { Offset: >= FarOffset }
+            || order.Leaves.All(leaf => leaf.Sql.StartsWith(plan.Alias + ".", StringComparison.Ordinal)));
 
     private static bool AddRows(SqlText sql, SelectPlan plan, RowOrder order, ReadRequest request, bool turned, string columns)
     {

@@ -39,14 +39,24 @@ internal static class PostgresRefusals
                 ? $"There is another {dataset.RecordLabel} with the same {string.Join(" and ", columns.Select(column => LabelOf(dataset, column)))}."
                 : $"There is another {dataset.RecordLabel} with this value."),
             PostgresErrorCodes.ForeignKeyViolation when change is Change.Delete =>
-                [new FieldProblem(null, $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel}. Change or delete those first.")],
+                [
+                    new FieldProblem(
+                        null,
+                        $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel}. Change or delete those first."),
+                ],
             PostgresErrorCodes.ForeignKeyViolation when columns.Length > 0 => At(dataset, columns, "There is no such record to refer to."),
             PostgresErrorCodes.ForeignKeyViolation =>
-                [new FieldProblem(null, $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel} by the value that it had.")],
-            PostgresErrorCodes.CheckViolation => At(dataset, columns, $"The database has a rule against this: “{RuleName(dataset, exception.ConstraintName)}”."),
+                [
+                    new FieldProblem(
+                        null,
+                        $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel} by the value that it had."),
+                ],
+            PostgresErrorCodes.CheckViolation =>
+                At(dataset, columns, $"The database has a rule against this: “{RuleName(dataset, exception.ConstraintName)}”."),
             PostgresErrorCodes.StringDataRightTruncation => [new FieldProblem(null, "One of the texts is too long.")],
             PostgresErrorCodes.NumericValueOutOfRange => [new FieldProblem(null, "One of the numbers is too large.")],
-            PostgresErrorCodes.InvalidDatetimeFormat or PostgresErrorCodes.DatetimeFieldOverflow => [new FieldProblem(null, "One of the dates is out of range.")],
+            PostgresErrorCodes.InvalidDatetimeFormat or PostgresErrorCodes.DatetimeFieldOverflow =>
+                [new FieldProblem(null, "One of the dates is out of range.")],
             _ => [new FieldProblem(null, $"The database refuses this: {exception.MessageText}.")],
         };
     }
@@ -57,9 +67,16 @@ internal static class PostgresRefusals
         return fields is [] ? [new FieldProblem(null, message)] : [.. fields.Select(field => new FieldProblem(field.Name, message))];
     }
 
-    private static async Task<ImmutableArray<string>> ColumnsAsync(NpgsqlConnection connection, Dataset dataset, string constraint, CancellationToken cancellation)
+    private static async Task<ImmutableArray<string>> ColumnsAsync(
+        NpgsqlConnection connection,
+        Dataset dataset,
+        string constraint,
+        CancellationToken cancellation)
     {
-        await using var command = new NpgsqlCommand(ConstraintColumns, connection) { Parameters = { new() { Value = constraint }, new() { Value = SqlIdentifier.Quote(dataset.Table) } } };
+        await using var command = new NpgsqlCommand(ConstraintColumns, connection)
+        {
+            Parameters = { new() { Value = constraint }, new() { Value = SqlIdentifier.Quote(dataset.Table) } },
+        };
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         var columns = ImmutableArray.CreateBuilder<string>();
         while (await reader.ReadAsync(cancellation))
@@ -71,10 +88,13 @@ internal static class PostgresRefusals
     }
 
     private static string LabelOf(Dataset dataset, string column) =>
-        dataset.Fields.FirstOrDefault(field => field.Column == column) is { } field ? dataset.LabelOf(field.Name).ToLowerInvariant() : column;
+        dataset.Fields.FirstOrDefault(field => field.Column == column) is { } field
+            ? dataset.LabelOf(field.Name).ToLowerInvariant()
+            : column;
 
     private static string OtherTable(DatasetCatalogue catalogue, Dataset dataset, string? table) =>
-        catalogue.All.FirstOrDefault(other => other.Source == dataset.Source && other.Table.Name == table)?.Label ?? Wording.Label(table ?? "Other records");
+        catalogue.All.FirstOrDefault(other => other.Source == dataset.Source && other.Table.Name == table)?.Label
+            ?? Wording.Label(table ?? "Other records");
 
     // The server's own names for rules begin with the table's and end with "check".
     private static string RuleName(Dataset dataset, string? constraint)

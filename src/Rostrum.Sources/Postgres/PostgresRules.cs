@@ -8,7 +8,9 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Holds a record as it would be against its dataset's rules, in one statement: the record stands in the place of its table.</summary>
+/// <summary>
+/// Holds a record as it would be against its dataset's rules, in one statement: the record stands in the place of its table.
+/// </summary>
 /// <remarks>Rules are their builder's: they read whatever they name, whoever saves.</remarks>
 /// <param name="catalogue">The datasets.</param>
 /// <param name="context">The request's moment.</param>
@@ -18,7 +20,11 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
     private static readonly Grants Builder = Grants.ViewEverything;
 
     /// <summary>From here to the end of the transaction nobody else saves records that must differ from one another.</summary>
-    public static async Task WaitForOthersAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, CancellationToken cancellation)
+    public static async Task WaitForOthersAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        CancellationToken cancellation)
     {
         if (dataset.Rules.Any(rule => rule is Rule.Unique))
         {
@@ -35,7 +41,12 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
     /// <param name="key">The record that is changed; null for a new one.</param>
     /// <param name="values">The values that are written.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ImmutableArray<FieldProblem>> BrokenAsync(NpgsqlConnection connection, Dataset dataset, RecordKey? key, FieldValues values, CancellationToken cancellation)
+    public async Task<ImmutableArray<FieldProblem>> BrokenAsync(
+        NpgsqlConnection connection,
+        Dataset dataset,
+        RecordKey? key,
+        FieldValues values,
+        CancellationToken cancellation)
     {
         if (dataset.Rules.IsEmpty)
         {
@@ -45,8 +56,17 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var shapes = DatasetShapes.Of(catalogue, Builder);
         var sound = dataset.Rules.ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
         var rules = sound[true].ToArray();
-        var columns = rules.OfType<Rule.Holds>().Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula))).ToArray();
-        var (formulas, problem) = RequestFormulas.Check(new RequestNames(shapes, SignedIn.Names(user), SignedIn.Given(user)), context, dataset, [.. columns.Select(column => column.Column)], new Filter.Everything());
+        var columns =
+            rules
+                .OfType<Rule.Holds>()
+                .Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula)))
+                .ToArray();
+        var (formulas, problem) = RequestFormulas.Check(
+            new RequestNames(shapes, SignedIn.Names(user), SignedIn.Given(user)),
+            context,
+            dataset,
+            [.. columns.Select(column => column.Column)],
+            new Filter.Everything());
         if (problem is not null)
         {
             throw new InvalidOperationException(problem);
@@ -56,7 +76,12 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
         var selected = new SelectedColumns();
         var memory = new MemoryPart(catalogue, Builder, formulas);
-        var places = columns.Select(column => plan.Computed(column.Column.Name).Leaf is { } leaf ? (Selected: selected.Add(leaf), Memory: -1) : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name]))).ToArray();
+        var places =
+            columns
+                .Select(column => plan.Computed(column.Column.Name).Leaf is { } leaf
+                    ? (Selected: selected.Add(leaf), Memory: -1)
+                    : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name])))
+                .ToArray();
         var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
         memory.Select(plan, selected);
         sql.Add($"SELECT {selected.Sql}{plan.From([])}");
@@ -67,12 +92,18 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         }
 
         var computed = (await memory.EvaluateAsync(statements, [row], cancellation))[0];
-        var broken = columns.Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory])).Where(result => result.Value is not true).Select(result => (Rule)result.Rule)
+        var broken =
+            columns
+                .Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory]))
+                .Where(result => result.Value is not true)
+                .Select(result => (Rule)result.Rule)
             .Concat(unique.Where(twin => row[twin.Place] is true).Select(twin => twin.Rule)).ToHashSet();
         return
         [
             .. dataset.Rules.Where(broken.Contains).Select(rule => new FieldProblem(rule.Field, rule.Message) { Warns = rule.Warns }),
-            .. sound[false].Select(rule => new FieldProblem(rule.Field, $"The rule “{rule.Message}” cannot be checked, so nothing can be saved. Tell a builder.")),
+            .. sound[false].Select(rule => new FieldProblem(
+                rule.Field,
+                $"The rule “{rule.Message}” cannot be checked, so nothing can be saved. Tell a builder.")),
         ];
     }
 
@@ -83,7 +114,8 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         string Value(Field field) =>
             values.Has(field.Name) ? $"{sql.Value(field, values[field.Name])}::{field.NativeType}"
             : key is not null ? $"o.{SqlIdentifier.Quote(field.Column)}"
-            : field is { HasDefault: true, UsualValue: { } usual } && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value } ? $"{sql.Value(field, value)}::{field.NativeType}"
+            : field is { HasDefault: true, UsualValue: { } usual }
+                && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value } ? $"{sql.Value(field, value)}::{field.NativeType}"
             : $"NULL::{field.NativeType}";
         var columns = string.Join(", ", stored.Select(field => $"{Value(field)} AS {SqlIdentifier.Quote(field.Column)}"));
         return $"(SELECT {columns}{(key is null ? "" : $" FROM {SqlIdentifier.Quote(dataset.Table)} o WHERE {PostgresWrites.KeyCondition(dataset, key, sql, "o.")}")})";
@@ -91,8 +123,14 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
 
     private static Leaf Twin(Rule.Unique rule, Dataset dataset, RecordKey? key, SqlText sql)
     {
-        var same = string.Join(" AND ", rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}"));
+        var same =
+            string.Join(
+                " AND ",
+                rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}"));
         var other = key is null ? "" : $" AND NOT ({PostgresWrites.KeyCondition(dataset, key, sql, "u.")})";
-        return new Leaf($"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})", ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()), Nullable: false);
+        return new Leaf(
+            $"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})",
+            ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()),
+            Nullable: false);
     }
 }

@@ -7,7 +7,9 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.</summary>
+/// <summary>
+/// Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.
+/// </summary>
 internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
 {
     /// <summary>So many rows are looked at for one request and no more.</summary>
@@ -17,11 +19,17 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     private const int GreatestChunk = 5_000;
 
     /// <summary>The statement for the first rows that are looked at.</summary>
-    public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) => new Statement(catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
+    public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) =>
+        new Statement(catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
 
     private sealed record Row(object?[] Columns, object?[] Computed);
 
-    public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    public async Task<ReadResult> ReadAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        RequestSplit split,
+        CancellationToken cancellation)
     {
         var scan = new Statement(catalogue, grants, dataset, request, split, formulas, format);
         return split.SortsInMemory
@@ -29,12 +37,25 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             : await NarrowedAsync(statements, scan, request, split, cancellation);
     }
 
-    public async Task<GroupResult> GroupAsync(Statements statements, Dataset dataset, ReadRequest request, int limit, RequestSplit split, CancellationToken cancellation)
+    public async Task<GroupResult> GroupAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        int limit,
+        RequestSplit split,
+        CancellationToken cancellation)
     {
         var field = request.Sort[0].Field;
         var isComputed = formulas.Columns.ContainsKey(field);
         ImmutableArray<FieldName> titles = dataset.RelationOf(field) is { } relation && !isComputed ? [relation.Name] : [];
-        var scan = new Statement(catalogue, grants, dataset, request with { Fields = isComputed ? [] : [field], Titles = titles, Sort = [] }, split, formulas, format);
+        var scan = new Statement(
+            catalogue,
+            grants,
+            dataset,
+            request with { Fields = isComputed ? [] : [field], Titles = titles, Sort = [] },
+            split,
+            formulas,
+            format);
         var groups = new Dictionary<Grouped, long>();
         var seen = 0;
         await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
@@ -52,15 +73,29 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             }
         }
 
-        return new GroupResult.Groups([.. groups.OrderByDescending(group => group.Value).ThenBy(group => group.Key.Value, MemoryOrder.Values).Take(limit).Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value))]);
+        return new GroupResult.Groups([
+            .. groups
+                .OrderByDescending(group => group.Value)
+                .ThenBy(group => group.Key.Value, MemoryOrder.Values)
+                .Take(limit)
+                .Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value)),
+        ]);
     }
 
     private sealed record Grouped(object? Value, string? Title);
 
-    private static string TooMany => string.Create(CultureInfo.InvariantCulture, $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the database can decide.");
+    private static string TooMany =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the database can decide.");
 
     // In the server's order: a page is full as soon as enough rows have passed.
-    private static async Task<ReadResult> NarrowedAsync(Statements statements, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    private static async Task<ReadResult> NarrowedAsync(
+        Statements statements,
+        Statement scan,
+        ReadRequest request,
+        RequestSplit split,
+        CancellationToken cancellation)
     {
         var turned = request.Window is PageWindow.Before;
         var place = request.Window switch { PageWindow.After after => after.Place, PageWindow.Before before => before.Place, _ => null };
@@ -94,7 +129,10 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             }
         }
 
-        var count = !request.Counted ? null : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact) : await CountAsync(statements, scan, cancellation);
+        var count =
+            !request.Counted ? null
+                : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact)
+                : await CountAsync(statements, scan, cancellation);
         var more = kept.Count > request.Window.Limit;
         if (more)
         {
@@ -111,7 +149,9 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more || cut };
         return new ReadResult.Rows(
             [.. kept.Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))], count, earlier, turned || more || cut,
-            scan.PlaceOf((turned ? further : kept.FirstOrDefault())?.Columns), scan.PlaceOf((turned ? kept.LastOrDefault() : further)?.Columns))
+            scan.PlaceOf((turned
+                ? further
+                : kept.FirstOrDefault())?.Columns), scan.PlaceOf((turned ? kept.LastOrDefault() : further)?.Columns))
         { Explanation = split.Explanation };
     }
 
@@ -132,7 +172,12 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     }
 
     // In memory's order: all rows are needed before the first one is known.
-    private static async Task<ReadResult> SortedAsync(Statements statements, Statement scan, ReadRequest request, RequestSplit split, CancellationToken cancellation)
+    private static async Task<ReadResult> SortedAsync(
+        Statements statements,
+        Statement scan,
+        ReadRequest request,
+        RequestSplit split,
+        CancellationToken cancellation)
     {
         var rows = new List<Row>();
         var seen = 0;
@@ -153,20 +198,37 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Row[] sorted = [.. rows.OrderBy(row => order.KeyOf(row.Columns, row.Computed), order)];
         var (from, to) = request.Window switch
         {
-            PageWindow.FromStart start => ((int)Math.Min(start.Offset, sorted.Length), (int)Math.Min(start.Offset + start.Limit, sorted.Length)),
-            PageWindow.After after => order.Parse(after.Place) is { } place && Array.FindIndex(sorted, row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) > 0) is >= 0 and var next ? (next, Math.Min(next + after.Limit, sorted.Length)) : (sorted.Length, sorted.Length),
-            PageWindow.Before before => order.Parse(before.Place) is { } place && sorted.Count(row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) < 0) is var end ? (Math.Max(end - before.Limit, 0), end) : (0, 0),
+            PageWindow.FromStart start =>
+                ((int)Math.Min(start.Offset, sorted.Length), (int)Math.Min(start.Offset + start.Limit, sorted.Length)),
+            PageWindow.After after =>
+                order.Parse(after.Place) is { } place
+                    && Array.FindIndex(sorted, row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) > 0) is >= 0 and var next
+                    ? (next, Math.Min(next + after.Limit, sorted.Length))
+                    : (sorted.Length, sorted.Length),
+            PageWindow.Before before =>
+                order.Parse(before.Place) is { } place
+                    && sorted.Count(row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) < 0) is var end
+                    ? (Math.Max(end - before.Limit, 0), end)
+                    : (0, 0),
             _ => throw new ArgumentOutOfRangeException(nameof(request), request.Window, "unknown window"),
         };
-        PageCursor? Place(int index) => from < to && scan.Wanted.HasKey ? order.PlaceOf(order.KeyOf(sorted[index].Columns, sorted[index].Computed)) : null;
+        PageCursor? Place(int index) =>
+            from < to && scan.Wanted.HasKey ? order.PlaceOf(order.KeyOf(sorted[index].Columns, sorted[index].Computed)) : null;
         return new ReadResult.Rows(
-            [.. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))], request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
+            [
+                .. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed)),
+            ], request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
             from > 0, to < sorted.Length, Place(from), Place(to - 1))
         { Explanation = split.Explanation };
     }
 
     // The rows that the server lets through, in chunks that grow; each goes on where the one before ended.
-    private static async IAsyncEnumerable<Row> RowsAsync(Statements statements, Statement scan, PageCursor? place, bool turned, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
+    private static async IAsyncEnumerable<Row> RowsAsync(
+        Statements statements,
+        Statement scan,
+        PageCursor? place,
+        bool turned,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
     {
         var size = scan.Wanted.HasKey ? FirstChunk : MostRows + 1;
         while (scan.Sql(place, turned, size) is { } sql)
@@ -197,17 +259,35 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         private readonly List<string> _conditions;
         private readonly MemoryFilter _filter;
 
-        public Statement(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ReadRequest request, RequestSplit split, RequestFormulas formulas, RecordFormat format)
+        public Statement(
+            DatasetCatalogue catalogue,
+            Grants grants,
+            Dataset dataset,
+            ReadRequest request,
+            RequestSplit split,
+            RequestFormulas formulas,
+            RecordFormat format)
         {
             _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
             Memory = new MemoryPart(catalogue, grants, formulas);
             Wanted = new ReadColumns(_plan, request, formulas, Memory, format);
-            _filter = new MemoryFilter(_plan, Wanted.Selected, Memory, formulas, split.InMemory, split.SearchesInMemory ? request.Search : "");
+            _filter = new MemoryFilter(
+                _plan,
+                Wanted.Selected,
+                Memory,
+                formulas,
+                split.InMemory,
+                split.SearchesInMemory ? request.Search : "");
             Order = new MemoryOrder(_plan, Wanted.Selected, Memory, formulas, request.Sort);
             Memory.Select(_plan, Wanted.Selected);
             _rowOrder = RowOrder.Of(_plan, split.SortsInMemory ? [] : request.Sort);
             _place = [.. _rowOrder.Leaves.Select(Wanted.Selected.Add)];
-            _conditions = [.. _plan.Seen, .. split.InSql.Select(_plan.Condition), .. split.SearchesInMemory ? [] : SelectPlan.Words(request.Search).Select(word => _plan.Search(word).Sql)];
+            _conditions =
+            [
+                .. _plan.Seen,
+                .. split.InSql.Select(_plan.Condition),
+                .. split.SearchesInMemory ? [] : SelectPlan.Words(request.Search).Select(word => _plan.Search(word).Sql),
+            ];
         }
 
         public MemoryPart Memory { get; }
@@ -218,14 +298,16 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
 
         public bool Keeps(object?[] columns, object?[] computed) => _filter.Keeps(columns, computed);
 
-        public PageCursor? PlaceOf(object?[]? row) => row is null || !Wanted.HasKey ? null : RowOrder.Place(_place.Select(index => (Wanted.Selected.Leaves[index], row[index])));
+        public PageCursor? PlaceOf(object?[]? row) =>
+            row is null || !Wanted.HasKey ? null : RowOrder.Place(_place.Select(index => (Wanted.Selected.Leaves[index], row[index])));
 
         public SqlText? Sql(PageCursor? place, bool turned, int size)
         {
             var sql = _sql.Copy();
             var beyond = place is null ? null : _rowOrder.Beyond(place, turned, sql);
             return place is not null && beyond is null ? null
-                : sql.Add($"SELECT {Wanted.Selected.Sql}{_plan.From(beyond is null ? _conditions : [.. _conditions, beyond])}{_rowOrder.OrderBy(turned)} LIMIT {size.ToString(CultureInfo.InvariantCulture)}");
+                : sql.Add(
+                    $"SELECT {Wanted.Selected.Sql}{_plan.From(beyond is null ? _conditions : [.. _conditions, beyond])}{_rowOrder.OrderBy(turned)} LIMIT {size.ToString(CultureInfo.InvariantCulture)}");
         }
     }
 }

@@ -60,10 +60,17 @@ internal static class PostgresStructureReader
     public static async Task<SourceStructure> ReadAsync(NpgsqlConnection connection, CancellationToken cancellation)
     {
         var tables = await ListAsync(connection, Tables, row => (
-            Id: row.GetInt64(0), Name: new TableName(row.GetString(1), row.GetString(2)), IsView: row.GetBoolean(3), Comment: Text(row, 4), Rows: row.IsDBNull(5) ? (long?)null : row.GetInt64(5)), cancellation);
+            Id: row.GetInt64(0), Name: new TableName(row.GetString(1), row.GetString(2)), IsView: row.GetBoolean(3), Comment: Text(row, 4), Rows: row.IsDBNull(5)
+                ? (long?)null
+                : row.GetInt64(5)), cancellation);
         var columns = await GroupsAsync(connection, Columns, ReadColumn, cancellation);
         var keys = await GroupsAsync(connection, Keys, row => (Primary: row.GetBoolean(1), Columns: Texts(row, 2)), cancellation);
-        var foreign = await GroupsAsync(connection, ForeignKeys, row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)), cancellation);
+        var foreign =
+            await GroupsAsync(
+                connection,
+                ForeignKeys,
+                row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)),
+                cancellation);
 
         return new SourceStructure([
             .. tables.Where(table => columns.Contains(table.Id)).Select(table => new TableStructure
@@ -81,7 +88,10 @@ internal static class PostgresStructureReader
     }
 
     /// <summary>Asks the values themselves: how many of the candidate's different values stand in the target's key?</summary>
-    public static async Task<RelationEvidence> WeighAsync(NpgsqlConnection connection, RelationCandidate candidate, CancellationToken cancellation)
+    public static async Task<RelationEvidence> WeighAsync(
+        NpgsqlConnection connection,
+        RelationCandidate candidate,
+        CancellationToken cancellation)
     {
         var column = SqlIdentifier.Quote(candidate.Column);
         await using var command = new NpgsqlCommand(
@@ -110,7 +120,11 @@ internal static class PostgresStructureReader
             row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
     }
 
-    private static async Task<List<T>> ListAsync<T>(NpgsqlConnection connection, string sql, Func<NpgsqlDataReader, T> read, CancellationToken cancellation)
+    private static async Task<List<T>> ListAsync<T>(
+        NpgsqlConnection connection,
+        string sql,
+        Func<NpgsqlDataReader, T> read,
+        CancellationToken cancellation)
     {
         var rows = new List<T>();
         await using var command = new NpgsqlCommand(sql, connection);
@@ -123,8 +137,16 @@ internal static class PostgresStructureReader
         return rows;
     }
 
-    private static async Task<ILookup<long, T>> GroupsAsync<T>(NpgsqlConnection connection, string sql, Func<NpgsqlDataReader, T> read, CancellationToken cancellation) =>
-        (await ListAsync(connection, sql, row => (Table: row.GetInt64(0), Item: read(row)), cancellation)).ToLookup(pair => pair.Table, pair => pair.Item);
+    private static async Task<ILookup<long, T>> GroupsAsync<T>(
+        NpgsqlConnection connection,
+        string sql,
+        Func<NpgsqlDataReader, T> read,
+        CancellationToken cancellation) =>
+        (await ListAsync(
+            connection,
+            sql,
+            row => (Table: row.GetInt64(0), Item: read(row)),
+            cancellation)).ToLookup(pair => pair.Table, pair => pair.Item);
 
     private static string? Text(NpgsqlDataReader row, int index) => row.IsDBNull(index) ? null : row.GetString(index);
 

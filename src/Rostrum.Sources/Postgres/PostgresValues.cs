@@ -23,7 +23,10 @@ internal static class PostgresValues
         {
             return codec.Read(reader, index);
         }
-        catch (Exception exception) when (exception is OverflowException or InvalidCastException or ArgumentOutOfRangeException or FormatException)
+        catch (Exception exception) when (exception is OverflowException
+            or InvalidCastException
+            or ArgumentOutOfRangeException
+            or FormatException)
         {
             return codec.Unfit;
         }
@@ -47,5 +50,6 @@ internal static class PostgresValues
     }
 
     /// <summary>What a parameter's placeholder is cast to, where the server could not know.</summary>
-    public static string Cast(Field field) => PostgresCodec.Of(field.Type).NeedsCast || field.NativeType is "citext" ? $"::{field.NativeType}" : "";
+    public static string Cast(Field field) =>
+        PostgresCodec.Of(field.Type).NeedsCast || field.NativeType is "citext" ? $"::{field.NativeType}" : "";
 }

@@ -7,14 +7,22 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.</summary>
+/// <summary>
+/// Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.
+/// </summary>
 /// <param name="catalogue">The datasets.</param>
 /// <param name="grants">What the person may do.</param>
 /// <param name="format">How values are written.</param>
 /// <param name="context">The request's moment, for conditions.</param>
 /// <param name="needed">The verb that a change needs.</param>
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
-internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, RecordFormat format, FormulaContext context, Func<Change, Verbs> needed, PostgresRules? rules)
+internal sealed class PostgresWrites(
+    DatasetCatalogue catalogue,
+    Grants grants,
+    RecordFormat format,
+    FormulaContext context,
+    Func<Change, Verbs> needed,
+    PostgresRules? rules)
 {
     private const string Place = "one_of_many";
 
@@ -33,13 +41,24 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         await LockAsync(connection, transaction, dataset, key, Verbs.View, cancellation);
         var (change, refusal) = await decide();
-        return change is null ? refusal! : await SaveAsync(connection, transaction, dataset, new ChangeSet(dataset.Id, [change]), cancellation);
+        return change is null
+            ? refusal!
+            : await SaveAsync(connection, transaction, dataset, new ChangeSet(dataset.Id, [change]), cancellation);
     }
 
-    private Task WaitForOthersAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, CancellationToken cancellation) =>
+    private Task WaitForOthersAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        CancellationToken cancellation) =>
         rules is null ? Task.CompletedTask : PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
 
-    private async Task<SaveResult> SaveAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
+    private async Task<SaveResult> SaveAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        ChangeSet changes,
+        CancellationToken cancellation)
     {
         var saved = ImmutableArray.CreateBuilder<SavedChange>();
         foreach (var change in changes.Changes)
@@ -53,7 +72,13 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
             {
                 await transaction.RollbackAsync(cancellation);
-                return new SaveResult.Invalid(await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation));
+                return new SaveResult.Invalid(await PostgresRefusals.ExplainAsync(
+                    connection,
+                    catalogue,
+                    dataset,
+                    change,
+                    exception,
+                    cancellation));
             }
 
             if (refusal is not null || done is null)
@@ -85,7 +110,10 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     /// <summary>Whether a transaction came to its end; null where it has not ended.</summary>
     public static async Task<bool?> CameToItsEndAsync(NpgsqlConnection connection, string transaction, CancellationToken cancellation)
     {
-        await using var command = new NpgsqlCommand("SELECT pg_xact_status($1::xid8)", connection) { Parameters = { new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text } } };
+        await using var command = new NpgsqlCommand("SELECT pg_xact_status($1::xid8)", connection)
+        {
+            Parameters = { new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text } },
+        };
         return await command.ExecuteScalarAsync(cancellation) switch { "committed" => true, "aborted" => false, _ => null };
     }
 
@@ -96,7 +124,13 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     }
 
     /// <summary>Makes many changes in one transaction, each from a place to which it goes back where one cannot be made.</summary>
-    public async Task<ManyResult> SaveEachAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, ManyChanges how, Func<Change, string?> unsound, CancellationToken cancellation)
+    public async Task<ManyResult> SaveEachAsync(
+        NpgsqlConnection connection,
+        Dataset dataset,
+        ChangeSet changes,
+        ManyChanges how,
+        Func<Change, string?> unsound,
+        CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
@@ -104,7 +138,10 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         foreach (var change in changes.Changes)
         {
             await transaction.SaveAsync(Place, cancellation);
-            var one = unsound(change) is { } reason ? new OneOfMany(change, null, reason, []) : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
+            var one =
+                unsound(change) is { } reason
+                    ? new OneOfMany(change, null, reason, [])
+                    : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
             if (one.Saved is null)
             {
                 await transaction.RollbackAsync(Place, cancellation);
@@ -118,12 +155,18 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         return new ManyResult.Done(each.ToImmutable(), written);
     }
 
-    private async Task<OneOfMany> OneOfManyAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, CancellationToken cancellation)
+    private async Task<OneOfMany> OneOfManyAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        Change change,
+        CancellationToken cancellation)
     {
         try
         {
             var (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, [], cancellation);
-            ImmutableArray<string> warnings = refusal is SaveResult.Warned warned ? [.. warned.Problems.Select(problem => problem.Message)] : [];
+            ImmutableArray<string> warnings =
+                refusal is SaveResult.Warned warned ? [.. warned.Problems.Select(problem => problem.Message)] : [];
             if (!warnings.IsEmpty)
             {
                 (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, warnings, cancellation);
@@ -135,7 +178,13 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         {
             // The transaction takes no question until it is back where this change began.
             await transaction.RollbackAsync(Place, cancellation);
-            return new OneOfMany(change, null, FieldProblem.Said(dataset, await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)), []);
+            return new OneOfMany(
+                change,
+                null,
+                FieldProblem.Said(
+                    dataset,
+                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)),
+                []);
         }
     }
 
@@ -172,7 +221,9 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             }
         }
 
-        if (rules is not null && change is Change.Insert or Change.Update && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken)
+        if (rules is not null
+            && change is Change.Insert or Change.Update
+            && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken)
         {
             return (null, broken);
         }
@@ -180,7 +231,10 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var after = await ExecuteAsync(connection, transaction, Statement(dataset, change), dataset, cancellation);
         if (change is Change.Delete)
         {
-            var inverse = dataset.DeletionCascades || before!.Record.Layout.Fields.Any(field => before.Record[field] is Unreadable) ? null : new Change.Restore(WrittenValues(dataset, before.Record));
+            var inverse =
+                dataset.DeletionCascades || before!.Record.Layout.Fields.Any(field => before.Record[field] is Unreadable)
+                    ? null
+                    : new Change.Restore(WrittenValues(dataset, before.Record));
             return (new SavedChange(change, null, before!.Record.Title, inverse), null);
         }
 
@@ -191,7 +245,12 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
             : (new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record)), null);
     }
 
-    private async Task<SaveResult?> BrokenAsync(NpgsqlConnection connection, Dataset dataset, Change change, ImmutableArray<string> seen, CancellationToken cancellation)
+    private async Task<SaveResult?> BrokenAsync(
+        NpgsqlConnection connection,
+        Dataset dataset,
+        Change change,
+        ImmutableArray<string> seen,
+        CancellationToken cancellation)
     {
         var broken = change is Change.Update update
             ? await rules!.BrokenAsync(connection, dataset, update.Key, update.Values, cancellation)
@@ -218,7 +277,13 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
 
     private sealed record Locked(Record Record, bool Granted);
 
-    private async Task<Locked?> LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, RecordKey key, Verbs verb, CancellationToken cancellation)
+    private async Task<Locked?> LockAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        RecordKey key,
+        Verbs verb,
+        CancellationToken cancellation)
     {
         var sql = new SqlText();
         var columns = new SelectedColumns();
@@ -226,7 +291,8 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
-        sql.Add($"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+        sql.Add(
+            $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         if (!await reader.ReadAsync(cancellation))
@@ -236,7 +302,10 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
 
         var row = columns.Read(reader);
         var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
-        var name = RecordFormat.Title(title.Select(index => format.Display(columns.Leaves[index].Field, row[index])), $"{dataset.RecordLabel} without a name");
+        var name =
+            RecordFormat.Title(
+                title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
+                $"{dataset.RecordLabel} without a name");
         return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
     }
 
@@ -244,30 +313,50 @@ internal sealed class PostgresWrites(DatasetCatalogue catalogue, Grants grants, 
     {
         var sql = new SqlText();
         var table = SqlIdentifier.Quote(dataset.Table);
-        var key = string.Join(", ", dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column))));
+        var key =
+            string.Join(
+                ", ",
+                dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column))));
         string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)));
         string Placeholders(FieldValues values) => string.Join(", ", values.Select(pair => sql.Value(dataset[pair.Key], pair.Value)));
         return change switch
         {
             Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} DEFAULT VALUES RETURNING {key}"),
-            Change.Insert insert => sql.Add($"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"),
-            Change.Restore restore => sql.Add($"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE VALUES ({Placeholders(restore.Values)}) RETURNING {key}"),
-            Change.Update update => sql.Add($"UPDATE {table} SET {string.Join(", ", update.Values.Select(pair => $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}"))} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"),
+            Change.Insert insert =>
+                sql.Add($"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"),
+            Change.Restore restore =>
+                sql.Add(
+                    $"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE VALUES ({Placeholders(restore.Values)}) RETURNING {key}"),
+            Change.Update update =>
+                sql.Add(
+                    $"UPDATE {table} SET {string.Join(", ", update.Values.Select(pair => $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}"))} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"),
             Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(dataset, delete.Key, sql, "")} RETURNING {key}"),
             _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
         };
     }
 
-    private static async Task<RecordKey?> ExecuteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, SqlText sql, Dataset dataset, CancellationToken cancellation)
+    private static async Task<RecordKey?> ExecuteAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        SqlText sql,
+        Dataset dataset,
+        CancellationToken cancellation)
     {
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         return await reader.ReadAsync(cancellation)
-            ? new RecordKey([.. dataset.Key.Select((name, index) => PostgresValues.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank"))])
+            ? new RecordKey([
+                .. dataset.Key.Select((name, index) => PostgresValues.Read(reader, index, dataset[name].Type)
+                    ?? throw new InvalidOperationException("a key is blank")),
+            ])
             : null;
     }
 
     /// <summary>The condition on one record; the prefix is its table's alias and a dot.</summary>
     public static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
-        string.Join(" AND ", dataset.Key.Zip(key.Values, (name, value) => $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"));
+        string.Join(
+            " AND ",
+            dataset.Key.Zip(
+                key.Values,
+                (name, value) => $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"));
 }

@@ -12,7 +12,12 @@ namespace Rostrum.Sources.Postgres;
 /// <param name="SortsInMemory">It cannot put the records in their order.</param>
 /// <param name="SearchesInMemory">It cannot look into all texts that are searched.</param>
 /// <param name="Explanation">Each formula with who computes it.</param>
-internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray<Filter> InMemory, bool SortsInMemory, bool SearchesInMemory, ImmutableArray<ComputedPart> Explanation)
+internal sealed record RequestSplit(
+    ImmutableArray<Filter> InSql,
+    ImmutableArray<Filter> InMemory,
+    bool SortsInMemory,
+    bool SearchesInMemory,
+    ImmutableArray<ComputedPart> Explanation)
 {
     /// <summary>Rows must be read and looked at one after the other to find those that are wanted.</summary>
     public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
@@ -33,7 +38,8 @@ internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray
         var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas.Context, formulas);
         var parts = RequestFormulas.Conjuncts(request.Filter).ToLookup(part => plan.WhyNot(part) is null);
         var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
-        var sortsInMemory = request.Sort.Any(sort => formulas.Columns.ContainsKey(sort.Field) && plan.Computed(sort.Field).Refusal is not null);
+        var sortsInMemory =
+            request.Sort.Any(sort => formulas.Columns.ContainsKey(sort.Field) && plan.Computed(sort.Field).Refusal is not null);
         return new RequestSplit([.. parts[true]], [.. parts[false]], sortsInMemory, !searched.IsEmpty, Explained(request, formulas, plan));
     }
 
@@ -42,7 +48,11 @@ internal sealed record RequestSplit(ImmutableArray<Filter> InSql, ImmutableArray
     /// <param name="formulas">Its formulas.</param>
     /// <param name="plan">The statement's plan.</param>
     /// <param name="decidesAll">The server is known to decide all conditions.</param>
-    public static ImmutableArray<ComputedPart> Explained(ReadRequest request, RequestFormulas formulas, SelectPlan plan, bool decidesAll = false)
+    public static ImmutableArray<ComputedPart> Explained(
+        ReadRequest request,
+        RequestFormulas formulas,
+        SelectPlan plan,
+        bool decidesAll = false)
     {
         if (formulas.AreNone)
         {

@@ -3,7 +3,9 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Postgres;
 
-/// <summary>A total order of a dataset's rows: what people chose, then the key. Blanks come last, and first when it is turned round.</summary>
+/// <summary>
+/// A total order of a dataset's rows: what people chose, then the key. Blanks come last, and first when it is turned round.
+/// </summary>
 internal sealed class RowOrder
 {
     private readonly ImmutableArray<(Leaf Leaf, bool Descending)> _terms;
@@ -26,7 +28,9 @@ internal sealed class RowOrder
     public string OrderBy(bool turned) => _terms.IsEmpty ? "" : " ORDER BY " + string.Join(", ", _terms.Select(term =>
         term.Leaf.Sql + (term.Descending != turned ? " DESC" : "") + (!term.Leaf.Nullable ? "" : turned ? " NULLS FIRST" : " NULLS LAST")));
 
-    /// <summary>The condition on rows beyond a place, in the order or (turned) against it; null where the place does not fit the order.</summary>
+    /// <summary>
+    /// The condition on rows beyond a place, in the order or (turned) against it; null where the place does not fit the order.
+    /// </summary>
     public string? Beyond(PageCursor place, bool turned, SqlText sql)
     {
         if (place.Values.Length != _terms.Length || Values(place) is not { } values)
@@ -63,7 +67,9 @@ internal sealed class RowOrder
         var values = row.ToArray();
         return values.Any(value => value.Value is Unreadable)
             ? null
-            : new PageCursor([.. values.Select(value => value.Value is null ? null : FieldText.ToCanonical(value.Leaf.Field.Type, value.Value))]);
+            : new PageCursor([
+                .. values.Select(value => value.Value is null ? null : FieldText.ToCanonical(value.Leaf.Field.Type, value.Value)),
+            ]);
     }
 
     private static string? After((Leaf Leaf, bool Descending) term, object? value, bool turned, SqlText sql)

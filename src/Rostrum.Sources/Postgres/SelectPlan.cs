@@ -38,7 +38,16 @@ internal sealed class SelectPlan
     /// <param name="formulas">The request's formulas.</param>
     /// <param name="record">A sub-query that gives one record in the place of the table, where it is not of the table.</param>
     /// <param name="page">The sub-query that has found the page's keys already, where there is one: totals need not go beyond them.</param>
-    public SelectPlan(DatasetCatalogue catalogue, Grants grants, Dataset dataset, SqlText sql, string alias, FormulaContext context, RequestFormulas? formulas = null, string? page = null, string? record = null)
+    public SelectPlan(
+        DatasetCatalogue catalogue,
+        Grants grants,
+        Dataset dataset,
+        SqlText sql,
+        string alias,
+        FormulaContext context,
+        RequestFormulas? formulas = null,
+        string? page = null,
+        string? record = null)
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
         _context = context;
@@ -48,7 +57,13 @@ internal sealed class SelectPlan
         _seen = new(() => Granted.For(Row, Verbs.View));
         if (formulas is { AreNone: false })
         {
-            var totals = new SqlTotals(tables) { Within = (row, outer) => page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}" : null };
+            var totals = new SqlTotals(tables)
+            {
+                Within = (row, outer) => page is not null
+                    && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key
+                    ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}"
+                    : null,
+            };
             _translator = new FormulaSql(Dialect, formulas.Shapes, sql, context, Row, totals);
         }
     }
@@ -73,7 +88,10 @@ internal sealed class SelectPlan
         foreach (var step in path.Relations)
         {
             var relation = row.Dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null || !grant.Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !_grants.For(target.Id).Allows(Verbs.View))
+            if (relation is null
+                || !grant.Readable.Has(relation.Field)
+                || _catalogue.Find(relation.Target) is not { } target
+                || !_grants.For(target.Id).Allows(Verbs.View))
             {
                 return null;
             }
@@ -92,7 +110,10 @@ internal sealed class SelectPlan
         if (!_computed.TryGetValue(new FieldName(path.ToString()), out var computed))
         {
             _shapes ??= _formulas?.Shapes ?? DatasetShapes.Of(_catalogue, _grants);
-            var tree = FormulaNames.None.Check(_shapes.Of(Dataset).Shape, string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))).Tree;
+            var tree =
+                FormulaNames.None.Check(
+                    _shapes.Of(Dataset).Shape,
+                    string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))).Tree;
             var translator = _translator ?? new FormulaSql(Dialect, _shapes, _sql, _context, Row, new SqlTotals(Row.Tables));
             computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(field.Name, value, field) : null, null);
             _computed.Add(new FieldName(path.ToString()), computed);
@@ -114,7 +135,9 @@ internal sealed class SelectPlan
     {
         if (!_computed.TryGetValue(name, out var computed))
         {
-            computed = _translator!.Value(_formulas!.Columns[name]) is { } value ? (LeafOf(name, value, Dataset.Find(name)), null) : (null, _translator.Refusal);
+            computed = _translator!.Value(_formulas!.Columns[name]) is { } value
+                ? (LeafOf(name, value, Dataset.Find(name)), null)
+                : (null, _translator.Refusal);
             _computed.Add(name, computed);
         }
 
@@ -122,15 +145,20 @@ internal sealed class SelectPlan
     }
 
     /// <summary>Why the server cannot decide a condition; null where it can.</summary>
-    public string? WhyNot(Filter filter) => filter.Formulas.Select(formula => Holds(new Filter.Holds(formula)).Refusal).FirstOrDefault(refusal => refusal is not null);
+    public string? WhyNot(Filter filter) =>
+        filter.Formulas.Select(formula => Holds(new Filter.Holds(formula)).Refusal).FirstOrDefault(refusal => refusal is not null);
 
-    /// <summary>What the rows are ordered by for one wish: a computed column, a related record's title where it can be read, else the field.</summary>
+    /// <summary>
+    /// What the rows are ordered by for one wish: a computed column, a related record's title where it can be read, else the field.
+    /// </summary>
     /// <remarks>Where the server cannot compute it, the statement is refused.</remarks>
     public ImmutableArray<Leaf> SortLeaves(SortBy sort)
     {
         if (_formulas?.Columns.ContainsKey(sort.Field) != true)
         {
-            return Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title ? title : [Own(sort.Field)];
+            return Dataset.RelationOf(sort.Field) is { } relation && TitleOf(relation) is { IsEmpty: false } title
+                ? title
+                : [Own(sort.Field)];
         }
 
         if (Computed(sort.Field).Leaf is { } leaf)
@@ -142,48 +170,76 @@ internal sealed class SelectPlan
         return [];
     }
 
-    /// <summary>FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins. Where the server cannot decide one, the statement is refused.</summary>
-    public string From(Filter filter, string search, string? further = null) => From([.. Conditions(filter, search), .. further is null ? (string[])[] : [further]]);
+    /// <summary>
+    /// FROM, joins and WHERE for what has been resolved so far; the conditions are made first, as they may need joins. Where the server
+    /// cannot decide one, the statement is refused.
+    /// </summary>
+    public string From(Filter filter, string search, string? further = null) =>
+        From([.. Conditions(filter, search), .. further is null ? (string[])[] : [further]]);
 
     /// <summary>The conditions of that: what the person may see, the filter, the words of the search.</summary>
     public ImmutableArray<string> Conditions(Filter filter, string search) =>
-        [.. Seen, .. Conditions(filter), .. Words(search).Select(word => Search(word) is { InMemory.IsEmpty: true } found ? found.Sql : _sql.Refuse())];
+        [
+            .. Seen,
+            .. Conditions(filter),
+            .. Words(search).Select(word => Search(word) is { InMemory.IsEmpty: true } found ? found.Sql : _sql.Refuse()),
+        ];
 
     /// <summary>The condition on records that the person may see, where there is one.</summary>
     public IEnumerable<string> Seen => _seen.Value is { } seen ? [seen] : [];
 
-    public string From(IReadOnlyCollection<string> conditions) => $" FROM {Row.From}{(conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "")}";
+    public string From(IReadOnlyCollection<string> conditions) =>
+        $" FROM {Row.From}{(conditions.Count > 0 ? $" WHERE {string.Join(" AND ", conditions)}" : "")}";
 
     public string Table() => Row.From[..^Row.Joins.Length];
 
     public string Joins() => Row.Joins;
 
-    /// <summary>A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it. Where the server cannot decide it, the statement is refused.</summary>
+    /// <summary>
+    /// A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it. Where the server
+    /// cannot decide it, the statement is refused.
+    /// </summary>
     public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, _sql, holds => Holds(holds).Sql ?? _sql.Refuse());
 
     /// <summary>The words of a search.</summary>
     public static IEnumerable<string> Words(string search) =>
         search.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct();
 
-    /// <summary>Where a word may be found: in a text of the record, in the title of a record to which it refers, or in a computed text. Those that the server cannot compute are named.</summary>
+    /// <summary>
+    /// Where a word may be found: in a text of the record, in the title of a record to which it refers, or in a computed text. Those that
+    /// the server cannot compute are named.
+    /// </summary>
     /// <remarks>The titles are looked up in a sub-query of their own, which the server answers once and not for each row.</remarks>
     public (string Sql, ImmutableArray<FieldName> InMemory) Search(string word)
     {
         var pattern = _sql.Text(FilterSql.Pattern(word));
-        var titles = Dataset.Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern))).Where(title => title.Sql is not null).ToArray();
-        var computed = (_formulas?.Columns ?? new Dictionary<FieldName, Typed>()).Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice).Select(column => (column.Key, Computed(column.Key).Leaf)).ToArray();
+        var titles =
+            Dataset.Relations
+                .Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern)))
+                .Where(title => title.Sql is not null)
+                .ToArray();
+        var computed =
+            (_formulas?.Columns ?? new Dictionary<FieldName, Typed>())
+                .Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice)
+                .Select(column => (column.Key, Computed(column.Key).Leaf))
+                .ToArray();
         var places = Dataset.Fields
             .Where(field => field.Formula is null && Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
             .Select(field => TextSearch(field, word, pattern))
             .OfType<string>()
             .Concat(titles.Select(title => title.Sql!))
-            .Concat(computed.Where(column => column.Leaf is not null).Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern)))
+            .Concat(computed
+                .Where(column => column.Leaf is not null)
+                .Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern)))
             .Concat(NumberSearch(word))
             .ToArray();
-        return (places.Length > 0 ? $"({string.Join(" OR ", places)})" : "FALSE", [.. computed.Where(column => column.Leaf is null).Select(column => column.Key)]);
+        return (places.Length > 0
+            ? $"({string.Join(" OR ", places)})"
+            : "FALSE", [.. computed.Where(column => column.Leaf is null).Select(column => column.Key)]);
     }
 
-    private (string? Sql, string? Refusal) Holds(Filter.Holds condition) => _translator!.Condition(_formulas![condition]) is { } sql ? ($"({sql})", null) : (null, _translator.Refusal);
+    private (string? Sql, string? Refusal) Holds(Filter.Holds condition) =>
+        _translator!.Condition(_formulas![condition]) is { } sql ? ($"({sql})", null) : (null, _translator.Refusal);
 
     private IEnumerable<string> Conditions(Filter filter) => filter switch
     {
@@ -199,7 +255,9 @@ internal sealed class SelectPlan
         return field.Type switch
         {
             FieldType.Text => FilterSql.Like(field, column, pattern),
-            FieldType.Choice choice when choice.Options.Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase)).ToArray() is { Length: > 0 } options =>
+            FieldType.Choice choice when choice.Options
+                .Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase))
+                .ToArray() is { Length: > 0 } options =>
                 $"{column} IN ({string.Join(", ", options.Select(option => _sql.Value(field, option)))})",
             _ => null,
         };
@@ -207,25 +265,39 @@ internal sealed class SelectPlan
 
     private string? TitleSearch(Relation relation, string pattern)
     {
-        if (!Grant.Readable.Has(relation.Field) || _catalogue.Find(relation.Target) is not { } target || !_grants.For(target.Id).Allows(Verbs.View))
+        if (!Grant.Readable.Has(relation.Field)
+            || _catalogue.Find(relation.Target) is not { } target
+            || !_grants.For(target.Id).Allows(Verbs.View))
         {
             return null;
         }
 
         var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s", _context);
-        var places = inner.Title().Where(leaf => leaf.Field.Type.IsTextual).Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern)).ToArray();
+        var places =
+            inner.Title().Where(leaf => leaf.Field.Type.IsTextual).Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern)).ToArray();
         return places.Length == 0 ? null
             : $"{Row.Column(relation.Field)} IN (SELECT {inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
     }
 
     private IEnumerable<string> NumberSearch(string word) =>
-        Dataset.Key is [var key] && Dataset[key].Type is FieldType.Integer && Grant.Readable.Has(key) && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+        Dataset.Key is [var key]
+            && Dataset[key].Type is FieldType.Integer
+            && Grant.Readable.Has(key)
+            && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
             ? [$"{Own(key).Sql} = {_sql.Number(number)}"]
             : [];
 
     // A computed field is shown in its own format, as a column and in a title alike.
-    private static Leaf LeafOf(FieldName name, SqlValue value, Field? field) => ComputedLeaf.Of(name, value) is var leaf && field is null ? leaf
-        : leaf with { Field = leaf.Field with { Format = field.Format, Type = field.Type is FieldType.Number && leaf.Field.Type is FieldType.Number ? field.Type : leaf.Field.Type } };
+    private static Leaf LeafOf(FieldName name, SqlValue value, Field? field) =>
+        ComputedLeaf.Of(name, value) is var leaf && field is null ? leaf
+        : leaf with
+        {
+            Field = leaf.Field with
+            {
+                Format = field.Format,
+                Type = field.Type is FieldType.Number && leaf.Field.Type is FieldType.Number ? field.Type : leaf.Field.Type,
+            },
+        };
 
     private static Leaf LeafOf(SqlRow row, Field field, bool nullable) => new(row.Column(field.Name), field, nullable);
 }

@@ -32,16 +32,20 @@ internal sealed class SqlText : ISqlParameters
     }
 
     /// <summary>The placeholder for a value of a field; equal values of one field are not shared.</summary>
-    public string Value(Field field, object? value) => Placeholder(PostgresValues.Parameter(field.Type, value)) + PostgresValues.Cast(field);
+    public string Value(Field field, object? value) =>
+        Placeholder(PostgresValues.Parameter(field.Type, value)) + PostgresValues.Cast(field);
 
     /// <summary>The placeholder for a list of a field's values, none of them blank.</summary>
-    public string Any(Field field, object[] values) => Placeholder(PostgresValues.Parameter(field.Type, values)) + (PostgresValues.Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
+    public string Any(Field field, object[] values) =>
+        Placeholder(PostgresValues.Parameter(field.Type, values)) + (PostgresValues.Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
 
     public string Text(string value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text });
 
     public string Number(long value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Bigint });
 
-    /// <summary>The placeholder for a value of a formula: a <see cref="decimal"/>, a whole number as <see cref="long"/>, or another carrier.</summary>
+    /// <summary>
+    /// The placeholder for a value of a formula: a <see cref="decimal"/>, a whole number as <see cref="long"/>, or another carrier.
+    /// </summary>
     public string Add(FormulaType type, object value)
     {
         if (!_known.TryGetValue(value, out var placeholder))
@@ -139,7 +143,8 @@ internal sealed class SqlText : ISqlParameters
 
     public override string ToString() => _text.ToString();
 
-    private string Sound => IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
+    private string Sound =>
+        IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
 
     private string Placeholder(NpgsqlParameter parameter)
     {

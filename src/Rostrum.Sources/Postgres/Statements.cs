@@ -15,7 +15,11 @@ internal abstract class Statements
     /// <param name="overall">Its parts, where it may share a look at its table with others.</param>
     /// <param name="read">Reads the row, whose columns begin at a number.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public virtual async Task<T> OneAsync<T>(SqlText sql, Overall? overall, Func<NpgsqlDataReader, int, T> read, CancellationToken cancellation) =>
+    public virtual async Task<T> OneAsync<T>(
+        SqlText sql,
+        Overall? overall,
+        Func<NpgsqlDataReader, int, T> read,
+        CancellationToken cancellation) =>
         (await RowsAsync(sql, reader => read(reader, 0), cancellation))[0];
 
     /// <summary>Those on one connection, one after the other: within a transaction, what was written in it counts.</summary>
@@ -61,8 +65,17 @@ internal abstract class Statements
         public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation) =>
             Asked(new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation));
 
-        public override Task<T> OneAsync<T>(SqlText sql, Overall? overall, Func<NpgsqlDataReader, int, T> read, CancellationToken cancellation) =>
-            Asked(new Gathering.Waiting<T>(pool, sql, async (reader, token) => (await AllAsync(reader, row => read(row, 0), token))[0], cancellation) { Overall = overall, Shared = read });
+        public override Task<T> OneAsync<T>(
+            SqlText sql,
+            Overall? overall,
+            Func<NpgsqlDataReader, int, T> read,
+            CancellationToken cancellation) =>
+            Asked(new Gathering.Waiting<T>(
+                pool,
+                sql,
+                async (reader, token) => (await AllAsync(reader, row => read(row, 0), token))[0],
+                cancellation)
+            { Overall = overall, Shared = read });
 
         private Task<T> Asked<T>(Gathering.Waiting<T> waiting)
         {

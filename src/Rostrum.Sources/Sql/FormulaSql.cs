@@ -24,7 +24,13 @@ internal sealed partial class FormulaSql
     /// <param name="context">The request's moment.</param>
     /// <param name="row">The row of the record.</param>
     /// <param name="totals">Computes totals for all rows at once; where null, each row's totals have a sub-query.</param>
-    public FormulaSql(SqlDialect dialect, DatasetShapes shapes, ISqlParameters parameters, FormulaContext context, SqlRow row, SqlTotals? totals = null)
+    public FormulaSql(
+        SqlDialect dialect,
+        DatasetShapes shapes,
+        ISqlParameters parameters,
+        FormulaContext context,
+        SqlRow row,
+        SqlTotals? totals = null)
     {
         (_dialect, _shapes, _parameters, _context, _totals) = (dialect, shapes, parameters, context, totals);
         _levels = [row];
@@ -40,7 +46,9 @@ internal sealed partial class FormulaSql
         return Visit(formula, formula.Type);
     }
 
-    /// <summary>The formula as a condition, which is not true where the formula is blank; null where the database cannot decide it exactly.</summary>
+    /// <summary>
+    /// The formula as a condition, which is not true where the formula is blank; null where the database cannot decide it exactly.
+    /// </summary>
     public string? Condition(Typed formula)
     {
         Refusal = null;
@@ -77,10 +85,20 @@ internal sealed partial class FormulaSql
     private SqlValue? Fixed(Typed node, FormulaType wanted)
     {
         var value = Compiler.Compile(node, once: true)(new FormulaRecord(new FormulaShape("", []), []), _context);
-        if (node.Type is FormulaType.Record { Shape: var shape } && _shapes.Knows(shape) && _shapes.Of(shape).Dataset is { Key: [var name] } dataset && DatasetShapes.TypeOf(dataset[name]) is { } type)
+        if (node.Type is FormulaType.Record { Shape: var shape }
+            && _shapes.Knows(shape)
+            && _shapes.Of(shape).Dataset is { Key: [var name] } dataset
+            && DatasetShapes.TypeOf(dataset[name]) is { } type)
         {
             return value is null ? new SqlValue(_dialect.Null(type), type)
-                : value is FormulaRecord { Identity: RecordKey { Values: [var key] } } && _dialect.Constant(type, key switch { long number => (decimal)number, Guid id => id.ToString(), _ => key }, _parameters) is { } identity ? identity
+                : value is FormulaRecord { Identity: RecordKey { Values: [var key] } }
+                    && _dialect.Constant(type, key switch
+                    {
+                        long number =>
+                        (decimal)number,
+                        Guid id => id.ToString(),
+                        _ => key
+                    }, _parameters) is { } identity ? identity
                 : Refuse("which record is meant cannot be told to the database");
         }
 
@@ -99,8 +117,10 @@ internal sealed partial class FormulaSql
         _ => node.Parts.All(IsFixed),
     };
 
-    private SqlValue? Column(SqlRow row, Typed.Member member) => _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.Value { Field: var field }
-        ? _dialect.Value(row.ColumnOf(field), member.Type) ?? Refuse($"{_dialect.Name} does not compute with {field.Label.ToLowerInvariant()} as formulas do")
+    private SqlValue? Column(SqlRow row, Typed.Member member) =>
+        _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.Value { Field: var field }
+        ? _dialect.Value(row.ColumnOf(field), member.Type)
+            ?? Refuse($"{_dialect.Name} does not compute with {field.Label.ToLowerInvariant()} as formulas do")
         : Refuse("a list by itself is no value of a database");
 
     private static FormulaShape ShapeOf(FormulaType type) => type switch
@@ -116,7 +136,8 @@ internal sealed partial class FormulaSql
         {
             case Typed.Scope scope:
                 return _levels[^(scope.Level + 1)];
-            case Typed.Member member when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToOne toOne:
+            case Typed.Member member when RowOf(member.Of) is { } row
+                && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToOne toOne:
                 return row.Follow(toOne.Relation, toOne.Target.Dataset);
             default:
                 Refuse("which record is meant is known only once the formula is computed");
@@ -127,7 +148,8 @@ internal sealed partial class FormulaSql
     // What tells a record from others of its dataset; blank where there is none.
     private SqlValue? Identity(Typed record) =>
         RowOf(record) is not { } row ? null
-        : row.Dataset.Key is [var key] && DatasetShapes.TypeOf(row.Dataset[key]) is { } type ? _dialect.Value(row.ColumnOf(row.Dataset[key]), type)
+        : row.Dataset.Key is [var key]
+            && DatasetShapes.TypeOf(row.Dataset[key]) is { } type ? _dialect.Value(row.ColumnOf(row.Dataset[key]), type)
         : Refuse($"{row.Dataset.LabelInSentence} have no single key");
 
     private SqlValue? Truth(Typed node) => node switch
@@ -155,23 +177,31 @@ internal sealed partial class FormulaSql
             : null;
     }
 
-    // What a WHERE needs: not true is all the same whether it is false or unknown. A value that is there under a condition, and blank otherwise, is compared where the condition holds.
+    // What a WHERE needs: not true is all the same whether it is false or unknown. A value that is there under a condition, and blank
+    // otherwise, is compared where the condition holds.
     private string? Holds(Typed node) => IsFixed(node) ? Visit(node, Truthful)?.Text : node switch
     {
         Typed.Same same when PlainlyEqual(same) is { } equal => same.Negated ? $"(({equal}) IS NOT TRUE)" : equal,
-        Typed.Ordered { Left: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered => Holds(new Typed.Conditions([only, ordered with { Left = value }], Any: false)),
-        Typed.Ordered { Right: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered => Holds(new Typed.Conditions([only, ordered with { Right = value }], Any: false)),
+        Typed.Ordered { Left: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
+            Holds(new Typed.Conditions([only, ordered with { Left = value }], Any: false)),
+        Typed.Ordered { Right: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
+            Holds(new Typed.Conditions([only, ordered with { Right = value }], Any: false)),
         Typed.Ordered ordered => Ordered(ordered),
-        Typed.Conditions { Any: var any, All: var parts } => All(parts.Select(Holds)) is { } conditions ? $"({string.Join(any ? " OR " : " AND ", conditions)})" : null,
+        Typed.Conditions { Any: var any, All: var parts } =>
+            All(parts.Select(Holds)) is { } conditions ? $"({string.Join(any ? " OR " : " AND ", conditions)})" : null,
         Typed.Walk { Kind: ListWalk.Any or ListWalk.All } walk => Exists(walk),
-        Typed.Invocation { Function.Name: "NOT", Arguments: [var operand] } => Holds(operand) is { } condition ? $"(({condition}) IS NOT TRUE)" : null,
+        Typed.Invocation { Function.Name: "NOT", Arguments: [var operand] } =>
+            Holds(operand) is { } condition ? $"(({condition}) IS NOT TRUE)" : null,
         _ => Visit(node, Truthful)?.Text,
     };
 
     private string? PlainlyEqual(Typed.Same same)
     {
         var (member, other) = IsFixed(same.Left) ? (same.Right, same.Left) : (same.Left, same.Right);
-        return member is Typed.Member { Type: not FormulaType.Record } && IsFixed(other) && Visit(member, member.Type) is { Column: { } column } && Visit(other, other.Type) is { Constant: not null } constant
+        return member is Typed.Member { Type: not FormulaType.Record }
+            && IsFixed(other)
+            && Visit(member, member.Type) is { Column: { } column }
+            && Visit(other, other.Type) is { Constant: not null } constant
             ? _dialect.PlainlyEqual(column, constant, _parameters)
             : null;
     }
@@ -187,13 +217,17 @@ internal sealed partial class FormulaSql
         var plain = (left, right) switch
         {
             ({ Column: { } column }, { Constant: not null }) => _dialect.PlainlyOrdered(column, ordered.Operator, right, _parameters),
-            ({ Constant: not null }, { Column: { } column }) => _dialect.PlainlyOrdered(column, Turned(ordered.Operator), left, _parameters),
+            ({ Constant: not null }, { Column: { } column }) =>
+                _dialect.PlainlyOrdered(column, Turned(ordered.Operator), left, _parameters),
             _ => null,
         };
-        return plain is null ? _dialect.Ordered(OrNull(left, ordered.Operator, right), ordered.Operator, OrNull(right, Turned(ordered.Operator), left)) : $"({plain})";
+        return plain is null
+            ? _dialect.Ordered(OrNull(left, ordered.Operator, right), ordered.Operator, OrNull(right, Turned(ordered.Operator), left))
+            : $"({plain})";
     }
 
-    // Where a total of nothing does not meet the condition, rows without any need not be looked at: the server may join the other way round.
+    // Where a total of nothing does not meet the condition, rows without any need not be looked at: the server may join the other way
+    // round.
     private static SqlValue OrNull(SqlValue total, Operator sign, SqlValue other)
     {
         if (total.OrNull is null || other.Constant is not decimal limit)
@@ -229,7 +263,9 @@ internal sealed partial class FormulaSql
             values.Add(result);
         }
 
-        return values.Count == 1 || values.TrueForAll(value => value.Text == _dialect.Null(cases.Type)) ? values[0] : Widest(text + " END", cases, values);
+        return values.Count == 1 || values.TrueForAll(value => value.Text == _dialect.Null(cases.Type))
+            ? values[0]
+            : Widest(text + " END", cases, values);
     }
 
     private SqlValue? Otherwise(Typed.Otherwise otherwise) =>
@@ -242,11 +278,14 @@ internal sealed partial class FormulaSql
     {
         Exactness = node.Exactness,
         Width = values.Select(value => value.Width).Aggregate(NumberWidth.Widest),
-        IsWhole = node.Type is FormulaType.Number && values.All(value => value.IsWhole || value.Text == _dialect.Null(node.Type)) && values.Any(value => value.IsWhole),
+        IsWhole = node.Type is FormulaType.Number
+            && values.All(value => value.IsWhole || value.Text == _dialect.Null(node.Type))
+            && values.Any(value => value.IsWhole),
     };
 
     // A NULL of a number's type would make whole numbers beside it long ones.
-    private string Plain(SqlValue value) => value.Type is FormulaType.Number && value.Text == _dialect.Null(value.Type) ? "NULL" : value.Text;
+    private string Plain(SqlValue value) =>
+        value.Type is FormulaType.Number && value.Text == _dialect.Null(value.Type) ? "NULL" : value.Text;
 
     private SqlValue? Refuse(string reason)
     {

@@ -3,7 +3,9 @@ using Rostrum.Core.Formulas.Functions;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>Operators and functions: most have a text of their own, which stands beside the function; here are those whose text depends on more.</summary>
+/// <summary>
+/// Operators and functions: most have a text of their own, which stands beside the function; here are those whose text depends on more.
+/// </summary>
 internal sealed partial class FormulaSql
 {
     private SqlValue? Invocation(Typed.Invocation call)
@@ -25,7 +27,9 @@ internal sealed partial class FormulaSql
                 : null;
         }
 
-        return All(call.Arguments.Select((argument, index) => Visit(argument, call.Function.ParameterAt(index)?.Type ?? argument.Type))) is { } arguments
+        return All(call.Arguments.Select((argument, index) => Visit(
+            argument,
+            call.Function.ParameterAt(index)?.Type ?? argument.Type))) is { } arguments
             ? Compute(call, arguments)
             : null;
     }
@@ -47,13 +51,23 @@ internal sealed partial class FormulaSql
         "DAYSBETWEEN" => Template(call, FunctionCatalogue.Functions["DAYS"][0].Sql!, arguments),
         "ADDTO" => Text(call, _dialect.AddTo(arguments[0], arguments[1])),
         "SUBTRACTFROM" => Negative(arguments[1]) is { } back ? Text(call, _dialect.AddTo(arguments[0], back)) : null,
-        "BETWEEN" => Text(call, _dialect.Between(arguments[0], arguments[1])) is { } between ? between with { Width = new NumberWidth(6.6, 20) } : null,
+        "BETWEEN" =>
+            Text(call, _dialect.Between(arguments[0], arguments[1])) is { } between
+                ? between with { Width = new NumberWidth(6.6, 20) }
+                : null,
         "ASTEXT" => Text(call, _dialect.AsText(arguments[0])),
         "JOIN" or "CONCATENATE" => Text(call, _dialect.Join(arguments.Select(OrNothing))),
         "TEXTJOIN" => Text(call, JoinAll(call, arguments)),
-        "SUM" => arguments.Select(OrNought).Aggregate((sum, next) => sum is null || next is null ? null : Arithmetic(call, "+", [sum, next], NumberWidth.Sum)),
+        "SUM" =>
+            arguments
+                .Select(OrNought)
+                .Aggregate((sum, next) => sum is null || next is null ? null : Arithmetic(call, "+", [sum, next], NumberWidth.Sum)),
         "MIN" or "MAX" => Text(call, _dialect.Extreme(call.Function.Name is "MAX", arguments)) is { } extreme
-            ? extreme with { Width = arguments.Select(argument => argument.Width).Aggregate(NumberWidth.Widest), Exactness = call.Exactness }
+            ? extreme with
+            {
+                Width = arguments.Select(argument => argument.Width).Aggregate(NumberWidth.Widest),
+                Exactness = call.Exactness,
+            }
             : null,
         _ when call.Function.Sql is { } sql => Template(call, sql, arguments),
         _ => Refuse($"{_dialect.Name} has no {call.Function.Name} that gives the same"),
@@ -61,12 +75,16 @@ internal sealed partial class FormulaSql
 
     private SqlValue? Template(Typed.Invocation call, SqlAttribute sql, List<SqlValue> arguments)
     {
-        if (_dialect.TemplateOf(sql) is not { } template || (sql.Arguments > 0 && arguments.Count != sql.Arguments) || arguments.Exists(argument => argument.Type is FormulaType.Number && !_dialect.Carries(argument.Width)))
+        if (_dialect.TemplateOf(sql) is not { } template
+            || (sql.Arguments > 0 && arguments.Count != sql.Arguments)
+            || arguments.Exists(argument => argument.Type is FormulaType.Number && !_dialect.Carries(argument.Width)))
         {
             return Refuse($"{_dialect.Name} has no {call.Function.Name} that gives the same");
         }
 
-        foreach (var parameter in call.Function.Parameters.Skip(arguments.Count).Where(parameter => parameter is { Default: not null, Type: not null }))
+        foreach (var parameter in call.Function.Parameters
+            .Skip(arguments.Count)
+            .Where(parameter => parameter is { Default: not null, Type: not null }))
         {
             if (_dialect.Constant(parameter.Type!, parameter.Default!, _parameters) is not { } missing)
             {
@@ -76,10 +94,15 @@ internal sealed partial class FormulaSql
             arguments.Add(missing);
         }
 
-        return _dialect.Fill(template, arguments, Special) is not { } text ? Refuse($"{_dialect.Name} computes {call.Function.Name} only where its numbers stand in the formula")
+        return _dialect.Fill(template, arguments, Special) is not { } text ? Refuse(
+            $"{_dialect.Name} computes {call.Function.Name} only where its numbers stand in the formula")
             : call.Type is not FormulaType.Number ? new SqlValue(text, call.Type)
             : sql.Width is SqlWidth.Count ? _dialect.Count(text) with { Width = NumberWidth.Count }
-            : Width(sql.Width, arguments) is { FitsMemory: true } width ? new SqlValue(text, call.Type) { Width = width, Exactness = call.Exactness }
+            : Width(sql.Width, arguments) is { FitsMemory: true } width ? new SqlValue(text, call.Type)
+            {
+                Width = width,
+                Exactness = call.Exactness,
+            }
             : Refuse(TooLong);
     }
 
@@ -105,11 +128,16 @@ internal sealed partial class FormulaSql
         _ => throw new ArgumentOutOfRangeException(nameof(word), word, "unknown word in a template"),
     };
 
-    private SqlValue? Arithmetic(Typed.Invocation call, string sign, List<SqlValue> operands, Func<NumberWidth, NumberWidth, NumberWidth> widen)
+    private SqlValue? Arithmetic(
+        Typed.Invocation call,
+        string sign,
+        List<SqlValue> operands,
+        Func<NumberWidth, NumberWidth, NumberWidth> widen)
     {
         var width = widen(operands[0].Width, operands[1].Width);
         return call.Exactness is Exactness.Exact && !width.FitsMemory || !width.IsInRange ? Refuse(TooLong)
-            : _dialect.Arithmetic(sign, operands[0], operands[1], width, call.Exactness) ?? Refuse($"{_dialect.Name} would compute it to other last digits");
+            : _dialect.Arithmetic(sign, operands[0], operands[1], width, call.Exactness)
+                ?? Refuse($"{_dialect.Name} would compute it to other last digits");
     }
 
     private SqlValue? Divide(Typed.Invocation call, SqlValue dividend, SqlValue divisor)
@@ -120,7 +148,9 @@ internal sealed partial class FormulaSql
         }
 
         var width = new NumberWidth(Math.Max(dividend.Width.Digits + divisor.Width.Scale, 0), 28);
-        if (dividend.Exactness is Exactness.Exact && !dividend.Width.FitsMemory || !width.IsInRange || _dialect.Wide(dividend) is not { } wide)
+        if (dividend.Exactness is Exactness.Exact && !dividend.Width.FitsMemory
+            || !width.IsInRange
+            || _dialect.Wide(dividend) is not { } wide)
         {
             return Refuse(_dialect.Wide(dividend) is null ? $"{_dialect.Name} has no decimal numbers" : TooLong);
         }
@@ -128,21 +158,30 @@ internal sealed partial class FormulaSql
         var quotient = $"({wide} / nullif({_dialect.Number(divisor)}, 0))";
 
         // Memory keeps 28 digits after the point and no more.
-        return new SqlValue(dividend.Width.Scale + divisor.Width.Digits > 12 ? $"round({quotient}, 28)" : quotient, call.Type) { Width = width, Exactness = call.Exactness };
+        return new SqlValue(
+            dividend.Width.Scale + divisor.Width.Digits > 12 ? $"round({quotient}, 28)" : quotient,
+            call.Type)
+        { Width = width, Exactness = call.Exactness };
     }
 
     // Division by a power of ten moves the point, and loses no digit.
     private SqlValue? Scaled(Typed.Invocation call, SqlValue number, decimal divisor)
     {
-        var moved = NumberWidth.Product(number.Width, NumberWidth.Of(1 / divisor)) with { Digits = Math.Max(number.Width.Digits - Math.Log10((double)divisor), 0) + 0.01 };
+        var moved =
+            NumberWidth.Product(number.Width, NumberWidth.Of(1 / divisor)) with
+            {
+                Digits = Math.Max(number.Width.Digits - Math.Log10((double)divisor), 0) + 0.01,
+            };
         return call.Exactness is Exactness.Exact && !moved.FitsMemory ? Refuse(TooLong)
-            : _dialect.Constant(call.Type, 1 / divisor, _parameters) is { } factor && _dialect.Arithmetic("*", number, factor, moved, call.Exactness) is { } product ? product
+            : _dialect.Constant(call.Type, 1 / divisor, _parameters) is { } factor
+                && _dialect.Arithmetic("*", number, factor, moved, call.Exactness) is { } product ? product
             : Refuse($"{_dialect.Name} would compute it to other last digits");
     }
 
     private SqlValue? Power(Typed.Invocation call, SqlValue number)
     {
-        if (call.Exactness is not Exactness.Exact || call.Arguments[1] is not Typed.Constant { Value: decimal and >= 1 and <= 4 and var exponent })
+        if (call.Exactness is not Exactness.Exact
+            || call.Arguments[1] is not Typed.Constant { Value: decimal and >= 1 and <= 4 and var exponent })
         {
             return Refuse($"{_dialect.Name} computes such powers to other last digits");
         }
@@ -157,10 +196,19 @@ internal sealed partial class FormulaSql
     }
 
     private SqlValue? Negative(SqlValue number) => _dialect.Negate(number) is { } negative
-        ? number with { Text = negative, Column = null, Constant = number.Constant is decimal known ? -known : null, IsWhole = number.IsWhole && number.Width.IsWhole64 }
+        ? number with
+        {
+            Text = negative,
+            Column = null,
+            Constant = number.Constant is decimal known ? -known : null,
+            IsWhole = number.IsWhole && number.Width.IsWhole64,
+        }
         : Refuse(TooLong);
 
-    private SqlValue? Text(Typed node, string? text) => text is null ? Refuse(node is Typed.Invocation call ? Otherwise(call.Function.Name) : $"{_dialect.Name} would compute it differently") : new SqlValue(text, node.Type);
+    private SqlValue? Text(Typed node, string? text) =>
+        text is null
+            ? Refuse(node is Typed.Invocation call ? Otherwise(call.Function.Name) : $"{_dialect.Name} would compute it differently")
+            : new SqlValue(text, node.Type);
 
     private string Otherwise(string function) => function switch
     {
@@ -172,9 +220,11 @@ internal sealed partial class FormulaSql
 
     private static string OrNothing(SqlValue text) => text.Constant is null ? $"coalesce({text.Text}, '')" : text.Text;
 
-    private SqlValue? OrNought(SqlValue number) => number.Constant is not null ? number : number with { Text = $"coalesce({number.Text}, 0)", Column = null };
+    private SqlValue? OrNought(SqlValue number) =>
+        number.Constant is not null ? number : number with { Text = $"coalesce({number.Text}, 0)", Column = null };
 
-    private static string? JoinAll(Typed.Invocation call, List<SqlValue> arguments) => call.Arguments[1] is Typed.Constant { Value: bool skips } && arguments[0].Constant is not null
+    private static string? JoinAll(Typed.Invocation call, List<SqlValue> arguments) =>
+        call.Arguments[1] is Typed.Constant { Value: bool skips } && arguments[0].Constant is not null
         ? $"concat_ws({string.Join(", ", arguments.Where((_, index) => index != 1).Select((text, index) => index == 0 ? text.Text : skips ? $"CASE WHEN length({text.Text}) > 0 THEN {text.Text} END" : $"coalesce({text.Text}, '')"))})"
         : null;
 
@@ -188,7 +238,10 @@ internal sealed partial class FormulaSql
 
         return call.Function.Name switch
         {
-            "ISEMPTY" => Boolean(type is FormulaType.Text or FormulaType.Choice ? $"(coalesce(length({value.Text}), 0) = 0)" : $"({value.Text} IS NULL)"),
+            "ISEMPTY" =>
+                Boolean(type is FormulaType.Text or FormulaType.Choice
+                    ? $"(coalesce(length({value.Text}), 0) = 0)"
+                    : $"({value.Text} IS NULL)"),
             "ISNUMBER" when type is FormulaType.Number => Boolean($"({value.Text} IS NOT NULL)"),
             "ISTEXT" when type is FormulaType.Text or FormulaType.Choice => Boolean($"({value.Text} IS NOT NULL)"),
             _ => Boolean("FALSE"),

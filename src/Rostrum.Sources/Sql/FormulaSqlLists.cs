@@ -15,7 +15,8 @@ internal sealed partial class FormulaSql
             return JoinList(call);
         }
 
-        if (Rows(call.Arguments[0]) is not { } rows || (name is "SUMIF" or "AVERAGEIF" or "COUNTIF" or "CONTAINS" && !NarrowTo(rows, call.Arguments[1])))
+        if (Rows(call.Arguments[0]) is not { } rows
+            || (name is "SUMIF" or "AVERAGEIF" or "COUNTIF" or "CONTAINS" && !NarrowTo(rows, call.Arguments[1])))
         {
             return null;
         }
@@ -27,10 +28,23 @@ internal sealed partial class FormulaSql
 
         return name switch
         {
-            "COUNT" or "COUNTIF" => Total(call, rows, $"count({(rows.Element is { } counted && name is "COUNT" ? $"{Distinctly(rows)}{counted.Text}" : "*")})", "0", NumberWidth.Count) is { } count ? count with { IsWhole = true } : null,
+            "COUNT" or "COUNTIF" =>
+                Total(
+                    call,
+                    rows,
+                    $"count({(rows.Element is { } counted && name is "COUNT" ? $"{Distinctly(rows)}{counted.Text}" : "*")})",
+                    "0",
+                    NumberWidth.Count) is { } count
+                    ? count with { IsWhole = true }
+                    : null,
             "SUM" or "SUMIF" => Sum(call, rows),
             "AVERAGE" or "AVERAGEIF" => Average(call, rows),
-            "MIN" or "MAX" => rows.Element is { } least ? Total(call, rows, $"{(name is "MIN" ? "min" : "max")}({least.Text})", null, least.Width) is { } extreme ? extreme with { IsWhole = least.IsWhole } : null : null,
+            "MIN" or "MAX" =>
+                rows.Element is { } least
+                    ? Total(call, rows, $"{(name is "MIN" ? "min" : "max")}({least.Text})", null, least.Width) is { } extreme
+                        ? extreme with { IsWhole = least.IsWhole }
+                        : null
+                    : null,
             "CONTAINS" => Boolean($"(EXISTS (SELECT 1{rows.From(Related(rows))}))"),
             "ISBLANK" or "ISEMPTY" => Boolean($"(NOT EXISTS (SELECT 1{rows.From(Related(rows))}))"),
             "FIRST" => Pick(rows, descending: false, 0),
@@ -46,7 +60,8 @@ internal sealed partial class FormulaSql
     {
         switch (list)
         {
-            case Typed.Member member when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
+            case Typed.Member member when RowOf(member.Of) is { } row
+                && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
                 var first = NewRow(_levels[^1].Tables.Within(), toMany);
                 var rows = new SqlRows(first, first.Column(toMany.Relation.Field), row.Column(toMany.Relation.TargetField));
                 rows.Correlated = !ReferenceEquals(OuterOf(member.Of), _levels[0]);
@@ -166,7 +181,11 @@ internal sealed partial class FormulaSql
     // SUMIF's numbers stand at the same places as what it compares: another field of the same records.
     private bool LookAtAnother(SqlRows rows, Typed compared, Typed numbers)
     {
-        if (compared is not Typed.Each one || numbers is not Typed.Each other || !one.List.Equals(other.List) || rows.Record is not { } record || _shapes.Of(ShapeOf(other.List.Type))[other.Index] is not ShapeMember.Value { Field: var field })
+        if (compared is not Typed.Each one
+            || numbers is not Typed.Each other
+            || !one.List.Equals(other.List)
+            || rows.Record is not { } record
+            || _shapes.Of(ShapeOf(other.List.Type))[other.Index] is not ShapeMember.Value { Field: var field })
         {
             return false;
         }
@@ -183,7 +202,9 @@ internal sealed partial class FormulaSql
         }
 
         var sum = _dialect.Sum(element, Distinctly(rows));
-        return IsTooLong(sum, element) ? Refuse(TooLong) : Total(call, rows, sum.Text, "0", sum.Width) is { } total ? total with { IsWhole = sum.IsWhole } : null;
+        return IsTooLong(sum, element) ? Refuse(TooLong)
+            : Total(call, rows, sum.Text, "0", sum.Width) is { } total ? total with { IsWhole = sum.IsWhole }
+            : null;
     }
 
     private SqlValue? Average(Typed.Invocation call, SqlRows rows)
@@ -199,17 +220,22 @@ internal sealed partial class FormulaSql
             : Total(call, rows, $"({wide} / nullif(count({Distinctly(rows)}{element.Text}), 0))", null, element.Width with { Scale = 28 });
     }
 
-    private static bool IsTooLong(SqlValue sum, SqlValue element) => element.Exactness is Exactness.Exact ? !sum.Width.FitsMemory : !sum.Width.IsInRange;
+    private static bool IsTooLong(SqlValue sum, SqlValue element) =>
+        element.Exactness is Exactness.Exact ? !sum.Width.FitsMemory : !sum.Width.IsInRange;
 
     private static string Distinctly(SqlRows rows) => rows.Distinct ? "DISTINCT " : "";
 
-    // One value out of all rows: from a grouped join where the rows depend on their relation only, else from a sub-query for each outer row.
+    // One value out of all rows: from a grouped join where the rows depend on their relation only, else from a sub-query for each outer
+    // row.
     private SqlValue? Total(Typed node, SqlRows rows, string aggregate, string? empty, NumberWidth width)
     {
         var total = _totals is not null && !rows.Correlated && _levels.Count == 1
             ? _totals.Add(_levels[0], rows, aggregate)
             : $"(SELECT {aggregate}{rows.From(Related(rows))})";
-        return new SqlValue(empty is null ? total : $"coalesce({total}, {empty})", node.Type) { Width = width, Exactness = node.Exactness, OrNull = empty is null ? null : total };
+        return new SqlValue(
+            empty is null ? total : $"coalesce({total}, {empty})",
+            node.Type)
+        { Width = width, Exactness = node.Exactness, OrNull = empty is null ? null : total };
     }
 
     private static string Related(SqlRows rows) => $"{rows.Inner} = {rows.Outer}";
@@ -227,7 +253,8 @@ internal sealed partial class FormulaSql
 
     private SqlValue? JoinList(Typed.Invocation call)
     {
-        if (call.Arguments[1] is not Typed.Constant { Value: bool skips } || Visit(call.Arguments[0], new FormulaType.Text()) is not { Constant: not null } between
+        if (call.Arguments[1] is not Typed.Constant { Value: bool skips }
+            || Visit(call.Arguments[0], new FormulaType.Text()) is not { Constant: not null } between
             || Rows(call.Arguments[2]) is not { Element: { } element, Distinct: false } rows || Order(rows, descending: false) is not { } order)
         {
             return Refuse($"{_dialect.Name} has no TEXTJOIN of such a list");
@@ -246,7 +273,11 @@ internal sealed partial class FormulaSql
     private SqlValue? Pick(SqlRows rows, bool descending, long skipped) =>
         rows.Element is not { } element || rows.Distinct || Order(rows, descending) is not { } order
             ? Refuse("which record is meant is known only once the formula is computed")
-            : element with { Column = null, Text = $"(SELECT {element.Text}{rows.From(Related(rows))}{order} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
+            : element with
+            {
+                Column = null,
+                Text = $"(SELECT {element.Text}{rows.From(Related(rows))}{order} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
+            };
 
     private SqlValue? PickBySize(SqlRows rows, bool greatest, long skipped)
     {
@@ -256,7 +287,11 @@ internal sealed partial class FormulaSql
         }
 
         rows.Where($"{element.Text} IS NOT NULL");
-        return element with { Column = null, Text = $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})" };
+        return element with
+        {
+            Column = null,
+            Text = $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
+        };
     }
 
     // Lists stand in the order of their records' keys, unless they are sorted.
@@ -267,7 +302,8 @@ internal sealed partial class FormulaSql
         {
             foreach (var name in row.Dataset.Key)
             {
-                if (DatasetShapes.TypeOf(row.Dataset[name]) is not { } type || _dialect.Value(row.ColumnOf(row.Dataset[name]), type) is not { } key)
+                if (DatasetShapes.TypeOf(row.Dataset[name]) is not { } type
+                    || _dialect.Value(row.ColumnOf(row.Dataset[name]), type) is not { } key)
                 {
                     return null;
                 }
@@ -276,8 +312,11 @@ internal sealed partial class FormulaSql
             }
         }
 
-        return keys.Count == 0 ? null : $" ORDER BY {string.Join(", ", keys.Select(key => !descending ? key : key.EndsWith(" DESC", StringComparison.Ordinal) ? key[..^5] : key + " DESC"))}";
+        return keys.Count == 0
+            ? null
+            : $" ORDER BY {string.Join(", ", keys.Select(key => !descending ? key : key.EndsWith(" DESC", StringComparison.Ordinal) ? key[..^5] : key + " DESC"))}";
     }
 
-    private static long? Place(Typed place) => place is Typed.Constant { Value: decimal and >= 1 and <= 1_000_000 and var number } ? (long)number - 1 : null;
+    private static long? Place(Typed place) =>
+        place is Typed.Constant { Value: decimal and >= 1 and <= 1_000_000 and var number } ? (long)number - 1 : null;
 }

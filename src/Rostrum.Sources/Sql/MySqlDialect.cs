@@ -3,7 +3,9 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>MySQL from version 8 and MariaDB from 10.6 on, with connections in utf8mb4 and UTC. Numbers are computed as <c>decimal</c>.</summary>
+/// <summary>
+/// MySQL from version 8 and MariaDB from 10.6 on, with connections in utf8mb4 and UTC. Numbers are computed as <c>decimal</c>.
+/// </summary>
 internal sealed class MySqlDialect : SqlDialect
 {
     public override string Name => "MariaDB";
@@ -19,7 +21,8 @@ internal sealed class MySqlDialect : SqlDialect
         {
             FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
             FieldType.Integer integer => Whole(column, sql, integer),
-            FieldType.Number { Precision: { } precision and <= 28 } number => new(sql, type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), number.Scale ?? 0) },
+            FieldType.Number { Precision: { } precision and <= 28 } number =>
+                new(sql, type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), number.Scale ?? 0) },
             // Year 0 is a date here.
             FieldType.Date or FieldType.Instant => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
             _ => null,
@@ -28,10 +31,24 @@ internal sealed class MySqlDialect : SqlDialect
 
     public override SqlValue Constant(FormulaType type, object value, ISqlParameters parameters)
     {
-        var text = parameters.Add(type, value switch { DateTimeOffset instant => instant.UtcDateTime, decimal whole when decimal.IsInteger(whole) && Math.Abs(whole) < long.MaxValue => (long)whole, _ => value });
+        var text =
+            parameters.Add(
+                type,
+                value switch
+                {
+                    DateTimeOffset instant => instant.UtcDateTime,
+                    decimal whole when decimal.IsInteger(whole) && Math.Abs(whole) < long.MaxValue => (long)whole,
+                    _ => value,
+                });
         return value switch
         {
-            decimal number => new SqlValue(text, type) { Constant = value, Width = NumberWidth.Of(number), IsWhole = decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue },
+            decimal number =>
+                new SqlValue(text, type)
+                {
+                    Constant = value,
+                    Width = NumberWidth.Of(number),
+                    IsWhole = decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue,
+                },
             DateOnly => new SqlValue($"CAST({text} AS DATE)", type) { Constant = value },
             TimeOnly => new SqlValue($"CAST({text} AS TIME(6))", type) { Constant = value },
             DateTimeOffset => new SqlValue($"CAST({text} AS DATETIME(6))", type) { Constant = value },
@@ -41,7 +58,8 @@ internal sealed class MySqlDialect : SqlDialect
 
     public override string Number(SqlValue number) => number.IsWhole ? $"CAST({number.Text} AS DECIMAL(30, 0))" : $"({number.Text})";
 
-    public override string? Wide(SqlValue number) => number.Width is { Digits: <= 30, Scale: <= 30 } ? $"CAST({number.Text} AS DECIMAL(65, 30))" : null;
+    public override string? Wide(SqlValue number) =>
+        number.Width is { Digits: <= 30, Scale: <= 30 } ? $"CAST({number.Text} AS DECIMAL(65, 30))" : null;
 
     // Texts are compared byte by byte: collations pass over blanks at the end, and capitals.
     public override string Same(SqlValue one, SqlValue other) => $"({Comparable(one)} <=> {Comparable(other)})";
@@ -54,7 +72,8 @@ internal sealed class MySqlDialect : SqlDialect
     public override string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters) =>
         column.Field.Type is FieldType.Integer or FieldType.Number ? $"{column.Sql} {sign.Sign()} {constant.Text}" : null;
 
-    public override string Comparable(SqlValue value) => value.Type is FormulaType.Text or FormulaType.Choice ? $"BINARY {value.Text}" : value.Text;
+    public override string Comparable(SqlValue value) =>
+        value.Type is FormulaType.Text or FormulaType.Choice ? $"BINARY {value.Text}" : value.Text;
 
     public override string? AsText(SqlValue value) => value.Type switch
     {
@@ -88,6 +107,9 @@ internal sealed class MySqlDialect : SqlDialect
         }
 
         var whole = left.IsWhole && right.IsWhole && width.IsWhole64;
-        return new SqlValue(whole ? $"({left.Text} {sign} {right.Text})" : $"({Number(left)} {sign} {Number(right)})", new FormulaType.Number()) { Width = width, IsWhole = whole };
+        return new SqlValue(
+            whole ? $"({left.Text} {sign} {right.Text})" : $"({Number(left)} {sign} {Number(right)})",
+            new FormulaType.Number())
+        { Width = width, IsWhole = whole };
     }
 }

@@ -28,10 +28,23 @@ internal sealed class PostgresDialect : SqlDialect
             FieldType.Text => new(IsPlainText(column.Field) ? sql : $"{sql}::text", type) { Column = column },
             FieldType.Choice or FieldType.Uuid => new($"{sql}::text", type) { Column = column },
             FieldType.Integer integer => Whole(column, $"{sql}::int8", integer),
-            FieldType.Number { Precision: { } precision } number when precision <= 28 => new($"nullif({sql}, 'NaN')", type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), Math.Max(number.Scale ?? 0, 0)) },
+            FieldType.Number { Precision: { } precision } number when precision <= 28 =>
+                new($"nullif({sql}, 'NaN')", type)
+                {
+                    Column = column,
+                    Width = new NumberWidth(precision - (number.Scale ?? 0), Math.Max(number.Scale ?? 0, 0)),
+                },
             // A column that declares no length could hold anything; what people keep in it is amounts. Decision 9 says what follows.
-            FieldType.Number => new($"CASE WHEN abs({sql}) <= {Greatest} AND scale({sql}) <= 28 THEN {sql} END", type) { Column = column, Width = new NumberWidth(6, 2) },
-            FieldType.Floating => new($"CASE WHEN abs({sql}) <= 7.9e28 THEN {sql}::text::numeric END", type) { Column = column, Width = new NumberWidth(6, 8) },
+            FieldType.Number =>
+                new(
+                    $"CASE WHEN abs({sql}) <= {Greatest} AND scale({sql}) <= 28 THEN {sql} END",
+                    type)
+                { Column = column, Width = new NumberWidth(6, 2) },
+            FieldType.Floating =>
+                new(
+                    $"CASE WHEN abs({sql}) <= 7.9e28 THEN {sql}::text::numeric END",
+                    type)
+                { Column = column, Width = new NumberWidth(6, 8) },
             FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
             FieldType.Date => new($"CASE WHEN {sql} BETWEEN {FirstDay} AND {LastDay} THEN {sql} END", type) { Column = column },
             FieldType.Instant => new($"CASE WHEN {sql} BETWEEN {FirstInstant} AND {LastInstant} THEN {sql} END", type) { Column = column },
@@ -44,7 +57,12 @@ internal sealed class PostgresDialect : SqlDialect
         if (value is decimal number)
         {
             var whole = decimal.IsInteger(number) && Math.Abs(number) <= long.MaxValue;
-            return new SqlValue(parameters.Add(type, whole ? (long)number : value), type) { Constant = value, IsWhole = whole, Width = NumberWidth.Of(whole ? decimal.Truncate(number) : number) };
+            return new SqlValue(parameters.Add(type, whole ? (long)number : value), type)
+            {
+                Constant = value,
+                IsWhole = whole,
+                Width = NumberWidth.Of(whole ? decimal.Truncate(number) : number),
+            };
         }
 
         return new SqlValue(parameters.Add(type, value), type) { Constant = value };
@@ -62,7 +80,9 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string Same(SqlValue one, SqlValue other)
     {
-        var (left, right) = one.IsWhole && other.IsWhole ? (one.Text, other.Text) : one.Type is FormulaType.Number ? (Number(one), Number(other)) : (one.Text, other.Text);
+        var (left, right) = one.IsWhole && other.IsWhole ? (one.Text, other.Text)
+            : one.Type is FormulaType.Number ? (Number(one), Number(other))
+            : (one.Text, other.Text);
         return $"({left} IS NOT DISTINCT FROM {right})";
     }
 
@@ -74,7 +94,8 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters)
     {
-        if (column.Field.Type is not (FieldType.Integer or FieldType.Number or FieldType.Floating or FieldType.Date or FieldType.Instant) || AsColumnValue(column.Field, constant.Constant!) is not { } value)
+        if (column.Field.Type is not (FieldType.Integer or FieldType.Number or FieldType.Floating or FieldType.Date or FieldType.Instant)
+            || AsColumnValue(column.Field, constant.Constant!) is not { } value)
         {
             return null;
         }
@@ -93,7 +114,8 @@ internal sealed class PostgresDialect : SqlDialect
         return $"{column.Sql} {sign.Sign()} {parameters.AddFor(column.Field, value)}{end}";
     }
 
-    public override string Comparable(SqlValue value) => value.Type is FormulaType.Text or FormulaType.Choice ? $"({value.Text}) COLLATE \"C\"" : value.Text;
+    public override string Comparable(SqlValue value) =>
+        value.Type is FormulaType.Text or FormulaType.Choice ? $"({value.Text}) COLLATE \"C\"" : value.Text;
 
     public override string? AsText(SqlValue value) => value.Type switch
     {
@@ -103,7 +125,8 @@ internal sealed class PostgresDialect : SqlDialect
         FormulaType.Boolean => TruthAsText(value.Text),
         FormulaType.Date => $"to_char({value.Text}, 'YYYY-MM-DD')",
         FormulaType.Time => $"{Bracketed(value.Text)}::text",
-        FormulaType.DateTime => $"(to_char({Bracketed(value.Text)} AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"') || ({Bracketed(value.Text)} AT TIME ZONE 'UTC')::time::text || 'Z')",
+        FormulaType.DateTime =>
+            $"(to_char({Bracketed(value.Text)} AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"') || ({Bracketed(value.Text)} AT TIME ZONE 'UTC')::time::text || 'Z')",
         _ => null,
     };
 
@@ -111,7 +134,10 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string AddDays(SqlValue date, SqlValue days)
     {
-        var number = days.Constant is decimal and >= -4_000_000 and <= 4_000_000 ? $"trunc({Number(days)})::int" : $"greatest(least(trunc({Number(days)}), 4000000), -4000000)::int";
+        var number =
+            days.Constant is decimal and >= -4_000_000 and <= 4_000_000
+                ? $"trunc({Number(days)})::int"
+                : $"greatest(least(trunc({Number(days)}), 4000000), -4000000)::int";
         return $"CASE WHEN {date.Text} - {FirstDay} + {number} BETWEEN 0 AND 3652058 THEN {date.Text} + {number} END";
     }
 
@@ -156,13 +182,17 @@ internal sealed class PostgresDialect : SqlDialect
             : new SqlValue($"sum({distinct}{number.Text})", number.Type) { Width = width };
     }
 
-    private static bool IsPlainText(Field field) => field.NativeType is "text" || field.NativeType.StartsWith("character varying", StringComparison.Ordinal) || field.NativeType.StartsWith("varchar", StringComparison.Ordinal);
+    private static bool IsPlainText(Field field) =>
+        field.NativeType is "text"
+            || field.NativeType.StartsWith("character varying", StringComparison.Ordinal)
+            || field.NativeType.StartsWith("varchar", StringComparison.Ordinal);
 
     // A constant in the column's own type; null where the column has no such value.
     private static object? AsColumnValue(Field field, object constant) => (field.Type, constant) switch
     {
         (FieldType.Integer, decimal number) => decimal.IsInteger(number) && Math.Abs(number) <= long.MaxValue ? (long)number : null,
-        (FieldType.Floating, decimal number) => NumberWidth.Of(number) is { Scale: <= 15 } width && width.Digits + width.Scale <= 15 ? number : null,
+        (FieldType.Floating, decimal number) =>
+            NumberWidth.Of(number) is { Scale: <= 15 } width && width.Digits + width.Scale <= 15 ? number : null,
         (FieldType.Choice choice, string option) => choice.Options.Contains(option) ? option : null,
         (FieldType.Uuid, string) => null,
         _ => constant,

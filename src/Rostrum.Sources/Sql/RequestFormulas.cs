@@ -28,11 +28,14 @@ internal sealed class RequestFormulas
     /// <summary>A condition's tree.</summary>
     public Typed this[Filter.Holds condition] => _conditions[condition.Formula];
 
-    /// <summary>A filter with each formula that asks for several things at once taken apart, so that the server can decide some of them.</summary>
+    /// <summary>
+    /// A filter with each formula that asks for several things at once taken apart, so that the server can decide some of them.
+    /// </summary>
     public static Filter TakenApart(Filter filter) => filter switch
     {
         Filter.And and => new Filter.And([.. and.Parts.Select(TakenApart)]),
-        Filter.Holds { Formula: var text } when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call } && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) =>
+        Filter.Holds { Formula: var text } when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call }
+            && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) =>
             new Filter.And([.. call.Arguments.Select(argument => TakenApart(new Filter.Holds(Formatter.Format(argument))))]),
         _ => filter,
     };
@@ -46,7 +49,12 @@ internal sealed class RequestFormulas
     };
 
     /// <summary>Checks a request's formulas; the problem for people where one has some.</summary>
-    public static (RequestFormulas Formulas, string? Problem) Check(RequestNames names, FormulaContext context, Dataset dataset, ImmutableArray<ComputedColumn> columns, Filter filter)
+    public static (RequestFormulas Formulas, string? Problem) Check(
+        RequestNames names,
+        FormulaContext context,
+        Dataset dataset,
+        ImmutableArray<ComputedColumn> columns,
+        Filter filter)
     {
         var formulas = new RequestFormulas(names.Shapes, context with { Given = names.Given });
         var shape = names.Shapes.Of(dataset).Shape;

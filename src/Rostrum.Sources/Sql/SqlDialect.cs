@@ -13,7 +13,8 @@ internal abstract class SqlDialect
 
     public virtual string Quote(string identifier) => SqlIdentifier.Quote(identifier);
 
-    public virtual string Quote(TableName table) => table.Schema.Length > 0 ? $"{Quote(table.Schema)}.{Quote(table.Name)}" : Quote(table.Name);
+    public virtual string Quote(TableName table) =>
+        table.Schema.Length > 0 ? $"{Quote(table.Schema)}.{Quote(table.Name)}" : Quote(table.Name);
 
     /// <summary>The text in which the database computes a function.</summary>
     public abstract string? TemplateOf(SqlAttribute sql);
@@ -51,7 +52,8 @@ internal abstract class SqlDialect
     public abstract string PlainlyEqual(SqlColumn column, SqlValue constant, ISqlParameters parameters);
 
     /// <summary>Two values in an order; NULL where one is blank.</summary>
-    public virtual string Ordered(SqlValue left, Operator sign, SqlValue right) => $"({Comparable(left)} {sign.Sign()} {Comparable(right)})";
+    public virtual string Ordered(SqlValue left, Operator sign, SqlValue right) =>
+        $"({Comparable(left)} {sign.Sign()} {Comparable(right)})";
 
     /// <summary>A column and a value in an order, said plainly so that an index may serve; null where that would not be exact.</summary>
     public virtual string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters) => null;
@@ -109,7 +111,9 @@ internal abstract class SqlDialect
             text.Append(template, at, open - at);
             var parts = template[(open + 1)..close].Split(':');
             var piece = int.TryParse(parts[0], NumberStyles.None, CultureInfo.InvariantCulture, out var index)
-                ? parts is [_, "local"] ? special("zone") is { } zone ? Local(arguments[index], zone) : null : Argument(arguments[index], parts is [_, var form] ? form : "")
+                ? parts is [_, "local"]
+                    ? special("zone") is { } zone ? Local(arguments[index], zone) : null
+                    : Argument(arguments[index], parts is [_, var form] ? form : "")
                 : special(parts[0]);
             if (piece is null)
             {
@@ -127,7 +131,10 @@ internal abstract class SqlDialect
     {
         "" => argument.Type is FormulaType.Number ? Number(argument) : argument.Text,
         "wide" => Wide(argument),
-        "whole" => argument.Constant is decimal and >= -20 and <= 1000 and var whole ? decimal.Truncate(whole).ToString(CultureInfo.InvariantCulture) : null,
+        "whole" =>
+            argument.Constant is decimal and >= -20 and <= 1000 and var whole
+                ? decimal.Truncate(whole).ToString(CultureInfo.InvariantCulture)
+                : null,
         "unit" => argument.Constant is decimal and >= -20 and <= 20 and var digits ? Unit((int)digits) : null,
         _ => throw new ArgumentOutOfRangeException(nameof(form), form, "unknown form"),
     };

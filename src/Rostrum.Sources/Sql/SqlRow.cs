@@ -2,7 +2,9 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>What the rows of one statement have in common: the database, new names for tables, and which rows of a table may be seen.</summary>
+/// <summary>
+/// What the rows of one statement have in common: the database, new names for tables, and which rows of a table may be seen.
+/// </summary>
 /// <param name="Dialect">The database.</param>
 /// <param name="Prefix">What all aliases begin with.</param>
 /// <param name="Visible">The condition on a dataset's rows under an alias; null where all may be seen.</param>
@@ -12,11 +14,15 @@ internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset
 
     public string NewAlias() => $"{Prefix}{++_aliases}";
 
-    /// <summary>The same for a sub-query: its names are told from those around it, and two sub-queries that say the same say it in the same words.</summary>
+    /// <summary>
+    /// The same for a sub-query: its names are told from those around it, and two sub-queries that say the same say it in the same words.
+    /// </summary>
     public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible);
 }
 
-/// <summary>A table's row in a statement, with the rows that its relations lead to. Each relation is joined once, however many ways lead through it.</summary>
+/// <summary>
+/// A table's row in a statement, with the rows that its relations lead to. Each relation is joined once, however many ways lead through it.
+/// </summary>
 internal sealed class SqlRow
 {
     private readonly SqlTables _tables;
@@ -29,7 +35,8 @@ internal sealed class SqlRow
     /// <param name="dataset">The dataset.</param>
     /// <param name="alias">The table's alias.</param>
     /// <param name="record">A sub-query that gives one record, in the place of the table.</param>
-    public SqlRow(SqlTables tables, Dataset dataset, string alias, string? record = null) : this(tables, dataset, alias, []) => _record = record;
+    public SqlRow(SqlTables tables, Dataset dataset, string alias, string? record = null) : this(tables, dataset, alias, []) =>
+        _record = record;
 
     private SqlRow(SqlTables tables, Dataset dataset, string alias, List<Func<string>> joins)
     {
@@ -51,7 +58,8 @@ internal sealed class SqlRow
             related = new SqlRow(_tables, target, _tables.NewAlias(), _joins);
             _related.Add(relation.Name, related);
             var visible = _tables.Visible(target, related.Alias);
-            var join = $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = {Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
+            var join =
+                $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = {Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
             _joins.Add(() => join);
         }
 

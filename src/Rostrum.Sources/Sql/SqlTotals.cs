@@ -1,6 +1,8 @@
 namespace Rostrum.Sources.Sql;
 
-/// <summary>Totals over related rows that are computed for all rows of a statement at once: one grouped sub-query for each list, joined to the row.</summary>
+/// <summary>
+/// Totals over related rows that are computed for all rows of a statement at once: one grouped sub-query for each list, joined to the row.
+/// </summary>
 /// <remarks>For a page's few rows a sub-query a row may be cheaper; where rows are sorted or narrowed by a total, this always is.</remarks>
 internal sealed class SqlTotals(SqlTables tables)
 {

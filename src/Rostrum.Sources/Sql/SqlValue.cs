@@ -28,9 +28,11 @@ internal readonly record struct NumberWidth(double Digits, int Scale)
     public static NumberWidth Of(decimal number) =>
         new(number == 0 ? 0 : Math.Log10((double)Math.Abs(number)) + 0.01, (decimal.GetBits(number)[3] >> 16) & 0xff);
 
-    public static NumberWidth Widest(NumberWidth one, NumberWidth other) => new(Math.Max(one.Digits, other.Digits), Math.Max(one.Scale, other.Scale));
+    public static NumberWidth Widest(NumberWidth one, NumberWidth other) =>
+        new(Math.Max(one.Digits, other.Digits), Math.Max(one.Scale, other.Scale));
 
-    public static NumberWidth Sum(NumberWidth one, NumberWidth other) => Widest(one, other) with { Digits = Math.Max(one.Digits, other.Digits) + 0.31 };
+    public static NumberWidth Sum(NumberWidth one, NumberWidth other) =>
+        Widest(one, other) with { Digits = Math.Max(one.Digits, other.Digits) + 0.31 };
 
     public static NumberWidth Product(NumberWidth one, NumberWidth other) => new(one.Digits + other.Digits, one.Scale + other.Scale);
 }

@@ -4,7 +4,10 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>SQLite from version 3.46 on. It has no decimal numbers: whole ones are computed there, and others in memory. Dates are its ISO 8601 texts.</summary>
+/// <summary>
+/// SQLite from version 3.46 on. It has no decimal numbers: whole ones are computed there, and others in memory. Dates are its ISO 8601
+/// texts.
+/// </summary>
 internal sealed class SqliteDialect : SqlDialect
 {
     public override string Name => "SQLite";
@@ -25,10 +28,24 @@ internal sealed class SqliteDialect : SqlDialect
 
     public override SqlValue? Constant(FormulaType type, object value, ISqlParameters parameters) => value switch
     {
-        decimal number when decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue => new SqlValue(parameters.Add(type, (long)number), type) { Constant = value, IsWhole = true, Width = NumberWidth.Of(decimal.Truncate(number)) },
+        decimal number when decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue =>
+            new SqlValue(parameters.Add(type, (long)number), type)
+            {
+                Constant = value,
+                IsWhole = true,
+                Width = NumberWidth.Of(decimal.Truncate(number)),
+            },
         decimal => null,
-        DateOnly date => new SqlValue(parameters.Add(new FormulaType.Text(), date.ToString("O", CultureInfo.InvariantCulture)), type) { Constant = value },
-        TimeOnly time => new SqlValue(parameters.Add(new FormulaType.Text(), time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)), type) { Constant = value },
+        DateOnly date =>
+            new SqlValue(
+                parameters.Add(new FormulaType.Text(), date.ToString("O", CultureInfo.InvariantCulture)),
+                type)
+            { Constant = value },
+        TimeOnly time =>
+            new SqlValue(
+                parameters.Add(new FormulaType.Text(), time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
+                type)
+            { Constant = value },
         _ => new SqlValue(parameters.Add(type, value), type) { Constant = value },
     };
 
@@ -42,12 +59,14 @@ internal sealed class SqliteDialect : SqlDialect
 
     public override string Same(SqlValue one, SqlValue other) => $"({Comparable(one)} IS {Comparable(other)})";
 
-    public override string PlainlyEqual(SqlColumn column, SqlValue constant, ISqlParameters parameters) => $"{column.Sql} = {constant.Text}{(column.Field.Type is FieldType.Text or FieldType.Choice ? " COLLATE BINARY" : "")}";
+    public override string PlainlyEqual(SqlColumn column, SqlValue constant, ISqlParameters parameters) =>
+        $"{column.Sql} = {constant.Text}{(column.Field.Type is FieldType.Text or FieldType.Choice ? " COLLATE BINARY" : "")}";
 
     public override string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters) =>
         column.Field.Type is FieldType.Integer ? $"{column.Sql} {sign.Sign()} {constant.Text}" : null;
 
-    public override string Comparable(SqlValue value) => value.Type is FormulaType.Text or FormulaType.Choice ? $"{value.Text} COLLATE BINARY" : value.Text;
+    public override string Comparable(SqlValue value) =>
+        value.Type is FormulaType.Text or FormulaType.Choice ? $"{value.Text} COLLATE BINARY" : value.Text;
 
     public override string? AsText(SqlValue value) => value.Type switch
     {
@@ -68,5 +87,7 @@ internal sealed class SqliteDialect : SqlDialect
     public override string JoinRows(string text, string between, string orderBy) => $"group_concat({text}, {between}{orderBy})";
 
     public override SqlValue? Arithmetic(string sign, SqlValue left, SqlValue right, NumberWidth width, Exactness exactness) =>
-        width.IsWhole64 ? new SqlValue($"({left.Text} {sign} {right.Text})", new FormulaType.Number()) { Width = width, IsWhole = true } : null;
+        width.IsWhole64
+            ? new SqlValue($"({left.Text} {sign} {right.Text})", new FormulaType.Number()) { Width = width, IsWhole = true }
+            : null;
 }

@@ -82,7 +82,15 @@ internal sealed class FleetGenerator(DateOnly today)
         }
     }
 
-    private object?[] Sailing(Random random, string[] reasons, DateOnly day, (string Code, string From, string To, string? Relief, int Minutes, string Season, int Daily, int Base) line, int route, int trip, int trips, bool summer)
+    private object?[] Sailing(
+        Random random,
+        string[] reasons,
+        DateOnly day,
+        (string Code, string From, string To, string? Relief, int Minutes, string Season, int Daily, int Base) line,
+        int route,
+        int trip,
+        int trips,
+        bool summer)
     {
         var departs = Instant(day, 5 * 60 + 30 + (trip * 17 * 60 / trips) / 5 * 5);
         var arrives = departs.AddMinutes(line.Minutes);
@@ -107,8 +115,37 @@ internal sealed class FleetGenerator(DateOnly today)
     public IEnumerable<object?[]> Defects()
     {
         var random = new Random(1002);
-        string[] parts = ["bow door", "bilge pump", "fire door 3", "radar display", "port engine", "starboard engine", "car deck lamp", "gangway rail", "life-raft cradle", "galley vent", "rudder indicator", "lounge window", "ballast valve", "shore ramp hinge", "emergency generator"];
-        string[] faults = ["leaks", "will not close", "shows no reading", "is worn", "trips the fuse", "is cracked", "vibrates above 80 % power", "sticks when cold", "alarm sounds without cause", "is overdue for inspection"];
+        string[] parts =
+        [
+            "bow door",
+            "bilge pump",
+            "fire door 3",
+            "radar display",
+            "port engine",
+            "starboard engine",
+            "car deck lamp",
+            "gangway rail",
+            "life-raft cradle",
+            "galley vent",
+            "rudder indicator",
+            "lounge window",
+            "ballast valve",
+            "shore ramp hinge",
+            "emergency generator",
+        ];
+        string[] faults =
+        [
+            "leaks",
+            "will not close",
+            "shows no reading",
+            "is worn",
+            "trips the fuse",
+            "is cracked",
+            "vibrates above 80 % power",
+            "sticks when cold",
+            "alarm sounds without cause",
+            "is overdue for inspection",
+        ];
         string[] severities = ["minor", "minor", "minor", "moderate", "moderate", "serious", "critical"];
         for (var i = 0; i < 1200; i++)
         {
@@ -126,7 +163,9 @@ internal sealed class FleetGenerator(DateOnly today)
                 $"{char.ToUpper(part[0], CultureInfo.InvariantCulture)}{part[1..]} {fault}",
                 $"Found on the round of {reported:d MMMM}.\n\n- **What**: the {part} {fault}.\n- **Since**: {random.Next(1, 9)} days\n- Spare part {(random.Next(2) == 0 ? "on board" : "to be ordered")}",
                 new EnumLabel(severity), new EnumLabel(state), random.Next(8) == 0 ? null : reported.AddDays(random.Next(3, 45)),
-                estimate, closed && estimate is not null ? decimal.Round(estimate.Value * (decimal)(0.6 + random.NextDouble()), 2) : null, null,
+                estimate, closed && estimate is not null
+                    ? decimal.Round(estimate.Value * (decimal)(0.6 + random.NextDouble()), 2)
+                    : null, null,
             ];
         }
     }
@@ -139,7 +178,10 @@ internal sealed class FleetGenerator(DateOnly today)
         {
             var start = today.AddDays(-700 + (i * 35) + random.Next(-10, 10));
             var end = start.AddDays(random.Next(12, 40));
-            var percent = end < today ? 100 : start > today ? 0 : Math.Min(95, 100 * (today.DayNumber - start.DayNumber) / (end.DayNumber - start.DayNumber));
+            var percent =
+                end < today ? 100
+                    : start > today ? 0
+                    : Math.Min(95, 100 * (today.DayNumber - start.DayNumber) / (end.DayNumber - start.DayNumber));
             var budget = random.Next(40, 400) * 1000m;
             yield return
             [
@@ -160,7 +202,9 @@ internal sealed class FleetGenerator(DateOnly today)
             random.NextBytes(id);
             yield return
             [
-                new Guid(id), Hulls[random.Next(7)], ports[random.Next(ports.Length)], Instant(today.AddDays(-random.Next(0, 365)), random.Next(240, 1400)),
+                new Guid(id), Hulls[random.Next(7)], ports[random.Next(ports.Length)], Instant(
+                    today.AddDays(-random.Next(0, 365)),
+                    random.Next(240, 1400)),
                 random.Next(8000, 90000) / 10m, decimal.Round(0.78m + ((decimal)random.NextDouble() * 0.3m), 3),
             ];
         }
@@ -169,7 +213,15 @@ internal sealed class FleetGenerator(DateOnly today)
     public IEnumerable<object?[]> TimetableChanges()
     {
         var random = new Random(1005);
-        string[] reasons = ["School term begins: an earlier first crossing", "Market day on Saturdays", "Road works on the harbour approach", "Winter gales: longer turn-round", "Festival week, two more crossings", "Crew training in the mornings"];
+        string[] reasons =
+        [
+            "School term begins: an earlier first crossing",
+            "Market day on Saturdays",
+            "Road works on the harbour approach",
+            "Winter gales: longer turn-round",
+            "Festival week, two more crossings",
+            "Crew training in the mornings",
+        ];
         string[] states = ["asked", "under review", "agreed", "agreed", "refused"];
         for (var i = 0; i < 60; i++)
         {
@@ -177,7 +229,9 @@ internal sealed class FleetGenerator(DateOnly today)
             yield return
             [
                 Lines[random.Next(Lines.Length)].Code, Reporters[random.Next(Reporters.Length)], reasons[random.Next(reasons.Length)], from,
-                random.Next(4) == 0 ? null : from.AddDays(random.Next(7, 120)), new EnumLabel(from > today ? states[random.Next(2)] : states[random.Next(2, 5)]),
+                random.Next(4) == 0
+                    ? null
+                    : from.AddDays(random.Next(7, 120)), new EnumLabel(from > today ? states[random.Next(2)] : states[random.Next(2, 5)]),
             ];
         }
     }
@@ -190,10 +244,14 @@ internal sealed class FleetGenerator(DateOnly today)
             var broken = i % 13 == 12;
             yield return
             [
-                broken ? null : string.Create(CultureInfo.InvariantCulture, $"OC/{i % 37:000}"), broken ? null : i, i % 3 == 0 ? null : i % 2 == 0,
+                broken
+                    ? null
+                    : string.Create(CultureInfo.InvariantCulture, $"OC/{i % 37:000}"), broken ? null : i, i % 3 == 0 ? null : i % 2 == 0,
                 i % 7 == 0 ? "Hafenstraße 4 – \"Süd\"" : i % 5 == 0 ? "  <b>50 %</b> \\ O'Neill_1" : null,
                 broken ? "BF-999" : Hulls[i % Hulls.Length], i % 11 == 0 ? null : today.AddDays(-random.Next(3000, 9000)),
-                i % 4 == 0 ? new[] { "ticket", "old, \"machine\"" } : null, new JsonText($$"""{"machine": {{i}}, "ok": {{(broken ? "null" : "true")}}}"""),
+                i % 4 == 0
+                    ? new[] { "ticket", "old, \"machine\"" }
+                    : null, new JsonText($$"""{"machine": {{i}}, "ok": {{(broken ? "null" : "true")}}}"""),
             ];
         }
     }

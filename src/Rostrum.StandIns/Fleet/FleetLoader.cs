@@ -18,14 +18,42 @@ public static class FleetLoader
 
         var fleet = new FleetGenerator(today);
         await CopyAsync(connection, "ports (code, name, island, berths, latitude, longitude)", FleetGenerator.Ports(), cancellation);
-        await CopyAsync(connection, "vessels (hull_number, name, class, built, passenger_capacity, car_capacity, home_port, state, picture)", FleetGenerator.Vessels(), cancellation);
-        await CopyAsync(connection, "routes (code, origin_port, destination_port, relief_port, minutes, season)", FleetGenerator.Routes(), cancellation);
-        await CopyAsync(connection, "sailings (route_code, vessel, departs, arrives_planned, arrives_actual, state, foot_passengers, cars, fare_revenue, cancellation_reason)", fleet.Sailings(), cancellation);
-        await CopyAsync(connection, "defects (vessel, reported_by, reported_at, title, description, severity, state, due, estimated_cost, actual_cost, photo)", fleet.Defects(), cancellation);
-        await CopyAsync(connection, "dockings (vessel, yard, planned_start, planned_end, actual_start, actual_end, percent_done, budget, spent)", fleet.Dockings(), cancellation);
+        await CopyAsync(
+            connection,
+            "vessels (hull_number, name, class, built, passenger_capacity, car_capacity, home_port, state, picture)",
+            FleetGenerator.Vessels(),
+            cancellation);
+        await CopyAsync(
+            connection,
+            "routes (code, origin_port, destination_port, relief_port, minutes, season)",
+            FleetGenerator.Routes(),
+            cancellation);
+        await CopyAsync(
+            connection,
+            "sailings (route_code, vessel, departs, arrives_planned, arrives_actual, state, foot_passengers, cars, fare_revenue, cancellation_reason)",
+            fleet.Sailings(),
+            cancellation);
+        await CopyAsync(
+            connection,
+            "defects (vessel, reported_by, reported_at, title, description, severity, state, due, estimated_cost, actual_cost, photo)",
+            fleet.Defects(),
+            cancellation);
+        await CopyAsync(
+            connection,
+            "dockings (vessel, yard, planned_start, planned_end, actual_start, actual_end, percent_done, budget, spent)",
+            fleet.Dockings(),
+            cancellation);
         await CopyAsync(connection, "fuel_logs (id, vessel, port, taken_at, litres, price_a_litre)", fleet.FuelLogs(), cancellation);
-        await CopyAsync(connection, "timetable_changes (route, asked_by, reason, valid_from, valid_until, state)", fleet.TimetableChanges(), cancellation);
-        await CopyAsync(connection, """legacy_codes ("Old Code", "order", "Was ""Active""?", "Straße/Ö", "Vessel No.", "Last Seen", "tags", "raw")""", fleet.LegacyCodes(), cancellation);
+        await CopyAsync(
+            connection,
+            "timetable_changes (route, asked_by, reason, valid_from, valid_until, state)",
+            fleet.TimetableChanges(),
+            cancellation);
+        await CopyAsync(
+            connection,
+            """legacy_codes ("Old Code", "order", "Was ""Active""?", "Straße/Ö", "Vessel No.", "Last Seen", "tags", "raw")""",
+            fleet.LegacyCodes(),
+            cancellation);
 
         await using var analyze = new NpgsqlCommand("ANALYZE", connection);
         await analyze.ExecuteNonQueryAsync(cancellation);
@@ -39,7 +67,11 @@ public static class FleetLoader
         return await reader.ReadToEndAsync();
     }
 
-    private static async Task CopyAsync(NpgsqlConnection connection, string target, IEnumerable<object?[]> rows, CancellationToken cancellation)
+    private static async Task CopyAsync(
+        NpgsqlConnection connection,
+        string target,
+        IEnumerable<object?[]> rows,
+        CancellationToken cancellation)
     {
         await using var importer = await connection.BeginBinaryImportAsync($"COPY {target} FROM STDIN (FORMAT BINARY)", cancellation);
         foreach (var row in rows)

@@ -18,13 +18,17 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
         {
             if (formula is not null)
             {
-                yield return new PolicyLimit(words, formula, RecordGate.ProblemOf(catalogue, dataset, formula, anybody) is { } problem ? $"Nobody gets through: {problem}" : null);
+                yield return new PolicyLimit(
+                    words,
+                    formula,
+                    RecordGate.ProblemOf(catalogue, dataset, formula, anybody) is { } problem ? $"Nobody gets through: {problem}" : null);
             }
         }
 
         if (policy?.HiddenFields is { Length: > 0 } hidden)
         {
-            yield return new PolicyLimit($"Without {string.Join(", ", hidden.Select(name => dataset.Find(new FieldName(name)) is { } field ? dataset.LabelOf(field.Name).ToLowerInvariant() : name))}.");
+            yield return new PolicyLimit(
+                $"Without {string.Join(", ", hidden.Select(name => dataset.Find(new FieldName(name)) is { } field ? dataset.LabelOf(field.Name).ToLowerInvariant() : name))}.");
         }
     }
 }

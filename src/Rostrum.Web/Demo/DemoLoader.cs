@@ -13,7 +13,10 @@ using Rostrum.Web.Build.Sources;
 
 namespace Rostrum.Web.Demo;
 
-/// <summary>Makes the demo of what the folder <c>demo</c> says, by the same code that serves Build: people and rights, a source, and its published apps.</summary>
+/// <summary>
+/// Makes the demo of what the folder <c>demo</c> says, by the same code that serves Build: people and rights, a source, and its published
+/// apps.
+/// </summary>
 internal static class DemoLoader
 {
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
@@ -39,14 +42,23 @@ internal static class DemoLoader
         }
 
         var store = services.GetRequiredService<RostrumStore>();
-        store.Attributes.AddRange(demo.Attributes.Select(attribute => new StoredAttribute { Name = attribute.Name, Label = attribute.Label, Type = new FieldType.Text() }));
+        store.Attributes.AddRange(demo.Attributes.Select(attribute => new StoredAttribute
+        {
+            Name = attribute.Name,
+            Label = attribute.Label,
+            Type = new FieldType.Text(),
+        }));
         await store.SaveChangesAsync();
         var people = services.GetRequiredService<UserManager<Person>>();
         foreach (var somebody in demo.People)
         {
             var person = new Person
             {
-                UserName = somebody.SignIn, Name = somebody.Name, Email = $"{somebody.SignIn}@brackwater.example", EmailConfirmed = true, Attributes = somebody.Attributes,
+                UserName = somebody.SignIn,
+                Name = somebody.Name,
+                Email = $"{somebody.SignIn}@brackwater.example",
+                EmailConfirmed = true,
+                Attributes = somebody.Attributes,
             };
             Check(await people.CreateAsync(person, Password));
             Check(await people.AddToRoleAsync(person, somebody.Role));
@@ -57,10 +69,17 @@ internal static class DemoLoader
     {
         var text = new DbConnectionStringBuilder
         {
-            ConnectionString = services.GetRequiredService<IConfiguration>()["ROSTRUM_FLEET"] ?? throw new InvalidOperationException("ROSTRUM_FLEET names the ferry company's database."),
+            ConnectionString = services.GetRequiredService<IConfiguration>()["ROSTRUM_FLEET"]
+                ?? throw new InvalidOperationException("ROSTRUM_FLEET names the ferry company's database."),
         };
         string Part(string key) => Convert.ToString(text[key], CultureInfo.InvariantCulture)!;
-        var settings = new SourceSettings(Part("Host"), int.Parse(Part("Port"), CultureInfo.InvariantCulture), Part("Database"), Part("Username"), Part("Password"), Encrypted: false);
+        var settings = new SourceSettings(
+            Part("Host"),
+            int.Parse(Part("Port"), CultureInfo.InvariantCulture),
+            Part("Database"),
+            Part("Username"),
+            Part("Password"),
+            Encrypted: false);
         var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync("Fleet", settings, cancellation);
         if (refusal is not null)
         {
@@ -90,7 +109,11 @@ internal static class DemoLoader
         }
     }
 
-    private static async Task AddRightsAsync(IServiceProvider services, RostrumStore store, DemoWorkspace demo, CancellationToken cancellation)
+    private static async Task AddRightsAsync(
+        IServiceProvider services,
+        RostrumStore store,
+        DemoWorkspace demo,
+        CancellationToken cancellation)
     {
         var writing = services.GetRequiredService<AppWriting>();
         var catalogue = await store.DatasetsAsync(cancellation);

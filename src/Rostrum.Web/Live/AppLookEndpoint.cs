@@ -9,7 +9,9 @@ namespace Rostrum.Web.Live;
 internal static class AppLookEndpoint
 {
     public static void MapAppLook(this IEndpointRouteBuilder routes) =>
-        routes.MapGet("/look/{app}/{version}.css", async (string app, string version, PublishedApps apps, CurrentPerson person, HttpContext context, CancellationToken cancellation) =>
+        routes.MapGet(
+            "/look/{app}/{version}.css",
+            async (string app, string version, PublishedApps apps, CurrentPerson person, HttpContext context, CancellationToken cancellation) =>
         {
             if (version == "draft" && !await person.MayBuildAsync(cancellation))
             {
@@ -23,12 +25,15 @@ internal static class AppLookEndpoint
             }
 
             // A version's look is its own for ever; that of the one after it may come in its place while somebody has the older one open.
-            context.Response.Headers.CacheControl = running.Version?.ToString(CultureInfo.InvariantCulture) == version ? "private, max-age=31536000, immutable" : "no-store";
+            context.Response.Headers.CacheControl = running.Version?.ToString(CultureInfo.InvariantCulture) == version
+                ? "private, max-age=31536000, immutable"
+                : "no-store";
             return Results.Text(StyleOf(look), "text/css", Encoding.UTF8);
         }).RequireAuthorization();
 
     /// <summary>The address of an app's style sheet; null where it has no look of its own.</summary>
-    public static string? LookAddress(this RunningApp app) => app.Definition.Look is null ? null : $"/look/{app.Address}/{app.Version?.ToString(CultureInfo.InvariantCulture) ?? "draft"}.css";
+    public static string? LookAddress(this RunningApp app) =>
+        app.Definition.Look is null ? null : $"/look/{app.Address}/{app.Version?.ToString(CultureInfo.InvariantCulture) ?? "draft"}.css";
 
     internal static string StyleOf(AppLook look)
     {

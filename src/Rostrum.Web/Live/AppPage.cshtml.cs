@@ -18,8 +18,16 @@ using Page = Rostrum.Core.Apps.Page;
 
 namespace Rostrum.Web.Live;
 
-/// <summary>A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.</summary>
-internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFormat format, CurrentPerson person, RostrumStore store, ILogger<AppPageModel> log) : PageModel
+/// <summary>
+/// A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.
+/// </summary>
+internal sealed class AppPageModel(
+    PublishedApps apps,
+    RecordGate gate,
+    RecordFormat format,
+    CurrentPerson person,
+    RostrumStore store,
+    ILogger<AppPageModel> log) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
 
@@ -65,15 +73,19 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
     /// <summary>The panel that the request is about: the one that it names, or else the list whose record is open, or the first.</summary>
     public Panel? Asked => Value("panel").Length > 0 ? Named : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
 
-    public Task<IActionResult> OnGetAsync(string app, string? address, CancellationToken cancellation) => AnswerAsync(app, address, cancellation);
+    public Task<IActionResult> OnGetAsync(string app, string? address, CancellationToken cancellation) =>
+        AnswerAsync(app, address, cancellation);
 
-    public Task<IActionResult> OnPostAsync(string app, string? address, CancellationToken cancellation) => AnswerAsync(app, address, cancellation);
+    public Task<IActionResult> OnPostAsync(string app, string? address, CancellationToken cancellation) =>
+        AnswerAsync(app, address, cancellation);
 
     /// <summary>What the request says under a name, in its form or its address; blank where it says nothing.</summary>
-    public string Value(string name) => Request.HasFormContentType && Request.Form.TryGetValue(name, out var typed) ? typed.ToString() : Request.Query[name].ToString();
+    public string Value(string name) =>
+        Request.HasFormContentType && Request.Form.TryGetValue(name, out var typed) ? typed.ToString() : Request.Query[name].ToString();
 
     /// <summary>A whole number that the request says; null where it says none.</summary>
-    public int? Number(string name) => int.TryParse(Value(name), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+    public int? Number(string name) =>
+        int.TryParse(Value(name), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
 
     private async Task<IActionResult> AnswerAsync(string app, string? address, CancellationToken cancellation)
     {
@@ -84,7 +96,9 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
 
         if (Request.Query["handler"].ToString() is { Length: > 0 } name)
         {
-            return LiveHandler.Find(Request.Method, name, HttpContext.RequestServices) is { } handler ? await handler.AnswerAsync(this, cancellation) : NotFound();
+            return LiveHandler.Find(Request.Method, name, HttpContext.RequestServices) is { } handler
+                ? await handler.AnswerAsync(this, cancellation)
+                : NotFound();
         }
 
         return HttpMethods.IsPost(Request.Method) ? StatusCode(StatusCodes.Status405MethodNotAllowed)
@@ -106,14 +120,19 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
     }
 
     /// <summary>The name of a panel that Build only proposes: it says of which dataset it is.</summary>
-    public static string Proposed(DatasetId dataset, int number) => $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+    public static string Proposed(DatasetId dataset, int number) =>
+        $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>The dataset of the proposed panel that the request names; null where it names none.</summary>
-    public DatasetId? ProposedOf => IsCanvas && Value("panel").Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
+    public DatasetId? ProposedOf =>
+        IsCanvas && Value("panel").Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
 
     /// <summary>A group of pages as it stands in the navigation.</summary>
     public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation =>
-        Pages.Where(page => !page.Unlisted).GroupBy(page => page.Group ?? $"/{page.Address}").Select(group => (group.First().Group, group.ToImmutableArray()));
+        Pages
+            .Where(page => !page.Unlisted)
+            .GroupBy(page => page.Group ?? $"/{page.Address}")
+            .Select(group => (group.First().Group, group.ToImmutableArray()));
 
     private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
     {
@@ -132,10 +151,15 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
         if (IsDraft && !IsCanvas)
         {
             Onlookers = await person.OnlookersAsync(running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet(), cancellation);
-            SeenAs = Onlookers.FirstOrDefault(other => other.Name == (Request.Query["as"].Count > 0 ? Request.Query["as"].ToString() : Request.Cookies["seen-as"]));
+            SeenAs = Onlookers.FirstOrDefault(other => other.Name == (Request.Query["as"].Count > 0
+                ? Request.Query["as"].ToString()
+                : Request.Cookies["seen-as"]));
             if (Request.Query["as"].Count > 0)
             {
-                Response.Cookies.Append("seen-as", SeenAs?.Name ?? "", new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Path = "/try" });
+                Response.Cookies.Append(
+                    "seen-as",
+                    SeenAs?.Name ?? "",
+                    new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Path = "/try" });
             }
         }
 
@@ -146,7 +170,9 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
             return NotFound();
         }
 
-        if ((address is null ? Pages.FirstOrDefault(page => page.Address == running.Definition.Home) ?? Pages.FirstOrDefault(page => !page.Unlisted) : Pages.FirstOrDefault(page => page.Address == address)) is not { } page)
+        if ((address is null
+            ? Pages.FirstOrDefault(page => page.Address == running.Definition.Home) ?? Pages.FirstOrDefault(page => !page.Unlisted)
+            : Pages.FirstOrDefault(page => page.Address == address)) is not { } page)
         {
             return StatusCode(StatusCodes.Status403Forbidden);
         }
@@ -157,13 +183,20 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
         return null;
     }
 
-    /// <summary>What the page needs before its panels are read: the records that its address names, and how the person has its tables.</summary>
+    /// <summary>
+    /// What the page needs before its panels are read: the records that its address names, and how the person has its tables.
+    /// </summary>
     public async Task PrepareAsync(CancellationToken cancellation)
     {
         var records = Run.PrepareAsync(cancellation);
-        if (!IsCanvas && person.Id is { } id && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation)))
+        if (!IsCanvas
+            && person.Id is { } id
+            && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation)))
         {
-            Run.Personal = await store.PersonalTables.AsNoTracking().Where(row => row.PersonId == id && row.App == App.Address && row.Page == Current.Address).ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
+            Run.Personal = await store.PersonalTables
+                .AsNoTracking()
+                .Where(row => row.PersonId == id && row.App == App.Address && row.Page == Current.Address)
+                .ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
         }
 
         await records;
@@ -178,7 +211,8 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
-        var (way, panels) = Together(() => (RecordWay.ReadAsync(Run, cancellation), Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))));
+        var (way, panels) = Together(() =>
+            (RecordWay.ReadAsync(Run, cancellation), Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))));
         (Panels, Way) = ([.. await panels], await way);
         return Page();
     }
@@ -209,7 +243,10 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
     /// <summary>The page after a form was saved: what was changed is read anew wherever it is shown.</summary>
     public async Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation)
     {
-        var state = asked is ListPanel list ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords)) : Run.State;
+        var state =
+            asked is ListPanel list
+                ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords))
+                : Run.State;
         (DatasetId, RecordKey)? mark = changed is { } of && marked is not null ? (of, marked) : null;
         return await NowAsync(state, changed is { } dataset ? [dataset] : [], mark, asked is null ? [] : [asked.Name], cancellation);
     }
@@ -229,7 +266,13 @@ internal sealed class AppPageModel(PublishedApps apps, RecordGate gate, RecordFo
         }
 
         Response.Headers["HX-Push-Url"] = Path + state.ToQuery();
-        string[] panels = [.. changed.SelectMany(dataset => Run.Graph.Affected(dataset, App.Datasets)), .. Run.Graph.Affected(state.Changed(before)), .. state.ChangedPanels(before), .. also];
+        string[] panels =
+        [
+            .. changed.SelectMany(dataset => Run.Graph.Affected(dataset, App.Datasets)),
+            .. Run.Graph.Affected(state.Changed(before)),
+            .. state.ChangedPanels(before),
+            .. also,
+        ];
         return await PartsAsync(panels, true, cancellation);
     }
 

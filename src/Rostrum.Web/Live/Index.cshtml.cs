@@ -21,7 +21,8 @@ internal sealed class IndexModel(WorkspaceCache workspaces, PublishedApps apps, 
         var entries = ImmutableArray.CreateBuilder<Entry>();
         foreach (var entry in (await workspaces.GetAsync(cancellation)).Apps)
         {
-            if (await apps.LiveAsync(entry.Address, cancellation) is { } app && app.Definition.Pages.Where(page => page.IsFor(roles)).ToArray() is { Length: > 0 } pages)
+            if (await apps.LiveAsync(entry.Address, cancellation) is { } app
+                && app.Definition.Pages.Where(page => page.IsFor(roles)).ToArray() is { Length: > 0 } pages)
             {
                 entries.Add(new Entry(entry.Address, app.Definition.Name, [.. pages.Select(page => page.Name)]));
             }

@@ -4,7 +4,10 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Rostrum.Web.Live;
 
-/// <summary>Answers one thing that can be asked of a page beside showing it: <c>?handler=Save</c>. It stands in the folder of whatever it is about, and is found by being there.</summary>
+/// <summary>
+/// Answers one thing that can be asked of a page beside showing it: <c>?handler=Save</c>. It stands in the folder of whatever it is about,
+/// and is found by being there.
+/// </summary>
 internal abstract class LiveHandler
 {
     private static readonly FrozenDictionary<(string Method, string Name), Type> Known = typeof(LiveHandler).Assembly.GetTypes()
@@ -13,7 +16,9 @@ internal abstract class LiveHandler
 
     /// <summary>Who answers; null where nobody does.</summary>
     public static LiveHandler? Find(string method, string name, IServiceProvider services) =>
-        Known.TryGetValue((HttpMethods.IsHead(method) ? HttpMethods.Get : method, name), out var type) ? (LiveHandler)ActivatorUtilities.CreateInstance(services, type) : null;
+        Known.TryGetValue((HttpMethods.IsHead(method) ? HttpMethods.Get : method, name), out var type)
+            ? (LiveHandler)ActivatorUtilities.CreateInstance(services, type)
+            : null;
 
     /// <summary>The answer.</summary>
     /// <param name="page">The page, opened for whoever asks.</param>

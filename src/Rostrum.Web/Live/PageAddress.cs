@@ -17,7 +17,9 @@ internal static class PageAddress
 
         /// <summary>The address of the page in this state, with parts more that are not of the state.</summary>
         public string At(string path, params (string Name, string Value)[] more) =>
-            QueryHelpers.AddQueryString(path + state.ToQuery(), more.Select(part => KeyValuePair.Create(part.Name, (StringValues)part.Value)));
+            QueryHelpers.AddQueryString(
+                path + state.ToQuery(),
+                more.Select(part => KeyValuePair.Create(part.Name, (StringValues)part.Value)));
 
         /// <summary>The state of a list.</summary>
         public ListState List(string panel) => ListState.Of(state.Of(panel));

@@ -32,14 +32,27 @@ internal sealed partial class PageRun
         _values = new(() => new PageValues(Scope, grants.User));
         Pages = app.Definition.Pages;
         var now = format.Clock.GetUtcNow();
-        _context = new(() => new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone) { Given = Values.Given });
+        _context = new(() => new FormulaContext(
+            now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)),
+            format.Zone)
+        { Given = Values.Given });
     }
 
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
-    public PageRun At(PageState state) => new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format) { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log };
+    public PageRun At(PageState state) =>
+        new(
+            App,
+            state.Page,
+            $"{Root}/{state.Page.Address}",
+            state,
+            Grants,
+            Gate,
+            Format)
+        { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
-    public PageRun Through(RecordGate gate) => new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log };
+    public PageRun Through(RecordGate gate) =>
+        new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log };
 
     /// <summary>Where faults of panels are written down.</summary>
     public ILogger Log { get; init; } = NullLogger.Instance;
@@ -50,7 +63,9 @@ internal sealed partial class PageRun
     {
         var number = Activity.Current?.TraceId.ToString() ?? Guid.NewGuid().ToString("N");
         LogFault(Log, panel.Name, Path, number, exception);
-        return App.Version is null ? $"{exception.Message} (number {number})" : $"It has been written down. If it happens again, give an owner this number: {number}";
+        return App.Version is null
+            ? $"{exception.Message} (number {number})"
+            : $"It has been written down. If it happens again, give an owner this number: {number}";
     }
 
     [LoggerMessage(Level = LogLevel.Error, Message = "The panel {Panel} of {Path} failed; number {Number}")]
@@ -102,7 +117,9 @@ internal sealed partial class PageRun
     /// <summary>What is being typed into a form, by the panel's name.</summary>
     public Dictionary<string, SheetView> Forms { get; } = [];
 
-    /// <summary>Gives the page's names what the address says: values, and the records that it names, as far as formulas look at them.</summary>
+    /// <summary>
+    /// Gives the page's names what the address says: values, and the records that it names, as far as formulas look at them.
+    /// </summary>
     public async Task PrepareAsync(CancellationToken cancellation)
     {
         var given = Given().ToArray();
@@ -112,7 +129,10 @@ internal sealed partial class PageRun
     private IEnumerable<(PageValue Value, FormulaType Type, GivenMember Given)> Given()
     {
         var panels = from panel in Page.All from given in panel.Given(State.Of(panel.Name)) select (panel.Name, given);
-        var parameters = Page.Parameters.Select(parameter => (PageScope.Parameters, (GivenMember)new GivenMember.One(parameter.Name, State.Parameters.GetValueOrDefault(parameter.Name))));
+        var parameters =
+            Page.Parameters.Select(parameter => (PageScope.Parameters, (GivenMember)new GivenMember.One(
+                parameter.Name,
+                State.Parameters.GetValueOrDefault(parameter.Name))));
         return from known in panels.Concat(parameters)
                from member in Scope.MembersOf(known.Item1)
                where member.Name == known.Item2.Member
@@ -126,7 +146,10 @@ internal sealed partial class PageRun
         switch (given)
         {
             case GivenMember.One { Text: var text } when type is FormulaType.Record { Shape: var shape }:
-                if (needs is not null && !string.IsNullOrEmpty(text) && Scope.Shapes.Of(shape).Dataset is var dataset && RecordKey.Parse(dataset, text) is { } key)
+                if (needs is not null
+                    && !string.IsNullOrEmpty(text)
+                    && Scope.Shapes.Of(shape).Dataset is var dataset
+                    && RecordKey.Parse(dataset, text) is { } key)
                 {
                     Values[value] = await RecordsForFormulas.ReadAsync(dataset, key, needs, cancellation);
                 }
@@ -138,7 +161,13 @@ internal sealed partial class PageRun
             case GivenMember.Several { Keys: var keys } when type is FormulaType.List { Element: FormulaType.Record { Shape: var shape } }:
                 var of = Scope.Shapes.Of(shape).Dataset;
                 Values[value] = needs is null ? Array.Empty<object?>()
-                    : (await RecordsForFormulas.ReadAsync(of, [.. keys.Select(text => RecordKey.Parse(of, text)).OfType<RecordKey>()], needs, cancellation)).Cast<object?>().ToArray();
+                    : (await RecordsForFormulas.ReadAsync(
+                        of,
+                        [.. keys.Select(text => RecordKey.Parse(of, text)).OfType<RecordKey>()],
+                        needs,
+                        cancellation))
+                        .Cast<object?>()
+                        .ToArray();
                 break;
         }
     }
@@ -149,40 +178,61 @@ internal sealed partial class PageRun
     /// <summary>A page by its address; null where there is none for whoever looks.</summary>
     public Page? Sees(string address) => Pages.FirstOrDefault(page => page.Address == address);
 
-    /// <summary>The address of a page that opens for a record, up to the record's key; null where none does. It says from where one came.</summary>
-    public string? RecordPage(Panel panel) => panel.RecordPage is { } address && panel.Of is { } of && Sees(address)?.ParameterFor(of) is { } parameter
+    /// <summary>
+    /// The address of a page that opens for a record, up to the record's key; null where none does. It says from where one came.
+    /// </summary>
+    public string? RecordPage(Panel panel) =>
+        panel.RecordPage is { } address && panel.Of is { } of && Sees(address)?.ParameterFor(of) is { } parameter
         ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
         : null;
 
     /// <summary>The records of a table that are checked.</summary>
-    public ImmutableArray<RecordKey> CheckedOf(TablePanel table, Dataset dataset) => [.. State.List(table.Name).Checked.Select(key => RecordKey.Parse(dataset, key)).OfType<RecordKey>()];
+    public ImmutableArray<RecordKey> CheckedOf(TablePanel table, Dataset dataset) =>
+        [.. State.List(table.Name).Checked.Select(key => RecordKey.Parse(dataset, key)).OfType<RecordKey>()];
 
     /// <summary>What is wrong with a formula, for a builder who tries the draft; colleagues read whom to tell.</summary>
-    public string ForPeople(string problem) => App.Version is null ? problem : "It cannot be computed. The builder of this app can put it right.";
+    public string ForPeople(string problem) =>
+        App.Version is null ? problem : "It cannot be computed. The builder of this app can put it right.";
 
     /// <summary>A formula's value; null where it is blank, or wrong.</summary>
     public object? Evaluate(Panel panel, FormulaPlace place) => Evaluate(Scope.Check(panel, place));
 
-    public object? Evaluate(CheckedFormula formula) => formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(NoRecord, Context) : null;
+    public object? Evaluate(CheckedFormula formula) =>
+        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(NoRecord, Context) : null;
 
     public object? Evaluate(Typed tree) => Compiler.Compile(tree, once: true)(NoRecord, Context);
 
     /// <summary>A setting that is yes, no or a formula; a wrong formula is no.</summary>
-    public bool Truth(Panel panel, string? setting) => setting is null or "yes" || (Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
+    public bool Truth(Panel panel, string? setting) =>
+        setting is null or "yes" || (Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
 
     /// <summary>A setting that is a text or a formula for one, as people read it.</summary>
-    public string? Text(Panel panel, string? setting) => !Computed.IsFormula(setting) ? setting : Scope.Check(panel, new FormulaPlace(setting![1..])) is { Tree: { } tree } ? Shown(tree) : "";
+    public string? Text(Panel panel, string? setting) =>
+        !Computed.IsFormula(setting) ? setting
+            : Scope.Check(panel, new FormulaPlace(setting![1..])) is { Tree: { } tree } ? Shown(tree)
+            : "";
 
     /// <summary>A formula's value as people read it.</summary>
     public string Shown(Typed tree) => Shown(tree, Evaluate(tree));
 
-    public string Shown(Typed tree, object? value) => tree.Type is FormulaType.Choice choice && value is string option && choice.Options.IndexOf(option) is >= 0 and var index ? choice.Labels[index] : Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value);
+    public string Shown(Typed tree, object? value) =>
+        tree.Type is FormulaType.Choice choice && value is string option && choice.Options.IndexOf(option) is >= 0 and var index
+            ? choice.Labels[index]
+            : Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value);
 
     /// <summary>A record by the formula that names it; null where there is none.</summary>
     public (Dataset Dataset, RecordKey Key)? Record(Panel panel, string? formula) =>
-        formula is not null && Scope.Check(panel, new FormulaPlace(formula)) is { Tree: { Type: FormulaType.Record { Shape: var shape } } tree } && Scope.Shapes.Knows(shape) && Evaluate(tree) is FormulaRecord { Identity: RecordKey key } ? (Scope.Shapes.Of(shape).Dataset, key) : null;
+        formula is not null
+            && Scope.Check(panel, new FormulaPlace(formula)) is { Tree: { Type: FormulaType.Record { Shape: var shape } } tree }
+            && Scope.Shapes.Knows(shape)
+            && Evaluate(tree) is FormulaRecord { Identity: RecordKey key }
+            ? (Scope.Shapes.Of(shape).Dataset, key)
+            : null;
 
-    /// <summary>What narrows a panel's records: to those that belong to a record, and to those for which its condition holds. Null with the reason where the record is not known yet.</summary>
+    /// <summary>
+    /// What narrows a panel's records: to those that belong to a record, and to those for which its condition holds. Null with the reason
+    /// where the record is not known yet.
+    /// </summary>
     public (Filter? Filter, string? Because, (FieldName Field, object Value)? Parent) Narrowed(Panel panel, string? within, string? filter)
     {
         Filter narrowed = filter is null ? new Filter.Everything() : new Filter.Holds(filter);
@@ -197,13 +247,26 @@ internal sealed partial class PageRun
         }
 
         var of = Scope.Shapes.Of(((FormulaType.Record)whose.Record.Type).Shape);
-        return Evaluate(whose.Record) is FormulaRecord record && of.Shape.IndexOf(whose.Relation.TargetField.Value) is >= 0 and var index && record[index] is { } key && FieldDefault.FieldValue(of.Dataset[whose.Relation.TargetField].Type, of.Shape.Members[index].Value, key, Context.Zone) is Parsed.Value { Is: { } value }
+        return Evaluate(whose.Record) is FormulaRecord record
+            && of.Shape.IndexOf(whose.Relation.TargetField.Value) is >= 0 and var index
+            && record[index] is { } key
+            && FieldDefault.FieldValue(
+                of.Dataset[whose.Relation.TargetField].Type,
+                of.Shape.Members[index].Value,
+                key,
+                Context.Zone) is Parsed.Value { Is: { } value }
             ? (Filter.Both(new Filter.OneOf(whose.Relation.Field, [value]), narrowed), null, (whose.Relation.Field, value))
             : (null, $"Choose a {of.Dataset.RecordLabel} to see its {App.Datasets.Find(panel.Of!.Value)!.LabelInSentence}.", null);
     }
 
     /// <summary>A value as a field of a dataset takes it: a constant as it is typed, or a formula's value.</summary>
-    public Parsed FieldValue(Dataset dataset, FieldName name, string text, Panel panel, FormulaPlace? place = null, Func<CheckedFormula, object?>? evaluate = null)
+    public Parsed FieldValue(
+        Dataset dataset,
+        FieldName name,
+        string text,
+        Panel panel,
+        FormulaPlace? place = null,
+        Func<CheckedFormula, object?>? evaluate = null)
     {
         if (dataset.Find(name) is not { } field)
         {
@@ -235,5 +298,6 @@ internal sealed partial class PageRun
         : string.IsNullOrEmpty(text) ? null
         : Formulary(FieldText.FromInput(DatasetShapes.FieldTypeOf(type), text, Context.Zone));
 
-    private static object? Formulary(Parsed parsed) => parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;
+    private static object? Formulary(Parsed parsed) =>
+        parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;
 }

@@ -12,7 +12,9 @@ internal static class Pictures
         [0x47, 0x49, 0x46, 0x38, ..] => "image/gif",
         [0x52, 0x49, 0x46, 0x46, _, _, _, _, 0x57, 0x45, 0x42, 0x50, ..] => "image/webp",
         _ when Encoding.UTF8.GetString(bytes[..Math.Min(bytes.Length, 256)]).TrimStart('\uFEFF', ' ', '\n', '\r', '\t') is var start
-            && (start.StartsWith("<svg", StringComparison.Ordinal) || (start.StartsWith("<?xml", StringComparison.Ordinal) && start.Contains("<svg", StringComparison.Ordinal))) => "image/svg+xml",
+            && (start.StartsWith("<svg", StringComparison.Ordinal)
+                || (start.StartsWith("<?xml", StringComparison.Ordinal)
+                    && start.Contains("<svg", StringComparison.Ordinal))) => "image/svg+xml",
         _ => null,
     };
 }

@@ -33,12 +33,16 @@ internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, Work
 
         await using var store = await stores.CreateDbContextAsync(cancellation);
         var version = await store.Versions.AsNoTracking().FirstAsync(row => row.AppId == entry.Id && row.Number == number, cancellation);
-        return _versions.GetOrAdd((entry.Id, number), new RunningApp(address, version.Frozen.App, new DatasetCatalogue(version.Frozen.Datasets), number));
+        return _versions.GetOrAdd(
+            (entry.Id, number),
+            new RunningApp(address, version.Frozen.App, new DatasetCatalogue(version.Frozen.Datasets), number));
     }
 
     public async Task<RunningApp?> DraftAsync(string address, CancellationToken cancellation)
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
-        return await drafts.FindAsync(store, address, cancellation) is { } app ? new RunningApp(address, app.Draft, (await workspaces.GetAsync(cancellation)).Datasets, null) : null;
+        return await drafts.FindAsync(store, address, cancellation) is { } app
+            ? new RunningApp(address, app.Draft, (await workspaces.GetAsync(cancellation)).Datasets, null)
+            : null;
     }
 }

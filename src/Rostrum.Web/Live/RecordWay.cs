@@ -8,7 +8,9 @@ using Rostrum.Web.Live.Panels;
 
 namespace Rostrum.Web.Live;
 
-/// <summary>The way by which one came to a page: the pages before it, and the neighbours of its record in the list that one came from.</summary>
+/// <summary>
+/// The way by which one came to a page: the pages before it, and the neighbours of its record in the list that one came from.
+/// </summary>
 /// <param name="Crumbs">The pages, the first first, each as it was left.</param>
 /// <param name="Previous">The same page for the record before; null where there is none.</param>
 /// <param name="Next">The same page for the record after.</param>
@@ -49,12 +51,17 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
         return state.From.Length > 0 && run.Sees(state.From[..^query.Length]) is { } page ? PageAddress.Read(page, query) : null;
     }
 
-    private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(PageRun run, PageState from, CancellationToken cancellation)
+    private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(
+        PageRun run,
+        PageState from,
+        CancellationToken cancellation)
     {
         if (run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
             || run.State.Parameters.GetValueOrDefault(parameter.Name) is not { } text
             || run.App.Datasets.Find(of) is not { } dataset || RecordKey.Parse(dataset, text) is not { } key
-            || from.Page.All.OfType<ListPanel>().FirstOrDefault(list => list.Dataset == of && list.RecordPage == run.Page.Address) is not { } list)
+            || from.Page.All
+                .OfType<ListPanel>()
+                .FirstOrDefault(list => list.Dataset == of && list.RecordPage == run.Page.Address) is not { } list)
         {
             return default;
         }
@@ -66,7 +73,8 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             return (await new PageReading(there).ReadAsync(list, cancellation)).Content as ListView;
         }
 
-        if (await ShownAsync(from) is not { Rows: { } rows } shown || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at))
+        if (await ShownAsync(from) is not { Rows: { } rows } shown
+            || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at))
         {
             return default;
         }
@@ -78,13 +86,20 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
         }).ToQuery();
 
         async Task<string?> BeyondAsync(ListState? beyond, Index which) =>
-            beyond is not null && from.With(list.Name, beyond) is var state && await ShownAsync(state) is { Rows.Records: { IsEmpty: false } others } && others[which].Key is { } other ? Address(state, other) : null;
+            beyond is not null
+                && from.With(list.Name, beyond) is var state
+                && await ShownAsync(state) is { Rows.Records: { IsEmpty: false } others }
+                && others[which].Key is { } other
+                ? Address(state, other)
+                : null;
 
         string? Here(int index) => rows.Records[index].Key is { } other ? Address(from, other) : null;
         var place = ((shown.State.Page - 1) * list.PageSize) + at + 1;
         return (
             at > 0 ? Here(at - 1) : await BeyondAsync(shown.Earlier, ^1),
             at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(shown.Later, 0),
-            rows.Count is { Kind: CountKind.Exact } count ? $"{place.ToString("#,##0", run.Format.Culture)} of {count.Number.ToString("#,##0", run.Format.Culture)}" : null);
+            rows.Count is { Kind: CountKind.Exact } count
+                ? $"{place.ToString("#,##0", run.Format.Culture)} of {count.Number.ToString("#,##0", run.Format.Culture)}"
+                : null);
     }
 }

@@ -9,7 +9,8 @@ namespace Rostrum.Web.Live;
 internal static class ValueMarkup
 {
     /// <summary>Whether values of a field are shown as more than text.</summary>
-    public static bool IsFor(Field field) => field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber;
+    public static bool IsFor(Field field) =>
+        field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber;
 
     /// <summary>Whether values are paragraphs, which stand on a page by themselves and not in a line or a cell.</summary>
     public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown;
@@ -18,15 +19,19 @@ internal static class ValueMarkup
     public static string InLine(Field field, string text) => IsProse(field) ? Markdown.Plain(text) : text;
 
     /// <summary>The value where there is room for paragraphs.</summary>
-    public static IHtmlContent Whole(Field field, object? value, string text) => IsProse(field) ? Markdown.Of(text) : Of(field, value, text);
+    public static IHtmlContent Whole(Field field, object? value, string text) =>
+        IsProse(field) ? Markdown.Of(text) : Of(field, value, text);
 
     /// <summary>The value as it stands in a line or a cell; its text alone where that is all.</summary>
     public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch
     {
         (DisplayFormat.Options, string option) when field.Look(option) is { Colour: { } colour } => Option(colour, text),
-        (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
-        (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) => Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
-        (DisplayFormat.PhoneNumber, string number) when number.Any(char.IsAsciiDigit) => Link($"tel:{new string([.. number.Where(letter => char.IsAsciiDigit(letter) || letter == '+')])}", text),
+        (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri)
+            && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
+        (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) =>
+            Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
+        (DisplayFormat.PhoneNumber, string number) when number.Any(char.IsAsciiDigit) =>
+            Link($"tel:{new string([.. number.Where(letter => char.IsAsciiDigit(letter) || letter == '+')])}", text),
         _ => new HtmlContentBuilder().Append(InLine(field, text)),
     };
 

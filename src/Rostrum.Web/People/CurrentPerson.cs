@@ -33,21 +33,37 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         return workspace.GrantsOf(await RolesAsync(cancellation), entry?.AsUser);
     }
 
-    /// <summary>Through whose eyes a draft can be seen: each role's, as this person would be with it alone, and those of the people who have one of some roles.</summary>
+    /// <summary>
+    /// Through whose eyes a draft can be seen: each role's, as this person would be with it alone, and those of the people who have one of
+    /// some roles.
+    /// </summary>
     public async ValueTask<ImmutableArray<Onlooker>> OnlookersAsync(IReadOnlySet<string> roles, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var self = Id is { } id ? workspace.People.GetValueOrDefault(id)?.AsUser : null;
         return
         [
-            .. workspace.Roles.Select(role => new Onlooker(role.Name, $"as {role.Label.ToLowerInvariant()}", false, new HashSet<string> { role.Name }, self is null ? null : self with { Roles = [role.Name] })),
-            .. workspace.People.Where(person => person.Key != Id && person.Value.Roles.Overlaps(roles)).OrderBy(person => person.Value.Name, StringComparer.CurrentCulture)
-                .Select(person => new Onlooker($"{person.Key:N}", $"as {person.Value.Name}", true, person.Value.Roles, person.Value.AsUser)),
+            .. workspace.Roles.Select(role => new Onlooker(
+                role.Name,
+                $"as {role.Label.ToLowerInvariant()}",
+                false,
+                new HashSet<string> { role.Name },
+                self is null ? null : self with { Roles = [role.Name] })),
+            .. workspace.People
+                .Where(person => person.Key != Id && person.Value.Roles.Overlaps(roles))
+                .OrderBy(person => person.Value.Name, StringComparer.CurrentCulture)
+                .Select(person => new Onlooker(
+                    $"{person.Key:N}",
+                    $"as {person.Value.Name}",
+                    true,
+                    person.Value.Roles,
+                    person.Value.AsUser)),
         ];
     }
 
     /// <summary>What somebody may do through whose eyes a draft is seen.</summary>
-    public async ValueTask<Grants> GrantsAsync(Onlooker onlooker, CancellationToken cancellation) => (await workspaces.GetAsync(cancellation)).GrantsOf(onlooker.Roles, onlooker.User);
+    public async ValueTask<Grants> GrantsAsync(Onlooker onlooker, CancellationToken cancellation) =>
+        (await workspaces.GetAsync(cancellation)).GrantsOf(onlooker.Roles, onlooker.User);
 
     /// <summary>Whether the person has tables of an app's page otherwise than their builder.</summary>
     public async ValueTask<bool> HasOwnTablesAsync(string app, string page, CancellationToken cancellation) =>

@@ -40,16 +40,21 @@ internal static class PeopleRegistration
             };
         });
         services.AddScoped<IAuthorizationHandler, BuildHandler>();
-        services.AddAuthorizationBuilder().AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()));
+        services
+            .AddAuthorizationBuilder()
+            .AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()));
     }
 
-    // The person's stamp is at hand with the rest of the workspace: a session ends as soon as it should, and no request asks the store for it.
+    // The person's stamp is at hand with the rest of the workspace: a session ends as soon as it should, and no request asks the store for
+    // it.
     private static async Task EndWithdrawnAsync(CookieValidatePrincipalContext context)
     {
         var services = context.HttpContext.RequestServices;
         var people = (await services.GetRequiredService<WorkspaceCache>().GetAsync(context.HttpContext.RequestAborted)).People;
         var claims = services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity;
-        if (!Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id) || !people.TryGetValue(id, out var person) || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType))
+        if (!Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id)
+            || !people.TryGetValue(id, out var person)
+            || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType))
         {
             context.RejectPrincipal();
             await context.HttpContext.SignOutAsync(context.Scheme.Name);
@@ -82,7 +87,9 @@ internal static class RolePolicies
 
 internal sealed class BuildRequirement : IAuthorizationRequirement;
 
-/// <summary>Build is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.</summary>
+/// <summary>
+/// Build is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.
+/// </summary>
 internal sealed class BuildHandler(CurrentPerson person) : AuthorizationHandler<BuildRequirement>
 {
     protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, BuildRequirement requirement)

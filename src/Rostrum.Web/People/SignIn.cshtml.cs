@@ -6,7 +6,11 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.People;
 
-internal sealed class SignInModel(SignInManager<Person> signIn, UserManager<Person> people, RostrumStore store, TimeProvider time) : PageModel
+internal sealed class SignInModel(
+    SignInManager<Person> signIn,
+    UserManager<Person> people,
+    RostrumStore store,
+    TimeProvider time) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
@@ -63,5 +67,7 @@ internal sealed class SignInModel(SignInManager<Person> signIn, UserManager<Pers
 
     // What an address cannot hold as it is, is written as it can.
     private LocalRedirectResult Back() =>
-        LocalRedirect(Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address) ? address.PathAndQuery + address.Fragment : "/");
+        LocalRedirect(Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address)
+            ? address.PathAndQuery + address.Fragment
+            : "/");
 }

@@ -9,7 +9,15 @@ internal static class EmbedOrigins
 
     /// <summary>The origins in a text; what is none is left out.</summary>
     public static ImmutableArray<string> Parse(string? text) =>
-        [.. (text ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(part => Uri.TryCreate(part, UriKind.Absolute, out var uri) && (uri.Scheme is "http" or "https") ? uri.GetLeftPart(UriPartial.Authority) : null).OfType<string>().Distinct()];
+        [
+            .. (text ?? "")
+                .Split(' ', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+                .Select(part => Uri.TryCreate(part, UriKind.Absolute, out var uri) && (uri.Scheme is "http" or "https")
+                    ? uri.GetLeftPart(UriPartial.Authority)
+                    : null)
+                .OfType<string>()
+                .Distinct(),
+        ];
 
     public static bool Allows(Uri address) => All.Contains(address.GetLeftPart(UriPartial.Authority));
 }

@@ -13,11 +13,16 @@ internal static class Htmx
     public static string Target(this HttpRequest request) => request.Headers["HX-Target"].ToString();
 
     /// <summary>The panel whose element the answer goes into, if it is one's.</summary>
-    public static IEnumerable<string> TargetPanel(this HttpRequest request) => request.Target() is var target && target.StartsWith("panel-", StringComparison.Ordinal) ? [target["panel-".Length..]] : [];
+    public static IEnumerable<string> TargetPanel(this HttpRequest request) =>
+        request.Target() is var target && target.StartsWith("panel-", StringComparison.Ordinal) ? [target["panel-".Length..]] : [];
 
     /// <summary>The state of a page as the browser shows it.</summary>
     public static PageState CurrentState(this HttpRequest request, Core.Apps.Page page) =>
-        PageAddress.Read(page, request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at ? address[at..] : "");
+        PageAddress.Read(
+            page,
+            request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at
+                ? address[at..]
+                : "");
 
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>

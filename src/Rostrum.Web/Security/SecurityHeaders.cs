@@ -21,7 +21,10 @@ internal static class SecurityHeaders
         headers.ContentSecurityPolicy = ContentPolicy.Replace("{0}", nonce, StringComparison.Ordinal)
             .Replace("{2}", Frames, StringComparison.Ordinal)
             // Build shows the page that is being composed; nothing else stands in a frame.
-            .Replace("{1}", context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'", StringComparison.Ordinal);
+            .Replace(
+                "{1}",
+                context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'",
+                StringComparison.Ordinal);
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";

@@ -15,19 +15,26 @@ public sealed class GrantTests
     [Fact]
     public void What_no_policy_allows_is_denied()
     {
-        var grant = Decide(["agent"], Policy.On("auditor", Sailings, Verbs.All), Policy.On("agent", new DatasetId(Guid.NewGuid()), Verbs.All));
+        var grant =
+            Decide(["agent"], Policy.On("auditor", Sailings, Verbs.All), Policy.On("agent", new DatasetId(Guid.NewGuid()), Verbs.All));
         Assert.Equal(Verbs.None, grant.Verbs);
         Assert.False(grant.Readable.Has(new("fare")));
     }
 
     [Fact]
     public void Roles_add_up() =>
-        Assert.Equal(Verbs.View | Verbs.Update, Decide(["a", "b"], Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.Update)).Verbs);
+        Assert.Equal(
+            Verbs.View | Verbs.Update,
+            Decide(["a", "b"], Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.Update)).Verbs);
 
     [Fact]
     public void Fields_add_up_where_every_record_is_meant()
     {
-        var grant = Decide(["a", "b"], Policy.On("a", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("route")]) }, Policy.On("b", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("cars")]) });
+        var grant =
+            Decide(
+                ["a", "b"],
+                Policy.On("a", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("route")]) },
+                Policy.On("b", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("cars")]) });
         Assert.True(grant.Readable.Has(new("route")) && grant.Readable.Has(new("cars")));
         Assert.False(grant.Readable.Has(new("fare")));
     }
@@ -60,22 +67,37 @@ public sealed class GrantTests
     {
         Policy[] policies =
         [
-            Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort, WriteCondition = new Filter.Holds("cars = 0") },
+            Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
+            {
+                Condition = OwnPort,
+                WriteCondition = new Filter.Holds("cars = 0"),
+            },
             Policy.On("c", Sailings, Verbs.All), Policy.On("a", new DatasetId(Guid.NewGuid()), Verbs.Delete),
         ];
-        (string, Filter)[] About(Verbs verb) => [.. Decision.About(verb, new HashSet<string> { "a", "b" }, policies, Sailings).Select(pair => (pair.Policy.Role, pair.Condition))];
+        (string, Filter)[] About(Verbs verb) =>
+            [
+                .. Decision
+                    .About(verb, new HashSet<string> { "a", "b" }, policies, Sailings)
+                    .Select(pair => (pair.Policy.Role, pair.Condition)),
+            ];
         Assert.Equal([("a", new Filter.Everything()), ("b", OwnPort)], About(Verbs.View));
         Assert.Equal("b", Assert.Single(About(Verbs.Update)).Item1);
         Assert.Empty(About(Verbs.Delete));
 
-        bool? Allowed(params bool?[] holds) => new Decision(Verbs.View, [.. holds.Select(held => new DecisionReason("a", null, held))]).Allowed;
-        Assert.Equal([false, true, null, false, true], new[] { Allowed(), Allowed(false, true), Allowed(false, null), Allowed(false), Allowed(null, true) });
+        bool? Allowed(params bool?[] holds) =>
+            new Decision(Verbs.View, [.. holds.Select(held => new DecisionReason("a", null, held))]).Allowed;
+        Assert.Equal(
+            [false, true, null, false, true],
+            new[] { Allowed(), Allowed(false, true), Allowed(false, null), Allowed(false), Allowed(null, true) });
     }
 
     [Property]
     public void Field_sets_add_up_and_narrow_field_by_field(bool but, bool otherBut, string[] names, string[] others)
     {
-        FieldSet Set(bool without, string[] of) => without ? new FieldSet.But([.. of.Select(name => new FieldName(name ?? ""))]) : new FieldSet.Only([.. of.Select(name => new FieldName(name ?? ""))]);
+        FieldSet Set(bool without, string[] of) =>
+            without
+                ? new FieldSet.But([.. of.Select(name => new FieldName(name ?? ""))])
+                : new FieldSet.Only([.. of.Select(name => new FieldName(name ?? ""))]);
         var (one, other) = (Set(but, names), Set(otherBut, others));
         foreach (var name in names.Concat(others).Append("unheard of").Select(name => new FieldName(name ?? "")))
         {

@@ -46,7 +46,10 @@ public sealed class AppLookTests
         var pale = Assert.IsType<EditResult.Done>(new AppEdit.SetApp("accent", "#ffe680").Apply(Sample.App, Sample.Catalogue));
         var problem = Assert.Single(AppProblems.Of(pale.App, Sample.Catalogue, Sample.Anybody));
         Assert.StartsWith("The colour #ffe680 has a contrast of 1.2 to the paper", problem.Message, StringComparison.Ordinal);
-        Assert.Empty(AppProblems.Of(Assert.IsType<EditResult.Done>(problem.Correction!.Apply(pale.App, Sample.Catalogue)).App, Sample.Catalogue, Sample.Anybody));
+        Assert.Empty(AppProblems.Of(
+            Assert.IsType<EditResult.Done>(problem.Correction!.Apply(pale.App, Sample.Catalogue)).App,
+            Sample.Catalogue,
+            Sample.Anybody));
         Assert.Equal(Sample.App, Assert.IsType<EditResult.Done>(pale.Inverse.Apply(pale.App, Sample.Catalogue)).App);
     }
 
@@ -63,6 +66,10 @@ public sealed class AppLookTests
     public void A_new_look_is_told_in_a_sentence()
     {
         var app = Assert.IsType<EditResult.Done>(new AppEdit.SetApp("corners", "round").Apply(Sample.App, Sample.Catalogue)).App;
-        Assert.Equal(["The app: corners “as usual” → “round”"], AppComparison.Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, Sample.Catalogue)).Select(difference => difference.Says));
+        Assert.Equal(
+            ["The app: corners “as usual” → “round”"],
+            AppComparison
+                .Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, Sample.Catalogue))
+                .Select(difference => difference.Says));
     }
 }

@@ -10,7 +10,10 @@ namespace Rostrum.Core.Tests.Apps;
 public sealed class AppProblemsTests
 {
     private static ImmutableArray<AppProblem> Of(params AppEdit[] edits) =>
-        AppProblems.Of(Assert.IsType<EditResult.Done>(new AppEdit.Several([.. edits], "").Apply(Sample.App, Sample.Catalogue)).App, Sample.Catalogue, Sample.Anybody);
+        AppProblems.Of(
+            Assert.IsType<EditResult.Done>(new AppEdit.Several([.. edits], "").Apply(Sample.App, Sample.Catalogue)).App,
+            Sample.Catalogue,
+            Sample.Anybody);
 
     [Fact]
     public void An_app_in_order_has_no_problems() => Assert.Empty(AppProblems.Of(Sample.App, Sample.Catalogue, Sample.Anybody));
@@ -31,7 +34,11 @@ public sealed class AppProblemsTests
     public void What_is_wrong_is_said_of_its_setting(string panel, string key, string value, string message)
     {
         var problems = Of(new AppEdit.SetSetting("fleet", panel, key, value));
-        Assert.Contains(problems, problem => problem.Panel == panel && !problem.Warns && message.Split('|').Any(part => problem.Message.Contains(part, StringComparison.Ordinal)));
+        Assert.Contains(
+            problems,
+            problem => problem.Panel == panel
+                && !problem.Warns
+                && message.Split('|').Any(part => problem.Message.Contains(part, StringComparison.Ordinal)));
     }
 
     [Fact]
@@ -50,7 +57,9 @@ public sealed class AppProblemsTests
     public void A_panel_that_goes_leaves_a_problem_wherever_it_was_named()
     {
         var problems = Of(new AppEdit.RemovePanel("fleet", "ships"));
-        Assert.Equal(["details", "faults", "new_defect", "report", "ship"], problems.Select(problem => problem.Panel!).Distinct().Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["details", "faults", "new_defect", "report", "ship"],
+            problems.Select(problem => problem.Panel!).Distinct().Order(StringComparer.Ordinal));
     }
 
     [Fact]
@@ -59,29 +68,48 @@ public sealed class AppProblemsTests
         var without = new DatasetCatalogue([Sample.Vessels]);
         var app = Sample.App;
         var problems = AppProblems.Of(app, without, Sample.Anybody);
-        Assert.Contains(problems, problem => problem is { Panel: "faults", Message: "Its dataset is no longer there.", Correction: AppEdit.RemovePanel });
+        Assert.Contains(
+            problems,
+            problem => problem is { Panel: "faults", Message: "Its dataset is no longer there.", Correction: AppEdit.RemovePanel });
         foreach (var problem in problems.Where(problem => problem.Correction is AppEdit.RemovePanel))
         {
             app = Assert.IsType<EditResult.Done>(problem.Correction!.Apply(app, without)).App;
         }
 
-        Assert.DoesNotContain(AppProblems.Of(app, without, Sample.Anybody), problem => problem.Message == "Its dataset is no longer there.");
+        Assert.DoesNotContain(
+            AppProblems.Of(app, without, Sample.Anybody),
+            problem => problem.Message == "Its dataset is no longer there.");
     }
 
     [Fact]
     public void A_field_that_goes_is_left_out_by_the_correction()
     {
-        var poorer = new DatasetCatalogue([Sample.Vessels with { Fields = [.. Sample.Vessels.Fields.Where(field => field.Name.Value != "seats")] }, Sample.Defects]);
+        var poorer = new DatasetCatalogue([
+            Sample.Vessels with { Fields = [.. Sample.Vessels.Fields.Where(field => field.Name.Value != "seats")] },
+            Sample.Defects,
+        ]);
         var problem = Assert.Single(AppProblems.Of(Sample.App, poorer, Sample.Anybody), problem => problem.Setting == "columns");
         Assert.Equal("Columns: seats is no longer there.", problem.Message);
-        Assert.Equal(["name"], Assert.IsType<TablePanel>(Assert.IsType<EditResult.Done>(problem.Correction!.Apply(Sample.App, poorer)).App.Find("fleet")!.Find("ships")).Columns.Select(column => column.Value));
+        Assert.Equal(
+            ["name"],
+            Assert.IsType<TablePanel>(
+                Assert.IsType<EditResult.Done>(problem.Correction!.Apply(Sample.App, poorer)).App.Find("fleet")!.Find("ships")).Columns.Select(column => column.Value));
     }
 
     [Fact]
     public void Steps_that_lead_nowhere_are_problems()
     {
-        PanelAction action = new([new OpenPage { Page = "nowhere" }, new OpenPanel { Panel = "ships" }, new SetInput { Input = "ships" }, new CreateRecord(), new OpenPage { Page = "other", Parameters = ImmutableDictionary<string, string>.Empty.Add("ship", "1") }], []);
-        var messages = Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText())).Select(problem => problem.Message).ToArray();
+        PanelAction action = new(
+            [
+                new OpenPage { Page = "nowhere" },
+                new OpenPanel { Panel = "ships" },
+                new SetInput { Input = "ships" },
+                new CreateRecord(),
+                new OpenPage { Page = "other", Parameters = ImmutableDictionary<string, string>.Empty.Add("ship", "1") },
+            ],
+            []);
+        var messages =
+            Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText())).Select(problem => problem.Message).ToArray();
         Assert.Equal(5, messages.Length);
         Assert.Contains("A step gives the page “other” the parameter “ship”, which it does not have.", messages);
     }
@@ -89,15 +117,28 @@ public sealed class AppProblemsTests
     [Fact]
     public void A_step_knows_what_came_of_those_before_it_and_of_no_others()
     {
-        PanelAction action = new([new UpdateRecord { Dataset = Sample.Defects.Id, Record = "made" }, new CreateRecord { Name = "made", Dataset = Sample.Defects.Id }], []);
-        Assert.Contains("Unknown name “made”", Assert.Single(Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText()))).Message, StringComparison.Ordinal);
-        Assert.Empty(Of(new AppEdit.SetSetting("fleet", "report", "onClick", (action with { Steps = [action.Steps[1], action.Steps[0]] }).ToText())));
+        PanelAction action = new(
+            [
+                new UpdateRecord { Dataset = Sample.Defects.Id, Record = "made" },
+                new CreateRecord { Name = "made", Dataset = Sample.Defects.Id },
+            ],
+            []);
+        Assert.Contains(
+            "Unknown name “made”",
+            Assert.Single(Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText()))).Message,
+            StringComparison.Ordinal);
+        Assert.Empty(Of(new AppEdit.SetSetting(
+            "fleet",
+            "report",
+            "onClick",
+            (action with { Steps = [action.Steps[1], action.Steps[0]] }).ToText())));
     }
 
     [Fact]
     public void A_home_that_goes_is_a_problem_and_a_page_without_readers_a_warning()
     {
-        var problems = Of(new AppEdit.SetApp("home", "other"), new AppEdit.RemovePage("other"), new AppEdit.SetPage("fleet", "audience", ""));
+        var problems =
+            Of(new AppEdit.SetApp("home", "other"), new AppEdit.RemovePage("other"), new AppEdit.SetPage("fleet", "audience", ""));
         Assert.Contains(problems, problem => problem is { Page: null, Correction: AppEdit.SetApp });
         Assert.Contains(problems, problem => problem is { Setting: "audience", Warns: true });
     }
@@ -117,7 +158,13 @@ public sealed class AppProblemsTests
                 new AppEdit.SetPage("other", "name", "The other"),
                 new AppEdit.SetApp("home", "other"),
             ], "").Apply(Sample.App, Sample.Catalogue)).App;
-        var renamed = Sample.Catalogue.All.Select(dataset => dataset.Name.Value == "vessels" ? dataset with { Fields = [.. dataset.Fields.Select(field => field.Name.Value == "seats" ? field with { Label = "Places" } : field)] } : dataset);
+        var renamed =
+            Sample.Catalogue.All.Select(dataset => dataset.Name.Value == "vessels"
+                ? dataset with
+                {
+                    Fields = [.. dataset.Fields.Select(field => field.Name.Value == "seats" ? field with { Label = "Places" } : field)],
+                }
+                : dataset);
         Assert.Equal(
             [
                 ": The app opens with The other",
@@ -131,6 +178,8 @@ public sealed class AppProblemsTests
                 "The other: Page: name “Other” → “The other”",
                 "Vessels: Field “seats” is called “Places”",
             ],
-            AppComparison.Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, new DatasetCatalogue(renamed))).Select(difference => $"{difference.Of}: {difference.Says}"));
+            AppComparison
+                .Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, new DatasetCatalogue(renamed)))
+                .Select(difference => $"{difference.Of}: {difference.Says}"));
     }
 }

@@ -9,14 +9,34 @@ namespace Rostrum.Core.Tests.Apps;
 
 public sealed class AppTests
 {
-    private static readonly Dataset Vessels = Samples.Dataset("vessels", [Samples.Field("name", new FieldType.Text(40)), Samples.Field("picture", new FieldType.Image())]);
+    private static readonly Dataset Vessels =
+        Samples.Dataset("vessels", [Samples.Field("name", new FieldType.Text(40)), Samples.Field("picture", new FieldType.Image())]);
 
     private static readonly Dataset Defects = Samples.Dataset("defects",
-        [Samples.Field("id", new FieldType.Integer()) with { Hidden = true }, Samples.Field("vessel", new FieldType.Text(8)), Samples.Field("title", new FieldType.Text(99)), Samples.Field("story", new FieldType.Text(null, Long: true)), Samples.Field("at", new FieldType.Instant()) with { Required = true }])
+        [
+            Samples.Field("id", new FieldType.Integer()) with { Hidden = true },
+            Samples.Field("vessel", new FieldType.Text(8)),
+            Samples.Field("title", new FieldType.Text(99)),
+            Samples.Field("story", new FieldType.Text(null, Long: true)),
+            Samples.Field("at", new FieldType.Instant()) with { Required = true },
+        ])
         with
     {
         Title = [FieldPath.Of(new("title"))],
-        Relations = [new Relation { Name = new("vessel"), Label = "Vessel", Field = new("vessel"), Target = Vessels.Id, TargetField = new("name"), InverseName = new("defects"), InverseLabel = "Defects", Because = "declared" }],
+        Relations =
+        [
+            new Relation
+            {
+                Name = new("vessel"),
+                Label = "Vessel",
+                Field = new("vessel"),
+                Target = Vessels.Id,
+                TargetField = new("name"),
+                InverseName = new("defects"),
+                InverseLabel = "Defects",
+                Because = "declared",
+            },
+        ],
     };
 
     private static readonly AppDefinition App = AppDrafting.Draft("Upkeep", [Defects], ["builder"]);
@@ -31,7 +51,8 @@ public sealed class AppTests
     }
 
     [Fact]
-    public void What_happens_is_listed_from_the_newest() => Assert.Equal(new SortBy(new("at"), Descending: true), Assert.Single(Table.Sort));
+    public void What_happens_is_listed_from_the_newest() =>
+        Assert.Equal(new SortBy(new("at"), Descending: true), Assert.Single(Table.Sort));
 
     [Fact]
     public void A_page_is_for_the_roles_of_its_audience_and_for_no_others()
@@ -43,7 +64,15 @@ public sealed class AppTests
 
     [Fact]
     public void Publishing_freezes_the_datasets_to_which_relations_lead() =>
-        Assert.Equal([Defects.Id, Vessels.Id], FrozenApp.Of(App, new DatasetCatalogue([Defects, Vessels, Samples.Dataset("others", [Samples.Field("x", new FieldType.Text())])])).Datasets.Select(dataset => dataset.Id));
+        Assert.Equal(
+            [Defects.Id, Vessels.Id],
+            FrozenApp.Of(
+                App,
+                new DatasetCatalogue([
+                    Defects,
+                    Vessels,
+                    Samples.Dataset("others", [Samples.Field("x", new FieldType.Text())]),
+                ])).Datasets.Select(dataset => dataset.Id));
 
     [Fact]
     public void A_document_is_read_back_as_it_was_written()

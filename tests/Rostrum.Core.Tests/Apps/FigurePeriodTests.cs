@@ -12,7 +12,12 @@ public sealed class FigurePeriodTests
     [InlineData("month", "2026-03-31", "2026-03-01", "2026-02-01", "2026-02-28")]
     [InlineData("quarter", "2026-05-02", "2026-04-01", "2026-01-01", "2026-02-01")]
     [InlineData("year", "2024-12-31", "2024-01-01", "2023-01-01", "2023-12-31")]
-    public void A_period_is_held_against_as_much_of_the_one_before(string period, string today, string from, string beforeFrom, string beforeUntil) =>
+    public void A_period_is_held_against_as_much_of_the_one_before(
+        string period,
+        string today,
+        string from,
+        string beforeFrom,
+        string beforeUntil) =>
         Assert.Equal(new FigurePeriod(Day(from), Day(today), Day(beforeFrom), Day(beforeUntil)), FigurePeriod.Of(period, Day(today)));
 
     [Property]

@@ -14,7 +14,19 @@ public sealed class MorePanelsTests
 
     [Fact]
     public void A_picture_needs_a_field_that_holds_one() =>
-        Assert.Equal(["picture: It shows a picture: choose the field that holds it."], ProblemsOf(Sample.More with { Panels = [((TabsPanel)Sample.More.Panels[0]) with { Panels = [((ImagePanel)Sample.More.Find("picture")!) with { Picture = new("name") }] }, .. Sample.More.Panels.Skip(1)] }));
+        Assert.Equal(
+            ["picture: It shows a picture: choose the field that holds it."],
+            ProblemsOf(Sample.More with
+            {
+                Panels =
+                [
+                    ((TabsPanel)Sample.More.Panels[0]) with
+                    {
+                        Panels = [((ImagePanel)Sample.More.Find("picture")!) with { Picture = new("name") }],
+                    },
+                    .. Sample.More.Panels.Skip(1),
+                ],
+            }));
 
     [Fact]
     public void An_app_of_every_kind_is_read_back_as_it_was_written()
@@ -38,41 +50,61 @@ public sealed class MorePanelsTests
     public void What_an_action_asks_is_checked_over_the_record_beside_which_it_stands()
     {
         Assert.Empty(ProblemsOf(WithAction(Cards.RowActions[0])));
-        Assert.Equal(["fleet: Actions of a record: Unknown name “nmae”."], ProblemsOf(WithAction(Cards.RowActions[0] with { Asks = "=nmae" })));
-        Assert.Contains(ProblemsOf(WithAction(Cards.RowActions[0] with { Enabled = "=seats + 1" })), problem => problem.Contains("It gives a number, and should give", StringComparison.Ordinal));
+        Assert.Equal(
+            ["fleet: Actions of a record: Unknown name “nmae”."],
+            ProblemsOf(WithAction(Cards.RowActions[0] with { Asks = "=nmae" })));
+        Assert.Contains(
+            ProblemsOf(WithAction(Cards.RowActions[0] with { Enabled = "=seats + 1" })),
+            problem => problem.Contains("It gives a number, and should give", StringComparison.Ordinal));
     }
 
     [Fact]
     public void A_list_within_knows_the_records_of_its_own_dataset()
     {
         Assert.Empty(ProblemsOf(WithNested("cost > 100")));
-        Assert.Contains(ProblemsOf(WithNested("seats > 100")), problem => problem.StartsWith("fleet: What belongs to each: Unknown name", StringComparison.Ordinal));
-        Assert.Contains("fleet: A list shows “crew” of each record, which is no longer there.", ProblemsOf(With(Cards with { Nested = [Cards.Nested[0] with { Relation = "crew", Filter = null }] })));
+        Assert.Contains(
+            ProblemsOf(WithNested("seats > 100")),
+            problem => problem.StartsWith("fleet: What belongs to each: Unknown name", StringComparison.Ordinal));
+        Assert.Contains(
+            "fleet: A list shows “crew” of each record, which is no longer there.",
+            ProblemsOf(With(Cards with { Nested = [Cards.Nested[0] with { Relation = "crew", Filter = null }] })));
     }
 
     [Fact]
     public void A_number_stands_out_by_a_condition_over_it_alone()
     {
         var figure = (FigurePanel)Sample.More.Find("dear")!;
-        Assert.Contains(ProblemsOf(With(figure with { Tones = [new RecordTone("cost > 3", "danger", "")] })), problem => problem.StartsWith("dear: Stands out: Unknown name", StringComparison.Ordinal));
-        Assert.Contains("dear: It is of a certain time: choose the field that says when.", ProblemsOf(With(figure with { When = new("title") })));
+        Assert.Contains(
+            ProblemsOf(With(figure with { Tones = [new RecordTone("cost > 3", "danger", "")] })),
+            problem => problem.StartsWith("dear: Stands out: Unknown name", StringComparison.Ordinal));
+        Assert.Contains(
+            "dear: It is of a certain time: choose the field that says when.",
+            ProblemsOf(With(figure with { When = new("title") })));
     }
 
     [Fact]
     public void A_record_opens_a_page_that_has_a_place_for_it()
     {
         Assert.Contains("fleet: A chosen record opens a page: choose which.", ProblemsOf(With(Cards with { ChoicePage = "" })));
-        Assert.Contains("fleet: A chosen record opens the page “Fleet”, which has no parameter for a vessel.", ProblemsOf(With(Cards with { ChoicePage = "fleet" })));
-        Assert.Contains("fleet: A chosen record opens the page “gone”, which is not there.", ProblemsOf(With(Cards with { ChoicePage = "gone" })));
+        Assert.Contains(
+            "fleet: A chosen record opens the page “Fleet”, which has no parameter for a vessel.",
+            ProblemsOf(With(Cards with { ChoicePage = "fleet" })));
+        Assert.Contains(
+            "fleet: A chosen record opens the page “gone”, which is not there.",
+            ProblemsOf(With(Cards with { ChoicePage = "gone" })));
     }
 
     [Fact]
     public void Steps_that_lead_nowhere_are_problems()
     {
         NamedAction Doing(Step step) => new("Do it", new PanelAction([step], []));
-        Assert.Contains("fleet: A step downloads the table “fleet”, which is not there.", ProblemsOf(WithAction(Doing(new DownloadTable { Table = "fleet" }))));
+        Assert.Contains(
+            "fleet: A step downloads the table “fleet”, which is not there.",
+            ProblemsOf(WithAction(Doing(new DownloadTable { Table = "fleet" }))));
         Assert.Contains("fleet: A step writes an e-mail: say to whom.", ProblemsOf(WithAction(Doing(new WriteEmail()))));
-        Assert.Contains(ProblemsOf(WithAction(Doing(new OpenAddress { Address = "javascript:alert(1)" }))), problem => problem.Contains("no address that can be opened", StringComparison.Ordinal));
+        Assert.Contains(
+            ProblemsOf(WithAction(Doing(new OpenAddress { Address = "javascript:alert(1)" }))),
+            problem => problem.Contains("no address that can be opened", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -84,7 +116,8 @@ public sealed class MorePanelsTests
         Assert.Equal<string>(["said"], graph.Affected([new PageValue("faults", "checked")]));
     }
 
-    private static Page With(Panel panel) => Sample.More with { Panels = [.. Sample.More.Panels.Select(known => known.Name == panel.Name ? panel : known)] };
+    private static Page With(Panel panel) =>
+        Sample.More with { Panels = [.. Sample.More.Panels.Select(known => known.Name == panel.Name ? panel : known)] };
 
     private static Page WithAction(NamedAction action) => With(Cards with { RowActions = [action] });
 
@@ -93,5 +126,13 @@ public sealed class MorePanelsTests
     private static Page Done(AppEdit edit) => Assert.IsType<EditResult.Done>(edit.Apply(Sample.App, Sample.Catalogue)).App.Find("more")!;
 
     private static string[] ProblemsOf(Page page) =>
-        [.. AppProblems.Of(Sample.App with { Pages = [.. Sample.App.Pages.Select(known => known.Address == page.Address ? page : known)] }, Sample.Catalogue, Sample.Anybody).Where(problem => problem.Page == page.Address).Select(problem => $"{problem.Panel}: {problem.Message}")];
+        [
+            .. AppProblems
+                .Of(
+                    Sample.App with { Pages = [.. Sample.App.Pages.Select(known => known.Address == page.Address ? page : known)] },
+                    Sample.Catalogue,
+                    Sample.Anybody)
+                .Where(problem => problem.Page == page.Address)
+                .Select(problem => $"{problem.Panel}: {problem.Message}"),
+        ];
 }

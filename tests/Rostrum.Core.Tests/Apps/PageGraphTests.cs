@@ -17,7 +17,9 @@ public sealed class PageGraphTests
     {
         Assert.Equal(["ships"], Graph().Affected([new PageValue("words", "value")]).AsEnumerable());
         Assert.Equal(["faults"], Graph().Affected([new PageValue("period", "to")]).AsEnumerable());
-        Assert.Equal(["costs", "details", "faults", "new_defect", "report", "ship", "words_of_it"], Graph().Affected([new PageValue("ships", "selected")]).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["costs", "details", "faults", "new_defect", "report", "ship", "words_of_it"],
+            Graph().Affected([new PageValue("ships", "selected")]).Order(StringComparer.Ordinal));
     }
 
     [Fact]
@@ -55,7 +57,9 @@ public sealed class PageGraphTests
         };
         Assert.Equal(["one", "two", "one"], Graph(page).Cycle().AsEnumerable());
         Assert.False(Graph(page).IsInCycle("three"));
-        Assert.Contains(AppProblems.Of(Sample.App with { Pages = [page] }, Sample.Catalogue, Sample.Anybody), problem => problem.Message == "“one” depends on itself, by way of one → two → one.");
+        Assert.Contains(
+            AppProblems.Of(Sample.App with { Pages = [page] }, Sample.Catalogue, Sample.Anybody),
+            problem => problem.Message == "“one” depends on itself, by way of one → two → one.");
     }
 
     [Fact]

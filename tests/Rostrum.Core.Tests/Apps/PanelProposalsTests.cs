@@ -11,11 +11,21 @@ public sealed class PanelProposalsTests
     [Fact]
     public void What_is_selected_on_the_page_comes_first()
     {
-        Assert.Equal(["The vessel that is selected in “ships”", "Vessels in rows", "Vessels by their pictures", "How many vessels there are", "A form for a new vessel"], PanelProposals.For(Sample.Fleet, Sample.Vessels, Sample.Catalogue).Select(proposal => proposal.Says));
+        Assert.Equal(
+            [
+                "The vessel that is selected in “ships”",
+                "Vessels in rows",
+                "Vessels by their pictures",
+                "How many vessels there are",
+                "A form for a new vessel",
+            ],
+            PanelProposals.For(Sample.Fleet, Sample.Vessels, Sample.Catalogue).Select(proposal => proposal.Says));
         var related = PanelProposals.For(Sample.Fleet, Sample.Defects, Sample.Catalogue)[0];
         Assert.Equal("Defects of the vessel that is selected in “ships”", related.Says);
         Assert.Equal("ships.selected.defects", Assert.IsType<TablePanel>(related.Panel).Within);
-        Assert.Equal("parameters.ship", Assert.IsType<RecordPanel>(PanelProposals.For(Sample.More, Sample.Vessels, Sample.Catalogue)[0].Panel).Record);
+        Assert.Equal(
+            "parameters.ship",
+            Assert.IsType<RecordPanel>(PanelProposals.For(Sample.More, Sample.Vessels, Sample.Catalogue)[0].Panel).Record);
     }
 
     [Fact]
@@ -28,7 +38,9 @@ public sealed class PanelProposalsTests
                 foreach (var proposal in PanelProposals.For(page, dataset, Sample.Catalogue))
                 {
                     var app = Sample.App with { Pages = [.. Sample.App.Pages.Where(known => known.Address != page.Address), page] };
-                    var done = Assert.IsType<EditResult.Done>(new AppEdit.AddPanel(page.Address, null, int.MaxValue, proposal.Panel).Apply(app, Sample.Catalogue));
+                    var done =
+                        Assert.IsType<EditResult.Done>(
+                            new AppEdit.AddPanel(page.Address, null, int.MaxValue, proposal.Panel).Apply(app, Sample.Catalogue));
                     Assert.Empty(AppProblems.Of(done.App, Sample.Catalogue, Sample.Anybody));
                 }
             }

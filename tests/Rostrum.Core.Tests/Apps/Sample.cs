@@ -13,7 +13,12 @@ namespace Rostrum.Core.Tests.Apps;
 internal static class Sample
 {
     public static readonly Dataset Vessels = Samples.Dataset("vessels",
-        [Samples.Field("id", new FieldType.Integer()), Samples.Field("name", new FieldType.Text(40)), Samples.Field("seats", new FieldType.Integer()), Samples.Field("plan", new FieldType.Image())]) with
+        [
+            Samples.Field("id", new FieldType.Integer()),
+            Samples.Field("name", new FieldType.Text(40)),
+            Samples.Field("seats", new FieldType.Integer()),
+            Samples.Field("plan", new FieldType.Image()),
+        ]) with
     {
         RecordLabel = "vessel",
         Key = [new("id")],
@@ -21,13 +26,33 @@ internal static class Sample
     };
 
     public static readonly Dataset Defects = Samples.Dataset("defects",
-        [Samples.Field("id", new FieldType.Integer()), Samples.Field("vessel", new FieldType.Integer()), Samples.Field("title", new FieldType.Text(99)), Samples.Field("cost", new FieldType.Number()), Samples.Field("due", new FieldType.Date()), Samples.Field("state", new FieldType.Choice(["open", "closed"]))]) with
+        [
+            Samples.Field("id", new FieldType.Integer()),
+            Samples.Field("vessel", new FieldType.Integer()),
+            Samples.Field("title", new FieldType.Text(99)),
+            Samples.Field("cost", new FieldType.Number()),
+            Samples.Field("due", new FieldType.Date()),
+            Samples.Field("state", new FieldType.Choice(["open", "closed"])),
+        ]) with
     {
         Source = Vessels.Source,
         RecordLabel = "defect",
         Key = [new("id")],
         Title = [FieldPath.Of(new("title"))],
-        Relations = [new Relation { Name = new("vessel"), Label = "Vessel", Field = new("vessel"), Target = Vessels.Id, TargetField = new("id"), InverseName = new("defects"), InverseLabel = "Defects", Because = "declared" }],
+        Relations =
+        [
+            new Relation
+            {
+                Name = new("vessel"),
+                Label = "Vessel",
+                Field = new("vessel"),
+                Target = Vessels.Id,
+                TargetField = new("id"),
+                InverseName = new("defects"),
+                InverseLabel = "Defects",
+                Because = "declared",
+            },
+        ],
     };
 
     public static readonly DatasetCatalogue Catalogue = new([Vessels, Defects]);
@@ -42,7 +67,15 @@ internal static class Sample
         [
             new InputPanel { Name = "words", Width = 4 },
             new InputPanel { Name = "period", Takes = "dates", Width = 4 },
-            new TablePanel { Name = "ships", Dataset = Vessels.Id, Columns = [new("name"), new("seats")], OnChoice = TablePanel.Selecting, Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))", Width = 6 },
+            new TablePanel
+            {
+                Name = "ships",
+                Dataset = Vessels.Id,
+                Columns = [new("name"), new("seats")],
+                OnChoice = TablePanel.Selecting,
+                Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
+                Width = 6,
+            },
             new SectionPanel
             {
                 Name = "details",
@@ -50,9 +83,28 @@ internal static class Sample
                 Panels =
                 [
                     new RecordPanel { Name = "ship", Dataset = Vessels.Id, Record = "ships.selected", Fields = [new("name")] },
-                    new TablePanel { Name = "faults", Dataset = Defects.Id, Columns = [new("title"), new("cost")], Within = "ships.selected.defects", Filter = "AND(due >= period.from, due <= period.to)", Computed = [new PanelColumn(new("dear"), "Dear", "cost > 100")] },
-                    new FigurePanel { Name = "costs", Dataset = Defects.Id, Within = "ship.record.defects", Measure = "sum", Field = new("cost") },
-                    new TextPanel { Name = "words_of_it", Text = "# ${ship.record.name}\n\nIt costs ${costs.value}, since ${parameters.since}. $${not a formula}" },
+                    new TablePanel
+                    {
+                        Name = "faults",
+                        Dataset = Defects.Id,
+                        Columns = [new("title"), new("cost")],
+                        Within = "ships.selected.defects",
+                        Filter = "AND(due >= period.from, due <= period.to)",
+                        Computed = [new PanelColumn(new("dear"), "Dear", "cost > 100")],
+                    },
+                    new FigurePanel
+                    {
+                        Name = "costs",
+                        Dataset = Defects.Id,
+                        Within = "ship.record.defects",
+                        Measure = "sum",
+                        Field = new("cost"),
+                    },
+                    new TextPanel
+                    {
+                        Name = "words_of_it",
+                        Text = "# ${ship.record.name}\n\nIt costs ${costs.value}, since ${parameters.since}. $${not a formula}",
+                    },
                 ],
             },
             new ButtonPanel
@@ -62,15 +114,47 @@ internal static class Sample
                 Enabled = "=costs.value < 1000",
                 OnClick = new PanelAction(
                     [
-                        new CreateRecord { Name = "made", Dataset = Defects.Id, Values = ImmutableDictionary<string, string>.Empty.Add("title", "=\"Look at \" & ships.selected.name").Add("vessel", "=ships.selected").Add("state", "open") },
-                        new UpdateRecord { Name = "changed", Dataset = Defects.Id, Record = "made", Values = ImmutableDictionary<string, string>.Empty.Add("cost", "=made.cost + 1") },
+                        new CreateRecord
+                        {
+                            Name = "made",
+                            Dataset = Defects.Id,
+                            Values = ImmutableDictionary<string, string>.Empty
+                                .Add("title", "=\"Look at \" & ships.selected.name")
+                                .Add("vessel", "=ships.selected")
+                                .Add("state", "open"),
+                        },
+                        new UpdateRecord
+                        {
+                            Name = "changed",
+                            Dataset = Defects.Id,
+                            Record = "made",
+                            Values = ImmutableDictionary<string, string>.Empty.Add("cost", "=made.cost + 1"),
+                        },
                         new SetInput { Input = "words", Value = "=ships.selected.name" },
                         new OpenPanel { Panel = "asking" },
-                        new OpenPage { Page = "other", Parameters = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected") },
+                        new OpenPage
+                        {
+                            Page = "other",
+                            Parameters = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected"),
+                        },
                     ],
                     [new ShowMessage { Text = "=\"Not done: \" & failure.message" }]),
             },
-            new DialogPanel { Name = "asking", Panels = [new FormPanel { Name = "new_defect", Dataset = Defects.Id, Fields = [new("title"), new("cost")], Defaults = ImmutableDictionary<string, string>.Empty.Add("cost", "=ships.selected.seats * 2"), HiddenValues = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected") }] },
+            new DialogPanel
+            {
+                Name = "asking",
+                Panels =
+                [
+                    new FormPanel
+                    {
+                        Name = "new_defect",
+                        Dataset = Defects.Id,
+                        Fields = [new("title"), new("cost")],
+                        Defaults = ImmutableDictionary<string, string>.Empty.Add("cost", "=ships.selected.seats * 2"),
+                        HiddenValues = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected"),
+                    },
+                ],
+            },
         ],
     };
 
@@ -88,7 +172,14 @@ internal static class Sample
                 Name = "parts",
                 Panels =
                 [
-                    new ImagePanel { Name = "picture", Dataset = Vessels.Id, Record = "parameters.ship", Picture = new("plan"), Caption = "=parameters.ship.name" },
+                    new ImagePanel
+                    {
+                        Name = "picture",
+                        Dataset = Vessels.Id,
+                        Record = "parameters.ship",
+                        Picture = new("plan"),
+                        Caption = "=parameters.ship.name",
+                    },
                     new EmbedPanel { Name = "chart", Address = "=\"https://charts.example/\" & parameters.ship.id" },
                 ],
             },
@@ -102,7 +193,22 @@ internal static class Sample
                 OnChoice = ListPanel.ToPage,
                 ChoicePage = "other",
                 Nested = [new NestedList("defects", Defects.Id, [new("cost")], "AND(state = \"open\", vessel = parameters.ship)", 3, [])],
-                RowActions = [new NamedAction("Mail", new PanelAction([new WriteEmail { To = "yard@example.org", Subject = "=name", Body = "About ${name}, by ${user.name}" }], [])) { Visible = "=seats > 1", Enabled = "=name <> parameters.ship.name", Because = "=\"It is \" & name", Asks = "=\"Write about \" & name & \"?\"", Icon = "envelope", InMenu = true }],
+                RowActions =
+                [
+                    new NamedAction(
+                        "Mail",
+                        new PanelAction(
+                            [new WriteEmail { To = "yard@example.org", Subject = "=name", Body = "About ${name}, by ${user.name}" }],
+                            []))
+                        {
+                            Visible = "=seats > 1",
+                            Enabled = "=name <> parameters.ship.name",
+                            Because = "=\"It is \" & name",
+                            Asks = "=\"Write about \" & name & \"?\"",
+                            Icon = "envelope",
+                            InMenu = true,
+                        },
+                ],
             },
             new TablePanel
             {
@@ -112,16 +218,70 @@ internal static class Sample
                 Checkable = true,
                 Totals = ImmutableDictionary<string, string>.Empty.Add("cost", "sum"),
                 Tones = [new RecordTone("cost > fleet.selected.seats", "danger", "dear", new("cost"))],
-                CheckedActions = [new NamedAction("Close", new PanelAction([new UpdateRecord { Dataset = Defects.Id, Values = ImmutableDictionary<string, string>.Empty.Add("state", "closed") }], []))],
+                CheckedActions =
+                [
+                    new NamedAction(
+                        "Close",
+                        new PanelAction(
+                            [
+                                new UpdateRecord
+                                {
+                                    Dataset = Defects.Id,
+                                    Values = ImmutableDictionary<string, string>.Empty.Add("state", "closed"),
+                                },
+                            ],
+                            [])),
+                ],
             },
-            new FigurePanel { Name = "dear", Dataset = Defects.Id, Period = "month", When = new("due"), Compares = true, Tones = [new RecordTone("value > 3", "attention", "")] },
-            new LinksPanel { Name = "ways", Links = [new NamedAction("The chart", new PanelAction([new OpenAddress { Address = "https://charts.example/" }], [])), new NamedAction("Of these", new PanelAction([new CopyText { Text = "=COUNT(faults.checked)" }, new DownloadTable { Table = "faults" }], []))] },
+            new FigurePanel
+            {
+                Name = "dear",
+                Dataset = Defects.Id,
+                Period = "month",
+                When = new("due"),
+                Compares = true,
+                Tones = [new RecordTone("value > 3", "attention", "")],
+            },
+            new LinksPanel
+            {
+                Name = "ways",
+                Links =
+                [
+                    new NamedAction("The chart", new PanelAction([new OpenAddress { Address = "https://charts.example/" }], [])),
+                    new NamedAction(
+                        "Of these",
+                        new PanelAction([new CopyText { Text = "=COUNT(faults.checked)" }, new DownloadTable { Table = "faults" }], [])),
+                ],
+            },
         ],
     };
 
-    public static readonly AppDefinition App = new("Upkeep", [Fleet, new Page { Address = "other", Name = "Other", Audience = ["builder"], Parameters = [new PageParameter("vessel", new FieldType.Text(), Vessels.Id)], Panels = [new TablePanel { Name = "defects", Dataset = Defects.Id, Columns = [new("title")], Filter = "vessel = parameters.vessel" }] }, More]);
+    public static readonly AppDefinition App = new(
+        "Upkeep",
+        [
+            Fleet,
+            new Page
+            {
+                Address = "other",
+                Name = "Other",
+                Audience = ["builder"],
+                Parameters = [new PageParameter("vessel", new FieldType.Text(), Vessels.Id)],
+                Panels =
+                [
+                    new TablePanel
+                    {
+                        Name = "defects",
+                        Dataset = Defects.Id,
+                        Columns = [new("title")],
+                        Filter = "vessel = parameters.vessel",
+                    },
+                ],
+            },
+            More,
+        ]);
 
     public static readonly SignedIn Anybody = new("", null, []);
 
-    public static PageScope Scope(Page? page = null) => PageScope.Of(page ?? Fleet, Catalogue, DatasetShapes.Of(Catalogue, Grants.ViewEverything), Anybody);
+    public static PageScope Scope(Page? page = null) =>
+        PageScope.Of(page ?? Fleet, Catalogue, DatasetShapes.Of(Catalogue, Grants.ViewEverything), Anybody);
 }

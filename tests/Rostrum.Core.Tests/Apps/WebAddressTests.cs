@@ -17,7 +17,9 @@ public sealed class WebAddressTests
 
     [Fact]
     public void Copies_stand_in_parts_of_their_own() =>
-        Assert.Equal("mailto:a@b.example?cc=c@d.example,e@f.example&bcc=g@h.example", WebAddress.Mail("a@b.example", "c@d.example, e@f.example", "g@h.example"));
+        Assert.Equal(
+            "mailto:a@b.example?cc=c@d.example,e@f.example&bcc=g@h.example",
+            WebAddress.Mail("a@b.example", "c@d.example, e@f.example", "g@h.example"));
 
     [Property]
     public void Whatever_a_body_says_comes_back_out_of_the_address(string? text)

@@ -7,7 +7,12 @@ public sealed class ChangeTests
 {
     private static readonly Dataset Defects = Samples.Dataset("defects",
     [
-        Samples.Field("id", new FieldType.Integer()) with { Required = true, HasDefault = true, Generation = ColumnGeneration.IdentityByDefault },
+        Samples.Field("id", new FieldType.Integer()) with
+        {
+            Required = true,
+            HasDefault = true,
+            Generation = ColumnGeneration.IdentityByDefault,
+        },
         Samples.Field("title", new FieldType.Text(10)) with { Required = true },
         Samples.Field("cost", new FieldType.Number(6, 2)),
         Samples.Field("crew", new FieldType.Integer(0, 100)),

@@ -18,9 +18,11 @@ public sealed class ComputedFieldMakingTests
         Because = "",
     });
 
-    private static readonly Dataset Defects = Table("defects", [Column("id"), Column("hours")]) with { Id = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")) };
+    private static readonly Dataset Defects =
+        Table("defects", [Column("id"), Column("hours")]) with { Id = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")) };
 
-    private static Field Column(string name) => new() { Name = new(name), Column = name, NativeType = "int", Label = name, Type = new FieldType.Integer() };
+    private static Field Column(string name) =>
+        new() { Name = new(name), Column = name, NativeType = "int", Label = name, Type = new FieldType.Integer() };
 
     private static Dataset Table(string name, Field[] fields, params Relation[] relations) => new()
     {
@@ -73,8 +75,16 @@ public sealed class ComputedFieldMakingTests
     public void A_circle_is_found_also_by_way_of_another_dataset()
     {
         var first = Make("Total", "hours", Defects);
-        var shared = ComputedFieldMaking.Make(new DatasetCatalogue([first.Dataset!, Parts]), Parts, null, "Share", "price / defect.total", null);
-        var circle = ComputedFieldMaking.Make(new DatasetCatalogue([first.Dataset!, shared.Dataset!]), first.Dataset!, first.Field, "Total", "SUM(parts.share)", null);
+        var shared =
+            ComputedFieldMaking.Make(new DatasetCatalogue([first.Dataset!, Parts]), Parts, null, "Share", "price / defect.total", null);
+        var circle =
+            ComputedFieldMaking.Make(
+                new DatasetCatalogue([first.Dataset!, shared.Dataset!]),
+                first.Dataset!,
+                first.Field,
+                "Total",
+                "SUM(parts.share)",
+                null);
         Assert.Null(circle.Field);
         Assert.Contains("depends on itself", circle.Problem ?? circle.Formula.Problems[0].Message, StringComparison.Ordinal);
     }

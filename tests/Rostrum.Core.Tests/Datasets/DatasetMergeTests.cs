@@ -35,15 +35,22 @@ public sealed class DatasetMergeTests
     {
         Assert.Null(DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, Labelled(Before, "title", "Which")));
         Assert.NotNull(DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, Labelled(Before, "title", "What")));
-        Assert.Null(DatasetMerge.Onto(Before with { Rules = [Rule("one", "cost > 2")] }, Before with { Rules = [Rule("one")] }, Before with { Rules = [] }));
+        Assert.Null(DatasetMerge.Onto(
+            Before with { Rules = [Rule("one", "cost > 2")] },
+            Before with { Rules = [Rule("one")] },
+            Before with { Rules = [] }));
     }
 
     [Fact]
     public void What_one_removes_stays_removed_and_what_one_moves_stays_moved()
     {
         var two = Before with { Rules = [Rule("one"), Rule("two")] };
-        Assert.Equal(["two"], DatasetMerge.Onto(Labelled(two, "title", "What"), two, two with { Rules = [Rule("two")] })!.Rules.Select(rule => rule.Name));
+        Assert.Equal(
+            ["two"],
+            DatasetMerge.Onto(Labelled(two, "title", "What"), two, two with { Rules = [Rule("two")] })!.Rules.Select(rule => rule.Name));
         var moved = Before with { Fields = [.. Before.Fields.Reverse()] };
-        Assert.Equal(moved.Fields.Select(field => field.Name), DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, moved)!.Fields.Select(field => field.Name));
+        Assert.Equal(
+            moved.Fields.Select(field => field.Name),
+            DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, moved)!.Fields.Select(field => field.Name));
     }
 }

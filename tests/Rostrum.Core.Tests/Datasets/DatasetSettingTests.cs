@@ -13,15 +13,31 @@ public sealed class DatasetSettingTests
 
     private static readonly SourceStructure Structure = new(
     [
-        new TableStructure { Name = new("public", "ports"), Columns = [new("code", new FieldType.Text(3), "character(3)", false), new("berths", new FieldType.Integer(), "integer", true)], PrimaryKey = ["code"] },
+        new TableStructure
+        {
+            Name = new("public", "ports"),
+            Columns = [new("code", new FieldType.Text(3), "character(3)", false), new("berths", new FieldType.Integer(), "integer", true)],
+            PrimaryKey = ["code"],
+        },
         new TableStructure
         {
             Name = new("public", "calls"), PrimaryKey = ["id"], UniqueKeys = [["ticket"]],
-            Columns = [new("id", new FieldType.Integer(), "integer", false), new("harbour", new FieldType.Text(), "text", true), new("due", new FieldType.Date(), "date", true), new("fee", new FieldType.Number(), "numeric", true), new("ticket", new FieldType.Text(), "text", true)],
+            Columns =
+            [
+                new("id", new FieldType.Integer(), "integer", false),
+                new("harbour", new FieldType.Text(), "text", true),
+                new("due", new FieldType.Date(), "date", true),
+                new("fee", new FieldType.Number(), "numeric", true),
+                new("ticket", new FieldType.Text(), "text", true),
+            ],
         },
     ]);
 
-    private static readonly DatasetCatalogue Catalogue = new(DatasetDrafting.Draft(new(Guid.NewGuid()), Structure, [], _ => new(Guid.NewGuid())));
+    private static readonly DatasetCatalogue Catalogue = new(DatasetDrafting.Draft(
+        new(Guid.NewGuid()),
+        Structure,
+        [],
+        _ => new(Guid.NewGuid())));
 
     private static Dataset Named(string name) => Catalogue.All.Single(dataset => dataset.Name.Value == name);
 
@@ -36,8 +52,17 @@ public sealed class DatasetSettingTests
     {
         var calls = Named("calls");
         var (demanding, _) = Demand(calls, "due", new(true, true, "today", "2030-01-31"));
-        Assert.Equal(["due >= TODAY()", "due <= DATE(2030, 1, 31)", "NOT(ISEMPTY(due))"], demanding.Rules.OfType<Rule.Holds>().Select(rule => rule.Must));
-        Assert.Equal(["Due must be on or after today.", "Due must be on or before 31 Jan 2030.", "Due must be given.", "There is another call with this value."], demanding.Rules.Select(rule => rule.Message));
+        Assert.Equal(
+            ["due >= TODAY()", "due <= DATE(2030, 1, 31)", "NOT(ISEMPTY(due))"],
+            demanding.Rules.OfType<Rule.Holds>().Select(rule => rule.Must));
+        Assert.Equal(
+            [
+                "Due must be on or after today.",
+                "Due must be on or before 31 Jan 2030.",
+                "Due must be given.",
+                "There is another call with this value.",
+            ],
+            demanding.Rules.Select(rule => rule.Message));
         Assert.True(demanding.Requires(demanding[new("due")]));
         Assert.Equal(new(true, true, "today", "2030-01-31"), FieldDemands.Of(demanding, demanding[new("due")]));
         Assert.Empty(Demand(demanding, "due", new(false, false, "", "")).Dataset.Rules);
@@ -47,9 +72,18 @@ public sealed class DatasetSettingTests
     public void Setting_the_same_again_keeps_a_message_that_somebody_wrote_and_other_rules()
     {
         var (calls, _) = Demand(Named("calls"), "fee", new(true, false, "10", ""));
-        calls = calls with { Rules = [.. calls.Rules.Select(rule => rule with { Message = "Harbours take ten at least." }), new Rule.Holds("fee >= 5") { Name = "mine", When = "due > TODAY()", Field = new("fee"), Message = "Mine." }] };
+        calls = calls with
+        {
+            Rules =
+            [
+                .. calls.Rules.Select(rule => rule with { Message = "Harbours take ten at least." }),
+                new Rule.Holds("fee >= 5") { Name = "mine", When = "due > TODAY()", Field = new("fee"), Message = "Mine." },
+            ],
+        };
         Assert.Equal(calls.Rules, Demand(calls, "fee", new(true, false, "10", "")).Dataset.Rules);
-        Assert.Equal(["Fee must be at least 12.5.", "Harbours take ten at least.", "Mine."], Demand(calls, "fee", new(true, false, "12.5", "")).Dataset.Rules.Select(rule => rule.Message));
+        Assert.Equal(
+            ["Fee must be at least 12.5.", "Harbours take ten at least.", "Mine."],
+            Demand(calls, "fee", new(true, false, "12.5", "")).Dataset.Rules.Select(rule => rule.Message));
         Assert.Equal("“soon” is no number.", Demand(calls, "fee", new(false, false, "soon", "")).Problem);
     }
 
@@ -57,25 +91,60 @@ public sealed class DatasetSettingTests
     public void A_relation_is_made_of_a_field_and_what_it_leads_to()
     {
         var calls = Named("calls");
-        Assert.Equal(["calls.ticket", "ports.code"], RelationMaking.Ends(Catalogue, Structure, calls).Select(end => $"{end.Dataset.Name}.{end.Field.Name}").Where(end => end != "calls.id").Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["calls.ticket", "ports.code"],
+            RelationMaking
+                .Ends(Catalogue, Structure, calls)
+                .Select(end => $"{end.Dataset.Name}.{end.Field.Name}")
+                .Where(end => end != "calls.id")
+                .Order(StringComparer.Ordinal));
         var end = new RelationEnd(Named("ports"), Named("ports")[new("code")]);
         var (made, problem) = RelationMaking.Make(Catalogue, Structure, calls, calls[new("harbour")], end, "Port", "Calls");
         Assert.Null(problem);
         var relation = Assert.Single(made!.Relations);
-        Assert.Equal(("port", "calls", false, "A builder says so."), (relation.Name.Value, relation.InverseName.Value, relation.OneToOne, relation.Because));
-        Assert.True(Assert.Single(RelationMaking.Make(Catalogue, Structure, calls, calls[new("ticket")], end, "Port", "Calls").Dataset!.Relations).OneToOne);
+        Assert.Equal(
+            ("port", "calls", false, "A builder says so."),
+            (relation.Name.Value, relation.InverseName.Value, relation.OneToOne, relation.Because));
+        Assert.True(Assert.Single(RelationMaking.Make(
+            Catalogue,
+            Structure,
+            calls,
+            calls[new("ticket")],
+            end,
+            "Port",
+            "Calls").Dataset!.Relations).OneToOne);
 
-        Assert.Contains("leads to ports already", RelationMaking.Make(Catalogue, Structure, made, made[new("harbour")], end, "x", "y").Problem, StringComparison.Ordinal);
-        Assert.Contains("holds other values", RelationMaking.Make(Catalogue, Structure, calls, calls[new("due")], end, "x", "y").Problem, StringComparison.Ordinal);
-        Assert.Contains("both directions", RelationMaking.Make(Catalogue, Structure, calls, calls[new("harbour")], end, " ", "y").Problem, StringComparison.Ordinal);
+        Assert.Contains(
+            "leads to ports already",
+            RelationMaking.Make(Catalogue, Structure, made, made[new("harbour")], end, "x", "y").Problem,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "holds other values",
+            RelationMaking.Make(Catalogue, Structure, calls, calls[new("due")], end, "x", "y").Problem,
+            StringComparison.Ordinal);
+        Assert.Contains(
+            "both directions",
+            RelationMaking.Make(Catalogue, Structure, calls, calls[new("harbour")], end, " ", "y").Problem,
+            StringComparison.Ordinal);
     }
 
     [Fact]
     public void Many_are_linked_with_many_where_no_two_records_between_them_link_the_same_two()
     {
         ColumnStructure Code(string name) => new(name, new FieldType.Text(), "text", false);
-        TableStructure Table(string name, string key, params string[] columns) => new() { Name = new("public", name), PrimaryKey = [key], Columns = [Code(key), .. columns.Select(Code)] };
-        var calls = Table("calls", "id", "port", "vessel", "pilot") with { UniqueKeys = [["vessel", "port"]], ForeignKeys = [new(["port"], new("public", "ports"), ["code"]), new(["vessel"], new("public", "vessels"), ["hull"]), new(["pilot"], new("public", "pilots"), ["name"])] };
+        TableStructure Table(string name, string key, params string[] columns) =>
+            new() { Name = new("public", name), PrimaryKey = [key], Columns = [Code(key), .. columns.Select(Code)] };
+        var calls =
+            Table("calls", "id", "port", "vessel", "pilot") with
+            {
+                UniqueKeys = [["vessel", "port"]],
+                ForeignKeys =
+                [
+                    new(["port"], new("public", "ports"), ["code"]),
+                    new(["vessel"], new("public", "vessels"), ["hull"]),
+                    new(["pilot"], new("public", "pilots"), ["name"]),
+                ],
+            };
         var structure = new SourceStructure([calls, Table("ports", "code"), Table("vessels", "hull"), Table("pilots", "name")]);
         var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(new(Guid.NewGuid()), structure, [], _ => new(Guid.NewGuid())));
         Dataset Of(string name) => catalogue.All.Single(dataset => dataset.Name.Value == name);
@@ -91,7 +160,11 @@ public sealed class DatasetSettingTests
         Assert.Empty(RelationMaking.Ways(catalogue, structure, Of("ports") with { Linked = [linked] }));
 
         // A rule says it as well as the table does.
-        var ruled = new DatasetCatalogue([.. catalogue.All.Select(dataset => dataset.Name.Value != "calls" ? dataset : dataset with { Rules = [new Rule.Unique([new("pilot"), new("port")]) { Name = "once", Message = "Once." }] })]);
+        var ruled = new DatasetCatalogue([
+            .. catalogue.All.Select(dataset => dataset.Name.Value != "calls"
+                ? dataset
+                : dataset with { Rules = [new Rule.Unique([new("pilot"), new("port")]) { Name = "once", Message = "Once." }] }),
+        ]);
         Assert.Equal(["pilots", "vessels"], RelationMaking.Ways(ruled, structure, Of("ports")).Select(other => other.Target.Name.Value));
     }
 
@@ -114,7 +187,20 @@ public sealed class DatasetSettingTests
                 new Field { Name = new("b"), Column = "", NativeType = "", Label = "B", Type = new FieldType.Number(), Formula = "a + 1" },
             ],
             Rules = [new Rule.Holds("AND(fee > 5, fee < 3)") { Name = "never", Message = "Never." }],
-            Relations = [new Relation { Name = new("ship"), Label = "Ship", Field = new("harbour"), Target = new(Guid.NewGuid()), TargetField = new("hull"), InverseName = new("x"), InverseLabel = "X", Because = "" }],
+            Relations =
+            [
+                new Relation
+                {
+                    Name = new("ship"),
+                    Label = "Ship",
+                    Field = new("harbour"),
+                    Target = new(Guid.NewGuid()),
+                    TargetField = new("hull"),
+                    InverseName = new("x"),
+                    InverseLabel = "X",
+                    Because = "",
+                },
+            ],
             Title = [FieldPath.Of(new("gone"))],
         };
         var catalogue = new DatasetCatalogue(Catalogue.All.Select(dataset => dataset.Id == calls.Id ? broken : dataset));
@@ -128,7 +214,11 @@ public sealed class DatasetSettingTests
             "Relation ship: “Ship” leads to a table that is no longer there.",
             "Rule never (warns): The rule “Never.”: No record can ever keep this rule: its conditions exclude each other.",
             "Title gone: The title names “gone”, which is no longer there.",
-        ]), string.Join('\n', DatasetProblems.Of(catalogue, broken, null).Select(problem => $"{problem.Part} {problem.Name}{(problem.Warns ? " (warns)" : "")}: {problem.Message}")));
+        ]), string.Join(
+            '\n',
+            DatasetProblems
+                .Of(catalogue, broken, null)
+                .Select(problem => $"{problem.Part} {problem.Name}{(problem.Warns ? " (warns)" : "")}: {problem.Message}")));
         Assert.All(Catalogue.All, dataset => Assert.Empty(DatasetProblems.Of(Catalogue, dataset, null)));
     }
 
@@ -140,10 +230,23 @@ public sealed class DatasetSettingTests
     [InlineData(9, 9)]
     public void In_a_diagram_no_two_boxes_overlap_nothing_leaves_it_and_no_two_lines_cross(int inward, int outward)
     {
-        var diagram = RelationDiagram.Draw("Routes", [.. Enumerable.Range(0, inward).Select(i => ($"T{i}", $"t{i}", true))], [.. Enumerable.Range(0, outward).Select(i => ($"P{i}", $"p{i}", false))]);
+        var diagram =
+            RelationDiagram.Draw(
+                "Routes",
+                [.. Enumerable.Range(0, inward).Select(i => ($"T{i}", $"t{i}", true))],
+                [.. Enumerable.Range(0, outward).Select(i => ($"P{i}", $"p{i}", false))]);
         Assert.Equal((inward + outward + 1, inward + outward), (diagram.Boxes.Length, diagram.Lines.Length));
-        Assert.All(diagram.Boxes, box => Assert.True(box.X >= 0 && box.Y >= 0 && box.X + box.Width <= diagram.Width && box.Y + box.Height <= diagram.Height));
-        Assert.All(diagram.Boxes, one => Assert.All(diagram.Boxes.Where(other => other != one), other => Assert.False(one.X < other.X + other.Width && other.X < one.X + one.Width && one.Y < other.Y + other.Height && other.Y < one.Y + one.Height)));
+        Assert.All(
+            diagram.Boxes,
+            box => Assert.True(box.X >= 0 && box.Y >= 0 && box.X + box.Width <= diagram.Width && box.Y + box.Height <= diagram.Height));
+        Assert.All(
+            diagram.Boxes,
+            one => Assert.All(
+                diagram.Boxes.Where(other => other != one),
+                other => Assert.False(one.X < other.X + other.Width
+                    && other.X < one.X + one.Width
+                    && one.Y < other.Y + other.Height
+                    && other.Y < one.Y + one.Height)));
         foreach (var side in diagram.Lines.GroupBy(line => line.X1))
         {
             var lines = side.ToArray();

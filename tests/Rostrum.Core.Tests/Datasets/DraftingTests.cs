@@ -27,7 +27,11 @@ public sealed class DraftingTests
         Columns =
         [
             new("id", new FieldType.Integer(), "bigint", false, Generation: ColumnGeneration.IdentityAlways),
-            Text("port_code", 3), new("capturedAt", new FieldType.Instant(), "timestamptz", false), new("scan", new FieldType.Bytes(), "bytea", true),
+            Text("port_code", 3), new(
+                "capturedAt",
+                new FieldType.Instant(),
+                "timestamptz",
+                false), new("scan", new FieldType.Bytes(), "bytea", true),
         ],
         PrimaryKey = ["id"],
     };
@@ -35,7 +39,14 @@ public sealed class DraftingTests
     private static readonly TableStructure Odd = new()
     {
         Name = new("public", "Odd Ones"),
-        Columns = [new("Straße/Ö", new FieldType.Text(), "text", true), new("order", new FieldType.Text(), "text", true), new("Order", new FieldType.Text(), "text", true), new("1st", new FieldType.Text(), "text", true), new("\"\"", new FieldType.Text(), "text", true)],
+        Columns =
+        [
+            new("Straße/Ö", new FieldType.Text(), "text", true),
+            new("order", new FieldType.Text(), "text", true),
+            new("Order", new FieldType.Text(), "text", true),
+            new("1st", new FieldType.Text(), "text", true),
+            new("\"\"", new FieldType.Text(), "text", true),
+        ],
     };
 
     private static readonly SourceStructure Structure = new([Ports, Routes, Calls, Odd]);
@@ -45,7 +56,9 @@ public sealed class DraftingTests
     private static ForeignKey Key(string column) => new([column], new("public", "ports"), ["code"]);
 
     private static Dataset Draft(string name, params RelationEvidence[] evidence) =>
-        DatasetDrafting.Draft(new SourceId(Guid.Empty), Structure, evidence, _ => new DatasetId(Guid.NewGuid())).Single(dataset => dataset.Name.Value == name);
+        DatasetDrafting
+            .Draft(new SourceId(Guid.Empty), Structure, evidence, _ => new DatasetId(Guid.NewGuid()))
+            .Single(dataset => dataset.Name.Value == name);
 
     private static string TitleOf(Dataset dataset) => string.Join(" + ", dataset.Title);
 
@@ -71,7 +84,9 @@ public sealed class DraftingTests
     {
         var relations = Draft("routes").Relations;
         Assert.Equal(["Origin port", "Destination port", "Relief port"], relations.Select(relation => relation.Label));
-        Assert.Equal(["routes_as_origin_port", "routes_as_destination_port", "routes_as_relief_port"], relations.Select(relation => relation.InverseName.Value));
+        Assert.Equal(
+            ["routes_as_origin_port", "routes_as_destination_port", "routes_as_relief_port"],
+            relations.Select(relation => relation.InverseName.Value));
     }
 
     [Fact]
@@ -124,7 +139,12 @@ public sealed class DraftingTests
     public void A_plain_default_is_known_and_an_expression_is_left_to_the_source(string? expression, string? usual)
     {
         var table = Ports with { Columns = Ports.Columns.SetItem(2, Ports.Columns[2] with { Default = expression }) };
-        var dataset = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([table]), [], _ => new DatasetId(Guid.NewGuid())));
+        var dataset =
+            Assert.Single(DatasetDrafting.Draft(
+                new SourceId(Guid.Empty),
+                new SourceStructure([table]),
+                [],
+                _ => new DatasetId(Guid.NewGuid())));
         Assert.Equal(usual, dataset[new("berths")].UsualValue);
     }
 

@@ -14,14 +14,27 @@ public sealed class DriftTests
 {
     private static readonly SourceId Source = new(Guid.NewGuid());
 
-    private static ColumnStructure Column(string name, FieldType? type = null, string native = "text", bool nullable = true) => new(name, type ?? new FieldType.Text(), native, nullable);
+    private static ColumnStructure Column(string name, FieldType? type = null, string native = "text", bool nullable = true) =>
+        new(name, type ?? new FieldType.Text(), native, nullable);
 
-    private static readonly TableStructure Vessels = new() { Name = new("public", "vessels"), Columns = [Column("hull", nullable: false), Column("name", nullable: false)], PrimaryKey = ["hull"] };
+    private static readonly TableStructure Vessels = new()
+    {
+        Name = new("public", "vessels"),
+        Columns = [Column("hull", nullable: false), Column("name", nullable: false)],
+        PrimaryKey = ["hull"],
+    };
 
     private static readonly TableStructure Defects = new()
     {
         Name = new("public", "defects"),
-        Columns = [Column("id", new FieldType.Integer(), "integer", false), Column("vessel"), Column("title", nullable: false), Column("cost", new FieldType.Number(8, 2), "numeric(8,2)"), Column("state", new FieldType.Choice(["open", "closed"]), "state")],
+        Columns =
+        [
+            Column("id", new FieldType.Integer(), "integer", false),
+            Column("vessel"),
+            Column("title", nullable: false),
+            Column("cost", new FieldType.Number(8, 2), "numeric(8,2)"),
+            Column("state", new FieldType.Choice(["open", "closed"]), "state"),
+        ],
         PrimaryKey = ["id"],
         ForeignKeys = [new ForeignKey(["vessel"], new("public", "vessels"), ["hull"])],
     };
@@ -31,12 +44,24 @@ public sealed class DriftTests
     // What a builder has made of it.
     private static readonly ImmutableArray<Dataset> Known =
     [
-        .. DatasetDrafting.Draft(Source, Was, [], _ => new DatasetId(Guid.NewGuid())).Select(dataset => dataset.Name.Value == "vessels" ? dataset : dataset with
+        .. DatasetDrafting
+            .Draft(Source, Was, [], _ => new DatasetId(Guid.NewGuid()))
+            .Select(dataset => dataset.Name.Value == "vessels" ? dataset : dataset with
         {
             Fields =
             [
-                .. dataset.Fields.Select(field => field.Name.Value == "title" ? field with { Label = "What", Type = new FieldType.Choice(["a", "b"]) } : field),
-                new Field { Name = new("twice"), Column = "", NativeType = "", Label = "Twice", Type = new FieldType.Number(), Formula = "cost * 2" },
+                .. dataset.Fields.Select(field => field.Name.Value == "title"
+                    ? field with { Label = "What", Type = new FieldType.Choice(["a", "b"]) }
+                    : field),
+                new Field
+                {
+                    Name = new("twice"),
+                    Column = "",
+                    NativeType = "",
+                    Label = "Twice",
+                    Type = new FieldType.Number(),
+                    Formula = "cost * 2",
+                },
             ],
             Rules = [new Rule.Holds("cost >= 0") { Name = "r", Field = new("cost"), Message = "Not less than nothing." }],
         }),
@@ -52,8 +77,37 @@ public sealed class DriftTests
 
     private static string[] Effects(SourceStructure now, params Policy[] policies)
     {
-        var app = new AppDefinition("Maintenance", [new Page { Address = "defects", Name = "Defects", Panels = [new TablePanel { Name = "defects", Dataset = DefectsOf(Known).Id, Columns = [new("title"), new("cost")], SheetFields = [new("title")] }, new CardsPanel { Name = "cards", Dataset = DefectsOf(Known).Id, Fields = [new("title")] }, new TextPanel { Name = "greeting", Text = "They cost ${defects.selected.cost}." }] }]);
-        return [.. DriftEffects.Of(new DatasetCatalogue(Known), new DatasetCatalogue(Accept(now)), [app], policies.Select(policy => ("Engineer", policy)), null).Select(effect => $"{effect.What}: {effect.Message}")];
+        var app = new AppDefinition(
+            "Maintenance",
+            [
+                new Page
+                {
+                    Address = "defects",
+                    Name = "Defects",
+                    Panels =
+                    [
+                        new TablePanel
+                        {
+                            Name = "defects",
+                            Dataset = DefectsOf(Known).Id,
+                            Columns = [new("title"), new("cost")],
+                            SheetFields = [new("title")],
+                        },
+                        new CardsPanel { Name = "cards", Dataset = DefectsOf(Known).Id, Fields = [new("title")] },
+                        new TextPanel { Name = "greeting", Text = "They cost ${defects.selected.cost}." },
+                    ],
+                },
+            ]);
+        return [
+            .. DriftEffects
+                .Of(
+                    new DatasetCatalogue(Known),
+                    new DatasetCatalogue(Accept(now)),
+                    [app],
+                    policies.Select(policy => ("Engineer", policy)),
+                    null)
+                .Select(effect => $"{effect.What}: {effect.Message}"),
+        ];
     }
 
     [Fact]
@@ -69,7 +123,17 @@ public sealed class DriftTests
     public void Every_kind_of_change_is_named()
     {
         var now = Now(
-            With(Defects, Column("id", new FieldType.Integer(), "bigint", false), Column("vessel", nullable: false), Column("title", nullable: false) with { Default = "'x'" }, Column("state", new FieldType.Choice(["open", "done"]), "state"), Column("due", new FieldType.Date(), "date")) with { ForeignKeys = [], PrimaryKey = [] },
+            With(
+                Defects,
+                Column("id", new FieldType.Integer(), "bigint", false),
+                Column("vessel", nullable: false),
+                Column("title", nullable: false) with { Default = "'x'" },
+                Column("state", new FieldType.Choice(["open", "done"]), "state"),
+                Column("due", new FieldType.Date(), "date")) with
+            {
+                ForeignKeys = [],
+                PrimaryKey = [],
+            },
             new TableStructure { Name = new("public", "ports"), Columns = [Column("code")] });
         Assert.Equal(
         [
@@ -89,7 +153,10 @@ public sealed class DriftTests
     [Fact]
     public void A_column_that_goes_takes_its_field_and_breaks_what_asks_for_it()
     {
-        var now = Now(With(Defects, [.. Defects.Columns.Where(column => column.Name != "cost"), Column("due", new FieldType.Date(), "date")]), Vessels);
+        var now =
+            Now(
+                With(Defects, [.. Defects.Columns.Where(column => column.Name != "cost"), Column("due", new FieldType.Date(), "date")]),
+                Vessels);
         var policy = Policy.On("engineer", DefectsOf(Known).Id, Verbs.View) with { Condition = new Filter.Holds("cost < 100") };
         Assert.Equal(
         [
@@ -110,8 +177,19 @@ public sealed class DriftTests
     [Fact]
     public void A_column_of_another_type_keeps_its_settings_and_a_new_choice_is_one()
     {
-        var after = DefectsOf(Accept(Now(With(Defects, Column("id", new FieldType.Integer(), "integer", false), Column("vessel"), Column("title", new FieldType.Integer(), "integer"), Column("cost", new FieldType.Number(8, 2), "numeric(8,2)"), Column("state", new FieldType.Choice(["open", "done"]), "state")), Vessels)));
-        Assert.Equal(("What", (FieldType)new FieldType.Integer(), false), (after[new("title")].Label, after[new("title")].Type, after[new("title")].Required));
+        var after =
+            DefectsOf(Accept(Now(
+                With(
+                    Defects,
+                    Column("id", new FieldType.Integer(), "integer", false),
+                    Column("vessel"),
+                    Column("title", new FieldType.Integer(), "integer"),
+                    Column("cost", new FieldType.Number(8, 2), "numeric(8,2)"),
+                    Column("state", new FieldType.Choice(["open", "done"]), "state")),
+                Vessels)));
+        Assert.Equal(
+            ("What", (FieldType)new FieldType.Integer(), false),
+            (after[new("title")].Label, after[new("title")].Type, after[new("title")].Required));
         Assert.Equal(["open", "done"], ((FieldType.Choice)after[new("state")].Type).Options.ToArray());
     }
 
@@ -122,7 +200,9 @@ public sealed class DriftTests
         var vessels = gone.Single(dataset => dataset.Table.Name == "vessels");
         Assert.Equal("The table “vessels” is no longer in the source.", vessels.GoneBecause);
         Assert.Empty(DefectsOf(gone).Relations);
-        Assert.Contains("Vessels: The table “vessels” is no longer in the source. Nothing of it can be read until it comes back.", Effects(Now(Defects with { ForeignKeys = [] })));
+        Assert.Contains(
+            "Vessels: The table “vessels” is no longer in the source. Nothing of it can be read until it comes back.",
+            Effects(Now(Defects with { ForeignKeys = [] })));
         Assert.Contains("Defects: The relation “Vessel” goes.", Effects(Now(Defects with { ForeignKeys = [] })));
         var back = DriftAcceptance.Accept(Source, gone, Now(Defects with { ForeignKeys = [] }), Was, []);
         Assert.Null(back.Single(dataset => dataset.Table.Name == "vessels").GoneBecause);

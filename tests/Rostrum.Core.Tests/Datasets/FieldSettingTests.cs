@@ -12,14 +12,23 @@ public sealed class FieldSettingTests
     private static readonly DateTimeOffset Now = new(2026, 3, 10, 12, 0, 0, TimeSpan.Zero);
     private static readonly TimeZoneInfo Zone = TimeZoneInfo.CreateCustomTimeZone("two", TimeSpan.FromHours(2), "two", "two");
     private static readonly RecordFormat Format = new(CultureInfo.GetCultureInfo("en-GB"), Zone) { Clock = new Stopped() };
-    private static readonly SignedIn Pia = new("Pia Sund", "pia@brackwater.example", []) { Attributes = [new("port", new FieldType.Text(), "BRW"), new("since", new FieldType.Date(), new DateOnly(2020, 1, 1)), new("berths", new FieldType.Integer(), 3L)] };
+    private static readonly SignedIn Pia = new("Pia Sund", "pia@brackwater.example", [])
+    {
+        Attributes =
+        [
+            new("port", new FieldType.Text(), "BRW"),
+            new("since", new FieldType.Date(), new DateOnly(2020, 1, 1)),
+            new("berths", new FieldType.Integer(), 3L),
+        ],
+    };
 
     private sealed class Stopped : TimeProvider
     {
         public override DateTimeOffset GetUtcNow() => Now;
     }
 
-    private static Field Of(FieldType type, DisplayFormat? format = null, string? given = null) => new() { Name = new("it"), Column = "it", NativeType = "", Label = "It", Type = type, Format = format, Default = given };
+    private static Field Of(FieldType type, DisplayFormat? format = null, string? given = null) =>
+        new() { Name = new("it"), Column = "it", NativeType = "", Label = "It", Type = type, Format = format, Default = given };
 
     public static TheoryData<DisplayFormat, FieldType, object?, string> Shown => new()
     {
@@ -56,7 +65,8 @@ public sealed class FieldSettingTests
     [Fact]
     public void Settings_are_kept_exactly()
     {
-        var field = Of(new FieldType.Choice(["a"]), new DisplayFormat.Options([new("a", "A <b>", 3)]), "=user.name") with { ReadOnly = true };
+        var field =
+            Of(new FieldType.Choice(["a"]), new DisplayFormat.Options([new("a", "A <b>", 3)]), "=user.name") with { ReadOnly = true };
         var text = JsonSerializer.Serialize(field, KindJson.Options);
         Assert.Equal(text, JsonSerializer.Serialize(JsonSerializer.Deserialize<Field>(text, KindJson.Options), KindJson.Options));
     }

@@ -16,9 +16,17 @@ public sealed class FieldTextTests
         ArbMap.Default.GeneratorFor<NonNull<string>>().Select(text => new TypedValue(new FieldType.Text(), text.Get)),
         ArbMap.Default.GeneratorFor<bool>().Select(yes => new TypedValue(new FieldType.YesNo(), yes)),
         Gen.Choose(0, DateOnly.MaxValue.DayNumber).Select(day => new TypedValue(new FieldType.Date(), DateOnly.FromDayNumber(day))),
-        Gen.Choose(0, 86_399).Select(second => new TypedValue(new FieldType.Time(), TimeOnly.MinValue.Add(TimeSpan.FromSeconds(second) + TimeSpan.FromTicks(second * 10)))),
-        ArbMap.Default.GeneratorFor<DateTime>().Select(at => new TypedValue(new FieldType.Instant(), new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)))),
-        ArbMap.Default.GeneratorFor<DateTime>().Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
+        Gen
+            .Choose(0, 86_399)
+            .Select(second => new TypedValue(
+                new FieldType.Time(),
+                TimeOnly.MinValue.Add(TimeSpan.FromSeconds(second) + TimeSpan.FromTicks(second * 10)))),
+        ArbMap.Default
+            .GeneratorFor<DateTime>()
+            .Select(at => new TypedValue(new FieldType.Instant(), new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)))),
+        ArbMap.Default
+            .GeneratorFor<DateTime>()
+            .Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
         ArbMap.Default.GeneratorFor<Guid>().Select(id => new TypedValue(new FieldType.Uuid(), id)),
         ArbMap.Default.GeneratorFor<byte[]>().Select(bytes => new TypedValue(new FieldType.Bytes(), bytes ?? []))));
 
@@ -34,7 +42,8 @@ public sealed class FieldTextTests
     [Law(2000, Arbitrary = [typeof(FieldTextTests)])]
     public void What_a_form_shows_is_read_as_the_same_value_to_the_thousandth_unless_the_clock_shows_it_twice(TypedValue typed)
     {
-        if (typed.Type is FieldType.Text or FieldType.Bytes || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
+        if (typed.Type is FieldType.Text or FieldType.Bytes
+            || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
         {
             return;
         }
@@ -55,7 +64,12 @@ public sealed class FieldTextTests
     [InlineData("2026-11-23T15:49:12.3456780Z", "2026-11-23T16:49:12.345")]
     [InlineData("2026-11-23T15:49:00.0000000Z", "2026-11-23T16:49")]
     public void A_moment_stands_in_an_input_as_browsers_take_it(string canonical, string shown) =>
-        Assert.Equal(shown, FieldText.ToInput(new FieldType.Instant(), Assert.IsType<Parsed.Value>(FieldText.FromCanonical(new FieldType.Instant(), canonical)).Is, Oslo));
+        Assert.Equal(
+            shown,
+            FieldText.ToInput(
+                new FieldType.Instant(),
+                Assert.IsType<Parsed.Value>(FieldText.FromCanonical(new FieldType.Instant(), canonical)).Is,
+                Oslo));
 
     [Law(1000)]
     public void Whatever_is_typed_is_a_value_or_a_problem(NonNull<string> typed)
@@ -94,7 +108,8 @@ public sealed class FieldTextTests
 
 public sealed class RecordFormatTests
 {
-    private static readonly RecordFormat British = RecordFormat.For(System.Globalization.CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/London"));
+    private static readonly RecordFormat British =
+        RecordFormat.For(System.Globalization.CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/London"));
 
     public static TheoryData<FieldType, object?, string> Displayed => new()
     {
@@ -111,16 +126,24 @@ public sealed class RecordFormatTests
 
     [Theory]
     [MemberData(nameof(Displayed))]
-    public void A_value_is_written_in_the_workspaces_way(FieldType type, object? value, string text) => Assert.Equal(text, British.Display(type, value));
+    public void A_value_is_written_in_the_workspaces_way(FieldType type, object? value, string text) =>
+        Assert.Equal(text, British.Display(type, value));
 
     [Fact]
     public void Every_month_has_the_same_width() =>
-        Assert.Single(Enumerable.Range(1, 12).Select(month => British.Display(new FieldType.Date(), new DateOnly(2026, month, 1)).Length).Distinct());
+        Assert.Single(Enumerable
+            .Range(1, 12)
+            .Select(month => British.Display(new FieldType.Date(), new DateOnly(2026, month, 1)).Length)
+            .Distinct());
 }
 
 public sealed class RecordKeyTests
 {
-    private static readonly Dataset Pair = Samples.Dataset("pairs", [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]) with { Key = [new("one"), new("two")] };
+    private static readonly Dataset Pair =
+        Samples.Dataset("pairs", [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]) with
+        {
+            Key = [new("one"), new("two")],
+        };
 
     [Property]
     public void A_keys_text_names_the_same_record(NonNull<string> one, long two)
@@ -153,7 +176,8 @@ public sealed class RecordKeyTests
 
 internal static class Samples
 {
-    public static Field Field(string name, FieldType type) => new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type };
+    public static Field Field(string name, FieldType type) =>
+        new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type };
 
     public static Dataset Dataset(string name, ImmutableArray<Field> fields) => new()
     {

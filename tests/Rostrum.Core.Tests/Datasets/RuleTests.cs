@@ -22,24 +22,50 @@ public sealed class RuleTests
 
     public sealed record MadeUp(Condition Condition);
 
-    public static Arbitrary<MadeUp> Conditions() => Arb.From(Gen.Sized(size => Made(Math.Min(size / 10, 3))).Select(condition => new MadeUp(condition)));
+    public static Arbitrary<MadeUp> Conditions() =>
+        Arb.From(Gen.Sized(size => Made(Math.Min(size / 10, 3))).Select(condition => new MadeUp(condition)));
 
     private static Gen<Condition> Made(int depth) => depth == 0 ? Test() : Gen.Frequency(
         (2, Test()),
-        (1, Made(depth - 1).Two().SelectMany(parts => Gen.Elements<Condition>(new Condition.All([parts.Item1, parts.Item2]), new Condition.Any([parts.Item1, parts.Item2])))),
+        (1, Made(depth - 1)
+            .Two()
+            .SelectMany(parts => Gen.Elements<Condition>(
+                new Condition.All([parts.Item1, parts.Item2]),
+                new Condition.Any([parts.Item1, parts.Item2])))),
         (1, Made(depth - 1).Three().Select(parts => (Condition)new Condition.All([parts.Item1, parts.Item2, parts.Item3]))));
 
     private static Gen<Condition> Test() => Gen.OneOf(
         OfText("title"), OfText("state"),
-        Ordered("due", Gen.OneOf(Gen.Choose(-2, 2).Select(days => (Operand)new Operand.FromToday(days)), Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day))), Gen.Constant((Operand)new Operand.Other(["reported"])))),
+        Ordered(
+            "due",
+            Gen.OneOf(
+                Gen.Choose(-2, 2).Select(days => (Operand)new Operand.FromToday(days)),
+                Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day))),
+                Gen.Constant((Operand)new Operand.Other(["reported"])))),
         Ordered("reported", Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day)))),
-        Ordered("cost", Gen.OneOf(Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value((decimal)number)), Gen.Constant((Operand)new Operand.Other(["budget"])))),
-        Ordered("budget", Gen.OneOf(Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value(number / 2m)), Gen.Constant((Operand)new Operand.Other(["cost"])))),
+        Ordered(
+            "cost",
+            Gen.OneOf(
+                Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value((decimal)number)),
+                Gen.Constant((Operand)new Operand.Other(["budget"])))),
+        Ordered(
+            "budget",
+            Gen.OneOf(
+                Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value(number / 2m)),
+                Gen.Constant((Operand)new Operand.Other(["cost"])))),
         Gen.Elements(true, false).Select(yes => (Condition)new Condition.Test(["urgent"], Question.Is, new Operand.Value(yes))));
 
     private static Gen<Condition> Ordered(string name, Gen<Operand> operands) =>
         from operand in operands
-        from question in Gen.Elements(Question.Is, Question.IsNot, Question.Less, Question.AtMost, Question.More, Question.AtLeast, Question.IsGiven, Question.IsBlank)
+        from question in Gen.Elements(
+            Question.Is,
+            Question.IsNot,
+            Question.Less,
+            Question.AtMost,
+            Question.More,
+            Question.AtLeast,
+            Question.IsGiven,
+            Question.IsBlank)
         select (Condition)new Condition.Test([name], question, question is Question.IsGiven or Question.IsBlank ? null : operand);
 
     private static Gen<Condition> OfText(string name) =>
@@ -48,13 +74,20 @@ public sealed class RuleTests
             new Condition.Test([name], Question.IsOneOf, new Operand.Values([texts.Item1, texts.Item2])),
             new Condition.Test([name], Question.IsNoneOf, new Operand.Values([texts.Item1, texts.Item2])),
             new Condition.Test([name], Question.Is, new Operand.Value(texts.Item1)), new Condition.Test([name], Question.IsNot, new Operand.Value(texts.Item1)),
-            new Condition.Test([name], Question.Contains, new Operand.Value(texts.Item1)), new Condition.Test([name], Question.StartsWith, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.Contains, new Operand.Value(texts.Item1)), new Condition.Test(
+                [name],
+                Question.StartsWith,
+                new Operand.Value(texts.Item1)),
             new Condition.Test([name], Question.EndsWith, new Operand.Value(texts.Item1)), new Condition.Test([name], Question.Matches, new Operand.Value("^a")),
-            new Condition.Test([name], Question.LengthAtMost, new Operand.Value((decimal)texts.Item1.Length)), new Condition.Test([name], Question.LengthAtLeast, new Operand.Value(2m)),
+            new Condition.Test(
+                [name],
+                Question.LengthAtMost,
+                new Operand.Value((decimal)texts.Item1.Length)), new Condition.Test([name], Question.LengthAtLeast, new Operand.Value(2m)),
             new Condition.Test([name], Question.IsGiven), new Condition.Test([name], Question.IsBlank))
         select test;
 
-    private static bool Holds(string formula, FormulaRecord record) => Compiler.Compile(Checked(formula), once: true)(record, Context) is true;
+    private static bool Holds(string formula, FormulaRecord record) =>
+        Compiler.Compile(Checked(formula), once: true)(record, Context) is true;
 
     private static Typed Checked(string formula)
     {
@@ -71,7 +104,17 @@ public sealed class RuleTests
         for (var i = 0; i < count; i++)
         {
             object? Day() => random.Next(5) == 0 ? null : new DateOnly(2026, 3, random.Next(7, 14));
-            yield return new FormulaRecord(Shape, [One(null, "", "a", "ab", "it's \"b\""), One(null, "a", "ab"), Day(), Day(), One(null, -2m, -1m, 0m, 0.5m, 1m, 2m), One(null, -1m, 0m, 0.5m, 1m), One(null, true, false)]);
+            yield return new FormulaRecord(
+                Shape,
+                [
+                    One(null, "", "a", "ab", "it's \"b\""),
+                    One(null, "a", "ab"),
+                    Day(),
+                    Day(),
+                    One(null, -2m, -1m, 0m, 0.5m, 1m, 2m),
+                    One(null, -1m, 0m, 0.5m, 1m),
+                    One(null, true, false),
+                ]);
         }
     }
 
@@ -147,7 +190,10 @@ public sealed class RuleTests
     [Fact]
     public void Several_questions_are_told_apart_in_words() => Assert.Equal(
         "urgent is yes and (state is “open” or “closed” or due is after today)",
-        ConditionWords.Of(ConditionFormula.Read("AND(urgent = TRUE, OR(OR(state = \"open\", state = \"closed\"), due > TODAY()))")!, name => name[^1], Format));
+        ConditionWords.Of(
+            ConditionFormula.Read("AND(urgent = TRUE, OR(OR(state = \"open\", state = \"closed\"), due > TODAY()))")!,
+            name => name[^1],
+            Format));
 
     [Theory]
     [InlineData("due >= reported", null, "IF(NOT(ISEMPTY(due)), due >= reported, TRUE)")]
@@ -169,7 +215,19 @@ public sealed class RuleTests
             Label = "Defects",
             RecordLabel = "defect",
             TitleBecause = "",
-            Fields = [new Field { Name = new("due"), Column = "due", NativeType = "date", Label = "Due", Type = new FieldType.Date() }, new Field { Name = new("late"), Column = "", NativeType = "", Label = "Late", Type = new FieldType.YesNo(), Formula = "due < TODAY()" }],
+            Fields =
+            [
+                new Field { Name = new("due"), Column = "due", NativeType = "date", Label = "Due", Type = new FieldType.Date() },
+                new Field
+                {
+                    Name = new("late"),
+                    Column = "",
+                    NativeType = "",
+                    Label = "Late",
+                    Type = new FieldType.YesNo(),
+                    Formula = "due < TODAY()",
+                },
+            ],
             Key = [],
             Title = [],
         };
@@ -179,8 +237,12 @@ public sealed class RuleTests
         Assert.Equal("Unknown name “duw”. Did you mean “due”?", Problem(new Rule.Holds("duw > TODAY()") { Name = "r", Message = "" }));
         Assert.Equal("It gives a date, and should be true or false.", Problem(new Rule.Holds("due") { Name = "r", Message = "" }));
         Assert.Equal("Unknown name “x”.", Problem(new Rule.Holds("late") { Name = "r", Message = "", When = "x" }));
-        Assert.Equal("There is no field “gone” any more.", Problem(new Rule.Holds("late") { Name = "r", Message = "", Field = new("gone") }));
-        Assert.Equal("“late” is no field of the table whose values can be told apart.", Problem(new Rule.Unique([new("late")]) { Name = "r", Message = "" }));
+        Assert.Equal(
+            "There is no field “gone” any more.",
+            Problem(new Rule.Holds("late") { Name = "r", Message = "", Field = new("gone") }));
+        Assert.Equal(
+            "“late” is no field of the table whose values can be told apart.",
+            Problem(new Rule.Unique([new("late")]) { Name = "r", Message = "" }));
         Assert.Equal("Choose at least one field.", Problem(new Rule.Unique([]) { Name = "r", Message = "" }));
     }
 }

@@ -25,7 +25,8 @@ public sealed class ExactnessTests
     [InlineData("SQRT(cars)", Exactness.Rounded)]
     [InlineData("cars^0.5", Exactness.Rounded)]
     [InlineData("STDEV(defects.cost)", Exactness.Rounded)]
-    public void A_formula_tells_how_exact_its_number_is(string formula, Exactness exactness) => Assert.Equal(exactness, Ship.Check(formula).Tree!.Exactness);
+    public void A_formula_tells_how_exact_its_number_is(string formula, Exactness exactness) =>
+        Assert.Equal(exactness, Ship.Check(formula).Tree!.Exactness);
 
     [Theory]
     [InlineData("1 / 3 * 3 = 1", true)]
@@ -52,7 +53,8 @@ public sealed class ExactnessTests
     [InlineData("\"\" & 2000000 / 3", "666666.666666667")]
     [InlineData("\"\" & 1 / 3e10", "0.0000000000333333333333333")]
     [InlineData("\"\" & 1e20 / 3", "33333333333333300000")]
-    public void A_number_that_does_not_end_is_written_with_15_digits(string formula, string expected) => Assert.Equal(expected, Ship.Evaluate(formula));
+    public void A_number_that_does_not_end_is_written_with_15_digits(string formula, string expected) =>
+        Assert.Equal(expected, Ship.Evaluate(formula));
 
     [Theory]
     [InlineData("SUM(79228162514264337593543950335, 1, -1)")]
@@ -75,10 +77,25 @@ public sealed class ExactnessTests
     [InlineData("TITLE(record)", "Petrel · Brackwater")]
     public void Labels_and_titles_are_what_people_read(string formula, object? expected)
     {
-        var port = new FormulaShape("port", [new("name", new FormulaType.Text()), new("berths", new FormulaType.Number())]) { Title = [["name"], ["berths"]] };
+        var port = new FormulaShape(
+            "port",
+            [new("name", new FormulaType.Text()), new("berths", new FormulaType.Number())])
+        { Title = [["name"], ["berths"]] };
         var defect = new FormulaShape("defect", [new("state", new FormulaType.Choice(["o", "c"]) { Labels = ["open", "closed"] })]);
-        var vessel = new FormulaShape("vessel", [new("name", new FormulaType.Text()), new("home", new FormulaType.Record(port)), new("relief", new FormulaType.Record(port)), new("defects", new FormulaType.List(new FormulaType.Record(defect)))]) { Title = [["name"], ["home", "name"]] };
-        var record = new FormulaRecord(vessel, ["Petrel", new FormulaRecord(port, ["Brackwater", 7m]), null, new object?[] { new FormulaRecord(defect, ["o"]) }]);
+        var vessel = new FormulaShape(
+            "vessel",
+            [
+                new("name", new FormulaType.Text()),
+                new("home", new FormulaType.Record(port)),
+                new("relief", new FormulaType.Record(port)),
+                new("defects", new FormulaType.List(new FormulaType.Record(defect))),
+            ])
+        {
+            Title = [["name"], ["home", "name"]],
+        };
+        var record = new FormulaRecord(
+            vessel,
+            ["Petrel", new FormulaRecord(port, ["Brackwater", 7m]), null, new object?[] { new FormulaRecord(defect, ["o"]) }]);
         var checkedFormula = Checker.Check(Parser.Parse(formula), vessel);
         Assert.Empty(checkedFormula.Problems);
         Assert.Equal(expected, Compiler.Compile(checkedFormula.Tree!)(record, Ship.Context));
@@ -88,12 +105,14 @@ public sealed class ExactnessTests
     [InlineData("LABEL(name)", "LABEL is for choices; here is a text.")]
     [InlineData("TITLE(cars)", "TITLE is for records; here is a number.")]
     [InlineData("TITLE(home)", "A port has no title.")]
-    public void Labels_and_titles_of_other_things_are_problems(string formula, string problem) => Assert.Equal(problem, Assert.Single(Ship.Check(formula).Problems).Message);
+    public void Labels_and_titles_of_other_things_are_problems(string formula, string problem) =>
+        Assert.Equal(problem, Assert.Single(Ship.Check(formula).Problems).Message);
 
     [Fact]
     public void What_a_formula_reads_is_known_before_it_runs()
     {
-        var needs = FormulaNeeds.Of([Ship.Check("home.name & SUM(FILTER(defects, cost > record.cars).cost) & IF(sold, name, relief.name)").Tree!]);
+        var needs =
+            FormulaNeeds.Of([Ship.Check("home.name & SUM(FILTER(defects, cost > record.cars).cost) & IF(sold, name, relief.name)").Tree!]);
         string[] Names(IEnumerable<int> indexes) => [.. indexes.Select(index => Ship.Shape.Members[index].Key)];
         Assert.Equal(["name", "cars", "sold"], Names(needs.Values));
         Assert.Equal(["home", "relief"], Names(needs.Records.Keys));

@@ -16,7 +16,9 @@ internal static class Ship
     [
         new("name", new FormulaType.Text()), new("cars", new FormulaType.Number()), new("Fare (net)", new FormulaType.Number()), new("built", new FormulaType.Date()),
         new("sold", new FormulaType.Boolean()), new("left_at", new FormulaType.DateTime()), new("home", new FormulaType.Record(Port)), new("relief", new FormulaType.Record(Port)),
-        new("defects", new FormulaType.List(new FormulaType.Record(Defect))), new("nothing", new FormulaType.Number()), new("sails", new FormulaType.Time()),
+        new(
+            "defects",
+            new FormulaType.List(new FormulaType.Record(Defect))), new("nothing", new FormulaType.Number()), new("sails", new FormulaType.Time()),
     ]);
 
     public static readonly FormulaRecord Kittiwake = new(Shape,
@@ -31,7 +33,9 @@ internal static class Ship
         null, new TimeOnly(14, 5),
     ]);
 
-    public static readonly FormulaContext Context = new(new DateTimeOffset(2026, 3, 14, 23, 30, 0, TimeSpan.Zero), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
+    public static readonly FormulaContext Context = new(
+        new DateTimeOffset(2026, 3, 14, 23, 30, 0, TimeSpan.Zero),
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
 
     public static object? Evaluate(string formula)
     {
@@ -60,7 +64,9 @@ public sealed class FormulaTests
         Assert.Equal(asksIt, through is not null);
         if (through is not null)
         {
-            Assert.Equal(Ship.Evaluate(formula), Compiler.Compile(through)((FormulaRecord)Ship.Kittiwake[Ship.Shape.IndexOf("home")]!, Ship.Context));
+            Assert.Equal(
+                Ship.Evaluate(formula),
+                Compiler.Compile(through)((FormulaRecord)Ship.Kittiwake[Ship.Shape.IndexOf("home")]!, Ship.Context));
         }
     }
 
@@ -167,7 +173,10 @@ public sealed class FormulaTests
     [Fact]
     public void A_correction_corrects()
     {
-        var problem = Assert.Single(Ship.Check("cars * rond('Fare (nte)', 1)").Problems, problem => problem.Message.Contains("ROUND", StringComparison.Ordinal));
+        var problem =
+            Assert.Single(
+                Ship.Check("cars * rond('Fare (nte)', 1)").Problems,
+                problem => problem.Message.Contains("ROUND", StringComparison.Ordinal));
         Assert.Equal(("ROUND", new Span(7, 4)), (problem.Correction, problem.Span));
     }
 
@@ -193,7 +202,13 @@ public sealed class FormulaTests
     [InlineData("a ${ name } b $${ c ${ \"}\" }", "a |name|  b ${ c |\"}\"")]
     public void A_template_is_taken_apart(string text, string parts)
     {
-        var read = Template.Parse(text).Parts.Select(part => part switch { TemplatePart.Literal literal => literal.Text, TemplatePart.Formula formula => formula.Parsed.Text.Trim(), _ => "" }).ToArray();
+        var read = Template.Parse(text).Parts.Select(part => part switch
+        {
+            TemplatePart.Literal literal =>
+            literal.Text,
+            TemplatePart.Formula formula => formula.Parsed.Text.Trim(),
+            _ => ""
+        }).ToArray();
         Assert.Equal(parts.Length == 0 ? [text] : ["a ", "name", " b ${ c ", "\"}\""], read);
     }
 
@@ -208,7 +223,12 @@ public sealed class FormulaTests
 
     [Fact]
     public void A_formula_knows_what_it_depends_on() =>
-        Assert.Equal(["cars", "cost", "defects"], Ship.Check("cars + SUM(defects.cost) + cars").References.Select(reference => reference.Shape.Members[reference.Index].Key).Distinct().Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["cars", "cost", "defects"],
+            Ship.Check("cars + SUM(defects.cost) + cars").References
+                .Select(reference => reference.Shape.Members[reference.Index].Key)
+                .Distinct()
+                .Order(StringComparer.Ordinal));
 }
 
 public sealed class FormulaLineTests
@@ -237,6 +257,9 @@ public sealed class FormulaLineTests
             folder = folder.Parent ?? throw new InvalidOperationException("no Rostrum.slnx above the tests");
         }
 
-        Assert.EndsWith("-->\n\n" + FunctionReference.Write(), File.ReadAllText(Path.Combine(folder.FullName, "docs/formulas.md")), StringComparison.Ordinal);
+        Assert.EndsWith(
+            "-->\n\n" + FunctionReference.Write(),
+            File.ReadAllText(Path.Combine(folder.FullName, "docs/formulas.md")),
+            StringComparison.Ordinal);
     }
 }

@@ -9,22 +9,50 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
 {
     private readonly DatasetCatalogue _catalogue = new(fleet.Catalogue.All.Select(dataset => dataset.Name.Value switch
     {
-        "vessels" => dataset with { Fields = [.. dataset.Fields, Computed("load", "cars / berths"), Computed("open_cost", "SUM(FILTER(defects, state = \"open\").cost)"), Computed("mark", "\"no. \" & id", new FieldType.Text()), Computed("root", "SQRT(cars)"), Computed("dear", "open_cost > 40", new FieldType.YesNo()), Computed("first", "second + 1"), Computed("second", "first + 1"), Computed("broken", "carz * 2"), Computed("worked", "WORKDAY(built, 1)", new FieldType.Date()), Computed("next", "seen + 1", new FieldType.Instant())] },
+        "vessels" =>
+            dataset with
+            {
+                Fields =
+                [
+                    .. dataset.Fields,
+                    Computed("load", "cars / berths"),
+                    Computed("open_cost", "SUM(FILTER(defects, state = \"open\").cost)"),
+                    Computed("mark", "\"no. \" & id", new FieldType.Text()),
+                    Computed("root", "SQRT(cars)"),
+                    Computed("dear", "open_cost > 40", new FieldType.YesNo()),
+                    Computed("first", "second + 1"),
+                    Computed("second", "first + 1"),
+                    Computed("broken", "carz * 2"),
+                    Computed("worked", "WORKDAY(built, 1)", new FieldType.Date()),
+                    Computed("next", "seen + 1", new FieldType.Instant()),
+                ],
+            },
         "ports" => dataset with { Fields = [.. dataset.Fields, Computed("fleet_cost", "SUM(vessels.open_cost)")] },
         _ => dataset,
     }));
 
-    private static Field Computed(string name, string formula, FieldType? type = null) => new() { Name = new(name), Column = "", NativeType = "", Label = name, Type = type ?? new FieldType.Number(), Formula = formula };
+    private static Field Computed(string name, string formula, FieldType? type = null) =>
+        new() { Name = new(name), Column = "", NativeType = "", Label = name, Type = type ?? new FieldType.Number(), Formula = formula };
 
-    private ReadRequest Request(params string[] fields) => new(_catalogue.Named("vessels").Id) { Fields = [new("id"), .. fields.Select(field => new FieldName(field))], Window = new PageWindow.FromStart(0, 400), Sort = [new SortBy(new("id"))], Counted = true };
+    private ReadRequest Request(params string[] fields) =>
+        new(_catalogue.Named("vessels").Id)
+        {
+            Fields = [new("id"), .. fields.Select(field => new FieldName(field))],
+            Window = new PageWindow.FromStart(0, 400),
+            Sort = [new SortBy(new("id"))],
+            Counted = true,
+        };
 
-    private Task<ReadResult.Rows> RowsAsync(ReadRequest request, Grants? grants = null) => Gates.RowsAsync(fleet.Gate, _catalogue, request, grants);
+    private Task<ReadResult.Rows> RowsAsync(ReadRequest request, Grants? grants = null) =>
+        Gates.RowsAsync(fleet.Gate, _catalogue, request, grants);
 
     [Fact]
     public async Task They_are_read_as_other_fields_are_also_those_that_follow_from_each_other_and_from_other_datasets()
     {
         var rows = await RowsAsync(Request("load", "open_cost", "mark", "root", "dear"));
-        Assert.Equal(await fleet.Database.ScalarAsync<decimal>("SELECT sum(cost) FROM defects WHERE state = 'open'"), rows.Records.Sum(record => (decimal)record[new("open_cost")]!));
+        Assert.Equal(
+            await fleet.Database.ScalarAsync<decimal>("SELECT sum(cost) FROM defects WHERE state = 'open'"),
+            rows.Records.Sum(record => (decimal)record[new("open_cost")]!));
         Assert.Equal("no. 7", rows.Records[6][new("mark")]);
         Assert.Equal(7m, rows.Records[6][new("root")]);
         Assert.All(rows.Records, record => Assert.Equal((decimal)record[new("open_cost")]! > 40, record[new("dear")]));
@@ -50,8 +78,12 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
         var value = all.Records[20][name];
         var same = all.Records.Count(record => Equals(record[name], value));
         Assert.Equal(same, (await RowsAsync(Request() with { Filter = new Filter.OneOf(name, [value]) })).Count!.Number);
-        Assert.Equal(all.Records.Count(record => record[name] is null), (await RowsAsync(Request() with { Filter = new Filter.OneOf(name, [null]) })).Count!.Number);
-        Assert.Equal(302 - same, (await RowsAsync(Request() with { Filter = new Filter.Not(new Filter.OneOf(name, [value])) })).Count!.Number);
+        Assert.Equal(
+            all.Records.Count(record => record[name] is null),
+            (await RowsAsync(Request() with { Filter = new Filter.OneOf(name, [null]) })).Count!.Number);
+        Assert.Equal(
+            302 - same,
+            (await RowsAsync(Request() with { Filter = new Filter.Not(new Filter.OneOf(name, [value])) })).Count!.Number);
         if (field is not "mark")
         {
             var above = (await RowsAsync(Request() with { Filter = new Filter.Compare(name, Comparison.AtLeast, value!) })).Count!.Number;
@@ -59,7 +91,12 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
             Assert.Equal(all.Records.Count(record => record[name] is not null), above + below);
         }
 
-        var groups = Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(_catalogue, new GroupRequest(_catalogue.Named("vessels").Id, name, new Filter.Everything(), "", 1000), Gates.All, CancellationToken.None));
+        var groups =
+            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(
+                _catalogue,
+                new GroupRequest(_catalogue.Named("vessels").Id, name, new Filter.Everything(), "", 1000),
+                Gates.All,
+                CancellationToken.None));
         Assert.Equal(302, groups.Values.Sum(group => group.Count));
         Assert.Equal(same, groups.Values.Single(group => Equals(group.Value, value)).Count);
     }
@@ -80,19 +117,39 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
         var rows = await RowsAsync(Request(field, "open_cost"));
         Assert.False(rows.Records[0].Has(new(field)));
         Assert.True(rows.Records[0].Has(new("open_cost")));
-        Assert.Equal(problem, Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(_catalogue, Request() with { Computed = [new(new("value"), field)] }, Gates.All, CancellationToken.None)).Problem);
-        Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(_catalogue, Request() with { Sort = [new SortBy(new(field))] }, Gates.All, CancellationToken.None));
-        Assert.IsType<GroupResult.Denied>(await fleet.Gate.GroupAsync(_catalogue, new GroupRequest(_catalogue.Named("vessels").Id, new(field), new Filter.Everything(), "", 5), Gates.All, CancellationToken.None));
+        Assert.Equal(
+            problem,
+            Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(
+                _catalogue,
+                Request() with { Computed = [new(new("value"), field)] },
+                Gates.All,
+                CancellationToken.None)).Problem);
+        Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(
+            _catalogue,
+            Request() with { Sort = [new SortBy(new(field))] },
+            Gates.All,
+            CancellationToken.None));
+        Assert.IsType<GroupResult.Denied>(await fleet.Gate.GroupAsync(
+            _catalogue,
+            new GroupRequest(_catalogue.Named("vessels").Id, new(field), new Filter.Everything(), "", 5),
+            Gates.All,
+            CancellationToken.None));
     }
 
     [Fact]
     public async Task One_that_reads_what_a_person_may_not_is_not_there_for_that_person()
     {
         var fields = new FieldSet.Only([new("id"), new("name"), new("load"), new("berths"), new("open_cost"), new("mark")]);
-        var grants = Grants.Of(new HashSet<string> { "clerk" }, [new Policy("clerk", _catalogue.Named("vessels").Id, Verbs.View, new Filter.Everything(), fields, fields)]);
+        var grants =
+            Grants.Of(
+                new HashSet<string> { "clerk" },
+                [new Policy("clerk", _catalogue.Named("vessels").Id, Verbs.View, new Filter.Everything(), fields, fields)]);
         var rows = await RowsAsync(Request("load", "open_cost", "mark"), grants);
         Assert.Equal([false, false, true], new[] { "load", "open_cost", "mark" }.Select(field => rows.Records[0].Has(new(field))));
-        foreach (var request in new[] { Request() with { Sort = [new SortBy(new("load"))] }, Request() with { Filter = new Filter.OneOf(new("open_cost"), [0m]) } })
+        foreach (var request in new[] { Request() with
+        {
+            Sort = [new SortBy(new("load"))],
+        }, Request() with { Filter = new Filter.OneOf(new("open_cost"), [0m]) } })
         {
             Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(_catalogue, request, grants, CancellationToken.None));
         }
@@ -102,9 +159,20 @@ public sealed class ComputedFieldTests(FleetWithDefects fleet) : IClassFixture<F
     public async Task They_are_not_written()
     {
         var vessels = _catalogue.Named("vessels");
-        var refused = await fleet.Gate.SaveAsync(_catalogue, vessels, new Change.Update(new RecordKey([1L]), FieldValues.None, Gates.Values(("mark", "x"))));
-        Assert.Contains("A formula computes it", Assert.Single(Assert.IsType<SaveResult.Invalid>(refused).Problems).Message, StringComparison.Ordinal);
-        var saved = await fleet.Gate.SavedAsync(_catalogue, vessels, new Change.Update(new RecordKey([1L]), Gates.Values(("name", "Vessel 1")), Gates.Values(("name", "Vessel 1"))));
+        var refused =
+            await fleet.Gate.SaveAsync(
+                _catalogue,
+                vessels,
+                new Change.Update(new RecordKey([1L]), FieldValues.None, Gates.Values(("mark", "x"))));
+        Assert.Contains(
+            "A formula computes it",
+            Assert.Single(Assert.IsType<SaveResult.Invalid>(refused).Problems).Message,
+            StringComparison.Ordinal);
+        var saved =
+            await fleet.Gate.SavedAsync(
+                _catalogue,
+                vessels,
+                new Change.Update(new RecordKey([1L]), Gates.Values(("name", "Vessel 1")), Gates.Values(("name", "Vessel 1"))));
         Assert.NotNull(saved.Inverse);
     }
 }

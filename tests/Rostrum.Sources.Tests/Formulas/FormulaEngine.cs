@@ -12,7 +12,9 @@ using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Tests.Formulas;
 
-/// <summary>A database with the records of <see cref="FormulaWorld"/> in it, that evaluates formulas over all vessels in one statement.</summary>
+/// <summary>
+/// A database with the records of <see cref="FormulaWorld"/> in it, that evaluates formulas over all vessels in one statement.
+/// </summary>
 internal abstract class FormulaEngine : IAsyncDisposable
 {
     public abstract SqlDialect Dialect { get; }
@@ -25,7 +27,13 @@ internal abstract class FormulaEngine : IAsyncDisposable
         var command = Connection.CreateCommand();
         var tables = new SqlTables(Dialect, "t", (_, _) => null);
         var row = new SqlRow(tables, FormulaWorld.Vessel.Dataset, "t");
-        var sql = new FormulaSql(Dialect, FormulaWorld.Shapes, new Parameters(this, command), FormulaWorld.Context, row, grouped ? new SqlTotals(tables) : null);
+        var sql = new FormulaSql(
+            Dialect,
+            FormulaWorld.Shapes,
+            new Parameters(this, command),
+            FormulaWorld.Context,
+            row,
+            grouped ? new SqlTotals(tables) : null);
         if (sql.Value(tree) is not { } value || (tree.Type is FormulaType.Boolean ? sql.Condition(tree) : "") is not { } condition)
         {
             return (null, command, sql.Refusal);
@@ -42,7 +50,11 @@ internal abstract class FormulaEngine : IAsyncDisposable
         await using var reader = await command.ExecuteReaderAsync();
         while (await reader.ReadAsync())
         {
-            values.Add((reader.IsDBNull(0) ? null : Parse(Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!, type), reader.FieldCount > 1 ? Convert.ToInt64(reader.GetValue(1), CultureInfo.InvariantCulture) == 1 : null));
+            values.Add((reader.IsDBNull(0)
+                ? null
+                : Parse(Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!, type), reader.FieldCount > 1
+                    ? Convert.ToInt64(reader.GetValue(1), CultureInfo.InvariantCulture) == 1
+                    : null));
         }
 
         return values;
@@ -52,7 +64,8 @@ internal abstract class FormulaEngine : IAsyncDisposable
     {
         foreach (var table in FormulaWorld.Tables)
         {
-            await RunAsync($"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", table.Fields.Where(field => field.Formula is null).Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}"))})");
+            await RunAsync(
+                $"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", table.Fields.Where(field => field.Formula is null).Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}"))})");
             foreach (var row in FormulaWorld.Rows[table.Name.Value])
             {
                 await RunAsync($"INSERT INTO {Dialect.Quote(table.Table)} VALUES ({string.Join(", ", row.Select(Literal))})");
@@ -159,7 +172,8 @@ internal sealed class MariaEngine(MySqlConnection connection) : FormulaEngine
 
     protected override DbParameter Parameter(FormulaType type, object value) => new MySqlParameter { Value = value };
 
-    protected override string Literal(object? value) => value is string text ? base.Literal(text.Replace("\\", "\\\\", StringComparison.Ordinal)) : base.Literal(value);
+    protected override string Literal(object? value) =>
+        value is string text ? base.Literal(text.Replace("\\", "\\\\", StringComparison.Ordinal)) : base.Literal(value);
 }
 
 internal sealed class SqliteEngine(SqliteConnection connection) : FormulaEngine
@@ -168,7 +182,13 @@ internal sealed class SqliteEngine(SqliteConnection connection) : FormulaEngine
 
     protected override DbConnection Connection => connection;
 
-    protected override string TypeName(Field field) => field.Type switch { FieldType.Integer or FieldType.YesNo => "integer", FieldType.Number => "numeric", _ => "text" };
+    protected override string TypeName(Field field) => field.Type switch
+    {
+        FieldType.Integer or FieldType.YesNo =>
+        "integer",
+        FieldType.Number => "numeric",
+        _ => "text"
+    };
 
     protected override string AsText(SqlValue value) => value.Text;
 

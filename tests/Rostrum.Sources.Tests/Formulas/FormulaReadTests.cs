@@ -55,7 +55,8 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         Now = new DateTimeOffset(2026, 3, 14, 10, 0, 0, TimeSpan.Zero),
     };
 
-    private Task<ReadResult.Rows> RowsAsync(ReadRequest request, Grants? grants = null) => Gates.RowsAsync(fleet.Gate, fleet.Catalogue, request, grants);
+    private Task<ReadResult.Rows> RowsAsync(ReadRequest request, Grants? grants = null) =>
+        Gates.RowsAsync(fleet.Gate, fleet.Catalogue, request, grants);
 
     private async Task<object?> OneAsync(string formula, int id = 1) =>
         Assert.Single((await RowsAsync(Request(formula) with { Filter = new Filter.OneOf(new("id"), [(long)id]) })).Records)[Value];
@@ -95,24 +96,39 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         Assert.All(here.Explanation, part => Assert.Null(part.InMemory));
 
         // SQRT is memory's: beside it, and within one condition with it, the same formula is computed there.
-        var both = await RowsAsync(Request($"IF(SQRT(4) = 2 + 0 * SQRT(cars), ({formula}), ({formula}))", limit: 400) with { Sort = [new SortBy(new("id"))] });
+        var both =
+            await RowsAsync(Request($"IF(SQRT(4) = 2 + 0 * SQRT(cars), ({formula}), ({formula}))", limit: 400) with
+            {
+                Sort = [new SortBy(new("id"))],
+            });
         Assert.All(both.Explanation, part => Assert.NotNull(part.InMemory));
         Assert.Equal(here.Records.Select(record => Shown(record[Value])), both.Records.Select(record => Shown(record[Value])));
         Assert.Equal(302, here.Records.Length);
     }
 
     // To 12 digits, as the law has it.
-    private static object? Shown(object? value) => value is decimal number ? Math.Round((double)number, 9).ToString("G12", System.Globalization.CultureInfo.InvariantCulture) : value;
+    private static object? Shown(object? value) =>
+        value is decimal number ? Math.Round((double)number, 9).ToString("G12", System.Globalization.CultureInfo.InvariantCulture) : value;
 
     [Fact]
     public async Task What_the_server_cannot_compute_is_computed_in_memory_and_the_request_says_why()
     {
-        var rows = await RowsAsync(Request("WORKDAY(built, 3)", "AND(SQRT(cars) > 9, state = \"sold\")") with { Sort = [new SortBy(new("name"))] });
+        var rows =
+            await RowsAsync(Request("WORKDAY(built, 3)", "AND(SQRT(cars) > 9, state = \"sold\")") with
+            {
+                Sort = [new SortBy(new("name"))],
+            });
         Assert.Equal(
-            [("SQRT(cars) > 9", FormulaUse.Narrow, "PostgreSQL has no SQRT that gives the same"), ("state = \"sold\"", FormulaUse.Narrow, null), ("WORKDAY(built, 3)", FormulaUse.Show, "PostgreSQL has no WORKDAY that gives the same")],
+            [
+                ("SQRT(cars) > 9", FormulaUse.Narrow, "PostgreSQL has no SQRT that gives the same"),
+                ("state = \"sold\"", FormulaUse.Narrow, null),
+                ("WORKDAY(built, 3)", FormulaUse.Show, "PostgreSQL has no WORKDAY that gives the same"),
+            ],
             rows.Explanation.Select(part => (part.Formula, part.Use, part.InMemory)));
         Assert.All(rows.Records, record => Assert.True((long)record[new("cars")]! > 81));
-        Assert.Equal(rows.Count!.Number, await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 81 AND state = 'sold'"));
+        Assert.Equal(
+            rows.Count!.Number,
+            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 81 AND state = 'sold'"));
     }
 
     [Theory]
@@ -132,7 +148,9 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             Assert.Equal(inMemory, all.Explanation.Any(part => part.InMemory is not null));
             Assert.Equal(all.Records.Length, all.Count!.Number);
             Assert.InRange(all.Records.Length, 30, 290);
-            Assert.Equal(all.Records.Select(record => record[Value]).OrderBy(value => value is null).Select(value => value is null), all.Records.Select(record => record[Value] is null));
+            Assert.Equal(
+                all.Records.Select(record => record[Value]).OrderBy(value => value is null).Select(value => value is null),
+                all.Records.Select(record => record[Value] is null));
 
             var forwards = new List<object?>();
             PageWindow window = new PageWindow.FromStart(0, 23);
@@ -185,7 +203,9 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     public async Task A_computed_text_is_searched_wherever_it_is_computed(string formula, string search)
     {
         var rows = await RowsAsync(Request(formula, limit: 1000) with { Search = search });
-        Assert.Equal(await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE id::text LIKE '%7%' OR name LIKE '%7%'"), rows.Count!.Number);
+        Assert.Equal(
+            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE id::text LIKE '%7%' OR name LIKE '%7%'"),
+            rows.Count!.Number);
         Assert.All(rows.Records, record => Assert.Contains("7", $"{record[new("id")]} {record[new("name")]}", StringComparison.Ordinal));
         Assert.Contains(rows.Explanation, part => part.Use is FormulaUse.Search);
     }
@@ -195,8 +215,12 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     [InlineData("IF(SQRT(cars * cars) > 50, \"large\", \"small\")")]
     public async Task Records_are_counted_by_a_formulas_values(string formula)
     {
-        var request = new GroupRequest(Vessels.Id, Value, new Filter.Holds("cars < 90"), "", 10) { Computed = [new ComputedColumn(Value, formula)] };
-        var groups = Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
+        var request = new GroupRequest(Vessels.Id, Value, new Filter.Holds("cars < 90"), "", 10)
+        {
+            Computed = [new ComputedColumn(Value, formula)],
+        };
+        var groups =
+            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
         var large = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 50 AND cars < 90");
         var small = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars <= 50");
         Assert.Equal([("small", small), ("large", large)], groups.Values.Select(group => ((string)group.Value!, group.Count)));
@@ -216,7 +240,10 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         {
             ShouldListenTo = source => source.Name == "Npgsql",
             Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData,
-            ActivityStopped = activity => _ = fleet.Database.Settings.Database.Equals(activity.GetTagItem("db.namespace") ?? activity.GetTagItem("db.name")) ? Interlocked.Increment(ref seen) : 0,
+            ActivityStopped = activity =>
+                _ = fleet.Database.Settings.Database.Equals(activity.GetTagItem("db.namespace") ?? activity.GetTagItem("db.name"))
+                ? Interlocked.Increment(ref seen)
+                : 0,
         };
         ActivitySource.AddActivityListener(listener);
         var rows = await RowsAsync(Request(formula, limit: 100) with { Counted = false });
@@ -270,7 +297,14 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     [InlineData("defects", "“value”: the formula gives a list of defect; a column shows single values.")]
     [InlineData("1 +", "“value”:")]
     public async Task A_wrong_formula_is_answered_with_what_is_wrong(string formula, string problem) =>
-        Assert.StartsWith(problem, Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(fleet.Catalogue, Request(formula), Gates.All, CancellationToken.None)).Problem, StringComparison.Ordinal);
+        Assert.StartsWith(
+            problem,
+            Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(
+                fleet.Catalogue,
+                Request(formula),
+                Gates.All,
+                CancellationToken.None)).Problem,
+            StringComparison.Ordinal);
 
     [Fact]
     public async Task A_condition_must_be_true_or_false()
@@ -292,13 +326,22 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         var grants = Grants.Of(new HashSet<string> { "clerk" }, policies);
         foreach (var formula in new[] { "fare", "SUM(port.vessels.fare)", "port.name" })
         {
-            Assert.Contains("Unknown name", Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(fleet.Catalogue, Request(formula), grants, CancellationToken.None)).Problem, StringComparison.Ordinal);
+            Assert.Contains(
+                "Unknown name",
+                Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(
+                    fleet.Catalogue,
+                    Request(formula),
+                    grants,
+                    CancellationToken.None)).Problem,
+                StringComparison.Ordinal);
         }
 
         foreach (var formula in new[] { "COUNT(defects)", "COUNT(defects) + 0 * SQRT(4 + cars)" })
         {
             var rows = await RowsAsync(Request(formula, limit: 400), grants);
-            Assert.Equal(await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE state = 'open'"), rows.Records.Sum(record => (decimal)record[Value]!));
+            Assert.Equal(
+                await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE state = 'open'"),
+                rows.Records.Sum(record => (decimal)record[Value]!));
         }
     }
 
@@ -309,7 +352,12 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         var many = (await fleet.Database.DraftAsync()).Named("many");
         foreach (var (holds, index) in new[] { ("due < DATE(2020, 1, 3)", "many_due_idx"), ("code = \"C77\"", "many_code_idx"), ("id = 5", "many_pkey"), ("id >= 19999", "many_pkey") })
         {
-            var (formulas, problem) = Sql.RequestFormulas.Check(new RequestNames(DatasetShapes.Of(new DatasetCatalogue([many]), Gates.All), SignedIn.Names(null), SignedIn.Given(null)), FormulaWorld.Context, many, [], new Filter.Holds(holds));
+            var (formulas, problem) = Sql.RequestFormulas.Check(
+                new RequestNames(DatasetShapes.Of(new DatasetCatalogue([many]), Gates.All), SignedIn.Names(null), SignedIn.Given(null)),
+                FormulaWorld.Context,
+                many,
+                [],
+                new Filter.Holds(holds));
             Assert.Null(problem);
             var sql = new Postgres.SqlText();
             var plan = new Postgres.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);

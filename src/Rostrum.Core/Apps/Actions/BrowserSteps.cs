@@ -20,7 +20,15 @@ public sealed record CopyText : Step, IStepKind
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Copy to the clipboard", () => new CopyText(),
-        [Of<CopyText>("text", "What", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Text, (step, text) => step with { Text = text })]);
+        [
+            Of<CopyText>(
+                "text",
+                "What",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.Text,
+                (step, text) => step with { Text = text }),
+        ]);
 }
 
 /// <summary>Begins an e-mail in the person's own mail program.</summary>
@@ -56,11 +64,44 @@ public sealed record WriteEmail : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Write an e-mail", () => new WriteEmail(),
         [
-            Of<WriteEmail>("to", "To", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.To, (step, text) => step with { To = text }),
-            Of<WriteEmail>("copies", "Copies to", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Copies, (step, text) => step with { Copies = text }),
-            Of<WriteEmail>("blindCopies", "Blind copies to", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.BlindCopies, (step, text) => step with { BlindCopies = text }),
-            Of<WriteEmail>("subject", "Subject", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Subject, (step, text) => step with { Subject = text }),
-            Of<WriteEmail>("body", "Text", SettingPart.Content, new SettingKind.Prose(), step => step.Body, (step, text) => step with { Body = text }) with { Help = "A value stands between ${ and }." },
+            Of<WriteEmail>(
+                "to",
+                "To",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.To,
+                (step, text) => step with { To = text }),
+            Of<WriteEmail>(
+                "copies",
+                "Copies to",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.Copies,
+                (step, text) => step with { Copies = text }),
+            Of<WriteEmail>(
+                "blindCopies",
+                "Blind copies to",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.BlindCopies,
+                (step, text) => step with { BlindCopies = text }),
+            Of<WriteEmail>(
+                "subject",
+                "Subject",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.Subject,
+                (step, text) => step with { Subject = text }),
+            Of<WriteEmail>(
+                "body",
+                "Text",
+                SettingPart.Content,
+                new SettingKind.Prose(),
+                step => step.Body,
+                (step, text) => step with { Body = text }) with
+            {
+                Help = "A value stands between ${ and }.",
+            },
         ]);
 }
 
@@ -95,8 +136,20 @@ public sealed record OpenAddress : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Open an address", () => new OpenAddress(),
         [
-            Of<OpenAddress>("address", "Address", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Address, (step, text) => step with { Address = text }),
-            Of<OpenAddress>("beside", "In a tab of its own", SettingPart.Content, new SettingKind.Toggle(), step => Word(step.Beside), (step, text) => step with { Beside = text == "yes" }),
+            Of<OpenAddress>(
+                "address",
+                "Address",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.Address,
+                (step, text) => step with { Address = text }),
+            Of<OpenAddress>(
+                "beside",
+                "In a tab of its own",
+                SettingPart.Content,
+                new SettingKind.Toggle(),
+                step => Word(step.Beside),
+                (step, text) => step with { Beside = text == "yes" }),
         ]);
 }
 
@@ -114,10 +167,22 @@ public sealed record DownloadTable : Step, IStepKind
     {
         ArgumentNullException.ThrowIfNull(page);
         return page.Find(Table) is TablePanel ? []
-            : [Table.Length == 0 ? "A step downloads a table: choose which." : $"A step downloads the table “{Table}”, which is not there."];
+            : [
+                Table.Length == 0
+                    ? "A step downloads a table: choose which."
+                    : $"A step downloads the table “{Table}”, which is not there.",
+            ];
     }
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Download a table", () => new DownloadTable(),
-        [Of<DownloadTable>("table", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Table), step => step.Table, (step, text) => step with { Table = text })]);
+        [
+            Of<DownloadTable>(
+                "table",
+                "Which",
+                SettingPart.Content,
+                new SettingKind.SomeNamed(NamedThing.Table),
+                step => step.Table,
+                (step, text) => step with { Table = text }),
+        ]);
 }

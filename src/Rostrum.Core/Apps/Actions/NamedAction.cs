@@ -31,22 +31,66 @@ public sealed record NamedAction(string Label, PanelAction Does)
     /// <summary>What can be said of an action beside its name and its steps.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
     [
-        Of<NamedAction>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons.Offered), action => action.Icon, (action, text) => action with { Icon = Blank(text) }),
-        Of<NamedAction>("inMenu", "Stands in a menu", SettingPart.Appearance, new SettingKind.Toggle(), action => Word(action.InMenu), (action, text) => action with { InMenu = text == "yes" }),
-        Of<NamedAction>("asks", "Asks first", SettingPart.Behaviour, new SettingKind.Line(new FormulaType.Text()), action => action.Asks, (action, text) => action with { Asks = Blank(text) }),
-        Of<NamedAction>("visible", "Is there", SettingPart.Behaviour, new SettingKind.ComputedToggle(), action => action.Visible, (action, text) => action with { Visible = text is "yes" ? null : Blank(text) }),
-        Of<NamedAction>("enabled", "Can be chosen", SettingPart.Behaviour, new SettingKind.ComputedToggle(), action => action.Enabled, (action, text) => action with { Enabled = text is "yes" ? null : Blank(text) }),
-        Of<NamedAction>("because", "If not, because", SettingPart.Behaviour, new SettingKind.Line(new FormulaType.Text()), action => action.Because, (action, text) => action with { Because = Blank(text) }),
+        Of<NamedAction>(
+            "icon",
+            "Icon",
+            SettingPart.Appearance,
+            new SettingKind.OneOf(Icons.Offered),
+            action => action.Icon,
+            (action, text) => action with { Icon = Blank(text) }),
+        Of<NamedAction>(
+            "inMenu",
+            "Stands in a menu",
+            SettingPart.Appearance,
+            new SettingKind.Toggle(),
+            action => Word(action.InMenu),
+            (action, text) => action with { InMenu = text == "yes" }),
+        Of<NamedAction>(
+            "asks",
+            "Asks first",
+            SettingPart.Behaviour,
+            new SettingKind.Line(new FormulaType.Text()),
+            action => action.Asks,
+            (action, text) => action with { Asks = Blank(text) }),
+        Of<NamedAction>(
+            "visible",
+            "Is there",
+            SettingPart.Behaviour,
+            new SettingKind.ComputedToggle(),
+            action => action.Visible,
+            (action, text) => action with { Visible = text is "yes" ? null : Blank(text) }),
+        Of<NamedAction>(
+            "enabled",
+            "Can be chosen",
+            SettingPart.Behaviour,
+            new SettingKind.ComputedToggle(),
+            action => action.Enabled,
+            (action, text) => action with { Enabled = text is "yes" ? null : Blank(text) }),
+        Of<NamedAction>(
+            "because",
+            "If not, because",
+            SettingPart.Behaviour,
+            new SettingKind.Line(new FormulaType.Text()),
+            action => action.Because,
+            (action, text) => action with { Because = Blank(text) }),
     ];
 
     /// <summary>The formulas of its steps and its settings.</summary>
     /// <param name="overRecord">They may name the fields of a record.</param>
     public IEnumerable<FormulaPlace> Formulas(bool overRecord) =>
-        Does.Formulas(overRecord).Concat(from setting in Settings from place in setting.Kind.Formulas(setting.Get(this)) select place with { OverRecord = overRecord });
+        Does
+            .Formulas(overRecord)
+            .Concat(from setting in Settings
+                    from place in setting.Kind.Formulas(setting.Get(this))
+                    select place with { OverRecord = overRecord });
 
     /// <summary>The same action with each formula replaced.</summary>
     public NamedAction Rewritten(bool overRecord, Func<FormulaPlace, string> rewrite) =>
-        Settings.Aggregate(this with { Does = Does.Rewritten(overRecord, rewrite) }, (changed, setting) => setting.Amended(changed, text => setting.Kind.Rewritten(text, place => rewrite(place with { OverRecord = overRecord }))));
+        Settings.Aggregate(
+            this with { Does = Does.Rewritten(overRecord, rewrite) },
+            (changed, setting) => setting.Amended(
+                changed,
+                text => setting.Kind.Rewritten(text, place => rewrite(place with { OverRecord = overRecord }))));
 }
 
 /// <summary>Where an action stands.</summary>

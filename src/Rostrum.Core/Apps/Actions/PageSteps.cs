@@ -47,8 +47,20 @@ public sealed record OpenPage : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Go to a page", () => new OpenPage(),
         [
-            Of<OpenPage>("page", "Page", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Page), step => step.Page, (step, text) => step with { Page = text }),
-            Of<OpenPage>("parameters", "Its parameters", SettingPart.Content, new SettingKind.FieldTexts(Computed: true), step => SettingKind.FieldTexts.Write(step.Parameters), (step, text) => step with { Parameters = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            Of<OpenPage>(
+                "page",
+                "Page",
+                SettingPart.Content,
+                new SettingKind.SomeNamed(NamedThing.Page),
+                step => step.Page,
+                (step, text) => step with { Page = text }),
+            Of<OpenPage>(
+                "parameters",
+                "Its parameters",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(Computed: true),
+                step => SettingKind.FieldTexts.Write(step.Parameters),
+                (step, text) => step with { Parameters = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
         ]);
 }
 
@@ -71,7 +83,15 @@ public sealed record OpenPanel : Step, IStepKind
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Open a sheet or dialog", () => new OpenPanel(),
-        [Of<OpenPanel>("panel", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Opening), step => step.Panel, (step, text) => step with { Panel = text })]);
+        [
+            Of<OpenPanel>(
+                "panel",
+                "Which",
+                SettingPart.Content,
+                new SettingKind.SomeNamed(NamedThing.Opening),
+                step => step.Panel,
+                (step, text) => step with { Panel = text }),
+        ]);
 }
 
 /// <summary>Closes what is open: sheets, dialogs, a record.</summary>
@@ -111,8 +131,20 @@ public sealed record SetInput : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Set an input", () => new SetInput(),
         [
-            Of<SetInput>("input", "Which", SettingPart.Content, new SettingKind.SomeNamed(NamedThing.Input), step => step.Input, (step, text) => step with { Input = text }),
-            Of<SetInput>("value", "To", SettingPart.Content, new SettingKind.AnyValue(), step => step.Value, (step, text) => step with { Value = text }),
+            Of<SetInput>(
+                "input",
+                "Which",
+                SettingPart.Content,
+                new SettingKind.SomeNamed(NamedThing.Input),
+                step => step.Input,
+                (step, text) => step with { Input = text }),
+            Of<SetInput>(
+                "value",
+                "To",
+                SettingPart.Content,
+                new SettingKind.AnyValue(),
+                step => step.Value,
+                (step, text) => step with { Value = text }),
         ]);
 }
 
@@ -131,7 +163,15 @@ public sealed record ShowMessage : Step, IStepKind
 
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Show a message", () => new ShowMessage(),
-        [Of<ShowMessage>("text", "Words", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), step => step.Text, (step, text) => step with { Text = text })]);
+        [
+            Of<ShowMessage>(
+                "text",
+                "Words",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                step => step.Text,
+                (step, text) => step with { Text = text }),
+        ]);
 }
 
 /// <summary>Reads every panel of the page again.</summary>

@@ -14,7 +14,8 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
     public bool IsEmpty => Steps.IsEmpty && OnFailure.IsEmpty;
 
     /// <summary>The datasets that its steps name.</summary>
-    public IEnumerable<DatasetId> Datasets => All.SelectMany(step => step.Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(step))));
+    public IEnumerable<DatasetId> Datasets =>
+        All.SelectMany(step => step.Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(step))));
 
     /// <summary>Its steps, and those for a failure.</summary>
     public IEnumerable<Step> All => Steps.Concat(OnFailure);
@@ -33,11 +34,17 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
 
     /// <summary>The same action with each formula replaced.</summary>
     public PanelAction Rewritten(bool overRecord, Func<FormulaPlace, string> rewrite) => Each((step, at) =>
-        step.Kind.Settings.Aggregate(step, (changed, setting) => setting.Amended(changed, text => setting.Kind.Rewritten(text, place => rewrite(At(place, at, overRecord))))));
+        step.Kind.Settings.Aggregate(
+            step,
+            (changed, setting) => setting.Amended(
+                changed,
+                text => setting.Kind.Rewritten(text, place => rewrite(At(place, at, overRecord))))));
 
     /// <summary>The same action with another name for something to which it refers.</summary>
     public PanelAction Renamed(NamedThing thing, string from, string to) => Each((step, _) =>
-        step.Kind.Settings.Aggregate(step, (changed, setting) => setting.Amended(changed, text => setting.Kind.Renamed(text, thing, from, to))));
+        step.Kind.Settings.Aggregate(
+            step,
+            (changed, setting) => setting.Amended(changed, text => setting.Kind.Renamed(text, thing, from, to))));
 
     /// <summary>The action as text; blank where there are no steps.</summary>
     public string ToText() => IsEmpty ? "" : KindJson.Write(this);
@@ -47,7 +54,8 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
     {
         ArgumentNullException.ThrowIfNull(text);
         return text.Length == 0 ? Nothing
-            : KindJson.Read<PanelAction>(text) is { Steps.IsDefault: false, OnFailure.IsDefault: false } action && action.All.All(step => step is not null) ? action
+            : KindJson.Read<PanelAction>(text) is { Steps.IsDefault: false, OnFailure.IsDefault: false } action
+                && action.All.All(step => step is not null) ? action
             : null;
     }
 
@@ -61,5 +69,6 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
         Into = place.Into is { } into ? (All.ElementAt(at).Of, into.Field) : null,
     };
 
-    private PanelAction Each(Func<Step, int, Step> change) => new([.. Steps.Select(change)], [.. OnFailure.Select((step, at) => change(step, Steps.Length + at))]);
+    private PanelAction Each(Func<Step, int, Step> change) =>
+        new([.. Steps.Select(change)], [.. OnFailure.Select((step, at) => change(step, Steps.Length + at))]);
 }

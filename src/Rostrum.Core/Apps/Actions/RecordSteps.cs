@@ -19,7 +19,9 @@ public abstract record RecordStep : Step
     public sealed override StepOutcome Run(IStepScope scope)
     {
         ArgumentNullException.ThrowIfNull(scope);
-        return Dataset is { } id && scope.Datasets.Find(id) is { } dataset ? Run(scope, dataset) : StepOutcome.Failed("A step names no dataset.");
+        return Dataset is { } id && scope.Datasets.Find(id) is { } dataset
+            ? Run(scope, dataset)
+            : StepOutcome.Failed("A step names no dataset.");
     }
 
     /// <inheritdoc/>
@@ -37,7 +39,10 @@ public abstract record RecordStep : Step
         formula is null ? scope.Row : (scope.Value(formula) as FormulaRecord)?.Identity as RecordKey;
 
     /// <summary>The values of fields, or what is wrong with one of them.</summary>
-    private protected static (FieldValues Values, string? Problem) Read(IStepScope scope, Dataset dataset, ImmutableDictionary<string, string> texts)
+    private protected static (FieldValues Values, string? Problem) Read(
+        IStepScope scope,
+        Dataset dataset,
+        ImmutableDictionary<string, string> texts)
     {
         var values = FieldValues.None;
         foreach (var (name, text) in texts)
@@ -84,8 +89,20 @@ public sealed record CreateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Add a record", () => new CreateRecord(),
         [
-            Of<CreateRecord>("dataset", "To", SettingPart.Content, new SettingKind.SomeDataset(), step => step.Dataset?.ToString(), (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
-            Of<CreateRecord>("values", "With these values", SettingPart.Content, new SettingKind.FieldTexts(Computed: true, Into: true), step => SettingKind.FieldTexts.Write(step.Values), (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            Of<CreateRecord>(
+                "dataset",
+                "To",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                step => step.Dataset?.ToString(),
+                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            Of<CreateRecord>(
+                "values",
+                "With these values",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(Computed: true, Into: true),
+                step => SettingKind.FieldTexts.Write(step.Values),
+                (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
         ]);
 }
 
@@ -116,9 +133,27 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Change a record", () => new UpdateRecord(),
         [
-            Of<UpdateRecord>("dataset", "Of", SettingPart.Content, new SettingKind.SomeDataset(), step => step.Dataset?.ToString(), (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
-            Of<UpdateRecord>("record", "Which", SettingPart.Content, new SettingKind.SomeRecord(), step => step.Record, (step, text) => step with { Record = Blank(text) }),
-            Of<UpdateRecord>("values", "To these values", SettingPart.Content, new SettingKind.FieldTexts(Computed: true, Into: true), step => SettingKind.FieldTexts.Write(step.Values), (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            Of<UpdateRecord>(
+                "dataset",
+                "Of",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                step => step.Dataset?.ToString(),
+                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            Of<UpdateRecord>(
+                "record",
+                "Which",
+                SettingPart.Content,
+                new SettingKind.SomeRecord(),
+                step => step.Record,
+                (step, text) => step with { Record = Blank(text) }),
+            Of<UpdateRecord>(
+                "values",
+                "To these values",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(Computed: true, Into: true),
+                step => SettingKind.FieldTexts.Write(step.Values),
+                (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
         ]);
 }
 
@@ -135,7 +170,19 @@ public sealed record DeleteRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Delete a record", () => new DeleteRecord(),
         [
-            Of<DeleteRecord>("dataset", "Of", SettingPart.Content, new SettingKind.SomeDataset(), step => step.Dataset?.ToString(), (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
-            Of<DeleteRecord>("record", "Which", SettingPart.Content, new SettingKind.SomeRecord(), step => step.Record, (step, text) => step with { Record = Blank(text) }),
+            Of<DeleteRecord>(
+                "dataset",
+                "Of",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                step => step.Dataset?.ToString(),
+                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            Of<DeleteRecord>(
+                "record",
+                "Which",
+                SettingPart.Content,
+                new SettingKind.SomeRecord(),
+                step => step.Record,
+                (step, text) => step with { Record = Blank(text) }),
         ]);
 }

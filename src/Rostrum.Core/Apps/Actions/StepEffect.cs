@@ -61,7 +61,9 @@ public sealed record StepOutcome
     public static StepOutcome Failed(string reason) => new([], reason);
 }
 
-/// <summary>The names that a step has while it runs: those of the place where its action stands, and the results of the steps before it.</summary>
+/// <summary>
+/// The names that a step has while it runs: those of the place where its action stands, and the results of the steps before it.
+/// </summary>
 public interface IStepScope
 {
     /// <summary>The datasets.</summary>

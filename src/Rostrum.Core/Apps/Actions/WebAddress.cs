@@ -8,7 +8,8 @@ public static class WebAddress
     private static readonly string[] Schemes = [Uri.UriSchemeHttp, Uri.UriSchemeHttps, Uri.UriSchemeMailto, "tel"];
 
     /// <summary>Whether a browser may be sent there: an address of the web, of mail or of a telephone, and nothing that runs.</summary>
-    public static bool IsSafe(string address) => Uri.TryCreate(address, UriKind.Absolute, out var uri) && Schemes.Contains(uri.Scheme, StringComparer.OrdinalIgnoreCase);
+    public static bool IsSafe(string address) =>
+        Uri.TryCreate(address, UriKind.Absolute, out var uri) && Schemes.Contains(uri.Scheme, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The address that begins an e-mail (RFC 6068).</summary>
     /// <param name="to">Recipients, with commas or semicolons between them.</param>
@@ -32,7 +33,8 @@ public static class WebAddress
     }
 
     // Commas divide addresses, "@" stays readable, everything else is escaped: nothing in an address can begin another part.
-    private static string Addresses(string text) => string.Join(',', text.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+    private static string Addresses(string text) =>
+        string.Join(',', text.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
         .Select(address => Uri.EscapeDataString(Sound(address).ReplaceLineEndings("")).Replace("%40", "@", StringComparison.Ordinal)));
 
     // Halves of characters cannot be escaped.

@@ -38,7 +38,10 @@ public abstract record AppEdit
     public bool IsAboutTheSameAs(AppEdit other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        return Touches.Any(mine => other.Touches.Any(theirs => mine == Everything || theirs == Everything || (mine + "/").StartsWith(theirs + "/", StringComparison.Ordinal) || (theirs + "/").StartsWith(mine + "/", StringComparison.Ordinal)));
+        return Touches.Any(mine => other.Touches.Any(theirs => mine == Everything
+            || theirs == Everything
+            || (mine + "/").StartsWith(theirs + "/", StringComparison.Ordinal)
+            || (theirs + "/").StartsWith(mine + "/", StringComparison.Ordinal)));
     }
 
     /// <summary>A setting of a panel says something else.</summary>
@@ -48,7 +51,10 @@ public abstract record AppEdit
         public override IEnumerable<string> Touches => [$"{Page}/{Panel}/{Key}"];
 
         /// <inheritdoc/>
-        public override string Says(AppDefinition before) => before.Find(Page)?.Find(Panel) is { } panel && panel.Kind.Find(Key) is { } setting ? AppWords.SettingChange(panel.Name, setting, setting.Get(panel), Value) : $"{Panel}: {Key} changed";
+        public override string Says(AppDefinition before) =>
+            before.Find(Page)?.Find(Panel) is { } panel && panel.Kind.Find(Key) is { } setting
+                ? AppWords.SettingChange(panel.Name, setting, setting.Get(panel), Value)
+                : $"{Panel}: {Key} changed";
 
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue)
@@ -65,7 +71,9 @@ public abstract record AppEdit
 
             if (setting.Set(panel, Value) is not Panel changed)
             {
-                return new EditResult.Refused(setting.Kind is SettingKind.Whole whole ? $"“{setting.Label}” is a whole number from {whole.Least} to {whole.Most}." : $"That does not fit “{setting.Label}”.");
+                return new EditResult.Refused(setting.Kind is SettingKind.Whole whole
+                    ? $"“{setting.Label}” is a whole number from {whole.Least} to {whole.Most}."
+                    : $"That does not fit “{setting.Label}”.");
             }
 
             return new EditResult.Done(PageTree.Replace(app, Page, Panel, changed), Back(setting, panel, changed));
@@ -76,7 +84,11 @@ public abstract record AppEdit
         {
             var back = this with { Value = setting.Get(before) };
             ImmutableArray<AppEdit> amends = setting.Set(after, back.Value) is Panel again
-                ? [.. from other in before.Kind.Settings where other.Get(again) != other.Get(before) select this with { Key = other.Key, Value = other.Get(before) }]
+                ? [
+                    .. from other in before.Kind.Settings
+                        where other.Get(again) != other.Get(before)
+                        select this with { Key = other.Key, Value = other.Get(before) },
+                ]
                 : [];
             return amends.IsEmpty ? back : new Several([back, .. amends], "as it was before");
         }
@@ -103,7 +115,10 @@ public abstract record AppEdit
                 return NoPage(Page);
             }
 
-            if (Panel.All.GroupBy(panel => panel.Name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1 || page.All.Any(panel => panel.Name.Equals(group.Key, StringComparison.OrdinalIgnoreCase))) is { } twin)
+            if (Panel.All
+                .GroupBy(panel => panel.Name, StringComparer.OrdinalIgnoreCase)
+                .FirstOrDefault(group => group.Count() > 1
+                    || page.All.Any(panel => panel.Name.Equals(group.Key, StringComparison.OrdinalIgnoreCase))) is { } twin)
             {
                 return new EditResult.Refused($"There is a panel with the name “{twin.Key}” on this page already.");
             }
@@ -159,7 +174,9 @@ public abstract record AppEdit
             var without = PageTree.Remove(page, Panel);
             return PageTree.Misplaced(without, Parent, panel) is { } reason
                 ? new EditResult.Refused(reason)
-                : new EditResult.Done(PageTree.With(app, PageTree.Insert(without, Parent, Index, panel)), new MovePanel(Page, Panel, parent, index));
+                : new EditResult.Done(
+                    PageTree.With(app, PageTree.Insert(without, Parent, Index, panel)),
+                    new MovePanel(Page, Panel, parent, index));
         }
     }
 
@@ -182,7 +199,11 @@ public abstract record AppEdit
 
             return PanelNaming.Problem(page, Panel, Name) is { } problem
                 ? new EditResult.Refused(problem)
-                : Exactly(app, PageTree.With(app, PanelNaming.Rename(page, Panel, Name, catalogue)), new RenamePanel(Page, Name, Panel), catalogue);
+                : Exactly(
+                    app,
+                    PageTree.With(app, PanelNaming.Rename(page, Panel, Name, catalogue)),
+                    new RenamePanel(Page, Name, Panel),
+                    catalogue);
         }
     }
 
@@ -198,7 +219,9 @@ public abstract record AppEdit
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => app.Find(Page.Address) is not null
             ? new EditResult.Refused($"There is a page with the address “{Page.Address}” already.")
-            : new EditResult.Done(app with { Pages = app.Pages.Insert(Math.Clamp(Index, 0, app.Pages.Length), Page) }, new RemovePage(Page.Address));
+            : new EditResult.Done(
+                app with { Pages = app.Pages.Insert(Math.Clamp(Index, 0, app.Pages.Length), Page) },
+                new RemovePage(Page.Address));
     }
 
     /// <summary>A page less.</summary>
@@ -228,7 +251,9 @@ public abstract record AppEdit
 
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => app.Find(Page) is not { } page ? NoPage(Page)
-            : new EditResult.Done(app with { Pages = app.Pages.Remove(page).Insert(Math.Clamp(Index, 0, app.Pages.Length - 1), page) }, new MovePage(Page, app.Pages.IndexOf(page)));
+            : new EditResult.Done(
+                app with { Pages = app.Pages.Remove(page).Insert(Math.Clamp(Index, 0, app.Pages.Length - 1), page) },
+                new MovePage(Page, app.Pages.IndexOf(page)));
     }
 
     /// <summary>A setting of a page says something else.</summary>
@@ -238,7 +263,10 @@ public abstract record AppEdit
         public override IEnumerable<string> Touches => Key == PageSettings.Address ? [Page, Value] : [$"{Page}//{Key}"];
 
         /// <inheritdoc/>
-        public override string Says(AppDefinition before) => before.Find(Page) is { } page && PageSettings.Find(Key) is { } setting ? AppWords.SettingChange($"Page {page.Name}", setting, setting.Get(page), Value) : $"{Page}: {Key} changed";
+        public override string Says(AppDefinition before) =>
+            before.Find(Page) is { } page && PageSettings.Find(Key) is { } setting
+                ? AppWords.SettingChange($"Page {page.Name}", setting, setting.Get(page), Value)
+                : $"{Page}: {Key} changed";
 
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue)
@@ -250,7 +278,8 @@ public abstract record AppEdit
 
             if (PageSettings.Find(Key) is not { } setting || setting.Set(page, Value) is not Page changed)
             {
-                return new EditResult.Refused($"That does not fit {(PageSettings.Find(Key) is { } known ? $"“{known.Label}”" : "a page")}.");
+                return new EditResult.Refused(
+                    $"That does not fit {(PageSettings.Find(Key) is { } known ? $"“{known.Label}”" : "a page")}.");
             }
 
             if (changed.Address == page.Address)
@@ -260,7 +289,11 @@ public abstract record AppEdit
 
             return app.Find(changed.Address) is not null
                 ? new EditResult.Refused($"There is a page with the address “{changed.Address}” already.")
-                : Exactly(app, PanelNaming.Readdress(app, page.Address, changed.Address), new SetPage(changed.Address, Key, page.Address), catalogue);
+                : Exactly(
+                    app,
+                    PanelNaming.Readdress(app, page.Address, changed.Address),
+                    new SetPage(changed.Address, Key, page.Address),
+                    catalogue);
         }
     }
 
@@ -277,16 +310,23 @@ public abstract record AppEdit
         public override IEnumerable<string> Touches => [$"//{Key}"];
 
         /// <inheritdoc/>
-        public override string Says(AppDefinition before) => AppLook.Find(Key) is { } look ? AppWords.SettingChange("The app", look, look.Get(before?.Look ?? new AppLook()), Value) : Key == Name ? $"The app is now called “{Value}”" : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
+        public override string Says(AppDefinition before) =>
+            AppLook.Find(Key) is { } look ? AppWords.SettingChange("The app", look, look.Get(before?.Look ?? new AppLook()), Value)
+                : Key == Name ? $"The app is now called “{Value}”"
+                : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
 
         /// <inheritdoc/>
         public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => Key switch
         {
-            Name when !string.IsNullOrWhiteSpace(Value) => new EditResult.Done(app with { Name = Value.Trim() }, this with { Value = app.Name }),
+            Name when !string.IsNullOrWhiteSpace(Value) =>
+                new EditResult.Done(app with { Name = Value.Trim() }, this with { Value = app.Name }),
             Name => new EditResult.Refused("An app needs a name."),
-            Home when Value.Length == 0 || PageSettings.IsAddress(Value) => new EditResult.Done(app with { Home = Setting.Blank(Value) }, this with { Value = app.Home ?? "" }),
+            Home when Value.Length == 0 || PageSettings.IsAddress(Value) =>
+                new EditResult.Done(app with { Home = Setting.Blank(Value) }, this with { Value = app.Home ?? "" }),
             _ when AppLook.Find(Key) is { } setting => setting.Set(app.Look ?? new AppLook(), Value) is AppLook look
-                ? new EditResult.Done(app with { Look = look == new AppLook() ? null : look }, this with { Value = setting.Get(app.Look ?? new AppLook()) })
+                ? new EditResult.Done(
+                    app with { Look = look == new AppLook() ? null : look },
+                    this with { Value = setting.Get(app.Look ?? new AppLook()) })
                 : new EditResult.Refused($"{setting.Label}: “{(Value.Length > 40 ? Value[..40] + "…" : Value)}” does not fit here."),
             _ => NoPage(Value),
         };
@@ -302,7 +342,8 @@ public abstract record AppEdit
         public override string Says(AppDefinition before) => Words;
 
         /// <inheritdoc/>
-        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => new EditResult.Done(App, this with { App = app });
+        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) =>
+            new EditResult.Done(App, this with { App = app });
     }
 
     /// <summary>Several edits that are one.</summary>

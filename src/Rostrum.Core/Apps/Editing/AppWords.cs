@@ -22,20 +22,33 @@ public static class AppWords
             return $"{of}: {setting.Label.ToLowerInvariant()}: {(parts.Length == 0 ? "in another order" : string.Join("; ", parts))}";
         }
 
-        if (setting.Kind is SettingKind.FieldTexts && SettingKind.FieldTexts.Map(before) is { } were && SettingKind.FieldTexts.Map(after) is { } are)
+        if (setting.Kind is SettingKind.FieldTexts
+            && SettingKind.FieldTexts.Map(before) is { } were
+            && SettingKind.FieldTexts.Map(after) is { } are)
         {
-            var changes = were.Keys.Union(are.Keys).Where(field => were.GetValueOrDefault(field, "") != are.GetValueOrDefault(field, "")).Select(field => $"{field} {Change(were.GetValueOrDefault(field, ""), are.GetValueOrDefault(field, ""))}").ToArray();
+            var changes =
+                were.Keys
+                    .Union(are.Keys)
+                    .Where(field => were.GetValueOrDefault(field, "") != are.GetValueOrDefault(field, ""))
+                    .Select(field => $"{field} {Change(were.GetValueOrDefault(field, ""), are.GetValueOrDefault(field, ""))}")
+                    .ToArray();
             return $"{of}: {setting.Label.ToLowerInvariant()}: {(changes.Length == 0 ? "as before" : string.Join("; ", changes))}";
         }
 
         return $"{of}: {setting.Label.ToLowerInvariant()} {Change(Shown(setting, before), Shown(setting, after))}";
     }
 
-    private static string? Several(IEnumerable<string> names, string verb) => string.Join(", ", names) is { Length: > 0 } all ? $"{all} {verb}" : null;
+    private static string? Several(IEnumerable<string> names, string verb) =>
+        string.Join(", ", names) is { Length: > 0 } all ? $"{all} {verb}" : null;
 
     private static string Change(string before, string after) => (before, after) switch
     {
-        _ when before.Length > Long || after.Length > Long || before.Contains('{', StringComparison.Ordinal) || after.Contains('{', StringComparison.Ordinal) => before.Length == 0 ? "set" : after.Length == 0 ? "taken away" : "changed",
+        _ when before.Length > Long
+            || after.Length > Long
+            || before.Contains('{', StringComparison.Ordinal)
+            || after.Contains('{', StringComparison.Ordinal) => before.Length == 0 ? "set"
+            : after.Length == 0 ? "taken away"
+            : "changed",
         ("", _) => $"set to “{after}”",
         (_, "") => $"no longer “{before}”",
         _ => $"“{before}” → “{after}”",

@@ -13,13 +13,58 @@ public static class PageSettings
     /// <summary>The settings.</summary>
     public static ImmutableArray<Setting> All { get; } =
     [
-        Of<Page>("name", "Name", SettingPart.Content, new SettingKind.Line(), page => page.Name, (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null),
-        Of<Page>(Address, "Address", SettingPart.Content, new SettingKind.Line(), page => page.Address, (page, text) => IsAddress(text) ? page with { Address = text } : null) with { Help = "Small letters, digits, hyphens and underscores. Links from elsewhere to the old one no longer lead here." },
-        Of<Page>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons.Offered), page => page.Icon, (page, text) => page with { Icon = Blank(text) }),
-        Of<Page>("group", "Group in the navigation", SettingPart.Content, new SettingKind.Line(), page => page.Group, (page, text) => page with { Group = Blank(text) }),
-        Of<Page>("unlisted", "In the navigation", SettingPart.Behaviour, new SettingKind.Toggle(), page => Word(!page.Unlisted), (page, text) => page with { Unlisted = text == "no" }),
-        Of<Page>("audience", "Roles that see it", SettingPart.Behaviour, new SettingKind.Line(), page => Joined(page.Audience.Order(StringComparer.Ordinal)), (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
-        Of<Page>("parameters", "Parameters", SettingPart.Behaviour, new SettingKind.Line(), page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters), (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
+        Of<Page>(
+            "name",
+            "Name",
+            SettingPart.Content,
+            new SettingKind.Line(),
+            page => page.Name,
+            (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null),
+        Of<Page>(
+            Address,
+            "Address",
+            SettingPart.Content,
+            new SettingKind.Line(),
+            page => page.Address,
+            (page, text) => IsAddress(text) ? page with { Address = text } : null) with
+        {
+            Help = "Small letters, digits, hyphens and underscores. Links from elsewhere to the old one no longer lead here.",
+        },
+        Of<Page>(
+            "icon",
+            "Icon",
+            SettingPart.Appearance,
+            new SettingKind.OneOf(Icons.Offered),
+            page => page.Icon,
+            (page, text) => page with { Icon = Blank(text) }),
+        Of<Page>(
+            "group",
+            "Group in the navigation",
+            SettingPart.Content,
+            new SettingKind.Line(),
+            page => page.Group,
+            (page, text) => page with { Group = Blank(text) }),
+        Of<Page>(
+            "unlisted",
+            "In the navigation",
+            SettingPart.Behaviour,
+            new SettingKind.Toggle(),
+            page => Word(!page.Unlisted),
+            (page, text) => page with { Unlisted = text == "no" }),
+        Of<Page>(
+            "audience",
+            "Roles that see it",
+            SettingPart.Behaviour,
+            new SettingKind.Line(),
+            page => Joined(page.Audience.Order(StringComparer.Ordinal)),
+            (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
+        Of<Page>(
+            "parameters",
+            "Parameters",
+            SettingPart.Behaviour,
+            new SettingKind.Line(),
+            page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters),
+            (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
     ];
 
     /// <summary>A setting by its key, or null.</summary>
@@ -29,17 +74,22 @@ public static class PageSettings
     public static bool IsAddress(string text)
     {
         ArgumentNullException.ThrowIfNull(text);
-        return text.Length is > 0 and <= 60 && text.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '-' or '_');
+        return text.Length is > 0 and <= 60
+            && text.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '-' or '_');
     }
 
     /// <summary>Whether a text can be a name of the page's own in formulas and addresses.</summary>
     public static bool IsName(string text)
     {
         ArgumentNullException.ThrowIfNull(text);
-        return text.Length is > 0 and <= 60 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '_');
+        return text.Length is > 0 and <= 60
+            && char.IsAsciiLetter(text[0])
+            && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '_');
     }
 
     private static ImmutableArray<PageParameter>? Parameters(string text) => text.Length == 0 ? []
-        : KindJson.Read<PageParameter[]>(text) is { } all && all.All(parameter => parameter is { Type: not null } && IsName(parameter.Name)) && all.DistinctBy(parameter => parameter.Name, StringComparer.OrdinalIgnoreCase).Count() == all.Length ? [.. all]
+        : KindJson.Read<PageParameter[]>(text) is { } all
+            && all.All(parameter => parameter is { Type: not null } && IsName(parameter.Name))
+            && all.DistinctBy(parameter => parameter.Name, StringComparer.OrdinalIgnoreCase).Count() == all.Length ? [.. all]
         : null;
 }

@@ -22,22 +22,33 @@ public static class PageTree
         return (parent?.Name, among.IndexOf(among.First(other => other.Name == panel)));
     }
 
-    internal static AppDefinition Replace(AppDefinition app, string page, string name, Panel panel) => With(app, Each(app.Find(page)!, known => known.Name == name ? panel : known));
+    internal static AppDefinition Replace(AppDefinition app, string page, string name, Panel panel) =>
+        With(app, Each(app.Find(page)!, known => known.Name == name ? panel : known));
 
     internal static Page Insert(Page page, string? parent, int index, Panel panel) => parent is null
         ? page with { Panels = page.Panels.Insert(Math.Clamp(index, 0, page.Panels.Length), panel) }
-        : Each(page, known => known.Name == parent ? known with { Panels = known.Panels.Insert(Math.Clamp(index, 0, known.Panels.Length), panel) } : known);
+        : Each(
+            page,
+            known => known.Name == parent
+                ? known with { Panels = known.Panels.Insert(Math.Clamp(index, 0, known.Panels.Length), panel) }
+                : known);
 
     internal static Page Remove(Page page, string name)
     {
-        static ImmutableArray<Panel> Without(ImmutableArray<Panel> panels, string name) => [.. panels.Where(panel => panel.Name != name).Select(panel => panel.Panels.IsEmpty ? panel : panel with { Panels = Without(panel.Panels, name) })];
+        static ImmutableArray<Panel> Without(ImmutableArray<Panel> panels, string name) =>
+            [
+                .. panels
+                    .Where(panel => panel.Name != name)
+                    .Select(panel => panel.Panels.IsEmpty ? panel : panel with { Panels = Without(panel.Panels, name) }),
+            ];
         return page with { Panels = Without(page.Panels, name) };
     }
 
     /// <summary>The page with each panel replaced, those within others first.</summary>
     internal static Page Each(Page page, Func<Panel, Panel> change)
     {
-        ImmutableArray<Panel> All(ImmutableArray<Panel> panels) => [.. panels.Select(panel => change(panel.Panels.IsEmpty ? panel : panel with { Panels = All(panel.Panels) }))];
+        ImmutableArray<Panel> All(ImmutableArray<Panel> panels) =>
+            [.. panels.Select(panel => change(panel.Panels.IsEmpty ? panel : panel with { Panels = All(panel.Panels) }))];
         return page with { Panels = All(page.Panels) };
     }
 

@@ -16,7 +16,9 @@ public static class PanelNaming
     public static string Fresh(Page page, string wish, IEnumerable<string>? taken = null)
     {
         ArgumentNullException.ThrowIfNull(page);
-        return Wording.FieldName(wish, page.All.Select(panel => panel.Name).Concat(taken ?? []).Concat(Reserved).Select(name => new FieldName(name))).Value;
+        return Wording.FieldName(
+            wish,
+            page.All.Select(panel => panel.Name).Concat(taken ?? []).Concat(Reserved).Select(name => new FieldName(name))).Value;
     }
 
     /// <summary>A panel, and those within it, with names that no panel of a page has; what refers to them within follows.</summary>
@@ -29,7 +31,14 @@ public static class PanelNaming
         {
             if (page.All.Any(known => known.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
             {
-                alone = Rename(alone, name, Fresh(page, name.TrimEnd('0', '1', '2', '3', '4', '5', '6', '7', '8', '9').TrimEnd('_'), alone.All.Select(inner => inner.Name)), catalogue);
+                alone = Rename(
+                    alone,
+                    name,
+                    Fresh(
+                        page,
+                        name.TrimEnd('0', '1', '2', '3', '4', '5', '6', '7', '8', '9').TrimEnd('_'),
+                        alone.All.Select(inner => inner.Name)),
+                    catalogue);
             }
         }
 
@@ -43,7 +52,8 @@ public static class PanelNaming
         ArgumentNullException.ThrowIfNull(name);
         return !PageSettings.IsName(name) ? "A name has letters, digits and underscores, and begins with a letter."
             : Reserved.Contains(name, StringComparer.OrdinalIgnoreCase) ? $"“{name}” means something else in formulas."
-            : page.All.Any(other => other.Name != panel && other.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) ? $"There is a panel with the name “{name}” on this page already."
+            : page.All.Any(other => other.Name != panel
+                && other.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) ? $"There is a panel with the name “{name}” on this page already."
             : null;
     }
 
@@ -56,7 +66,17 @@ public static class PanelNaming
         {
             foreach (var setting in panel.Kind.Settings)
             {
-                panel = setting.Amended(panel, text => setting.Kind.Renamed(setting.Kind.Renamed(setting.Kind.Rewritten(text, place => Renamed(scope, panel, place, from, to)), NamedThing.Opening, from, to), NamedThing.Input, from, to));
+                panel = setting.Amended(
+                    panel,
+                    text => setting.Kind.Renamed(
+                        setting.Kind.Renamed(
+                            setting.Kind.Rewritten(text, place => Renamed(scope, panel, place, from, to)),
+                            NamedThing.Opening,
+                            from,
+                            to),
+                        NamedThing.Input,
+                        from,
+                        to));
             }
 
             return panel.Name == from ? panel with { Name = to } : panel;
@@ -68,13 +88,17 @@ public static class PanelNaming
     {
         Home = app.Home == from ? to : app.Home,
         Pages = [.. app.Pages.Select(page => PageTree.Each(page, panel => panel.Kind.Settings.Aggregate(panel, (known, setting) =>
-            setting.Amended(known, text => setting.Kind.Renamed(text, NamedThing.Page, from, to))))).Select(page => page.Address == from ? page with { Address = to } : page)],
+            setting.Amended(known, text => setting.Kind.Renamed(text, NamedThing.Page, from, to))))).Select(page => page.Address == from
+                ? page with { Address = to }
+                : page)],
     };
 
     private static string Renamed(PageScope scope, Panel panel, FormulaPlace place, string from, string to)
     {
         var text = place.Formula;
-        foreach (var name in scope.Check(panel, place).Named.Where(name => name.Name.Equals(from, StringComparison.OrdinalIgnoreCase)).OrderByDescending(name => name.Span.Start))
+        foreach (var name in scope.Check(panel, place).Named
+            .Where(name => name.Name.Equals(from, StringComparison.OrdinalIgnoreCase))
+            .OrderByDescending(name => name.Span.Start))
         {
             text = string.Concat(text.AsSpan(0, name.Span.Start), Formatter.Name(to), text.AsSpan(name.Span.Start + name.Span.Length));
         }

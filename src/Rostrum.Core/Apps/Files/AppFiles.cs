@@ -6,7 +6,10 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps.Files;
 
-/// <summary>Writes an app as a folder of text files, in one order, so that a difference between two is the change that was made; and reads such a folder.</summary>
+/// <summary>
+/// Writes an app as a folder of text files, in one order, so that a difference between two is the change that was made; and reads such a
+/// folder.
+/// </summary>
 public static class AppFiles
 {
     /// <summary>The form of the files. Files of a later one are refused.</summary>
@@ -80,18 +83,26 @@ public static class AppFiles
         {
             foreach (var dataset in alike)
             {
-                names.Add(alike.Count() == 1 ? dataset.Name.Value : $"{Slug(portable.Sources.GetValueOrDefault(dataset.Source, ""))}.{dataset.Name}", dataset.Id);
+                names.Add(
+                    alike.Count() == 1
+                        ? dataset.Name.Value
+                        : $"{Slug(portable.Sources.GetValueOrDefault(dataset.Source, ""))}.{dataset.Name}",
+                    dataset.Id);
             }
         }
 
         return names;
     }
 
-    private static string Slug(string name) => new([.. name.ToLowerInvariant().Select(letter => char.IsAsciiLetterOrDigit(letter) ? letter : '-')]);
+    private static string Slug(string name) =>
+        new([.. name.ToLowerInvariant().Select(letter => char.IsAsciiLetterOrDigit(letter) ? letter : '-')]);
 
     private static JsonNode? InOrder(JsonNode? node) => node switch
     {
-        JsonObject mapping => new JsonObject(mapping.OrderBy(pair => Array.IndexOf(First, pair.Key) is >= 0 and var at ? at : First.Length).Select(pair => KeyValuePair.Create(pair.Key, InOrder(pair.Value)))),
+        JsonObject mapping =>
+            new JsonObject(mapping
+                .OrderBy(pair => Array.IndexOf(First, pair.Key) is >= 0 and var at ? at : First.Length)
+                .Select(pair => KeyValuePair.Create(pair.Key, InOrder(pair.Value)))),
         JsonArray list => new JsonArray([.. list.Select(InOrder)]),
         _ => node?.DeepClone(),
     };
@@ -130,7 +141,8 @@ public abstract record AppReading
     /// <summary>It is an app.</summary>
     public sealed record Done(PortableApp App) : AppReading
     {
-        internal ImmutableDictionary<string, YamlDocumentText> Documents { get; init; } = ImmutableDictionary<string, YamlDocumentText>.Empty;
+        internal ImmutableDictionary<string, YamlDocumentText> Documents { get; init; } =
+            ImmutableDictionary<string, YamlDocumentText>.Empty;
 
         /// <summary>The line of what a problem is about.</summary>
         internal int LineOf(AppDefinition app, AppProblem problem)
@@ -141,7 +153,8 @@ public abstract record AppReading
                 return 1;
             }
 
-            var path = problem is { Page: { } at, Panel: { } panel } && app.Find(at) is { } page ? PathOf(page.Panels, panel, "$.panels") : "$";
+            var path =
+                problem is { Page: { } at, Panel: { } panel } && app.Find(at) is { } page ? PathOf(page.Panels, panel, "$.panels") : "$";
             return document.LineOf(problem.Setting is null ? path ?? "$" : $"{path}.{problem.Setting}");
         }
 

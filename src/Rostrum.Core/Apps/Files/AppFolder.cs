@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 
 namespace Rostrum.Core.Apps.Files;
 
-/// <summary>An app as text files: <c>app.yaml</c>, a file a page below <c>pages</c>, and a file a dataset that it uses below <c>datasets</c>.</summary>
+/// <summary>
+/// An app as text files: <c>app.yaml</c>, a file a page below <c>pages</c>, and a file a dataset that it uses below <c>datasets</c>.
+/// </summary>
 /// <param name="Files">The files' contents by their paths, with slashes.</param>
 public sealed record AppFolder(ImmutableSortedDictionary<string, string> Files)
 {
@@ -10,7 +12,8 @@ public sealed record AppFolder(ImmutableSortedDictionary<string, string> Files)
     public const string AppFile = "app.yaml";
 
     /// <summary>A folder of some files.</summary>
-    public static AppFolder Of(IEnumerable<KeyValuePair<string, string>> files) => new(files.ToImmutableSortedDictionary(StringComparer.Ordinal));
+    public static AppFolder Of(IEnumerable<KeyValuePair<string, string>> files) =>
+        new(files.ToImmutableSortedDictionary(StringComparer.Ordinal));
 
     /// <summary>The file of a page.</summary>
     public static string PageFile(string address) => $"pages/{address}.yaml";

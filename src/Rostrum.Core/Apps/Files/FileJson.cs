@@ -18,7 +18,10 @@ internal static class FileJson
     private static readonly JsonSerializerOptions Shared = new(KindJson.Options)
     {
         Converters = { new NameConverter<DatasetId>(() => _datasets!), new NameConverter<SourceId>(() => _sources!), new SortedConverter<string>(), new SortedConverter<int>() },
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { KindJson.NameTheKinds, KindJson.LeaveOutWhatIsWorkedOut, KindJson.DemandWhatMustBe, LeaveOutWhatIsUsual } },
+        TypeInfoResolver = new DefaultJsonTypeInfoResolver
+        {
+            Modifiers = { KindJson.NameTheKinds, KindJson.LeaveOutWhatIsWorkedOut, KindJson.DemandWhatMustBe, LeaveOutWhatIsUsual },
+        },
         UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
     };
 
@@ -41,16 +44,22 @@ internal static class FileJson
     {
         foreach (var property in info.Properties.Where(property => property is { IsRequired: false, Get: not null }))
         {
-            property.ShouldSerialize = (of, value) => value is not null && (UsualOf(of.GetType()) is not { } usual || !Same(value, property.Get!(usual)));
+            property.ShouldSerialize = (of, value) => value is not null
+                && (UsualOf(of.GetType()) is not { } usual || !Same(value, property.Get!(usual)));
         }
     }
 
     // What a new one has before anything is said of it; null where a new one cannot be without something.
     private static object? UsualOf(Type type) => Usual.GetOrAdd(type, known => known.GetConstructor(Type.EmptyTypes)?.Invoke(null));
 
-    private static bool Same(object? one, object? other) => Equals(one, other) || (one is not string && one is IEnumerable some && other is IEnumerable others && IsEmpty(some) && IsEmpty(others));
+    private static bool Same(object? one, object? other) =>
+        Equals(one, other)
+            || (one is not string && one is IEnumerable some && other is IEnumerable others && IsEmpty(some) && IsEmpty(others));
 
-    private static bool IsEmpty(IEnumerable list) => list.GetType() is { IsValueType: true } type && type.GetProperty("IsDefaultOrEmpty") is { } isEmpty ? (bool)isEmpty.GetValue(list)! : !list.GetEnumerator().MoveNext();
+    private static bool IsEmpty(IEnumerable list) =>
+        list.GetType() is { IsValueType: true } type && type.GetProperty("IsDefaultOrEmpty") is { } isEmpty
+            ? (bool)isEmpty.GetValue(list)!
+            : !list.GetEnumerator().MoveNext();
 
     private sealed class NameConverter<T>(Func<Names<T>> names) : JsonConverter<T> where T : struct
     {
@@ -60,7 +69,8 @@ internal static class FileJson
             return names().Of(name) ?? throw new JsonException($"There is no {names().Noun} “{name}” here.");
         }
 
-        public override void Write(Utf8JsonWriter writer, T value, JsonSerializerOptions options) => writer.WriteStringValue(names().NameOf(value));
+        public override void Write(Utf8JsonWriter writer, T value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(names().NameOf(value));
     }
 
     private sealed class SortedConverter<T> : JsonConverter<ImmutableDictionary<string, T>>

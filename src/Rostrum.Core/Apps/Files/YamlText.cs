@@ -16,7 +16,9 @@ internal static partial class YamlText
     public static string Write(JsonNode document)
     {
         using var text = new StringWriter(CultureInfo.InvariantCulture) { NewLine = "\n" };
-        new YamlStream(new YamlDocument(Node(document))).Save(new Emitter(text, new EmitterSettings(2, int.MaxValue, isCanonical: false, maxSimpleKeyLength: 1024)), assignAnchors: false);
+        new YamlStream(new YamlDocument(Node(document))).Save(
+            new Emitter(text, new EmitterSettings(2, int.MaxValue, isCanonical: false, maxSimpleKeyLength: 1024)),
+            assignAnchors: false);
         var written = text.ToString().ReplaceLineEndings("\n");
         // The emitter ends a document with a mark of its own.
         return written.EndsWith("...\n", StringComparison.Ordinal) ? written[..^4] : written;
@@ -31,7 +33,9 @@ internal static partial class YamlText
         {
             var stream = new YamlStream();
             stream.Load(parser);
-            return stream.Documents is [{ RootNode: YamlMappingNode root }] ? (new YamlDocumentText(Json(root)!, root), null, 1) : (null, "This file should hold one mapping.", 1);
+            return stream.Documents is [{ RootNode: YamlMappingNode root }]
+                ? (new YamlDocumentText(Json(root)!, root), null, 1)
+                : (null, "This file should hold one mapping.", 1);
         }
         catch (YamlException exception)
         {
@@ -51,7 +55,8 @@ internal static partial class YamlText
     private static YamlNode Node(JsonNode? node) => node switch
     {
         null => new YamlScalarNode("null"),
-        JsonObject mapping => new YamlMappingNode(mapping.Select(pair => KeyValuePair.Create<YamlNode, YamlNode>(Text(pair.Key), Node(pair.Value)))),
+        JsonObject mapping =>
+            new YamlMappingNode(mapping.Select(pair => KeyValuePair.Create<YamlNode, YamlNode>(Text(pair.Key), Node(pair.Value)))),
         JsonArray list => Sequence(list),
         JsonValue value when value.GetValueKind() == JsonValueKind.String => Text(value.GetValue<string>()),
         _ => new YamlScalarNode(node.ToJsonString()),
@@ -60,14 +65,22 @@ internal static partial class YamlText
     private static YamlSequenceNode Sequence(JsonArray list)
     {
         var nodes = list.Select(Node).ToArray();
-        var inline = nodes.All(node => node is YamlScalarNode { Style: not ScalarStyle.Literal }) && nodes.Sum(node => ((YamlScalarNode)node).Value!.Length + 4) <= LongestInline;
-        return new YamlSequenceNode(nodes) { Style = inline ? YamlDotNet.Core.Events.SequenceStyle.Flow : YamlDotNet.Core.Events.SequenceStyle.Block };
+        var inline =
+            nodes.All(node => node is YamlScalarNode { Style: not ScalarStyle.Literal })
+                && nodes.Sum(node => ((YamlScalarNode)node).Value!.Length + 4) <= LongestInline;
+        return new YamlSequenceNode(nodes)
+        {
+            Style = inline ? YamlDotNet.Core.Events.SequenceStyle.Flow : YamlDotNet.Core.Events.SequenceStyle.Block,
+        };
     }
 
     private static YamlScalarNode Text(string text) => new(text)
     {
         Style = IsBlock(text) ? ScalarStyle.Literal
-            : text.Length == 0 || Resolved(text) is not JsonValue known || known.GetValueKind() != JsonValueKind.String || !IsPlain(text) ? ScalarStyle.DoubleQuoted
+            : text.Length == 0
+                || Resolved(text) is not JsonValue known
+                || known.GetValueKind() != JsonValueKind.String
+                || !IsPlain(text) ? ScalarStyle.DoubleQuoted
             : ScalarStyle.Any,
     };
 
@@ -80,7 +93,8 @@ internal static partial class YamlText
         _ => throw new FormatException("This file refers to parts of itself, which is not understood here."),
     };
 
-    private static string Key(YamlNode key) => (key as YamlScalarNode)?.Value ?? throw new FormatException("A mapping's names should be texts.");
+    private static string Key(YamlNode key) =>
+        (key as YamlScalarNode)?.Value ?? throw new FormatException("A mapping's names should be texts.");
 
     // What a text without quotes stands for.
     private static JsonNode? Resolved(string text) => text switch
@@ -96,11 +110,16 @@ internal static partial class YamlText
     private static partial Regex Number();
 
     // It begins with what cannot be taken for something else, and holds nothing that cannot be seen.
-    private static bool IsPlain(string text) => (char.IsLetterOrDigit(text[0]) || text[0] is '=' or '(' or '/') && !text.Contains('#', StringComparison.Ordinal) && !text.Any(char.IsControl);
+    private static bool IsPlain(string text) =>
+        (char.IsLetterOrDigit(text[0]) || text[0] is '=' or '(' or '/')
+            && !text.Contains('#', StringComparison.Ordinal)
+            && !text.Any(char.IsControl);
 
     // A block keeps lines as they are, unless one begins or ends with blanks, or there are marks in it that cannot be seen.
     private static bool IsBlock(string text) => text.Contains('\n', StringComparison.Ordinal) && text[^1] != '\n'
-        && text.Split('\n').All(line => line.Length == 0 || (!char.IsWhiteSpace(line[0]) && !char.IsWhiteSpace(line[^1]) && !line.Any(char.IsControl)));
+        && text
+            .Split('\n')
+            .All(line => line.Length == 0 || (!char.IsWhiteSpace(line[0]) && !char.IsWhiteSpace(line[^1]) && !line.Any(char.IsControl)));
 }
 
 /// <summary>A document that was read from YAML, and where in the file its parts are.</summary>
@@ -129,7 +148,8 @@ internal sealed class YamlDocumentText(JsonNode json, YamlNode root)
     private static (YamlNode? Key, YamlNode? Value) Step(YamlNode node, string step) => node switch
     {
         YamlMappingNode mapping when mapping.Children.FirstOrDefault(pair => (pair.Key as YamlScalarNode)?.Value == step) is { Key: { } key, Value: var value } => (key, value),
-        YamlSequenceNode list when int.TryParse(step, NumberStyles.None, CultureInfo.InvariantCulture, out var at) && at < list.Children.Count => (null, list.Children[at]),
+        YamlSequenceNode list when int.TryParse(step, NumberStyles.None, CultureInfo.InvariantCulture, out var at)
+            && at < list.Children.Count => (null, list.Children[at]),
         _ => (null, null),
     };
 }

@@ -30,7 +30,8 @@ public sealed record ButtonPanel : Panel, IPanelKind
     public bool Main { get; init; }
 
     /// <inheritdoc/>
-    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
+    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
+        [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
@@ -40,12 +41,54 @@ public sealed record ButtonPanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Button", "Does something", "hand-index",
         (name, _) => new ButtonPanel { Name = name, Width = 2 },
         [
-            Of<ButtonPanel>("words", "Words on it", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), panel => panel.Words, (panel, text) => Blank(text) is { } words ? panel with { Words = words } : null),
-            Of<ButtonPanel>("onClick", "What it does", SettingPart.Behaviour, new SettingKind.Steps(), panel => panel.OnClick.ToText(), (panel, text) => panel with { OnClick = PanelAction.Read(text)! }),
-            Of<ButtonPanel>("enabled", "Can be pressed", SettingPart.Behaviour, new SettingKind.ComputedToggle(), panel => panel.Enabled, (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
-            Of<ButtonPanel>("because", "If not, because", SettingPart.Behaviour, new SettingKind.Line(new FormulaType.Text()), panel => panel.Because, (panel, text) => panel with { Because = Blank(text) }),
-            Of<ButtonPanel>("asks", "Asks first", SettingPart.Behaviour, new SettingKind.Line(new FormulaType.Text()), panel => panel.Asks, (panel, text) => panel with { Asks = Blank(text) }),
-            Of<ButtonPanel>("icon", "Icon", SettingPart.Appearance, new SettingKind.OneOf(Icons.Offered), panel => panel.Icon, (panel, text) => panel with { Icon = Blank(text) }),
-            Of<ButtonPanel>("main", "Stands out", SettingPart.Appearance, new SettingKind.Toggle(), panel => Word(panel.Main), (panel, text) => panel with { Main = text == "yes" }),
+            Of<ButtonPanel>(
+                "words",
+                "Words on it",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Words,
+                (panel, text) => Blank(text) is { } words ? panel with { Words = words } : null),
+            Of<ButtonPanel>(
+                "onClick",
+                "What it does",
+                SettingPart.Behaviour,
+                new SettingKind.Steps(),
+                panel => panel.OnClick.ToText(),
+                (panel, text) => panel with { OnClick = PanelAction.Read(text)! }),
+            Of<ButtonPanel>(
+                "enabled",
+                "Can be pressed",
+                SettingPart.Behaviour,
+                new SettingKind.ComputedToggle(),
+                panel => panel.Enabled,
+                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
+            Of<ButtonPanel>(
+                "because",
+                "If not, because",
+                SettingPart.Behaviour,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Because,
+                (panel, text) => panel with { Because = Blank(text) }),
+            Of<ButtonPanel>(
+                "asks",
+                "Asks first",
+                SettingPart.Behaviour,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Asks,
+                (panel, text) => panel with { Asks = Blank(text) }),
+            Of<ButtonPanel>(
+                "icon",
+                "Icon",
+                SettingPart.Appearance,
+                new SettingKind.OneOf(Icons.Offered),
+                panel => panel.Icon,
+                (panel, text) => panel with { Icon = Blank(text) }),
+            Of<ButtonPanel>(
+                "main",
+                "Stands out",
+                SettingPart.Appearance,
+                new SettingKind.Toggle(),
+                panel => Word(panel.Main),
+                (panel, text) => panel with { Main = text == "yes" }),
         ]);
 }

@@ -33,20 +33,71 @@ public sealed record CardsPanel : ListPanel, IPanelKind
     {
         ArgumentNullException.ThrowIfNull(place);
         var gone = place.Dataset is { } dataset ? NestedLists.Unrelated(Nested, dataset, place.Catalogue) : [];
-        return [.. base.Problems(place), .. gone.Select(name => Lacks("nested", $"A list shows “{name}” of each record, which is no longer there."))];
+        return [
+            .. base.Problems(place),
+            .. gone.Select(name => Lacks("nested", $"A list shows “{name}” of each record, which is no longer there.")),
+        ];
     }
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Cards", "Records as cards, pictures or a list, with what belongs to each", "images", Make,
         [
             .. Records,
-            Of<CardsPanel>("layout", "They stand", SettingPart.Content, new SettingKind.OneOf([("grid", "side by side"), ("gallery", "as pictures"), ("list", "one below the other")]), panel => panel.Layout, (panel, text) => panel with { Layout = text }),
-            Of<CardsPanel>("cardTitle", "Title of each", SettingPart.Content, new SettingKind.Line(new FormulaType.Text(), OverRecord: true), panel => panel.CardTitle, (panel, text) => panel with { CardTitle = Blank(text) }) with { Help = "Its record's title where blank. Begin with = to compute it." },
-            Of<CardsPanel>("subtitle", "Subtitle", SettingPart.Content, new SettingKind.Line(new FormulaType.Text(), OverRecord: true), panel => panel.Subtitle, (panel, text) => panel with { Subtitle = Blank(text) }),
-            Of<CardsPanel>("picture", "Picture", SettingPart.Content, new SettingKind.OneField { Pictures = true }, panel => panel.Picture?.Value, (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<CardsPanel>("fields", "Fields", SettingPart.Content, new SettingKind.Fields(), panel => Joined(panel.Fields), (panel, text) => panel with { Fields = Names(text) }),
-            Of<CardsPanel>("labels", "Called here", SettingPart.Content, new SettingKind.FieldTexts(), panel => LabelOverride.ToText(panel.Labels), (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with { Beside = "fields" },
-            Of<CardsPanel>("nested", "What belongs to each", SettingPart.Content, new SettingKind.NestedLists(), panel => SettingKind.NestedLists.Write(panel.Nested), (panel, text) => panel with { Nested = SettingKind.NestedLists.Read(text)!.Value }),
+            Of<CardsPanel>(
+                "layout",
+                "They stand",
+                SettingPart.Content,
+                new SettingKind.OneOf([("grid", "side by side"), ("gallery", "as pictures"), ("list", "one below the other")]),
+                panel => panel.Layout,
+                (panel, text) => panel with { Layout = text }),
+            Of<CardsPanel>(
+                "cardTitle",
+                "Title of each",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
+                panel => panel.CardTitle,
+                (panel, text) => panel with { CardTitle = Blank(text) }) with
+            {
+                Help = "Its record's title where blank. Begin with = to compute it.",
+            },
+            Of<CardsPanel>(
+                "subtitle",
+                "Subtitle",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
+                panel => panel.Subtitle,
+                (panel, text) => panel with { Subtitle = Blank(text) }),
+            Of<CardsPanel>(
+                "picture",
+                "Picture",
+                SettingPart.Content,
+                new SettingKind.OneField { Pictures = true },
+                panel => panel.Picture?.Value,
+                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
+            Of<CardsPanel>(
+                "fields",
+                "Fields",
+                SettingPart.Content,
+                new SettingKind.Fields(),
+                panel => Joined(panel.Fields),
+                (panel, text) => panel with { Fields = Names(text) }),
+            Of<CardsPanel>(
+                "labels",
+                "Called here",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(),
+                panel => LabelOverride.ToText(panel.Labels),
+                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
+            {
+                Beside = "fields",
+            },
+            Of<CardsPanel>(
+                "nested",
+                "What belongs to each",
+                SettingPart.Content,
+                new SettingKind.NestedLists(),
+                panel => SettingKind.NestedLists.Write(panel.Nested),
+                (panel, text) => panel with { Nested = SettingKind.NestedLists.Read(text)!.Value }),
             .. Doings,
         ])
     { NeedsDataset = true };

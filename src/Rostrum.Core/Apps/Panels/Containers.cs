@@ -12,7 +12,12 @@ public sealed record SectionPanel : Panel, IPanelKind
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Section", "Panels that belong together", "collection", (name, _) => new SectionPanel { Name = name }, []);
+    public static new PanelKind Kind { get; } = new(
+        "Section",
+        "Panels that belong together",
+        "collection",
+        (name, _) => new SectionPanel { Name = name },
+        []);
 }
 
 /// <summary>Panels of which one is shown at a time, each behind its heading.</summary>
@@ -43,7 +48,12 @@ public sealed record TabsPanel : Panel, IPanelKind
         Panels.FirstOrDefault(tab => tab.Name == (state as TabsState)?.Open && isVisible(tab)) ?? Panels.FirstOrDefault(isVisible);
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Tabs", "Panels of which one is shown at a time", "segmented-nav", (name, _) => new TabsPanel { Name = name }, []);
+    public static new PanelKind Kind { get; } = new(
+        "Tabs",
+        "Panels of which one is shown at a time",
+        "segmented-nav",
+        (name, _) => new TabsPanel { Name = name },
+        []);
 }
 
 /// <summary>Which tab is open.</summary>
@@ -71,8 +81,19 @@ public sealed record SheetPanel : Panel, IPanelKind
         Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Sheet", "Opens from the right", "layout-sidebar-reverse", (name, _) => new SheetPanel { Name = name },
-        [Of<SheetPanel>("size", "Size", SettingPart.Appearance, Sizes.Kind, panel => panel.Size, (panel, text) => panel with { Size = text })]);
+    public static new PanelKind Kind { get; } = new("Sheet", "Opens from the right", "layout-sidebar-reverse", (name, _) => new SheetPanel
+    {
+        Name = name,
+    },
+        [
+            Of<SheetPanel>(
+                "size",
+                "Size",
+                SettingPart.Appearance,
+                Sizes.Kind,
+                panel => panel.Size,
+                (panel, text) => panel with { Size = text }),
+        ]);
 }
 
 /// <summary>Panels in a dialog over the page, which an action opens.</summary>
@@ -93,7 +114,15 @@ public sealed record DialogPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Dialog", "Opens over the page", "window", (name, _) => new DialogPanel { Name = name },
-        [Of<DialogPanel>("size", "Size", SettingPart.Appearance, Sizes.Kind, panel => panel.Size, (panel, text) => panel with { Size = text })]);
+        [
+            Of<DialogPanel>(
+                "size",
+                "Size",
+                SettingPart.Appearance,
+                Sizes.Kind,
+                panel => panel.Size,
+                (panel, text) => panel with { Size = text }),
+        ]);
 }
 
 internal static class Sizes

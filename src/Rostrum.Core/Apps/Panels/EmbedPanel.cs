@@ -20,7 +20,22 @@ public sealed record EmbedPanel : Panel, IPanelKind
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Embed", "A page from elsewhere", "globe", (name, _) => new EmbedPanel { Name = name },
         [
-            Of<EmbedPanel>("address", "Address", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), panel => panel.Address, (panel, text) => panel with { Address = text.Trim() }) with { Help = "Its origin is one that the workspace allows." },
-            Of<EmbedPanel>("size", "Height", SettingPart.Appearance, Sizes.Kind, panel => panel.Size, (panel, text) => panel with { Size = text }),
+            Of<EmbedPanel>(
+                "address",
+                "Address",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Address,
+                (panel, text) => panel with { Address = text.Trim() }) with
+            {
+                Help = "Its origin is one that the workspace allows.",
+            },
+            Of<EmbedPanel>(
+                "size",
+                "Height",
+                SettingPart.Appearance,
+                Sizes.Kind,
+                panel => panel.Size,
+                (panel, text) => panel with { Size = text }),
         ]);
 }

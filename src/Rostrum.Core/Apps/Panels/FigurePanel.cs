@@ -10,7 +10,14 @@ namespace Rostrum.Core.Apps.Panels;
 public sealed record FigurePanel : Panel, IPanelKind
 {
     private static readonly ImmutableArray<(string, string)> Measures =
-        [("count", "how many there are"), ("sum", "the sum of"), ("average", "the average of"), ("least", "the least of"), ("most", "the most of")];
+
+        [
+            ("count", "how many there are"),
+            ("sum", "the sum of"),
+            ("average", "the average of"),
+            ("least", "the least of"),
+            ("most", "the most of"),
+        ];
 
     /// <summary>The dataset.</summary>
     public required DatasetId Dataset { get; init; }
@@ -65,18 +72,76 @@ public sealed record FigurePanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Figure", "One number that matters", "123",
         (name, dataset) => new FigurePanel { Name = name, Dataset = dataset!.Id, Width = 3 },
         [
-            Of<FigurePanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<FigurePanel>("within", "Whose records", SettingPart.Content, new SettingKind.SomeRecords(), panel => panel.Within, (panel, text) => panel with { Within = Blank(text) }),
-            Of<FigurePanel>("filter", "Which records", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
-            Of<FigurePanel>("measure", "It tells", SettingPart.Content, new SettingKind.OneOf(Measures), panel => panel.Measure, (panel, text) => panel with { Measure = text }),
-            Of<FigurePanel>("field", "Of", SettingPart.Content, new SettingKind.OneField(Number: true), panel => panel.Field?.Value, (panel, text) => panel with { Field = text.Length == 0 ? null : new FieldName(text) }),
-            Of<FigurePanel>("period", "In which time", SettingPart.Content, new SettingKind.OneOf(FigurePeriod.Words), panel => panel.Period, (panel, text) => panel with { Period = text }),
-            Of<FigurePanel>("when", "By", SettingPart.Content, new SettingKind.OneField { Dates = true }, panel => panel.When?.Value, (panel, text) => panel with { When = text.Length == 0 ? null : new FieldName(text) }),
-            Of<FigurePanel>("compares", "Against the time before", SettingPart.Content, new SettingKind.Toggle(), panel => Word(panel.Compares), (panel, text) => panel with { Compares = text == "yes" }),
-            Of<FigurePanel>("tones", "Stands out", SettingPart.Appearance, new SettingKind.Tones(OverValue: true), panel => SettingKind.Tones.Write(panel.Tones), (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }) with { Help = "A condition over value, such as value > 10." },
+            Of<FigurePanel>(
+                "dataset",
+                "Dataset",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                panel => panel.Dataset.ToString(),
+                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<FigurePanel>(
+                "within",
+                "Whose records",
+                SettingPart.Content,
+                new SettingKind.SomeRecords(),
+                panel => panel.Within,
+                (panel, text) => panel with { Within = Blank(text) }),
+            Of<FigurePanel>(
+                "filter",
+                "Which records",
+                SettingPart.Content,
+                new SettingKind.Condition(),
+                panel => panel.Filter,
+                (panel, text) => panel with { Filter = Blank(text) }),
+            Of<FigurePanel>(
+                "measure",
+                "It tells",
+                SettingPart.Content,
+                new SettingKind.OneOf(Measures),
+                panel => panel.Measure,
+                (panel, text) => panel with { Measure = text }),
+            Of<FigurePanel>(
+                "field",
+                "Of",
+                SettingPart.Content,
+                new SettingKind.OneField(Number: true),
+                panel => panel.Field?.Value,
+                (panel, text) => panel with { Field = text.Length == 0 ? null : new FieldName(text) }),
+            Of<FigurePanel>(
+                "period",
+                "In which time",
+                SettingPart.Content,
+                new SettingKind.OneOf(FigurePeriod.Words),
+                panel => panel.Period,
+                (panel, text) => panel with { Period = text }),
+            Of<FigurePanel>(
+                "when",
+                "By",
+                SettingPart.Content,
+                new SettingKind.OneField { Dates = true },
+                panel => panel.When?.Value,
+                (panel, text) => panel with { When = text.Length == 0 ? null : new FieldName(text) }),
+            Of<FigurePanel>(
+                "compares",
+                "Against the time before",
+                SettingPart.Content,
+                new SettingKind.Toggle(),
+                panel => Word(panel.Compares),
+                (panel, text) => panel with { Compares = text == "yes" }),
+            Of<FigurePanel>(
+                "tones",
+                "Stands out",
+                SettingPart.Appearance,
+                new SettingKind.Tones(OverValue: true),
+                panel => SettingKind.Tones.Write(panel.Tones),
+                (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }) with
+            {
+                Help = "A condition over value, such as value > 10.",
+            },
         ])
     { NeedsDataset = true };
 
     /// <inheritdoc/>
-    public override IEnumerable<PanelMember> Members(MemberTypes types) => [new PanelMember("value", new FormulaType.Number(), FromContent: true)];
+    public override IEnumerable<PanelMember> Members(MemberTypes types) =>
+        [new PanelMember("value", new FormulaType.Number(), FromContent: true)];
 }

@@ -10,7 +10,15 @@ namespace Rostrum.Core.Apps.Panels;
 public sealed record FigurePeriod(DateOnly From, DateOnly Until, DateOnly BeforeFrom, DateOnly BeforeUntil)
 {
     /// <summary>The periods, and what builders read.</summary>
-    public static ImmutableArray<(string Value, string Label)> Words { get; } = [("", "all"), ("day", "today"), ("week", "this week"), ("month", "this month"), ("quarter", "this quarter"), ("year", "this year")];
+    public static ImmutableArray<(string Value, string Label)> Words { get; } =
+    [
+        ("", "all"),
+        ("day", "today"),
+        ("week", "this week"),
+        ("month", "this month"),
+        ("quarter", "this quarter"),
+        ("year", "this year"),
+    ];
 
     /// <summary>The period in which a day lies, as far as it has gone. Weeks begin on Monday (ISO 8601).</summary>
     /// <param name="period">One of <see cref="Words"/> but the first.</param>

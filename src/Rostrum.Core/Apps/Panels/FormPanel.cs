@@ -49,18 +49,96 @@ public sealed record FormPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Form", "To add a record, or change one", "ui-checks",
-        (name, dataset) => new FormPanel { Name = name, Dataset = dataset!.Id, Fields = [.. AppDrafting.Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null)], Width = 6 },
+        (name, dataset) => new FormPanel
+        {
+            Name = name,
+            Dataset = dataset!.Id,
+            Fields = [.. AppDrafting.Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null)],
+            Width = 6,
+        },
         [
-            Of<FormPanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<FormPanel>("record", "Changes this record", SettingPart.Content, new SettingKind.SomeRecord(), panel => panel.Record, (panel, text) => panel with { Record = Blank(text) }) with { Help = "Blank: it adds a new one." },
-            Of<FormPanel>("fields", "Fields", SettingPart.Content, new SettingKind.Fields(Written: true), panel => Joined(panel.Fields), (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
-            Of<FormPanel>("labels", "Called here", SettingPart.Content, new SettingKind.FieldTexts(), panel => LabelOverride.ToText(panel.Labels), (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with { Beside = "fields" },
-            Of<FormPanel>("defaults", "Filled in at first", SettingPart.Content, new SettingKind.FieldTexts(Computed: true, Into: true), panel => SettingKind.FieldTexts.Write(panel.Defaults), (panel, text) => panel with { Defaults = Texts(text) }) with { Beside = "fields" },
-            Of<FormPanel>("hiddenValues", "Saved without being shown", SettingPart.Behaviour, new SettingKind.FieldTexts(Computed: true, Into: true), panel => SettingKind.FieldTexts.Write(panel.HiddenValues), (panel, text) => panel with { HiddenValues = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
-            Of<FormPanel>("help", "Help before a field", SettingPart.Content, new SettingKind.FieldTexts(), panel => SettingKind.FieldTexts.Write(panel.Help), (panel, text) => panel with { Help = Texts(text) }) with { Beside = "fields" },
-            Of<FormPanel>("enabled", "Can be saved", SettingPart.Behaviour, new SettingKind.ComputedToggle(), panel => panel.Enabled, (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
-            Of<FormPanel>("afterSave", "After a save", SettingPart.Behaviour, new SettingKind.Steps(), panel => panel.AfterSave.ToText(), (panel, text) => panel with { AfterSave = PanelAction.Read(text)! }),
-            Of<FormPanel>("button", "Words on the button", SettingPart.Appearance, new SettingKind.Line(new FormulaType.Text()), panel => panel.Button, (panel, text) => panel with { Button = Blank(text) }),
+            Of<FormPanel>(
+                "dataset",
+                "Dataset",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                panel => panel.Dataset.ToString(),
+                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<FormPanel>(
+                "record",
+                "Changes this record",
+                SettingPart.Content,
+                new SettingKind.SomeRecord(),
+                panel => panel.Record,
+                (panel, text) => panel with { Record = Blank(text) }) with
+            {
+                Help = "Blank: it adds a new one.",
+            },
+            Of<FormPanel>(
+                "fields",
+                "Fields",
+                SettingPart.Content,
+                new SettingKind.Fields(Written: true),
+                panel => Joined(panel.Fields),
+                (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
+            Of<FormPanel>(
+                "labels",
+                "Called here",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(),
+                panel => LabelOverride.ToText(panel.Labels),
+                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
+            {
+                Beside = "fields",
+            },
+            Of<FormPanel>(
+                "defaults",
+                "Filled in at first",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(Computed: true, Into: true),
+                panel => SettingKind.FieldTexts.Write(panel.Defaults),
+                (panel, text) => panel with { Defaults = Texts(text) }) with
+            {
+                Beside = "fields",
+            },
+            Of<FormPanel>(
+                "hiddenValues",
+                "Saved without being shown",
+                SettingPart.Behaviour,
+                new SettingKind.FieldTexts(Computed: true, Into: true),
+                panel => SettingKind.FieldTexts.Write(panel.HiddenValues),
+                (panel, text) => panel with { HiddenValues = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            Of<FormPanel>(
+                "help",
+                "Help before a field",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(),
+                panel => SettingKind.FieldTexts.Write(panel.Help),
+                (panel, text) => panel with { Help = Texts(text) }) with
+            {
+                Beside = "fields",
+            },
+            Of<FormPanel>(
+                "enabled",
+                "Can be saved",
+                SettingPart.Behaviour,
+                new SettingKind.ComputedToggle(),
+                panel => panel.Enabled,
+                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
+            Of<FormPanel>(
+                "afterSave",
+                "After a save",
+                SettingPart.Behaviour,
+                new SettingKind.Steps(),
+                panel => panel.AfterSave.ToText(),
+                (panel, text) => panel with { AfterSave = PanelAction.Read(text)! }),
+            Of<FormPanel>(
+                "button",
+                "Words on the button",
+                SettingPart.Appearance,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Button,
+                (panel, text) => panel with { Button = Blank(text) }),
         ])
     { NeedsDataset = true };
 
@@ -77,5 +155,6 @@ public sealed record FormPanel : Panel, IPanelKind
             select new PanelMember(name.Value, type, FromContent: true);
     }
 
-    private static ImmutableDictionary<string, string> Texts(string text) => SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary();
+    private static ImmutableDictionary<string, string> Texts(string text) =>
+        SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary();
 }

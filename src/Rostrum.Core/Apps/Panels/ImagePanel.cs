@@ -42,13 +42,49 @@ public sealed record ImagePanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Image", "A picture of a record", "image",
-        (name, dataset) => new ImagePanel { Name = name, Dataset = dataset!.Id, Picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name, Width = 4 },
+        (name, dataset) => new ImagePanel
+        {
+            Name = name,
+            Dataset = dataset!.Id,
+            Picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name,
+            Width = 4,
+        },
         [
-            Of<ImagePanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<ImagePanel>("record", "Which record", SettingPart.Content, new SettingKind.SomeRecord(), panel => panel.Record, (panel, text) => panel with { Record = Blank(text) }),
-            Of<ImagePanel>("picture", "Picture", SettingPart.Content, new SettingKind.OneField { Pictures = true }, panel => panel.Picture?.Value, (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<ImagePanel>("caption", "Said under it", SettingPart.Content, new SettingKind.Line(new FormulaType.Text()), panel => panel.Caption, (panel, text) => panel with { Caption = Blank(text) }),
-            Of<ImagePanel>("size", "Height", SettingPart.Appearance, Sizes.Kind, panel => panel.Size, (panel, text) => panel with { Size = text }),
+            Of<ImagePanel>(
+                "dataset",
+                "Dataset",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                panel => panel.Dataset.ToString(),
+                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<ImagePanel>(
+                "record",
+                "Which record",
+                SettingPart.Content,
+                new SettingKind.SomeRecord(),
+                panel => panel.Record,
+                (panel, text) => panel with { Record = Blank(text) }),
+            Of<ImagePanel>(
+                "picture",
+                "Picture",
+                SettingPart.Content,
+                new SettingKind.OneField { Pictures = true },
+                panel => panel.Picture?.Value,
+                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
+            Of<ImagePanel>(
+                "caption",
+                "Said under it",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text()),
+                panel => panel.Caption,
+                (panel, text) => panel with { Caption = Blank(text) }),
+            Of<ImagePanel>(
+                "size",
+                "Height",
+                SettingPart.Appearance,
+                Sizes.Kind,
+                panel => panel.Size,
+                (panel, text) => panel with { Size = text }),
         ])
     { NeedsDataset = true };
 }

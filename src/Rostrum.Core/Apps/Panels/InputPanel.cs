@@ -35,7 +35,8 @@ public sealed record InputPanel : Panel, IPanelKind
     public override DatasetId? Of => Dataset;
 
     /// <summary>The words to choose from.</summary>
-    public ImmutableArray<string> Words => [.. (Options ?? "").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
+    public ImmutableArray<string> Words =>
+        [.. (Options ?? "").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
@@ -45,7 +46,10 @@ public sealed record InputPanel : Panel, IPanelKind
     public override PanelState? ReadState(AddressParts address)
     {
         ArgumentNullException.ThrowIfNull(address);
-        var values = address.Names.Where(name => name is "value" or "from" or "to").ToImmutableSortedDictionary(name => name, name => address[name], StringComparer.Ordinal);
+        var values =
+            address.Names
+                .Where(name => name is "value" or "from" or "to")
+                .ToImmutableSortedDictionary(name => name, name => address[name], StringComparer.Ordinal);
         return values.IsEmpty ? null : new InputState(values, HasDefault: Usual is not null);
     }
 
@@ -53,7 +57,9 @@ public sealed record InputPanel : Panel, IPanelKind
     public override IEnumerable<GivenMember> Given(PanelState? state)
     {
         string[] members = Takes == "dates" ? ["from", "to"] : ["value"];
-        return members.Select(member => new GivenMember.One(member, (state as InputState)?.Of(member) ?? (Computed.IsFormula(Usual) || member != "value" ? null : Usual)));
+        return members.Select(member => new GivenMember.One(
+            member,
+            (state as InputState)?.Of(member) ?? (Computed.IsFormula(Usual) || member != "value" ? null : Usual)));
     }
 
     /// <inheritdoc/>
@@ -71,12 +77,55 @@ public sealed record InputPanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Input", "A search, a choice, a date: something for other panels to heed", "input-cursor-text",
         (name, dataset) => new InputPanel { Name = name, Width = 3, Dataset = dataset?.Id, Takes = dataset is null ? "search" : "choice" },
         [
-            Of<InputPanel>("takes", "It takes", SettingPart.Content, new SettingKind.OneOf([("search", "words to search for"), ("choice", "one of several"), ("number", "a number"), ("date", "a date"), ("dates", "from one date to another"), ("toggle", "yes or no")]), panel => panel.Takes, (panel, text) => panel with { Takes = text }),
-            Of<InputPanel>("dataset", "Chosen among the records of", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset?.ToString(), (panel, text) => panel with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
-            Of<InputPanel>("filter", "Which of them", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
-            Of<InputPanel>("options", "Or among these, one a line", SettingPart.Content, new SettingKind.Line(), panel => panel.Options, (panel, text) => panel with { Options = Blank(text) }),
-            Of<InputPanel>("usual", "At first", SettingPart.Content, new SettingKind.AnyValue(), panel => panel.Usual, (panel, text) => panel with { Usual = Blank(text) }),
-            Of<InputPanel>("enabled", "Can be set", SettingPart.Behaviour, new SettingKind.ComputedToggle(), panel => panel.Enabled, (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
+            Of<InputPanel>(
+                "takes",
+                "It takes",
+                SettingPart.Content,
+                new SettingKind.OneOf([
+                    ("search", "words to search for"),
+                    ("choice", "one of several"),
+                    ("number", "a number"),
+                    ("date", "a date"),
+                    ("dates", "from one date to another"),
+                    ("toggle", "yes or no"),
+                ]),
+                panel => panel.Takes,
+                (panel, text) => panel with { Takes = text }),
+            Of<InputPanel>(
+                "dataset",
+                "Chosen among the records of",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                panel => panel.Dataset?.ToString(),
+                (panel, text) => panel with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            Of<InputPanel>(
+                "filter",
+                "Which of them",
+                SettingPart.Content,
+                new SettingKind.Condition(),
+                panel => panel.Filter,
+                (panel, text) => panel with { Filter = Blank(text) }),
+            Of<InputPanel>(
+                "options",
+                "Or among these, one a line",
+                SettingPart.Content,
+                new SettingKind.Line(),
+                panel => panel.Options,
+                (panel, text) => panel with { Options = Blank(text) }),
+            Of<InputPanel>(
+                "usual",
+                "At first",
+                SettingPart.Content,
+                new SettingKind.AnyValue(),
+                panel => panel.Usual,
+                (panel, text) => panel with { Usual = Blank(text) }),
+            Of<InputPanel>(
+                "enabled",
+                "Can be set",
+                SettingPart.Behaviour,
+                new SettingKind.ComputedToggle(),
+                panel => panel.Enabled,
+                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
         ]);
 
     /// <inheritdoc/>
@@ -89,7 +138,8 @@ public sealed record InputPanel : Panel, IPanelKind
             "choice" when Dataset is not null => types.Record(Dataset) is { } record ? [new PanelMember("value", record, fromContent)] : [],
             "number" => [new PanelMember("value", new FormulaType.Number(), fromContent)],
             "date" => [new PanelMember("value", new FormulaType.Date(), fromContent)],
-            "dates" => [new PanelMember("from", new FormulaType.Date(), fromContent), new PanelMember("to", new FormulaType.Date(), fromContent)],
+            "dates" =>
+                [new PanelMember("from", new FormulaType.Date(), fromContent), new PanelMember("to", new FormulaType.Date(), fromContent)],
             "toggle" => [new PanelMember("value", new FormulaType.Boolean(), fromContent)],
             _ => [new PanelMember("value", Word, fromContent)],
         };

@@ -9,7 +9,9 @@ using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels;
 
-/// <summary>Many records of a dataset, in whatever way they are shown: which, in what order, and what happens to one that is chosen.</summary>
+/// <summary>
+/// Many records of a dataset, in whatever way they are shown: which, in what order, and what happens to one that is chosen.
+/// </summary>
 public abstract record ListPanel : Panel
 {
     /// <summary>What happens to a record that is chosen: it opens in a sheet with a form.</summary>
@@ -124,25 +126,131 @@ public abstract record ListPanel : Panel
     /// <summary>The settings that say which records there are.</summary>
     internal static ImmutableArray<Setting> Records { get; } =
     [
-        Of<ListPanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-        Of<ListPanel>("within", "Whose records", SettingPart.Content, new SettingKind.SomeRecords(), panel => panel.Within, (panel, text) => panel with { Within = Blank(text) }),
-        Of<ListPanel>("filter", "Which records", SettingPart.Content, new SettingKind.Condition(), panel => panel.Filter, (panel, text) => panel with { Filter = Blank(text) }),
-        Of<ListPanel>("sort", "Order", SettingPart.Content, new SettingKind.OneField(), panel => panel.Sort is [var sort, ..] ? (sort.Descending ? "-" : "") + sort.Field : "", (panel, text) => panel with { Sort = text.Length == 0 ? [] : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))] }) with { Help = "Until somebody chooses another." },
-        Of<ListPanel>("pageSize", "Records a page", SettingPart.Content, new SettingKind.Whole(1, 500), panel => panel.PageSize.ToString(CultureInfo.InvariantCulture), (panel, text) => panel with { PageSize = int.Parse(text, CultureInfo.InvariantCulture) }),
+        Of<ListPanel>(
+            "dataset",
+            "Dataset",
+            SettingPart.Content,
+            new SettingKind.SomeDataset(),
+            panel => panel.Dataset.ToString(),
+            (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+        Of<ListPanel>(
+            "within",
+            "Whose records",
+            SettingPart.Content,
+            new SettingKind.SomeRecords(),
+            panel => panel.Within,
+            (panel, text) => panel with { Within = Blank(text) }),
+        Of<ListPanel>(
+            "filter",
+            "Which records",
+            SettingPart.Content,
+            new SettingKind.Condition(),
+            panel => panel.Filter,
+            (panel, text) => panel with { Filter = Blank(text) }),
+        Of<ListPanel>(
+            "sort",
+            "Order",
+            SettingPart.Content,
+            new SettingKind.OneField(),
+            panel => panel.Sort is [var sort, ..] ? (sort.Descending ? "-" : "") + sort.Field : "",
+            (panel, text) => panel with
+            {
+                Sort = text.Length == 0
+                    ? []
+                    : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))],
+            }) with
+        {
+            Help = "Until somebody chooses another.",
+        },
+        Of<ListPanel>(
+            "pageSize",
+            "Records a page",
+            SettingPart.Content,
+            new SettingKind.Whole(1, 500),
+            panel => panel.PageSize.ToString(CultureInfo.InvariantCulture),
+            (panel, text) => panel with { PageSize = int.Parse(text, CultureInfo.InvariantCulture) }),
     ];
 
     /// <summary>The settings that say what happens.</summary>
     internal static ImmutableArray<Setting> Doings { get; } =
     [
-        Of<ListPanel>("onChoice", "A chosen record", SettingPart.Behaviour, new SettingKind.OneOf([(InSheet, "opens in a sheet, with a form"), (Selecting, "is selected"), (ToPage, "opens a page"), (Nothing, "does nothing")]), panel => panel.OnChoice, (panel, text) => panel with { OnChoice = text }) with { Help = "Other panels and formulas know the selected record by this panel's name." },
-        Of<ListPanel>("choicePage", "Which page", SettingPart.Behaviour, new SettingKind.SomeNamed(NamedThing.Page), panel => panel.ChoicePage, (panel, text) => panel with { ChoicePage = text }) with { Help = "It has a parameter for such a record." },
-        Of<ListPanel>("sheetFields", "Fields of the sheet", SettingPart.Content, new SettingKind.Fields(), panel => Joined(panel.SheetFields), (panel, text) => panel with { SheetFields = Names(text) }),
-        Of<ListPanel>("searchable", "Search", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Searchable), (panel, text) => panel with { Searchable = text == "yes" }),
-        Of<ListPanel>("addsRecords", "Adds records", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.AddsRecords), (panel, text) => panel with { AddsRecords = text == "yes" }),
-        Of<ListPanel>("scrolls", "Goes on by scrolling", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Scrolls), (panel, text) => panel with { Scrolls = text == "yes" }) with { Help = "In place of pages." },
-        Of<ListPanel>("vanishes", "Is away while it is empty", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Vanishes), (panel, text) => panel with { Vanishes = text == "yes" }),
-        Of<ListPanel>("rowActions", "Actions of a record", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: true), panel => SettingKind.NamedActions.Write(panel.RowActions), (panel, text) => panel with { RowActions = SettingKind.NamedActions.Read(text)!.Value }),
-        Of<ListPanel>("listActions", "Actions of the list", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: false), panel => SettingKind.NamedActions.Write(panel.ListActions), (panel, text) => panel with { ListActions = SettingKind.NamedActions.Read(text)!.Value }),
+        Of<ListPanel>(
+            "onChoice",
+            "A chosen record",
+            SettingPart.Behaviour,
+            new SettingKind.OneOf([
+                (InSheet, "opens in a sheet, with a form"),
+                (Selecting, "is selected"),
+                (ToPage, "opens a page"),
+                (Nothing, "does nothing"),
+            ]),
+            panel => panel.OnChoice,
+            (panel, text) => panel with { OnChoice = text }) with
+        {
+            Help = "Other panels and formulas know the selected record by this panel's name.",
+        },
+        Of<ListPanel>(
+            "choicePage",
+            "Which page",
+            SettingPart.Behaviour,
+            new SettingKind.SomeNamed(NamedThing.Page),
+            panel => panel.ChoicePage,
+            (panel, text) => panel with { ChoicePage = text }) with
+        {
+            Help = "It has a parameter for such a record.",
+        },
+        Of<ListPanel>(
+            "sheetFields",
+            "Fields of the sheet",
+            SettingPart.Content,
+            new SettingKind.Fields(),
+            panel => Joined(panel.SheetFields),
+            (panel, text) => panel with { SheetFields = Names(text) }),
+        Of<ListPanel>(
+            "searchable",
+            "Search",
+            SettingPart.Behaviour,
+            new SettingKind.Toggle(),
+            panel => Word(panel.Searchable),
+            (panel, text) => panel with { Searchable = text == "yes" }),
+        Of<ListPanel>(
+            "addsRecords",
+            "Adds records",
+            SettingPart.Behaviour,
+            new SettingKind.Toggle(),
+            panel => Word(panel.AddsRecords),
+            (panel, text) => panel with { AddsRecords = text == "yes" }),
+        Of<ListPanel>(
+            "scrolls",
+            "Goes on by scrolling",
+            SettingPart.Behaviour,
+            new SettingKind.Toggle(),
+            panel => Word(panel.Scrolls),
+            (panel, text) => panel with { Scrolls = text == "yes" }) with
+        {
+            Help = "In place of pages.",
+        },
+        Of<ListPanel>(
+            "vanishes",
+            "Is away while it is empty",
+            SettingPart.Behaviour,
+            new SettingKind.Toggle(),
+            panel => Word(panel.Vanishes),
+            (panel, text) => panel with { Vanishes = text == "yes" }),
+        Of<ListPanel>(
+            "rowActions",
+            "Actions of a record",
+            SettingPart.Behaviour,
+            new SettingKind.NamedActions(OverRecord: true),
+            panel => SettingKind.NamedActions.Write(panel.RowActions),
+            (panel, text) => panel with { RowActions = SettingKind.NamedActions.Read(text)!.Value }),
+        Of<ListPanel>(
+            "listActions",
+            "Actions of the list",
+            SettingPart.Behaviour,
+            new SettingKind.NamedActions(OverRecord: false),
+            panel => SettingKind.NamedActions.Write(panel.ListActions),
+            (panel, text) => panel with { ListActions = SettingKind.NamedActions.Read(text)!.Value }),
     ];
 
     /// <summary>Field names joined by commas.</summary>

@@ -44,7 +44,8 @@ public sealed record ListState : PanelState
     public string? Before { get; init; }
 
     /// <summary>What each field is narrowed down to.</summary>
-    public ImmutableSortedDictionary<string, FieldCondition> Conditions { get; init; } = ImmutableSortedDictionary<string, FieldCondition>.Empty;
+    public ImmutableSortedDictionary<string, FieldCondition> Conditions { get; init; } =
+        ImmutableSortedDictionary<string, FieldCondition>.Empty;
 
     /// <summary>The record that is selected, and open where the list opens records.</summary>
     public string? Selected { get; init; }
@@ -86,8 +87,12 @@ public sealed record ListState : PanelState
         return new ListState
         {
             Search = address["q"],
-            Sort = sort.Length == 0 ? null : sort.StartsWith('-') ? new SortBy(new FieldName(sort[1..]), Descending: true) : new SortBy(new FieldName(sort)),
-            Page = int.TryParse(address["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var page) ? Math.Clamp(page, 1, 10_000_000) : 1,
+            Sort = sort.Length == 0 ? null
+                : sort.StartsWith('-') ? new SortBy(new FieldName(sort[1..]), Descending: true)
+                : new SortBy(new FieldName(sort)),
+            Page = int.TryParse(address["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var page)
+                ? Math.Clamp(page, 1, 10_000_000)
+                : 1,
             After = Text(address["after"]),
             Before = Text(address["before"]),
             Conditions = conditions.Where(pair => !pair.Value.IsEmpty).ToImmutableSortedDictionary(StringComparer.Ordinal),
@@ -120,7 +125,8 @@ public sealed record ListState : PanelState
         return Shown(this).SequenceEqual(Shown(other));
     }
 
-    private static IEnumerable<(string, string)> Shown(ListState list) => (list.Closed() with { Checked = [] }).Parts().Select(part => (part.Name, string.Join('\n', part.Values)));
+    private static IEnumerable<(string, string)> Shown(ListState list) =>
+        (list.Closed() with { Checked = [] }).Parts().Select(part => (part.Name, string.Join('\n', part.Values)));
 
     /// <inheritdoc/>
     public override IEnumerable<(string Name, ImmutableArray<string> Values)> Parts()

@@ -10,7 +10,13 @@ namespace Rostrum.Core.Apps.Panels;
 /// <param name="Filter">Which of them: a condition over each; all where null.</param>
 /// <param name="Most">No more than so many of each record are shown; how many there are is said.</param>
 /// <param name="Nested">What belongs to each of these.</param>
-public sealed record NestedList(string Relation, DatasetId Dataset, ImmutableArray<FieldName> Fields, string? Filter, int Most, ImmutableArray<NestedList> Nested)
+public sealed record NestedList(
+    string Relation,
+    DatasetId Dataset,
+    ImmutableArray<FieldName> Fields,
+    string? Filter,
+    int Most,
+    ImmutableArray<NestedList> Nested)
 {
     /// <summary>Lists within lists beyond this are not read.</summary>
     public const int Deepest = 6;
@@ -38,10 +44,14 @@ public static class NestedLists
     public static (Relation Relation, Dataset From)? RelationOf(DatasetCatalogue catalogue, Dataset dataset, NestedList list)
     {
         ArgumentNullException.ThrowIfNull(list);
-        return Offered(catalogue, dataset).Where(known => known.From.Id == list.Dataset && known.Relation.InverseName.Value == list.Relation).Select(known => ((Relation, Dataset)?)known).FirstOrDefault();
+        return Offered(catalogue, dataset)
+            .Where(known => known.From.Id == list.Dataset && known.Relation.InverseName.Value == list.Relation)
+            .Select(known => ((Relation, Dataset)?)known)
+            .FirstOrDefault();
     }
 
     /// <summary>The names of lists whose relation is no longer there.</summary>
-    public static IEnumerable<string> Unrelated(ImmutableArray<NestedList> lists, Dataset dataset, DatasetCatalogue catalogue) => lists.SelectMany(list =>
+    public static IEnumerable<string> Unrelated(ImmutableArray<NestedList> lists, Dataset dataset, DatasetCatalogue catalogue) =>
+        lists.SelectMany(list =>
         RelationOf(catalogue, dataset, list) is { } known ? Unrelated(list.Nested, known.From, catalogue) : [list.Relation]);
 }

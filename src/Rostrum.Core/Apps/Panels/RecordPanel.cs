@@ -52,20 +52,78 @@ public sealed record RecordPanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Record", "One record's fields, to be read", "card-text",
         (name, dataset) => new RecordPanel { Name = name, Dataset = dataset!.Id, Fields = AppDrafting.Visible(dataset), Width = 6 },
         [
-            Of<RecordPanel>("dataset", "Dataset", SettingPart.Content, new SettingKind.SomeDataset(), panel => panel.Dataset.ToString(), (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<RecordPanel>("record", "Which record", SettingPart.Content, new SettingKind.SomeRecord(), panel => panel.Record, (panel, text) => panel with { Record = Blank(text) }),
-            Of<RecordPanel>("fields", "Fields", SettingPart.Content, new SettingKind.Fields(), panel => Joined(panel.Fields), (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
-            Of<RecordPanel>("labels", "Called here", SettingPart.Content, new SettingKind.FieldTexts(), panel => LabelOverride.ToText(panel.Labels), (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with { Beside = "fields" },
-            Of<RecordPanel>("picture", "Picture", SettingPart.Content, new SettingKind.OneField { Pictures = true }, panel => panel.Picture?.Value, (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<RecordPanel>("subtitle", "Subtitle", SettingPart.Content, new SettingKind.Line(new FormulaType.Text(), OverRecord: true), panel => panel.Subtitle, (panel, text) => panel with { Subtitle = Blank(text) }),
-            Of<RecordPanel>("vanishes", "Is away while there is no record", SettingPart.Behaviour, new SettingKind.Toggle(), panel => Word(panel.Vanishes), (panel, text) => panel with { Vanishes = text == "yes" }),
-            Of<RecordPanel>("recordActions", "Actions", SettingPart.Behaviour, new SettingKind.NamedActions(OverRecord: true), panel => SettingKind.NamedActions.Write(panel.RecordActions), (panel, text) => panel with { RecordActions = SettingKind.NamedActions.Read(text)!.Value }),
-            Of<RecordPanel>("twoColumns", "Two columns", SettingPart.Appearance, new SettingKind.Toggle(), panel => Word(panel.TwoColumns), (panel, text) => panel with { TwoColumns = text == "yes" }),
+            Of<RecordPanel>(
+                "dataset",
+                "Dataset",
+                SettingPart.Content,
+                new SettingKind.SomeDataset(),
+                panel => panel.Dataset.ToString(),
+                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
+            Of<RecordPanel>(
+                "record",
+                "Which record",
+                SettingPart.Content,
+                new SettingKind.SomeRecord(),
+                panel => panel.Record,
+                (panel, text) => panel with { Record = Blank(text) }),
+            Of<RecordPanel>(
+                "fields",
+                "Fields",
+                SettingPart.Content,
+                new SettingKind.Fields(),
+                panel => Joined(panel.Fields),
+                (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
+            Of<RecordPanel>(
+                "labels",
+                "Called here",
+                SettingPart.Content,
+                new SettingKind.FieldTexts(),
+                panel => LabelOverride.ToText(panel.Labels),
+                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
+            {
+                Beside = "fields",
+            },
+            Of<RecordPanel>(
+                "picture",
+                "Picture",
+                SettingPart.Content,
+                new SettingKind.OneField { Pictures = true },
+                panel => panel.Picture?.Value,
+                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
+            Of<RecordPanel>(
+                "subtitle",
+                "Subtitle",
+                SettingPart.Content,
+                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
+                panel => panel.Subtitle,
+                (panel, text) => panel with { Subtitle = Blank(text) }),
+            Of<RecordPanel>(
+                "vanishes",
+                "Is away while there is no record",
+                SettingPart.Behaviour,
+                new SettingKind.Toggle(),
+                panel => Word(panel.Vanishes),
+                (panel, text) => panel with { Vanishes = text == "yes" }),
+            Of<RecordPanel>(
+                "recordActions",
+                "Actions",
+                SettingPart.Behaviour,
+                new SettingKind.NamedActions(OverRecord: true),
+                panel => SettingKind.NamedActions.Write(panel.RecordActions),
+                (panel, text) => panel with { RecordActions = SettingKind.NamedActions.Read(text)!.Value }),
+            Of<RecordPanel>(
+                "twoColumns",
+                "Two columns",
+                SettingPart.Appearance,
+                new SettingKind.Toggle(),
+                panel => Word(panel.TwoColumns),
+                (panel, text) => panel with { TwoColumns = text == "yes" }),
         ])
     { NeedsDataset = true };
 
     /// <inheritdoc/>
-    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions => RecordActions.Select(action => (ActionPlace.Record, action));
+    public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
+        RecordActions.Select(action => (ActionPlace.Record, action));
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types)

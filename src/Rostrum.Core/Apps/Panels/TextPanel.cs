@@ -12,5 +12,16 @@ public sealed record TextPanel : Panel, IPanelKind
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Text", "Words, with live values in them", "text-paragraph",
         (name, _) => new TextPanel { Name = name, Text = "Good day, ${user.name}." },
-        [Of<TextPanel>("text", "Text", SettingPart.Content, new SettingKind.Prose(), panel => panel.Text, (panel, text) => panel with { Text = text }) with { Help = "Markdown. A value stands between ${ and }." }]);
+        [
+            Of<TextPanel>(
+                "text",
+                "Text",
+                SettingPart.Content,
+                new SettingKind.Prose(),
+                panel => panel.Text,
+                (panel, text) => panel with { Text = text }) with
+            {
+                Help = "Markdown. A value stands between ${ and }.",
+            },
+        ]);
 }

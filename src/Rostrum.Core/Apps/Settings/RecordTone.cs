@@ -14,5 +14,12 @@ public sealed record RecordTone(string When, string Tone, string Says, FieldName
     public string Label => Words.FirstOrDefault(word => word.Value == Tone).Label ?? Tone;
 
     /// <summary>The tones, each with one meaning.</summary>
-    public static ImmutableArray<(string Value, string Label)> Words { get; } = [("danger", "danger"), ("attention", "attention"), ("good", "as it should be"), ("information", "information"), ("faded", "of little matter")];
+    public static ImmutableArray<(string Value, string Label)> Words { get; } =
+    [
+        ("danger", "danger"),
+        ("attention", "attention"),
+        ("good", "as it should be"),
+        ("information", "information"),
+        ("faded", "of little matter"),
+    ];
 }

@@ -15,14 +15,23 @@ public enum SettingPart
     Appearance,
 }
 
-/// <summary>One thing that a builder can say of a panel or a step. It is read and written as text, so that one command, one comparison and one form serve all of them.</summary>
+/// <summary>
+/// One thing that a builder can say of a panel or a step. It is read and written as text, so that one command, one comparison and one form
+/// serve all of them.
+/// </summary>
 /// <param name="Key">Its name in commands.</param>
 /// <param name="Label">What builders read.</param>
 /// <param name="Part">Where it stands.</param>
 /// <param name="Kind">What can be said.</param>
 /// <param name="Get">What is said, as text.</param>
 /// <param name="Set">The panel or step with something else said; null where the text does not fit.</param>
-public sealed record Setting(string Key, string Label, SettingPart Part, SettingKind Kind, Func<object, string> Get, Func<object, string, object?> Set)
+public sealed record Setting(
+    string Key,
+    string Label,
+    SettingPart Part,
+    SettingKind Kind,
+    Func<object, string> Get,
+    Func<object, string, object?> Set)
 {
     /// <summary>The key of the setting whose fields these are texts for: both are set side by side.</summary>
     public string? Beside { get; init; }
@@ -31,7 +40,8 @@ public sealed record Setting(string Key, string Label, SettingPart Part, Setting
     public string? Help { get; init; }
 
     /// <summary>A setting of one kind of panel or step.</summary>
-    public static Setting Of<T>(string key, string label, SettingPart part, SettingKind kind, Func<T, string?> get, Func<T, string, T?> set) where T : class =>
+    public static Setting Of<T>(string key, string label, SettingPart part, SettingKind kind, Func<T, string?> get, Func<T, string, T?> set)
+        where T : class =>
         new(key, label, part, kind, of => get((T)of) ?? "", (of, text) => kind.Fits(text) ? set((T)of, text) : null);
 
     /// <summary>A panel, page or step with the setting's text amended; the same one where the text stays.</summary>

@@ -45,34 +45,46 @@ public abstract record SettingKind
     public sealed record Line(FormulaType? Computed = null, bool OverRecord = false) : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => Computed is not null && Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { Wanted = Computed, OverRecord = OverRecord }] : [];
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            Computed is not null && Apps.Computed.IsFormula(text)
+                ? [new FormulaPlace(text[1..]) { Wanted = Computed, OverRecord = OverRecord }]
+                : [];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
     }
 
     /// <summary>A value of whatever type is wanted there, or a formula after <c>=</c>.</summary>
     public sealed record AnyValue : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { OrRecord = true }] : [];
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { OrRecord = true }] : [];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
     }
 
     /// <summary>Markdown with <c>${formulas}</c> in it.</summary>
     public sealed record Prose : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Select(part => new FormulaPlace(part.Parsed.Text) { Unclosed = part.Start + 2 + part.Parsed.Text.Length >= text.Length });
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            Template.Parse(text).Parts
+                .OfType<TemplatePart.Formula>()
+                .Select(part => new FormulaPlace(part.Parsed.Text) { Unclosed = part.Start + 2 + part.Parsed.Text.Length >= text.Length });
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
         {
             foreach (var part in Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Reverse())
             {
-                text = string.Concat(text.AsSpan(0, part.Start + 2), rewrite(new FormulaPlace(part.Parsed.Text)), text.AsSpan(part.Start + 2 + part.Parsed.Text.Length));
+                text = string.Concat(
+                    text.AsSpan(0, part.Start + 2),
+                    rewrite(new FormulaPlace(part.Parsed.Text)),
+                    text.AsSpan(part.Start + 2 + part.Parsed.Text.Length));
             }
 
             return text;
@@ -83,7 +95,8 @@ public abstract record SettingKind
     public sealed record Whole(int Least, int Most) : SettingKind
     {
         /// <inheritdoc/>
-        public override bool Fits(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= Least && number <= Most;
+        public override bool Fits(string text) =>
+            int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= Least && number <= Most;
     }
 
     /// <summary>Yes or no.</summary>
@@ -132,7 +145,8 @@ public abstract record SettingKind
         public override IEnumerable<string> FieldsNamed(string text) => Setting.Split(text);
 
         /// <inheritdoc/>
-        public override string Without(string text, IReadOnlySet<string> fields) => Setting.Joined(Setting.Split(text).Where(name => !fields.Contains(name)));
+        public override string Without(string text, IReadOnlySet<string> fields) =>
+            Setting.Joined(Setting.Split(text).Where(name => !fields.Contains(name)));
     }
 
     /// <summary>One field of the panel's dataset.</summary>
@@ -171,7 +185,8 @@ public abstract record SettingKind
         public ImmutableArray<(string Value, string Label)> Options { get; init; } = [];
 
         /// <inheritdoc/>
-        public override bool Fits(string text) => Map(text) is { } map && (Options.IsEmpty || map.Values.All(value => Options.Any(option => option.Value == value)));
+        public override bool Fits(string text) =>
+            Map(text) is { } map && (Options.IsEmpty || map.Values.All(value => Options.Any(option => option.Value == value)));
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => !Computed ? [] :
@@ -181,12 +196,16 @@ public abstract record SettingKind
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => !Computed || Map(text) is not { } map ? text
-            : Write(map.ToDictionary(pair => pair.Key, pair => Apps.Computed.IsFormula(pair.Value) ? "=" + rewrite(Place(pair)) : pair.Value));
+            : Write(map.ToDictionary(
+                pair => pair.Key,
+                pair => Apps.Computed.IsFormula(pair.Value) ? "=" + rewrite(Place(pair)) : pair.Value));
 
-        private FormulaPlace Place(KeyValuePair<string, string> pair) => new(pair.Value[1..]) { OrRecord = true, Into = Into ? (null, new FieldName(pair.Key)) : null };
+        private FormulaPlace Place(KeyValuePair<string, string> pair) =>
+            new(pair.Value[1..]) { OrRecord = true, Into = Into ? (null, new FieldName(pair.Key)) : null };
 
         /// <summary>The texts by their fields; null where the text is no such object.</summary>
-        public static Dictionary<string, string>? Map(string text) => text.Length == 0 ? [] : KindJson.Read<Dictionary<string, string>>(text);
+        public static Dictionary<string, string>? Map(string text) =>
+            text.Length == 0 ? [] : KindJson.Read<Dictionary<string, string>>(text);
 
         /// <summary>Such an object as text; blank where it is empty.</summary>
         public static string Write(IReadOnlyDictionary<string, string> map)
@@ -200,47 +219,63 @@ public abstract record SettingKind
     public sealed record Condition : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { OverRecord = true, Wanted = new FormulaType.Boolean() }];
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { OverRecord = true, Wanted = new FormulaType.Boolean() }];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
     }
 
     /// <summary>Which record of the panel's dataset: a formula over the page.</summary>
     public sealed record SomeRecord : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { RecordOf = default(DatasetId) }];
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { RecordOf = default(DatasetId) }];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
     }
 
     /// <summary>A list of records that belong to another: a formula over the page such as <c>vessels.selected.defects</c>.</summary>
     public sealed record SomeRecords : SettingKind
     {
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { List = true }];
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { List = true }];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
     }
 
     /// <summary>Columns that formulas give, in JSON.</summary>
     public sealed record ComputedColumns : SettingKind
     {
         /// <inheritdoc/>
-        public override bool Fits(string text) => Read(text) is { } columns && columns.All(column => column is { Name.Value.Length: > 0, Label.Length: > 0 }) && columns.DistinctBy(column => column.Name).Count() == columns.Length;
+        public override bool Fits(string text) =>
+            Read(text) is { } columns
+                && columns.All(column => column is { Name.Value.Length: > 0, Label.Length: > 0 })
+                && columns.DistinctBy(column => column.Name).Count() == columns.Length;
 
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(column => new FormulaPlace(column.Formula) { OverRecord = true });
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            (Read(text) ?? []).Select(column => new FormulaPlace(column.Formula) { OverRecord = true });
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
-            Write([.. (Read(text) ?? []).Select(column => column with { Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }) })]);
+            Write([
+                .. (Read(text) ?? []).Select(column => column with
+                {
+                    Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }),
+                }),
+            ]);
 
         /// <summary>The columns; null where the text has none of their form.</summary>
-        public static ImmutableArray<PanelColumn>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<PanelColumn[]>(text) is { } columns ? [.. columns] : null;
+        public static ImmutableArray<PanelColumn>? Read(string text) =>
+            text.Length == 0 ? [] : KindJson.Read<PanelColumn[]>(text) is { } columns ? [.. columns] : null;
 
         /// <summary>Columns as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<PanelColumn> columns) => columns.IsEmpty ? "" : KindJson.Write(columns);
@@ -251,51 +286,64 @@ public abstract record SettingKind
     public sealed record Tones(bool OverValue = false) : SettingKind
     {
         /// <inheritdoc/>
-        public override bool Fits(string text) => Read(text) is { } tones && tones.All(tone => RecordTone.Words.Any(known => known.Value == tone.Tone));
+        public override bool Fits(string text) =>
+            Read(text) is { } tones && tones.All(tone => RecordTone.Words.Any(known => known.Value == tone.Tone));
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(tone => Place(tone.When));
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(tone => tone with { When = rewrite(Place(tone.When)) })]);
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Write([.. (Read(text) ?? []).Select(tone => tone with { When = rewrite(Place(tone.When)) })]);
 
         /// <summary>The tones; null where the text has none of their form.</summary>
-        public static ImmutableArray<RecordTone>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<RecordTone[]>(text) is { } tones ? [.. tones] : null;
+        public static ImmutableArray<RecordTone>? Read(string text) =>
+            text.Length == 0 ? [] : KindJson.Read<RecordTone[]>(text) is { } tones ? [.. tones] : null;
 
         /// <summary>Tones as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<RecordTone> tones) => tones.IsEmpty ? "" : KindJson.Write(tones);
 
-        private FormulaPlace Place(string when) => new(when) { OverRecord = !OverValue, OverValue = OverValue, Wanted = new FormulaType.Boolean() };
+        private FormulaPlace Place(string when) =>
+            new(when) { OverRecord = !OverValue, OverValue = OverValue, Wanted = new FormulaType.Boolean() };
     }
 
     /// <summary>What belongs to each record, in JSON.</summary>
     public sealed record NestedLists : SettingKind
     {
         /// <inheritdoc/>
-        public override bool Fits(string text) => Read(text) is { } lists && lists.SelectMany(list => list.All).All(list => list is { Relation.Length: > 0, Most: >= 1 and <= 100, Fields.IsDefault: false });
+        public override bool Fits(string text) =>
+            Read(text) is { } lists
+                && lists
+                    .SelectMany(list => list.All)
+                    .All(list => list is { Relation.Length: > 0, Most: >= 1 and <= 100, Fields.IsDefault: false });
 
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => from list in (Read(text) ?? []).SelectMany(list => list.All) where list.Filter is not null select Place(list);
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            from list in (Read(text) ?? []).SelectMany(list => list.All) where list.Filter is not null select Place(list);
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
         {
-            NestedList Each(NestedList list) => list with { Filter = list.Filter is null ? null : rewrite(Place(list)), Nested = [.. list.Nested.Select(Each)] };
+            NestedList Each(NestedList list) =>
+                list with { Filter = list.Filter is null ? null : rewrite(Place(list)), Nested = [.. list.Nested.Select(Each)] };
             return Write([.. (Read(text) ?? []).Select(Each)]);
         }
 
         /// <inheritdoc/>
-        public override IEnumerable<DatasetId> Datasets(string text) => (Read(text) ?? []).SelectMany(list => list.All).Select(list => list.Dataset);
+        public override IEnumerable<DatasetId> Datasets(string text) =>
+            (Read(text) ?? []).SelectMany(list => list.All).Select(list => list.Dataset);
 
         /// <summary>The lists; null where the text has none of their form.</summary>
-        public static ImmutableArray<NestedList>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<NestedList[]>(text) is { } lists && lists.All(Sound) ? [.. lists] : null;
+        public static ImmutableArray<NestedList>? Read(string text) =>
+            text.Length == 0 ? [] : KindJson.Read<NestedList[]>(text) is { } lists && lists.All(Sound) ? [.. lists] : null;
 
         /// <summary>Lists as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<NestedList> lists) => lists.IsEmpty ? "" : KindJson.Write(lists);
 
         private static bool Sound(NestedList? list) => list is { Nested.IsDefault: false } && list.Nested.All(Sound);
 
-        private static FormulaPlace Place(NestedList list) => new(list.Filter!) { OverRecord = true, Over = list.Dataset, Wanted = new FormulaType.Boolean() };
+        private static FormulaPlace Place(NestedList list) =>
+            new(list.Filter!) { OverRecord = true, Over = list.Dataset, Wanted = new FormulaType.Boolean() };
     }
 
     /// <summary>What happens: steps, in JSON.</summary>
@@ -315,10 +363,12 @@ public abstract record SettingKind
         public override IEnumerable<FormulaPlace> Formulas(string text) => PanelAction.Read(text)?.Formulas(OverRecord) ?? [];
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => PanelAction.Read(text) is { } action ? action.Rewritten(OverRecord, rewrite).ToText() : text;
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            PanelAction.Read(text) is { } action ? action.Rewritten(OverRecord, rewrite).ToText() : text;
 
         /// <inheritdoc/>
-        public override string Renamed(string text, NamedThing thing, string from, string to) => PanelAction.Read(text) is { } action ? action.Renamed(thing, from, to).ToText() : text;
+        public override string Renamed(string text, NamedThing thing, string from, string to) =>
+            PanelAction.Read(text) is { } action ? action.Renamed(thing, from, to).ToText() : text;
 
         /// <inheritdoc/>
         public override IEnumerable<DatasetId> Datasets(string text) => PanelAction.Read(text)?.Datasets ?? [];
@@ -331,25 +381,35 @@ public abstract record SettingKind
         public override bool HoldsActions => true;
 
         /// <inheritdoc/>
-        public override bool Fits(string text) => Read(text) is { } actions && actions.All(action => !string.IsNullOrWhiteSpace(action.Label)) && actions.DistinctBy(action => action.Label).Count() == actions.Length;
+        public override bool Fits(string text) =>
+            Read(text) is { } actions
+                && actions.All(action => !string.IsNullOrWhiteSpace(action.Label))
+                && actions.DistinctBy(action => action.Label).Count() == actions.Length;
 
         /// <inheritdoc/>
         public override IEnumerable<PanelAction> Actions(string text) => (Read(text) ?? []).Select(action => action.Does);
 
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).SelectMany(action => action.Formulas(OverRecord));
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            (Read(text) ?? []).SelectMany(action => action.Formulas(OverRecord));
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Write([.. (Read(text) ?? []).Select(action => action.Rewritten(OverRecord, rewrite))]);
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Write([.. (Read(text) ?? []).Select(action => action.Rewritten(OverRecord, rewrite))]);
 
         /// <inheritdoc/>
-        public override string Renamed(string text, NamedThing thing, string from, string to) => Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Renamed(thing, from, to) })]);
+        public override string Renamed(string text, NamedThing thing, string from, string to) =>
+            Write([.. (Read(text) ?? []).Select(action => action with { Does = action.Does.Renamed(thing, from, to) })]);
 
         /// <inheritdoc/>
         public override IEnumerable<DatasetId> Datasets(string text) => (Read(text) ?? []).SelectMany(action => action.Does.Datasets);
 
         /// <summary>The actions; null where the text has none of their form.</summary>
-        public static ImmutableArray<NamedAction>? Read(string text) => text.Length == 0 ? [] : KindJson.Read<NamedAction[]>(text) is { } actions && actions.All(action => action.Does is { Steps.IsDefault: false, OnFailure.IsDefault: false }) ? [.. actions] : null;
+        public static ImmutableArray<NamedAction>? Read(string text) =>
+            text.Length == 0 ? []
+                : KindJson.Read<NamedAction[]>(text) is { } actions
+                    && actions.All(action => action.Does is { Steps.IsDefault: false, OnFailure.IsDefault: false }) ? [.. actions]
+                : null;
 
         /// <summary>Actions as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<NamedAction> actions) => actions.IsEmpty ? "" : KindJson.Write(actions);
@@ -359,7 +419,8 @@ public abstract record SettingKind
     public sealed record SomeNamed(NamedThing Thing) : SettingKind
     {
         /// <inheritdoc/>
-        public override string Renamed(string text, NamedThing thing, string from, string to) => text == from && (thing == NamedThing.Page) == (Thing == NamedThing.Page) ? to : text;
+        public override string Renamed(string text, NamedThing thing, string from, string to) =>
+            text == from && (thing == NamedThing.Page) == (Thing == NamedThing.Page) ? to : text;
     }
 }
 

@@ -4,19 +4,22 @@ using Rostrum.Core.Apps.Panels;
 namespace Rostrum.Core.Apps.State;
 
 /// <summary>The state of a page, as its address carries it: a link shows its reader what its sender saw.</summary>
-/// <remarks><c>defects.q</c> is what is searched for in the table <c>defects</c>, <c>period.from</c> what an input holds, <c>vessel</c> a parameter, <c>open</c> the sheets and dialogs that are open.</remarks>
+/// <remarks><c>defects.q</c> is what is searched for in the table <c>defects</c>, <c>period.from</c> what an input holds, <c>vessel</c> a
+/// parameter, <c>open</c> the sheets and dialogs that are open.</remarks>
 public sealed record PageState(Page Page)
 {
     private const string OpenName = "open";
     private const string FromName = "from";
     private const int LongestWay = 3000;
 
-    private static readonly ImmutableSortedDictionary<string, PanelState> NoPanels = ImmutableSortedDictionary.Create<string, PanelState>(StringComparer.Ordinal);
+    private static readonly ImmutableSortedDictionary<string, PanelState> NoPanels =
+        ImmutableSortedDictionary.Create<string, PanelState>(StringComparer.Ordinal);
 
     private ImmutableSortedDictionary<string, PanelState> Panels { get; init; } = NoPanels;
 
     /// <summary>What the address says to the page.</summary>
-    public ImmutableSortedDictionary<string, string> Parameters { get; init; } = ImmutableSortedDictionary.Create<string, string>(StringComparer.Ordinal);
+    public ImmutableSortedDictionary<string, string> Parameters { get; init; } =
+        ImmutableSortedDictionary.Create<string, string>(StringComparer.Ordinal);
 
     /// <summary>The page from which one came, with its state: an address within the app.</summary>
     public string From { get; init; } = "";
@@ -72,7 +75,9 @@ public sealed record PageState(Page Page)
         }
 
         var others = state.IsOpen && OpensRecords(panel)
-            ? Panels.Select(other => OpensRecords(other.Key) ? KeyValuePair.Create(other.Key, other.Value.Closed(keepsSelection: false)) : other)
+            ? Panels.Select(other => OpensRecords(other.Key)
+                ? KeyValuePair.Create(other.Key, other.Value.Closed(keepsSelection: false))
+                : other)
             : Panels;
         return this with { Panels = others.ToImmutableSortedDictionary(StringComparer.Ordinal).SetItem(panel, state) };
     }
@@ -81,7 +86,10 @@ public sealed record PageState(Page Page)
     public PageState AllClosed() => this with
     {
         Open = [],
-        Panels = Panels.ToImmutableSortedDictionary(panel => panel.Key, panel => panel.Value.Closed(keepsSelection: !OpensRecords(panel.Key)), StringComparer.Ordinal),
+        Panels = Panels.ToImmutableSortedDictionary(
+            panel => panel.Key,
+            panel => panel.Value.Closed(keepsSelection: !OpensRecords(panel.Key)),
+            StringComparer.Ordinal),
     };
 
     /// <summary>The list whose record is open, or is to be added.</summary>
@@ -120,10 +128,15 @@ public sealed record PageState(Page Page)
     public IEnumerable<PageValue> Changed(PageState other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        var parameters = Parameters.Keys.Union(other.Parameters.Keys).Where(name => Parameters.GetValueOrDefault(name) != other.Parameters.GetValueOrDefault(name));
+        var parameters =
+            Parameters.Keys
+                .Union(other.Parameters.Keys)
+                .Where(name => Parameters.GetValueOrDefault(name) != other.Parameters.GetValueOrDefault(name));
         return
         [
-            .. from panel in Page.All from member in panel.ChangedMembers(Of(panel.Name), other.Of(panel.Name)) select new PageValue(panel.Name, member),
+            .. from panel in Page.All
+                from member in panel.ChangedMembers(Of(panel.Name), other.Of(panel.Name))
+                select new PageValue(panel.Name, member),
             .. from name in parameters select new PageValue(PageScope.Parameters, name),
         ];
     }

@@ -18,7 +18,11 @@ public static partial class DatasetDrafting
     /// <param name="structure">What it says of itself.</param>
     /// <param name="evidence">What its values say of relations that no key declares.</param>
     /// <param name="newId">Gives each dataset its identity.</param>
-    public static ImmutableArray<Dataset> Draft(SourceId source, SourceStructure structure, IReadOnlyCollection<RelationEvidence> evidence, Func<TableName, DatasetId> newId)
+    public static ImmutableArray<Dataset> Draft(
+        SourceId source,
+        SourceStructure structure,
+        IReadOnlyCollection<RelationEvidence> evidence,
+        Func<TableName, DatasetId> newId)
     {
         ArgumentNullException.ThrowIfNull(structure);
         ArgumentNullException.ThrowIfNull(newId);
@@ -51,7 +55,8 @@ public static partial class DatasetDrafting
                 Title = title.Paths,
                 TitleBecause = title.Because,
                 Relations = relations[table.Name],
-                DeletionCascades = structure.Tables.Any(other => other.ForeignKeys.Any(foreign => foreign.Cascades && foreign.Target == table.Name)),
+                DeletionCascades = structure.Tables.Any(other => other.ForeignKeys.Any(foreign => foreign.Cascades
+                    && foreign.Target == table.Name)),
                 ReadOnlyBecause = ReadOnlyReason(table, key),
             });
         }
@@ -63,7 +68,8 @@ public static partial class DatasetDrafting
     private static ImmutableArray<LinkedRelation> Linked(Dataset dataset, SourceStructure structure, IReadOnlyCollection<Dataset> all)
     {
         var linked = new List<LinkedRelation>();
-        foreach (var link in all.Where(other => structure.Find(other.Table)?.PrimaryKey is { Length: 2 } key && key.All(column => other.Relations.Any(relation => other[relation.Field].Column == column))))
+        foreach (var link in all.Where(other => structure.Find(other.Table)?.PrimaryKey is { Length: 2 } key
+            && key.All(column => other.Relations.Any(relation => other[relation.Field].Column == column))))
         {
             var key = structure.Find(link.Table)!.PrimaryKey;
             var ends = link.Relations.Where(relation => key.Contains(link[relation.Field].Column)).ToArray();
@@ -72,7 +78,13 @@ public static partial class DatasetDrafting
                 var target = all.First(other => other.Id == far.Target);
                 var name = target.Id == dataset.Id ? far.Name.Value : target.Name.Value;
                 linked.Add(new LinkedRelation(
-                    Wording.FieldName(name, dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)).Concat(linked.Select(other => other.Name)).Append(near.InverseName)),
+                    Wording.FieldName(
+                        name,
+                        dataset.Fields
+                            .Select(field => field.Name)
+                            .Concat(dataset.Relations.Select(relation => relation.Name))
+                            .Concat(linked.Select(other => other.Name))
+                            .Append(near.InverseName)),
                     target.Id == dataset.Id ? far.Label : target.Label, near.InverseName, far.Name));
             }
         }
@@ -88,7 +100,9 @@ public static partial class DatasetDrafting
     private static ImmutableArray<FieldName> KeyOf(TableStructure table, ImmutableArray<Field> fields)
     {
         var key = !table.PrimaryKey.IsEmpty ? table.PrimaryKey
-            : table.UniqueKeys.FirstOrDefault(unique => unique.All(column => !table.Columns.First(other => other.Name == column).Nullable), []);
+            : table.UniqueKeys.FirstOrDefault(
+                unique => unique.All(column => !table.Columns.First(other => other.Name == column).Nullable),
+                []);
         return [.. key.Select(column => fields.First(field => field.Column == column).Name)];
     }
 
@@ -105,7 +119,9 @@ public static partial class DatasetDrafting
                 Column = column.Name,
                 NativeType = column.NativeType,
                 Label = Wording.Label(column.Name),
-                Description = column.Comment is { Length: > 0 } comment && !comment.Equals("markdown", StringComparison.OrdinalIgnoreCase) ? comment : null,
+                Description = column.Comment is { Length: > 0 } comment && !comment.Equals("markdown", StringComparison.OrdinalIgnoreCase)
+                    ? comment
+                    : null,
                 Type = type,
                 Required = !column.Nullable,
                 HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
@@ -119,28 +135,40 @@ public static partial class DatasetDrafting
         return [.. fields];
     }
 
-    // A default is an expression of the source's; a quoted text (with a cast after it), a number or a truth value needs no source to be understood.
+    // A default is an expression of the source's; a quoted text (with a cast after it), a number or a truth value needs no source to be
+    // understood.
     private static string? Literal(string? expression) => expression switch
     {
         null => null,
         "true" => "Yes",
         "false" => "No",
         _ when QuotedText.Match(expression) is { Success: true } quoted => quoted.Groups["text"].Value,
-        _ => decimal.TryParse(expression, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out _) ? expression : null,
+        _ =>
+            decimal.TryParse(
+                expression,
+                NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint,
+                CultureInfo.InvariantCulture,
+                out _)
+                ? expression
+                : null,
     };
 
     private static FieldType Refine(ColumnStructure column) => column.Type switch
     {
-        FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) => new FieldType.Image(),
+        FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) =>
+            new FieldType.Image(),
         FieldType.Text { MaxLength: null or > 255 } text => text with { Long = true },
         var type => type,
     };
 
     private static string? HiddenReason(TableStructure table, ColumnStructure column, FieldType type) => type switch
     {
-        _ when table.PrimaryKey.Contains(column.Name) && type is FieldType.Integer or FieldType.Uuid && column.Default is not null | column.Generation is not ColumnGeneration.None => "A number that only the database needs.",
+        _ when table.PrimaryKey.Contains(column.Name)
+            && type is FieldType.Integer or FieldType.Uuid
+            && column.Default is not null | column.Generation is not ColumnGeneration.None => "A number that only the database needs.",
         FieldType.Bytes => "Bytes that nobody can read.",
-        _ when TechnicalEndings.Any(ending => column.Name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) => "By its name, for programs only.",
+        _ when TechnicalEndings.Any(ending => column.Name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) =>
+            "By its name, for programs only.",
         _ => null,
     };
 
@@ -149,7 +177,8 @@ public static partial class DatasetDrafting
     {
         var links = table.ForeignKeys
             .Where(key => key.Columns.Length == 1 && ids.ContainsKey(key.Target))
-            .Select(key => (Column: key.Columns[0], key.Target, TargetColumn: key.TargetColumns[0], Declared: true, Because: "The database declares it as a foreign key."))
+            .Select(key =>
+                (Column: key.Columns[0], key.Target, TargetColumn: key.TargetColumns[0], Declared: true, Because: "The database declares it as a foreign key."))
             .Concat(evidence.Where(found => found.Candidate.From == table.Name && found.Convinces).Select(found =>
                 (found.Candidate.Column, found.Candidate.Target, found.Candidate.TargetColumn, Declared: false, Because: Evidence(found))))
             .DistinctBy(link => link.Column)
@@ -183,7 +212,8 @@ public static partial class DatasetDrafting
         return [.. relations];
     }
 
-    private static int FindIndex(this ImmutableArray<ColumnStructure> columns, Predicate<ColumnStructure> match) => Array.FindIndex([.. columns], match);
+    private static int FindIndex(this ImmutableArray<ColumnStructure> columns, Predicate<ColumnStructure> match) =>
+        Array.FindIndex([.. columns], match);
 
     private static string Evidence(RelationEvidence found) => string.Create(
         CultureInfo.InvariantCulture,

@@ -14,7 +14,11 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
     /// <param name="fields">Its fields.</param>
     /// <param name="relations">Its relations.</param>
     /// <param name="simpleTitleOf">The one field that names a related record, or null where it takes more than one.</param>
-    public static TitleGuess For(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations, Func<DatasetId, FieldName?> simpleTitleOf)
+    public static TitleGuess For(
+        TableStructure table,
+        ImmutableArray<Field> fields,
+        ImmutableArray<Relation> relations,
+        Func<DatasetId, FieldName?> simpleTitleOf)
     {
         ArgumentNullException.ThrowIfNull(table);
         ArgumentNullException.ThrowIfNull(simpleTitleOf);
@@ -55,12 +59,19 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         Simple(table, fields, relations) ?? Code(table, fields, relations);
 
     private static Field? Code(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
-        fields.FirstOrDefault(field => field.Type is FieldType.Text && table.IsUnique(field.Column) && relations.All(relation => relation.Field != field.Name));
+        fields.FirstOrDefault(field => field.Type is FieldType.Text
+            && table.IsUnique(field.Column)
+            && relations.All(relation => relation.Field != field.Name));
 
     private static Field? Simple(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations)
     {
-        var texts = fields.Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name)).ToArray();
+        var texts =
+            fields
+                .Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name))
+                .ToArray();
         return texts.FirstOrDefault(field => Naming.Contains(field.Label, StringComparer.OrdinalIgnoreCase))
-            ?? texts.FirstOrDefault(field => field.Required && (field.Label.EndsWith(" name", StringComparison.OrdinalIgnoreCase) || field.Label.EndsWith(" title", StringComparison.OrdinalIgnoreCase)));
+            ?? texts.FirstOrDefault(field => field.Required
+                && (field.Label.EndsWith(" name", StringComparison.OrdinalIgnoreCase)
+                    || field.Label.EndsWith(" title", StringComparison.OrdinalIgnoreCase)));
     }
 }

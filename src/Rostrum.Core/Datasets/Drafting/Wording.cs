@@ -18,7 +18,12 @@ public static class Wording
     public static FieldName FieldName(string name, IEnumerable<FieldName> taken)
     {
         ArgumentNullException.ThrowIfNull(taken);
-        var plain = string.Join('_', Words(name).Select(word => new string([.. word.Normalize(NormalizationForm.FormC).Where(char.IsLetterOrDigit)])).Where(word => word.Length > 0));
+        var plain =
+            string.Join(
+                '_',
+                Words(name)
+                    .Select(word => new string([.. word.Normalize(NormalizationForm.FormC).Where(char.IsLetterOrDigit)]))
+                    .Where(word => word.Length > 0));
         plain = plain.Length == 0 || char.IsDigit(plain[0]) ? $"field_{plain}".TrimEnd('_') : plain;
         var used = taken.Select(other => other.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var candidate = plain;
@@ -34,7 +39,9 @@ public static class Wording
     public static string WithoutReferenceEnding(string name)
     {
         ArgumentNullException.ThrowIfNull(name);
-        var ending = ReferenceEndings.FirstOrDefault(ending => name.Length > ending.Length && name.EndsWith(ending, StringComparison.OrdinalIgnoreCase));
+        var ending =
+            ReferenceEndings.FirstOrDefault(ending => name.Length > ending.Length
+                && name.EndsWith(ending, StringComparison.OrdinalIgnoreCase));
         return ending is null ? name : name[..^ending.Length];
     }
 
@@ -61,7 +68,10 @@ public static class Wording
         for (var i = 0; i < name.Length; i++)
         {
             var letter = name[i];
-            var starts = char.IsUpper(letter) && i > 0 && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsUpper(name[i - 1]) && char.IsLower(name[i + 1])));
+            var starts =
+                char.IsUpper(letter)
+                    && i > 0
+                    && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsUpper(name[i - 1]) && char.IsLower(name[i + 1])));
             if ((letter is '_' or '-' or '.' || char.IsWhiteSpace(letter) || starts) && word.Length > 0)
             {
                 yield return Small(word);

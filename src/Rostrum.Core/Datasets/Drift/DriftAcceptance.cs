@@ -6,23 +6,41 @@ namespace Rostrum.Core.Datasets.Drift;
 /// <summary>Brings datasets in line with a source that has changed, and keeps all that a builder said of what is still there.</summary>
 public static class DriftAcceptance
 {
-    /// <summary>The datasets as they are after the change. A table that is gone keeps its dataset, from which nothing can be read until it comes back.</summary>
+    /// <summary>
+    /// The datasets as they are after the change. A table that is gone keeps its dataset, from which nothing can be read until it comes
+    /// back.
+    /// </summary>
     /// <param name="source">The source.</param>
     /// <param name="known">Its datasets so far.</param>
     /// <param name="was">The structure that they were made for.</param>
     /// <param name="now">The structure as it is.</param>
     /// <param name="evidence">What the values say of relations that no key declares.</param>
-    public static ImmutableArray<Dataset> Accept(SourceId source, IReadOnlyCollection<Dataset> known, SourceStructure was, SourceStructure now, IReadOnlyCollection<RelationEvidence> evidence)
+    public static ImmutableArray<Dataset> Accept(
+        SourceId source,
+        IReadOnlyCollection<Dataset> known,
+        SourceStructure was,
+        SourceStructure now,
+        IReadOnlyCollection<RelationEvidence> evidence)
     {
         ArgumentNullException.ThrowIfNull(known);
         ArgumentNullException.ThrowIfNull(was);
         ArgumentNullException.ThrowIfNull(now);
         var byTable = known.ToDictionary(dataset => dataset.Table);
-        var drafted = DatasetDrafting.Draft(source, now, evidence, name => byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid()));
-        var fields = drafted.ToDictionary(draft => draft.Id, draft => byTable.TryGetValue(draft.Table, out var dataset) ? draft with { Fields = Fields(dataset, draft) } : draft);
+        var drafted =
+            DatasetDrafting.Draft(
+                source,
+                now,
+                evidence,
+                name => byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid()));
+        var fields =
+            drafted.ToDictionary(
+                draft => draft.Id,
+                draft => byTable.TryGetValue(draft.Table, out var dataset) ? draft with { Fields = Fields(dataset, draft) } : draft);
         return
         [
-            .. drafted.Select(draft => byTable.TryGetValue(draft.Table, out var dataset) ? Merged(dataset, draft, fields, was.Find(draft.Table)) : draft with { Name = NameOf(draft, known) }),
+            .. drafted.Select(draft => byTable.TryGetValue(draft.Table, out var dataset)
+                ? Merged(dataset, draft, fields, was.Find(draft.Table))
+                : draft with { Name = NameOf(draft, known) }),
             .. known.Where(dataset => now.Find(dataset.Table) is null).Select(Gone),
         ];
     }
@@ -33,7 +51,8 @@ public static class DriftAcceptance
         return dataset with { GoneBecause = reason, ReadOnlyBecause = reason };
     }
 
-    private static FieldName NameOf(Dataset draft, IReadOnlyCollection<Dataset> known) => Wording.FieldName(draft.Name.Value, known.Select(dataset => dataset.Name));
+    private static FieldName NameOf(Dataset draft, IReadOnlyCollection<Dataset> known) =>
+        Wording.FieldName(draft.Name.Value, known.Select(dataset => dataset.Name));
 
     private static ImmutableArray<Field> Fields(Dataset dataset, Dataset draft)
     {
@@ -60,7 +79,12 @@ public static class DriftAcceptance
 
         foreach (var added in draft.Fields.Where(candidate => dataset.Fields.All(known => known.Column != candidate.Column)))
         {
-            fields.Add(added with { Name = Wording.FieldName(added.Name.Value, dataset.Fields.Select(known => known.Name).Concat(fields.Select(field => field.Name))) });
+            fields.Add(added with
+            {
+                Name = Wording.FieldName(
+                    added.Name.Value,
+                    dataset.Fields.Select(known => known.Name).Concat(fields.Select(field => field.Name))),
+            });
         }
 
         return [.. fields];
@@ -70,26 +94,54 @@ public static class DriftAcceptance
     {
         var now = fields[dataset.Id];
         FieldName Mapped(Dataset of, FieldName name) => fields[of.Id].Fields.First(field => field.Column == of[name].Column).Name;
-        var kept = dataset.Relations.Where(relation => now.Find(relation.Field) is not null && fields.TryGetValue(relation.Target, out var target) && target.Find(relation.TargetField) is not null).ToArray();
+        var kept =
+            dataset.Relations
+                .Where(relation => now.Find(relation.Field) is not null
+                    && fields.TryGetValue(relation.Target, out var target)
+                    && target.Find(relation.TargetField) is not null)
+                .ToArray();
         var found = draft.Relations.Where(relation =>
         {
             var column = draft[relation.Field].Column;
-            var isNews = was is null || dataset.GoneBecause is not null || was.Columns.All(known => known.Name != column) || (relation.Declared && !was.ForeignKeys.Any(key => key.Columns is [var only] && only == column));
+            var isNews =
+                was is null
+                    || dataset.GoneBecause is not null
+                    || was.Columns.All(known => known.Name != column)
+                    || (relation.Declared && !was.ForeignKeys.Any(key => key.Columns is [var only] && only == column));
             return isNews && kept.All(known => now[known.Field].Column != column);
         }).Select(relation => relation with
         {
             Name = Wording.FieldName(relation.Name.Value, kept.Select(known => known.Name)),
             Field = fields[dataset.Id].Fields.First(field => field.Column == draft[relation.Field].Column).Name,
         });
-        var relations = kept.Select(relation => relation with { OneToOne = draft.Relations.FirstOrDefault(drafted => draft[drafted.Field].Column == now[relation.Field].Column)?.OneToOne ?? relation.OneToOne }).Concat(found).ToImmutableArray();
-        ImmutableArray<FieldPath> title = [.. dataset.Title.Where(path => path.Relations.IsEmpty ? now.Find(path.Field) is not null : relations.Any(relation => relation.Name == path.Relations[0]))];
+        var relations =
+            kept
+                .Select(relation => relation with
+                {
+                    OneToOne = draft.Relations.FirstOrDefault(drafted => draft[drafted.Field].Column == now[relation.Field].Column)?.OneToOne
+                        ?? relation.OneToOne,
+                })
+                .Concat(found)
+                .ToImmutableArray();
+        ImmutableArray<FieldPath> title =
+        [
+            .. dataset.Title.Where(path => path.Relations.IsEmpty
+                ? now.Find(path.Field) is not null
+                : relations.Any(relation => relation.Name == path.Relations[0])),
+        ];
         return dataset with
         {
             Fields = now.Fields,
             Key = [.. draft.Key.Select(name => Mapped(draft, name))],
             Relations = relations,
-            Title = title.IsEmpty ? [.. draft.Title.Select(path => path.Relations.IsEmpty ? FieldPath.Of(Mapped(draft, path.Field)) : path)] : title,
-            Linked = [.. dataset.Linked, .. draft.Linked.Where(linked => dataset.Linked.All(known => known.By != linked.By || known.To != linked.To))],
+            Title = title.IsEmpty
+                ? [.. draft.Title.Select(path => path.Relations.IsEmpty ? FieldPath.Of(Mapped(draft, path.Field)) : path)]
+                : title,
+            Linked =
+            [
+                .. dataset.Linked,
+                .. draft.Linked.Where(linked => dataset.Linked.All(known => known.By != linked.By || known.To != linked.To)),
+            ],
             DeletionCascades = draft.DeletionCascades,
             ReadOnlyBecause = draft.ReadOnlyBecause,
             GoneBecause = null,

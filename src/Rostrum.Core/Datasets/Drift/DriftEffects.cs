@@ -19,9 +19,16 @@ public static class DriftEffects
     /// <param name="apps">The apps that may refer to them.</param>
     /// <param name="policies">The policies on them, each with the role's label.</param>
     /// <param name="anybody">Which names <c>user</c> has in formulas.</param>
-    public static ImmutableArray<DriftEffect> Of(DatasetCatalogue before, DatasetCatalogue after, IEnumerable<AppDefinition> apps, IEnumerable<(string RoleLabel, Policy Policy)> policies, SignedIn? anybody) =>
+    public static ImmutableArray<DriftEffect> Of(
+        DatasetCatalogue before,
+        DatasetCatalogue after,
+        IEnumerable<AppDefinition> apps,
+        IEnumerable<(string RoleLabel, Policy Policy)> policies,
+        SignedIn? anybody) =>
     [
-        .. after.All.OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture).SelectMany(dataset => InDataset(before, after, dataset, anybody)),
+        .. after.All
+            .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
+            .SelectMany(dataset => InDataset(before, after, dataset, anybody)),
         .. apps.SelectMany(app => InApp(before, after, app, anybody)),
         .. policies.SelectMany(pair => InPolicy(before, after, pair.RoleLabel, pair.Policy, anybody)),
     ];
@@ -68,18 +75,28 @@ public static class DriftEffects
         foreach (var problem in broken)
         {
             var page = problem.Page is { } address ? app.Find(address) : null;
-            yield return new(page is null ? app.Name : $"Page {page.Name} of {app.Name}", problem.Panel is null ? problem.Message : $"“{problem.Panel}”: {problem.Message}");
+            yield return new(
+                page is null ? app.Name : $"Page {page.Name} of {app.Name}",
+                problem.Panel is null ? problem.Message : $"“{problem.Panel}”: {problem.Message}");
         }
 
         if (broken.Length > 0)
         {
-            yield return new(app.Name, "Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.");
+            yield return new(
+                app.Name,
+                "Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.");
         }
     }
 
-    private static (string?, string?, string?, string) Place(AppProblem problem) => (problem.Page, problem.Panel, problem.Setting, problem.Message);
+    private static (string?, string?, string?, string) Place(AppProblem problem) =>
+        (problem.Page, problem.Panel, problem.Setting, problem.Message);
 
-    private static IEnumerable<DriftEffect> InPolicy(DatasetCatalogue before, DatasetCatalogue after, string role, Policy policy, SignedIn? anybody)
+    private static IEnumerable<DriftEffect> InPolicy(
+        DatasetCatalogue before,
+        DatasetCatalogue after,
+        string role,
+        Policy policy,
+        SignedIn? anybody)
     {
         if (before.Find(policy.Dataset) is not { } old || after.Find(policy.Dataset) is not { } now)
         {
@@ -97,5 +114,9 @@ public static class DriftEffects
     }
 
     private static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? anybody) =>
-        SignedIn.Names(anybody).Check(DatasetShapes.Of(catalogue, Grants.ViewEverything).Of(dataset).Shape, condition) is { Problems: [var first, ..] } ? first.Message : null;
+        SignedIn
+            .Names(anybody)
+            .Check(DatasetShapes.Of(catalogue, Grants.ViewEverything).Of(dataset).Shape, condition) is { Problems: [var first, ..] }
+            ? first.Message
+            : null;
 }

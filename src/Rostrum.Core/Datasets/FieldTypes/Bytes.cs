@@ -13,7 +13,8 @@ public abstract partial record FieldType
         /// <inheritdoc/>
         public sealed override bool IsEditable => false;
 
-        internal sealed override string ToCanonical(object value) => value is byte[] bytes ? Convert.ToBase64String(bytes) : throw CannotCarry(value);
+        internal sealed override string ToCanonical(object value) =>
+            value is byte[] bytes ? Convert.ToBase64String(bytes) : throw CannotCarry(value);
 
         internal sealed override Parsed FromCanonical(string text)
         {

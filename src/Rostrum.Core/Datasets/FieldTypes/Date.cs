@@ -20,11 +20,14 @@ public abstract partial record FieldType
         /// <inheritdoc/>
         public override FormulaType InFormulas => new FormulaType.Date();
 
-        internal override string ToCanonical(object value) => value is DateOnly date ? date.ToString("yyyy-MM-dd", Invariant) : throw CannotCarry(value);
+        internal override string ToCanonical(object value) =>
+            value is DateOnly date ? date.ToString("yyyy-MM-dd", Invariant) : throw CannotCarry(value);
 
-        internal override Parsed FromCanonical(string text) => DateOnly.TryParseExact(text, "yyyy-MM-dd", Invariant, DateTimeStyles.None, out var date) ? new Parsed.Value(date) : NotA(Word);
+        internal override Parsed FromCanonical(string text) =>
+            DateOnly.TryParseExact(text, "yyyy-MM-dd", Invariant, DateTimeStyles.None, out var date) ? new Parsed.Value(date) : NotA(Word);
 
-        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) => FromCanonical(text) is Parsed.Value date ? date : NotOne(text, "a date. Write it as 2026-03-31.");
+        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
+            FromCanonical(text) is Parsed.Value date ? date : NotOne(text, "a date. Write it as 2026-03-31.");
 
         internal override string Display(object value, RecordFormat format)
         {

@@ -5,8 +5,10 @@ namespace Rostrum.Core.Datasets;
 
 /// <summary>What a field's values are. Each case says which .NET type carries a value; blank is <see langword="null"/> in all.</summary>
 /// <remarks>
-/// A case has a file of its own in this folder, with all that there is to know of it: how values are written and read as text, shown, typed and checked, and what
-/// formulas make of them. A value that a source holds and the case cannot (a number past 28 digits, an infinite date) is read as <see cref="Unreadable"/>.
+/// A case has a file of its own in this folder, with all that there is to know of it: how values are written and read as text, shown, typed
+/// and checked, and what
+/// formulas make of them. A value that a source holds and the case cannot (a number past 28 digits, an infinite date) is read as
+/// <see cref="Unreadable"/>.
 /// </remarks>
 public abstract partial record FieldType
 {
@@ -54,7 +56,8 @@ public abstract partial record FieldType
     internal virtual string ToInput(object value, TimeZoneInfo zone) => ToCanonical(value);
 
     /// <summary>What a person typed, as a value. The empty text is a blank.</summary>
-    internal virtual Parsed FromInput(string text, TimeZoneInfo zone) => text.Trim() is { Length: > 0 } typed ? FromTyped(typed, zone) : new Parsed.Value(null);
+    internal virtual Parsed FromInput(string text, TimeZoneInfo zone) =>
+        text.Trim() is { Length: > 0 } typed ? FromTyped(typed, zone) : new Parsed.Value(null);
 
     /// <summary>A text that is not blank, without blanks around it, as a value.</summary>
     private protected virtual Parsed FromTyped(string text, TimeZoneInfo zone) => FromCanonical(text);
@@ -73,9 +76,11 @@ public abstract partial record FieldType
 
     private protected static Parsed.Problem NotA(string what) => new($"This is not a {what}.");
 
-    private protected static Parsed.Problem NotOne(string text, string what) => new($"“{(text.Length <= 40 ? text : text[..40] + "…")}” is not {what}");
+    private protected static Parsed.Problem NotOne(string text, string what) =>
+        new($"“{(text.Length <= 40 ? text : text[..40] + "…")}” is not {what}");
 
-    private protected ArgumentOutOfRangeException CannotCarry(object value) => new(nameof(value), value?.GetType().Name, $"a {Word} cannot carry it");
+    private protected ArgumentOutOfRangeException CannotCarry(object value) =>
+        new(nameof(value), value?.GetType().Name, $"a {Word} cannot carry it");
 }
 
 /// <summary>Stands where a source holds a value that its field's type cannot carry.</summary>

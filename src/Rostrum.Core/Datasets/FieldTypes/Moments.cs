@@ -5,7 +5,14 @@ namespace Rostrum.Core.Datasets;
 
 public abstract partial record FieldType
 {
-    private static readonly string[] TypedMoments = ["yyyy-MM-dd'T'HH:mm", "yyyy-MM-dd'T'HH:mm:ss", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF", "yyyy-MM-dd HH:mm", "yyyy-MM-dd HH:mm:ss"];
+    private static readonly string[] TypedMoments =
+    [
+        "yyyy-MM-dd'T'HH:mm",
+        "yyyy-MM-dd'T'HH:mm:ss",
+        "yyyy-MM-dd'T'HH:mm:ss.FFFFFFF",
+        "yyyy-MM-dd HH:mm",
+        "yyyy-MM-dd HH:mm:ss",
+    ];
 
     /// <summary>What instants, and dates and times without a zone, have in common.</summary>
     public abstract record Moment : FieldType
@@ -27,7 +34,9 @@ public abstract partial record FieldType
         internal sealed override bool CanHold(FormulaType of) => of is FormulaType.Date or FormulaType.DateTime;
 
         private protected sealed override Parsed FromTyped(string text, TimeZoneInfo zone) =>
-            DateTime.TryParseExact(text, TypedMoments, Invariant, DateTimeStyles.None, out var local) ? At(local, zone) : NotOne(text, "a date and time. Write it as 2026-03-31T14:30.");
+            DateTime.TryParseExact(text, TypedMoments, Invariant, DateTimeStyles.None, out var local)
+                ? At(local, zone)
+                : NotOne(text, "a date and time. Write it as 2026-03-31T14:30.");
 
         internal sealed override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
         {
@@ -54,12 +63,16 @@ public abstract partial record FieldType
     {
         private const string Canonical = "yyyy-MM-dd'T'HH:mm:ss.fffffff'Z'";
 
-        internal override string ToCanonical(object value) => value is DateTimeOffset instant ? instant.UtcDateTime.ToString(Canonical, Invariant) : throw CannotCarry(value);
+        internal override string ToCanonical(object value) =>
+            value is DateTimeOffset instant ? instant.UtcDateTime.ToString(Canonical, Invariant) : throw CannotCarry(value);
 
         internal override Parsed FromCanonical(string text) =>
-            DateTimeOffset.TryParseExact(text, Canonical, Invariant, DateTimeStyles.AssumeUniversal, out var instant) ? new Parsed.Value(instant) : NotA(Word);
+            DateTimeOffset.TryParseExact(text, Canonical, Invariant, DateTimeStyles.AssumeUniversal, out var instant)
+                ? new Parsed.Value(instant)
+                : NotA(Word);
 
-        internal override string ToInput(object value, TimeZoneInfo zone) => InInput(TimeZoneInfo.ConvertTime((DateTimeOffset)value, zone).DateTime);
+        internal override string ToInput(object value, TimeZoneInfo zone) =>
+            InInput(TimeZoneInfo.ConvertTime((DateTimeOffset)value, zone).DateTime);
 
         internal override string Display(object value, RecordFormat format)
         {
@@ -88,7 +101,8 @@ public abstract partial record FieldType
     {
         private const string Canonical = "yyyy-MM-dd'T'HH:mm:ss.fffffff";
 
-        internal override string ToCanonical(object value) => value is DateTime local ? local.ToString(Canonical, Invariant) : throw CannotCarry(value);
+        internal override string ToCanonical(object value) =>
+            value is DateTime local ? local.ToString(Canonical, Invariant) : throw CannotCarry(value);
 
         internal override Parsed FromCanonical(string text) =>
             DateTime.TryParseExact(text, Canonical, Invariant, DateTimeStyles.None, out var local) ? new Parsed.Value(local) : NotA(Word);

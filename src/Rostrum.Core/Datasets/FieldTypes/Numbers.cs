@@ -24,7 +24,9 @@ public abstract partial record FieldType
         };
 
         internal override Parsed FromCanonical(string text) =>
-            decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, Invariant, out var number) ? new Parsed.Value(number) : NotA(Word);
+            decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, Invariant, out var number)
+                ? new Parsed.Value(number)
+                : NotA(Word);
 
         private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
             FromCanonical(text.Replace(" ", "", StringComparison.Ordinal)) is Parsed.Value value ? value
@@ -34,7 +36,9 @@ public abstract partial record FieldType
         internal override string Display(object value, RecordFormat format)
         {
             ArgumentNullException.ThrowIfNull(format);
-            return value is long whole ? whole.ToString("#,##0", format.Culture) : ((decimal)value).ToString("#,##0.############################", format.Culture);
+            return value is long whole
+                ? whole.ToString("#,##0", format.Culture)
+                : ((decimal)value).ToString("#,##0.############################", format.Culture);
         }
 
         internal sealed override bool CanHold(FormulaType of) => of is FormulaType.Number;
@@ -59,13 +63,16 @@ public abstract partial record FieldType
 
         internal override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
         {
-            decimal number when decimal.IsInteger(number) && number is >= long.MinValue and <= long.MaxValue => new Parsed.Value((long)number),
+            decimal number when decimal.IsInteger(number) && number is >= long.MinValue and <= long.MaxValue =>
+                new Parsed.Value((long)number),
             decimal => new Parsed.Problem("The formula gives a number with decimals, and the field holds whole ones."),
             _ => null,
         };
 
         internal override string? Problem(object value, CultureInfo culture) =>
-            value is long number && (number < Minimum || number > Maximum) ? string.Create(culture, $"This must lie between {Minimum:#,##0} and {Maximum:#,##0}.") : null;
+            value is long number && (number < Minimum || number > Maximum)
+                ? string.Create(culture, $"This must lie between {Minimum:#,##0} and {Maximum:#,##0}.")
+                : null;
     }
 
     /// <summary>A decimal number, carried as <see cref="decimal"/>.</summary>
@@ -79,7 +86,9 @@ public abstract partial record FieldType
         internal override string Display(object value, RecordFormat format)
         {
             ArgumentNullException.ThrowIfNull(format);
-            return value is decimal number && Scale is { } scale ? number.ToString($"N{scale}", format.Culture) : base.Display(value, format);
+            return value is decimal number && Scale is { } scale
+                ? number.ToString($"N{scale}", format.Culture)
+                : base.Display(value, format);
         }
 
         internal override string? Problem(object value, CultureInfo culture)
@@ -94,7 +103,9 @@ public abstract partial record FieldType
                 return scale == 0 ? "This must be a whole number." : $"This has room for {scale} decimal places.";
             }
 
-            return Precision is { } precision && precision - (Scale ?? 0) is > 0 and <= 28 and var digits && decimal.Truncate(Math.Abs(number)) >= Power(digits)
+            return Precision is { } precision
+                && precision - (Scale ?? 0) is > 0 and <= 28 and var digits
+                && decimal.Truncate(Math.Abs(number)) >= Power(digits)
                 ? $"This has room for {digits} digits before the point."
                 : null;
         }

@@ -40,7 +40,9 @@ public abstract partial record FieldType
         internal override string? Problem(object value, CultureInfo culture)
         {
             var length = value is string text ? text.EnumerateRunes().Count() : 0;
-            return MaxLength is { } limit && length > limit ? string.Create(culture, $"This is {length:#,##0} characters long; {limit:#,##0} fit.") : null;
+            return MaxLength is { } limit && length > limit
+                ? string.Create(culture, $"This is {length:#,##0} characters long; {limit:#,##0} fit.")
+                : null;
         }
     }
 }

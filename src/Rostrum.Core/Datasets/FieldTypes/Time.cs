@@ -19,9 +19,13 @@ public abstract partial record FieldType
         /// <inheritdoc/>
         public override FormulaType InFormulas => new FormulaType.Time();
 
-        internal override string ToCanonical(object value) => value is TimeOnly time ? time.ToString("HH:mm:ss.fffffff", Invariant) : throw CannotCarry(value);
+        internal override string ToCanonical(object value) =>
+            value is TimeOnly time ? time.ToString("HH:mm:ss.fffffff", Invariant) : throw CannotCarry(value);
 
-        internal override Parsed FromCanonical(string text) => TimeOnly.TryParseExact(text, "HH:mm:ss.fffffff", Invariant, DateTimeStyles.None, out var time) ? new Parsed.Value(time) : NotA(Word);
+        internal override Parsed FromCanonical(string text) =>
+            TimeOnly.TryParseExact(text, "HH:mm:ss.fffffff", Invariant, DateTimeStyles.None, out var time)
+                ? new Parsed.Value(time)
+                : NotA(Word);
 
         // Inputs of browsers are blank where there are parts finer than thousandths.
         internal override string ToInput(object value, TimeZoneInfo zone)
@@ -31,7 +35,9 @@ public abstract partial record FieldType
         }
 
         private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
-            TimeOnly.TryParseExact(text, Typed, Invariant, DateTimeStyles.None, out var time) ? new Parsed.Value(time) : NotOne(text, "a time. Write it as 14:30.");
+            TimeOnly.TryParseExact(text, Typed, Invariant, DateTimeStyles.None, out var time)
+                ? new Parsed.Value(time)
+                : NotOne(text, "a time. Write it as 14:30.");
 
         internal override string Display(object value, RecordFormat format)
         {

@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 
 namespace Rostrum.Core.Datasets.Rules;
 
-/// <summary>A condition as people pick it from lists. It is the same thing as a formula, seen another way: see <see cref="ConditionFormula"/>.</summary>
+/// <summary>
+/// A condition as people pick it from lists. It is the same thing as a formula, seen another way: see <see cref="ConditionFormula"/>.
+/// </summary>
 public abstract record Condition
 {
     private Condition() { }
@@ -86,7 +88,9 @@ public abstract record Operand
 {
     private Operand() { }
 
-    /// <summary>A value that formulas can write: a <see cref="string"/>, <see cref="decimal"/>, <see cref="bool"/> or <see cref="DateOnly"/>.</summary>
+    /// <summary>
+    /// A value that formulas can write: a <see cref="string"/>, <see cref="decimal"/>, <see cref="bool"/> or <see cref="DateOnly"/>.
+    /// </summary>
     public sealed record Value(object Is) : Operand;
 
     /// <summary>Several such values; two at least.</summary>

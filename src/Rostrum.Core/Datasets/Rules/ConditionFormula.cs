@@ -31,7 +31,8 @@ public static class ConditionFormula
     private static string WriteTest(Condition.Test test)
     {
         var name = Name(test.Name);
-        string Each(string sign) => string.Join(", ", ((Operand.Values)test.Operand!).Are.Select(value => $"{name} {sign} {Literal(value)}"));
+        string Each(string sign) =>
+            string.Join(", ", ((Operand.Values)test.Operand!).Are.Select(value => $"{name} {sign} {Literal(value)}"));
         return test.Question switch
         {
             Question.IsGiven => $"NOT(ISEMPTY({name}))",
@@ -68,7 +69,8 @@ public static class ConditionFormula
         _ => throw new ArgumentOutOfRangeException(nameof(operand), operand, "the question needs one value"),
     };
 
-    private static string Days(int days) => days == 0 ? "" : string.Create(CultureInfo.InvariantCulture, $" {(days > 0 ? '+' : '-')} {Math.Abs((long)days)}");
+    private static string Days(int days) =>
+        days == 0 ? "" : string.Create(CultureInfo.InvariantCulture, $" {(days > 0 ? '+' : '-')} {Math.Abs((long)days)}");
 
     private static string Literal(object value) => value switch
     {
@@ -83,12 +85,20 @@ public static class ConditionFormula
     {
         Syntax.Call { Arguments.Length: >= 2 } call when Is(call, "AND") => Group(call, any: false),
         Syntax.Call { Arguments.Length: >= 2 } call when Is(call, "OR") => Group(call, any: true),
-        Syntax.Call { Arguments: [Syntax.Call { Arguments: [var value] } inner] } call when Is(call, "NOT") && Is(inner, "ISEMPTY") => TestOf(value, Question.IsGiven),
+        Syntax.Call { Arguments: [Syntax.Call { Arguments: [var value] } inner] } call when Is(call, "NOT") && Is(inner, "ISEMPTY") =>
+            TestOf(value, Question.IsGiven),
         Syntax.Call { Arguments: [var value] } call when Is(call, "ISEMPTY") => TestOf(value, Question.IsBlank),
-        Syntax.Call { Arguments: [var value, Syntax.Text text] } call when TextQuestion(call) is { } question => TestOf(value, question, new Operand.Value(text.Value)),
-        Syntax.Binary { Left: Syntax.Call { Arguments: [var value] } length, Right: Syntax.Number number } binary when Is(length, "LEN") && number.Value is >= 0 && binary.Operator is Operator.AtMost or Operator.AtLeast =>
-            TestOf(value, binary.Operator is Operator.AtMost ? Question.LengthAtMost : Question.LengthAtLeast, new Operand.Value(number.Value)),
-        Syntax.Binary binary when SignQuestion(binary.Operator) is { } question && OperandOf(binary.Right) is { } operand => TestOf(binary.Left, question, operand),
+        Syntax.Call { Arguments: [var value, Syntax.Text text] } call when TextQuestion(call) is { } question =>
+            TestOf(value, question, new Operand.Value(text.Value)),
+        Syntax.Binary { Left: Syntax.Call { Arguments: [var value] } length, Right: Syntax.Number number } binary when Is(length, "LEN")
+            && number.Value is >= 0
+            && binary.Operator is Operator.AtMost or Operator.AtLeast =>
+            TestOf(
+                value,
+                binary.Operator is Operator.AtMost ? Question.LengthAtMost : Question.LengthAtLeast,
+                new Operand.Value(number.Value)),
+        Syntax.Binary binary when SignQuestion(binary.Operator) is { } question && OperandOf(binary.Right) is { } operand =>
+            TestOf(binary.Left, question, operand),
         _ => null,
     };
 
@@ -101,12 +111,18 @@ public static class ConditionFormula
         }
 
         var (question, several) = any ? (Question.Is, Question.IsOneOf) : (Question.IsNot, Question.IsNoneOf);
-        return parts.All(part => part is Condition.Test { Operand: Operand.Value } test && test.Question == question && test.Name.SequenceEqual(((Condition.Test)parts[0]!).Name))
-            ? new Condition.Test(((Condition.Test)parts[0]!).Name, several, new Operand.Values([.. parts.Select(part => ((Operand.Value)((Condition.Test)part!).Operand!).Is)]))
+        return parts.All(part => part is Condition.Test { Operand: Operand.Value } test
+            && test.Question == question
+            && test.Name.SequenceEqual(((Condition.Test)parts[0]!).Name))
+            ? new Condition.Test(
+                ((Condition.Test)parts[0]!).Name,
+                several,
+                new Operand.Values([.. parts.Select(part => ((Operand.Value)((Condition.Test)part!).Operand!).Is)]))
             : any ? new Condition.Any([.. parts!]) : new Condition.All([.. parts!]);
     }
 
-    private static Condition.Test? TestOf(Syntax value, Question question, Operand? operand = null) => NameOf(value) is { } name ? new Condition.Test(name, question, operand) : null;
+    private static Condition.Test? TestOf(Syntax value, Question question, Operand? operand = null) =>
+        NameOf(value) is { } name ? new Condition.Test(name, question, operand) : null;
 
     private static bool Is(Syntax.Call call, string function) => call.Function.Equals(function, StringComparison.OrdinalIgnoreCase);
 
@@ -136,18 +152,26 @@ public static class ConditionFormula
         Syntax.Number number => new Operand.Value(number.Value),
         Syntax.Prefix { Negative: true, Operand: Syntax.Number number } => new Operand.Value(-number.Value),
         Syntax.Truth truth => new Operand.Value(truth.Value),
-        Syntax.Call { Arguments: [Syntax.Number year, Syntax.Number month, Syntax.Number day] } call when Is(call, "DATE") => Date(year.Value, month.Value, day.Value),
+        Syntax.Call { Arguments: [Syntax.Number year, Syntax.Number month, Syntax.Number day] } call when Is(call, "DATE") =>
+            Date(year.Value, month.Value, day.Value),
         Syntax.Call { Arguments: [] } call => FromMoment(call, 0),
         Syntax.Binary { Operator: Operator.Add or Operator.Subtract, Left: Syntax.Call { Arguments: [] } call, Right: Syntax.Number { Value: >= 1 and <= 100_000 } days } binary when decimal.IsInteger(days.Value) =>
             FromMoment(call, (int)days.Value * (binary.Operator is Operator.Add ? 1 : -1)),
         _ => NameOf(tree) is { } name ? new Operand.Other(name) : null,
     };
 
-    private static Operand? FromMoment(Syntax.Call call, int days) => Is(call, "TODAY") ? new Operand.FromToday(days) : Is(call, "NOW") ? new Operand.FromNow(days) : null;
+    private static Operand? FromMoment(Syntax.Call call, int days) =>
+        Is(call, "TODAY") ? new Operand.FromToday(days) : Is(call, "NOW") ? new Operand.FromNow(days) : null;
 
     // Parts past their ends run on in formulas; as a date such a thing would be written differently.
     private static Operand.Value? Date(decimal year, decimal month, decimal day) =>
-        year is >= 1 and <= 9999 && month is >= 1 and <= 12 && day >= 1 && decimal.IsInteger(year) && decimal.IsInteger(month) && decimal.IsInteger(day) && day <= DateTime.DaysInMonth((int)year, (int)month)
+        year is >= 1 and <= 9999
+            && month is >= 1 and <= 12
+            && day >= 1
+            && decimal.IsInteger(year)
+            && decimal.IsInteger(month)
+            && decimal.IsInteger(day)
+            && day <= DateTime.DaysInMonth((int)year, (int)month)
             ? new Operand.Value(new DateOnly((int)year, (int)month, (int)day))
             : null;
 

@@ -55,7 +55,11 @@ public static class ConditionWords
         _ => throw new ArgumentOutOfRangeException(nameof(question), question, "unknown question"),
     };
 
-    private static string Joined(ImmutableArray<Condition> parts, string word, Func<ImmutableArray<string>, string> label, RecordFormat format) =>
+    private static string Joined(
+        ImmutableArray<Condition> parts,
+        string word,
+        Func<ImmutableArray<string>, string> label,
+        RecordFormat format) =>
         string.Join(word, parts.Select(part => part is Condition.Test ? Of(part, label, format) : $"({Of(part, label, format)})"));
 
     private static string Says(Condition.Test test, string verb, Func<ImmutableArray<string>, string> label, RecordFormat format)
@@ -97,5 +101,7 @@ public static class ConditionWords
     };
 
     private static string Days(int days, string moment) => days == 0 ? moment
-        : string.Create(CultureInfo.InvariantCulture, $"{Math.Abs(days)} {(days is 1 or -1 ? "day" : "days")} {(days > 0 ? "after" : "before")} {moment}");
+        : string.Create(
+            CultureInfo.InvariantCulture,
+            $"{Math.Abs(days)} {(days is 1 or -1 ? "day" : "days")} {(days > 0 ? "after" : "before")} {moment}");
 }

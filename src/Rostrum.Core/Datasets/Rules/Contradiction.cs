@@ -40,7 +40,8 @@ public static class Contradiction
     }
 
     private static bool Contradicts(ImmutableList<Condition.Test> tests) =>
-        tests.GroupBy(test => Key(test.Name)).Any(about => ContradictsAbout([.. about])) || HasNegativeCycle([.. tests.SelectMany(Constraints)]);
+        tests.GroupBy(test => Key(test.Name)).Any(about => ContradictsAbout([.. about]))
+            || HasNegativeCycle([.. tests.SelectMany(Constraints)]);
 
     private static string Key(ImmutableArray<string> name) => string.Join('.', name).ToUpperInvariant();
 
@@ -87,8 +88,15 @@ public static class Contradiction
         { Question: Question.IsGiven } => true,
         { Question: Question.LengthAtLeast } => Number(test) > 0,
         { Question: Question.IsOneOf, Operand: Operand.Values values } => !values.Are.Contains(""),
-        { Question: Question.Is or Question.Contains or Question.StartsWith or Question.EndsWith, Operand: Operand.Value value } => value.Is is not "",
-        { Question: Question.Is or Question.Less or Question.AtMost or Question.More or Question.AtLeast, Operand: Operand.FromToday or Operand.FromNow or Operand.Value { Is: decimal or DateOnly } } => true,
+        { Question: Question.Is or Question.Contains or Question.StartsWith or Question.EndsWith, Operand: Operand.Value value } =>
+            value.Is is not "",
+        {
+            Question: Question.Is
+            or Question.Less
+            or Question.AtMost
+            or Question.More
+            or Question.AtLeast, Operand: Operand.FromToday or Operand.FromNow or Operand.Value { Is: decimal or DateOnly }
+        } => true,
         _ => false,
     };
 
@@ -145,7 +153,11 @@ public static class Contradiction
     // Distances that still shrink after as many rounds as there are places lie on a cycle that sums to less than nothing.
     private static bool HasNegativeCycle(Constraint[] constraints)
     {
-        var distance = constraints.SelectMany(constraint => new[] { constraint.One, constraint.Other }).Distinct().ToDictionary(place => place, _ => (By: 0m, Strict: 0));
+        var distance =
+            constraints
+                .SelectMany(constraint => new[] { constraint.One, constraint.Other })
+                .Distinct()
+                .ToDictionary(place => place, _ => (By: 0m, Strict: 0));
         for (var round = 0; round <= distance.Count; round++)
         {
             var shrank = false;

@@ -3,7 +3,9 @@ using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Core.Datasets.Rules;
 
-/// <summary>The rules of one field that a tick or a number says: a value, bounds, no two the same. They are rules like all others.</summary>
+/// <summary>
+/// The rules of one field that a tick or a number says: a value, bounds, no two the same. They are rules like all others.
+/// </summary>
 /// <param name="IsRequired">It must have a value.</param>
 /// <param name="IsUnique">No two records have the same.</param>
 /// <param name="Minimum">The least value, as it is typed; <c>today</c> for a date; empty where there is none.</param>
@@ -40,16 +42,28 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
 
         rules = With(rules, field, Question.IsGiven, null, IsRequired, format);
         rules = IsUnique == rules.Any(rule => IsUniqueOf(rule, field)) ? rules
-            : IsUnique ? rules.Add(new Rule.Unique([field.Name]) { Name = NewName(rules, $"{field.Name}_unique"), Field = field.Name, Message = $"There is another {dataset.RecordLabel} with this value." })
+            : IsUnique ? rules.Add(new Rule.Unique([field.Name])
+            {
+                Name = NewName(rules, $"{field.Name}_unique"),
+                Field = field.Name,
+                Message = $"There is another {dataset.RecordLabel} with this value.",
+            })
             : rules.RemoveAll(rule => IsUniqueOf(rule, field));
         return (dataset with { Rules = rules }, null);
     }
 
     /// <summary>A name that none of some rules has.</summary>
-    public static string NewName(IEnumerable<Rule> rules, string wish) => Wording.FieldName(wish, rules.Select(rule => new FieldName(rule.Name))).Value;
+    public static string NewName(IEnumerable<Rule> rules, string wish) =>
+        Wording.FieldName(wish, rules.Select(rule => new FieldName(rule.Name))).Value;
 
     // A rule whose wording somebody changed keeps it as long as it demands the same.
-    private static ImmutableArray<Rule> With(ImmutableArray<Rule> rules, Field field, Question question, Operand? operand, bool wanted, RecordFormat format)
+    private static ImmutableArray<Rule> With(
+        ImmutableArray<Rule> rules,
+        Field field,
+        Question question,
+        Operand? operand,
+        bool wanted,
+        RecordFormat format)
     {
         var known = rules.FirstOrDefault(rule => IsPlain(rule, field, question));
         if (!wanted)
@@ -66,23 +80,37 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
 
         var rule = new Rule.Holds(must)
         {
-            Name = known?.Name ?? NewName(rules, $"{field.Name}_{question switch { Question.AtLeast => "minimum", Question.AtMost => "maximum", _ => "given" }}"),
+            Name = known?.Name
+                ?? NewName(
+                    rules,
+                    $"{field.Name}_{question switch { Question.AtLeast => "minimum", Question.AtMost => "maximum", _ => "given" }}"),
             Field = field.Name,
             Message = ConditionWords.Demand(condition, _ => field.Label, format)!,
         };
         return known is null ? rules.Add(rule) : rules.Replace(known, rule);
     }
 
-    private static bool IsPlain(Rule rule, Field field, Question question) => rule is Rule.Holds { When: null, Warns: false } holds && rule.Field == field.Name && TestOf(holds, field) is { } test && test.Question == question
+    private static bool IsPlain(Rule rule, Field field, Question question) =>
+        rule is Rule.Holds { When: null, Warns: false } holds
+            && rule.Field == field.Name
+            && TestOf(holds, field) is { } test
+            && test.Question == question
         && (test.Operand is null || Typed(test.Operand).Length > 0);
 
-    private static bool IsUniqueOf(Rule rule, Field field) => rule is Rule.Unique { Fields: [var only], Warns: false } && only == field.Name;
+    private static bool IsUniqueOf(Rule rule, Field field) =>
+        rule is Rule.Unique { Fields: [var only], Warns: false } && only == field.Name;
 
     private static Condition.Test? TestOf(Rule.Holds rule, Field field) =>
-        ConditionFormula.Read(rule.Must) is Condition.Test { Name: [var name] } test && name.Equals(field.Name.Value, StringComparison.OrdinalIgnoreCase) ? test : null;
+        ConditionFormula.Read(rule.Must) is Condition.Test { Name: [var name] } test
+            && name.Equals(field.Name.Value, StringComparison.OrdinalIgnoreCase)
+            ? test
+            : null;
 
     private static string Bound(Dataset dataset, Field field, Question question) =>
-        dataset.Rules.FirstOrDefault(rule => IsPlain(rule, field, question)) is Rule.Holds rule && TestOf(rule, field)!.Operand is { } operand ? Typed(operand) : "";
+        dataset.Rules.FirstOrDefault(rule => IsPlain(rule, field, question)) is Rule.Holds rule
+            && TestOf(rule, field)!.Operand is { } operand
+            ? Typed(operand)
+            : "";
 
     private static string Typed(Operand operand) => operand switch
     {
@@ -95,7 +123,11 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
     private static Operand? OperandOf(Field field, string text) => field.Type switch
     {
         FieldType.Date when text.Equals("today", StringComparison.OrdinalIgnoreCase) => new Operand.FromToday(0),
-        FieldType.Date => FieldText.FromInput(field.Type, text, TimeZoneInfo.Utc) is Parsed.Value { Is: DateOnly date } ? new Operand.Value(date) : null,
-        _ => FieldText.FromInput(new FieldType.Number(), text, TimeZoneInfo.Utc) is Parsed.Value { Is: decimal number } ? new Operand.Value(number) : null,
+        FieldType.Date =>
+            FieldText.FromInput(field.Type, text, TimeZoneInfo.Utc) is Parsed.Value { Is: DateOnly date } ? new Operand.Value(date) : null,
+        _ =>
+            FieldText.FromInput(new FieldType.Number(), text, TimeZoneInfo.Utc) is Parsed.Value { Is: decimal number }
+                ? new Operand.Value(number)
+                : null,
     };
 }

@@ -28,10 +28,17 @@ public abstract record Rule
         public string? When { get; init; }
 
         /// <summary>Whether this is the whole of it: the field must have a value.</summary>
-        public bool IsRequirement => When is null && !Warns && Field is { } at && ConditionFormula.Read(Must) is Condition.Test { Question: Question.IsGiven } test && test.Name is [var name] && name.Equals(at.Value, StringComparison.OrdinalIgnoreCase);
+        public bool IsRequirement =>
+            When is null
+                && !Warns
+                && Field is { } at
+                && ConditionFormula.Read(Must) is Condition.Test { Question: Question.IsGiven } test
+                && test.Name is [var name]
+                && name.Equals(at.Value, StringComparison.OrdinalIgnoreCase);
 
         /// <summary>A formula that is true where the rule is kept.</summary>
-        /// <remarks>A rule that speaks at a field says nothing of a record in which that field is blank, unless it asks for that itself.</remarks>
+        /// <remarks>A rule that speaks at a field says nothing of a record in which that field is blank, unless it asks for that
+        /// itself.</remarks>
         public string Formula
         {
             get
@@ -48,7 +55,10 @@ public abstract record Rule
         }
 
         private static bool AsksForBlank(string formula, FieldName field) =>
-            Parser.Parse(formula).Tree is var tree && Calls(tree).Any(call => call.Function.ToUpperInvariant() is "ISBLANK" or "ISEMPTY" or "IFBLANK" && call.Arguments.Any(argument => argument is Syntax.Name name && name.Value.Equals(field.Value, StringComparison.OrdinalIgnoreCase)));
+            Parser.Parse(formula).Tree is var tree
+                && Calls(tree).Any(call => call.Function.ToUpperInvariant() is "ISBLANK" or "ISEMPTY" or "IFBLANK"
+                    && call.Arguments.Any(argument => argument is Syntax.Name name
+                        && name.Value.Equals(field.Value, StringComparison.OrdinalIgnoreCase)));
 
         private static IEnumerable<Syntax.Call> Calls(Syntax tree) => tree switch
         {

@@ -99,7 +99,9 @@ internal static class Arithmetic
             size *= 10;
         }
 
-        return decimals >= 0 ? Math.Round(number, decimals, MidpointRounding.AwayFromZero) : NumberFunctions.Round(number, decimals) ?? number;
+        return decimals >= 0
+            ? Math.Round(number, decimals, MidpointRounding.AwayFromZero)
+            : NumberFunctions.Round(number, decimals) ?? number;
     }
 
     public static string? Join(string? left, string? right) => TextFunctions.Limited([left, right], "") ? left + right : null;
@@ -119,7 +121,11 @@ internal static class Calendar
 
     public static DateTimeOffset? Plus(DateTimeOffset instant, decimal days)
     {
-        var ticks = instant.UtcTicks + (Math.Round(Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay, MidpointRounding.AwayFromZero) * TimeSpan.TicksPerMicrosecond);
+        var ticks =
+            instant.UtcTicks
+                + (Math.Round(
+                    Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay,
+                    MidpointRounding.AwayFromZero) * TimeSpan.TicksPerMicrosecond);
         return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTimeOffset((long)ticks, TimeSpan.Zero);
     }
 
@@ -131,13 +137,18 @@ internal static class Calendar
         }
 
         var months = (decimal.Truncate(year) * 12) + decimal.Truncate(month) - 1;
-        return months < 12 || months >= 12 * 10_000 ? null : Plus(new DateOnly((int)(months / 12), (int)(months % 12) + 1, 1), decimal.Truncate(day) - 1);
+        return months < 12 || months >= 12 * 10_000
+            ? null
+            : Plus(new DateOnly((int)(months / 12), (int)(months % 12) + 1, 1), decimal.Truncate(day) - 1);
     }
 
     public static DateOnly? PlusMonths(DateOnly date, decimal months)
     {
         var all = (date.Year * 12) + date.Month - 1 + decimal.Truncate(Math.Clamp(months, -200_000m, 200_000m));
         return all < 12 || all >= 12 * 10_000 ? null
-            : new DateOnly((int)(all / 12), (int)(all % 12) + 1, Math.Min(date.Day, DateTime.DaysInMonth((int)(all / 12), (int)(all % 12) + 1)));
+            : new DateOnly(
+                (int)(all / 12),
+                (int)(all % 12) + 1,
+                Math.Min(date.Day, DateTime.DaysInMonth((int)(all / 12), (int)(all % 12) + 1)));
     }
 }

@@ -2,28 +2,61 @@ using System.Globalization;
 
 namespace Rostrum.Core.Formulas.Functions;
 
-/// <summary>Functions of dates and times, by OpenFormula 1.2, section 6.10. Parts of an instant are those in the workspace's zone.</summary>
+/// <summary>
+/// Functions of dates and times, by OpenFormula 1.2, section 6.10. Parts of an instant are those in the workspace's zone.
+/// </summary>
 internal static class DateFunctions
 {
-    [Function("A date from its parts; months and days past their ends run on.", Examples = ["DATE(2026; 3; 1) → DATE(2026, 3, 1)", "DATE(2026, 14, 1) → DATE(2027, 2, 1)", "DATE(2026, 1, 0) → DATE(2025, 12, 31)", "DATE(99999, 1, 1) → BLANK"])]
+    [Function("A date from its parts; months and days past their ends run on.", Examples =
+    [
+        "DATE(2026; 3; 1) → DATE(2026, 3, 1)",
+        "DATE(2026, 14, 1) → DATE(2027, 2, 1)",
+        "DATE(2026, 1, 0) → DATE(2025, 12, 31)",
+        "DATE(99999, 1, 1) → BLANK",
+    ])]
     public static DateOnly? Date(decimal year, decimal month, decimal day) => Calendar.Of(year, month, day);
 
     [Function("A time of day from its parts, which run on within the day.", Examples = ["HOUR(TIME(14, 75, 0)) → 15"])]
     public static TimeOnly? Time(decimal hour, decimal minute, decimal second)
     {
-        var limited = new[] { hour, minute, second }.Select(part => decimal.Truncate(Math.Clamp(part, -1_000_000_000m, 1_000_000_000m))).ToArray();
-        return TimeOnly.MinValue.Add(TimeSpan.FromSeconds((double)((((limited[0] * 3600) + (limited[1] * 60) + limited[2]) % 86_400 + 86_400) % 86_400)));
+        var limited =
+            new[] { hour, minute, second }.Select(part => decimal.Truncate(Math.Clamp(part, -1_000_000_000m, 1_000_000_000m))).ToArray();
+        return TimeOnly.MinValue.Add(
+            TimeSpan.FromSeconds((double)((((limited[0] * 3600) + (limited[1] * 60) + limited[2]) % 86_400 + 86_400) % 86_400)));
     }
 
-    [Function("The date that a text writes as 2026-03-31; blank where it writes none.", Examples = ["DATEVALUE(\"2026-03-31\") → DATE(2026, 3, 31)", "DATEVALUE(\"31/3/2026\") → BLANK"])]
-    public static DateOnly? DateValue(string text) => DateOnly.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) ? date : null;
+    [Function("The date that a text writes as 2026-03-31; blank where it writes none.", Examples =
+    [
+        "DATEVALUE(\"2026-03-31\") → DATE(2026, 3, 31)",
+        "DATEVALUE(\"31/3/2026\") → BLANK",
+    ])]
+    public static DateOnly? DateValue(string text) =>
+        DateOnly.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) ? date : null;
 
-    [Function("The time that a text writes as 14:30 or 14:30:15; blank where it writes none.", Examples = ["TIMEVALUE(\"14:30\") → TIME(14, 30, 0)", "TIMEVALUE(\"25:00\") → BLANK"])]
-    public static TimeOnly? TimeValue(string text) => TimeOnly.TryParseExact(text.Trim(), ["HH:mm", "HH:mm:ss"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) ? time : null;
+    [Function("The time that a text writes as 14:30 or 14:30:15; blank where it writes none.", Examples =
+    [
+        "TIMEVALUE(\"14:30\") → TIME(14, 30, 0)",
+        "TIMEVALUE(\"25:00\") → BLANK",
+    ])]
+    public static TimeOnly? TimeValue(string text) =>
+        TimeOnly.TryParseExact(text.Trim(), ["HH:mm", "HH:mm:ss"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time)
+            ? time
+            : null;
 
-    [Function("The moment that a text writes as 2026-03-31T14:30:00Z, or with another offset in Z's place; blank where it writes none.", Examples = ["DATETIME(\"2026-03-31T14:30:00Z\") - DATETIME(\"2026-03-30T14:30:00Z\") → 1", "DATETIME(\"noon\") → BLANK"])]
+    [Function("The moment that a text writes as 2026-03-31T14:30:00Z, or with another offset in Z's place; blank where it writes none.", Examples =
+    [
+        "DATETIME(\"2026-03-31T14:30:00Z\") - DATETIME(\"2026-03-30T14:30:00Z\") → 1",
+        "DATETIME(\"noon\") → BLANK",
+    ])]
     public static DateTimeOffset? DateTime(string text) =>
-        DateTimeOffset.TryParseExact(text.Trim(), ["yyyy-MM-dd'T'HH:mm:ss.FFFFFFK", "yyyy-MM-dd'T'HH:mmK"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var instant) ? instant : null;
+        DateTimeOffset.TryParseExact(
+            text.Trim(),
+            ["yyyy-MM-dd'T'HH:mm:ss.FFFFFFK", "yyyy-MM-dd'T'HH:mmK"],
+            CultureInfo.InvariantCulture,
+            DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal,
+            out var instant)
+            ? instant
+            : null;
 
     [Function("The year.", Examples = ["YEAR(DATE(2026, 3, 1)) → 2026"])]
     [Sql(Postgres = "extract(year from {0})", MySql = "year({0})", Sqlite = "CAST(strftime('%Y', {0}) AS INTEGER)", Width = SqlWidth.Count)]
@@ -73,7 +106,12 @@ internal static class DateFunctions
     [Sql(Postgres = "floor(extract(second from {0:local}))", Width = SqlWidth.Count)]
     public static decimal? Second(FormulaContext context, DateTimeOffset instant) => Local(context, instant)?.Second;
 
-    [Function("The day of the week: from Sunday as 1 (kind 1), from Monday as 1 (kind 2) or as 0 (kind 3).", Examples = ["WEEKDAY(DATE(2026, 3, 2)) → 2", "WEEKDAY(DATE(2026, 3, 2), 2) → 1", "WEEKDAY(DATE(2026, 3, 1), 3) → 6"])]
+    [Function("The day of the week: from Sunday as 1 (kind 1), from Monday as 1 (kind 2) or as 0 (kind 3).", Examples =
+    [
+        "WEEKDAY(DATE(2026, 3, 2)) → 2",
+        "WEEKDAY(DATE(2026, 3, 2), 2) → 1",
+        "WEEKDAY(DATE(2026, 3, 1), 3) → 6",
+    ])]
     [Sql(Postgres = "CASE {1} WHEN 1 THEN extract(dow from {0}) + 1 WHEN 2 THEN extract(isodow from {0}) WHEN 3 THEN extract(isodow from {0}) - 1 END", MySql = "CASE {1} WHEN 1 THEN dayofweek({0}) WHEN 2 THEN weekday({0}) + 1 WHEN 3 THEN weekday({0}) END", Sqlite = "CASE {1} WHEN 1 THEN strftime('%w', {0}) + 1 WHEN 2 THEN (strftime('%w', {0}) + 6) % 7 + 1 WHEN 3 THEN (strftime('%w', {0}) + 6) % 7 END", Width = SqlWidth.Count)]
     public static decimal? Weekday(DateOnly date, decimal kind = 1) => kind switch
     {
@@ -83,7 +121,11 @@ internal static class DateFunctions
         _ => null,
     };
 
-    [Function("The week of the year; the first is that of 1 January, and weeks begin on Sunday (kind 1) or Monday (kind 2).", Examples = ["WEEKNUM(DATE(2026, 1, 4)) → 2", "WEEKNUM(DATE(2026, 1, 4), 2) → 1"])]
+    [Function("The week of the year; the first is that of 1 January, and weeks begin on Sunday (kind 1) or Monday (kind 2).", Examples =
+    [
+        "WEEKNUM(DATE(2026, 1, 4)) → 2",
+        "WEEKNUM(DATE(2026, 1, 4), 2) → 1",
+    ])]
     public static decimal? WeekNum(DateOnly date, decimal kind = 1)
     {
         if (kind is not (1 or 2))
@@ -106,7 +148,9 @@ internal static class DateFunctions
     [Function("The last day of the month so many months on.", Examples = ["EOMONTH(DATE(2028, 1, 15), 1) → DATE(2028, 2, 29)"])]
     [Sql(Postgres = "CASE WHEN extract(year from {0}) * 12 + extract(month from {0}) - 1 + greatest(least(trunc({1}), 200000), -200000) BETWEEN 12 AND 119999 THEN (date_trunc('month', {0}::timestamp) + make_interval(months => greatest(least(trunc({1}), 200000), -200000)::int + 1) - interval '1 day')::date END", MySql = "CASE WHEN year({0}) * 12 + month({0}) - 1 + greatest(least(truncate({1}, 0), 200000), -200000) BETWEEN 12 AND 119999 THEN last_day(date_add({0}, INTERVAL greatest(least(truncate({1}, 0), 200000), -200000) MONTH)) END")]
     public static DateOnly? EoMonth(DateOnly date, decimal months) =>
-        Calendar.PlusMonths(date, months) is { } moved ? new DateOnly(moved.Year, moved.Month, System.DateTime.DaysInMonth(moved.Year, moved.Month)) : null;
+        Calendar.PlusMonths(date, months) is { } moved
+            ? new DateOnly(moved.Year, moved.Month, System.DateTime.DaysInMonth(moved.Year, moved.Month))
+            : null;
 
     [Function("The days from the second date to the first.", Examples = ["DAYS(DATE(2026, 3, 1), DATE(2026, 2, 1)) → 28"])]
     [Sql(Postgres = "({0} - {1})", MySql = "datediff({0}, {1})", Sqlite = "CAST(julianday({0}) - julianday({1}) AS INTEGER)", Width = SqlWidth.Count)]
@@ -115,12 +159,18 @@ internal static class DateFunctions
     [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA.", Examples = ["DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60"])]
     public static decimal Days360(DateOnly start, DateOnly end)
     {
-        var startDay = start.Day == System.DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
+        var startDay =
+            start.Day == System.DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
         var endDay = end.Day == 31 && startDay == 30 ? 30 : end.Day;
         return ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
     }
 
-    [Function("Whole years (\"y\"), months (\"m\") or days (\"d\") between two dates, or what is left over of months (\"ym\") or days (\"md\", \"yd\").", Examples = ["DATEDIF(DATE(2024, 2, 29), DATE(2026, 2, 28), \"y\") → 1", "DATEDIF(DATE(2026, 1, 31), DATE(2026, 3, 1), \"m\") → 1", "DATEDIF(DATE(2026, 3, 1), DATE(2026, 1, 1), \"d\") → BLANK"])]
+    [Function("Whole years (\"y\"), months (\"m\") or days (\"d\") between two dates, or what is left over of months (\"ym\") or days (\"md\", \"yd\").", Examples =
+    [
+        "DATEDIF(DATE(2024, 2, 29), DATE(2026, 2, 28), \"y\") → 1",
+        "DATEDIF(DATE(2026, 1, 31), DATE(2026, 3, 1), \"m\") → 1",
+        "DATEDIF(DATE(2026, 3, 1), DATE(2026, 1, 1), \"d\") → BLANK",
+    ])]
     public static decimal? DateDif(DateOnly start, DateOnly end, string unit)
     {
         if (start > end)
@@ -141,7 +191,11 @@ internal static class DateFunctions
         };
     }
 
-    [Function("The working days from one date to another, both counted, without Saturdays and Sundays.", Examples = ["NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 9)) → 6", "NETWORKDAYS(DATE(2026, 3, 9), DATE(2026, 3, 2)) → -6"])]
+    [Function("The working days from one date to another, both counted, without Saturdays and Sundays.", Examples =
+    [
+        "NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 9)) → 6",
+        "NETWORKDAYS(DATE(2026, 3, 9), DATE(2026, 3, 2)) → -6",
+    ])]
     public static decimal NetworkDays(DateOnly start, DateOnly end)
     {
         if (start > end)
@@ -153,7 +207,11 @@ internal static class DateFunctions
         return (weeks * 5) + Enumerable.Range(0, rest).Count(day => !IsWeekend(end.AddDays(-day)));
     }
 
-    [Function("The date so many working days on.", Examples = ["WORKDAY(DATE(2026, 3, 6), 1) → DATE(2026, 3, 9)", "WORKDAY(DATE(2026, 3, 9), -1) → DATE(2026, 3, 6)"])]
+    [Function("The date so many working days on.", Examples =
+    [
+        "WORKDAY(DATE(2026, 3, 6), 1) → DATE(2026, 3, 9)",
+        "WORKDAY(DATE(2026, 3, 9), -1) → DATE(2026, 3, 6)",
+    ])]
     public static DateOnly? Workday(DateOnly start, decimal days)
     {
         days = decimal.Truncate(Math.Clamp(days, -3_000_000m, 3_000_000m));
@@ -170,7 +228,8 @@ internal static class DateFunctions
 
     [Function("The years between two dates with their fraction, in years of twelve months of 30 days.", Examples = ["YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1)) → 0.5"])]
     [Exactness(ExactnessRule.Mean)]
-    public static decimal YearFrac(DateOnly start, DateOnly end) => Math.Abs(start <= end ? Days360(start, end) : Days360(end, start)) / 360;
+    public static decimal YearFrac(DateOnly start, DateOnly end) =>
+        Math.Abs(start <= end ? Days360(start, end) : Days360(end, start)) / 360;
 
     [Function("The moment of the request, the same in all its parts.")]
     public static DateTimeOffset Now(FormulaContext context) => context.Now;
@@ -178,7 +237,12 @@ internal static class DateFunctions
     [Function("The workspace's day at the moment of the request.")]
     public static DateOnly Today(FormulaContext context) => context.Today;
 
-    [Function("The first day of the date's \"year\", \"quarter\", \"month\" or \"week\" (from Monday).", Examples = ["STARTOF(DATE(2026, 5, 20), \"quarter\") → DATE(2026, 4, 1)", "STARTOF(DATE(2026, 3, 1), \"week\") → DATE(2026, 2, 23)", "STARTOF(DATE(2026, 3, 1), \"moon\") → BLANK"])]
+    [Function("The first day of the date's \"year\", \"quarter\", \"month\" or \"week\" (from Monday).", Examples =
+    [
+        "STARTOF(DATE(2026, 5, 20), \"quarter\") → DATE(2026, 4, 1)",
+        "STARTOF(DATE(2026, 3, 1), \"week\") → DATE(2026, 2, 23)",
+        "STARTOF(DATE(2026, 3, 1), \"moon\") → BLANK",
+    ])]
     [Sql(Postgres = "CASE WHEN lower({1} COLLATE \"C\") IN ('year', 'quarter', 'month', 'week', 'day') THEN date_trunc(lower({1} COLLATE \"C\"), {0}::timestamp)::date END", MySql = "CASE {1} COLLATE utf8mb4_general_ci WHEN 'year' THEN date_sub({0}, INTERVAL dayofyear({0}) - 1 DAY) WHEN 'quarter' THEN date_sub(date_sub({0}, INTERVAL dayofmonth({0}) - 1 DAY), INTERVAL mod(month({0}) - 1, 3) MONTH) WHEN 'month' THEN date_sub({0}, INTERVAL dayofmonth({0}) - 1 DAY) WHEN 'week' THEN date_sub({0}, INTERVAL weekday({0}) DAY) WHEN 'day' THEN {0} END")]
     public static DateOnly? StartOf(DateOnly date, string unit) => unit.ToLowerInvariant() switch
     {

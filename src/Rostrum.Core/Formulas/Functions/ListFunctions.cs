@@ -25,18 +25,26 @@ internal static class ListFunctions
     public static decimal Count(IReadOnlyList<object?> list) => list.Count(element => element is not null);
 
     [Function("How many elements are equal to a value.")]
-    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value) => list.Count(element => Equals(element, value));
+    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value) =>
+        list.Count(element => Equals(element, value));
 
     [Function("How many elements are equal to a value.")]
-    public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) => list.Count(element => Equals(element, value));
+    public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) =>
+        list.Count(element => Equals(element, value));
 
     [Function("The sum of the numbers at the places at which a list has a value.")]
     [Exactness(ExactnessRule.Elements)]
-    public static decimal? SumIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
+    public static decimal? SumIf(
+        [Of(typeof(string))] IReadOnlyList<object?> list,
+        string? value,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
 
     [Function("The mean of the numbers at the places at which a list has a value.")]
     [Exactness(ExactnessRule.Mean)]
-    public static decimal? AverageIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value, [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, value, numbers)]);
+    public static decimal? AverageIf(
+        [Of(typeof(string))] IReadOnlyList<object?> list,
+        string? value,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, value, numbers)]);
 
     [Function("The least; blank of nothing.", Examples = ["MIN(3, BLANK, 2) → 2", "MIN(BLANK) → BLANK"])]
     [Exactness(ExactnessRule.Least)]
@@ -53,7 +61,8 @@ internal static class ListFunctions
     public static DateOnly? MinDate([Of(typeof(DateOnly))] IReadOnlyList<object?> dates) => dates.Cast<DateOnly?>().Min();
 
     [Function("The earliest; blank of nothing.", Name = "MIN")]
-    public static DateTimeOffset? MinInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Min();
+    public static DateTimeOffset? MinInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) =>
+        instants.Cast<DateTimeOffset?>().Min();
 
     [Function("The greatest; blank of nothing.", Examples = ["MAX(3, BLANK, 2) → 3"])]
     [Exactness(ExactnessRule.Least)]
@@ -70,14 +79,17 @@ internal static class ListFunctions
     public static DateOnly? MaxDate([Of(typeof(DateOnly))] IReadOnlyList<object?> dates) => dates.Cast<DateOnly?>().Max();
 
     [Function("The latest; blank of nothing.", Name = "MAX")]
-    public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) => instants.Cast<DateTimeOffset?>().Max();
+    public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) =>
+        instants.Cast<DateTimeOffset?>().Max();
 
     [Function("The middle one; of an even number of them the mean of the two in the middle.")]
     [Exactness(ExactnessRule.Elements)]
     public static decimal? Median([Of(typeof(decimal))] IReadOnlyList<object?> numbers)
     {
         var sorted = Numbers(numbers).Order().ToArray();
-        return sorted.Length == 0 ? null : sorted.Length % 2 == 1 ? sorted[sorted.Length / 2] : Mean(sorted[((sorted.Length / 2) - 1)..((sorted.Length / 2) + 1)]);
+        return sorted.Length == 0 ? null
+            : sorted.Length % 2 == 1 ? sorted[sorted.Length / 2]
+            : Mean(sorted[((sorted.Length / 2) - 1)..((sorted.Length / 2) + 1)]);
     }
 
     [Function("The variance of a sample; blank of fewer than two.")]
@@ -90,15 +102,18 @@ internal static class ListFunctions
 
     [Function("The standard deviation of a sample; blank of fewer than two.")]
     [Exactness(ExactnessRule.Rounded)]
-    public static decimal? StDev([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Var(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
+    public static decimal? StDev([Of(typeof(decimal))] IReadOnlyList<object?> numbers) =>
+        Var(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
 
     [Function("The standard deviation of all there are; blank of none.")]
     [Exactness(ExactnessRule.Rounded)]
-    public static decimal? StDevP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => VarP(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
+    public static decimal? StDevP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) =>
+        VarP(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
 
     [Function("The n-th greatest; blank where there are not so many.")]
     [Exactness(ExactnessRule.Elements)]
-    public static decimal? Large([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) => Place(Numbers(numbers).OrderDescending(), n);
+    public static decimal? Large([Of(typeof(decimal))] IReadOnlyList<object?> numbers, decimal n) =>
+        Place(Numbers(numbers).OrderDescending(), n);
 
     [Function("The n-th least; blank where there are not so many.")]
     [Exactness(ExactnessRule.Elements)]
@@ -117,7 +132,8 @@ internal static class ListFunctions
     [Function("The element at a place, counted from 1; blank where there is none.")]
     [return: Element]
     [Exactness(ExactnessRule.Elements)]
-    public static object? Index(IReadOnlyList<object?> list, decimal place) => place >= 1 && place <= list.Count ? list[(int)place - 1] : null;
+    public static object? Index(IReadOnlyList<object?> list, decimal place) =>
+        place >= 1 && place <= list.Count ? list[(int)place - 1] : null;
 
     [Function("Each different element once, in the order of first coming.")]
     [return: Element]
@@ -155,7 +171,8 @@ internal static class ListFunctions
         return BigInteger.Abs(whole) > new BigInteger(decimal.MaxValue) ? null : Arithmetic.Add((decimal)whole, rest);
     }
 
-    private static decimal? Mean(decimal[] numbers) => numbers.Length == 0 ? null : Total(numbers) is { } total ? total / numbers.Length : null;
+    private static decimal? Mean(decimal[] numbers) =>
+        numbers.Length == 0 ? null : Total(numbers) is { } total ? total / numbers.Length : null;
 
     private static decimal? Variance(decimal[] numbers, int less)
     {
@@ -167,7 +184,9 @@ internal static class ListFunctions
         decimal? squares = 0m;
         foreach (var number in numbers)
         {
-            squares = squares is { } known && Arithmetic.Subtract(number, mean) is { } off && Arithmetic.Multiply(off, off) is { } square ? Arithmetic.Add(known, square) : null;
+            squares = squares is { } known && Arithmetic.Subtract(number, mean) is { } off && Arithmetic.Multiply(off, off) is { } square
+                ? Arithmetic.Add(known, square)
+                : null;
         }
 
         return squares is { } sum ? Arithmetic.Divide(sum, numbers.Length - less) : null;

@@ -1,6 +1,8 @@
 namespace Rostrum.Core.Formulas.Functions;
 
-/// <summary>Questions about values of any type. IF and its kin, which do not look at all their arguments, are forms of the language.</summary>
+/// <summary>
+/// Questions about values of any type. IF and its kin, which do not look at all their arguments, are forms of the language.
+/// </summary>
 internal static class LogicFunctions
 {
     [Function("Whether the condition does not hold; a blank one does not.", Examples = ["NOT(FALSE) → TRUE", "NOT(BLANK) → TRUE"])]

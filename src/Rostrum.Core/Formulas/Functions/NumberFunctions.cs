@@ -10,7 +10,11 @@ internal static class NumberFunctions
     [Exactness(ExactnessRule.Least)]
     public static decimal Abs(decimal number) => Math.Abs(number);
 
-    [Function("The number with 15 significant digits: two that differ in their last digits only become one.", Examples = ["SETTLED(2 / 3) → 0.666666666666667", "SETTLED(12345678901234567) → 12345678901234600"])]
+    [Function("The number with 15 significant digits: two that differ in their last digits only become one.", Examples =
+    [
+        "SETTLED(2 / 3) → 0.666666666666667",
+        "SETTLED(12345678901234567) → 12345678901234600",
+    ])]
     [Sql(Postgres = "to_char({0}, '9.99999999999999EEEE')::numeric")]
     [Exactness(ExactnessRule.Written)]
     public static decimal Settled(decimal number) => Arithmetic.Settle(number);
@@ -27,13 +31,21 @@ internal static class NumberFunctions
     [Sql(Postgres = "trunc({0}, {1:whole})", MySql = "truncate({0}, {1:whole})", Width = SqlWidth.Digits)]
     public static decimal? Trunc(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
-    [Function("The nearest number with so many digits after the point; halves away from zero.", Examples = ["ROUND(2.5) → 3", "ROUND(-2.5) → -3", "ROUND(1234.567, -2) → 1200", "ROUND(BLANK, 2) → BLANK"])]
+    [Function("The nearest number with so many digits after the point; halves away from zero.", Examples =
+    [
+        "ROUND(2.5) → 3",
+        "ROUND(-2.5) → -3",
+        "ROUND(1234.567, -2) → 1200",
+        "ROUND(BLANK, 2) → BLANK",
+    ])]
     [Sql(Postgres = "round({0}, {1:whole})", MySql = "round({0}, {1:whole})", Width = SqlWidth.Digits)]
-    public static decimal? Round(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => Math.Round(value, MidpointRounding.AwayFromZero));
+    public static decimal? Round(decimal number, decimal digits = 0) =>
+        AtDigits(number, digits, static value => Math.Round(value, MidpointRounding.AwayFromZero));
 
     [Function("Away from zero to so many digits after the point.", Examples = ["ROUNDUP(1.21, 1) → 1.3", "ROUNDUP(-1.21, 1) → -1.3"])]
     [Sql(Postgres = "(trunc({0}, {1:whole}) + CASE WHEN trunc({0}, {1:whole}) = {0} THEN 0 ELSE sign({0}) * {1:unit} END)", MySql = "(truncate({0}, {1:whole}) + CASE WHEN truncate({0}, {1:whole}) = {0} THEN 0 ELSE sign({0}) * {1:unit} END)", Width = SqlWidth.Digits)]
-    public static decimal? RoundUp(decimal number, decimal digits = 0) => AtDigits(number, digits, static value => value < 0 ? Math.Floor(value) : Math.Ceiling(value));
+    public static decimal? RoundUp(decimal number, decimal digits = 0) =>
+        AtDigits(number, digits, static value => value < 0 ? Math.Floor(value) : Math.Ceiling(value));
 
     [Function("Towards zero to so many digits after the point.", Examples = ["ROUNDDOWN(-1.29, 1) → -1.2"])]
     [Sql(Postgres = "trunc({0}, {1:whole})", MySql = "truncate({0}, {1:whole})", Width = SqlWidth.Digits)]
@@ -49,7 +61,8 @@ internal static class NumberFunctions
 
     [Function("The nearest multiple of a step; halves away from zero.", Examples = ["MROUND(7, 5) → 5", "MROUND(7.5, 5) → 10"])]
     [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
-    public static decimal? MRound(decimal number, decimal step) => AtStep(number, step, static value => Math.Round(value, MidpointRounding.AwayFromZero));
+    public static decimal? MRound(decimal number, decimal step) =>
+        AtStep(number, step, static value => Math.Round(value, MidpointRounding.AwayFromZero));
 
     [Function("What a division leaves over, with the divisor's sign.", Examples = ["MOD(-3, 2) → 1", "MOD(3, -2) → -1", "MOD(3, 0) → BLANK"])]
     [Sql(Postgres = "mod(mod({0}, nullif({1}, 0)) + {1}, nullif({1}, 0))", MySql = "mod(mod({0}, nullif({1}, 0)) + {1}, nullif({1}, 0))", Sqlite = "(({0} % nullif({1}, 0) + {1}) % nullif({1}, 0))", Width = SqlWidth.Second)]
@@ -66,9 +79,17 @@ internal static class NumberFunctions
 
     [Function("The whole part of a division.", Examples = ["QUOTIENT(-7, 2) → -3", "QUOTIENT(1, 0) → BLANK"])]
     [Sql(Postgres = "div({0}, nullif({1}, 0))", MySql = "truncate({0:wide} / nullif({1}, 0), 0)", Sqlite = "({0} / nullif({1}, 0))", Width = SqlWidth.Quotient)]
-    public static decimal? Quotient(decimal number, decimal divisor) => Arithmetic.Divide(number, divisor) is { } quotient ? decimal.Truncate(quotient) : null;
+    public static decimal? Quotient(decimal number, decimal divisor) =>
+        Arithmetic.Divide(number, divisor) is { } quotient ? decimal.Truncate(quotient) : null;
 
-    [Function("A number raised to a power.", Examples = ["POWER(2, 10) → 1024", "POWER(2, -2) → 0.25", "POWER(-8, 0.5) → BLANK", "POWER(10, 40) → BLANK", "POWER(0, 0) → 1"])]
+    [Function("A number raised to a power.", Examples =
+    [
+        "POWER(2, 10) → 1024",
+        "POWER(2, -2) → 0.25",
+        "POWER(-8, 0.5) → BLANK",
+        "POWER(10, 40) → BLANK",
+        "POWER(0, 0) → 1",
+    ])]
     [Exactness(ExactnessRule.Power)]
     public static decimal? Power(decimal number, decimal exponent)
     {
@@ -115,7 +136,10 @@ internal static class NumberFunctions
 
     [Function("The logarithm to a base.", Examples = ["LOG(8, 2) → 3", "LOG(1000) → 3"])]
     [Exactness(ExactnessRule.Rounded)]
-    public static decimal? Log(decimal number, decimal @base = 10) => FromDouble(@base == 10 ? Math.Log10((double)number) : @base == 2 ? Math.Log2((double)number) : Math.Log((double)number, (double)@base));
+    public static decimal? Log(decimal number, decimal @base = 10) =>
+        FromDouble(@base == 10 ? Math.Log10((double)number)
+            : @base == 2 ? Math.Log2((double)number)
+            : Math.Log((double)number, (double)@base));
 
     [Function("The logarithm to base ten.", Examples = ["LOG10(0.01) → -2"])]
     [Exactness(ExactnessRule.Rounded)]
@@ -138,7 +162,9 @@ internal static class NumberFunctions
         decimal? multiple = 1m;
         foreach (var number in whole)
         {
-            multiple = number == 0 ? 0m : multiple is { } known ? Arithmetic.Multiply(known / Math.Max(1, Common(known, number)), number) : null;
+            multiple = number == 0 ? 0m
+                : multiple is { } known ? Arithmetic.Multiply(known / Math.Max(1, Common(known, number)), number)
+                : null;
         }
 
         return multiple;

@@ -15,17 +15,29 @@ internal static class TextFunctions
     [Sql(Postgres = "length({0})", MySql = "char_length({0})", Sqlite = "length({0})", Width = SqlWidth.Count)]
     public static decimal Len(string text) => Count(text);
 
-    [Function("The text's first code points.", Examples = ["LEFT(\"ferry\", 2) → \"fe\"", "LEFT(\"ferry\", 99) → \"ferry\"", "LEFT(\"ferry\", -1) → BLANK"])]
+    [Function("The text's first code points.", Examples =
+    [
+        "LEFT(\"ferry\", 2) → \"fe\"",
+        "LEFT(\"ferry\", 99) → \"ferry\"",
+        "LEFT(\"ferry\", -1) → BLANK",
+    ])]
     [Sql(Postgres = "CASE WHEN {1} >= 0 THEN left({0}, least(trunc({1}), 1000000)::int) END", MySql = "CASE WHEN {1} >= 0 THEN left({0}, least(truncate({1}, 0), 1000000)) END", Sqlite = "CASE WHEN {1} >= 0 THEN substr({0}, 1, {1}) END")]
     public static string? Left(string text, decimal count = 1) => count < 0 ? null : Slice(text, 0, count);
 
     [Function("The text's last code points.", Examples = ["RIGHT(\"ferry\", 2) → \"ry\""])]
     [Sql(Postgres = "CASE WHEN {1} >= 0 THEN right({0}, least(trunc({1}), 1000000)::int) END", MySql = "CASE WHEN {1} >= 0 THEN right({0}, least(truncate({1}, 0), 1000000)) END", Sqlite = "CASE WHEN {1} = 0 THEN substr({0}, 1, 0) WHEN {1} > 0 THEN substr({0}, -min({1}, length({0}))) END")]
-    public static string? Right(string text, decimal count = 1) => count < 0 ? null : Slice(text, Math.Max(0, Count(text) - decimal.Truncate(count)), count);
+    public static string? Right(string text, decimal count = 1) =>
+        count < 0 ? null : Slice(text, Math.Max(0, Count(text) - decimal.Truncate(count)), count);
 
-    [Function("So many code points from a position, counted from 1.", Examples = ["MID(\"ferry\", 2, 3) → \"err\"", "MID(\"ferry\", 9, 3) → \"\"", "MID(\"ferry\", 0, 3) → BLANK"])]
+    [Function("So many code points from a position, counted from 1.", Examples =
+    [
+        "MID(\"ferry\", 2, 3) → \"err\"",
+        "MID(\"ferry\", 9, 3) → \"\"",
+        "MID(\"ferry\", 0, 3) → BLANK",
+    ])]
     [Sql(Postgres = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN substr({0}, least(trunc({1}), 1000001)::int, least(trunc({2}), 1000000)::int) END", MySql = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN substring({0}, least(truncate({1}, 0), 1000001), least(truncate({2}, 0), 1000000)) END", Sqlite = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN substr({0}, {1}, {2}) END")]
-    public static string? Mid(string text, decimal start, decimal count) => start < 1 || count < 0 ? null : Slice(text, decimal.Truncate(start) - 1, count);
+    public static string? Mid(string text, decimal start, decimal count) =>
+        start < 1 || count < 0 ? null : Slice(text, decimal.Truncate(start) - 1, count);
 
     [Function("The text in capitals.", Examples = ["UPPER(\"Skerry\") → \"SKERRY\""])]
     [Sql(Postgres = "CASE WHEN octet_length({0}) = length({0}) THEN upper({0} COLLATE \"C\") ELSE translate({0}, {with-capital}, {capitals}) END")]
@@ -75,7 +87,11 @@ internal static class TextFunctions
         return true;
     }
 
-    [Function("The list's texts with another between them.", Examples = ["TEXTJOIN(\", \", TRUE, \"a\", \"\", \"b\") → \"a, b\"", "TEXTJOIN(\"-\", FALSE, \"a\", \"\") → \"a-\""])]
+    [Function("The list's texts with another between them.", Examples =
+    [
+        "TEXTJOIN(\", \", TRUE, \"a\", \"\", \"b\") → \"a, b\"",
+        "TEXTJOIN(\"-\", FALSE, \"a\", \"\") → \"a-\"",
+    ])]
     public static string? TextJoin(string between, bool skipEmpty, params string?[] texts)
     {
         string?[] joined = skipEmpty ? [.. texts.Where(text => !string.IsNullOrEmpty(text))] : texts;
@@ -83,26 +99,42 @@ internal static class TextFunctions
     }
 
     [Function("The list's texts with another between them.")]
-    public static string? TextJoin(string between, bool skipEmpty, [Of(typeof(string))] IReadOnlyList<object?> texts) => TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
+    public static string? TextJoin(string between, bool skipEmpty, [Of(typeof(string))] IReadOnlyList<object?> texts) =>
+        TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
 
     [Function("The text so many times over; blank past a million characters.", Examples = ["REPT(\"ab\", 2) → \"abab\"", "REPT(\"a\", -1) → BLANK"])]
     [Sql(Postgres = "repeat({0}, {1:whole})", MySql = "repeat({0}, {1:whole})")]
     public static string? Rept(string text, decimal count) =>
-        count < 0 || text.Length * decimal.Truncate(Math.Min(count, 10_000_000)) > LongestText ? null : new StringBuilder().Insert(0, text, (int)decimal.Truncate(count)).ToString();
+        count < 0 || text.Length * decimal.Truncate(Math.Min(count, 10_000_000)) > LongestText
+            ? null
+            : new StringBuilder().Insert(0, text, (int)decimal.Truncate(count)).ToString();
 
-    [Function("Where a text stands in another, capitals counting; blank where it does not.", Examples = ["FIND(\"r\", \"ferry\") → 3", "FIND(\"r\", \"ferry\", 4) → 4", "FIND(\"R\", \"ferry\") → BLANK"])]
+    [Function("Where a text stands in another, capitals counting; blank where it does not.", Examples =
+    [
+        "FIND(\"r\", \"ferry\") → 3",
+        "FIND(\"r\", \"ferry\", 4) → 4",
+        "FIND(\"R\", \"ferry\") → BLANK",
+    ])]
     [Sql(Postgres = "CASE WHEN {2} >= 1 AND {2} - 1 <= length({1}) THEN nullif(strpos(substr({1}, trunc({2})::int), {0}), 0) + trunc({2}) - 1 END", MySql = "CASE WHEN {2} >= 1 AND {2} - 1 <= char_length({1}) THEN nullif(locate({0}, {1} COLLATE utf8mb4_bin, truncate({2}, 0)), 0) END", Sqlite = "CASE WHEN {2} >= 1 AND {2} - 1 <= length({1}) THEN nullif(instr(substr({1}, {2}), {0}), 0) + {2} - 1 END", Width = SqlWidth.Count)]
     public static decimal? Find(string wanted, string text, decimal start = 1) => Position(wanted, text, start, StringComparison.Ordinal);
 
     [Function("Where a text stands in another, in capitals or small letters; blank where it does not.", Examples = ["SEARCH(\"R\", \"ferry\") → 3"])]
-    public static decimal? Search(string wanted, string text, decimal start = 1) => Position(wanted, text, start, StringComparison.OrdinalIgnoreCase);
+    public static decimal? Search(string wanted, string text, decimal start = 1) =>
+        Position(wanted, text, start, StringComparison.OrdinalIgnoreCase);
 
     [Function("The text with so many code points from a position replaced.", Examples = ["REPLACE(\"ferry\", 1, 1, \"m\") → \"merry\""])]
     [Sql(Postgres = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN left({0}, (least(trunc({1}), 1000000) - 1)::int) || {3} || substr({0}, least(trunc({1}) + trunc({2}), 1000001)::int) END", MySql = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN concat(left({0}, least(truncate({1}, 0), 1000000) - 1), {3}, substring({0}, least(truncate({1}, 0) + truncate({2}, 0), 1000001))) END", Sqlite = "CASE WHEN {1} >= 1 AND {2} >= 0 THEN substr({0}, 1, {1} - 1) || {3} || substr({0}, {1} + {2}) END")]
     public static string? Replace(string text, decimal start, decimal count, string with) =>
-        start < 1 || count < 0 || !Limited([text, with], "") ? null : Slice(text, 0, decimal.Truncate(start) - 1) + with + Slice(text, decimal.Truncate(start) - 1 + decimal.Truncate(count), int.MaxValue);
+        start < 1 || count < 0 || !Limited([text, with], "")
+            ? null
+            : Slice(text, 0, decimal.Truncate(start) - 1) + with
+                + Slice(text, decimal.Truncate(start) - 1 + decimal.Truncate(count), int.MaxValue);
 
-    [Function("The text with another in it replaced everywhere, or the n-th time.", Examples = ["SUBSTITUTE(\"a-b-c\", \"-\", \"+\") → \"a+b+c\"", "SUBSTITUTE(\"a-b-c\", \"-\", \"+\", 2) → \"a-b+c\""])]
+    [Function("The text with another in it replaced everywhere, or the n-th time.", Examples =
+    [
+        "SUBSTITUTE(\"a-b-c\", \"-\", \"+\") → \"a+b+c\"",
+        "SUBSTITUTE(\"a-b-c\", \"-\", \"+\", 2) → \"a-b+c\"",
+    ])]
     [Sql("replace({0}, {1}, {2})", Arguments = 3)]
     public static string? Substitute(string text, string wanted, string with, decimal? which = null)
     {
@@ -113,7 +145,8 @@ internal static class TextFunctions
 
         if (which is null)
         {
-            return text.Length / wanted.Length * (long)with.Length <= LongestText * 4L && text.Replace(wanted, with, StringComparison.Ordinal) is { Length: <= LongestText } replaced
+            return text.Length / wanted.Length * (long)with.Length <= LongestText * 4L
+                && text.Replace(wanted, with, StringComparison.Ordinal) is { Length: <= LongestText } replaced
                 ? replaced
                 : null;
         }
@@ -135,33 +168,60 @@ internal static class TextFunctions
     [Sql(Postgres = "({0} = {1})", MySql = "(BINARY {0} = BINARY {1})", Sqlite = "({0} = {1})")]
     public static bool Exact(string one, string other) => one == other;
 
-    [Function("The number that a text writes, with a point for decimals; blank where it writes none.", Examples = ["VALUE(\"-12.5\") → -12.5", "VALUE(\"twelve\") → BLANK", "VALUE(\"50%\") → 0.5"])]
+    [Function("The number that a text writes, with a point for decimals; blank where it writes none.", Examples =
+    [
+        "VALUE(\"-12.5\") → -12.5",
+        "VALUE(\"twelve\") → BLANK",
+        "VALUE(\"50%\") → 0.5",
+    ])]
     public static decimal? Value(string text)
     {
         var trimmed = text.Trim();
         var percent = trimmed.EndsWith('%');
-        return decimal.TryParse(percent ? trimmed[..^1] : trimmed, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number)
+        return decimal.TryParse(
+            percent ? trimmed[..^1] : trimmed,
+            NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
+            CultureInfo.InvariantCulture,
+            out var number)
             ? percent ? number / 100 : number
             : null;
     }
 
-    [Function("The number with so many decimals, and with commas between thousands unless told otherwise.", Examples = ["FIXED(1234.567) → \"1,234.57\"", "FIXED(1234.5, 0, TRUE) → \"1235\""])]
+    [Function("The number with so many decimals, and with commas between thousands unless told otherwise.", Examples =
+    [
+        "FIXED(1234.567) → \"1,234.57\"",
+        "FIXED(1234.5, 0, TRUE) → \"1235\"",
+    ])]
     public static string? Fixed(decimal number, decimal decimals = 2, bool noCommas = false)
     {
         var places = (int)Math.Clamp(decimals, 0, 28);
-        return NumberFunctions.Round(number, decimals)?.ToString((noCommas ? "F" : "N") + places.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+        return NumberFunctions.Round(number, decimals)?.ToString(
+            (noCommas ? "F" : "N") + places.ToString(CultureInfo.InvariantCulture),
+            CultureInfo.InvariantCulture);
     }
 
-    [Function("The number in a format of noughts, #, commas, a point and %.", Examples = ["TEXT(1234.5, \"#,##0.00\") → \"1,234.50\"", "TEXT(0.256, \"0%\") → \"26%\"", "TEXT(1, \"pounds\") → BLANK"])]
+    [Function("The number in a format of noughts, #, commas, a point and %.", Examples =
+    [
+        "TEXT(1234.5, \"#,##0.00\") → \"1,234.50\"",
+        "TEXT(0.256, \"0%\") → \"26%\"",
+        "TEXT(1, \"pounds\") → BLANK",
+    ])]
     public static string? Text(decimal number, string format) =>
         format.Length is > 0 and <= 40 && format.All("0#,.%".Contains) ? number.ToString(format, CultureInfo.InvariantCulture) : null;
 
-    [Function("The date in a format of YYYY, YY, MMMM, MMM, MM, M, DD and D.", Name = "TEXT", Examples = ["TEXT(DATE(2026, 3, 1), \"D MMM YYYY\") → \"1 Mar 2026\"", "TEXT(DATE(2026, 3, 1), \"hh\") → BLANK"])]
+    [Function("The date in a format of YYYY, YY, MMMM, MMM, MM, M, DD and D.", Name = "TEXT", Examples =
+    [
+        "TEXT(DATE(2026, 3, 1), \"D MMM YYYY\") → \"1 Mar 2026\"",
+        "TEXT(DATE(2026, 3, 1), \"hh\") → BLANK",
+    ])]
     public static string? TextOfDate(DateOnly date, string format) =>
-        format.Length is > 1 and <= 40 && format.All("YMD .,/-".Contains) ? date.ToString(format.Replace('Y', 'y').Replace('D', 'd'), CultureInfo.InvariantCulture) : null;
+        format.Length is > 1 and <= 40 && format.All("YMD .,/-".Contains)
+            ? date.ToString(format.Replace('Y', 'y').Replace('D', 'd'), CultureInfo.InvariantCulture)
+            : null;
 
     [Function("The code point's character; blank where there is none.", Examples = ["UNICHAR(9972) → \"⛴\"", "UNICHAR(-1) → BLANK"])]
-    public static string? Unichar(decimal code) => code >= 1 && code <= 0x10FFFF && Rune.IsValid((int)code) ? new Rune((int)code).ToString() : null;
+    public static string? Unichar(decimal code) =>
+        code >= 1 && code <= 0x10FFFF && Rune.IsValid((int)code) ? new Rune((int)code).ToString() : null;
 
     [Function("The first character's code point.", Examples = ["UNICODE(\"A\") → 65", "UNICODE(\"\") → BLANK"])]
     [Sql(Postgres = "nullif(ascii({0}), 0)", Sqlite = "unicode({0})", Width = SqlWidth.Count)]
@@ -186,7 +246,11 @@ internal static class TextFunctions
     [Sql(Postgres = "(strpos({0}, {1}) > 0)", MySql = "(instr(BINARY {0}, BINARY {1}) > 0)", Sqlite = "(instr({0}, {1}) > 0)")]
     public static bool Contains(string text, string wanted) => text.Contains(wanted, StringComparison.Ordinal);
 
-    [Function("Whether the text has a stretch that fits a regular expression; blank where the pattern is none. The engine takes linear time, so that no pattern hangs.", Examples = ["MATCHES(\"BF-101\", \"^BF-[0-9]+$\") → TRUE", "MATCHES(\"a\", \"(\") → BLANK"])]
+    [Function("Whether the text has a stretch that fits a regular expression; blank where the pattern is none. The engine takes linear time, so that no pattern hangs.", Examples =
+    [
+        "MATCHES(\"BF-101\", \"^BF-[0-9]+$\") → TRUE",
+        "MATCHES(\"a\", \"(\") → BLANK",
+    ])]
     public static bool? Matches(string text, string pattern)
     {
         if (Patterns.Count > 500)
@@ -201,7 +265,9 @@ internal static class TextFunctions
     {
         try
         {
-            return pattern.Length > 1000 ? null : new Regex(pattern, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant, TimeSpan.FromSeconds(1));
+            return pattern.Length > 1000
+                ? null
+                : new Regex(pattern, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant, TimeSpan.FromSeconds(1));
         }
         catch (Exception exception) when (exception is ArgumentException or NotSupportedException)
         {
@@ -249,7 +315,9 @@ internal static class TextFunctions
         var index = 0;
         for (var i = 0; i < codePoints && index < text.Length; i++)
         {
-            index += System.Char.IsHighSurrogate(text[index]) && index + 1 < text.Length && System.Char.IsLowSurrogate(text[index + 1]) ? 2 : 1;
+            index += System.Char.IsHighSurrogate(text[index]) && index + 1 < text.Length && System.Char.IsLowSurrogate(text[index + 1])
+                ? 2
+                : 1;
         }
 
         return index;

@@ -8,14 +8,20 @@ using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
-using Rostrum.Web.People;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.Apps;
 
 /// <summary>An app's pages, who may do what in it, and its versions.</summary>
-internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person) : PageModel
+internal sealed class AppModel(
+    RostrumStore store,
+    Drafts drafts,
+    AppWriting writing,
+    DraftEditing editing,
+    WorkspaceCache workspaces,
+    CurrentPerson person) : PageModel
 {
     /// <summary>What one role may do with one dataset.</summary>
     public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
@@ -51,7 +57,10 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
             {
                 foreach (var row in Access)
                 {
-                    Verbs[] verbs = [.. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}"))];
+                    Verbs[] verbs =
+                    [
+                        .. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}")),
+                    ];
                     await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
                 }
             },
@@ -62,11 +71,22 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
             .. from page in App.Draft.Pages
                let sees = Ticked($"page.{page.Address}")
                where sees != page.Audience.Contains(role)
-               select new AppEdit.SetPage(page.Address, "audience", string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))),
+               select new AppEdit.SetPage(
+                   page.Address,
+                   "audience",
+                   string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))),
         ];
         if (edits.Length > 0)
         {
-            await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], $"Pages that {Shown.Label.ToLowerInvariant()} sees"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);
+            await editing.EditAsync(
+                address,
+                await store.DatasetsAsync(cancellation),
+                App.Revision,
+                new AppEdit.Several([.. edits], $"Pages that {Shown.Label.ToLowerInvariant()} sees"),
+                person.Id!.Value,
+                await person.NameAsync(cancellation),
+                regardless: true,
+                cancellation);
         }
 
         return Redirect($"/build/apps/{address}?role={role}&saved=1");
@@ -84,7 +104,8 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
         }
 
         var before = App.Draft.Look ?? new AppLook();
-        var picture = Request.Form.ContainsKey("noLogo") ? "" : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation) : before.Logo ?? "";
+        var picture =
+            Request.Form.ContainsKey("noLogo") ? "" : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation) : before.Logo ?? "";
         AppEdit[] edits =
         [
             .. from setting in AppLook.Settings
@@ -92,7 +113,16 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
                where text != setting.Get(before)
                select new AppEdit.SetApp(setting.Key, text),
         ];
-        if (edits.Length > 0 && await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Several([.. edits], "How the app looks"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation) is DraftOutcome.Refused refused)
+        if (edits.Length > 0
+            && await editing.EditAsync(
+                address,
+                await store.DatasetsAsync(cancellation),
+                App.Revision,
+                new AppEdit.Several([.. edits], "How the app looks"),
+                person.Id!.Value,
+                await person.NameAsync(cancellation),
+                regardless: true,
+                cancellation) is DraftOutcome.Refused refused)
         {
             LookProblem = refused.Reason;
             return Page();
@@ -109,8 +139,13 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
     }
 
     /// <summary>The draft as text files, in a ZIP file.</summary>
-    public async Task<IActionResult> OnGetExportAsync(string address, [FromServices] AppTransfer transfer, CancellationToken cancellation) =>
-        await transfer.ExportAsync(address, cancellation) is { } folder ? File(FolderInZip.Write(folder), "application/zip", $"{address}.zip") : NotFound();
+    public async Task<IActionResult> OnGetExportAsync(
+        string address,
+        [FromServices] AppTransfer transfer,
+        CancellationToken cancellation) =>
+        await transfer.ExportAsync(address, cancellation) is { } folder
+            ? File(FolderInZip.Write(folder), "application/zip", $"{address}.zip")
+            : NotFound();
 
     private async Task<bool> LoadAsync(string address, string? role, CancellationToken cancellation)
     {
@@ -125,15 +160,29 @@ internal sealed class AppModel(RostrumStore store, Drafts drafts, AppWriting wri
         Shown = Roles.FirstOrDefault(entry => entry.Name == role) ?? Roles.First(entry => entry.Name == Role.Builder);
         var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
-        var policies = await store.Policies.AsNoTracking().Where(policy => policy.Role == Shown.Name).ToDictionaryAsync(policy => policy.DatasetId, cancellation);
+        var policies =
+            await store.Policies
+                .AsNoTracking()
+                .Where(policy => policy.Role == Shown.Name)
+                .ToDictionaryAsync(policy => policy.DatasetId, cancellation);
         var shown = stored.Draft.Datasets.ToHashSet();
         Access =
         [
             .. from dataset in frozen.Datasets
                orderby !shown.Contains(dataset.Id), dataset.Label
-               select new AccessRow(dataset, !shown.Contains(dataset.Id), policies.GetValueOrDefault(dataset.Id.Value), datasets, workspace.Anybody),
+               select new AccessRow(
+                   dataset,
+                   !shown.Contains(dataset.Id),
+                   policies.GetValueOrDefault(dataset.Id.Value),
+                   datasets,
+                   workspace.Anybody),
         ];
-        DiffersFromLive = await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == stored.Id && version.Number == stored.LiveVersion, cancellation) is not { } live || AppText.Of(live.Frozen) != AppText.Of(frozen);
+        DiffersFromLive = await store.Versions
+            .AsNoTracking()
+            .FirstOrDefaultAsync(
+                version => version.AppId == stored.Id && version.Number == stored.LiveVersion,
+                cancellation) is not { } live
+            || AppText.Of(live.Frozen) != AppText.Of(frozen);
         return true;
     }
 }

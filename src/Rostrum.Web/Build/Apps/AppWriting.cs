@@ -14,7 +14,9 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
 {
     private static readonly TimeSpan EditsKept = TimeSpan.FromDays(30);
 
-    /// <summary>Drafts an app, open to builders alone. Builders may do everything with its datasets, and see those to which they refer.</summary>
+    /// <summary>
+    /// Drafts an app, open to builders alone. Builders may do everything with its datasets, and see those to which they refer.
+    /// </summary>
     /// <param name="name">What people call it.</param>
     /// <param name="datasets">What it is about.</param>
     /// <param name="catalogue">All datasets.</param>
@@ -22,12 +24,19 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     /// <param name="withRecords">Each record has a page of its own, and does not open in a sheet.</param>
     /// <param name="audience">Other roles that see its pages. They may view its records from then on, if they could not before.</param>
     /// <returns>The app's address.</returns>
-    public async Task<string> DraftAsync(string name, IReadOnlyCollection<Dataset> datasets, DatasetCatalogue catalogue, CancellationToken cancellation, bool withRecords = false, IReadOnlyCollection<string>? audience = null)
+    public async Task<string> DraftAsync(
+        string name,
+        IReadOnlyCollection<Dataset> datasets,
+        DatasetCatalogue catalogue,
+        CancellationToken cancellation,
+        bool withRecords = false,
+        IReadOnlyCollection<string>? audience = null)
     {
         var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
         var address = Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
-        var definition = withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
+        var definition =
+            withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
         Drafts.Add(store, address, definition);
         var frozen = FrozenApp.Of(definition, catalogue);
         await AllowBuildersAsync(frozen, cancellation);
@@ -76,7 +85,8 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     public async Task<int> PublishAsync(AppDraft draft, string note, string publishedBy, CancellationToken cancellation)
     {
         var datasets = await store.DatasetsAsync(cancellation);
-        var last = await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
+        var last =
+            await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
             .Select(version => new { version.Number, version.DraftRevision }).FirstOrDefaultAsync(cancellation);
         var number = (last?.Number ?? 0) + 1;
         store.Versions.Add(new StoredVersion
@@ -107,7 +117,9 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     {
         var old = time.GetUtcNow() - EditsKept;
         await store.Edits.Where(edit => edit.AppId == app && edit.Edit != null && (edit.Revision <= published || edit.At < old))
-            .ExecuteUpdateAsync(edit => edit.SetProperty(row => row.Edit, (AppEdit?)null).SetProperty(row => row.Inverse, (AppEdit?)null), cancellation);
+            .ExecuteUpdateAsync(
+                edit => edit.SetProperty(row => row.Edit, (AppEdit?)null).SetProperty(row => row.Inverse, (AppEdit?)null),
+                cancellation);
     }
 
     private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)

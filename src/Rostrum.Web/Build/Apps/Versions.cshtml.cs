@@ -7,13 +7,20 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
-using Rostrum.Web.People;
 using Rostrum.Web.Build.Composer;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.Apps;
 
 /// <summary>An app's versions: what is published next, what differs between two of them, and the way back.</summary>
-internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordFormat format) : PageModel
+internal sealed class VersionsModel(
+    RostrumStore store,
+    Drafts drafts,
+    AppWriting writing,
+    DraftEditing editing,
+    WorkspaceCache workspaces,
+    CurrentPerson person,
+    RecordFormat format) : PageModel
 {
     public AppDraft App { get; private set; } = null!;
 
@@ -44,7 +51,8 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
 
     public static string NameOf(int? number) => number is { } version ? $"version {version}" : "the draft";
 
-    public async Task<IActionResult> OnGetAsync(string address, CancellationToken cancellation) => await LoadAsync(address, cancellation) ? Page() : NotFound();
+    public async Task<IActionResult> OnGetAsync(string address, CancellationToken cancellation) =>
+        await LoadAsync(address, cancellation) ? Page() : NotFound();
 
     /// <summary>Publishes the draft as it was looked at.</summary>
     /// <param name="address">The app.</param>
@@ -93,7 +101,15 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
             return NotFound();
         }
 
-        await editing.EditAsync(address, await store.DatasetsAsync(cancellation), App.Revision, new AppEdit.Restore(older.App, $"The draft is version {version} again"), person.Id!.Value, await person.NameAsync(cancellation), regardless: true, cancellation);
+        await editing.EditAsync(
+            address,
+            await store.DatasetsAsync(cancellation),
+            App.Revision,
+            new AppEdit.Restore(older.App, $"The draft is version {version} again"),
+            person.Id!.Value,
+            await person.NameAsync(cancellation),
+            regardless: true,
+            cancellation);
         TempData["said"] = $"The draft is version {version} again. Undo in the page's editor brings back what it was.";
         return Redirect(Here);
     }
@@ -125,7 +141,11 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
         Versions =
         [
             .. await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
-                .Select(version => new VersionEntry(version.Number, version.Note, version.PublishedBy, version.PublishedAt)).ToListAsync(cancellation),
+                .Select(version => new VersionEntry(
+                    version.Number,
+                    version.Note,
+                    version.PublishedBy,
+                    version.PublishedAt)).ToListAsync(cancellation),
         ];
         var catalogue = await store.DatasetsAsync(cancellation);
         Problems = AppProblems.Of(draft.Draft, catalogue, (await workspaces.GetAsync(cancellation)).Anybody);
@@ -143,17 +163,25 @@ internal sealed class VersionsModel(RostrumStore store, Drafts drafts, AppWritin
     // What nobody here has looked at is not published.
     private async Task<string> UnseenAsync(int revision, CancellationToken cancellation)
     {
-        var others = await store.Edits.AsNoTracking().Where(edit => edit.AppId == App.Id && edit.Revision > revision).OrderByDescending(edit => edit.Revision)
+        var others =
+            await store.Edits
+                .AsNoTracking()
+                .Where(edit => edit.AppId == App.Id && edit.Revision > revision)
+                .OrderByDescending(edit => edit.Revision)
             .Select(edit => $"{edit.PersonName}: {edit.Said}").Take(3).ToListAsync(cancellation);
         var said = others.Count == 0 ? "" : $" {string.Join("; ", others)}.";
         return $"Not published: the draft has changed since you looked at it.{said} The changes below are those of now; publish if they should go live.";
     }
 
     private int? Asked(string name) =>
-        int.TryParse(Request.Query[name], CultureInfo.InvariantCulture, out var number) && Versions.Any(version => version.Number == number) ? number : null;
+        int.TryParse(Request.Query[name], CultureInfo.InvariantCulture, out var number) && Versions.Any(version => version.Number == number)
+            ? number
+            : null;
 
     private async Task<FrozenApp?> FrozenAsync(int? number, CancellationToken cancellation) => number is null ? null
-        : (await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == number, cancellation))?.Frozen;
+        : (await store.Versions
+            .AsNoTracking()
+            .FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == number, cancellation))?.Frozen;
 }
 
 /// <summary>A version without what was frozen.</summary>

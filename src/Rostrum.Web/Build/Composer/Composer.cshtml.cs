@@ -2,8 +2,8 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core;
 using Rostrum.Core.Apps;
@@ -19,7 +19,15 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Build.Composer;
 
 /// <summary>Where a builder composes a page: the Outline, the page itself, and the Dock.</summary>
-internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, PublishedApps apps, DraftEditing editing, WorkspaceCache workspaces, CurrentPerson person, RecordGate gate, RecordFormat format) : PageModel
+internal sealed partial class ComposerModel(
+    RostrumStore store,
+    Drafts drafts,
+    PublishedApps apps,
+    DraftEditing editing,
+    WorkspaceCache workspaces,
+    CurrentPerson person,
+    RecordGate gate,
+    RecordFormat format) : PageModel
 {
     private Workspace _workspace = null!;
 
@@ -39,7 +47,9 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         from dataset in Catalogue.All
         group dataset by dataset.Label into called
         from dataset in called
-        let label = called.Skip(1).Any() && _workspace.Sources.TryGetValue(dataset.Source.Value, out var source) ? $"{dataset.Label}, {source.Name}" : dataset.Label
+        let label = called.Skip(1).Any() && _workspace.Sources.TryGetValue(dataset.Source.Value, out var source)
+            ? $"{dataset.Label}, {source.Name}"
+            : dataset.Label
         orderby label
         select (dataset.Id, label);
 
@@ -68,9 +78,16 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
 
     public string Here => $"/build/apps/{App.Address}/pages/{Current.Address}";
 
-    public string Address(string? handler = null, params (string Name, string? Value)[] more) => QueryHelpers.AddQueryString(Here, new (string Name, string? Value)[] { ("panel", Selected?.Name), ("part", Part), ("handler", handler) }.Concat(more).Where(pair => pair.Value is not null).Select(pair => KeyValuePair.Create(pair.Name, pair.Value)));
+    public string Address(string? handler = null, params (string Name, string? Value)[] more) =>
+        QueryHelpers.AddQueryString(
+            Here,
+            new (string Name, string? Value)[] { ("panel", Selected?.Name), ("part", Part), ("handler", handler) }
+                .Concat(more)
+                .Where(pair => pair.Value is not null)
+                .Select(pair => KeyValuePair.Create(pair.Name, pair.Value)));
 
-    public IEnumerable<AppProblem> ProblemsOf(string panel) => Problems.Where(problem => problem.Page == Current.Address && problem.Panel == panel);
+    public IEnumerable<AppProblem> ProblemsOf(string panel) =>
+        Problems.Where(problem => problem.Page == Current.Address && problem.Panel == panel);
 
     public async Task<IActionResult> OnGetAsync(string address, string shown, CancellationToken cancellation)
     {
@@ -87,7 +104,10 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
     public async Task<IActionResult> OnGetSinceAsync(string address, string shown, int revision, CancellationToken cancellation)
     {
         // Asked every few seconds, and nearly always in vain.
-        if (await store.Apps.Where(app => app.Address == address).Select(app => (int?)app.Revision).FirstOrDefaultAsync(cancellation) <= revision)
+        if (await store.Apps
+            .Where(app => app.Address == address)
+            .Select(app => (int?)app.Revision)
+            .FirstOrDefaultAsync(cancellation) <= revision)
         {
             return new NoContentResult();
         }
@@ -98,7 +118,12 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         }
 
         await ReadAsync(cancellation);
-        var theirs = await store.Edits.AsNoTracking().Where(row => row.AppId == App.Id && row.Revision > revision && row.PersonId != person.Id).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
+        var theirs =
+            await store.Edits
+                .AsNoTracking()
+                .Where(row => row.AppId == App.Id && row.Revision > revision && row.PersonId != person.Id)
+                .OrderByDescending(row => row.Revision)
+                .FirstOrDefaultAsync(cancellation);
         Said = theirs is null ? null : $"{theirs.PersonName}: {theirs.Said}";
         return Changed();
     }
@@ -114,29 +139,74 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         var used = FrozenApp.Of(App.Draft, Catalogue).Datasets;
         return new JsonResult((object[])
         [
-            .. App.Draft.Pages.Select(page => new { words = page.Name, kind = "page", go = $"/build/apps/{App.Address}/pages/{page.Address}" }),
-            .. App.Draft.Pages.SelectMany(page => page.All.Select(panel => new { words = panel.Name, kind = $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}", go = $"/build/apps/{App.Address}/pages/{page.Address}?panel={panel.Name}" })),
-            .. used.Select(dataset => new { words = dataset.Label, kind = "dataset", go = $"/build/sources/{dataset.Source}/{dataset.Id}" }),
-            .. used.SelectMany(dataset => dataset.Fields.Select(field => new { words = dataset.LabelOf(field.Name), kind = $"field of {dataset.LabelInSentence}", go = $"/build/sources/{dataset.Source}/{dataset.Id}?field={field.Name}" })),
-            .. new[] { ("Add a panel", "add"), ("Add a page", "page"), ("Undo", "undo"), ("Redo", "redo"), ("Problems", "problems"), ("Fold the Dock", "dock"), ("Fold the Outline", "outline"), ("Duplicate the panel", "duplicate"), ("Remove the panel", "remove"), ("Keys", "keys") }.Select(command => new { words = command.Item1, kind = "command", go = $"#{command.Item2}" }),
+            .. App.Draft.Pages.Select(page =>
+                new { words = page.Name, kind = "page", go = $"/build/apps/{App.Address}/pages/{page.Address}" }),
+            .. App.Draft.Pages.SelectMany(page =>
+                page.All.Select(panel =>
+                    new { words = panel.Name, kind = $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}", go = $"/build/apps/{App.Address}/pages/{page.Address}?panel={panel.Name}" })),
+            .. used.Select(dataset =>
+                new { words = dataset.Label, kind = "dataset", go = $"/build/sources/{dataset.Source}/{dataset.Id}" }),
+            .. used.SelectMany(dataset =>
+                dataset.Fields.Select(field =>
+                    new { words = dataset.LabelOf(field.Name), kind = $"field of {dataset.LabelInSentence}", go = $"/build/sources/{dataset.Source}/{dataset.Id}?field={field.Name}" })),
+            .. new[] { ("Add a panel", "add"), ("Add a page", "page"), ("Undo", "undo"), ("Redo", "redo"), ("Problems", "problems"), ("Fold the Dock", "dock"), ("Fold the Outline", "outline"), ("Duplicate the panel", "duplicate"), ("Remove the panel", "remove"), ("Keys", "keys") }.Select(command =>
+                new { words = command.Item1, kind = "command", go = $"#{command.Item2}" }),
             new { words = "Try the draft", kind = "command", go = $"/try/{App.Address}/{Current.Address}" },
             new { words = "Publish", kind = "command", go = $"/build/apps/{App.Address}/versions" },
         ]);
     }
 
     public async Task<IActionResult> OnPostUndoAsync(string address, string shown, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) ? await OutcomeAsync(await editing.UndoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation), null, Selected?.Name, cancellation) : NotFound();
+        await LoadAsync(address, shown, cancellation)
+            ? await OutcomeAsync(
+                await editing.UndoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation),
+                null,
+                Selected?.Name,
+                cancellation)
+            : NotFound();
 
     public async Task<IActionResult> OnPostRedoAsync(string address, string shown, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) ? await OutcomeAsync(await editing.RedoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation), null, Selected?.Name, cancellation) : NotFound();
+        await LoadAsync(address, shown, cancellation)
+            ? await OutcomeAsync(
+                await editing.RedoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation),
+                null,
+                Selected?.Name,
+                cancellation)
+            : NotFound();
 
     // A builder who leaves the page at once has said what there is to say: the edit is made all the same.
-    private async Task<IActionResult> EditAsync(AppEdit edit, int revision, CancellationToken cancellation, string? select = null, string? goTo = null) =>
-        await OutcomeAsync(await editing.EditAsync(App.Address, Catalogue, revision, edit, person.Id!.Value, await person.NameAsync(cancellation), Request.Query.ContainsKey("regardless"), CancellationToken.None), edit, select ?? Selected?.Name, cancellation, goTo);
+    private async Task<IActionResult> EditAsync(
+        AppEdit edit,
+        int revision,
+        CancellationToken cancellation,
+        string? select = null,
+        string? goTo = null) =>
+        await OutcomeAsync(
+            await editing.EditAsync(
+                App.Address,
+                Catalogue,
+                revision,
+                edit,
+                person.Id!.Value,
+                await person.NameAsync(cancellation),
+                Request.Query.ContainsKey("regardless"),
+                CancellationToken.None),
+            edit,
+            select ?? Selected?.Name,
+            cancellation,
+            goTo);
 
-    private async Task<IActionResult> OutcomeAsync(DraftOutcome outcome, AppEdit? mine, string? select, CancellationToken cancellation, string? goTo = null)
+    private async Task<IActionResult> OutcomeAsync(
+        DraftOutcome outcome,
+        AppEdit? mine,
+        string? select,
+        CancellationToken cancellation,
+        string? goTo = null)
     {
-        var page = outcome is DraftOutcome.Done { Edit: AppEdit.SetPage { Key: PageSettings.Address } readdressed } && mine is not null ? readdressed.Value : goTo ?? Current.Address;
+        var page =
+            outcome is DraftOutcome.Done { Edit: AppEdit.SetPage { Key: PageSettings.Address } readdressed } && mine is not null
+                ? readdressed.Value
+                : goTo ?? Current.Address;
         if (outcome is DraftOutcome.Done && page != Current.Address)
         {
             Response.Headers["HX-Redirect"] = $"/build/apps/{App.Address}/pages/{page}";
@@ -167,7 +237,10 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
     {
         // Answers may come in another order than they were asked for: the browser heeds none that is older than what it shows.
         Response.Headers["Draft-Revision"] = App.Revision.ToString(CultureInfo.InvariantCulture);
-        Response.Headers["HX-Trigger-After-Swap"] = JsonSerializer.Serialize(new Dictionary<string, object?> { ["draft-changed"] = new { select } });
+        Response.Headers["HX-Trigger-After-Swap"] = JsonSerializer.Serialize(new Dictionary<string, object?>
+        {
+            ["draft-changed"] = new { select },
+        });
         return Partial("/Build/Composer/_Composed.cshtml", this);
     }
 
@@ -195,7 +268,14 @@ internal sealed partial class ComposerModel(RostrumStore store, Drafts drafts, P
         var live = await apps.LiveAsync(App.Address, cancellation);
         Changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(App.Draft, Catalogue)).Length;
         var running = new RunningApp(App.Address, App.Draft, Catalogue, null);
-        Run = new PageRun(running, Current, $"/canvas/{App.Address}/{Current.Address}", PageAddress.Read(Current, Request.Query["state"].ToString()), await person.GrantsAsync(cancellation), gate, format);
+        Run = new PageRun(
+            running,
+            Current,
+            $"/canvas/{App.Address}/{Current.Address}",
+            PageAddress.Read(Current, Request.Query["state"].ToString()),
+            await person.GrantsAsync(cancellation),
+            gate,
+            format);
         if (WithDock)
         {
             await Run.PrepareAsync(cancellation);

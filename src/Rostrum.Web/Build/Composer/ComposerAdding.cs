@@ -30,18 +30,41 @@ internal sealed partial class ComposerModel
         }
 
         var proposals = PanelProposals.For(Current, of, Catalogue);
-        var drawn = proposals.Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = AppPageModel.Proposed(of.Id, at + 1) }))).ToArray();
+        var drawn =
+            proposals
+                .Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with
+                {
+                    Name = AppPageModel.Proposed(of.Id, at + 1),
+                })))
+                .ToArray();
         var page = Current with { Panels = [.. Current.Panels, .. drawn.Select(one => one.Panel)] };
-        var run = new PageRun(new RunningApp(App.Address, App.Draft, Catalogue, null), page, $"/canvas/{App.Address}/{Current.Address}", PageAddress.Read(page, Request.Query["state"].ToString()), await person.GrantsAsync(cancellation), gate, format);
+        var run = new PageRun(
+            new RunningApp(App.Address, App.Draft, Catalogue, null),
+            page,
+            $"/canvas/{App.Address}/{Current.Address}",
+            PageAddress.Read(page, Request.Query["state"].ToString()),
+            await person.GrantsAsync(cancellation),
+            gate,
+            format);
         await run.PrepareAsync(cancellation);
         var reading = new Live.Panels.PageReading(run);
         Proposals = [.. await Task.WhenAll(drawn.Select(async one => (one.Proposal, await reading.ReadAsync(one.Panel, cancellation))))];
         return Partial("/Build/Composer/_Proposals.cshtml", this);
     }
 
-    public async Task<IActionResult> OnPostAddProposedAsync(string address, string shown, string proposal, Guid dataset, string? parent, string? before, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAddProposedAsync(
+        string address,
+        string shown,
+        string proposal,
+        Guid dataset,
+        string? parent,
+        string? before,
+        int revision,
+        CancellationToken cancellation)
     {
-        if (!await LoadAsync(address, shown, cancellation) || Catalogue.Find(new DatasetId(dataset)) is not { } of || PanelProposals.For(Current, of, Catalogue).FirstOrDefault(known => known.Key == proposal) is not { } chosen)
+        if (!await LoadAsync(address, shown, cancellation)
+            || Catalogue.Find(new DatasetId(dataset)) is not { } of
+            || PanelProposals.For(Current, of, Catalogue).FirstOrDefault(known => known.Key == proposal) is not { } chosen)
         {
             return NotFound();
         }
@@ -53,12 +76,21 @@ internal sealed partial class ComposerModel
     // A few records are enough to see what it is.
     private static Panel Small(Panel panel) => panel switch
     {
-        TablePanel table => table with { PageSize = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, Filterable = false, AddsRecords = false },
+        TablePanel table =>
+            table with { PageSize = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, Filterable = false, AddsRecords = false },
         CardsPanel cards => cards with { PageSize = 3, Searchable = false, AddsRecords = false },
         _ => panel,
     };
 
-    public async Task<IActionResult> OnPostAddAsync(string address, string shown, string kind, Guid? dataset, string? parent, string? before, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAddAsync(
+        string address,
+        string shown,
+        string kind,
+        Guid? dataset,
+        string? parent,
+        string? before,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation) || PanelKind.All.FirstOrDefault(known => known.Name == kind) is not { } known)
         {
@@ -73,19 +105,35 @@ internal sealed partial class ComposerModel
             return Changed();
         }
 
-        var made = known.Make(PanelNaming.Fresh(Current, of is null || known.NeedsDataset is false ? known.Label : known.Name == "tablePanel" ? of.Name.Value : $"{of.RecordLabel} {known.Label}"), of);
+        var made =
+            known.Make(
+                PanelNaming.Fresh(
+                    Current,
+                    of is null || known.NeedsDataset is false ? known.Label
+                        : known.Name == "tablePanel" ? of.Name.Value
+                        : $"{of.RecordLabel} {known.Label}"),
+                of);
         var (into, index) = PlaceFor(made, parent, before);
         return await EditAsync(new AppEdit.AddPanel(Current.Address, into, index, made), revision, cancellation, made.Name);
     }
 
     /// <summary>A panel as text, for the clipboard.</summary>
     public async Task<IActionResult> OnGetCopyAsync(string address, string shown, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) && Selected is not null ? new JsonResult(new { text = KindJson.Write<Panel>(Selected) }) : NotFound();
+        await LoadAsync(address, shown, cancellation) && Selected is not null
+            ? new JsonResult(new { text = KindJson.Write<Panel>(Selected) })
+            : NotFound();
 
     public async Task<IActionResult> OnPostDuplicateAsync(string address, string shown, int revision, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) && Selected is not null ? await InsertAsync(Selected, revision, cancellation) : NotFound();
+        await LoadAsync(address, shown, cancellation) && Selected is not null
+            ? await InsertAsync(Selected, revision, cancellation)
+            : NotFound();
 
-    public async Task<IActionResult> OnPostPasteAsync(string address, string shown, string text, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostPasteAsync(
+        string address,
+        string shown,
+        string text,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation))
         {

@@ -7,7 +7,14 @@ namespace Rostrum.Web.Build.Composer;
 /// <summary>Where panels stand, what they are called, and whether they are there.</summary>
 internal sealed partial class ComposerModel
 {
-    public async Task<IActionResult> OnPostMoveAsync(string address, string shown, string? parent, string? before, string? by, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostMoveAsync(
+        string address,
+        string shown,
+        string? parent,
+        string? before,
+        string? by,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation) || Selected is null)
         {
@@ -25,7 +32,9 @@ internal sealed partial class ComposerModel
             null or "" => Target(parent, before),
             _ => ((string?)null, -1),
         };
-        return place.Item2 < 0 || place == (within, at) ? new NoContentResult() : await EditAsync(new AppEdit.MovePanel(Current.Address, Selected.Name, place.Item1, place.Item2), revision, cancellation);
+        return place.Item2 < 0 || place == (within, at)
+            ? new NoContentResult()
+            : await EditAsync(new AppEdit.MovePanel(Current.Address, Selected.Name, place.Item1, place.Item2), revision, cancellation);
 
         // A panel that stands before its own new place leaves a gap behind.
         (string? Parent, int Index) Target(string? into, string? next)
@@ -37,11 +46,20 @@ internal sealed partial class ComposerModel
         }
     }
 
-    public async Task<IActionResult> OnPostRenameAsync(string address, string shown, string name, int revision, CancellationToken cancellation) =>
+    public async Task<IActionResult> OnPostRenameAsync(
+        string address,
+        string shown,
+        string name,
+        int revision,
+        CancellationToken cancellation) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null
-            ? name.Trim() == Selected.Name ? new NoContentResult() : await EditAsync(new AppEdit.RenamePanel(Current.Address, Selected.Name, name.Trim()), revision, cancellation, name.Trim())
+            ? name.Trim() == Selected.Name
+                ? new NoContentResult()
+                : await EditAsync(new AppEdit.RenamePanel(Current.Address, Selected.Name, name.Trim()), revision, cancellation, name.Trim())
             : NotFound();
 
     public async Task<IActionResult> OnPostRemoveAsync(string address, string shown, int revision, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) && Selected is not null ? await EditAsync(new AppEdit.RemovePanel(Current.Address, Selected.Name), revision, cancellation, "") : NotFound();
+        await LoadAsync(address, shown, cancellation) && Selected is not null
+            ? await EditAsync(new AppEdit.RemovePanel(Current.Address, Selected.Name), revision, cancellation, "")
+            : NotFound();
 }

@@ -10,7 +10,14 @@ namespace Rostrum.Web.Build.Composer;
 /// <summary>The pages of an app beside the one that is composed: added, ordered, removed.</summary>
 internal sealed partial class ComposerModel
 {
-    public async Task<IActionResult> OnPostAddPageAsync(string address, string shown, string name, Guid? dataset, bool withRecord, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAddPageAsync(
+        string address,
+        string shown,
+        string name,
+        Guid? dataset,
+        bool withRecord,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation))
         {
@@ -25,17 +32,25 @@ internal sealed partial class ComposerModel
         }
 
         var of = dataset is { } id ? Catalogue.Find(new DatasetId(id)) : null;
-        var page = (of is null ? new Page { Address = "", Name = "", Panels = [] } : withRecord ? AppDrafting.PageWithRecord(of, []) : AppDrafting.PageFor(of, [])) with
-        {
-            Name = name.Trim(),
-            Address = Wording.FieldName(name, App.Draft.Pages.Select(known => new FieldName(known.Address))).Value.ToLowerInvariant(),
-            Audience = Current.Audience,
-        };
+        var page =
+            (of is null ? new Page { Address = "", Name = "", Panels = [] }
+                : withRecord ? AppDrafting.PageWithRecord(of, [])
+                : AppDrafting.PageFor(of, [])) with
+            {
+                Name = name.Trim(),
+                Address = Wording.FieldName(name, App.Draft.Pages.Select(known => new FieldName(known.Address))).Value.ToLowerInvariant(),
+                Audience = Current.Audience,
+            };
         page = PageSettings.IsAddress(page.Address) ? page : page with { Address = $"page_{App.Draft.Pages.Length + 1}" };
         return await EditAsync(new AppEdit.AddPage(App.Draft.Pages.IndexOf(Current) + 1, page), revision, cancellation, "", page.Address);
     }
 
-    public async Task<IActionResult> OnPostPageAsync(string address, string shown, string does, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostPageAsync(
+        string address,
+        string shown,
+        string does,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation))
         {
@@ -51,6 +66,13 @@ internal sealed partial class ComposerModel
             "remove" => new AppEdit.RemovePage(Current.Address),
             _ => null,
         };
-        return edit is null ? new NoContentResult() : await EditAsync(edit, revision, cancellation, "", does == "remove" ? App.Draft.Pages[at == 0 ? Math.Min(1, App.Draft.Pages.Length - 1) : at - 1].Address : null);
+        return edit is null
+            ? new NoContentResult()
+            : await EditAsync(
+                edit,
+                revision,
+                cancellation,
+                "",
+                does == "remove" ? App.Draft.Pages[at == 0 ? Math.Min(1, App.Draft.Pages.Length - 1) : at - 1].Address : null);
     }
 }

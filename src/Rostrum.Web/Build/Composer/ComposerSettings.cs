@@ -17,31 +17,101 @@ internal sealed partial class ComposerModel
 
         object of = Selected is null ? Current : Selected;
         var settings = Selected?.Kind.Settings ?? PageSettings.All;
-        AppEdit[] edits = [.. SettingForm.Read(of, settings, key, Request.Form).Where(said => said.Text != said.Setting.Get(of)).Select(said => Set(said.Setting.Key, said.Text))];
+        AppEdit[] edits =
+        [
+            .. SettingForm
+                .Read(of, settings, key, Request.Form)
+                .Where(said => said.Text != said.Setting.Get(of))
+                .Select(said => Set(said.Setting.Key, said.Text)),
+        ];
         var kind = settings.FirstOrDefault(setting => setting.Key == key)?.Kind;
-        WithDock = kind is not (SettingKind.Line or SettingKind.AnyValue or SettingKind.Prose or SettingKind.Condition or SettingKind.Whole or SettingKind.ComputedToggle or SettingKind.SomeRecord or SettingKind.SomeRecords or SettingKind.Toggle);
-        return edits.Length == 0 ? new NoContentResult() : await EditAsync(edits is [var one] ? one : new AppEdit.Several([.. edits], string.Join("; ", edits.Select(edit => edit.Says(App.Draft)))), revision, cancellation);
+        WithDock = kind is not (SettingKind.Line
+            or SettingKind.AnyValue
+            or SettingKind.Prose
+            or SettingKind.Condition
+            or SettingKind.Whole
+            or SettingKind.ComputedToggle
+            or SettingKind.SomeRecord
+            or SettingKind.SomeRecords
+            or SettingKind.Toggle);
+        return edits.Length == 0
+            ? new NoContentResult()
+            : await EditAsync(
+                edits is [var one] ? one : new AppEdit.Several([.. edits], string.Join("; ", edits.Select(edit => edit.Says(App.Draft)))),
+                revision,
+                cancellation);
     }
 
     /// <summary>One field of a list up or down.</summary>
-    public async Task<IActionResult> OnPostOrderAsync(string address, string shown, string key, string field, int by, int revision, CancellationToken cancellation) =>
+    public async Task<IActionResult> OnPostOrderAsync(
+        string address,
+        string shown,
+        string key,
+        string field,
+        int by,
+        int revision,
+        CancellationToken cancellation) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { } setting
             ? await EditAsync(Set(key, SettingForm.Moved(setting.Get(Selected), field, by)), revision, cancellation)
             : NotFound();
 
     /// <summary>Something about the steps of an action.</summary>
-    public async Task<IActionResult> OnPostStepAsync(string address, string shown, string key, int? action, bool failure, int? step, string does, string? with, int revision, CancellationToken cancellation) =>
+    public async Task<IActionResult> OnPostStepAsync(
+        string address,
+        string shown,
+        string key,
+        int? action,
+        bool failure,
+        int? step,
+        string does,
+        string? with,
+        int revision,
+        CancellationToken cancellation) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { } setting
-            ? await EditAsync(Set(key, new StepCommand(key, action, failure, step, does, with ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()).Applied(setting, Selected, Request.Form)), revision, cancellation)
+            ? await EditAsync(
+                Set(
+                    key,
+                    new StepCommand(
+                        key,
+                        action,
+                        failure,
+                        step,
+                        does,
+                        with
+                            ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()).Applied(setting, Selected, Request.Form)),
+                revision,
+                cancellation)
             : NotFound();
 
     /// <summary>Something about the lists of what belongs to each record.</summary>
-    public async Task<IActionResult> OnPostNestedAsync(string address, string shown, string key, string? path, string does, int revision, CancellationToken cancellation) =>
-        await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
-            ? await EditAsync(Set(key, SettingKind.NestedLists.Write(new NestedCommand(path ?? "", does).Applied(SettingKind.NestedLists.Read(setting.Get(Selected))!.Value, Catalogue, Request.Form))), revision, cancellation)
+    public async Task<IActionResult> OnPostNestedAsync(
+        string address,
+        string shown,
+        string key,
+        string? path,
+        string does,
+        int revision,
+        CancellationToken cancellation) =>
+        await LoadAsync(address, shown, cancellation)
+            && Selected is not null
+            && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
+            ? await EditAsync(
+                Set(
+                    key,
+                    SettingKind.NestedLists.Write(new NestedCommand(path ?? "", does).Applied(
+                        SettingKind.NestedLists.Read(setting.Get(Selected))!.Value,
+                        Catalogue,
+                        Request.Form))),
+                revision,
+                cancellation)
             : NotFound();
 
-    public async Task<IActionResult> OnPostCorrectAsync(string address, string shown, string edit, int revision, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostCorrectAsync(
+        string address,
+        string shown,
+        string edit,
+        int revision,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(address, shown, cancellation))
         {
@@ -51,5 +121,8 @@ internal sealed partial class ComposerModel
         return KindJson.Read<AppEdit>(edit) is { } known ? await EditAsync(known, revision, cancellation) : BadRequest();
     }
 
-    private AppEdit Set(string key, string text) => Selected is null ? new AppEdit.SetPage(Current.Address, key, text) : new AppEdit.SetSetting(Current.Address, Selected.Name, key, text);
+    private AppEdit Set(string key, string text) =>
+        Selected is null
+            ? new AppEdit.SetPage(Current.Address, key, text)
+            : new AppEdit.SetSetting(Current.Address, Selected.Name, key, text);
 }

@@ -21,7 +21,10 @@ internal abstract record DraftOutcome
     public sealed record Overlap(StoredEdit Theirs) : DraftOutcome;
 }
 
-/// <summary>Edits drafts: every edit is kept with what takes it back, so that nothing is lost with a browser, and each builder takes back the own ones.</summary>
+/// <summary>
+/// Edits drafts: every edit is kept with what takes it back, so that nothing is lost with a browser, and each builder takes back the own
+/// ones.
+/// </summary>
 internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvider time)
 {
     private const int Tries = 20;
@@ -36,10 +39,22 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
     /// <param name="name">The builder's name.</param>
     /// <param name="regardless">Also where somebody else touched the same thing meanwhile.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public Task<DraftOutcome> EditAsync(string app, DatasetCatalogue catalogue, int seen, AppEdit edit, Guid person, string name, bool regardless, CancellationToken cancellation) => TryAsync(async () =>
+    public Task<DraftOutcome> EditAsync(
+        string app,
+        DatasetCatalogue catalogue,
+        int seen,
+        AppEdit edit,
+        Guid person,
+        string name,
+        bool regardless,
+        CancellationToken cancellation) => TryAsync(async () =>
     {
         var stored = (await drafts.FindAsync(store, app, cancellation))!;
-        var since = await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person).OrderByDescending(row => row.Revision).ToListAsync(cancellation);
+        var since =
+            await store.Edits
+                .Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person)
+                .OrderByDescending(row => row.Revision)
+                .ToListAsync(cancellation);
         if (!regardless && since.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(edit) == true) is { } overlap)
         {
             return new DraftOutcome.Overlap(overlap);
@@ -53,27 +68,50 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         }
 
         // Words typed into one setting in one go are one edit.
-        var last = await store.Edits.Where(row => row.AppId == stored.Id).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
+        var last =
+            await store.Edits.Where(row => row.AppId == stored.Id).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
         var inverse = done.Inverse;
-        if (last is { IsUndo: false, Undone: false, Edit: AppEdit.SetSetting before } && edit is AppEdit.SetSetting now && last.PersonId == person && time.GetUtcNow() - last.At < OneGo && before with { Value = "" } == now with { Value = "" })
+        if (last is { IsUndo: false, Undone: false, Edit: AppEdit.SetSetting before }
+            && edit is AppEdit.SetSetting now
+            && last.PersonId == person
+            && time.GetUtcNow() - last.At < OneGo
+            && before with { Value = "" } == now with { Value = "" })
         {
-            (inverse, said) = (last.Inverse, last.Inverse is AppEdit.SetSetting first && stored.Draft.Find(now.Page)?.Find(now.Panel) is { } panel && panel.Kind.Find(now.Key) is { } setting ? AppWords.SettingChange(panel.Name, setting, first.Value, now.Value) : said);
+            (inverse, said) = (last.Inverse, last.Inverse is AppEdit.SetSetting first
+                && stored.Draft.Find(now.Page)?.Find(now.Panel) is { } panel
+                && panel.Kind.Find(now.Key) is { } setting
+                ? AppWords.SettingChange(panel.Name, setting, first.Value, now.Value)
+                : said);
             store.Edits.Remove(last);
         }
 
         // What was taken back before belongs to a way that is not gone any more; the entries of its taking back stay.
-        store.Edits.RemoveRange(await store.Edits.Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo).ToListAsync(cancellation));
+        store.Edits.RemoveRange(await store.Edits
+            .Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo)
+            .ToListAsync(cancellation));
         var after = Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = after.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = inverse, Said = said });
+        store.Edits.Add(new StoredEdit
+        {
+            AppId = stored.Id,
+            Revision = after.Revision,
+            PersonId = person,
+            PersonName = name,
+            At = time.GetUtcNow(),
+            Edit = edit,
+            Inverse = inverse,
+            Said = said,
+        });
         await SaveAsync(after, cancellation);
         return new DraftOutcome.Done(after, edit, said);
     });
 
     /// <summary>Takes the builder's last edit back.</summary>
-    public Task<DraftOutcome> UndoAsync(string app, DatasetCatalogue catalogue, Guid person, string name, CancellationToken cancellation) => AgainAsync(app, catalogue, person, name, undo: true, cancellation);
+    public Task<DraftOutcome> UndoAsync(string app, DatasetCatalogue catalogue, Guid person, string name, CancellationToken cancellation) =>
+        AgainAsync(app, catalogue, person, name, undo: true, cancellation);
 
     /// <summary>Does again what the builder took back last.</summary>
-    public Task<DraftOutcome> RedoAsync(string app, DatasetCatalogue catalogue, Guid person, string name, CancellationToken cancellation) => AgainAsync(app, catalogue, person, name, undo: false, cancellation);
+    public Task<DraftOutcome> RedoAsync(string app, DatasetCatalogue catalogue, Guid person, string name, CancellationToken cancellation) =>
+        AgainAsync(app, catalogue, person, name, undo: false, cancellation);
 
     /// <summary>What a builder can take back and do again, in words.</summary>
     public async Task<(string? Undo, string? Redo)> PossibleAsync(Guid app, Guid person, CancellationToken cancellation)
@@ -82,7 +120,13 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         return (undo?.Said, redo?.Said);
     }
 
-    private Task<DraftOutcome> AgainAsync(string app, DatasetCatalogue catalogue, Guid person, string name, bool undo, CancellationToken cancellation) => TryAsync(async () =>
+    private Task<DraftOutcome> AgainAsync(
+        string app,
+        DatasetCatalogue catalogue,
+        Guid person,
+        string name,
+        bool undo,
+        CancellationToken cancellation) => TryAsync(async () =>
     {
         var stored = (await drafts.FindAsync(store, app, cancellation))!;
         var (last, taken) = await NextAsync(stored.Id, person, cancellation);
@@ -91,7 +135,10 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
             return new DraftOutcome.Refused(undo ? "There is nothing of yours to undo." : "There is nothing to do again.");
         }
 
-        if (await store.Edits.Where(row => row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone).ToListAsync(cancellation) is var later && later.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(entry.Edit!) == true) is { } overlap)
+        if (await store.Edits
+            .Where(row => row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone)
+            .ToListAsync(cancellation) is var later
+            && later.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(entry.Edit!) == true) is { } overlap)
         {
             return new DraftOutcome.Refused($"{overlap.PersonName} has changed the same thing since: {overlap.Said}.");
         }
@@ -105,7 +152,18 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";
         entry.Undone = undo;
         var after = Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit { AppId = stored.Id, Revision = after.Revision, PersonId = person, PersonName = name, At = time.GetUtcNow(), Edit = edit, Inverse = done.Inverse, Said = said, IsUndo = true });
+        store.Edits.Add(new StoredEdit
+        {
+            AppId = stored.Id,
+            Revision = after.Revision,
+            PersonId = person,
+            PersonName = name,
+            At = time.GetUtcNow(),
+            Edit = edit,
+            Inverse = done.Inverse,
+            Said = said,
+            IsUndo = true,
+        });
         await SaveAsync(after, cancellation);
         return new DraftOutcome.Done(after, edit, said);
     });
@@ -116,7 +174,10 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         var own = store.Edits.Where(row => row.AppId == app && row.PersonId == person && !row.IsUndo && row.Edit != null);
         var last = await own.Where(row => !row.Undone).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
         var after = last?.Revision ?? 0;
-        return (last, await own.Where(row => row.Undone && row.Revision > after).OrderBy(row => row.Revision).FirstOrDefaultAsync(cancellation));
+        return (last, await own
+            .Where(row => row.Undone && row.Revision > after)
+            .OrderBy(row => row.Revision)
+            .FirstOrDefaultAsync(cancellation));
     }
 
     private AppDraft Replace(AppDraft before, AppDefinition draft)

@@ -20,7 +20,11 @@ internal static class SettingForm
     /// <param name="settings">Its settings.</param>
     /// <param name="key">The one that was changed; those that stand beside it are read with it.</param>
     /// <param name="form">What was sent.</param>
-    public static IEnumerable<(Setting Setting, string Text)> Read(object of, ImmutableArray<Setting> settings, string key, IFormCollection form)
+    public static IEnumerable<(Setting Setting, string Text)> Read(
+        object of,
+        ImmutableArray<Setting> settings,
+        string key,
+        IFormCollection form)
     {
         if (settings.FirstOrDefault(setting => setting.Key == key) is not { } changed)
         {
@@ -29,19 +33,38 @@ internal static class SettingForm
 
         if (changed.Kind is SettingKind.Fields)
         {
-            yield return (changed, Setting.Joined(form[$"order.{key}"].ToString().Split(',', StringSplitOptions.RemoveEmptyEntries).Where(field => form.ContainsKey($"shown.{key}.{field}"))));
+            yield return (changed, Setting.Joined(form[$"order.{key}"]
+                .ToString()
+                .Split(',', StringSplitOptions.RemoveEmptyEntries)
+                .Where(field => form.ContainsKey($"shown.{key}.{field}"))));
             foreach (var beside in settings.Where(setting => setting.Beside == key))
             {
-                yield return (beside, SettingKind.FieldTexts.Write(form.Where(part => part.Key.StartsWith($"{beside.Key}.", StringComparison.Ordinal) && part.Value.ToString().Trim().Length > 0).ToDictionary(part => part.Key[(beside.Key.Length + 1)..], part => part.Value.ToString().Trim())));
+                yield return (beside, SettingKind.FieldTexts.Write(form
+                    .Where(part => part.Key.StartsWith($"{beside.Key}.", StringComparison.Ordinal)
+                        && part.Value.ToString().Trim().Length > 0)
+                    .ToDictionary(part => part.Key[(beside.Key.Length + 1)..], part => part.Value.ToString().Trim())));
             }
         }
         else
         {
             yield return (changed, changed.Kind switch
             {
-                SettingKind.FieldTexts => SettingKind.FieldTexts.Write(Rows(form, key, "field", "text").Where(row => row[0].Length > 0).DistinctBy(row => row[0]).ToDictionary(row => row[0], row => row[1])),
+                SettingKind.FieldTexts =>
+                    SettingKind.FieldTexts.Write(Rows(form, key, "field", "text")
+                        .Where(row => row[0].Length > 0)
+                        .DistinctBy(row => row[0])
+                        .ToDictionary(row => row[0], row => row[1])),
                 SettingKind.ComputedColumns => SettingKind.ComputedColumns.Write(Columns(of, form, key)),
-                SettingKind.Tones => SettingKind.Tones.Write([.. Rows(form, key, "when", "tone", "says", "field").Where(row => row[0].Trim('=', ' ').Length > 0).Select(row => new RecordTone(row[0].TrimStart('=').Trim(), row[1], row[2], row[3].Length == 0 ? null : new FieldName(row[3])))]),
+                SettingKind.Tones =>
+                    SettingKind.Tones.Write([
+                        .. Rows(form, key, "when", "tone", "says", "field")
+                            .Where(row => row[0].Trim('=', ' ').Length > 0)
+                            .Select(row => new RecordTone(
+                                row[0].TrimStart('=').Trim(),
+                                row[1],
+                                row[2],
+                                row[3].Length == 0 ? null : new FieldName(row[3]))),
+                    ]),
                 SettingKind.Toggle => form.ContainsKey(NameOf(key)) ? "yes" : "no",
                 _ => form[NameOf(key)].ToString().ReplaceLineEndings("\n"),
             });
@@ -49,7 +72,10 @@ internal static class SettingForm
     }
 
     /// <summary>The part of a form whose inputs' names begin so, without that beginning.</summary>
-    public static IFormCollection Within(IFormCollection form, string prefix) => new FormCollection(form.Where(part => part.Key.StartsWith(prefix, StringComparison.Ordinal)).ToDictionary(part => part.Key[prefix.Length..], part => part.Value));
+    public static IFormCollection Within(IFormCollection form, string prefix) =>
+        new FormCollection(form
+            .Where(part => part.Key.StartsWith(prefix, StringComparison.Ordinal))
+            .ToDictionary(part => part.Key[prefix.Length..], part => part.Value));
 
     /// <summary>One field of an ordered list a place up or down.</summary>
     public static string Moved(string fields, string field, int by)
@@ -66,7 +92,10 @@ internal static class SettingForm
         foreach (var row in Rows(form, key, "name", "label", "formula").Where(row => row[2].Trim().Length > 0))
         {
             var label = row[1].Length > 0 ? row[1] : "New column";
-            columns.Add(new PanelColumn(row[0].Length > 0 ? new FieldName(row[0]) : Wording.FieldName(label, columns.Select(column => column.Name).Concat(dataset)), label, row[2].Trim().TrimStart('=')));
+            columns.Add(new PanelColumn(
+                row[0].Length > 0 ? new FieldName(row[0]) : Wording.FieldName(label, columns.Select(column => column.Name).Concat(dataset)),
+                label,
+                row[2].Trim().TrimStart('=')));
         }
 
         return columns.ToImmutable();

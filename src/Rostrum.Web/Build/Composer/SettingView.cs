@@ -25,7 +25,14 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
     public string Name => Prefix + SettingForm.NameOf(Setting.Key);
 
     /// <summary>Something stands under it while it is a formula.</summary>
-    public bool HasPresent => Of is Panel && Setting.Kind is SettingKind.Line { Computed: not null } or SettingKind.AnyValue or SettingKind.ComputedToggle or SettingKind.Condition or SettingKind.SomeRecord or SettingKind.SomeRecords;
+    public bool HasPresent =>
+        Of is Panel
+            && Setting.Kind is SettingKind.Line { Computed: not null }
+                or SettingKind.AnyValue
+                or SettingKind.ComputedToggle
+                or SettingKind.Condition
+                or SettingKind.SomeRecord
+                or SettingKind.SomeRecords;
 
     /// <summary>What stands under it while it is a formula: its value at this moment, or what is wrong.</summary>
     public (string? Now, CheckedFormula? Formula, string? Problem) Present
@@ -40,7 +47,9 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
             var formula = Page.Run.Scope.Check(panel, place);
             var problem = Page.Run.Scope.Problem(panel, place, formula);
             return problem is not null || place.OverRecord || place.List ? (null, formula, problem)
-                : formula.Tree is { Type: FormulaType.Record } whole ? (Page.Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key } ? string.Join(" ", key.Values) : "none at this moment", formula, null)
+                : formula.Tree is { Type: FormulaType.Record } whole ? (Page.Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key }
+                    ? string.Join(" ", key.Values)
+                    : "none at this moment", formula, null)
                 : (Page.Run.Shown(formula.Tree!) is { Length: > 0 } shown ? shown : "blank", formula, null);
         }
     }
@@ -56,8 +65,14 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
                           select (Path: $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}", ((FormulaType.Record)member.Type).Shape);
             return Setting.Kind is SettingKind.SomeRecord
                 ? records.Where(record => Page.Run.Scope.Shapes.Of(record.Shape).Dataset.Id == Dataset?.Id).Select(record => record.Path)
-                    .Concat(records.SelectMany(record => record.Shape.Members.Where(member => member.Value is FormulaType.Record { Shape: var inner } && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id).Select(member => $"{record.Path}.{Formatter.Name(member.Key)}")))
-                : records.SelectMany(record => record.Shape.Members.Where(member => member.Value is FormulaType.List { Element: FormulaType.Record { Shape: var inner } } && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id).Select(member => $"{record.Path}.{Formatter.Name(member.Key)}"));
+                    .Concat(records.SelectMany(record => record.Shape.Members
+                        .Where(member => member.Value is FormulaType.Record { Shape: var inner }
+                            && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id)
+                        .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}")))
+                : records.SelectMany(record => record.Shape.Members
+                    .Where(member => member.Value is FormulaType.List { Element: FormulaType.Record { Shape: var inner } }
+                        && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id)
+                    .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}"));
         }
     }
 
@@ -65,13 +80,22 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
     public IEnumerable<(string Value, string Label)> Named => Setting.Kind switch
     {
         SettingKind.SomeNamed { Thing: NamedThing.Page } => Page.App.Draft.Pages.Select(page => (page.Address, page.Name)),
-        SettingKind.SomeNamed { Thing: NamedThing.Opening } => Page.Current.All.Where(panel => panel.Opens).Select(panel => (panel.Name, panel.Name)),
-        SettingKind.SomeNamed { Thing: NamedThing.Table } => Page.Current.All.OfType<TablePanel>().Select(panel => (panel.Name, panel.Name)),
+        SettingKind.SomeNamed { Thing: NamedThing.Opening } =>
+            Page.Current.All.Where(panel => panel.Opens).Select(panel => (panel.Name, panel.Name)),
+        SettingKind.SomeNamed { Thing: NamedThing.Table } =>
+            Page.Current.All.OfType<TablePanel>().Select(panel => (panel.Name, panel.Name)),
         SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
         SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
-        SettingKind.OneField { Pictures: true } => Dataset?.Fields.Where(known => known.IsPicture).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
-        SettingKind.OneField { Dates: true } => Dataset?.Fields.Where(known => known.Type.HasDay).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
-        SettingKind.OneField { Number: var numeric } => Dataset is null ? [] : Dataset.Fields.Where(known => known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null))).Select(known => (Value: known.Name.Value, Label: Dataset.LabelOf(known.Name)))
+        SettingKind.OneField { Pictures: true } =>
+            Dataset?.Fields.Where(known => known.IsPicture).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
+        SettingKind.OneField { Dates: true } =>
+            Dataset?.Fields.Where(known => known.Type.HasDay).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
+        SettingKind.OneField { Number: var numeric } =>
+            Dataset is null
+                ? []
+                : Dataset.Fields
+                    .Where(known => known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null)))
+                    .Select(known => (Value: known.Name.Value, Label: Dataset.LabelOf(known.Name)))
             .SelectMany(one => numeric ? new[] { one } : [one, ("-" + one.Value, one.Label + ", the last first")]),
         _ => [],
     };

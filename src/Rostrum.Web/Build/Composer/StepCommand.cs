@@ -39,7 +39,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
         {
             (null, _) => actions.Add(new NamedAction(Fresh(actions), PanelAction.Nothing)),
             ({ } at, "remove") when Step is null => actions.RemoveAt(at),
-            ({ } at, "said") when With is { } said => actions.SetItem(at, SettingForm.Read(actions[at], NamedAction.Settings, said, form).Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))),
+            ({ } at, "said") when With is { } said =>
+                actions.SetItem(
+                    at,
+                    SettingForm
+                        .Read(actions[at], NamedAction.Settings, said, form)
+                        .Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))),
             ({ } at, "label") => actions.SetItem(at, actions[at] with { Label = form["label"].ToString().Trim() }),
             ({ } at, _) => actions.SetItem(at, actions[at] with { Does = On(actions[at].Does, form) }),
         });
@@ -75,7 +80,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             ({ } at, "up") when at > 0 => steps.RemoveAt(at).Insert(at - 1, steps[at]),
             ({ } at, "down") when at < steps.Length - 1 => steps.RemoveAt(at).Insert(at + 1, steps[at]),
             ({ } at, "name") => steps.SetItem(at, steps[at] with { Name = Setting.Blank(form["name"].ToString().Trim()) }),
-            ({ } at, "set") when With is { } key => steps.SetItem(at, SettingForm.Read(steps[at], steps[at].Kind.Settings, key, form).Aggregate(steps[at], (step, said) => (Step)(said.Setting.Set(step, said.Text) ?? step))),
+            ({ } at, "set") when With is { } key =>
+                steps.SetItem(
+                    at,
+                    SettingForm
+                        .Read(steps[at], steps[at].Kind.Settings, key, form)
+                        .Aggregate(steps[at], (step, said) => (Step)(said.Setting.Set(step, said.Text) ?? step))),
             _ => steps,
         };
         return OnFailure ? action with { OnFailure = changed } : action with { Steps = changed };

@@ -11,9 +11,19 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>What each role may do with a table's records, which of them, and why a person may or may not.</summary>
-internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class AccessModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format) : TablePage(store, workspaces, format)
 {
-    public static readonly (Verbs Verb, string Word)[] EachVerb = [(Verbs.View, "View"), (Verbs.Create, "Add"), (Verbs.Update, "Change"), (Verbs.Delete, "Delete")];
+    public static readonly (Verbs Verb, string Word)[] EachVerb =
+    [
+        (Verbs.View, "View"),
+        (Verbs.Create, "Add"),
+        (Verbs.Update, "Change"),
+        (Verbs.Delete, "Delete"),
+    ];
 
     public ImmutableArray<StoredPolicy> Policies { get; private set; } = [];
 
@@ -57,7 +67,13 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
     /// <summary>What is wrong with a condition; null where nothing is.</summary>
     public string? ProblemOf(string condition) => RecordGate.ProblemOf(Catalogue, Dataset, condition, Anybody);
 
-    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, string? role, Guid? person, string? record, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync(
+        Guid id,
+        Guid table,
+        string? role,
+        Guid? person,
+        string? record,
+        CancellationToken cancellation)
     {
         if (!await LoadAccessAsync(id, table, role, cancellation))
         {
@@ -122,16 +138,25 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
     {
         Offers = await FormulaCompletion.JsonAsync(this, gate, null, cancellation);
         var (reads, problem) = Reads.Formula(PickShape);
-        if (problem is not null || (reads is not null && (ProblemOf(reads) is not null || reads.Contains("user", StringComparison.OrdinalIgnoreCase))))
+        if (problem is not null
+            || (reads is not null && (ProblemOf(reads) is not null || reads.Contains("user", StringComparison.OrdinalIgnoreCase))))
         {
-            Reach = problem ?? (reads!.Contains("user", StringComparison.OrdinalIgnoreCase) && ProblemOf(reads) is null ? "Which records these are depends on who is signed in." : null);
+            Reach = problem
+                ?? (reads!.Contains("user", StringComparison.OrdinalIgnoreCase) && ProblemOf(reads) is null
+                    ? "Which records these are depends on who is signed in."
+                    : null);
             return;
         }
 
-        var policy = Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with { Condition = reads is null ? new Filter.Everything() : new Filter.Holds(reads) };
+        var policy =
+            Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with
+            {
+                Condition = reads is null ? new Filter.Everything() : new Filter.Holds(reads),
+            };
         var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, 1), Counted = true };
         var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
-        if (await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } some } && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count: { } all })
+        if (await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } some }
+            && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count: { } all })
         {
             Reach = string.Create(Format.Culture, $"That is {some.Number:#,##0} of {all.Number:#,##0} {Dataset.LabelInSentence}.");
         }
@@ -158,10 +183,23 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
         var key = AskedRecord.Length == 0 ? null : RecordKey.Parse(Dataset, AskedRecord);
         if (key is not null)
         {
-            AskedTitle = await gate.ReadAsync(Catalogue, ReadRequest.Of(Dataset, key), Builder, cancellation) is ReadResult.Rows { Records: [var found] } ? found.Title : null;
+            AskedTitle = await gate.ReadAsync(
+                Catalogue,
+                ReadRequest.Of(Dataset, key),
+                Builder,
+                cancellation) is ReadResult.Rows { Records: [var found] }
+                ? found.Title
+                : null;
         }
 
-        Decisions = await gate.DecideAsync(Catalogue, Dataset, AskedTitle is null ? null : key, entry.Roles, workspace.Policies, entry.AsUser, cancellation);
+        Decisions = await gate.DecideAsync(
+            Catalogue,
+            Dataset,
+            AskedTitle is null ? null : key,
+            entry.Roles,
+            workspace.Policies,
+            entry.AsUser,
+            cancellation);
         AskedGrant = Grants.Of(entry.Roles, workspace.Policies, entry.AsUser).For(Dataset.Id);
     }
 
@@ -173,7 +211,10 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
         }
 
         var workspace = await WorkspaceAsync(cancellation);
-        People = [.. workspace.People.Select(pair => (pair.Key, pair.Value.Name)).OrderBy(pair => pair.Name, StringComparer.CurrentCulture)];
+        People =
+        [
+            .. workspace.People.Select(pair => (pair.Key, pair.Value.Name)).OrderBy(pair => pair.Name, StringComparer.CurrentCulture),
+        ];
         Policies = [.. await Store.Policies.AsNoTracking().Where(policy => policy.DatasetId == Dataset.Id.Value).ToListAsync(cancellation)];
         Changing = role is null ? null : Roles.FirstOrDefault(entry => entry.Name == role);
         Policy = Changing is null ? null : Policies.FirstOrDefault(policy => policy.Role == Changing.Name);

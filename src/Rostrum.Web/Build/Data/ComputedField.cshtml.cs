@@ -12,7 +12,11 @@ namespace Rostrum.Web.Build.Data;
 internal sealed record FormulaAnswer(MadeField Made, ImmutableArray<Record> Sample, FieldName Column, ComputedPart? Part, string? Failure);
 
 /// <summary>A computed field of a dataset: its label and its formula, tried out on records while it is typed.</summary>
-internal sealed class ComputedFieldModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class ComputedFieldModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format) : TablePage(store, workspaces, format)
 {
     private const int SampleRows = 6;
     private static readonly FieldName Tried = new("tried_out");
@@ -39,7 +43,8 @@ internal sealed class ComputedFieldModel(RostrumStore store, WorkspaceCache work
         }
 
         Offers = await FormulaCompletion.JsonAsync(this, gate, name, cancellation);
-        (Label, Formula, Decimals) = (Field?.Label ?? "", Field?.Formula ?? "", (Field?.Type as FieldType.Number)?.Scale?.ToString(CultureInfo.InvariantCulture) ?? "");
+        (Label, Formula, Decimals) = (Field?.Label ?? "", Field?.Formula ?? "", (Field?.Type as FieldType.Number)?.Scale?.ToString(CultureInfo.InvariantCulture)
+            ?? "");
         Answer = Formula.Length > 0 ? await TryAsync(cancellation) : null;
         return Page();
     }
@@ -65,7 +70,9 @@ internal sealed class ComputedFieldModel(RostrumStore store, WorkspaceCache work
 
         Answer = await TryAsync(cancellation);
         Offers = await FormulaCompletion.JsonAsync(this, gate, name, cancellation);
-        return Answer.Made.Dataset is { } changed ? await SaveAsync(changed, $"{Answer.Made.Field!.Label} is saved.", $"{Here}?field={Answer.Made.Field.Name}", cancellation) : Page();
+        return Answer.Made.Dataset is { } changed
+            ? await SaveAsync(changed, $"{Answer.Made.Field!.Label} is saved.", $"{Here}?field={Answer.Made.Field.Name}", cancellation)
+            : Page();
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string? name, CancellationToken cancellation) =>
@@ -75,13 +82,24 @@ internal sealed class ComputedFieldModel(RostrumStore store, WorkspaceCache work
 
     private async Task<FormulaAnswer> TryAsync(CancellationToken cancellation)
     {
-        var made = ComputedFieldMaking.Make(Catalogue, Dataset, Field, Label?.Trim() ?? "", Formula ?? "", int.TryParse(Decimals, NumberStyles.None, CultureInfo.InvariantCulture, out var decimals) ? decimals : null);
+        var made =
+            ComputedFieldMaking.Make(
+                Catalogue,
+                Dataset,
+                Field,
+                Label?.Trim() ?? "",
+                Formula ?? "",
+                int.TryParse(Decimals, NumberStyles.None, CultureInfo.InvariantCulture, out var decimals) ? decimals : null);
         if (made.Formula.Tree is null)
         {
             return new FormulaAnswer(made, [], Tried, null, null);
         }
 
-        var request = new ReadRequest(Dataset.Id) { Computed = [new ComputedColumn(Tried, Formula!)], Window = new PageWindow.FromStart(0, SampleRows) };
+        var request = new ReadRequest(Dataset.Id)
+        {
+            Computed = [new ComputedColumn(Tried, Formula!)],
+            Window = new PageWindow.FromStart(0, SampleRows),
+        };
         return await gate.ReadAsync(Catalogue, request, Builder, cancellation) switch
         {
             ReadResult.Rows rows => new FormulaAnswer(made, rows.Records, Tried, rows.Explanation.FirstOrDefault(), null),

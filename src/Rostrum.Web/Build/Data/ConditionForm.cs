@@ -40,8 +40,21 @@ internal sealed record ConditionForm(string Prefix, ConditionGroup? Picked, stri
         var now = new ConditionForm(prefix, picked, "");
         return !mine ? now : asked[1] switch
         {
-            "write" => now.Condition(shape) is (var condition, _) && condition is not null ? new(prefix, null, ConditionFormula.Write(condition)) : picked.IsEmpty ? new(prefix, null, "") : now with { Note = "Complete the conditions first; then they can be seen as a formula." },
-            "test" or "group" or "remove" when asked.Length == 3 => now with { Picked = picked.Changed(asked[1], [.. asked[2].Split('-', StringSplitOptions.RemoveEmptyEntries).Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1)]) },
+            "write" =>
+                now.Condition(shape) is (var condition, _) && condition is not null ? new(prefix, null, ConditionFormula.Write(condition))
+                    : picked.IsEmpty ? new(prefix, null, "")
+                    : now with { Note = "Complete the conditions first; then they can be seen as a formula." },
+            "test" or "group" or "remove" when asked.Length == 3 =>
+                now with
+                {
+                    Picked = picked.Changed(
+                        asked[1],
+                        [
+                            .. asked[2]
+                                .Split('-', StringSplitOptions.RemoveEmptyEntries)
+                                .Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1),
+                        ]),
+                },
             _ => now,
         };
     }
@@ -58,7 +71,8 @@ internal sealed record ConditionForm(string Prefix, ConditionGroup? Picked, stri
         return (condition is null ? null : ConditionFormula.Write(condition), problem);
     }
 
-    private (Condition? Condition, string? Problem) Condition(FormulaShape shape) => Picked!.IsEmpty ? (null, null) : Picked.Condition(shape);
+    private (Condition? Condition, string? Problem) Condition(FormulaShape shape) =>
+        Picked!.IsEmpty ? (null, null) : Picked.Condition(shape);
 }
 
 /// <summary>A part of a picked condition.</summary>
@@ -86,7 +100,8 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
     /// <summary>Reads the rows in the order in which they stand: a group begins with "all" or "any" and ends with "end".</summary>
     public static ConditionGroup Posted(string prefix, IFormCollection form)
     {
-        string At(string part, int index) => form[$"{prefix}.{part}"] is { Count: var count } values && index < count ? values[index] ?? "" : "";
+        string At(string part, int index) =>
+            form[$"{prefix}.{part}"] is { Count: var count } values && index < count ? values[index] ?? "" : "";
         var kinds = new Queue<string>(form[$"{prefix}.row"].OfType<string>());
         var test = 0;
         ConditionGroup Group(bool any)
@@ -96,7 +111,12 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
             {
                 if (kind == "test")
                 {
-                    parts.Add(new ConditionRow(At("name", test), Enum.TryParse<Question>(At("question", test), out var question) ? question : Question.Is, At("with", test), At("value", test), [.. form[$"{prefix}.several.{test}"].OfType<string>()]));
+                    parts.Add(new ConditionRow(
+                        At("name", test),
+                        Enum.TryParse<Question>(At("question", test), out var question) ? question : Question.Is,
+                        At("with", test),
+                        At("value", test),
+                        [.. form[$"{prefix}.several.{test}"].OfType<string>()]));
                     test++;
                 }
                 else
@@ -128,7 +148,8 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
 
         return how switch
         {
-            "remove" => Parts.Length == 1 && Parts[0] is ConditionRow ? Empty with { Any = Any } : this with { Parts = Parts.RemoveAt(place[0]) },
+            "remove" =>
+                Parts.Length == 1 && Parts[0] is ConditionRow ? Empty with { Any = Any } : this with { Parts = Parts.RemoveAt(place[0]) },
             "group" => this with { Parts = Parts.Insert(place[0] + 1, Empty with { Any = !Any }) },
             _ => this with { Parts = Parts.Insert(place[0] + 1, Empty.Parts[0]) },
         };
@@ -165,7 +186,12 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
 /// <param name="With">What it is held against: a value, another value of the record, today or now.</param>
 /// <param name="Text">What is typed or picked for that.</param>
 /// <param name="Several">What is ticked, where a choice is held against several options.</param>
-internal sealed record ConditionRow(string Name, Question Question, string With, string Text, ImmutableArray<string> Several) : ConditionPart
+internal sealed record ConditionRow(
+    string Name,
+    Question Question,
+    string With,
+    string Text,
+    ImmutableArray<string> Several) : ConditionPart
 {
     /// <summary>The type of the value; null where there is no such value.</summary>
     public FormulaType? TypeIn(FormulaShape shape) => Typed(shape, Name);
@@ -173,17 +199,45 @@ internal sealed record ConditionRow(string Name, Question Question, string With,
     /// <summary>The questions that a type allows.</summary>
     public static IEnumerable<Question> Questions(FormulaType? type) => type switch
     {
-        FormulaType.Text => [Question.Is, Question.IsNot, Question.IsGiven, Question.IsBlank, Question.IsOneOf, Question.IsNoneOf, Question.Contains, Question.StartsWith, Question.EndsWith, Question.Matches, Question.LengthAtMost, Question.LengthAtLeast],
+        FormulaType.Text =>
+            [
+                Question.Is,
+                Question.IsNot,
+                Question.IsGiven,
+                Question.IsBlank,
+                Question.IsOneOf,
+                Question.IsNoneOf,
+                Question.Contains,
+                Question.StartsWith,
+                Question.EndsWith,
+                Question.Matches,
+                Question.LengthAtMost,
+                Question.LengthAtLeast,
+            ],
         FormulaType.Choice => [Question.Is, Question.IsNot, Question.IsOneOf, Question.IsNoneOf, Question.IsGiven, Question.IsBlank],
-        FormulaType.Number or FormulaType.Date or FormulaType.DateTime or FormulaType.Time => [Question.AtLeast, Question.AtMost, Question.More, Question.Less, Question.Is, Question.IsNot, Question.IsGiven, Question.IsBlank],
+        FormulaType.Number or FormulaType.Date or FormulaType.DateTime or FormulaType.Time =>
+            [
+                Question.AtLeast,
+                Question.AtMost,
+                Question.More,
+                Question.Less,
+                Question.Is,
+                Question.IsNot,
+                Question.IsGiven,
+                Question.IsBlank,
+            ],
         FormulaType.Boolean => [Question.Is, Question.IsGiven, Question.IsBlank],
         _ => [Question.Is, Question.IsGiven, Question.IsBlank],
     };
 
-    /// <summary>The names that a condition can ask after, with their types: the record's own, those of the records it refers to, and the signed-in person's.</summary>
+    /// <summary>
+    /// The names that a condition can ask after, with their types: the record's own, those of the records it refers to, and the signed-in
+    /// person's.
+    /// </summary>
     public static IEnumerable<(string Name, FormulaType Type)> Names(FormulaShape shape)
     {
-        static bool IsValue(FormulaType type) => type is not (FormulaType.Record or FormulaType.List or FormulaType.Json or FormulaType.Blank);
+        static bool IsValue(FormulaType type) =>
+            type is not (FormulaType.Record or FormulaType.List or FormulaType.Json or FormulaType.Blank);
         return shape.Members.Where(member => IsValue(member.Value)).Select(member => (Formatter.Name(member.Key), member.Value))
             .Concat(from member in shape.Members
                     where member.Value is FormulaType.Record
@@ -203,7 +257,12 @@ internal sealed record ConditionRow(string Name, Question Question, string With,
             Operand.FromNow now => ("now", now.Days.ToString(CultureInfo.InvariantCulture)),
             _ => ("value", ""),
         };
-        return new ConditionRow(ConditionFormula.Name(test.Name), test.Question, with, text, test.Operand is Operand.Values several ? [.. several.Are.Select(Said)] : []);
+        return new ConditionRow(
+            ConditionFormula.Name(test.Name),
+            test.Question,
+            with,
+            text,
+            test.Operand is Operand.Values several ? [.. several.Are.Select(Said)] : []);
     }
 
     public override (Condition? Condition, string? Problem) Condition(FormulaShape shape)
@@ -227,29 +286,47 @@ internal sealed record ConditionRow(string Name, Question Question, string With,
     {
         if (Question is Question.LengthAtLeast or Question.LengthAtMost)
         {
-            return int.TryParse(Text.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var length) ? (new Operand.Value((decimal)length), null) : (null, "write a number of characters.");
+            return int.TryParse(Text.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var length)
+                ? (new Operand.Value((decimal)length), null)
+                : (null, "write a number of characters.");
         }
 
         if (Question is Question.IsOneOf or Question.IsNoneOf)
         {
-            var texts = Several.IsEmpty ? Text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [.. Several];
+            var texts =
+                Several.IsEmpty ? Text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [.. Several];
             return texts.Length < 2 ? (null, "name two values at least.") : (new Operand.Values([.. texts]), null);
         }
 
         return With switch
         {
-            "field" when Typed(shape, Text) is { } other => FormulaType.Common(type, other) is null ? (null, $"{Text} is of another kind.") : (new Operand.Other(Parts(Text)), null),
+            "field" when Typed(shape, Text) is { } other =>
+                FormulaType.Common(type, other) is null ? (null, $"{Text} is of another kind.") : (new Operand.Other(Parts(Text)), null),
             "field" => (null, "pick the field that it is held against."),
-            "today" or "now" => Days() is { } days ? (With == "today" ? new Operand.FromToday(days) : new Operand.FromNow(days), null) : (null, "write a number of days, such as 0, 7 or -3."),
+            "today" or "now" =>
+                Days() is { } days
+                    ? (With == "today" ? new Operand.FromToday(days) : new Operand.FromNow(days), null)
+                    : (null, "write a number of days, such as 0, 7 or -3."),
             _ => Value(type),
         };
     }
 
-    private int? Days() => Text.Trim().Length == 0 ? 0 : int.TryParse(Text.Trim(), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var days) && days is > -100_000 and < 100_000 ? days : null;
+    private int? Days() =>
+        Text.Trim().Length == 0 ? 0
+            : int.TryParse(Text.Trim(), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var days)
+                && days is > -100_000 and < 100_000 ? days
+            : null;
 
     private (Operand? Operand, string? Problem) Value(FormulaType type)
     {
-        FieldType? input = type switch { FormulaType.Number => new FieldType.Number(), FormulaType.Date => new FieldType.Date(), FormulaType.Boolean => new FieldType.YesNo(), FormulaType.Text or FormulaType.Choice => new FieldType.Text(), _ => null };
+        FieldType? input = type switch
+        {
+            FormulaType.Number => new FieldType.Number(),
+            FormulaType.Date => new FieldType.Date(),
+            FormulaType.Boolean => new FieldType.YesNo(),
+            FormulaType.Text or FormulaType.Choice => new FieldType.Text(),
+            _ => null,
+        };
         return input is null ? (null, "it can be held against today, now or another field.")
             : FieldText.FromInput(input, Text, TimeZoneInfo.Utc) switch
             {
@@ -259,7 +336,8 @@ internal sealed record ConditionRow(string Name, Question Question, string With,
             };
     }
 
-    private static FormulaType? Typed(FormulaShape shape, string name) => name.Length == 0 ? null : Checker.Check(Parser.Parse(name), shape).Tree?.Type;
+    private static FormulaType? Typed(FormulaShape shape, string name) =>
+        name.Length == 0 ? null : Checker.Check(Parser.Parse(name), shape).Tree?.Type;
 
     // A name as it stands in a formula, taken apart.
     private static ImmutableArray<string> Parts(string name) => Parser.Parse(name).Tree is var tree ? PartsOf(tree) : [];

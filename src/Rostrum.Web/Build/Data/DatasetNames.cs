@@ -23,13 +23,17 @@ internal static class DatasetNames
                 Label = label,
                 RecordLabel = recordLabel,
                 Title = title,
-                TitleBecause = title.Select(path => path.ToString()).SequenceEqual(dataset.Title.Select(path => path.ToString())) ? dataset.TitleBecause : "A builder chose it.",
+                TitleBecause = title.Select(path => path.ToString()).SequenceEqual(dataset.Title.Select(path => path.ToString()))
+                    ? dataset.TitleBecause
+                    : "A builder chose it.",
             }, null);
     }
 
     /// <summary>What a title can be made of: own fields and computed ones, and the fields of records referred to.</summary>
     public static IEnumerable<(FieldPath Path, string Label)> TitleChoices(Dataset dataset, DatasetCatalogue catalogue) =>
-        dataset.Fields.Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null).Select(field => (FieldPath.Of(field.Name), field.Formula is null ? field.Label : $"{field.Label} (computed)"))
+        dataset.Fields
+            .Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null)
+            .Select(field => (FieldPath.Of(field.Name), field.Formula is null ? field.Label : $"{field.Label} (computed)"))
             .Concat(from relation in dataset.Relations
                     let target = catalogue.Find(relation.Target)
                     where target is not null

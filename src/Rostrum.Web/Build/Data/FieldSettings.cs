@@ -51,13 +51,21 @@ internal sealed record FieldSettings
     public FieldDemands Demands { get; init; } = new(false, false, "", "");
 
     /// <summary>The formats that fit the field.</summary>
-    public static IEnumerable<(string Name, string Label)> FormatsFor(Field field) => Formats.Where(format => format.Name.Length == 0 || Made(format.Name, "EUR", 0, false, "Yes", "No", []).Fits(field.Type));
+    public static IEnumerable<(string Name, string Label)> FormatsFor(Field field) =>
+        Formats.Where(format => format.Name.Length == 0 || Made(format.Name, "EUR", 0, false, "Yes", "No", []).Fits(field.Type));
 
     public static FieldSettings Of(Dataset dataset, Field field) => new()
     {
         Label = field.Label,
         Description = field.Description ?? "",
-        Kind = field.Type switch { FieldType.Choice => "choice", FieldType.Text { Long: true } => "long", FieldType.Text => "text", _ => "" },
+        Kind = field.Type switch
+        {
+            FieldType.Choice =>
+            "choice",
+            FieldType.Text { Long: true } => "long",
+            FieldType.Text => "text",
+            _ => ""
+        },
         Format = field.Format switch
         {
             DisplayFormat.Money => "money",
@@ -75,11 +83,24 @@ internal sealed record FieldSettings
             _ => "",
         },
         Currency = field.Format is DisplayFormat.Money money ? money.Currency : "EUR",
-        Digits = (field.Format switch { DisplayFormat.Percent percent => percent.Decimals, DisplayFormat.Rounded rounded => rounded.Digits, _ => (field.Type as FieldType.Number)?.Scale ?? 0 }).ToString(CultureInfo.InvariantCulture),
+        Digits = (field.Format switch
+        {
+            DisplayFormat.Percent percent => percent.Decimals,
+            DisplayFormat.Rounded rounded =>
+            rounded.Digits,
+            _ => (field.Type as FieldType.Number)?.Scale ?? 0
+        }).ToString(CultureInfo.InvariantCulture),
         OfHundred = field.Format is DisplayFormat.Percent { OfHundred: true },
         Yes = field.Format is DisplayFormat.YesNoWords yes ? yes.Yes : "Yes",
         No = field.Format is DisplayFormat.YesNoWords no ? no.No : "No",
-        Options = field.Type is FieldType.Choice choice ? [.. choice.Options.Select(option => new OptionSetting(option, field.Look(option)?.Label ?? "", field.Look(option)?.Colour ?? 0))] : [],
+        Options = field.Type is FieldType.Choice choice
+            ? [
+                .. choice.Options.Select(option => new OptionSetting(
+                    option,
+                    field.Look(option)?.Label ?? "",
+                    field.Look(option)?.Colour ?? 0)),
+            ]
+            : [],
         ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
         Default = field.Default ?? "",
         Shown = !field.Hidden,
@@ -102,7 +123,16 @@ internal sealed record FieldSettings
             OfHundred = Text("of") == "hundred",
             Yes = Text("yes"),
             No = Text("no"),
-            Options = [.. now.Options.Select((option, index) => option with { Label = Text($"option.{index}"), Colour = int.TryParse(Text($"colour.{index}"), NumberStyles.None, CultureInfo.InvariantCulture, out var colour) ? Math.Clamp(colour, 0, 8) : 0 })],
+            Options =
+            [
+                .. now.Options.Select((option, index) => option with
+                {
+                    Label = Text($"option.{index}"),
+                    Colour = int.TryParse(Text($"colour.{index}"), NumberStyles.None, CultureInfo.InvariantCulture, out var colour)
+                        ? Math.Clamp(colour, 0, 8)
+                        : 0,
+                }),
+            ],
             ListedOptions = form["listed"].ToString(),
             Default = form["default"].ToString(),
             Shown = form.ContainsKey("shown"),
@@ -125,7 +155,10 @@ internal sealed record FieldSettings
             return (null, typeProblem);
         }
 
-        int? digits = Digits.Length == 0 ? 0 : int.TryParse(Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 10 ? number : null;
+        int? digits =
+            Digits.Length == 0 ? 0
+                : int.TryParse(Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 10 ? number
+                : null;
         if (Format is "percent" or "rounded" && digits is null)
         {
             return (null, $"“{Digits}” is no number of decimals. Write one from 0 to 10.");
@@ -136,7 +169,10 @@ internal sealed record FieldSettings
             return (null, $"“{Currency}” is no currency. Write its three letters, such as EUR.");
         }
 
-        var look = Format.Length == 0 ? null : Made(Format, Currency, digits ?? 0, OfHundred, Yes.Length > 0 ? Yes : "Yes", No.Length > 0 ? No : "No", Options);
+        var look =
+            Format.Length == 0
+                ? null
+                : Made(Format, Currency, digits ?? 0, OfHundred, Yes.Length > 0 ? Yes : "Yes", No.Length > 0 ? No : "No", Options);
         var changed = field with
         {
             Label = Label,
@@ -170,26 +206,50 @@ internal sealed record FieldSettings
             return (new FieldType.Text(length, Kind == "long"), null);
         }
 
-        ImmutableArray<string> options = [.. ListedOptions.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
-        return options.IsEmpty ? (null, "Write the options to choose from, a line each.") : (field.Type is FieldType.Choice now && now.Options.SequenceEqual(options) ? field.Type : new FieldType.Choice(options), null);
+        ImmutableArray<string> options =
+        [
+            .. ListedOptions.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct(),
+        ];
+        return options.IsEmpty
+            ? (null, "Write the options to choose from, a line each.")
+            : (field.Type is FieldType.Choice now && now.Options.SequenceEqual(options) ? field.Type : new FieldType.Choice(options), null);
     }
 
     /// <summary>Whether the column holds any text, so that a builder may say what kind of text it is.</summary>
-    public static bool IsText(Field field) => field.Formula is null && (field.Type is FieldType.Text || (field.Type is FieldType.Choice && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")));
+    public static bool IsText(Field field) =>
+        field.Formula is null
+            && (field.Type is FieldType.Text
+                || (field.Type is FieldType.Choice
+                    && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")));
 
-    private static DisplayFormat Made(string name, string currency, int digits, bool ofHundred, string yes, string no, ImmutableArray<OptionSetting> options) => name switch
-    {
-        "money" => new DisplayFormat.Money(currency),
-        "percent" => new DisplayFormat.Percent(digits, ofHundred),
-        "rounded" => new DisplayFormat.Rounded(digits),
-        "day" => new DisplayFormat.DayOnly(),
-        "relative" => new DisplayFormat.Relative(),
-        "options" => new DisplayFormat.Options([.. options.Where(option => option.Label.Length > 0 || option.Colour > 0).Select(option => new OptionLook(option.Option, option.Label.Length > 0 ? option.Label : null, option.Colour > 0 ? option.Colour : null))]),
-        "words" => new DisplayFormat.YesNoWords(yes, no),
-        "markdown" => new DisplayFormat.Markdown(),
-        "web" => new DisplayFormat.WebAddress(),
-        "email" => new DisplayFormat.EmailAddress(),
-        "phone" => new DisplayFormat.PhoneNumber(),
-        _ => new DisplayFormat.Picture(),
-    };
+    private static DisplayFormat Made(
+        string name,
+        string currency,
+        int digits,
+        bool ofHundred,
+        string yes,
+        string no,
+        ImmutableArray<OptionSetting> options) => name switch
+        {
+            "money" => new DisplayFormat.Money(currency),
+            "percent" => new DisplayFormat.Percent(digits, ofHundred),
+            "rounded" => new DisplayFormat.Rounded(digits),
+            "day" => new DisplayFormat.DayOnly(),
+            "relative" => new DisplayFormat.Relative(),
+            "options" =>
+                new DisplayFormat.Options([
+                    .. options
+                    .Where(option => option.Label.Length > 0 || option.Colour > 0)
+                    .Select(option => new OptionLook(
+                        option.Option,
+                        option.Label.Length > 0 ? option.Label : null,
+                        option.Colour > 0 ? option.Colour : null)),
+                ]),
+            "words" => new DisplayFormat.YesNoWords(yes, no),
+            "markdown" => new DisplayFormat.Markdown(),
+            "web" => new DisplayFormat.WebAddress(),
+            "email" => new DisplayFormat.EmailAddress(),
+            "phone" => new DisplayFormat.PhoneNumber(),
+            _ => new DisplayFormat.Picture(),
+        };
 }

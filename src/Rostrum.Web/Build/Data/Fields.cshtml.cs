@@ -6,13 +6,19 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
-using Rostrum.Web.People;
 using Rostrum.Web.Build.Apps;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>A table opened as its rows, with each field's settings at the head of its column.</summary>
-internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format, AppWriting writing, CurrentPerson current) : TablePage(store, workspaces, format)
+internal sealed class FieldsModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format,
+    AppWriting writing,
+    CurrentPerson current) : TablePage(store, workspaces, format)
 {
     private const int PageSize = 40;
     private SignedIn? _user;
@@ -30,7 +36,13 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
 
     public int PageNumber { get; private set; } = 1;
 
-    public async Task<IActionResult> OnGetAsync(Guid id, Guid? table, string? field, string? only, int? page, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync(
+        Guid id,
+        Guid? table,
+        string? field,
+        string? only,
+        int? page,
+        CancellationToken cancellation)
     {
         if (!await LoadAsync(id, table, cancellation))
         {
@@ -52,9 +64,13 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
         }
 
         var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
-        var refusal = chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
+        var refusal =
+            chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
         ViewData["DraftRefusal"] = refusal;
-        return refusal is null ? Redirect($"/build/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation, WithRecords, [.. Audience.Intersect(Roles.Select(role => role.Name))])}") : await ShowAsync(cancellation);
+        return refusal is null
+            ? Redirect(
+                $"/build/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation, WithRecords, [.. Audience.Intersect(Roles.Select(role => role.Name))])}")
+            : await ShowAsync(cancellation);
     }
 
     /// <summary>Keeps the settings of one field.</summary>
@@ -87,7 +103,11 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
 
         var from = Dataset.Fields.IndexOf(known);
         var to = Math.Clamp(from + Math.Sign(by), 0, Dataset.Fields.Length - 1);
-        return await SaveAsync(Dataset with { Fields = Dataset.Fields.RemoveAt(from).Insert(to, known) }, $"{known.Label} is moved.", $"{Here}?field={field}", cancellation);
+        return await SaveAsync(
+            Dataset with { Fields = Dataset.Fields.RemoveAt(from).Insert(to, known) },
+            $"{known.Label} is moved.",
+            $"{Here}?field={field}",
+            cancellation);
     }
 
     /// <summary>What the default that is being typed amounts to.</summary>
@@ -103,15 +123,23 @@ internal sealed class FieldsModel(RostrumStore store, WorkspaceCache workspaces,
         return Partial("/Build/Data/_DefaultNow.cshtml", DefaultNow);
     }
 
-    /// <summary>The value that a formula for the default gives at this moment, as people read it, or what is wrong with it; null where there is none.</summary>
+    /// <summary>
+    /// The value that a formula for the default gives at this moment, as people read it, or what is wrong with it; null where there is
+    /// none.
+    /// </summary>
     public Parsed? DefaultNow => Settings.Default.Length == 0 || Selected is not { } of ? null
-        : FieldDefault.Value(of with { Default = Settings.Default }, _user ?? Anybody, new FormulaContext(Format.Clock.GetUtcNow(), Format.Zone)) switch
+        : FieldDefault.Value(
+            of with { Default = Settings.Default },
+            _user ?? Anybody,
+            new FormulaContext(Format.Clock.GetUtcNow(), Format.Zone)) switch
         {
-            Parsed.Value value => Settings.Default.StartsWith('=') ? new Parsed.Value(value.Is is null ? "blank" : Format.Display(of, value.Is)) : null,
+            Parsed.Value value =>
+                Settings.Default.StartsWith('=') ? new Parsed.Value(value.Is is null ? "blank" : Format.Display(of, value.Is)) : null,
             var problem => problem,
         };
 
-    public string Address(int page) => $"{Here}?page={page}{(Selected is null ? "" : $"&field={Selected.Name}")}{(Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "")}";
+    public string Address(int page) =>
+        $"{Here}?page={page}{(Selected is null ? "" : $"&field={Selected.Name}")}{(Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "")}";
 
     private async Task ChooseAsync(string? field, CancellationToken cancellation)
     {

@@ -8,7 +8,11 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>What a table's records are called, and what names one of them.</summary>
-internal sealed class NamesModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class NamesModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format) : TablePage(store, workspaces, format)
 {
     private const int MostExamples = 6;
 
@@ -37,7 +41,13 @@ internal sealed class NamesModel(RostrumStore store, WorkspaceCache workspaces, 
 
     private async Task<PageResult> ShowAsync(CancellationToken cancellation)
     {
-        Examples = await gate.ReadAsync(Catalogue, new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, MostExamples) }, Builder, cancellation) is ReadResult.Rows rows ? [.. rows.Records.Select(record => record.Title)] : [];
+        Examples = await gate.ReadAsync(
+            Catalogue,
+            new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, MostExamples) },
+            Builder,
+            cancellation) is ReadResult.Rows rows
+            ? [.. rows.Records.Select(record => record.Title)]
+            : [];
         return Page();
     }
 }

@@ -4,7 +4,9 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Build.Data;
 
-/// <summary>The records that do not bear out what a dataset's relations and rules say of them, each kind with a name for an address.</summary>
+/// <summary>
+/// The records that do not bear out what a dataset's relations and rules say of them, each kind with a name for an address.
+/// </summary>
 internal static class RecordFaults
 {
     public static string LostName(Relation relation) => $"lost.{relation.Name}";
@@ -15,7 +17,10 @@ internal static class RecordFaults
 
     /// <summary>The records that refer to something by a relation, and it is not there.</summary>
     public static Filter Lost(Relation relation) =>
-        new Filter.And([new Filter.Not(new Filter.OneOf(relation.Field, [null])), new Filter.Holds($"ISBLANK({Formatter.Name(relation.Name.Value)})")]);
+        new Filter.And([
+            new Filter.Not(new Filter.OneOf(relation.Field, [null])),
+            new Filter.Holds($"ISBLANK({Formatter.Name(relation.Name.Value)})"),
+        ]);
 
     /// <summary>The records that refer to what another one refers to as well.</summary>
     public static Filter Alike(Relation relation) => new Filter.Alike([relation.Field]);

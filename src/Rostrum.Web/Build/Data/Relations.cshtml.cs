@@ -10,7 +10,11 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>How a table's records belong to others, with what the data says of it.</summary>
-internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class RelationsModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format) : TablePage(store, workspaces, format)
 {
     /// <summary>For each relation of the table, and each to it, the record to which most lead: "Kittiwake has 46".</summary>
     public IReadOnlyDictionary<Relation, string> Examples { get; private set; } = new Dictionary<Relation, string>();
@@ -54,7 +58,13 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
         ]);
 
     public Dataset? LinkedTarget(LinkedRelation linked) =>
-        Catalogue.RelationsTo(Dataset.Id).Where(pair => pair.Relation.InverseName == linked.By).Select(pair => pair.From.Relations.FirstOrDefault(relation => relation.Name == linked.To)).OfType<Relation>().Select(relation => Catalogue.Find(relation.Target)).FirstOrDefault();
+        Catalogue
+            .RelationsTo(Dataset.Id)
+            .Where(pair => pair.Relation.InverseName == linked.By)
+            .Select(pair => pair.From.Relations.FirstOrDefault(relation => relation.Name == linked.To))
+            .OfType<Relation>()
+            .Select(relation => Catalogue.Find(relation.Target))
+            .FirstOrDefault();
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid table, CancellationToken cancellation) =>
         await LoadAsync(id, table, cancellation) ? await ShowAsync(cancellation) : NotFound();
@@ -70,13 +80,25 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
         string Text(string name) => Request.Form[name].ToString().Trim();
         var changed = Dataset with
         {
-            Relations = [.. Dataset.Relations.Select(relation => Renamed(relation, Text($"one.{relation.Name}"), Text($"many.{relation.Name}")))],
-            Linked = [.. Dataset.Linked.Select(linked => Text($"linked.{linked.Name}") is { Length: > 0 } label ? linked with { Label = label } : linked)],
+            Relations =
+            [
+                .. Dataset.Relations.Select(relation => Renamed(relation, Text($"one.{relation.Name}"), Text($"many.{relation.Name}"))),
+            ],
+            Linked =
+            [
+                .. Dataset.Linked.Select(linked => Text($"linked.{linked.Name}") is { Length: > 0 } label
+                    ? linked with { Label = label }
+                    : linked),
+            ],
         };
         foreach (var relation in Dataset.Relations.Where(relation => !relation.OneToOne))
         {
             var field = changed[relation.Field];
-            changed = (FieldDemands.Of(changed, field) with { IsUnique = Text($"alone.{relation.Name}").Length > 0 }).Apply(changed, field, Format).Dataset ?? changed;
+            changed = (FieldDemands.Of(changed, field) with
+            {
+                IsUnique = Text($"alone.{relation.Name}").Length > 0,
+            }).Apply(changed, field, Format).Dataset
+                ?? changed;
         }
 
         return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation);
@@ -84,15 +106,25 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, table, cancellation) || Dataset.Relations.FirstOrDefault(relation => relation.Name.Value == name) is not { } relation)
+        if (!await LoadAsync(id, table, cancellation)
+            || Dataset.Relations.FirstOrDefault(relation => relation.Name.Value == name) is not { } relation)
         {
             return NotFound();
         }
 
         // A title by way of the relation goes with it.
         var title = Dataset.Title.RemoveAll(path => path.Relations.Contains(relation.Name));
-        var changed = Dataset with { Relations = Dataset.Relations.Remove(relation), Title = title.IsEmpty ? [FieldPath.Of(Dataset.Fields[0].Name)] : title };
-        return await SaveAsync(changed, $"The relation {relation.Label} is removed; “{Dataset[relation.Field].Label}” shows its plain values.", $"{Here}/relations", cancellation);
+        var changed =
+            Dataset with
+            {
+                Relations = Dataset.Relations.Remove(relation),
+                Title = title.IsEmpty ? [FieldPath.Of(Dataset.Fields[0].Name)] : title,
+            };
+        return await SaveAsync(
+            changed,
+            $"The relation {relation.Label} is removed; “{Dataset[relation.Field].Label}” shows its plain values.",
+            $"{Here}/relations",
+            cancellation);
     }
 
     public async Task<IActionResult> OnPostAddAsync(Guid id, Guid table, CancellationToken cancellation)
@@ -110,7 +142,14 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             return await ShowAsync(cancellation);
         }
 
-        var (changed, problem) = RelationMaking.Make(Catalogue, Source.Structure, Dataset, field, end, string.IsNullOrWhiteSpace(OneLabel) ? field.Label : OneLabel, string.IsNullOrWhiteSpace(ManyLabel) ? Dataset.Label : ManyLabel);
+        var (changed, problem) = RelationMaking.Make(
+            Catalogue,
+            Source.Structure,
+            Dataset,
+            field,
+            end,
+            string.IsNullOrWhiteSpace(OneLabel) ? field.Label : OneLabel,
+            string.IsNullOrWhiteSpace(ManyLabel) ? Dataset.Label : ManyLabel);
         if (changed is null)
         {
             Refusal = problem;
@@ -134,12 +173,20 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
         }
 
         var linked = RelationMaking.Link(Dataset, chosen, ManyLabel);
-        return await SaveAsync(Dataset with { Linked = Dataset.Linked.Add(linked) }, $"The relation {linked.Label} is added.", $"{Here}/relations", cancellation);
+        return await SaveAsync(
+            Dataset with { Linked = Dataset.Linked.Add(linked) },
+            $"The relation {linked.Label} is added.",
+            $"{Here}/relations",
+            cancellation);
     }
 
     public async Task<IActionResult> OnPostUnlinkAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>
         await LoadAsync(id, table, cancellation) && Dataset.Linked.FirstOrDefault(linked => linked.Name.Value == name) is { } linked
-            ? await SaveAsync(Dataset with { Linked = Dataset.Linked.Remove(linked) }, $"The relation {linked.Label} is removed.", $"{Here}/relations", cancellation)
+            ? await SaveAsync(
+                Dataset with { Linked = Dataset.Linked.Remove(linked) },
+                $"The relation {linked.Label} is removed.",
+                $"{Here}/relations",
+                cancellation)
             : NotFound();
 
     // What formulas call a relation stays: other names for people change none of them.
@@ -152,7 +199,10 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     private async Task<PageResult> ShowAsync(CancellationToken cancellation)
     {
         var examples = new Dictionary<Relation, string>();
-        foreach (var relation in Dataset.Relations.Concat(Catalogue.RelationsTo(Dataset.Id).Select(pair => pair.Relation)).Distinct().Where(relation => Catalogue.Find(relation.Target) is { GoneBecause: null }))
+        foreach (var relation in Dataset.Relations
+            .Concat(Catalogue.RelationsTo(Dataset.Id).Select(pair => pair.Relation))
+            .Distinct()
+            .Where(relation => Catalogue.Find(relation.Target) is { GoneBecause: null }))
         {
             var count = new FieldName("how_many");
             var request = new ReadRequest(relation.Target)
@@ -161,18 +211,26 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
                 Sort = [new SortBy(count, Descending: true)],
                 Window = new PageWindow.FromStart(0, 1),
             };
-            if (!relation.OneToOne && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Records: [var record] } && record[count] is decimal and > 0 and var number)
+            if (!relation.OneToOne
+                && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Records: [var record] }
+                && record[count] is decimal and > 0 and var number)
             {
                 examples.Add(relation, string.Create(Format.Culture, $"{record.Title} has {number:#,##0}"));
             }
         }
 
-        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)), RecordFaults.Alike, cancellation));
+        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(
+            Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)),
+            RecordFaults.Alike,
+            cancellation));
         return Page();
     }
 
     // How many records do not bear each relation out; those that all do are left out.
-    private async Task<Dictionary<Relation, long>> CountAsync(IEnumerable<Relation> relations, Func<Relation, Filter> which, CancellationToken cancellation)
+    private async Task<Dictionary<Relation, long>> CountAsync(
+        IEnumerable<Relation> relations,
+        Func<Relation, Filter> which,
+        CancellationToken cancellation)
     {
         var counts = new Dictionary<Relation, long>();
         foreach (var relation in relations)

@@ -17,7 +17,11 @@ namespace Rostrum.Web.Build.Data;
 internal sealed record RuleAnswer(RecordCount? Broken, ImmutableArray<string> Examples, string? Problem, string? Warning, string? Formula);
 
 /// <summary>A rule being made or changed.</summary>
-internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class RuleEditorModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    RecordFormat format) : TablePage(store, workspaces, format)
 {
     private const int MostExamples = 5;
 
@@ -48,7 +52,8 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
     /// <summary>The message that the rule has where the builder writes none.</summary>
     public string? UsualMessage => Kind == "unique"
         ? $"There is another {Dataset.RecordLabel} with {(Fields.Count > 1 ? "these values" : "this value")}."
-        : Must.Formula(PickShape).Formula is { } must && ConditionFormula.Read(must) is { } condition ? ConditionWords.Demand(condition, LabelOf, Format) : null;
+        : Must.Formula(PickShape).Formula is { } must
+            && ConditionFormula.Read(must) is { } condition ? ConditionWords.Demand(condition, LabelOf, Format) : null;
 
     public string RulePath => $"{Here}/rules/{Rule?.Name ?? "new"}";
 
@@ -119,7 +124,8 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
         return Request.IsPartial() ? Partial("/Build/Data/_RuleForm.cshtml", this) : Page();
     }
 
-    private void ReadForms() => (When, Must) = (ConditionForm.Posted("when", Request.Form, PickShape), ConditionForm.Posted("must", Request.Form, PickShape));
+    private void ReadForms() =>
+        (When, Must) = (ConditionForm.Posted("when", Request.Form, PickShape), ConditionForm.Posted("must", Request.Form, PickShape));
 
     // Null without a problem where nothing has been said yet.
     private (Rule? Rule, string? Problem) Made()
@@ -129,7 +135,9 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
         if (Kind == "unique")
         {
             ImmutableArray<FieldName> fields = [.. Fields.Select(field => new FieldName(field))];
-            return fields.IsEmpty ? (null, null) : (new Rule.Unique(fields) { Name = NewName(), Field = at, Message = message!, Warns = Warns }, null);
+            return fields.IsEmpty
+                ? (null, null)
+                : (new Rule.Unique(fields) { Name = NewName(), Field = at, Message = message!, Warns = Warns }, null);
         }
 
         var (must, mustProblem) = Must.Formula(PickShape);
@@ -151,7 +159,12 @@ internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspa
 
         var warning = RuleChecks.Warning(rule);
         var formula = (rule as Rule.Holds)?.Formula;
-        var request = new ReadRequest(Dataset.Id) { Filter = RecordFaults.Breaking(rule), Window = new PageWindow.FromStart(0, MostExamples), Counted = true };
+        var request = new ReadRequest(Dataset.Id)
+        {
+            Filter = RecordFaults.Breaking(rule),
+            Window = new PageWindow.FromStart(0, MostExamples),
+            Counted = true,
+        };
         return await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows rows
             ? new RuleAnswer(rows.Count, [.. rows.Records.Select(record => record.Title)], null, warning, formula)
             : new RuleAnswer(null, [], null, warning, formula);

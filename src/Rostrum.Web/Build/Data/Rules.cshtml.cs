@@ -8,7 +8,8 @@ namespace Rostrum.Web.Build.Data;
 /// <summary>A table's rules, in words.</summary>
 internal sealed class RulesModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : TablePage(store, workspaces, format)
 {
-    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, CancellationToken cancellation) => await LoadAsync(id, table, cancellation) ? Page() : NotFound();
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, CancellationToken cancellation) =>
+        await LoadAsync(id, table, cancellation) ? Page() : NotFound();
 
     /// <summary>A rule as a sentence; a formula's text where lists could not say it.</summary>
     public string InWords(Rule rule) => rule switch
@@ -19,7 +20,8 @@ internal sealed class RulesModel(RostrumStore store, WorkspaceCache workspaces, 
         _ => "",
     };
 
-    private string Words(string formula) => ConditionFormula.Read(formula) is { } condition ? ConditionWords.Of(condition, LabelOf, Format) : formula;
+    private string Words(string formula) =>
+        ConditionFormula.Read(formula) is { } condition ? ConditionWords.Of(condition, LabelOf, Format) : formula;
 
     private static string Capital(string words) => char.ToUpperInvariant(words[0]) + words[1..];
 }

@@ -13,7 +13,13 @@ using Rostrum.Web.Build.Sources;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>A source's structure read again: what is other than it was, what that breaks, and accepting it.</summary>
-internal sealed class StructureModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets, RecordFormat format, TimeProvider time) : PageModel
+internal sealed class StructureModel(
+    RostrumStore store,
+    Drafts drafts,
+    WorkspaceCache workspaces,
+    SourceSecrets secrets,
+    RecordFormat format,
+    TimeProvider time) : PageModel
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -33,7 +39,8 @@ internal sealed class StructureModel(RostrumStore store, Drafts drafts, Workspac
     private ImmutableArray<Dataset> _after = [];
     private SourceStructure? _now;
 
-    public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancellation) => await ReadAsync(id, cancellation) ? Page() : NotFound();
+    public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancellation) =>
+        await ReadAsync(id, cancellation) ? Page() : NotFound();
 
     public async Task<IActionResult> OnPostAsync(Guid id, string digest, CancellationToken cancellation)
     {
@@ -98,10 +105,18 @@ internal sealed class StructureModel(RostrumStore store, Drafts drafts, Workspac
         Changes = StructureDrift.Compare(Source.Structure, read.Structure);
         var apps = (await drafts.AllAsync(store, cancellation)).Select(app => app.Draft).ToList();
         var labels = workspace.Roles.ToDictionary(role => role.Name, role => role.Label);
-        Effects = DriftEffects.Of(before, new DatasetCatalogue(_after), apps, workspace.Policies.Select(policy => (labels.GetValueOrDefault(policy.Role, policy.Role), policy)), workspace.Anybody);
+        Effects = DriftEffects.Of(
+            before,
+            new DatasetCatalogue(_after),
+            apps,
+            workspace.Policies.Select(policy => (labels.GetValueOrDefault(policy.Role, policy.Role), policy)),
+            workspace.Anybody);
 
         // The server's estimate of rows changes by itself.
-        var text = JsonSerializer.Serialize(read.Structure with { Tables = [.. read.Structure.Tables.Select(table => table with { EstimatedRows = null })] }, KindJson.Options);
+        var text =
+            JsonSerializer.Serialize(
+                read.Structure with { Tables = [.. read.Structure.Tables.Select(table => table with { EstimatedRows = null })] },
+                KindJson.Options);
         Digest = Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(text)));
     }
 }

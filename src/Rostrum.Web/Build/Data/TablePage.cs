@@ -74,9 +74,11 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
     public FormulaShape Shape => DatasetShapes.Of(Catalogue, Builder).Of(Dataset).Shape;
 
     /// <summary>The names that conditions are picked from: the record's, and under <c>user</c> the signed-in person's.</summary>
-    public FormulaShape PickShape => new(Shape.Name, Shape.Members.Append(KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(Anybody).Types[SignedIn.InFormulas])));
+    public FormulaShape PickShape =>
+        new(Shape.Name, Shape.Members.Append(KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(Anybody).Types[SignedIn.InFormulas])));
 
-    public static string Rows(TableStructure? table) => table?.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
+    public static string Rows(TableStructure? table) =>
+        table?.EstimatedRows is { } rows ? rows.ToString("#,##0", CultureInfo.InvariantCulture) : "–";
 
     /// <summary>What people read for a name in a formula, in small letters: "vessel's state".</summary>
     public string LabelOf(ImmutableArray<string> name)
@@ -84,7 +86,8 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
         var (dataset, labels) = ((Dataset?)Dataset, new List<string>());
         foreach (var part in name)
         {
-            var relation = dataset?.Relations.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
+            var relation =
+                dataset?.Relations.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
             var field = dataset?.Fields.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
             labels.Add((relation?.Label ?? field?.Label ?? part).ToLowerInvariant());
             dataset = relation is null ? null : Catalogue.Find(relation.Target);
@@ -106,8 +109,15 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
         Roles = (await WorkspaceAsync(cancellation)).Roles;
         Tables =
         [
-            .. source.Structure.Tables.Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset ? new TableEntry(dataset, structure) : null).OfType<TableEntry>(),
-            .. Catalogue.All.Where(dataset => dataset.GoneBecause is not null).OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture).Select(dataset => new TableEntry(dataset, null)),
+            .. source.Structure.Tables
+                .Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset
+                    ? new TableEntry(dataset, structure)
+                    : null)
+                .OfType<TableEntry>(),
+            .. Catalogue.All
+                .Where(dataset => dataset.GoneBecause is not null)
+                .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
+                .Select(dataset => new TableEntry(dataset, null)),
         ];
         if (Tables.IsEmpty || (table is null ? Tables[0] : Tables.FirstOrDefault(entry => entry.Dataset.Id.Value == table)) is not { } open)
         {
@@ -130,7 +140,9 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
                 stored.Definition = merged ?? stored.Definition;
             },
             cancellation);
-        TempData["note"] = merged is null ? "Not saved: another builder changed the same setting meanwhile. It is shown as it is now; change it again if it should be otherwise." : note;
+        TempData["note"] = merged is null
+            ? "Not saved: another builder changed the same setting meanwhile. It is shown as it is now; change it again if it should be otherwise."
+            : note;
         return Redirect(address);
     }
 }

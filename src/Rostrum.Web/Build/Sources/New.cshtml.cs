@@ -92,7 +92,10 @@ internal sealed class HostNameAttribute : ValidationAttribute
     private const int Longest = 253;
 
     protected override ValidationResult? IsValid(object? value, ValidationContext validationContext) =>
-        value is not string { Length: > 0 } host || (host.Trim() is { Length: <= Longest } name && Uri.CheckHostName(name) != UriHostNameType.Unknown && name.Any(letter => letter is not ('0' or '.')))
+        value is not string { Length: > 0 } host
+            || (host.Trim() is { Length: <= Longest } name
+                && Uri.CheckHostName(name) != UriHostNameType.Unknown
+                && name.Any(letter => letter is not ('0' or '.')))
             ? ValidationResult.Success
             : new ValidationResult("Write the name or the address of a machine alone, such as db.example.internal.");
 }

@@ -11,7 +11,10 @@ namespace Rostrum.Web.Build.Sources;
 internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, TimeProvider time)
 {
     /// <summary>What came of it: the source, or why there is none.</summary>
-    public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(string name, SourceSettings settings, CancellationToken cancellation)
+    public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
+        string name,
+        SourceSettings settings,
+        CancellationToken cancellation)
     {
         if (await store.Sources.AnyAsync(source => source.Name == name, cancellation))
         {
@@ -42,7 +45,11 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Tim
             ReadAt = time.GetUtcNow(),
         };
         store.Sources.Add(source);
-        foreach (var dataset in DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())))
+        foreach (var dataset in DatasetDrafting.Draft(
+            new SourceId(source.Id),
+            read.Structure,
+            read.Evidence,
+            _ => new DatasetId(Guid.NewGuid())))
         {
             store.Datasets.Add(new StoredDataset { Id = dataset.Id.Value, SourceId = source.Id, Definition = dataset });
         }

@@ -27,7 +27,9 @@ internal static class ActionAnswer
         var effects = outcome.InBrowser;
         if (!effects.IsEmpty && page.Request.IsPartial())
         {
-            page.Response.Headers["HX-Trigger-After-Settle"] = JsonSerializer.Serialize(new { inBrowser = new { effects } }, JsonSerializerOptions.Web);
+            page.Response.Headers["HX-Trigger-After-Settle"] = JsonSerializer.Serialize(
+                new { inBrowser = new { effects } },
+                JsonSerializerOptions.Web);
         }
         else if (effects.FirstOrDefault(effect => effect.Does == "open") is { } open)
         {

@@ -39,13 +39,18 @@ internal sealed class ActionOffers
         _actions =
         [
             .. from known in panel.Actions
-               where known.Place == place && known.Action.Does.Steps.All(step => step.LeadsToPage is not { } page || run.Sees(page) is not null || run.App.Definition.Find(page) is null)
+               where known.Place == place
+                   && known.Action.Does.Steps.All(step => step.LeadsToPage is not { } page
+                       || run.Sees(page) is not null
+                       || run.App.Definition.Find(page) is null)
                let action = known.Action
                select place switch
                {
-                   ActionPlace.Record => (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.Because)),
+                   ActionPlace.Record =>
+                       (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.Because)),
                    ActionPlace.Checked => (action, Now(true), Now(true), Now(null)),
-                   _ => (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.Because))),
+                   _ =>
+                       (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.Because))),
                },
         ];
     }

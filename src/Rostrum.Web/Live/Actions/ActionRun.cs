@@ -21,13 +21,28 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
     /// <param name="panel">The panel in which it stands.</param>
     /// <param name="action">What is done.</param>
     /// <param name="row">The record.</param>
-    /// <param name="offer">How it is offered: whether it still is, is asked once more before a record is changed. None where it follows a save.</param>
+    /// <param name="offer">How it is offered: whether it still is, is asked once more before a record is changed. None where it follows a
+    /// save.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ActionOutcome> CarryOutAsync(Panel panel, PanelAction action, FormulaRecord? row, NamedAction? offer, CancellationToken cancellation) =>
-        await UndoableAsync(await StepsAsync(new Place(panel, action, row, offer), new ActionOutcome(run.State), cancellation), cancellation);
+    public async Task<ActionOutcome> CarryOutAsync(
+        Panel panel,
+        PanelAction action,
+        FormulaRecord? row,
+        NamedAction? offer,
+        CancellationToken cancellation) =>
+        await UndoableAsync(
+            await StepsAsync(new Place(panel, action, row, offer), new ActionOutcome(run.State), cancellation),
+            cancellation);
 
-    /// <summary>Carries out an action for each of some records. Where it fails for one it is still carried out for the others, and that is said.</summary>
-    public async Task<ActionOutcome> CarryOutEachAsync(Panel panel, NamedAction action, IReadOnlyList<FormulaRecord> rows, string noun, CancellationToken cancellation)
+    /// <summary>
+    /// Carries out an action for each of some records. Where it fails for one it is still carried out for the others, and that is said.
+    /// </summary>
+    public async Task<ActionOutcome> CarryOutEachAsync(
+        Panel panel,
+        NamedAction action,
+        IReadOnlyList<FormulaRecord> rows,
+        string noun,
+        CancellationToken cancellation)
     {
         var outcome = new ActionOutcome(run.State);
         var failures = new List<string>();
@@ -42,7 +57,10 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         }
 
         var done = rows.Count - failures.Count;
-        var said = failures.Count == 0 ? $"Done for {done} {noun}." : $"Done for {done} of {rows.Count} {noun}. {string.Join(" ", failures.Distinct().Take(3))}";
+        var said =
+            failures.Count == 0
+                ? $"Done for {done} {noun}."
+                : $"Done for {done} of {rows.Count} {noun}. {string.Join(" ", failures.Distinct().Take(3))}";
         return await UndoableAsync(outcome with { Said = said, Marked = null }, cancellation);
     }
 
@@ -53,12 +71,16 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
     /// <summary>A setting that is a text or a formula for one.</summary>
     public string Text(Panel panel, string? setting, FormulaRecord? row) => Scope(panel, row).Text(setting ?? "");
 
-    private StepScope Scope(Panel panel, FormulaRecord? row) => new(run, panel, new FormulaPlace("") { OverRecord = row is not null }, row, _results);
+    private StepScope Scope(Panel panel, FormulaRecord? row) =>
+        new(run, panel, new FormulaPlace("") { OverRecord = row is not null }, row, _results);
 
     // All that an action changed is taken back at once.
     private async Task<ActionOutcome> UndoableAsync(ActionOutcome outcome, CancellationToken cancellation) =>
         _saved.Select(saved => saved.Dataset.Id).Distinct().Count() == 1 && outcome.Said is { } said
-            ? outcome with { Undo = await undoing.KeepAsync(person, _saved[0].Dataset, [.. _saved.Select(saved => saved.Change)], said, cancellation) }
+            ? outcome with
+            {
+                Undo = await undoing.KeepAsync(person, _saved[0].Dataset, [.. _saved.Select(saved => saved.Change)], said, cancellation),
+            }
             : outcome;
 
     /// <summary>Where an action is carried out.</summary>
@@ -75,7 +97,12 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         for (var at = 0; at < action.Steps.Length; at++)
         {
             var earlier = action.Steps[..at];
-            (outcome, var failure) = await StepAsync(action.Steps[at], scope.After(earlier), place with { Offer = _saved.Count == saved ? place.Offer : null }, outcome, cancellation);
+            (outcome, var failure) = await StepAsync(
+                action.Steps[at],
+                scope.After(earlier),
+                place with { Offer = _saved.Count == saved ? place.Offer : null },
+                outcome,
+                cancellation);
             if (failure is null)
             {
                 continue;
@@ -86,7 +113,12 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
             outcome = outcome with { Said = null };
             foreach (var step in action.OnFailure)
             {
-                (outcome, _) = await StepAsync(step, scope.After(earlier, failed: true), place with { Offer = null }, outcome, cancellation);
+                (outcome, _) = await StepAsync(
+                    step,
+                    scope.After(earlier, failed: true),
+                    place with { Offer = null },
+                    outcome,
+                    cancellation);
             }
 
             return outcome with { Said = action.OnFailure.OfType<ShowMessage>().Any() ? outcome.Said ?? said : failure, HasFailed = true };
@@ -95,12 +127,20 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         return outcome;
     }
 
-    private async Task<(ActionOutcome Outcome, string? Failure)> StepAsync(Step step, StepScope scope, Place place, ActionOutcome outcome, CancellationToken cancellation)
+    private async Task<(ActionOutcome Outcome, string? Failure)> StepAsync(
+        Step step,
+        StepScope scope,
+        Place place,
+        ActionOutcome outcome,
+        CancellationToken cancellation)
     {
         var wanted = step.Run(scope);
         foreach (var effect in wanted.Effects)
         {
-            var context = new ActionContext(run, WantsResult: step.Name is { Length: > 0 }, (gate, token) => AgainAsync(step, scope, place, gate, token));
+            var context = new ActionContext(
+                run,
+                WantsResult: step.Name is { Length: > 0 },
+                (gate, token) => AgainAsync(step, scope, place, gate, token));
             var carried = await EffectCarrier.For(effect).CarryAsync(effect, outcome, context, cancellation);
             outcome = carried.Outcome;
             if (carried.Failure is not null)
@@ -122,7 +162,8 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         return (outcome, wanted.Failure);
     }
 
-    // Between the look at the page and the lock somebody else may have changed what the step's formulas look at, and whether the action is offered at all.
+    // Between the look at the page and the lock somebody else may have changed what the step's formulas look at, and whether the action is
+    // offered at all.
     private async Task<Decided> AgainAsync(Step step, StepScope scope, Place place, RecordGate gate, CancellationToken cancellation)
     {
         var now = run.Through(gate);
@@ -130,7 +171,10 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         var row = place.Row;
         if (place is { Row.Identity: RecordKey key, Panel.Of: { } of } && run.App.Datasets.Find(of) is { } dataset)
         {
-            var needs = FormulaNeeds.Of((place.Offer?.Formulas(overRecord: true) ?? place.Action.Formulas(overRecord: true)).Select(known => run.Scope.Check(place.Panel, known).Tree).OfType<Typed>());
+            var needs =
+                FormulaNeeds.Of((place.Offer?.Formulas(overRecord: true) ?? place.Action.Formulas(overRecord: true))
+                    .Select(known => run.Scope.Check(place.Panel, known).Tree)
+                    .OfType<Typed>());
             row = await now.RecordsForFormulas.ReadAsync(dataset, key, needs, cancellation);
             if (row is null)
             {
@@ -146,6 +190,8 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         }
 
         var wanted = step.Run(fresh);
-        return wanted is { Failure: null, Effects: [StepEffect.Save { Change: var change }] } ? new Decided.Write(change) : new Decided.Not(wanted.Failure ?? "It can no longer be done.");
+        return wanted is { Failure: null, Effects: [StepEffect.Save { Change: var change }] }
+            ? new Decided.Write(change)
+            : new Decided.Not(wanted.Failure ?? "It can no longer be done.");
     }
 }

@@ -20,7 +20,11 @@ internal abstract class EffectCarrier
     /// <summary>Who carries out an effect.</summary>
     public static EffectCarrier For(StepEffect effect) => Known[effect.GetType()];
 
-    public abstract Task<Carried> CarryAsync(StepEffect effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation);
+    public abstract Task<Carried> CarryAsync(
+        StepEffect effect,
+        ActionOutcome outcome,
+        ActionContext context,
+        CancellationToken cancellation);
 }
 
 /// <inheritdoc/>
@@ -28,7 +32,11 @@ internal abstract class EffectCarrier<T> : EffectCarrier where T : StepEffect
 {
     public sealed override Type Effect => typeof(T);
 
-    public sealed override Task<Carried> CarryAsync(StepEffect effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation) =>
+    public sealed override Task<Carried> CarryAsync(
+        StepEffect effect,
+        ActionOutcome outcome,
+        ActionContext context,
+        CancellationToken cancellation) =>
         CarryAsync((T)effect, outcome, context, cancellation);
 
     protected abstract Task<Carried> CarryAsync(T effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation);

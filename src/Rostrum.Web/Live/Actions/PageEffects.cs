@@ -11,7 +11,11 @@ namespace Rostrum.Web.Live.Actions;
 /// <summary>Effects that change what the person has before them, and reach nothing else.</summary>
 internal abstract class PageEffect<T> : EffectCarrier<T> where T : StepEffect
 {
-    protected sealed override Task<Carried> CarryAsync(T effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation) =>
+    protected sealed override Task<Carried> CarryAsync(
+        T effect,
+        ActionOutcome outcome,
+        ActionContext context,
+        CancellationToken cancellation) =>
         Task.FromResult(new Carried(Applied(effect, outcome, context.Run)));
 
     protected abstract ActionOutcome Applied(T effect, ActionOutcome outcome, PageRun run);
@@ -19,7 +23,8 @@ internal abstract class PageEffect<T> : EffectCarrier<T> where T : StepEffect
 
 internal sealed class GoingToPage : PageEffect<StepEffect.GoToPage>
 {
-    protected override ActionOutcome Applied(StepEffect.GoToPage effect, ActionOutcome outcome, PageRun run) => outcome with { GoTo = Address(effect) };
+    protected override ActionOutcome Applied(StepEffect.GoToPage effect, ActionOutcome outcome, PageRun run) =>
+        outcome with { GoTo = Address(effect) };
 
     /// <summary>A page with its parameters, as part of an address.</summary>
     public static string Address(StepEffect.GoToPage effect) => QueryHelpers.AddQueryString(effect.Page, effect.Parameters
@@ -36,13 +41,16 @@ internal sealed class OpeningPanel : PageEffect<StepEffect.OpenPanel>
 
 internal sealed class ClosingAll : PageEffect<StepEffect.CloseAll>
 {
-    protected override ActionOutcome Applied(StepEffect.CloseAll effect, ActionOutcome outcome, PageRun run) => outcome with { State = outcome.State.AllClosed() };
+    protected override ActionOutcome Applied(StepEffect.CloseAll effect, ActionOutcome outcome, PageRun run) =>
+        outcome with { State = outcome.State.AllClosed() };
 }
 
 internal sealed class SettingInput : PageEffect<StepEffect.SetInput>
 {
     protected override ActionOutcome Applied(StepEffect.SetInput effect, ActionOutcome outcome, PageRun run) =>
-        outcome.State.Page.Find(effect.Input) is InputPanel input ? outcome with { State = Set(outcome.State, input, InAddress.Text(effect.Value)) } : outcome;
+        outcome.State.Page.Find(effect.Input) is InputPanel input
+            ? outcome with { State = Set(outcome.State, input, InAddress.Text(effect.Value)) }
+            : outcome;
 
     // A span of dates can only be cleared.
     private static PageState Set(PageState state, InputPanel input, string value) =>
@@ -53,12 +61,14 @@ internal sealed class SettingInput : PageEffect<StepEffect.SetInput>
 
 internal sealed class Saying : PageEffect<StepEffect.Say>
 {
-    protected override ActionOutcome Applied(StepEffect.Say effect, ActionOutcome outcome, PageRun run) => outcome with { Said = effect.Text };
+    protected override ActionOutcome Applied(StepEffect.Say effect, ActionOutcome outcome, PageRun run) =>
+        outcome with { Said = effect.Text };
 }
 
 internal sealed class Refreshing : PageEffect<StepEffect.Refresh>
 {
-    protected override ActionOutcome Applied(StepEffect.Refresh effect, ActionOutcome outcome, PageRun run) => outcome with { Everything = true };
+    protected override ActionOutcome Applied(StepEffect.Refresh effect, ActionOutcome outcome, PageRun run) =>
+        outcome with { Everything = true };
 }
 
 internal sealed class Copying : PageEffect<StepEffect.Copy>
@@ -77,7 +87,9 @@ internal sealed class Downloading : PageEffect<StepEffect.Download>
 {
     protected override ActionOutcome Applied(StepEffect.Download effect, ActionOutcome outcome, PageRun run) => outcome with
     {
-        InBrowser = outcome.InBrowser.Add(new BrowserEffect("open", outcome.State.At(run.Path, ("handler", "Download"), ("panel", effect.Table)))),
+        InBrowser = outcome.InBrowser.Add(new BrowserEffect(
+            "open",
+            outcome.State.At(run.Path, ("handler", "Download"), ("panel", effect.Table)))),
     };
 }
 

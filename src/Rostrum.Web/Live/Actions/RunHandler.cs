@@ -18,7 +18,9 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
     {
         var at = Enum.TryParse<ActionPlace>(page.Value("at"), out var place) ? place : ActionPlace.List;
         var row = page.Value("row") is { Length: > 0 } text ? text : null;
-        if (page.Named is not { } asked || ActionOf(asked, page.Value("action"), at) is not { } action || (at is ActionPlace.Record) != (row is not null))
+        if (page.Named is not { } asked
+            || ActionOf(asked, page.Value("action"), at) is not { } action
+            || (at is ActionPlace.Record) != (row is not null))
         {
             return page.NotFound();
         }
@@ -40,7 +42,13 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
 
     private static bool IsSure(AppPageModel page) => page.Value("sure") == "yes";
 
-    private static async Task<IActionResult> RunOneAsync(AppPageModel page, Panel asked, NamedAction action, string? row, ActionRun running, CancellationToken cancellation)
+    private static async Task<IActionResult> RunOneAsync(
+        AppPageModel page,
+        Panel asked,
+        NamedAction action,
+        string? row,
+        ActionRun running,
+        CancellationToken cancellation)
     {
         var record = row is null ? null : await RowsAsync(page, asked, [row], action, cancellation) is [var one] ? one : null;
         if (row is not null && record is null)
@@ -55,12 +63,25 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
         }
 
         return action.Asks is not null && !IsSure(page)
-            ? await ActionAnswer.AskAsync(page, running.Text(asked, action.Asks, record), page.Run.Text(asked, action.Label) ?? action.Label, cancellation)
-            : await ActionAnswer.EndAsync(page, asked, await running.CarryOutAsync(asked, action.Does, record, action, cancellation), cancellation);
+            ? await ActionAnswer.AskAsync(
+                page,
+                running.Text(asked, action.Asks, record),
+                page.Run.Text(asked, action.Label) ?? action.Label,
+                cancellation)
+            : await ActionAnswer.EndAsync(
+                page,
+                asked,
+                await running.CarryOutAsync(asked, action.Does, record, action, cancellation),
+                cancellation);
     }
 
     // Those for which it is not there, or cannot be chosen, are left out.
-    private static async Task<IActionResult> RunEachAsync(AppPageModel page, TablePanel table, NamedAction action, ActionRun running, CancellationToken cancellation)
+    private static async Task<IActionResult> RunEachAsync(
+        AppPageModel page,
+        TablePanel table,
+        NamedAction action,
+        ActionRun running,
+        CancellationToken cancellation)
     {
         var dataset = page.App.Datasets.Find(table.Dataset)!;
         var list = page.Run.State.List(table.Name);
@@ -83,7 +104,12 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
         return await ActionAnswer.EndAsync(page, table, outcome with { State = state }, cancellation);
     }
 
-    private static async Task<ImmutableArray<FormulaRecord>> RowsAsync(AppPageModel page, Panel panel, IEnumerable<string> rows, NamedAction action, CancellationToken cancellation)
+    private static async Task<ImmutableArray<FormulaRecord>> RowsAsync(
+        AppPageModel page,
+        Panel panel,
+        IEnumerable<string> rows,
+        NamedAction action,
+        CancellationToken cancellation)
     {
         if (page.App.Datasets.Find(panel.Of!.Value) is not { } dataset)
         {

@@ -9,7 +9,11 @@ namespace Rostrum.Web.Live.Actions;
 /// <summary>Saves a record through the gate, within the rights of whoever started the action.</summary>
 internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
 {
-    protected override async Task<Carried> CarryAsync(StepEffect.Save effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation)
+    protected override async Task<Carried> CarryAsync(
+        StepEffect.Save effect,
+        ActionOutcome outcome,
+        ActionContext context,
+        CancellationToken cancellation)
     {
         var run = context.Run;
         var dataset = run.App.Datasets.Find(effect.Dataset)!;

@@ -7,15 +7,23 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Live.Actions;
 
-/// <summary>The names of a step on a page: those of the page, of the record beside which the action stands, and of the results of the steps before.</summary>
-internal sealed class StepScope(PageRun run, Panel panel, FormulaPlace place, FormulaRecord? row, IReadOnlyDictionary<string, object?> results) : IStepScope
+/// <summary>
+/// The names of a step on a page: those of the page, of the record beside which the action stands, and of the results of the steps before.
+/// </summary>
+internal sealed class StepScope(
+    PageRun run,
+    Panel panel,
+    FormulaPlace place,
+    FormulaRecord? row,
+    IReadOnlyDictionary<string, object?> results) : IStepScope
 {
     public DatasetCatalogue Datasets => run.App.Datasets;
 
     public RecordKey? Row => row?.Identity as RecordKey;
 
     /// <summary>The same names, and those of the results of some steps.</summary>
-    public StepScope After(ImmutableArray<Step> earlier, bool failed = false) => new(run, panel, place with { Earlier = earlier, AfterFailure = failed }, row, results);
+    public StepScope After(ImmutableArray<Step> earlier, bool failed = false) =>
+        new(run, panel, place with { Earlier = earlier, AfterFailure = failed }, row, results);
 
     /// <summary>The same names over what is there at another moment.</summary>
     public StepScope At(PageRun now, FormulaRecord? record) => new(now, panel, place, record, results);

@@ -1,7 +1,7 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.State;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Web.Live.Actions;
@@ -51,21 +51,30 @@ internal abstract record ListView : ICanBeAway
     public string RecordAddress => Run.RecordPage(List) ?? Page(State.Closed()).At(Run.Path, ($"{List.Name}.selected", ""));
 
     /// <summary>Where a chosen record opens; null where it does not.</summary>
-    public string? Opens => List.OnChoice is ListPanel.InSheet or ListPanel.Selecting ? "here" : Run.RecordPage(List) is not null ? "page" : null;
+    public string? Opens =>
+        List.OnChoice is ListPanel.InSheet or ListPanel.Selecting ? "here" : Run.RecordPage(List) is not null ? "page" : null;
 
     /// <summary>The list a page further; null where it ends here.</summary>
-    public ListState? Later => Rows is not { HasLater: true } rows ? null : State.Closed() with { Page = State.Page + 1, Before = null, After = rows.Last?.ToText() };
+    public ListState? Later =>
+        Rows is not { HasLater: true } rows
+            ? null
+            : State.Closed() with { Page = State.Page + 1, Before = null, After = rows.Last?.ToText() };
 
     /// <summary>The list a page back; null where it begins here.</summary>
-    public ListState? Earlier => Rows is not { HasEarlier: true } rows || State.Page == 1 ? null : State.Closed() with { Page = State.Page - 1, After = null, Before = State.Page == 2 ? null : rows.First?.ToText() };
+    public ListState? Earlier =>
+        Rows is not { HasEarlier: true } rows || State.Page == 1
+            ? null
+            : State.Closed() with { Page = State.Page - 1, After = null, Before = State.Page == 2 ? null : rows.First?.ToText() };
 
     /// <summary>The address of the records that follow, for a list that goes on by scrolling.</summary>
     public string RowsAddress(ListState later) => Page(later).At(Run.Path, ("handler", "Rows"), ("panel", List.Name));
 
     /// <summary>There is something to say below the records.</summary>
-    public bool IsPaged => State.Page > 1 || Earlier is not null || (Later is not null && !List.Scrolls) || Dataset.ReadOnlyBecause is not null;
+    public bool IsPaged =>
+        State.Page > 1 || Earlier is not null || (Later is not null && !List.Scrolls) || Dataset.ReadOnlyBecause is not null;
 
-    public string CountText => Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
+    public string CountText =>
+        Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
 
     public string RangeText
     {

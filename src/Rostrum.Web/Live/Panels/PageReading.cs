@@ -15,12 +15,15 @@ internal sealed class PageReading(PageRun run)
     public async Task<bool> IsThereAsync(Panel panel, CancellationToken cancellation)
     {
         await WaitAsync(panel, cancellation);
-        return (!panel.Opens || run.State.Open.Contains(panel.Name)) && run.Truth(panel, panel.Visible) && await HasPlaceAsync(panel, cancellation);
+        return (!panel.Opens || run.State.Open.Contains(panel.Name))
+            && run.Truth(panel, panel.Visible)
+            && await HasPlaceAsync(panel, cancellation);
     }
 
     /// <summary>Whether there is a place for a panel: that in which it stands is there, and shows it.</summary>
     public async Task<bool> HasPlaceAsync(Panel panel, CancellationToken cancellation) =>
-        run.Page.ParentOf(panel.Name) is not { } parent || ((!parent.ShowsOneAtATime || run.ShownAlone(parent) == panel) && await IsThereAsync(parent, cancellation));
+        run.Page.ParentOf(panel.Name) is not { } parent
+            || ((!parent.ShowsOneAtATime || run.ShownAlone(parent) == panel) && await IsThereAsync(parent, cancellation));
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
     {
@@ -55,5 +58,10 @@ internal sealed class PageReading(PageRun run)
     }
 
     private Task WaitAsync(Panel panel, CancellationToken cancellation) => run.Graph.IsInCycle(panel.Name) ? Task.CompletedTask
-        : Task.WhenAll(run.Graph.WaitsFor(panel.Name).Select(run.Page.Find).OfType<Panel>().Where(other => !panel.All.Contains(other)).Select(other => ReadAsync(other, cancellation)));
+        : Task.WhenAll(run.Graph
+            .WaitsFor(panel.Name)
+            .Select(run.Page.Find)
+            .OfType<Panel>()
+            .Where(other => !panel.All.Contains(other))
+            .Select(other => ReadAsync(other, cancellation)));
 }

@@ -30,7 +30,8 @@ internal abstract class PanelReader<T>(string folder) : PanelReader where T : Pa
 
     public override string Partial => $"/Live/Panels/{folder}/_{folder}.cshtml";
 
-    public override Task<object?> ReadAsync(PageRun run, Panel panel, CancellationToken cancellation) => ReadAsync(run, (T)panel, cancellation);
+    public override Task<object?> ReadAsync(PageRun run, Panel panel, CancellationToken cancellation) =>
+        ReadAsync(run, (T)panel, cancellation);
 
     protected abstract Task<object?> ReadAsync(PageRun run, T panel, CancellationToken cancellation);
 }

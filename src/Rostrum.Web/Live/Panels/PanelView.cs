@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.State;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.State;
 
 namespace Rostrum.Web.Live.Panels;
 

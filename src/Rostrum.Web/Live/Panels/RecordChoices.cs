@@ -9,7 +9,12 @@ internal static class RecordChoices
 {
     private const int Most = 30;
 
-    public static async Task<IActionResult> ReadAsync(AppPageModel page, Dataset target, FieldName value, Filter filter, CancellationToken cancellation)
+    public static async Task<IActionResult> ReadAsync(
+        AppPageModel page,
+        Dataset target,
+        FieldName value,
+        Filter filter,
+        CancellationToken cancellation)
     {
         var request = new ReadRequest(target.Id)
         {

@@ -6,7 +6,9 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Live.Panels;
 
-/// <summary>The formulas of a panel that are over each of its records: they are columns of its request, and so are computed where the records are.</summary>
+/// <summary>
+/// The formulas of a panel that are over each of its records: they are columns of its request, and so are computed where the records are.
+/// </summary>
 /// <param name="run">The look at the page.</param>
 /// <param name="panel">The panel.</param>
 /// <param name="kind">A word by which the columns differ from those of others in the same request.</param>
@@ -19,10 +21,13 @@ internal sealed class RecordFormulas(PageRun run, Panel panel, string kind)
 
     /// <summary>A setting that is a value as it stands, or a formula over each record after <c>=</c>. A wrong formula is blank.</summary>
     public RecordValue Setting(string? text, FormulaType? wanted = null) =>
-        Computed.IsFormula(text) ? Formula(new FormulaPlace(text![1..]) { OverRecord = true, Wanted = wanted }) : new RecordValue(run, text, null, null);
+        Computed.IsFormula(text)
+            ? Formula(new FormulaPlace(text![1..]) { OverRecord = true, Wanted = wanted })
+            : new RecordValue(run, text, null, null);
 
     /// <summary>A setting that is yes, no, or a formula over each record.</summary>
-    public RecordValue Toggle(string? text) => Computed.IsFormula(text) ? Setting(text, new FormulaType.Boolean()) : new RecordValue(run, text is null or "yes", null, null);
+    public RecordValue Toggle(string? text) =>
+        Computed.IsFormula(text) ? Setting(text, new FormulaType.Boolean()) : new RecordValue(run, text is null or "yes", null, null);
 
     /// <summary>A formula over each record.</summary>
     public RecordValue Formula(FormulaPlace place)

@@ -15,6 +15,11 @@ internal sealed record ShownField(string Label, Field Field, object? Value, stri
            where record.Has(name)
            let field = dataset[name]
            let title = dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null
-           select new ShownField(dataset.LabelOf(name), field, record[name], title ?? format.Display(field, record[name]), title is not null),
+           select new ShownField(
+               dataset.LabelOf(name),
+               field,
+               record[name],
+               title ?? format.Display(field, record[name]),
+               title is not null),
     ];
 }

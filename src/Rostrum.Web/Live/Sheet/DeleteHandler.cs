@@ -9,7 +9,11 @@ namespace Rostrum.Web.Live.Sheet;
 [Handles("POST", "Delete")]
 internal sealed class DeleteHandler(SavedForms saved) : FormHandler
 {
-    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, SheetView.Open open, CancellationToken cancellation)
+    protected override async Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        Panel asked,
+        SheetView.Open open,
+        CancellationToken cancellation)
     {
         if (open is not { IsNew: false, OnPage: null })
         {
@@ -18,7 +22,8 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
 
         var original = open.Form.Filled(page.Request.Form).Read(page.Run.Format.Zone).Original;
         var changes = new ChangeSet(open.Dataset.Id, [new Change.Delete(RecordKey.Parse(open.Dataset, open.KeyText!)!, original)]);
-        Task<IActionResult> Refused(params IEnumerable<string> reasons) => AgainAsync(page, asked, open with { Problems = [.. reasons] }, cancellation);
+        Task<IActionResult> Refused(params IEnumerable<string> reasons) =>
+            AgainAsync(page, asked, open with { Problems = [.. reasons] }, cancellation);
         switch (await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Grants, cancellation))
         {
             case SaveResult.Saved { Changes: [var one] }:
@@ -26,7 +31,8 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
             case SaveResult.Invalid invalid:
                 return await Refused(invalid.Problems.Select(problem => problem.Message));
             case SaveResult.Conflict { Current: not null }:
-                return await Refused($"Somebody changed this {open.Dataset.RecordLabel} after you opened it. It is shown as it is now; look again, then delete it.");
+                return await Refused(
+                    $"Somebody changed this {open.Dataset.RecordLabel} after you opened it. It is shown as it is now; look again, then delete it.");
             case SaveResult.Conflict:
                 page.Said = new AppPageModel.Message("It was deleted already.");
                 return await page.AfterSaveAsync(asked, open.Dataset.Id, null, cancellation);

@@ -21,14 +21,22 @@ internal abstract class FormHandler : LiveHandler
         var reader = new FormReader(page.Run);
         var view = await reader.ReadAsync(page.Asked, cancellation);
         // A record that was deleted while it was being edited is gone, but what was typed is not.
-        view = view is SheetView.Missing { IsOutage: false } && page.Asked is ListPanel table && reader.WhatWasThere(table) is { } gone ? gone : view;
-        return view is SheetView.Open open ? await AnswerAsync(page, page.Asked, open, cancellation) : await NotOpenAsync(page, page.Asked, view, cancellation);
+        view = view is SheetView.Missing { IsOutage: false } && page.Asked is ListPanel table && reader.WhatWasThere(table) is { } gone
+            ? gone
+            : view;
+        return view is SheetView.Open open
+            ? await AnswerAsync(page, page.Asked, open, cancellation)
+            : await NotOpenAsync(page, page.Asked, view, cancellation);
     }
 
     protected abstract Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, SheetView.Open open, CancellationToken cancellation);
 
     // A partial update leaves the form as it is where there is nothing to put in its place but an excuse.
-    protected virtual async Task<IActionResult> NotOpenAsync(AppPageModel page, Panel asked, SheetView view, CancellationToken cancellation) =>
+    protected virtual async Task<IActionResult> NotOpenAsync(
+        AppPageModel page,
+        Panel asked,
+        SheetView view,
+        CancellationToken cancellation) =>
         page.Request.IsPartial() && view is SheetView.Missing { IsOutage: true }
             ? page.StatusCode(StatusCodes.Status503ServiceUnavailable)
             : await AgainAsync(page, asked, view, cancellation);
@@ -39,7 +47,9 @@ internal abstract class FormHandler : LiveHandler
         if (asked is FormPanel)
         {
             page.Run.Forms[asked.Name] = view;
-            return page.Request.IsPartial() ? await page.PartsAsync([asked.Name], false, cancellation) : await page.WholeAsync(cancellation);
+            return page.Request.IsPartial()
+                ? await page.PartsAsync([asked.Name], false, cancellation)
+                : await page.WholeAsync(cancellation);
         }
 
         page.Sheet = view;
@@ -65,7 +75,10 @@ internal abstract class FormHandler : LiveHandler
             }
         }
 
-        Change change = open.IsNew ? new Change.Insert(values) : new Change.Update(RecordKey.Parse(open.Dataset, open.KeyText!)!, typed.Original, values);
+        Change change =
+            open.IsNew
+                ? new Change.Insert(values)
+                : new Change.Update(RecordKey.Parse(open.Dataset, open.KeyText!)!, typed.Original, values);
         return (change, problems.ToImmutable());
     }
 }

@@ -27,7 +27,12 @@ internal sealed class FormReader(PageRun run)
         var list = run.State.List(table.Name);
         var dataset = Dataset(table);
         return list is { IsNew: false, Selected: { } key } && dataset is not null && RecordKey.Parse(dataset, key) is not null
-            ? Opened(table, dataset, null, table.SheetFields, null) with { IsNew = false, KeyText = key, Title = $"Deleted {dataset.RecordLabel}" }
+            ? Opened(table, dataset, null, table.SheetFields, null) with
+            {
+                IsNew = false,
+                KeyText = key,
+                Title = $"Deleted {dataset.RecordLabel}",
+            }
             : null;
     }
 
@@ -42,11 +47,21 @@ internal sealed class FormReader(PageRun run)
         foreach (var member in run.Scope.MembersOf(panel.Name))
         {
             var field = open.Form.Fields.FirstOrDefault(field => field.Field.Name.Value == member.Name);
-            run.Values[new PageValue(panel.Name, member.Name)] = field is null ? null : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text) : field.Value is long number ? (decimal)number : field.Value;
+            run.Values[new PageValue(panel.Name, member.Name)] = field is null ? null
+                : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text)
+                : field.Value is long number ? (decimal)number
+                : field.Value;
         }
     }
 
-    private Dataset? Dataset(Panel panel) => run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch { ListPanel list => list.Labels, FormPanel form => form.Labels, _ => [] }, dataset) : null;
+    private Dataset? Dataset(Panel panel) =>
+        run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch
+        {
+            ListPanel list =>
+            list.Labels,
+            FormPanel form => form.Labels,
+            _ => []
+        }, dataset) : null;
 
     private async Task<SheetView> OfTableAsync(ListPanel table, CancellationToken cancellation)
     {
@@ -67,11 +82,21 @@ internal sealed class FormReader(PageRun run)
             // What is added to the records of one belongs to that one.
             var (_, because, parent) = run.Narrowed(table, table.Within, null);
             return because is not null ? new SheetView.Missing("No new record", because, close)
-                : await WithTitlesAsync(Opened(table, dataset, null, table.SheetFields, parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null), cancellation);
+                : await WithTitlesAsync(
+                    Opened(
+                        table,
+                        dataset,
+                        null,
+                        table.SheetFields,
+                        parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null),
+                    cancellation);
         }
 
         return list.Selected is not { } text || table.OnChoice != ListPanel.InSheet ? new SheetView.Closed()
-            : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing("No such record", $"The address names no {dataset.RecordLabel}.", close)
+            : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing(
+                "No such record",
+                $"The address names no {dataset.RecordLabel}.",
+                close)
             : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
     }
 
@@ -95,7 +120,9 @@ internal sealed class FormReader(PageRun run)
         }
         else
         {
-            var given = form.Defaults.Select(pair => (Name: new FieldName(pair.Key), Value: run.FieldValue(dataset, new FieldName(pair.Key), pair.Value, form)))
+            var given =
+                form.Defaults.Select(pair =>
+                    (Name: new FieldName(pair.Key), Value: run.FieldValue(dataset, new FieldName(pair.Key), pair.Value, form)))
                 .Where(pair => pair.Value is Parsed.Value { Is: not null }).ToDictionary(pair => pair.Name, pair => ((Parsed.Value)pair.Value).Is);
             view = await WithTitlesAsync(Opened(form, dataset, null, form.Fields, given), cancellation);
         }
@@ -108,14 +135,26 @@ internal sealed class FormReader(PageRun run)
         return view;
     }
 
-    private string? Refusal(Dataset dataset) => dataset.ReadOnlyBecause ?? (run.Grants.For(dataset.Id).Allows(Verbs.Create) ? null : $"You may not add {dataset.LabelInSentence}.");
+    private string? Refusal(Dataset dataset) =>
+        dataset.ReadOnlyBecause ?? (run.Grants.For(dataset.Id).Allows(Verbs.Create) ? null : $"You may not add {dataset.LabelInSentence}.");
 
-    private async Task<SheetView> OfRecordAsync(Panel panel, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, string close, CancellationToken cancellation)
+    private async Task<SheetView> OfRecordAsync(
+        Panel panel,
+        Dataset dataset,
+        RecordKey key,
+        ImmutableArray<FieldName> fields,
+        string close,
+        CancellationToken cancellation)
     {
-        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(fields), Now = run.Context.Now }, run.Grants, cancellation) switch
+        return await run.Gate.ReadAsync(
+            run.App.Datasets,
+            ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(fields), Now = run.Context.Now },
+            run.Grants,
+            cancellation) switch
         {
             ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
-            ReadResult.Rows => new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
+            ReadResult.Rows =>
+                new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
             ReadResult.Denied denied => new SheetView.Missing("Not open to you", denied.Reason, close),
             ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", failed.Failure.Message, close, IsOutage: true),
             _ => throw new InvalidOperationException("unknown result"),
@@ -128,8 +167,18 @@ internal sealed class FormReader(PageRun run)
         var fields = open.Form.Fields;
         foreach (var field in fields.Where(field => field is { Relation: not null, Usual.Length: > 0 }))
         {
-            if (run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target && key == field.Relation.TargetField && FieldText.FromInput(target[key].Type, field.Usual, run.Format.Zone) is Parsed.Value { Is: { } value }
-                && await TableReader.OneAsync(run.Gate, run.App, target, new RecordKey([value]), [], [], run.Grants, cancellation) is { } record)
+            if (run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target
+                && key == field.Relation.TargetField
+                && FieldText.FromInput(target[key].Type, field.Usual, run.Format.Zone) is Parsed.Value { Is: { } value }
+                && await TableReader.OneAsync(
+                    run.Gate,
+                    run.App,
+                    target,
+                    new RecordKey([value]),
+                    [],
+                    [],
+                    run.Grants,
+                    cancellation) is { } record)
             {
                 fields = fields.Replace(field, field with { RelatedTitle = record.Title });
             }
@@ -138,7 +187,12 @@ internal sealed class FormReader(PageRun run)
         return open with { Form = new RecordForm(fields) };
     }
 
-    private SheetView.Open Opened(Panel panel, Dataset dataset, Record? record, IEnumerable<FieldName> fields, IReadOnlyDictionary<FieldName, object?>? given)
+    private SheetView.Open Opened(
+        Panel panel,
+        Dataset dataset,
+        Record? record,
+        IEnumerable<FieldName> fields,
+        IReadOnlyDictionary<FieldName, object?>? given)
     {
         var form = panel as FormPanel;
         return new SheetView.Open
@@ -148,7 +202,15 @@ internal sealed class FormReader(PageRun run)
             Title = record?.Title ?? $"New {dataset.RecordLabel}",
             IsNew = record is null,
             KeyText = record?.Key?.ToText(dataset),
-            Form = RecordForm.Of(dataset, fields, run.Grants.For(dataset.Id), record, run.Format, run.Grants.User, form is null ? "field" : $"field-{panel.Name}", given),
+            Form = RecordForm.Of(
+                dataset,
+                fields,
+                run.Grants.For(dataset.Id),
+                record,
+                run.Format,
+                run.Grants.User,
+                form is null ? "field" : $"field-{panel.Name}",
+                given),
             Path = run.Path,
             State = run.State,
             Panel = panel.Name,

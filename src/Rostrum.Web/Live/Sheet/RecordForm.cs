@@ -53,7 +53,14 @@ internal sealed record FormField
 
     public string InputName => $"v.{Field.Name}";
 
-    public string? DescribedBy => string.Join(' ', new[] { $"{Id}-problem", Field.Description is null ? null : $"{Id}-help", Meanwhile is null ? null : $"{Id}-meanwhile" }.OfType<string>()) is { Length: > 0 } ids ? ids : null;
+    public string? DescribedBy =>
+        string.Join(
+            ' ',
+            new[] { $"{Id}-problem", Field.Description is null
+                ? null
+                : $"{Id}-help", Meanwhile is null ? null : $"{Id}-meanwhile" }.OfType<string>()) is { Length: > 0 } ids
+            ? ids
+            : null;
 }
 
 /// <summary>A record's form: from the record, or from what a person typed, with nothing of that lost.</summary>
@@ -65,14 +72,30 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
     /// <param name="Problems">Texts that are no values.</param>
     public sealed record Typed(FieldValues Original, FieldValues Changed, ImmutableArray<FieldProblem> Problems);
 
-    public static RecordForm Of(Dataset dataset, IEnumerable<FieldName> fields, Grant grant, Record? record, RecordFormat format, SignedIn? user, string prefix = "field", IReadOnlyDictionary<FieldName, object?>? startsWith = null) => new(
+    public static RecordForm Of(
+        Dataset dataset,
+        IEnumerable<FieldName> fields,
+        Grant grant,
+        Record? record,
+        RecordFormat format,
+        SignedIn? user,
+        string prefix = "field",
+        IReadOnlyDictionary<FieldName, object?>? startsWith = null) => new(
     [
         .. from name in fields
            let field = dataset.Find(name)
            where field is not null && (record is null ? field.ReadOnlyBecause is null : record.Has(name))
            let relation = dataset.RelationOf(name)
            let value = record?[name]
-           let usual = record is null && startsWith is not null && startsWith.TryGetValue(name, out var own) ? FieldText.ToInput(field.Type, own, format.Zone) : record is null && FieldDefault.Value(field, user, new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.ToInput(field.Type, given, format.Zone) : ""
+           let usual = record is null
+               && startsWith is not null
+               && startsWith.TryGetValue(name, out var own) ? FieldText.ToInput(field.Type, own, format.Zone)
+               : record is null
+                   && FieldDefault.Value(
+                       field,
+                       user,
+                       new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.ToInput(field.Type, given, format.Zone)
+               : ""
            select new FormField
            {
                Field = field,
@@ -91,11 +114,14 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
     ]);
 
     /// <summary>The same form with what was typed into it.</summary>
-    public RecordForm Filled(IFormCollection posted) => new([.. Fields.Select(field => field.ReadOnlyBecause is not null || !posted.ContainsKey(field.InputName) ? field : field with
+    public RecordForm Filled(IFormCollection posted) =>
+        new([.. Fields.Select(field => field.ReadOnlyBecause is not null || !posted.ContainsKey(field.InputName) ? field : field with
     {
         Text = posted[field.InputName].ToString(),
         Original = posted.ContainsKey($"o.{field.Field.Name}") ? posted[$"o.{field.Field.Name}"].ToString() : null,
-        RelatedTitle = posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title : posted[field.InputName].ToString() == field.Text ? field.RelatedTitle : null,
+        RelatedTitle = posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title
+            : posted[field.InputName].ToString() == field.Text ? field.RelatedTitle
+            : null,
     })]);
 
     public Typed Read(TimeZoneInfo zone)
@@ -105,7 +131,10 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         var problems = ImmutableArray.CreateBuilder<FieldProblem>();
         foreach (var field in Fields.Where(field => field.ReadOnlyBecause is null))
         {
-            var was = field.Original is null ? null : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is : null;
+            var was =
+                field.Original is null ? null
+                    : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is
+                    : null;
             original = original.With(field.Field.Name, was);
             if (Same(field.Text, FieldText.ToInput(field.Field.Type, was, zone)))
             {
@@ -133,13 +162,18 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
     public RecordForm WithProblems(IEnumerable<FieldProblem> problems)
     {
         var byField = problems.Where(problem => problem.Field is not null).ToLookup(problem => problem.Field!.Value);
-        return new RecordForm([.. Fields.Select(field => byField.Contains(field.Field.Name) ? field with { Said = [.. byField[field.Field.Name]] } : field)]);
+        return new RecordForm([
+            .. Fields.Select(field => byField.Contains(field.Field.Name) ? field with { Said = [.. byField[field.Field.Name]] } : field),
+        ]);
     }
 
     /// <summary>Whether a problem is at one of the fields.</summary>
-    public bool Shows(FieldProblem problem) => problem.Field is { } name && Fields.Any(field => field.Field.Name == name && field.ReadOnlyBecause is null);
+    public bool Shows(FieldProblem problem) =>
+        problem.Field is { } name && Fields.Any(field => field.Field.Name == name && field.ReadOnlyBecause is null);
 
-    /// <summary>After a conflict: the edit now begins with the record as it is, and says where that differs from what it began with.</summary>
+    /// <summary>
+    /// After a conflict: the edit now begins with the record as it is, and says where that differs from what it began with.
+    /// </summary>
     public RecordForm Rebased(Record current, RecordForm fresh, RecordFormat format)
     {
         ArgumentNullException.ThrowIfNull(current);
@@ -150,7 +184,10 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                 return mine;
             }
 
-            var was = mine.Original is null ? null : FieldText.FromCanonical(mine.Field.Type, mine.Original) is Parsed.Value value ? value.Is : null;
+            var was =
+                mine.Original is null ? null
+                    : FieldText.FromCanonical(mine.Field.Type, mine.Original) is Parsed.Value value ? value.Is
+                    : null;
             var untouched = Same(mine.Text, FieldText.ToInput(mine.Field.Type, was, format.Zone));
             return untouched
                 ? theirs with { Meanwhile = (theirs.Display, theirs.Text) }

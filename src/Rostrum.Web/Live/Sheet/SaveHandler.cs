@@ -10,15 +10,24 @@ namespace Rostrum.Web.Live.Sheet;
 [Handles("POST", "Save")]
 internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandler
 {
-    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, SheetView.Open open, CancellationToken cancellation)
+    protected override async Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        Panel asked,
+        SheetView.Open open,
+        CancellationToken cancellation)
     {
         var form = open.Form.Filled(page.Request.Form);
         var typed = form.Read(page.Run.Format.Zone);
         var (change, hidden) = WithHidden(page.Run, open, typed);
         if (!typed.Problems.IsEmpty || !hidden.IsEmpty)
         {
-            var others = ChangeChecks.Problems(open.Dataset, change).Where(problem => typed.Problems.All(known => known.Field != problem.Field));
-            return await AgainAsync(page, asked, open with { Form = form.WithProblems([.. typed.Problems, .. others]), Problems = hidden }, cancellation);
+            var others =
+                ChangeChecks.Problems(open.Dataset, change).Where(problem => typed.Problems.All(known => known.Field != problem.Field));
+            return await AgainAsync(
+                page,
+                asked,
+                open with { Form = form.WithProblems([.. typed.Problems, .. others]), Problems = hidden },
+                cancellation);
         }
 
         if (change is Change.Update { Values.Count: 0 })
@@ -31,7 +40,8 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         var sending = open.IsNew && Guid.TryParse(page.Value("key"), out var key) ? key : (Guid?)null;
         if (sending is { } again && await sent.FindAsync(page.Run.Gate, open.Dataset, again, cancellation) is { } before)
         {
-            return before.IsOver ? await saved.AnswerAsync(page, asked, open.Dataset, before.AsSaved(open.Dataset, change), "added", cancellation)
+            return before.IsOver
+                ? await saved.AnswerAsync(page, asked, open.Dataset, before.AsSaved(open.Dataset, change), "added", cancellation)
                 : await Refused("This is being saved already. Wait a moment, then look whether it is there.");
         }
 
@@ -42,11 +52,15 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         };
         return await SaveAsync(page, changes, cancellation) switch
         {
-            SaveResult.Saved { Changes: [var one] } => await saved.AnswerAsync(page, asked, open.Dataset, one, open.IsNew ? "added" : "saved", cancellation),
+            SaveResult.Saved { Changes: [var one] } =>
+                await saved.AnswerAsync(page, asked, open.Dataset, one, open.IsNew ? "added" : "saved", cancellation),
             SaveResult.Invalid invalid => await AgainAsync(page, asked, open.Saying(form, invalid.Problems), cancellation),
-            SaveResult.Warned warned => await AgainAsync(page, asked, open.Saying(form, warned.Problems) with { HasWarnings = true }, cancellation),
+            SaveResult.Warned warned =>
+                await AgainAsync(page, asked, open.Saying(form, warned.Problems) with { HasWarnings = true }, cancellation),
             SaveResult.Conflict { Current: { } current } => await ShowConflictAsync(page, asked, open, form, current, cancellation),
-            SaveResult.Conflict => await Refused($"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed still stands here; copy what you need."),
+            SaveResult.Conflict =>
+                await Refused(
+                    $"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed still stands here; copy what you need."),
             SaveResult.Denied denied => await Refused(denied.Reason),
             SaveResult.Failed failed => await Refused(failed.Failure.Message + " Nothing was saved; what you typed still stands here."),
             SaveResult.Uncertain => await Refused(SaveResult.Uncertain.Words),
@@ -76,6 +90,10 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
     {
         // What was read just before the save may be older than what the save met.
         var fresh = await new FormReader(page.Run).ReadAsync(asked, cancellation) is SheetView.Open now ? now.Form : open.Form;
-        return await AgainAsync(page, asked, open with { Form = typed.Rebased(current, fresh, page.Run.Format), InConflict = true }, cancellation);
+        return await AgainAsync(
+            page,
+            asked,
+            open with { Form = typed.Rebased(current, fresh, page.Run.Format), InConflict = true },
+            cancellation);
     }
 }

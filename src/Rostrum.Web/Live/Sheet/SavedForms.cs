@@ -11,7 +11,13 @@ namespace Rostrum.Web.Live.Sheet;
 /// <summary>What follows a form's save: it is said, can be taken back, and the form's own steps are carried out.</summary>
 internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
 {
-    public async Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, Dataset dataset, SavedChange saved, string verb, CancellationToken cancellation)
+    public async Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        Panel asked,
+        Dataset dataset,
+        SavedChange saved,
+        string verb,
+        CancellationToken cancellation)
     {
         var noun = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..];
         var said = $"{noun} “{saved.Title}” {verb}.";

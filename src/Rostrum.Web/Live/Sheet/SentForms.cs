@@ -12,13 +12,17 @@ namespace Rostrum.Web.Live.Sheet;
 internal sealed record SentBefore(SentForm Form, bool IsOver)
 {
     /// <summary>What came of it, as it was answered then. It is not taken back from here: the first answer has that.</summary>
-    public SavedChange AsSaved(Dataset dataset, Change change) => new(change, RecordKey.Parse(dataset, Form.Record), Form.Title, Inverse: null);
+    public SavedChange AsSaved(Dataset dataset, Change change) =>
+        new(change, RecordKey.Parse(dataset, Form.Record), Form.Title, Inverse: null);
 }
 
 /// <summary>The same form was written down by another request at that moment.</summary>
 internal sealed class SentAlreadyException : Exception;
 
-/// <summary>Sees to it that a form for a new record adds one, however often it is sent: by a double click, a browser's retry, or after a node was lost.</summary>
+/// <summary>
+/// Sees to it that a form for a new record adds one, however often it is sent: by a double click, a browser's retry, or after a node was
+/// lost.
+/// </summary>
 internal sealed class SentForms(IDbContextFactory<RostrumStore> stores, CurrentPerson person, TimeProvider time)
 {
     private static readonly TimeSpan Kept = TimeSpan.FromDays(2);
@@ -49,7 +53,15 @@ internal sealed class SentForms(IDbContextFactory<RostrumStore> stores, CurrentP
     {
         await using var store = await stores.CreateDbContextAsync();
         var now = time.GetUtcNow();
-        store.SentForms.Add(new SentForm { Key = key, PersonId = person.Id!.Value, Transaction = end.Transaction, Record = end.Key?.ToText(dataset) ?? "", Title = end.Title, At = now });
+        store.SentForms.Add(new SentForm
+        {
+            Key = key,
+            PersonId = person.Id!.Value,
+            Transaction = end.Transaction,
+            Record = end.Key?.ToText(dataset) ?? "",
+            Title = end.Title,
+            At = now,
+        });
         try
         {
             await store.SaveChangesAsync();

@@ -1,8 +1,8 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Html;
-using Rostrum.Core.Apps.State;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Sheet;
@@ -72,7 +72,14 @@ internal abstract record SheetView
         public Open Saying(RecordForm form, ImmutableArray<FieldProblem> problems) => this with
         {
             Form = form.WithProblems(problems),
-            Said = [.. problems.Where(problem => !form.Shows(problem)).Select(problem => problem.Field is { } field && Dataset.Find(field) is not null ? problem with { Message = $"{Dataset.LabelOf(field)}: {problem.Message}" } : problem)],
+            Said =
+            [
+                .. problems
+                    .Where(problem => !form.Shows(problem))
+                    .Select(problem => problem.Field is { } field && Dataset.Find(field) is not null
+                        ? problem with { Message = $"{Dataset.LabelOf(field)}: {problem.Message}" }
+                        : problem),
+            ],
         };
 
         /// <summary>What keeps it from being saved, as far as it can be told from what stands in it; null where nothing does.</summary>
@@ -80,14 +87,23 @@ internal abstract record SheetView
         {
             get
             {
-                string[] blank = [.. Form.Fields.Where(shown => shown is { IsRequired: true, ReadOnlyBecause: null, Text.Length: 0 } && !(IsNew && shown.Field.HasDefault)).Select(shown => shown.Label.ToLowerInvariant())];
+                string[] blank =
+                [
+                    .. Form.Fields
+                        .Where(shown => shown is { IsRequired: true, ReadOnlyBecause: null, Text.Length: 0 }
+                            && !(IsNew && shown.Field.HasDefault))
+                        .Select(shown => shown.Label.ToLowerInvariant()),
+                ];
                 return blank.Length > 0 ? $"Still needed: {string.Join(", ", blank)}."
                     : Said.FirstOrDefault(problem => !problem.Warns)?.Message
-                    ?? (Form.Fields.FirstOrDefault(shown => shown.IsInvalid) is not { } wrong ? null : wrong.Text.Length > 0 ? "Look at what is marked." : $"{wrong.Label}: {wrong.Said[0].Message}");
+                    ?? (Form.Fields.FirstOrDefault(shown => shown.IsInvalid) is not { } wrong ? null
+                        : wrong.Text.Length > 0 ? "Look at what is marked."
+                        : $"{wrong.Label}: {wrong.Said[0].Message}");
             }
         }
 
-        public bool CanSave => Form.Fields.Any(shown => shown.ReadOnlyBecause is null) && (IsNew ? Grant.Allows(Verbs.Create) : Grant.Allows(Verbs.Update));
+        public bool CanSave =>
+            Form.Fields.Any(shown => shown.ReadOnlyBecause is null) && (IsNew ? Grant.Allows(Verbs.Create) : Grant.Allows(Verbs.Update));
 
         public bool CanDelete => OnPage is null && !IsNew && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Delete);
 

@@ -62,13 +62,27 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         var existing = await drafts.FindAsync(store, read.App.Address, cancellation);
         return new ImportPlan(read, existing)
         {
-            Problems = AppFiles.Check(read, new SignedIn("", null, []) { Attributes = [.. (await store.Attributes.AsNoTracking().ToListAsync(cancellation)).Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null))] }),
+            Problems = AppFiles.Check(
+                read,
+                new SignedIn("", null, [])
+                {
+                    Attributes =
+                    [
+                        .. (await store.Attributes.AsNoTracking().ToListAsync(cancellation)).Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null)),
+                    ],
+                }),
             Differences = existing is null ? [] : AppComparison.Between(FrozenApp.Of(existing.Draft, catalogue), frozen),
-            ChangedDatasets = [.. frozen.Datasets.Where(dataset => catalogue.Find(dataset.Id) is not { } here || KindJson.Write(here) != KindJson.Write(dataset))],
+            ChangedDatasets =
+            [
+                .. frozen.Datasets.Where(dataset => catalogue.Find(dataset.Id) is not { } here
+                    || KindJson.Write(here) != KindJson.Write(dataset)),
+            ],
         };
     }
 
-    /// <summary>Does what was planned: the datasets become what the files say, and the app's draft too. The draft's builders can take that back.</summary>
+    /// <summary>
+    /// Does what was planned: the datasets become what the files say, and the app's draft too. The draft's builders can take that back.
+    /// </summary>
     public async Task<string> ImportAsync(ImportPlan plan, Guid person, string name, CancellationToken cancellation)
     {
         var app = plan.Read!.App;
@@ -88,10 +102,21 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         await store.SaveChangesAsync(cancellation);
         store.ChangeTracker.Clear();
         var restore = new AppEdit.Restore(app.Frozen.App, "Imported from files");
-        await editing.EditAsync(app.Address, await store.DatasetsAsync(cancellation), plan.Existing.Revision, restore, person, name, regardless: true, cancellation);
+        await editing.EditAsync(
+            app.Address,
+            await store.DatasetsAsync(cancellation),
+            plan.Existing.Revision,
+            restore,
+            person,
+            name,
+            regardless: true,
+            cancellation);
         return app.Address;
     }
 
     private async Task<ImmutableDictionary<string, SourceId>> SourcesAsync(CancellationToken cancellation) =>
-        (await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation)).ToImmutableDictionary(source => source.Name, source => new SourceId(source.Id));
+        (await store.Sources
+            .AsNoTracking()
+            .Select(source => new { source.Id, source.Name })
+            .ToListAsync(cancellation)).ToImmutableDictionary(source => source.Name, source => new SourceId(source.Id));
 }

@@ -7,5 +7,9 @@ internal sealed record ButtonView(string Words, string? Because);
 internal sealed class ButtonPanelReader() : PanelReader<ButtonPanel>("Button")
 {
     protected override Task<object?> ReadAsync(PageRun run, ButtonPanel panel, CancellationToken cancellation) =>
-        Task.FromResult<object?>(new ButtonView(run.Text(panel, panel.Words) ?? "", run.Truth(panel, panel.Enabled) ? null : run.Text(panel, panel.Because) is { Length: > 0 } because ? because : "It cannot be done at this moment."));
+        Task.FromResult<object?>(new ButtonView(
+            run.Text(panel, panel.Words) ?? "",
+            run.Truth(panel, panel.Enabled) ? null
+                : run.Text(panel, panel.Because) is { Length: > 0 } because ? because
+                : "It cannot be done at this moment."));
 }

@@ -10,11 +10,14 @@ namespace Rostrum.Web.Live.Panels.Cards;
 
 internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
 {
-    protected override async Task<object?> ReadAsync(PageRun run, CardsPanel panel, CancellationToken cancellation) => await ReadCardsAsync(run, panel, cancellation);
+    protected override async Task<object?> ReadAsync(PageRun run, CardsPanel panel, CancellationToken cancellation) =>
+        await ReadCardsAsync(run, panel, cancellation);
 
     private static async Task<CardsView> ReadCardsAsync(PageRun run, CardsPanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(run.App.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var dataset =
+            panel.Shown(run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var formulas = new RecordFormulas(run, panel, "card");
@@ -24,7 +27,10 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
         ImmutableArray<FieldName> fields = [.. panel.Fields.Where(name => dataset.Find(name) is not null)];
         var request = new ReadRequest(dataset.Id)
         {
-            Fields = [.. fields.Union(panel.Picture is { } picture ? [picture] : []).Union(NestedReading.TargetsOf(run, dataset, panel.Nested))],
+            Fields =
+            [
+                .. fields.Union(panel.Picture is { } picture ? [picture] : []).Union(NestedReading.TargetsOf(run, dataset, panel.Nested)),
+            ],
             Titles = dataset.RelationsAt(fields),
             Computed = [.. formulas.Columns, .. offers.Columns],
             Filter = narrowed ?? new Filter.Nothing(),
@@ -35,7 +41,10 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var result = because is not null ? new ReadResult.Rows([], null, false, false, null, null) : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var result =
+            because is not null
+                ? new ReadResult.Rows([], null, false, false, null, null)
+                : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
         var records = (result as ReadResult.Rows)?.Records ?? [];
         var nested = await new NestedReading(run).ReadAsync(dataset, records, panel.Nested, cancellation);
         return new CardsView
@@ -57,7 +66,9 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
                         key,
                         panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
                         subtitle.Shown(record),
-                        panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}" : null,
+                        panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null
+                            ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}"
+                            : null,
                         ShownField.Of(run.Format, dataset, fields, record),
                         [.. offers.Of(record, key)],
                         nested[at]);

@@ -5,7 +5,14 @@ using Rostrum.Web.Live.Actions;
 namespace Rostrum.Web.Live.Panels.Cards;
 
 /// <summary>One card.</summary>
-internal sealed record CardView(string? Key, string Title, string Subtitle, string? Picture, ImmutableArray<ShownField> Fields, ImmutableArray<ActionOffer> Offers, ImmutableArray<NestedView> Nested);
+internal sealed record CardView(
+    string? Key,
+    string Title,
+    string Subtitle,
+    string? Picture,
+    ImmutableArray<ShownField> Fields,
+    ImmutableArray<ActionOffer> Offers,
+    ImmutableArray<NestedView> Nested);
 
 /// <summary>What belongs to one record.</summary>
 /// <param name="Label">What they are.</param>

@@ -14,12 +14,27 @@ internal sealed class NestedReading(PageRun run)
 
     /// <summary>The fields by which others refer to a dataset's records.</summary>
     public static IEnumerable<FieldName> TargetsOf(PageRun run, Dataset dataset, ImmutableArray<NestedList> lists) =>
-        from list in lists let known = NestedLists.RelationOf(run.App.Datasets, dataset, list) where known is not null select known.Value.Relation.TargetField;
+        from list in lists
+        let known = NestedLists.RelationOf(run.App.Datasets, dataset, list)
+        where known is not null
+        select known.Value.Relation.TargetField;
 
-    /// <summary>For each record what belongs to it, in the order of the records. Lists that are not open to the person, and empty ones, are left out.</summary>
-    public Task<ImmutableArray<NestedView>[]> ReadAsync(Dataset dataset, ImmutableArray<Record> records, ImmutableArray<NestedList> lists, CancellationToken cancellation) => ReadAsync(dataset, records, lists, 1, cancellation);
+    /// <summary>
+    /// For each record what belongs to it, in the order of the records. Lists that are not open to the person, and empty ones, are left
+    /// out.
+    /// </summary>
+    public Task<ImmutableArray<NestedView>[]> ReadAsync(
+        Dataset dataset,
+        ImmutableArray<Record> records,
+        ImmutableArray<NestedList> lists,
+        CancellationToken cancellation) => ReadAsync(dataset, records, lists, 1, cancellation);
 
-    private async Task<ImmutableArray<NestedView>[]> ReadAsync(Dataset dataset, ImmutableArray<Record> records, ImmutableArray<NestedList> lists, int depth, CancellationToken cancellation)
+    private async Task<ImmutableArray<NestedView>[]> ReadAsync(
+        Dataset dataset,
+        ImmutableArray<Record> records,
+        ImmutableArray<NestedList> lists,
+        int depth,
+        CancellationToken cancellation)
     {
         if (records.IsEmpty || lists.IsEmpty || depth > NestedList.Deepest)
         {
@@ -30,7 +45,12 @@ internal sealed class NestedReading(PageRun run)
         return [.. records.Select((_, at) => read.Select(views => views[at]).OfType<NestedView>().ToImmutableArray())];
     }
 
-    private async Task<NestedView?[]> ReadAsync(Dataset dataset, ImmutableArray<Record> records, NestedList list, int depth, CancellationToken cancellation)
+    private async Task<NestedView?[]> ReadAsync(
+        Dataset dataset,
+        ImmutableArray<Record> records,
+        NestedList list,
+        int depth,
+        CancellationToken cancellation)
     {
         var none = new NestedView?[records.Length];
         if (NestedLists.RelationOf(run.App.Datasets, dataset, list) is not { } known || !records[0].Has(known.Relation.TargetField))
@@ -39,9 +59,15 @@ internal sealed class NestedReading(PageRun run)
         }
 
         var (relation, from) = known;
-        object?[] values = [.. records.Select(record => record[relation.TargetField]).Where(value => value is not (null or Unreadable)).Distinct()];
+        object?[] values =
+        [
+            .. records.Select(record => record[relation.TargetField]).Where(value => value is not (null or Unreadable)).Distinct(),
+        ];
         ImmutableArray<FieldName> fields = [.. list.Fields.Where(name => from.Find(name) is not null)];
-        var filter = Filter.Both(new Filter.OneOf(relation.Field, [.. values]), list.Filter is null ? new Filter.Everything() : new Filter.Holds(list.Filter));
+        var filter =
+            Filter.Both(
+                new Filter.OneOf(relation.Field, [.. values]),
+                list.Filter is null ? new Filter.Everything() : new Filter.Holds(list.Filter));
         var request = new ReadRequest(from.Id)
         {
             Fields = [.. fields.Append(relation.Field).Union(TargetsOf(run, from, list.Nested))],
@@ -53,17 +79,32 @@ internal sealed class NestedReading(PageRun run)
             Names = run.Names,
             Now = run.Context.Now,
         };
-        if (values.Length == 0 || await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows { Records: { IsEmpty: false } found } || !found[0].Has(relation.Field))
+        if (values.Length == 0
+            || await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows { Records: { IsEmpty: false } found }
+            || !found[0].Has(relation.Field))
         {
             return none;
         }
 
         var inner = await ReadAsync(from, found, list.Nested, depth + 1, cancellation);
         var page = run.Pages.FirstOrDefault(page => page.ParameterFor(from.Id) is not null);
-        var shown = found.Select((record, at) => (Of: record[relation.Field], Record: new NestedRecord(record.Title, Address(page, from, record), ShownField.Of(run.Format, from, fields, record), inner[at]))).ToLookup(pair => pair.Of!, pair => pair.Record);
-        var counts = shown.Any(group => group.Count() > list.Most) ? await CountsAsync(from, relation.Field, filter, values.Length, cancellation) : new Dictionary<object, long>();
+        var shown =
+            found
+                .Select((record, at) => (Of: record[relation.Field], Record: new NestedRecord(
+                    record.Title,
+                    Address(page, from, record),
+                    ShownField.Of(run.Format, from, fields, record),
+                    inner[at])))
+                .ToLookup(pair => pair.Of!, pair => pair.Record);
+        var counts =
+            shown.Any(group => group.Count() > list.Most)
+                ? await CountsAsync(from, relation.Field, filter, values.Length, cancellation)
+                : new Dictionary<object, long>();
         return [.. records.Select(record => record[relation.TargetField] is { } value && shown[value].ToArray() is { Length: > 0 } own
-            ? new NestedView(from.Label, own.Length > list.Most ? counts.GetValueOrDefault(value, own.Length) : own.Length, [.. own.Take(list.Most)])
+            ? new NestedView(
+                from.Label,
+                own.Length > list.Most ? counts.GetValueOrDefault(value, own.Length) : own.Length,
+                [.. own.Take(list.Most)])
             : null)];
     }
 
@@ -71,8 +112,17 @@ internal sealed class NestedReading(PageRun run)
         ? $"{run.Root}/{page.Address}?{page.ParameterFor(dataset.Id)!.Name}={Uri.EscapeDataString(key.ToText(dataset))}&from={Uri.EscapeDataString(run.Page.Address + run.State.ToQuery())}"
         : null;
 
-    private async Task<Dictionary<object, long>> CountsAsync(Dataset dataset, FieldName field, Filter filter, int groups, CancellationToken cancellation) =>
-        await run.Gate.GroupAsync(run.App.Datasets, new GroupRequest(dataset.Id, field, filter, "", groups) { Names = run.Names }, run.Grants, cancellation) is GroupResult.Groups known
+    private async Task<Dictionary<object, long>> CountsAsync(
+        Dataset dataset,
+        FieldName field,
+        Filter filter,
+        int groups,
+        CancellationToken cancellation) =>
+        await run.Gate.GroupAsync(
+            run.App.Datasets,
+            new GroupRequest(dataset.Id, field, filter, "", groups) { Names = run.Names },
+            run.Grants,
+            cancellation) is GroupResult.Groups known
             ? known.Values.Where(value => value.Value is not null).ToDictionary(value => value.Value!, value => value.Count)
             : [];
 }

@@ -39,28 +39,37 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
 
         var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
         var field = panel.Measure == "count" ? null : panel.Field is { } name ? dataset.Find(name) : null;
-        var of = field is null ? dataset.LabelInSentence : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { "sum" => "in all", "average" => "on average", "least" => "at least", _ => "at most" }}";
+        var of =
+            field is null
+                ? dataset.LabelInSentence
+                : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { "sum" => "in all", "average" => "on average", "least" => "at least", _ => "at most" }}";
         if (narrowed is null || (field is null && panel.Measure != "count"))
         {
             return new FigureView(null, of, because ?? "The field is no longer there.");
         }
 
-        var period = panel.Period.Length == 0 ? null : FigurePeriod.Of(panel.Period, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
+        var period =
+            panel.Period.Length == 0
+                ? null
+                : FigurePeriod.Of(panel.Period, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
         var when = panel.When is { } date ? dataset.Find(date) : null;
         if (period is not null && when is null)
         {
             return new FigureView(null, of, "The field that says when is no longer there.");
         }
 
-        Task<Known> In(DateOnly from, DateOnly until) => ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
+        Task<Known> In(DateOnly from, DateOnly until) =>
+            ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
         var before = period is not null && panel.Compares ? In(period.BeforeFrom, period.BeforeUntil) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
         run.Values[new PageValue(panel.Name, "value")] = now.Number;
-        return now.Because is not null ? new FigureView(null, of, now.Because) : new FigureView(now.Shown, panel.Measure == "count" && now.Number == 1 ? dataset.RecordLabel : of, null)
-        {
-            Change = before is null ? null : Change(run, period!, now, await before),
-            Tone = ToneOf(run, panel, now.Number),
-        };
+        return now.Because is not null
+            ? new FigureView(null, of, now.Because)
+            : new FigureView(now.Shown, panel.Measure == "count" && now.Number == 1 ? dataset.RecordLabel : of, null)
+            {
+                Change = before is null ? null : Change(run, period!, now, await before),
+                Tone = ToneOf(run, panel, now.Number),
+            };
     }
 
     // From the first moment of one day to the last of another, in the workspace's time zone.
@@ -70,9 +79,15 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         {
             FieldType.Date => day,
             FieldType.LocalDateTime => day.ToDateTime(TimeOnly.MinValue),
-            _ => new DateTimeOffset(day.ToDateTime(TimeOnly.MinValue), run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))).ToUniversalTime(),
+            _ =>
+                new DateTimeOffset(
+                    day.ToDateTime(TimeOnly.MinValue),
+                    run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))).ToUniversalTime(),
         };
-        return new Filter.And([new Filter.Compare(when.Name, Comparison.AtLeast, Start(from)), new Filter.Compare(when.Name, Comparison.Less, Start(until.AddDays(1)))]);
+        return new Filter.And([
+            new Filter.Compare(when.Name, Comparison.AtLeast, Start(from)),
+            new Filter.Compare(when.Name, Comparison.Less, Start(until.AddDays(1))),
+        ]);
     }
 
     private static FigureChange? Change(PageRun run, FigurePeriod period, Known now, Known before)
@@ -86,21 +101,45 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         var format = run.Format;
         var from = format.Display(new FieldType.Date(), period.BeforeFrom);
         var until = format.Display(new FieldType.Date(), period.BeforeUntil);
-        return new FigureChange(before.Shown, was == 0 ? null : decimal.Round(Math.Abs((number - was) / was) * 100).ToString("#,##0", format.Culture) + " %", Math.Sign(number - was), from == until ? from : $"{from} – {until}");
+        return new FigureChange(
+            before.Shown,
+            was == 0 ? null : decimal.Round(Math.Abs((number - was) / was) * 100).ToString("#,##0", format.Culture) + " %",
+            Math.Sign(number - was),
+            from == until ? from : $"{from} – {until}");
     }
 
     private static RecordTone? ToneOf(PageRun run, FigurePanel panel, decimal? number) => panel.Tones.FirstOrDefault(tone =>
-        run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() }) is { Tree: { } tree } && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true);
+        run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() }) is { Tree: { } tree }
+            && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true);
 
-    private static Task<Known> ReadAsync(PageRun run, FigurePanel panel, Dataset dataset, Field? field, Filter filter, CancellationToken cancellation) =>
+    private static Task<Known> ReadAsync(
+        PageRun run,
+        FigurePanel panel,
+        Dataset dataset,
+        Field? field,
+        Filter filter,
+        CancellationToken cancellation) =>
         field is null ? CountAsync(run, dataset, filter, cancellation) : TotalAsync(run, panel, dataset, field, filter, cancellation);
 
     private static async Task<Known> CountAsync(PageRun run, Dataset dataset, Filter filter, CancellationToken cancellation)
     {
-        var request = new ReadRequest(dataset.Id) { Filter = filter, Counted = true, Window = new PageWindow.FromStart(0, 0), Names = run.Names, Now = run.Context.Now };
+        var request = new ReadRequest(dataset.Id)
+        {
+            Filter = filter,
+            Counted = true,
+            Window = new PageWindow.FromStart(0, 0),
+            Names = run.Names,
+            Now = run.Context.Now,
+        };
         return await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) switch
         {
-            ReadResult.Rows { Count: { } count } => new Known(count.Number, (count.Kind switch { CountKind.About => "about ", CountKind.MoreThan => "more than ", _ => "" }) + count.Number.ToString("#,##0", run.Format.Culture), null),
+            ReadResult.Rows { Count: { } count } => new Known(count.Number, (count.Kind switch
+            {
+                CountKind.About =>
+                "about ",
+                CountKind.MoreThan => "more than ",
+                _ => ""
+            }) + count.Number.ToString("#,##0", run.Format.Culture), null),
             ReadResult.Denied denied => new Known(null, "", denied.Reason),
             ReadResult.Failed failed => new Known(null, "", failed.Failure.Message),
             ReadResult.Invalid invalid => new Known(null, "", run.ForPeople(invalid.Problem)),
@@ -108,14 +147,29 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         };
     }
 
-    private static async Task<Known> TotalAsync(PageRun run, FigurePanel panel, Dataset dataset, Field field, Filter filter, CancellationToken cancellation)
+    private static async Task<Known> TotalAsync(
+        PageRun run,
+        FigurePanel panel,
+        Dataset dataset,
+        Field field,
+        Filter filter,
+        CancellationToken cancellation)
     {
         var total = panel.Measure switch { "sum" => Total.Sum, "average" => Total.Average, "least" => Total.Least, _ => Total.Most };
-        switch (await run.Gate.TotalAsync(run.App.Datasets, new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation))
+        switch (await run.Gate.TotalAsync(
+            run.App.Datasets,
+            new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now },
+            run.Grants,
+            cancellation))
         {
             case TotalResult.Values { Numbers: [var number] }:
                 var shown = total is Total.Average && number is { } mean ? decimal.Round(mean, 2) : number;
-                return new Known(number, shown is null ? "–" : field.Format is null ? run.Format.Display(new FieldType.Number(), shown) : run.Format.Display(field, shown), null);
+                return new Known(
+                    number,
+                    shown is null ? "–"
+                        : field.Format is null ? run.Format.Display(new FieldType.Number(), shown)
+                        : run.Format.Display(field, shown),
+                    null);
             case TotalResult.Denied denied:
                 return new Known(null, "", denied.Reason);
             case TotalResult.Failed failed:

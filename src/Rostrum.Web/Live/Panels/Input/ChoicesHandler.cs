@@ -16,6 +16,11 @@ internal sealed class ChoicesHandler : LiveHandler
         }
 
         await page.PrepareAsync(cancellation);
-        return await RecordChoices.ReadAsync(page, target, key, input.Filter is null ? new Filter.Everything() : new Filter.Holds(input.Filter), cancellation);
+        return await RecordChoices.ReadAsync(
+            page,
+            target,
+            key,
+            input.Filter is null ? new Filter.Everything() : new Filter.Holds(input.Filter),
+            cancellation);
     }
 }

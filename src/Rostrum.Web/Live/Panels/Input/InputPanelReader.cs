@@ -33,7 +33,10 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
         }
 
         string? title = null;
-        if (panel is { Takes: "choice", Dataset: { } of } && values.GetValueOrDefault("value") is { Length: > 0 } chosen && run.App.Datasets.Find(of) is { } dataset && RecordKey.Parse(dataset, chosen) is { } key)
+        if (panel is { Takes: "choice", Dataset: { } of }
+            && values.GetValueOrDefault("value") is { Length: > 0 } chosen
+            && run.App.Datasets.Find(of) is { } dataset
+            && RecordKey.Parse(dataset, chosen) is { } key)
         {
             title = (await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation))?.Title;
         }

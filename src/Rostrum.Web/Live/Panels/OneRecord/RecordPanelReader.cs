@@ -51,10 +51,22 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
         var formulas = new RecordFormulas(run, panel, "head");
         var subtitle = formulas.Setting(panel.Subtitle);
-        ImmutableArray<FieldName> fields = panel.Picture is { } picture && dataset.Find(picture) is not null ? [.. panel.Fields.Append(picture).Distinct()] : panel.Fields;
+        ImmutableArray<FieldName> fields =
+            panel.Picture is { } picture && dataset.Find(picture) is not null ? [.. panel.Fields.Append(picture).Distinct()] : panel.Fields;
 
         run.Values[new PageValue(panel.Name, "record")] = value;
-        return await run.Gate.ReadAsync(run.App.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(panel.Fields), Computed = [.. offers.Columns, .. formulas.Columns], Names = run.Names, Now = run.Context.Now }, run.Grants, cancellation) switch
+        return await run.Gate.ReadAsync(
+            run.App.Datasets,
+            ReadRequest.Of(dataset, key) with
+            {
+                Fields = fields,
+                Titles = dataset.RelationsAt(panel.Fields),
+                Computed = [.. offers.Columns, .. formulas.Columns],
+                Names = run.Names,
+                Now = run.Context.Now,
+            },
+            run.Grants,
+            cancellation) switch
         {
             ReadResult.Rows { Records: [var record] } => new RecordView
             {

@@ -31,7 +31,10 @@ internal static class Conditions
         var filters = new List<Filter>();
         if (!condition.Values.IsEmpty)
         {
-            var values = condition.Values.Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text)).ToArray();
+            var values =
+                condition.Values
+                    .Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text))
+                    .ToArray();
             if (values.Any(value => value is Parsed.Problem))
             {
                 return null;
@@ -50,7 +53,9 @@ internal static class Conditions
             filters.Add(new Filter.Contains(field.Name, condition.Contains));
         }
 
-        return AddBound(filters, field, condition.From, zone, upper: false) && AddBound(filters, field, condition.To, zone, upper: true) ? filters : null;
+        return AddBound(filters, field, condition.From, zone, upper: false) && AddBound(filters, field, condition.To, zone, upper: true)
+            ? filters
+            : null;
     }
 
     // A bound on a date and time is a day, and the last day belongs to the range.
@@ -63,18 +68,23 @@ internal static class Conditions
 
         if (field.Type is FieldType.Moment)
         {
-            if (FieldText.FromCanonical(new FieldType.Date(), text) is not Parsed.Value { Is: DateOnly day } || (upper && day == DateOnly.MaxValue))
+            if (FieldText.FromCanonical(new FieldType.Date(), text) is not Parsed.Value { Is: DateOnly day }
+                || (upper && day == DateOnly.MaxValue))
             {
                 return false;
             }
 
             var midnight = (upper ? day.AddDays(1) : day).ToDateTime(TimeOnly.MinValue);
-            object bound = field.Type is FieldType.LocalDateTime ? (object)midnight : new DateTimeOffset(TimeZoneInfo.ConvertTimeToUtc(midnight, zone), TimeSpan.Zero);
+            object bound =
+                field.Type is FieldType.LocalDateTime
+                    ? (object)midnight
+                    : new DateTimeOffset(TimeZoneInfo.ConvertTimeToUtc(midnight, zone), TimeSpan.Zero);
             filters.Add(new Filter.Compare(field.Name, upper ? Comparison.Less : Comparison.AtLeast, bound));
             return true;
         }
 
-        if (!(field.Type.IsNumeric || field.Type.IsTemporal) || FieldText.FromInput(field.Type, text, zone) is not Parsed.Value { Is: { } value })
+        if (!(field.Type.IsNumeric || field.Type.IsTemporal)
+            || FieldText.FromInput(field.Type, text, zone) is not Parsed.Value { Is: { } value })
         {
             return false;
         }

@@ -9,12 +9,16 @@ internal sealed class DownloadHandler : TableHandler
 {
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        if (!table.Downloadable || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view })
+        if (!table.Downloadable
+            || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view })
         {
             return page.NotFound();
         }
 
         var today = TimeZoneInfo.ConvertTime(page.Run.Context.Now, page.Run.Format.Zone);
-        return page.File(await TableFile.WriteAsync(view, cancellation), "text/csv; charset=utf-8", $"{view.Dataset.Name} {today:yyyy-MM-dd}.csv");
+        return page.File(
+            await TableFile.WriteAsync(view, cancellation),
+            "text/csv; charset=utf-8",
+            $"{view.Dataset.Name} {today:yyyy-MM-dd}.csv");
     }
 }

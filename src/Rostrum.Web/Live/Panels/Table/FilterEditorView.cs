@@ -45,7 +45,10 @@ internal sealed record FilterEditorView
 
     public static async Task<FilterEditorView?> ReadAsync(PageRun run, TablePanel panel, FieldName name, CancellationToken cancellation)
     {
-        if (run.App.Datasets.Find(panel.Dataset) is not { } known || panel.Shown(known) is not { } dataset || dataset.Find(name) is not { Type.IsSortable: true } field || !run.Grants.For(dataset.Id).Readable.Has(name))
+        if (run.App.Datasets.Find(panel.Dataset) is not { } known
+            || panel.Shown(known) is not { } dataset
+            || dataset.Find(name) is not { Type.IsSortable: true } field
+            || !run.Grants.For(dataset.Id).Readable.Has(name))
         {
             return null;
         }
@@ -76,9 +79,14 @@ internal sealed record FilterEditorView
             return view with { Failure = because };
         }
 
-        return await run.Gate.GroupAsync(run.App.Datasets, new GroupRequest(dataset.Id, name, Filter.Both(narrowed, others), state.Search, MostChoices) { Names = run.Names }, run.Grants, cancellation) switch
+        return await run.Gate.GroupAsync(
+            run.App.Datasets,
+            new GroupRequest(dataset.Id, name, Filter.Both(narrowed, others), state.Search, MostChoices) { Names = run.Names },
+            run.Grants,
+            cancellation) switch
         {
-            GroupResult.Groups groups => view with { Choices = [.. groups.Values.Select(value => Choice(run.Format, field, condition, value))] },
+            GroupResult.Groups groups =>
+                view with { Choices = [.. groups.Values.Select(value => Choice(run.Format, field, condition, value))] },
             GroupResult.Denied denied => view with { Failure = denied.Reason },
             GroupResult.Failed failed => view with { Failure = failed.Failure.Message },
             _ => throw new InvalidOperationException("unknown result"),
@@ -88,6 +96,10 @@ internal sealed record FilterEditorView
     private static FilterChoice Choice(RecordFormat format, Field field, FieldCondition condition, ValueCount value)
     {
         var text = value.Value is null or Unreadable ? FieldCondition.Blank : FieldText.ToCanonical(field.Type, value.Value);
-        return new FilterChoice(text, value.Title ?? (value.Value is null ? "blank" : format.Display(field, value.Value)), value.Count.ToString("#,##0", format.Culture), condition.Values.Contains(text));
+        return new FilterChoice(
+            text,
+            value.Title ?? (value.Value is null ? "blank" : format.Display(field, value.Value)),
+            value.Count.ToString("#,##0", format.Culture),
+            condition.Values.Contains(text));
     }
 }

@@ -24,7 +24,8 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
         {
             "columns" => Columns(now, table, page.Request.Form),
             "width" => Width(now, page.Value("field"), page.Value("width")),
-            "keep" when name is { Length: > 0 and <= LongestName } => Kept(now, new SavedFilter(name, PageAddress.Write(page.Run.State.List(table.Name).ToKeep()))),
+            "keep" when name is { Length: > 0 and <= LongestName } =>
+                Kept(now, new SavedFilter(name, PageAddress.Write(page.Run.State.List(table.Name).ToKeep()))),
             "forget" => now with { Filters = [.. now.Filters.Where(filter => filter.Name != name)] },
             "reset" => PersonalTable.AsBuilt with { Filters = now.Filters },
             _ => now,
@@ -37,7 +38,9 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
 
         page.Run.Personal = new Dictionary<string, PersonalTable>(page.Run.Personal) { [table.Name] = changed };
         page.Run.OpenMenu = table.Name;
-        return page.Request.IsPartial() ? await page.PartsAsync([table.Name], false, cancellation) : new RedirectResult(page.Run.State.At(page.Path));
+        return page.Request.IsPartial()
+            ? await page.PartsAsync([table.Name], false, cancellation)
+            : new RedirectResult(page.Run.State.At(page.Path));
     }
 
     private static PersonalTable Kept(PersonalTable now, SavedFilter kept) =>
@@ -52,7 +55,9 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
     }
 
     private static PersonalTable Width(PersonalTable now, string field, string width) =>
-        int.TryParse(width, CultureInfo.InvariantCulture, out var characters) && characters is >= 2 and <= 99 && now.Widths.Count < MostWidths
+        int.TryParse(width, CultureInfo.InvariantCulture, out var characters)
+            && characters is >= 2 and <= 99
+            && now.Widths.Count < MostWidths
             ? now with { Widths = now.Widths.SetItem(field, characters) }
             : now;
 
@@ -68,7 +73,14 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
                 }
                 else
                 {
-                    store.PersonalTables.Add(new StoredPersonalTable { PersonId = id, App = app, Page = address, Panel = panel, View = view });
+                    store.PersonalTables.Add(new StoredPersonalTable
+                    {
+                        PersonId = id,
+                        App = app,
+                        Page = address,
+                        Panel = panel,
+                        View = view,
+                    });
                 }
             },
             cancellation);

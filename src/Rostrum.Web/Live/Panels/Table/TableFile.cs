@@ -6,8 +6,12 @@ using Rostrum.Sources;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
-/// <summary>What a table shows as a file for a spreadsheet: the columns that the person sees, the records that fit, in their order (RFC 4180, UTF-8).</summary>
-/// <remarks>Numbers and dates are written so that a program can read them; texts that a spreadsheet would take for formulas are made harmless.</remarks>
+/// <summary>
+/// What a table shows as a file for a spreadsheet: the columns that the person sees, the records that fit, in their order (RFC 4180,
+/// UTF-8).
+/// </summary>
+/// <remarks>Numbers and dates are written so that a program can read them; texts that a spreadsheet would take for formulas are made
+/// harmless.</remarks>
 internal static class TableFile
 {
     private const int AtOnce = 1000;
@@ -28,7 +32,11 @@ internal static class TableFile
             PageWindow window = new PageWindow.FromStart(0, AtOnce);
             for (var written = 0; written < Most;)
             {
-                if (await view.Run.Gate.ReadAsync(view.Run.App.Datasets, view.Request with { Window = window, Counted = false }, view.Run.Grants, cancellation) is not ReadResult.Rows rows)
+                if (await view.Run.Gate.ReadAsync(
+                    view.Run.App.Datasets,
+                    view.Request with { Window = window, Counted = false },
+                    view.Run.Grants,
+                    cancellation) is not ReadResult.Rows rows)
                 {
                     throw new InvalidOperationException("the records could be read a moment ago");
                 }
@@ -56,15 +64,17 @@ internal static class TableFile
         return bytes.ToArray();
     }
 
-    private static string Text(TableView view, TableColumn column, Record record) => column.Relation is null && record[column.Field.Name] is { } value ? value switch
-    {
-        bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
-        DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-        DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, view.Run.Format.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
-        DateTime local => local.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
-        IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
-        _ => Harmless(column.Display(record, view.Run.Format)),
-    } : Harmless(column.Display(record, view.Run.Format));
+    private static string Text(TableView view, TableColumn column, Record record) =>
+        column.Relation is null && record[column.Field.Name] is { } value ? value switch
+        {
+            bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
+            DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+            DateTimeOffset instant =>
+                TimeZoneInfo.ConvertTime(instant, view.Run.Format.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+            DateTime local => local.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+            IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
+            _ => Harmless(column.Display(record, view.Run.Format)),
+        } : Harmless(column.Display(record, view.Run.Format));
 
     // A spreadsheet takes what begins so for a formula.
     private static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;

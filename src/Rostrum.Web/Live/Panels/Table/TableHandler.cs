@@ -14,7 +14,9 @@ internal abstract class TableHandler : LiveHandler
         }
 
         await page.PrepareAsync(cancellation);
-        return await new PageReading(page.Run).IsThereAsync(table, cancellation) ? await AnswerAsync(page, table, cancellation) : page.NotFound();
+        return await new PageReading(page.Run).IsThereAsync(table, cancellation)
+            ? await AnswerAsync(page, table, cancellation)
+            : page.NotFound();
     }
 
     protected abstract Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation);

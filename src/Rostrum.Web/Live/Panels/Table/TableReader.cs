@@ -15,16 +15,22 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// <summary>Reads what a table panel shows, in the state that the address gives.</summary>
 internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 {
-    protected override async Task<object?> ReadAsync(PageRun run, TablePanel panel, CancellationToken cancellation) => await ReadTableAsync(run, panel, cancellation);
+    protected override async Task<object?> ReadAsync(PageRun run, TablePanel panel, CancellationToken cancellation) =>
+        await ReadTableAsync(run, panel, cancellation);
 
     private static async Task<TableView> ReadTableAsync(PageRun run, TablePanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(run.App.Datasets.Find(panel.Dataset) ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var dataset =
+            panel.Shown(run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var personal = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
         var all = ColumnsOf(run, panel, dataset, grant, personal);
-        var columns = all.Where(column => !personal.Hidden.Contains(column.Field.Name.Value)).ToImmutableArray() is { IsEmpty: false } some ? some : all;
+        var columns =
+            all.Where(column => !personal.Hidden.Contains(column.Field.Name.Value)).ToImmutableArray() is { IsEmpty: false } some
+                ? some
+                : all;
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
         var tones = new TableTones(run, panel);
         var (filter, ignored) = Conditions.Read(dataset, state, run.Format.Zone);
@@ -42,8 +48,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var reading = because is not null ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null)) : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
-        var totals = because is null ? await TotalsAsync(run, panel, request, columns, cancellation) : ImmutableDictionary<FieldName, string>.Empty;
+        var reading =
+            because is not null
+                ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
+                : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var totals =
+            because is null ? await TotalsAsync(run, panel, request, columns, cancellation) : ImmutableDictionary<FieldName, string>.Empty;
         var result = await reading;
         var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
         return new TableView
@@ -68,50 +78,131 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Result = result,
             Waiting = because,
             Marked = marked,
-            BroughtIntoView = marked is not null && result is ReadResult.Rows rows && panel.OnChoice == TablePanel.InSheet && panel.Within is null && panel.Filter is null && !rows.Records.Any(record => marked.Equals(record.Key))
+            BroughtIntoView = marked is not null
+                && result is ReadResult.Rows rows
+                && panel.OnChoice == TablePanel.InSheet
+                && panel.Within is null
+                && panel.Filter is null
+                && !rows.Records.Any(record => marked.Equals(record.Key))
                 ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
                 : null,
         };
     }
 
     /// <summary>One record by its key; null where it is not there for this person.</summary>
-    public static async Task<Record?> OneAsync(RecordGate gate, RunningApp app, Dataset dataset, RecordKey key, ImmutableArray<FieldName> fields, ImmutableArray<FieldName> titles, Grants grants, CancellationToken cancellation) =>
-        await gate.ReadAsync(app.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles }, grants, cancellation) is ReadResult.Rows { Records: [var record] } ? record : null;
+    public static async Task<Record?> OneAsync(
+        RecordGate gate,
+        RunningApp app,
+        Dataset dataset,
+        RecordKey key,
+        ImmutableArray<FieldName> fields,
+        ImmutableArray<FieldName> titles,
+        Grants grants,
+        CancellationToken cancellation) =>
+        await gate.ReadAsync(
+            app.Datasets,
+            ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles },
+            grants,
+            cancellation) is ReadResult.Rows { Records: [var record] }
+            ? record
+            : null;
 
     // What stands under the columns: over all records that fit, of which the page shows some.
-    private static async Task<ImmutableDictionary<FieldName, string>> TotalsAsync(PageRun run, TablePanel panel, ReadRequest request, ImmutableArray<TableColumn> columns, CancellationToken cancellation)
+    private static async Task<ImmutableDictionary<FieldName, string>> TotalsAsync(
+        PageRun run,
+        TablePanel panel,
+        ReadRequest request,
+        ImmutableArray<TableColumn> columns,
+        CancellationToken cancellation)
     {
-        var wanted = columns.Where(column => column.Relation is null && column.Field.Type.IsNumeric && panel.Totals.ContainsKey(column.Field.Name.Value)).ToArray();
+        var wanted =
+            columns
+                .Where(column => column.Relation is null
+                    && column.Field.Type.IsNumeric
+                    && panel.Totals.ContainsKey(column.Field.Name.Value))
+                .ToArray();
         if (wanted.Length == 0)
         {
             return ImmutableDictionary<FieldName, string>.Empty;
         }
 
-        var totals = wanted.Select(column => new FieldTotal(column.Field.Name, panel.Totals[column.Field.Name.Value] switch { "sum" => Total.Sum, "average" => Total.Average, "least" => Total.Least, _ => Total.Most }));
-        var asked = new TotalRequest(panel.Dataset, [.. totals], request.Filter, request.Search) { Computed = [.. wanted.Where(column => column.IsOwn).Select(column => column.Computed)], Names = run.Names, Now = run.Context.Now };
+        var totals = wanted.Select(column => new FieldTotal(column.Field.Name, panel.Totals[column.Field.Name.Value] switch
+        {
+            "sum" =>
+            Total.Sum,
+            "average" => Total.Average,
+            "least" => Total.Least,
+            _ => Total.Most
+        }));
+        var asked = new TotalRequest(panel.Dataset, [.. totals], request.Filter, request.Search)
+        {
+            Computed = [.. wanted.Where(column => column.IsOwn).Select(column => column.Computed)],
+            Names = run.Names,
+            Now = run.Context.Now,
+        };
         return await run.Gate.TotalAsync(run.App.Datasets, asked, run.Grants, cancellation) is TotalResult.Values values
-            ? wanted.Zip(values.Numbers).Where(pair => pair.Second is not null).ToImmutableDictionary(pair => pair.First.Field.Name, pair => run.Format.Display(pair.First.Field, Rounded(panel, pair.First.Field, pair.Second!.Value)))
+            ? wanted
+                .Zip(values.Numbers)
+                .Where(pair => pair.Second is not null)
+                .ToImmutableDictionary(
+                    pair => pair.First.Field.Name,
+                    pair => run.Format.Display(pair.First.Field, Rounded(panel, pair.First.Field, pair.Second!.Value)))
             : ImmutableDictionary<FieldName, string>.Empty;
     }
 
     // A mean has more digits than its parts.
-    private static decimal Rounded(TablePanel panel, Field field, decimal value) => panel.Totals[field.Name.Value] == "average" ? decimal.Round(value, 2) : value;
+    private static decimal Rounded(TablePanel panel, Field field, decimal value) =>
+        panel.Totals[field.Name.Value] == "average" ? decimal.Round(value, 2) : value;
 
-    private static ImmutableArray<TableColumn> ColumnsOf(PageRun run, TablePanel panel, Dataset dataset, Grant grant, PersonalTable personal) =>
+    private static ImmutableArray<TableColumn> ColumnsOf(
+        PageRun run,
+        TablePanel panel,
+        Dataset dataset,
+        Grant grant,
+        PersonalTable personal) =>
     [
         .. panel.Columns.Select(name => panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
-            : dataset.Find(name) is { } field && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
-            .Select(column => personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? column with { Width = own.ToString(CultureInfo.InvariantCulture) } : panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width } : column),
+            : dataset.Find(name) is { } field
+                && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
+            .Select(column => personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? column with
+            {
+                Width = own.ToString(CultureInfo.InvariantCulture),
+            }
+                : panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width }
+                : column),
     ];
 
     // A column of this table alone; none where its formula cannot be computed for the person.
-    private static TableColumn? Own(PageRun run, TablePanel panel, PanelColumn own) => run.Scope.Check(panel, new FormulaPlace(own.Formula) { OverRecord = true }) is { Tree: { Type: not (FormulaType.List or FormulaType.Record or FormulaType.Json) } tree }
-        ? new TableColumn(new Field { Name = own.Name, Column = "", NativeType = "", Label = own.Label, Type = DatasetShapes.FieldTypeOf(tree.Type), Formula = own.Formula }, null, own.Label) { IsOwn = true }
+    private static TableColumn? Own(PageRun run, TablePanel panel, PanelColumn own) =>
+        run.Scope.Check(panel, new FormulaPlace(own.Formula)
+        {
+            OverRecord = true,
+        }) is { Tree: { Type: not (FormulaType.List or FormulaType.Record or FormulaType.Json) } tree }
+        ? new TableColumn(
+            new Field
+            {
+                Name = own.Name,
+                Column = "",
+                NativeType = "",
+                Label = own.Label,
+                Type = DatasetShapes.FieldTypeOf(tree.Type),
+                Formula = own.Formula,
+            },
+            null,
+            own.Label)
+        { IsOwn = true }
         : null;
 
-    private static ImmutableArray<SortBy> SortOf(TablePanel panel, Dataset dataset, Grant grant, ListState state, ImmutableArray<TableColumn> columns)
+    private static ImmutableArray<SortBy> SortOf(
+        TablePanel panel,
+        Dataset dataset,
+        Grant grant,
+        ListState state,
+        ImmutableArray<TableColumn> columns)
     {
-        bool Possible(SortBy sort) => columns.Any(column => column.IsOwn && column.Field.Name == sort.Field) || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
+        bool Possible(SortBy sort) =>
+            columns.Any(column => column.IsOwn && column.Field.Name == sort.Field)
+                || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
         return state.Sort is { } wish && Possible(wish) ? [wish] : [.. panel.Sort.Where(Possible)];
     }
 
@@ -121,21 +212,39 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         : PageCursor.Parse(state.Before) is { } before ? new PageWindow.Before(before, size)
         : new PageWindow.FromStart((long)(state.Page - 1) * size, size);
 
-    private static async Task<ImmutableArray<SentencePart>> SentenceAsync(RecordGate gate, RecordFormat format, RunningApp app, Dataset dataset, Grants grants, ListState state, CancellationToken cancellation)
+    private static async Task<ImmutableArray<SentencePart>> SentenceAsync(
+        RecordGate gate,
+        RecordFormat format,
+        RunningApp app,
+        Dataset dataset,
+        Grants grants,
+        ListState state,
+        CancellationToken cancellation)
     {
         var parts = ImmutableArray.CreateBuilder<SentencePart>();
         foreach (var (name, condition) in state.Conditions)
         {
             if (dataset.Find(new FieldName(name)) is { } field)
             {
-                parts.Add(new SentencePart(name, dataset.LabelOf(field.Name), await SaysAsync(gate, format, app, dataset, field, grants, condition, cancellation)));
+                parts.Add(new SentencePart(
+                    name,
+                    dataset.LabelOf(field.Name),
+                    await SaysAsync(gate, format, app, dataset, field, grants, condition, cancellation)));
             }
         }
 
         return parts.ToImmutable();
     }
 
-    private static async Task<string> SaysAsync(RecordGate gate, RecordFormat format, RunningApp app, Dataset dataset, Field field, Grants grants, FieldCondition condition, CancellationToken cancellation)
+    private static async Task<string> SaysAsync(
+        RecordGate gate,
+        RecordFormat format,
+        RunningApp app,
+        Dataset dataset,
+        Field field,
+        Grants grants,
+        FieldCondition condition,
+        CancellationToken cancellation)
     {
         var says = new List<string>();
         if (!condition.Values.IsEmpty)
@@ -171,10 +280,20 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
     private static string BoundWord(RecordFormat format, Field field, string text)
     {
         var type = field.Type is FieldType.Moment ? new FieldType.Date() : field.Type;
-        return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is) : text;
+        return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value
+            ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is)
+            : text;
     }
 
-    private static async Task<string> ValueWordAsync(RecordGate gate, RecordFormat format, RunningApp app, Dataset dataset, Field field, Grants grants, string value, CancellationToken cancellation)
+    private static async Task<string> ValueWordAsync(
+        RecordGate gate,
+        RecordFormat format,
+        RunningApp app,
+        Dataset dataset,
+        Field field,
+        Grants grants,
+        string value,
+        CancellationToken cancellation)
     {
         if (value == FieldCondition.Blank)
         {
@@ -186,9 +305,13 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             return value;
         }
 
-        if (dataset.RelationOf(field.Name) is { } relation && app.Datasets.Find(relation.Target) is { } target && target.Key is [var key] && key == relation.TargetField)
+        if (dataset.RelationOf(field.Name) is { } relation
+            && app.Datasets.Find(relation.Target) is { } target
+            && target.Key is [var key]
+            && key == relation.TargetField)
         {
-            return (await OneAsync(gate, app, target, new RecordKey([parsed]), [], [], grants, cancellation))?.Title ?? format.Display(field, parsed);
+            return (await OneAsync(gate, app, target, new RecordKey([parsed]), [], [], grants, cancellation))?.Title
+                ?? format.Display(field, parsed);
         }
 
         return format.Display(field, parsed);

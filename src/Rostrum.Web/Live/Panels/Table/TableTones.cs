@@ -15,11 +15,19 @@ internal sealed class TableTones
     public TableTones(PageRun run, TablePanel panel)
     {
         _formulas = new RecordFormulas(run, panel, "tone");
-        _tones = [.. panel.Tones.Select(tone => (tone, _formulas.Formula(new FormulaPlace(tone.When) { OverRecord = true, Wanted = new FormulaType.Boolean() })))];
+        _tones =
+        [
+            .. panel.Tones.Select(tone => (tone, _formulas.Formula(new FormulaPlace(tone.When)
+            {
+                OverRecord = true,
+                Wanted = new FormulaType.Boolean(),
+            }))),
+        ];
     }
 
     public ImmutableArray<ComputedColumn> Columns => _formulas.Columns;
 
     /// <summary>What stands out of a record: all of it where no field is given. The first that holds counts.</summary>
-    public RecordTone? For(Record record, FieldName? field) => _tones.FirstOrDefault(tone => tone.Tone.Field == field && tone.When.Holds(record)).Tone;
+    public RecordTone? For(Record record, FieldName? field) =>
+        _tones.FirstOrDefault(tone => tone.Tone.Field == field && tone.When.Holds(record)).Tone;
 }

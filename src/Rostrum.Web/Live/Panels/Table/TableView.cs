@@ -68,7 +68,8 @@ internal sealed record TableView : ListView
     public bool MayDeleteChecked => CanBeChanged && Grant.Allows(Verbs.Delete);
 
     /// <summary>Rows are checked for something.</summary>
-    public bool Checks => Panel.Checkable && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
+    public bool Checks =>
+        Panel.Checkable && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
 
     /// <summary>Other panels look at what is checked.</summary>
     public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
@@ -89,7 +90,8 @@ internal sealed record TableView : ListView
 
     public Record? BroughtIntoView { get; init; }
 
-    public string DownloadAddress => Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
+    public string DownloadAddress =>
+        Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
 
     /// <summary>What is narrowed or ordered can be kept by a name.</summary>
     public bool CanBeKept => IsNarrowed || State.Sort is not null;
@@ -100,8 +102,12 @@ internal sealed record TableView : ListView
     /// <summary>The list as it was kept.</summary>
     public string KeptAddress(SavedFilter filter) => Address(PageAddress.ReadList(filter.Query) with { Checked = State.Checked });
 
-    public SortBy? SortOf(TableColumn column) => (State.Sort ?? (Panel.Sort is [var usual, ..] ? usual : null)) is { } sort && sort.Field == column.Field.Name ? sort : null;
+    public SortBy? SortOf(TableColumn column) =>
+        (State.Sort ?? (Panel.Sort is [var usual, ..] ? usual : null)) is { } sort && sort.Field == column.Field.Name ? sort : null;
 
     public string SortAddress(TableColumn column) =>
-        Address(State.FromStart().Closed() with { Sort = new SortBy(column.Field.Name, Descending: SortOf(column) is { Descending: false }) });
+        Address(State.FromStart().Closed() with
+        {
+            Sort = new SortBy(column.Field.Name, Descending: SortOf(column) is { Descending: false }),
+        });
 }

@@ -11,7 +11,10 @@ internal sealed class TextPanelReader() : PanelReader<TextPanel>("Text")
         var text = string.Concat(Template.Parse(panel.Text).Parts.Select(part => part switch
         {
             TemplatePart.Literal literal => literal.Text,
-            TemplatePart.Formula formula => run.Scope.Check(panel, new FormulaPlace(formula.Parsed.Text)) is { Tree: { } tree } ? Markdown.Escaped(run.Shown(tree)) : "",
+            TemplatePart.Formula formula =>
+                run.Scope.Check(panel, new FormulaPlace(formula.Parsed.Text)) is { Tree: { } tree }
+                    ? Markdown.Escaped(run.Shown(tree))
+                    : "",
             _ => "",
         }));
         return Task.FromResult<object?>(Markdown.Of(text));

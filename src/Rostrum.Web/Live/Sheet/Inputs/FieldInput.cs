@@ -3,11 +3,16 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Sheet.Inputs;
 
-/// <summary>How values of one field type are typed into a form. A class that derives from <see cref="FieldInput{T}"/> is found by being there; other types are typed into a line.</summary>
+/// <summary>
+/// How values of one field type are typed into a form. A class that derives from <see cref="FieldInput{T}"/> is found by being there; other
+/// types are typed into a line.
+/// </summary>
 internal abstract class FieldInput
 {
     private static readonly FrozenDictionary<Type, FieldInput> Known = typeof(FieldInput).Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.BaseType is { IsGenericType: true } known && known.GetGenericTypeDefinition() == typeof(FieldInput<>))
+        .Where(type => type is { IsAbstract: false }
+            && type.BaseType is { IsGenericType: true } known
+            && known.GetGenericTypeDefinition() == typeof(FieldInput<>))
         .Select(type => (FieldInput)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(input => input.Type!);
 

@@ -35,7 +35,11 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             Path = run.Path,
             State = run.State,
             Panel = table.Name,
-            Form = new RecordForm([.. RecordForm.Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk").Fields.Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture).Select(field => field with { Text = "", Usual = "" })]),
+            Form = new RecordForm([
+                .. RecordForm.Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk").Fields
+                    .Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture)
+                    .Select(field => field with { Text = "", Usual = "" }),
+            ]),
         },
     };
 
@@ -47,7 +51,9 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         {
             Form = view.Form with { Form = view.Form.Form.Filled(posted) },
             Set = [.. view.Form.Form.Fields.Select(field => field.Field.Name.Value).Where(name => posted.ContainsKey($"set.{name}"))],
-            Seen = posted.Where(part => part.Key.StartsWith(SeenPrefix, StringComparison.Ordinal)).ToImmutableDictionary(part => part.Key[SeenPrefix.Length..], part => part.Value.ToString()),
+            Seen = posted
+                .Where(part => part.Key.StartsWith(SeenPrefix, StringComparison.Ordinal))
+                .ToImmutableDictionary(part => part.Key[SeenPrefix.Length..], part => part.Value.ToString()),
         };
     }
 
@@ -71,7 +77,12 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         }
 
         var records = await RecordsAsync(cancellation);
-        return await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values, _keys, records), ManyChanges.Tried, run.Grants, cancellation) switch
+        return await run.Gate.SaveEachAsync(
+            run.App.Datasets,
+            Changes(values, _keys, records),
+            ManyChanges.Tried,
+            run.Grants,
+            cancellation) switch
         {
             ManyResult.Done done => view with { Preview = Lines(view, values, records, done) },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
@@ -85,7 +96,10 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     /// <param name="possible">Also where it cannot be done with some.</param>
     /// <param name="cancellation">Ends the wait.</param>
     /// <returns>What was saved; or null, with the view that says why not.</returns>
-    public async Task<(ImmutableArray<SavedChange>? Saved, int Left, BulkView View)> DoAsync(BulkView view, bool possible, CancellationToken cancellation)
+    public async Task<(ImmutableArray<SavedChange>? Saved, int Left, BulkView View)> DoAsync(
+        BulkView view,
+        bool possible,
+        CancellationToken cancellation)
     {
         var (values, problems) = Values(view);
         if (!problems.IsEmpty || (!deletes && view.Set.IsEmpty) || _keys.IsEmpty)
@@ -95,19 +109,36 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
 
         // What was not looked at as it is now is not touched.
         var records = await RecordsAsync(cancellation);
-        ImmutableArray<RecordKey> current = [.. _keys.Where(key => records.TryGetValue(key, out var record) && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record))];
+        ImmutableArray<RecordKey> current =
+        [
+            .. _keys.Where(key => records.TryGetValue(key, out var record)
+                && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record)),
+        ];
         if (current.Length < _keys.Length && (!possible || current.IsEmpty))
         {
             var again = await PreviewAsync(view, cancellation);
-            return (null, 0, again with { Problem = again.Problem ?? "Somebody changed some of these after you looked; nothing was done. This is what they are now." });
+            return (null, 0, again with
+            {
+                Problem = again.Problem ?? "Somebody changed some of these after you looked; nothing was done. This is what they are now.",
+            });
         }
 
-        switch (await run.Gate.SaveEachAsync(run.App.Datasets, Changes(values, current, records), possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone, run.Grants, cancellation))
+        switch (await run.Gate.SaveEachAsync(
+            run.App.Datasets,
+            Changes(values, current, records),
+            possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone,
+            run.Grants,
+            cancellation))
         {
             case ManyResult.Done { Written: true } done:
-                return ([.. done.Each.Select(one => one.Saved).OfType<SavedChange>()], _keys.Length - done.Each.Count(one => one.Saved is not null), view);
+                return ([
+                    .. done.Each.Select(one => one.Saved).OfType<SavedChange>(),
+                ], _keys.Length - done.Each.Count(one => one.Saved is not null), view);
             case ManyResult.Done:
-                return (null, 0, await PreviewAsync(view, cancellation) with { Problem = "Something has changed meanwhile; nothing was done. Look once more." });
+                return (null, 0, await PreviewAsync(view, cancellation) with
+                {
+                    Problem = "Something has changed meanwhile; nothing was done. Look once more.",
+                });
             case ManyResult.Denied denied:
                 return (null, 0, view with { Problem = denied.Reason });
             case ManyResult.Failed failed:
@@ -119,22 +150,37 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
 
     private Grant Grant => run.Grants.For(_dataset.Id);
 
-    private ImmutableArray<FieldName> Fields => table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
+    private ImmutableArray<FieldName> Fields =>
+        table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
 
     // The fields whose values decide whether a record is still what was looked at: all that can be read of it.
     private ImmutableArray<FieldName> Watched =>
-        [.. _dataset.Fields.Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary).Select(known => known.Name)];
+        [
+            .. _dataset.Fields
+                .Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary)
+                .Select(known => known.Name),
+        ];
 
     // Each change begins with what was read, so that the gate notices what happens until it writes.
     private ChangeSet Changes(FieldValues values, IEnumerable<RecordKey> keys, Dictionary<RecordKey, Record> records)
     {
-        FieldValues Original(RecordKey key) => records.TryGetValue(key, out var record) ? new FieldValues(record.Values(Watched).Where(pair => pair.Value is not Unreadable)) : FieldValues.None;
-        return new ChangeSet(_dataset.Id, [.. keys.Select(Change (key) => deletes ? new Change.Delete(key, Original(key)) : new Change.Update(key, Original(key), values))]);
+        FieldValues Original(RecordKey key) =>
+            records.TryGetValue(key, out var record)
+                ? new FieldValues(record.Values(Watched).Where(pair => pair.Value is not Unreadable))
+                : FieldValues.None;
+        return new ChangeSet(
+            _dataset.Id,
+            [
+                .. keys.Select(Change (key) => deletes
+                    ? new Change.Delete(key, Original(key))
+                    : new Change.Update(key, Original(key), values)),
+            ]);
     }
 
     private async Task<Dictionary<RecordKey, Record>> RecordsAsync(CancellationToken cancellation)
     {
-        var request = ReadRequest.Of(_dataset, _keys) with { Fields = Watched, Titles = _dataset.RelationsAt(Watched), Now = run.Context.Now };
+        var request =
+            ReadRequest.Of(_dataset, _keys) with { Fields = Watched, Titles = _dataset.RelationsAt(Watched), Now = run.Context.Now };
         var read = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) as ReadResult.Rows;
         return (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
     }
@@ -142,7 +188,13 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     // A record's values in short, to be sent with the form: alike where, and only where, the values are.
     private string Standing(Record record)
     {
-        var texts = Watched.Select(name => record[name] switch { null => "-", Unreadable => "?", var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value) });
+        var texts = Watched.Select(name => record[name] switch
+        {
+            null =>
+            "-",
+            Unreadable => "?",
+            var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value)
+        });
         return Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\0', texts))));
     }
 
@@ -169,10 +221,21 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     private ImmutableArray<BulkLine> Lines(BulkView view, FieldValues values, Dictionary<RecordKey, Record> records, ManyResult.Done done)
     {
         ImmutableArray<FieldName> fields = [.. values.Fields];
-        string Before(Record record, FieldName name) => (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null) ?? run.Format.Display(_dataset[name], record[name]);
-        string After(FieldName name) => view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title } ? title : run.Format.Display(_dataset[name], values[name]);
+        string Before(Record record, FieldName name) =>
+            (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null)
+                ?? run.Format.Display(_dataset[name], record[name]);
+        string After(FieldName name) =>
+            view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title }
+                ? title
+                : run.Format.Display(_dataset[name], values[name]);
         BulkLine Line(RecordKey key, OneOfMany one) => records.TryGetValue(key, out var record)
-            ? new BulkLine(key.ToText(_dataset), Standing(record), record.Title, [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))], one.Because, one.Warnings)
+            ? new BulkLine(
+                key.ToText(_dataset),
+                Standing(record),
+                record.Title,
+                [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))],
+                one.Because,
+                one.Warnings)
             : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
         return [.. _keys.Zip(done.Each, Line)];
     }

@@ -16,14 +16,22 @@ internal abstract class BulkHandler : TableHandler
 
     protected static PartialViewResult Ask(AppPageModel page, BulkView view) => page.Partial("/Live/Panels/Table/Bulk/_Bulk.cshtml", view);
 
-    protected abstract Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, BulkEditing bulk, CancellationToken cancellation);
+    protected abstract Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        TablePanel table,
+        BulkEditing bulk,
+        CancellationToken cancellation);
 }
 
 /// <summary>The form for changes of the checked records, or what would come of their deletion.</summary>
 [Handles("GET", "Bulk")]
 internal sealed class BulkFormHandler : BulkHandler
 {
-    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, BulkEditing bulk, CancellationToken cancellation) =>
+    protected override async Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        TablePanel table,
+        BulkEditing bulk,
+        CancellationToken cancellation) =>
         Ask(page, Deletes(page) ? await bulk.PreviewAsync(bulk.Begin(), cancellation) : bulk.Begin());
 }
 
@@ -31,7 +39,11 @@ internal sealed class BulkFormHandler : BulkHandler
 [Handles("POST", "Bulk")]
 internal sealed class BulkSaveHandler(Undoing undoing, CurrentPerson person) : BulkHandler
 {
-    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, BulkEditing bulk, CancellationToken cancellation)
+    protected override async Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        TablePanel table,
+        BulkEditing bulk,
+        CancellationToken cancellation)
     {
         var view = bulk.Filled(page.Request.Form);
         var step = page.Value("step");

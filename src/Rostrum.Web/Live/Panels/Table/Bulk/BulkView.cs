@@ -48,4 +48,10 @@ internal sealed record BulkView
 /// <param name="Changes">Of each field what it is and what it would be, as people read it.</param>
 /// <param name="Because">Why it cannot be done; null where it can.</param>
 /// <param name="Warnings">What rules warn of.</param>
-internal sealed record BulkLine(string Key, string Seen, string Title, ImmutableArray<(string Label, string Before, string After)> Changes, string? Because, ImmutableArray<string> Warnings);
+internal sealed record BulkLine(
+    string Key,
+    string Seen,
+    string Title,
+    ImmutableArray<(string Label, string Before, string After)> Changes,
+    string? Because,
+    ImmutableArray<string> Warnings);
