@@ -9,6 +9,8 @@ for part in steps install postgres build application demo; do
   source "scripts/$part.sh"
 done
 
+workspace_key
+
 make_million() {
   pg_sql postgres "CREATE DATABASE bench_fleet"
   ROSTRUM_FLEET=$(pg_connection bench_fleet) dotnet "$STANDINS" fleet

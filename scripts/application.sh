@@ -13,8 +13,15 @@ web_pid() {
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
   export ROSTRUM_STORE ROSTRUM_FLEET
+  workspace_key
   ROSTRUM_STORE=$(pg_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)
+}
+
+# The key stands outside the database whose secrets it protects.
+workspace_key() {
+  export ROSTRUM_KEY=$LOCAL/workspace.key
+  [[ -s $ROSTRUM_KEY ]] || dotnet "$WEB" make-key "$ROSTRUM_KEY"
 }
 
 web_launch() { # web_launch PORT LOG: starts the application in the background and writes its pid

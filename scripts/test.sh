@@ -105,6 +105,7 @@ run_e2e() {
   (
     export ASPNETCORE_ENVIRONMENT=Production ROSTRUM_E2E_REPORT=$RESULTS/e2e.json ROSTRUM_E2E_WORKERS=$E2E_WORKERS
     export ROSTRUM_ADDRESSES='' ROSTRUM_FLEETS='' pids=''
+    workspace_key
     e2e_databases
     trap 'kill $pids 2>/dev/null; wait $pids' EXIT
     for ((worker = 0; worker < E2E_WORKERS; worker++)); do e2e_application "$worker"; done

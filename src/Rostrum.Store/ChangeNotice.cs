@@ -31,6 +31,7 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
     {
         { State: EntityState.Unchanged } => false,
         { Entity: UndoEntry or SentForm or SignInAttempt or StoredEdit or StoredDraftPage } => false,
+        { State: EntityState.Added, Entity: SignInSession } => false,
         { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
         { State: EntityState.Modified, Entity: StoredApp } =>
             entry.Property(nameof(StoredApp.LiveVersion)).IsModified || entry.Property(nameof(StoredApp.Name)).IsModified,

@@ -34,13 +34,29 @@ public sealed class Role : IdentityRole<Guid>
     public required string Label { get; set; }
 }
 
-/// <summary>Somebody tried to sign in.</summary>
+/// <summary>One person signed in at one browser: until they sign out there, and not for ever.</summary>
+public sealed class SignInSession
+{
+    public Guid Id { get; init; }
+    public required Guid PersonId { get; init; }
+    public required DateTimeOffset Started { get; init; }
+    public required DateTimeOffset Ends { get; init; }
+}
+
+/// <summary>Somebody tried to sign in. It is written down before the password is looked at, and then what came of it.</summary>
 public sealed class SignInAttempt
 {
+    public const string Trying = "trying";
+    public const string Refused = "refused";
+    public const string SignedIn = "signed in";
+
+    /// <summary>Came within a pause: the password was not looked at.</summary>
+    public const string TooSoon = "too soon";
+
     public long Id { get; init; }
-    public Guid? PersonId { get; init; }
+    public Guid? PersonId { get; set; }
     public required string UserName { get; init; }
-    public required string Outcome { get; init; }
+    public required string Outcome { get; set; }
     public string? RemoteAddress { get; init; }
     public DateTimeOffset At { get; init; }
 }

@@ -32,6 +32,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<StoredAttribute> Attributes => Set<StoredAttribute>();
 
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
+    public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
 
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
 
@@ -118,7 +119,17 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         });
         builder.Entity<StoredPolicy>().ToTable("policies").HasKey(row => new { row.Role, row.DatasetId });
         builder.Entity<StoredPolicy>().HasOne<StoredDataset>().WithMany().HasForeignKey(row => row.DatasetId);
-        builder.Entity<SignInAttempt>().ToTable("sign_in_attempts");
+        builder.Entity<SignInAttempt>(attempt =>
+        {
+            attempt.ToTable("sign_in_attempts").HasIndex(row => new { row.UserName, row.At });
+            attempt.HasIndex(row => new { row.RemoteAddress, row.At });
+            attempt.HasIndex(row => row.At);
+        });
+        builder.Entity<SignInSession>(session =>
+        {
+            session.ToTable("sign_in_sessions").HasIndex(row => row.Ends);
+            session.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+        });
         builder.Entity<SentForm>().ToTable("sent_forms").HasKey(row => row.Key);
         builder.Entity<SentForm>().HasIndex(row => row.At);
         builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);

@@ -18,6 +18,8 @@ public static class StoreRegistration
         }));
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
+        services.AddMemoryCache();
+        services.AddSingleton<OpenSessions>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
         services.AddHostedService<ChangeListener>();

@@ -3,10 +3,17 @@ using Rostrum.Store;
 using Rostrum.Web;
 using Rostrum.Web.CommandLine;
 using Rostrum.Web.Demo;
+using Rostrum.Web.Security;
 
 if (args is ["formula", ..])
 {
     await FormulaCommand.RunAsync(args);
+    return 0;
+}
+
+if (args is ["make-key", var path])
+{
+    WorkspaceKey.Make(path);
     return 0;
 }
 

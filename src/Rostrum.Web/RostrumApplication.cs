@@ -33,7 +33,11 @@ internal static class RostrumApplication
             TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")));
         services.AddRostrumStore(configuration["ROSTRUM_STORE"]
             ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
-        services.AddDataProtection().SetApplicationName("Rostrum").PersistKeysToDbContext<RostrumStore>();
+        services.AddDataProtection()
+            .SetApplicationName("Rostrum")
+            .PersistKeysToDbContext<RostrumStore>()
+            .ProtectKeysWithCertificate(WorkspaceKey.Read(configuration["ROSTRUM_KEY"]));
+        services.AddProxies(configuration["ROSTRUM_PROXIES"]);
         services.AddSingleton<SourceSecrets>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<RecordGate>();
@@ -67,9 +71,12 @@ internal static class RostrumApplication
 
     public static void UseRostrum(this WebApplication application)
     {
+        application.UseForwardedHeaders();
+        application.UseHsts();
         application.UseExceptionHandler("/problem/500");
         application.UseStatusCodePagesWithReExecute("/problem/{0}");
         application.UseSecurityHeaders();
+        application.UseStoreOutage();
         application.UseStaticFiles(new StaticFileOptions
         {
             OnPrepareResponse = file => file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",

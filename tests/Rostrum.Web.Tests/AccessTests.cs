@@ -81,30 +81,6 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
-    public async Task Wrong_passwords_lock_for_a_while_and_every_attempt_is_written_down()
-    {
-        var visitor = application.Anonymous();
-        for (var i = 0; i < 5; i++)
-        {
-            using var refused = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", $"wrong-{i}"));
-            Assert.Contains(
-                i < 4 ? "do not belong together" : "Too many wrong passwords",
-                await refused.Content.ReadAsStringAsync(),
-                StringComparison.Ordinal);
-        }
-
-        using var locked = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "clem"), ("Password", DemoLoader.Password));
-        Assert.Contains("Too many wrong passwords", await locked.Content.ReadAsStringAsync(), StringComparison.Ordinal);
-        var outcomes =
-            await application.InStoreAsync(store => store.SignInAttempts
-                .Where(attempt => attempt.UserName == "clem")
-                .OrderBy(attempt => attempt.Id)
-                .Select(attempt => attempt.Outcome)
-                .ToListAsync());
-        Assert.Equal(["refused", "refused", "refused", "refused", "locked out", "locked out"], outcomes);
-    }
-
-    [Fact]
     public async Task A_port_agent_finds_only_the_app_and_the_pages_meant_for_them()
     {
         var pia = await application.AsAsync("pia");

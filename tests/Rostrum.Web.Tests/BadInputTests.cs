@@ -45,6 +45,19 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(expected, await bea.StatusAsync(address));
     }
 
+    [Theory]
+    [InlineData("/try/maintenance/defects", "/TRY/maintenance/defects")]
+    [InlineData("/canvas/maintenance/defects", "/CANVAS/maintenance/defects")]
+    public async Task An_address_in_capitals_shows_the_same_to_the_same_people(string address, string capitals)
+    {
+        var bea = await application.AsAsync("bea");
+        var (one, other) = (await bea.PageAsync(address), await bea.PageAsync(capitals));
+        Assert.Equal(one.QuerySelector("main")!.GetAttribute("data-place"), other.QuerySelector("main")!.GetAttribute("data-place"));
+        Assert.Equal(one.QuerySelector(".masthead") is null, other.QuerySelector(".masthead") is null);
+        var maren = await application.AsAsync("maren");
+        Assert.Equal(await maren.StatusAsync(address), await maren.StatusAsync(capitals));
+    }
+
     [Fact]
     public async Task A_post_without_a_handler_is_not_allowed()
     {

@@ -492,6 +492,21 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 ("writes.as", "formula"),
                 ("writes.formula", "")));
         Assert.Contains("Did you mean “cars”?", wrong.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
+        var reach = await SeenAsync(bea.PostAsync(
+            access,
+            access + "?handler=Edit&role=clerk",
+            ("verb.View", "on"),
+            ("reads.as", "formula"),
+            ("reads.formula", "state = \"cancelled\""),
+            ("writes.as", "formula"),
+            ("writes.formula", "cars = 0")));
+        async Task<string> Number(string where) =>
+            await application.FleetScalarAsync($"SELECT to_char(count(*), 'FM999,999,999') FROM sailings {where}");
+        Assert.Contains(
+            $"That is {await Number("WHERE state = 'cancelled'")} of {await Number("")} sailings. Of those, "
+            + $"{await Number("WHERE state = 'cancelled' AND cars = 0")} may be changed.",
+            reach.QuerySelector("#policy-answer")!.TextContent,
+            StringComparison.Ordinal);
         using var set =
             await bea.PostAsync(
                 access,

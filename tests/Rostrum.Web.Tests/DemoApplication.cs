@@ -11,6 +11,7 @@ using Npgsql;
 using Rostrum.StandIns.Fleet;
 using Rostrum.Store;
 using Rostrum.Web.Demo;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Tests;
 
@@ -18,6 +19,13 @@ namespace Rostrum.Web.Tests;
 public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
 {
     private static readonly Lazy<Task<string>> Template = new(LoadTemplateAsync);
+
+    private static readonly Lazy<string> Key = new(() =>
+    {
+        var path = Path.Combine(Path.GetTempPath(), $"rostrum-test-{Guid.NewGuid():N}.key");
+        WorkspaceKey.Make(path);
+        return path;
+    });
 
     private readonly string _name = $"test_{Guid.NewGuid():N}";
 
@@ -64,6 +72,7 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
     {
         builder.UseSetting("ROSTRUM_STORE", StoreConnection);
         builder.UseSetting("ROSTRUM_FLEET", FleetConnection);
+        builder.UseSetting("ROSTRUM_KEY", Key.Value);
         builder.UseSetting("Logging:LogLevel:Default", "Error");
         builder.ConfigureTestServices(services => services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = 1));
     }
@@ -100,6 +109,8 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
     public static Task ServerAsync(string sql) => RunAsync(DatabaseServer, sql);
 
     public string FleetName => $"{_name}_fleet";
+
+    public string StoreName => $"{_name}_store";
 
     private static string With(string database) =>
         new NpgsqlConnectionStringBuilder(DatabaseServer) { Database = database }.ConnectionString;

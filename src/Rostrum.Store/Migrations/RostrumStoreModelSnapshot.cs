@@ -378,7 +378,47 @@ namespace Rostrum.Store.Migrations
                     b.HasKey("Id")
                         .HasName("pk_sign_in_attempts");
 
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_sign_in_attempts_at");
+
+                    b.HasIndex("RemoteAddress", "At")
+                        .HasDatabaseName("ix_sign_in_attempts_remote_address_at");
+
+                    b.HasIndex("UserName", "At")
+                        .HasDatabaseName("ix_sign_in_attempts_user_name_at");
+
                     b.ToTable("sign_in_attempts", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.SignInSession", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("Ends")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<DateTimeOffset>("Started")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sign_in_sessions");
+
+                    b.HasIndex("Ends")
+                        .HasDatabaseName("ix_sign_in_sessions_ends");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_sign_in_sessions_person_id");
+
+                    b.ToTable("sign_in_sessions", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredApp", b =>
@@ -808,6 +848,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_people_tokens_people_user_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.SignInSession", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sign_in_sessions_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredDataset", b =>

@@ -51,9 +51,9 @@ internal sealed class AppPageModel(
     public RecordWay? Way { get; private set; }
 
     /// <summary>The page is shown within Build, to be edited.</summary>
-    public bool IsCanvas => Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal);
+    public bool IsCanvas => Request.Path.StartsWithSegments("/canvas", StringComparison.OrdinalIgnoreCase);
 
-    public bool IsDraft => IsCanvas || Request.Path.StartsWithSegments("/try", StringComparison.Ordinal);
+    public bool IsDraft => IsCanvas || Request.Path.StartsWithSegments("/try", StringComparison.OrdinalIgnoreCase);
 
     public string Root => $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
 

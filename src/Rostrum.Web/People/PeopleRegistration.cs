@@ -20,8 +20,6 @@ internal static class PeopleRegistration
             identity.Password.RequireNonAlphanumeric = false;
             identity.Password.RequireUppercase = false;
             identity.Password.RequireDigit = false;
-            identity.Lockout.MaxFailedAccessAttempts = 5;
-            identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
         }).AddEntityFrameworkStores<RostrumStore>();
         services.ConfigureApplicationCookie(cookie =>
         {
@@ -39,14 +37,15 @@ internal static class PeopleRegistration
                 return Task.CompletedTask;
             };
         });
+        services.AddScoped<PasswordCheck>();
         services.AddScoped<IAuthorizationHandler, BuildHandler>();
         services
             .AddAuthorizationBuilder()
             .AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()));
     }
 
-    // The person's stamp is at hand with the rest of the workspace: a session ends as soon as it should, and no request asks the store for
-    // it.
+    // The person's stamp is at hand with the rest of the workspace, and so, for a while, is that the session is open: it ends as soon as
+    // it should, and hardly a request asks the store for it.
     private static async Task EndWithdrawnAsync(CookieValidatePrincipalContext context)
     {
         var services = context.HttpContext.RequestServices;
@@ -54,7 +53,9 @@ internal static class PeopleRegistration
         var claims = services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity;
         if (!Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id)
             || !people.TryGetValue(id, out var person)
-            || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType))
+            || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType)
+            || context.Principal.SessionId() is not { } session
+            || !await services.GetRequiredService<OpenSessions>().IsOpenAsync(session, id, context.HttpContext.RequestAborted))
         {
             context.RejectPrincipal();
             await context.HttpContext.SignOutAsync(context.Scheme.Name);
@@ -78,6 +79,15 @@ internal static class PeopleRegistration
 
         return Task.CompletedTask;
     }
+}
+
+internal static class SessionClaim
+{
+    public const string Type = "session";
+
+    /// <summary>The session that a cookie names.</summary>
+    public static Guid? SessionId(this ClaimsPrincipal principal) =>
+        Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;
 }
 
 internal static class RolePolicies

@@ -1,4 +1,6 @@
 using System.ComponentModel.DataAnnotations;
+using System.Security.Claims;
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -8,9 +10,8 @@ namespace Rostrum.Web.People;
 
 internal sealed class SignInModel(
     SignInManager<Person> signIn,
-    UserManager<Person> people,
-    RostrumStore store,
-    TimeProvider time) : PageModel
+    PasswordCheck passwords,
+    OpenSessions sessions) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
@@ -24,6 +25,10 @@ internal sealed class SignInModel(
     [DataType(DataType.Password)]
     public string Password { get; set; } = "";
 
+    /// <summary>Beyond the browser's own session.</summary>
+    [BindProperty]
+    public bool Stay { get; set; }
+
     public string? Refusal { get; private set; }
 
     public IActionResult OnGet() => User.Identity is { IsAuthenticated: true } ? Back() : Page();
@@ -35,35 +40,45 @@ internal sealed class SignInModel(
             return Page();
         }
 
-        var person = await people.FindByNameAsync(UserName.Trim());
-        var result = person is null
-            ? Microsoft.AspNetCore.Identity.SignInResult.Failed
-            : await signIn.PasswordSignInAsync(person, Password, isPersistent: true, lockoutOnFailure: true);
-        store.SignInAttempts.Add(new SignInAttempt
+        var (person, wait) = await passwords.CheckAsync(
+            UserName.Trim(),
+            Password,
+            HttpContext.Connection.RemoteIpAddress?.ToString(),
+            cancellation);
+        if (person is null)
         {
-            PersonId = person?.Id,
-            UserName = UserName.Trim() is { Length: > 100 } name ? name[..100] : UserName.Trim(),
-            Outcome = result.Succeeded ? "signed in" : result.IsLockedOut ? "locked out" : "refused",
-            RemoteAddress = HttpContext.Connection.RemoteIpAddress?.ToString(),
-            At = time.GetUtcNow(),
-        });
-        await store.SaveChangesAsync(cancellation);
-        if (result.Succeeded)
-        {
-            return Back();
+            Refusal = wait > TimeSpan.Zero
+                ? $"Too many attempts. Wait {Said(wait)}, then try again."
+                : "Name and password do not belong together. Check both and try again.";
+            return Page();
         }
 
-        Refusal = result.IsLockedOut
-            ? "Too many wrong passwords. Wait five minutes, then try again."
-            : "Name and password do not belong together. Check both and try again.";
-        return Page();
+        await EndSessionAsync();
+        var session = await sessions.OpenAsync(person.Id, cancellation);
+        await signIn.SignInWithClaimsAsync(
+            person,
+            new AuthenticationProperties { IsPersistent = Stay, ExpiresUtc = Stay ? session.Ends : null },
+            [new Claim(SessionClaim.Type, $"{session.Id:N}")]);
+        return Back();
     }
 
     public async Task<IActionResult> OnPostOutAsync()
     {
+        await EndSessionAsync();
         await signIn.SignOutAsync();
         return RedirectToPage("/People/SignIn");
     }
+
+    private async Task EndSessionAsync()
+    {
+        if (User.SessionId() is { } session)
+        {
+            await sessions.EndAsync(session, HttpContext.RequestAborted);
+        }
+    }
+
+    private static string Said(TimeSpan wait) =>
+        wait <= TimeSpan.FromSeconds(90) ? $"{Math.Ceiling(wait.TotalSeconds)} seconds" : $"{Math.Ceiling(wait.TotalMinutes)} minutes";
 
     // What an address cannot hold as it is, is written as it can.
     private LocalRedirectResult Back() =>

@@ -23,7 +23,7 @@ internal static class SecurityHeaders
             // Build shows the page that is being composed; nothing else stands in a frame.
             .Replace(
                 "{1}",
-                context.Request.Path.StartsWithSegments("/canvas", StringComparison.Ordinal) ? "'self'" : "'none'",
+                context.Request.Path.StartsWithSegments("/canvas", StringComparison.OrdinalIgnoreCase) ? "'self'" : "'none'",
                 StringComparison.Ordinal);
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";

@@ -137,28 +137,41 @@ internal sealed class AccessModel(
     private async Task MeasureAsync(CancellationToken cancellation)
     {
         Offers = await FormulaCompletion.JsonAsync(this, gate, null, cancellation);
-        var (reads, problem) = Reads.Formula(PickShape);
-        if (problem is not null
-            || (reads is not null && (ProblemOf(reads) is not null || reads.Contains("user", StringComparison.OrdinalIgnoreCase))))
+        var (reads, readsProblem) = Reads.Formula(PickShape);
+        var (writes, writesProblem) = Writes.Formula(PickShape);
+        string[] conditions = [.. new[] { reads, writes }.OfType<string>()];
+        if ((readsProblem ?? writesProblem) is { } problem)
         {
-            Reach = problem
-                ?? (reads!.Contains("user", StringComparison.OrdinalIgnoreCase) && ProblemOf(reads) is null
-                    ? "Which records these are depends on who is signed in."
-                    : null);
-            return;
+            Reach = problem;
+        }
+        else if (conditions.All(condition => ProblemOf(condition) is null))
+        {
+            Reach = conditions.Any(condition => condition.Contains("user", StringComparison.OrdinalIgnoreCase))
+                ? "Which records these are depends on who is signed in."
+                : await ReachAsync(Holds(reads), Holds(writes), cancellation);
         }
 
-        var policy =
-            Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with
-            {
-                Condition = reads is null ? new Filter.Everything() : new Filter.Holds(reads),
-            };
-        var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, 1), Counted = true };
-        var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
-        if (await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } some }
-            && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count: { } all })
+        static Filter Holds(string? condition) => condition is null ? new Filter.Everything() : new Filter.Holds(condition);
+    }
+
+    private async Task<string?> ReachAsync(Filter reads, Filter writes, CancellationToken cancellation)
+    {
+        if (await CountAsync(new Filter.Everything()) is not { } all || await CountAsync(reads) is not { } seen)
         {
-            Reach = string.Create(Format.Culture, $"That is {some.Number:#,##0} of {all.Number:#,##0} {Dataset.LabelInSentence}.");
+            return null;
+        }
+
+        var said = $"That is {seen} of {all} {Dataset.LabelInSentence}.";
+        return writes is Filter.Everything || await CountAsync(Filter.Both(reads, writes)) is not { } changed
+            ? said
+            : said + $" Of those, {changed} may be changed.";
+
+        async Task<string?> CountAsync(Filter condition)
+        {
+            var policy = Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with { Condition = condition };
+            var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, 1), Counted = true };
+            var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
+            return await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } count } ? count.Said(Format.Culture) : null;
         }
     }
 

@@ -74,7 +74,7 @@ internal abstract record ListView : ICanBeAway
         State.Page > 1 || Earlier is not null || (Later is not null && !List.Scrolls) || Dataset.ReadOnlyBecause is not null;
 
     public string CountText =>
-        Rows?.Count is { } count ? $"{Amount(count)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
+        Rows?.Count is { } count ? $"{count.Said(Run.Format.Culture)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
 
     public string RangeText
     {
@@ -87,22 +87,8 @@ internal abstract record ListView : ICanBeAway
 
             var first = ((long)(State.Page - 1) * List.PageSize) + 1;
             var range = $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)}";
-            return rows.Count is { } count ? $"{range} of {Amount(count)}" : range;
+            return rows.Count is { } count ? $"{range} of {count.Said(Run.Format.Culture)}" : range;
         }
-    }
-
-    private string Amount(RecordCount count) => count.Kind switch
-    {
-        CountKind.About => $"about {Whole(Rounded(count.Number))}",
-        CountKind.MoreThan => $"more than {Whole(count.Number)}",
-        _ => Whole(count.Number),
-    };
-
-    // An estimate with seven figures claims more than it knows.
-    private static long Rounded(long number)
-    {
-        var unit = (long)Math.Pow(10, Math.Max(0, Math.Floor(Math.Log10(Math.Max(1, number))) - 2));
-        return number / unit * unit;
     }
 
     private string Whole(long number) => number.ToString("#,##0", Run.Format.Culture);

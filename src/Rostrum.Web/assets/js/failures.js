@@ -17,11 +17,11 @@ document.addEventListener('htmx:responseError', event => {
   } else if (status === 400) {
     say([text('This page is out of date, and nothing was changed. Copy what you typed, load the page again, and repeat the step.')], 'message-rust');
   } else if (status === 503) {
-    say([text('The source of these records does not answer, and nothing was changed. What you typed still stands here; try again in a moment.')], 'message-rust');
+    say([text('What was asked does not answer at present, and nothing was changed. What you typed still stands here; try again in a moment.')], 'message-rust');
   } else if (status === 403) {
     say([text('That is not open to you, and nothing was changed.')], 'message-rust');
   } else {
-    say([text('Something went wrong, and nothing was changed. Try again.')], 'message-rust');
+    say([text('Something went wrong, and it is not certain whether this was saved. Look at what is there before you repeat it.')], 'message-rust');
   }
 });
 

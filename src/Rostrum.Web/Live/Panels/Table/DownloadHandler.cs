@@ -16,9 +16,6 @@ internal sealed class DownloadHandler : TableHandler
         }
 
         var today = TimeZoneInfo.ConvertTime(page.Run.Context.Now, page.Run.Format.Zone);
-        return page.File(
-            await TableFile.WriteAsync(view, cancellation),
-            "text/csv; charset=utf-8",
-            $"{view.Dataset.Name} {today:yyyy-MM-dd}.csv");
+        return new TableFile(view, $"{view.Dataset.Name} {today:yyyy-MM-dd}.csv");
     }
 }

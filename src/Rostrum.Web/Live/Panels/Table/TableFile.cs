@@ -1,6 +1,8 @@
 using System.Globalization;
 using System.Text;
 using CsvHelper;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.Net.Http.Headers;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 
@@ -11,60 +13,76 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// UTF-8).
 /// </summary>
 /// <remarks>Numbers and dates are written so that a program can read them; texts that a spreadsheet would take for formulas are made
-/// harmless.</remarks>
-internal static class TableFile
+/// harmless. It is sent while it is read, however long it is. Where the records can no longer be read, the download breaks off, so that
+/// nobody takes a part for the whole.</remarks>
+internal sealed class TableFile(TableView view, string name) : FileResult("text/csv; charset=utf-8")
 {
     private const int AtOnce = 1000;
-    private const int Most = 100_000;
 
-    public static async Task<byte[]> WriteAsync(TableView view, CancellationToken cancellation)
+    public override async Task ExecuteResultAsync(ActionContext context)
     {
-        using var bytes = new MemoryStream();
-        bytes.Write(Encoding.UTF8.Preamble);
-        using (var csv = CsvWriter.Create(bytes, leaveOpen: true))
+        var http = context.HttpContext;
+        var disposition = new ContentDispositionHeaderValue("attachment");
+        disposition.SetHttpFileName(name);
+        http.Response.ContentType = ContentType;
+        http.Response.Headers.ContentDisposition = disposition.ToString();
+        await http.Response.Body.WriteAsync(Encoding.UTF8.Preamble.ToArray(), http.RequestAborted);
+        await SendAsync(http.Response.Body, csv => WriteLine(csv, view.Columns.Select(column => Harmless(column.Label))), http.RequestAborted);
+        PageWindow window = new PageWindow.FromStart(0, AtOnce);
+        for (var written = 0; ;)
         {
-            foreach (var column in view.Columns)
+            var request = view.Request with { Window = window, Counted = false };
+            if (await view.Run.Gate.ReadAsync(view.Run.App.Datasets, request, view.Run.Grants, http.RequestAborted)
+                is not ReadResult.Rows rows)
             {
-                csv.WriteField(Harmless(column.Label));
+                http.Abort();
+                return;
             }
 
-            csv.EndRecord();
-            PageWindow window = new PageWindow.FromStart(0, AtOnce);
-            for (var written = 0; written < Most;)
-            {
-                if (await view.Run.Gate.ReadAsync(
-                    view.Run.App.Datasets,
-                    view.Request with { Window = window, Counted = false },
-                    view.Run.Grants,
-                    cancellation) is not ReadResult.Rows rows)
+            await SendAsync(
+                http.Response.Body,
+                csv =>
                 {
-                    throw new InvalidOperationException("the records could be read a moment ago");
-                }
-
-                foreach (var record in rows.Records)
-                {
-                    foreach (var column in view.Columns)
+                    foreach (var record in rows.Records)
                     {
-                        csv.WriteField(Text(view, column, record));
+                        WriteLine(csv, view.Columns.Select(column => Text(column, record)));
                     }
-
-                    csv.EndRecord();
-                }
-
-                written += rows.Records.Length;
-                if (!rows.HasLater || rows.Records.IsEmpty)
-                {
-                    break;
-                }
-
-                window = rows.Last is { } last ? new PageWindow.After(last, AtOnce) : new PageWindow.FromStart(written, AtOnce);
+                },
+                http.RequestAborted);
+            written += rows.Records.Length;
+            if (!rows.HasLater || rows.Records.IsEmpty)
+            {
+                return;
             }
-        }
 
-        return bytes.ToArray();
+            window = rows.Last is { } last ? new PageWindow.After(last, AtOnce) : new PageWindow.FromStart(written, AtOnce);
+        }
     }
 
-    private static string Text(TableView view, TableColumn column, Record record) =>
+    // The library writes at once what it is given; the answer is written without holding a thread.
+    private static async Task SendAsync(Stream to, Action<CsvWriter> write, CancellationToken cancellation)
+    {
+        using var part = new MemoryStream();
+        using (var csv = CsvWriter.Create(part, leaveOpen: true))
+        {
+            write(csv);
+        }
+
+        part.Position = 0;
+        await part.CopyToAsync(to, cancellation);
+    }
+
+    private static void WriteLine(CsvWriter csv, IEnumerable<string> cells)
+    {
+        foreach (var cell in cells)
+        {
+            csv.WriteField(cell);
+        }
+
+        csv.EndRecord();
+    }
+
+    private string Text(TableColumn column, Record record) =>
         column.Relation is null && record[column.Field.Name] is { } value ? value switch
         {
             bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
