@@ -5,6 +5,7 @@ using System.Linq.Expressions;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Store;
 
@@ -49,7 +50,10 @@ public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> R
     public required string? SecurityStamp { get; init; }
 
     /// <summary>The person as formulas see it.</summary>
-    public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes };
+    public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes, AllRoles = AllRoles };
+
+    /// <summary>The roles that there are.</summary>
+    public required FormulaType.Choice AllRoles { get; init; }
 }
 
 /// <summary>
@@ -85,7 +89,10 @@ public sealed record Workspace(
         FrozenDictionary<Guid, (int, Dataset)>.Empty;
 
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
-    public SignedIn Anybody => new("", null, []) { Attributes = Attributes };
+    public SignedIn Anybody => new("", null, []) { Attributes = Attributes, AllRoles = AllRoles };
+
+    /// <summary>The roles that there are, as formulas see them.</summary>
+    public required FormulaType.Choice AllRoles { get; init; }
 
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
@@ -136,6 +143,11 @@ public sealed record Workspace(
                     ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name)))),
             ];
 
+        var allRoles = new FormulaType.Choice([.. roles.Select(role => role.Name!)])
+        {
+            Labels = [.. roles.Select(role => role.Label)],
+            IsClosed = true,
+        };
         var workspace = new Workspace(
             [.. apps],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
@@ -146,6 +158,7 @@ public sealed record Workspace(
                     .ToFrozenSet(StringComparer.Ordinal), AttributesOf(person.Attributes))
             {
                 SecurityStamp = person.SecurityStamp,
+                AllRoles = allRoles,
             }),
             sources.ToFrozenDictionary(source => source.Id),
             AttributesOf(null))
@@ -154,6 +167,7 @@ public sealed record Workspace(
                 ? before.Datasets
                 : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
             StoredDatasets = datasets,
+            AllRoles = allRoles,
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             StoredPolicies = [.. policies],
         };

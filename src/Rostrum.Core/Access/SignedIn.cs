@@ -17,6 +17,9 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     /// <summary>What the workspace keeps of each person beside that, with this person's values.</summary>
     public ImmutableArray<PersonAttribute> Attributes { get; init; } = [];
 
+    /// <summary>All roles that there are, so that a formula cannot ask for one that is not; null where that is not known.</summary>
+    public FormulaType.Choice? AllRoles { get; init; }
+
     private static readonly ConcurrentDictionary<string, FormulaNames> Known = new(StringComparer.Ordinal);
 
     /// <summary>The names that a formula may use beside those of its record: <c>user</c>.</summary>
@@ -24,13 +27,17 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     {
         ImmutableArray<PersonAttribute> attributes = user?.Attributes ?? [];
         return Known.GetOrAdd(
-            string.Join('\n', attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}")),
+            string.Join(
+                '\n',
+                [.. attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"), .. user?.AllRoles?.Options ?? [], .. user?.AllRoles?.Labels ?? []]),
             _ => new FormulaNames(
             ImmutableDictionary<string, FormulaType>.Empty
                 .WithComparers(StringComparer.OrdinalIgnoreCase)
                 .Add(InFormulas, new FormulaType.Record(new FormulaShape("person",
             [
-                new("name", new FormulaType.Text()), new("email", new FormulaType.Text()), new("roles", new FormulaType.List(new FormulaType.Text())),
+                new("name", new FormulaType.Text()),
+                new("email", new FormulaType.Text()),
+                new("roles", new FormulaType.List(user?.AllRoles ?? (FormulaType)new FormulaType.Text())),
                 .. attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
             ])))));
     }

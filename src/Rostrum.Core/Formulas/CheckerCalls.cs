@@ -66,11 +66,28 @@ public sealed partial class Checker
                 $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
         }
 
+        if (arguments is [{ Type: FormulaType.List { Element: FormulaType.Choice { IsClosed: true } choice } }, Typed.Constant { Value: string wanted }]
+            && !choice.Options.Contains(wanted, StringComparer.Ordinal))
+        {
+            return NeverAmong(call.Arguments[1].Span, wanted, choice);
+        }
+
         var element = arguments.Select(argument => argument.Type).OfType<FormulaType.List>().FirstOrDefault();
         var type =
             chosen.Result
                 ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
         return Invoke(type, chosen, arguments);
+    }
+
+    private Typed? NeverAmong(Span span, string wanted, FormulaType.Choice choice)
+    {
+        var labelled = choice.Options.Zip(choice.Labels)
+            .FirstOrDefault(option => option.Second.Equals(wanted, StringComparison.OrdinalIgnoreCase)).First;
+        var near = labelled ?? Nearest(wanted, choice.Options);
+        return Fail(
+            span,
+            $"“{wanted}” is never among them." + (near is null ? "" : $" Did you mean “{near}”?"),
+            near is null ? null : Formatter.Format(new Syntax.Text(default, near)));
     }
 
     private static bool Fits(FormulaType type, FunctionParameter parameter) => (type, parameter.Type) switch

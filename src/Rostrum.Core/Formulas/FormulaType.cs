@@ -34,6 +34,9 @@ public abstract record FormulaType
     {
         /// <summary>What people read for each option, in the same order.</summary>
         public ImmutableArray<string> Labels { get; init; } = Options;
+
+        /// <summary>No value is ever another, so that asking for another is a slip.</summary>
+        public bool IsClosed { get; init; }
     }
 
     /// <summary>A record, carried as <see cref="FormulaRecord"/>.</summary>

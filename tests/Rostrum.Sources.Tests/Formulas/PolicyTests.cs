@@ -10,7 +10,11 @@ namespace Rostrum.Sources.Tests.Formulas;
 /// <summary>Policies whose records are said by a formula over the record and who is signed in.</summary>
 public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWithDefects>
 {
-    private static readonly SignedIn Egil = new("Vessel 7", "egil@brackwater.example", ["engineer", "night watch"]);
+    private static readonly SignedIn Egil = new("Vessel 7", "egil@brackwater.example", ["engineer", "night watch"])
+    {
+        AllRoles = new FormulaType.Choice(["engineer", "night watch", "owner"]) { IsClosed = true },
+    };
+
 
     private Dataset Vessels => fleet.Catalogue.Named("vessels");
 
@@ -38,6 +42,9 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     [InlineData("name = user.name", "id = 7")]
     [InlineData("CONTAINS(user.roles, \"night watch\")", "TRUE")]
     [InlineData("CONTAINS(user.roles, \"owner\")", "FALSE")]
+    [InlineData("NOT(CONTAINS(user.roles, \"owner\"))", "TRUE")]
+    [InlineData("NOT(CONTAINS(user.roles, \"Engineer\"))", "FALSE")]
+    [InlineData("CONTAINS(user.roles, name)", "FALSE")]
     [InlineData("AND(cars > 50, port.name = \"Ness\")", "cars > 50 AND port = 'P4'")]
     [InlineData("port.name = \"Ness\"", "port = 'P4'")]
     [InlineData("port.name <> \"Ness\"", "port IS DISTINCT FROM 'P4'")]
