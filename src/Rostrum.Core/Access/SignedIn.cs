@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -21,15 +22,19 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     public FormulaType.Choice? AllRoles { get; init; }
 
     private static readonly ConcurrentDictionary<string, FormulaNames> Known = new(StringComparer.Ordinal);
+    private static readonly ConditionalWeakTable<SignedIn, FormulaNames> KnownOf = [];
 
     /// <summary>The names that a formula may use beside those of its record: <c>user</c>.</summary>
-    public static FormulaNames Names(SignedIn? user)
-    {
-        ImmutableArray<PersonAttribute> attributes = user?.Attributes ?? [];
-        return Known.GetOrAdd(
+    public static FormulaNames Names(SignedIn? user) => KnownOf.GetValue(user ?? Nobody, Alike);
+
+    private static SignedIn Nobody { get; } = new("", null, []);
+
+    // People of one workspace share them, and with them what was found out about formulas.
+    private static FormulaNames Alike(SignedIn user) =>
+        Known.GetOrAdd(
             string.Join(
                 '\n',
-                [.. attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"), .. user?.AllRoles?.Options ?? [], .. user?.AllRoles?.Labels ?? []]),
+                [.. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"), .. user.AllRoles?.Options ?? [], .. user.AllRoles?.Labels ?? []]),
             _ => new FormulaNames(
             ImmutableDictionary<string, FormulaType>.Empty
                 .WithComparers(StringComparer.OrdinalIgnoreCase)
@@ -37,10 +42,9 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
             [
                 new("name", new FormulaType.Text()),
                 new("email", new FormulaType.Text()),
-                new("roles", new FormulaType.List(user?.AllRoles ?? (FormulaType)new FormulaType.Text())),
-                .. attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
+                new("roles", new FormulaType.List(user.AllRoles ?? (FormulaType)new FormulaType.Text())),
+                .. user.Attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
             ])))));
-    }
 
     /// <summary>What they stand for: a blank record where nobody is signed in.</summary>
     public static ImmutableDictionary<string, object?> Given(SignedIn? user) =>

@@ -61,6 +61,15 @@ public abstract record RecordStep : Step
         return (values, null);
     }
 
+    /// <summary>The choice of its dataset.</summary>
+    private protected static Setting DatasetSetting(string label) => Of<RecordStep>(
+        "dataset",
+        label,
+        SettingPart.Content,
+        new SettingKind.SomeDataset(),
+        step => step.Dataset?.ToString(),
+        (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null });
+
     private protected static StepOutcome Save(Dataset dataset, Change change) => StepOutcome.Of(new StepEffect.Save(dataset.Id, change));
 
     private protected static StepOutcome NoneChosen(Dataset dataset) => StepOutcome.Failed($"No {dataset.RecordLabel} is chosen.");
@@ -89,13 +98,7 @@ public sealed record CreateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Add a record", () => new CreateRecord(),
         [
-            Of<CreateRecord>(
-                "dataset",
-                "To",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                step => step.Dataset?.ToString(),
-                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            DatasetSetting("To"),
             Of<CreateRecord>(
                 "values",
                 "With these values",
@@ -133,13 +136,7 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Change a record", () => new UpdateRecord(),
         [
-            Of<UpdateRecord>(
-                "dataset",
-                "Of",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                step => step.Dataset?.ToString(),
-                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            DatasetSetting("Of"),
             Of<UpdateRecord>(
                 "record",
                 "Which",
@@ -170,13 +167,7 @@ public sealed record DeleteRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Delete a record", () => new DeleteRecord(),
         [
-            Of<DeleteRecord>(
-                "dataset",
-                "Of",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                step => step.Dataset?.ToString(),
-                (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
+            DatasetSetting("Of"),
             Of<DeleteRecord>(
                 "record",
                 "Which",

@@ -80,7 +80,7 @@ public sealed record CardsPanel : ListPanel, IPanelKind
                 SettingPart.Content,
                 new SettingKind.Fields(),
                 panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = Names(text) }),
+                (panel, text) => panel with { Fields = FieldNames(text) }),
             Of<CardsPanel>(
                 "labels",
                 "Called here",

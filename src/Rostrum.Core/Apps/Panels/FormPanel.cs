@@ -80,7 +80,7 @@ public sealed record FormPanel : Panel, IPanelKind
                 SettingPart.Content,
                 new SettingKind.Fields(Written: true),
                 panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
+                (panel, text) => panel with { Fields = FieldNames(text) }),
             Of<FormPanel>(
                 "labels",
                 "Called here",

@@ -205,7 +205,7 @@ public abstract record ListPanel : Panel
             SettingPart.Content,
             new SettingKind.Fields(),
             panel => Joined(panel.SheetFields),
-            (panel, text) => panel with { SheetFields = Names(text) }),
+            (panel, text) => panel with { SheetFields = FieldNames(text) }),
         Of<ListPanel>(
             "searchable",
             "Search",
@@ -252,7 +252,4 @@ public abstract record ListPanel : Panel
             panel => SettingKind.NamedActions.Write(panel.ListActions),
             (panel, text) => panel with { ListActions = SettingKind.NamedActions.Read(text)!.Value }),
     ];
-
-    /// <summary>Field names joined by commas.</summary>
-    internal static ImmutableArray<FieldName> Names(string text) => [.. Split(text).Select(name => new FieldName(name)).Distinct()];
 }

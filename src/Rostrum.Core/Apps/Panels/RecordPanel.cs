@@ -72,7 +72,7 @@ public sealed record RecordPanel : Panel, IPanelKind
                 SettingPart.Content,
                 new SettingKind.Fields(),
                 panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = [.. Split(text).Select(name => new FieldName(name)).Distinct()] }),
+                (panel, text) => panel with { Fields = FieldNames(text) }),
             Of<RecordPanel>(
                 "labels",
                 "Called here",

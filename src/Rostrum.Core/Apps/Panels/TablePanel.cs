@@ -78,7 +78,7 @@ public sealed record TablePanel : ListPanel, IPanelKind
                 SettingPart.Content,
                 new SettingKind.Fields(WithComputed: true),
                 panel => Joined(panel.Columns),
-                (panel, text) => Names(text) is { IsEmpty: false } names ? panel with { Columns = names } : null),
+                (panel, text) => FieldNames(text) is { IsEmpty: false } names ? panel with { Columns = names } : null),
             Of<TablePanel>(
                 "labels",
                 "Called here",

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Apps.Settings;
 
@@ -68,4 +69,7 @@ public sealed record Setting(
         ArgumentNullException.ThrowIfNull(text);
         return [.. text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)];
     }
+
+    /// <summary>The fields whose names stand in such a text, each once.</summary>
+    public static ImmutableArray<FieldName> FieldNames(string text) => [.. Split(text).Select(name => new FieldName(name)).Distinct()];
 }
