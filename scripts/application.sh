@@ -7,7 +7,7 @@ WEB=src/Rostrum.Web/bin/Release/net10.0/Rostrum.Web.dll
 web_pid() {
   local pid
   pid=$(cat "$LOCAL/run/web.pid" 2>/dev/null) || return 1
-  [[ -r /proc/$pid/cmdline ]] && tr '\0' ' ' <"/proc/$pid/cmdline" | grep -q 'Rostrum.Web.dll' && printf '%s\n' "$pid"
+  [[ -r /proc/$pid/cmdline ]] && grep -qa 'Rostrum.Web.dll' "/proc/$pid/cmdline" && printf '%s\n' "$pid"
 }
 
 web_environment() {

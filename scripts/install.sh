@@ -29,7 +29,7 @@ postgres_bin() {
 }
 
 need_tools() {
-  have dotnet && dotnet --list-sdks | grep -q '^10\.' || fail "missing: the .NET 10 SDK (dotnet on the PATH)"
+  have dotnet && [[ $'\n'$(dotnet --list-sdks) == *$'\n10.'* ]] || fail "missing: the .NET 10 SDK (dotnet on the PATH)"
   have node && (($(node -p 'process.versions.node.split(".")[0]') >= 20)) || fail "missing: Node.js 20 or later"
   have npm || fail "missing: npm"
   have curl || step "Installing curl" debian_install curl

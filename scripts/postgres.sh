@@ -64,7 +64,7 @@ pg_clear_lock() {
   lock=$(pg_data)/postmaster.pid
   [[ -e $lock ]] || return 0
   pid=$(head -n 1 "$lock")
-  if ! grep -qs '^State:[[:space:]]*[^ZX]' "/proc/$pid/status" || ! tr '\0' ' ' <"/proc/$pid/cmdline" | grep -q postgres; then
+  if ! grep -qs '^State:[[:space:]]*[^ZX]' "/proc/$pid/status" || ! grep -qa postgres "/proc/$pid/cmdline"; then
     rm -f "$lock"
   fi
 }
