@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using Microsoft.Extensions.Logging;
+using Microsoft.Extensions.Logging.Abstractions;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -22,6 +24,7 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly ISourceDirectory _sources;
     private readonly RecordFormat _format;
     private readonly TimeProvider _clock;
+    private readonly ILogger _log;
     private readonly PostgresConnections _connections;
     private readonly Gathering? _gathering;
     private readonly (SourceId Source, Statements Statements)? _within;
@@ -29,10 +32,13 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
+    /// <param name="log">Takes what sources fail at.</param>
     public RecordGate(
         ISourceDirectory sources,
         RecordFormat format,
-        TimeProvider? clock = null) : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), null)
+        TimeProvider? clock = null,
+        ILogger<RecordGate>? log = null) : this(
+            sources, format, clock ?? TimeProvider.System, new PostgresConnections(), log ?? NullLogger<RecordGate>.Instance, null)
     {
     }
 
@@ -41,19 +47,20 @@ public sealed class RecordGate : IAsyncDisposable
         RecordFormat format,
         TimeProvider clock,
         PostgresConnections connections,
+        ILogger log,
         Gathering? gathering) =>
-        (_sources, _format, _clock, _connections, _gathering) = (sources, format, clock, connections, gathering);
+        (_sources, _format, _clock, _connections, _log, _gathering) = (sources, format, clock, connections, log, gathering);
 
     /// <summary>
     /// The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.
     /// </summary>
-    public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, new Gathering());
+    public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, _log, new Gathering());
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
     private RecordGate(
         RecordGate gate,
         SourceId source,
-        Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, null) =>
+        Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) =>
         _within = (source, statements);
 
     /// <summary>
@@ -656,17 +663,22 @@ public sealed class RecordGate : IAsyncDisposable
             return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));
         }
 
+        using var call = SourceTelemetry.Begin(_log, dataset);
         try
         {
             return await work(_connections.For(dataset.Source, settings));
         }
+        catch (FormulaBudgetException exception)
+        {
+            return failed(call.Failed(new SourceFailure(FailureReason.TooCostly, exception.Message)));
+        }
         catch (EndUncertainException exception)
         {
-            return failed(PostgresFailures.Of(exception.InnerException!, settings) with { IsUncertain = true });
+            return failed(call.Failed(PostgresFailures.Of(exception.InnerException!, settings) with { IsUncertain = true }));
         }
         catch (Exception exception) when (PostgresFailures.IsExpected(exception))
         {
-            return failed(PostgresFailures.Of(exception, settings));
+            return failed(call.Failed(PostgresFailures.Of(exception, settings)));
         }
     }
 }

@@ -3,27 +3,6 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources;
 
-/// <summary>What is told of the values of a field, all together.</summary>
-public enum Total
-{
-    /// <summary>Their sum.</summary>
-    Sum,
-
-    /// <summary>Their mean.</summary>
-    Average,
-
-    /// <summary>The least of them.</summary>
-    Least,
-
-    /// <summary>The greatest of them.</summary>
-    Most,
-}
-
-/// <summary>A total over a field's values; blanks do not count.</summary>
-/// <param name="Field">A field with numbers.</param>
-/// <param name="Total">What is told.</param>
-public readonly record struct FieldTotal(FieldName Field, Total Total);
-
 /// <summary>Totals over the same records.</summary>
 /// <param name="Dataset">The dataset.</param>
 /// <param name="Totals">What is told.</param>

@@ -35,8 +35,8 @@ public sealed record PersonalTable
     /// <summary>How wide columns are, in characters.</summary>
     public ImmutableDictionary<string, int> Widths { get; init; } = ImmutableDictionary<string, int>.Empty;
 
-    /// <summary>How high rows are; as built where blank.</summary>
-    public string Rows { get; init; } = "";
+    /// <summary>How high rows are; as built where null.</summary>
+    public Density? Density { get; init; }
 
     /// <summary>What was narrowed and ordered, by a name: a part of the page's address.</summary>
     public ImmutableArray<SavedFilter> Filters { get; init; } = [];

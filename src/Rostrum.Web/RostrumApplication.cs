@@ -12,6 +12,7 @@ using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Sheet;
+using Rostrum.Web.Operation;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
 
@@ -25,7 +26,10 @@ internal static class RostrumApplication
         var services = builder.Services;
         var configuration = builder.Configuration;
         builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
-        builder.Logging.ClearProviders().AddSimpleConsole(console => console.SingleLine = true);
+        builder.Logging.ClearProviders();
+        _ = configuration["ROSTRUM_LOG"] == "json"
+            ? builder.Logging.AddJsonConsole(console => console.IncludeScopes = true)
+            : builder.Logging.AddSimpleConsole(console => console.SingleLine = true);
 
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(RecordFormat.For(
@@ -54,7 +58,8 @@ internal static class RostrumApplication
 
         // Only what means something to HTML is escaped; letters of any script stay as they are.
         services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
-        services.AddHealthChecks().AddCheck<StoreHealth>("store");
+        services.AddHealth();
+        builder.AddTelemetry();
         services.AddAntiforgery(antiforgery => antiforgery.Cookie.Name = "rostrum-form");
         services.AddRazorPages(pages =>
         {
@@ -84,7 +89,8 @@ internal static class RostrumApplication
         application.UseRouting();
         application.UseAuthentication();
         application.UseAuthorization();
-        application.MapHealthChecks("/health").AllowAnonymous();
+        application.UseMetrics();
+        application.MapHealth();
         application.MapAppLook();
         application.MapGet("/workshop/{**rest}", RedirectToBuild).AllowAnonymous();
         application.MapRazorPages();
@@ -96,14 +102,4 @@ internal static class RostrumApplication
         request.Path.StartsWithSegments("/workshop", StringComparison.OrdinalIgnoreCase, out var rest);
         return Results.Redirect(new PathString("/build").Add(rest).ToUriComponent() + request.QueryString, permanent: true);
     }
-}
-
-/// <summary>Whether the application can serve: it reaches its own records.</summary>
-internal sealed class StoreHealth(RostrumStore store) : Microsoft.Extensions.Diagnostics.HealthChecks.IHealthCheck
-{
-    public async Task<Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult> CheckHealthAsync(
-        Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckContext context, CancellationToken cancellationToken = default) =>
-        await store.Database.CanConnectAsync(cancellationToken)
-            ? Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult.Healthy()
-            : Microsoft.Extensions.Diagnostics.HealthChecks.HealthCheckResult.Unhealthy("the store does not answer");
 }

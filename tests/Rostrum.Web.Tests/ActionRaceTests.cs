@@ -31,7 +31,7 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
                     []))
             {
                 Enabled = enabled,
-                Because = "Somebody has it already.",
+                DisabledReason = "Somebody has it already.",
             };
         var page = new Page
         {

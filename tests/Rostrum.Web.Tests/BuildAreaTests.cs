@@ -297,7 +297,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         Assert.Contains("This formula says more than the lists offer", stays.Body!.TextContent, StringComparison.Ordinal);
 
         Assert.Contains(
-            "Write the message that people read",
+            "Enter a message.",
             (await SeenAsync(bea.PostAsync(rule, rule, picked))).QuerySelector(".notice-rust")!.TextContent,
             StringComparison.Ordinal);
         var impossible =
@@ -333,7 +333,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var table = await TableAsync("fuel_logs");
         var page = await bea.PageAsync(table + "/relations");
         Assert.Contains(
-            "The data does not bear it out: 3 fuel logs refer to port that is not there.",
+            "The data does not match: 3 fuel logs refer to port that is not there.",
             page.QuerySelector(".warning")!.TextContent,
             StringComparison.Ordinal);
         var lost = await bea.PageAsync(new Uri(new Uri("http://x"), page.QuerySelector(".warning a")!.GetAttribute("href")!).PathAndQuery);
@@ -379,7 +379,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var page = await bea.PageAsync(table + "/relations");
         Assert.Contains("No two dockings have the same one.", page.Body!.TextContent, StringComparison.Ordinal);
         var warning = page.QuerySelector(".warning")!;
-        Assert.Matches("The data does not bear it out: [1-9][0-9,]* dockings have one that another has as well", warning.TextContent);
+        Assert.Matches("The data does not match: [1-9][0-9,]* dockings have one that another has as well", warning.TextContent);
         var alike = await bea.PageAsync(new Uri(new Uri("http://x"), warning.QuerySelector("a")!.GetAttribute("href")!).PathAndQuery);
         Assert.Contains(
             "Dockings whose vessel another one has as well.",
@@ -446,7 +446,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             ["long_routes", "spares"],
             first.QuerySelectorAll("[aria-label=Changes] tbody th").Select(cell => cell.TextContent).Order(StringComparer.Ordinal));
         using var accepted = await Accept(first);
-        Assert.Contains("Nothing has changed.", (await bea.PageAsync(root + "/structure")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("No changes.", (await bea.PageAsync(root + "/structure")).Body!.TextContent, StringComparison.Ordinal);
 
         var spares = await TableAsync("spares");
         using var computed =
@@ -479,7 +479,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var access = table + "/access";
         var edit = await bea.PageAsync(access + "?role=port-agent");
         Assert.Contains(
-            "Which records these are depends on who is signed in.",
+            "The records depend on who is signed in.",
             edit.QuerySelector("#policy-answer")!.TextContent,
             StringComparison.Ordinal);
         var wrong =

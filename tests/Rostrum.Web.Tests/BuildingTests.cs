@@ -31,7 +31,7 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
         using var added = await EditAsync(bea, $"AddProposed&proposal=count&dataset={vessels}");
         var figure = Assert.IsType<FigurePanel>((await PageAsync("fleet")).All.Single(panel => panel.Name == "vessels_count"));
-        Assert.Equal((vessels, "count"), (figure.Dataset.Value, figure.Measure));
+        Assert.Equal((vessels, (Total?)null), (figure.Dataset.Value, figure.Measure));
         using var unknown = await EditAsync(bea, $"AddProposed&proposal=nothing&dataset={vessels}");
         Assert.Equal(HttpStatusCode.NotFound, unknown.StatusCode);
         using var back = await EditAsync(bea, "Undo");

@@ -20,11 +20,11 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     public async Task An_edit_is_kept_told_and_taken_back_by_whoever_made_it()
     {
         var bea = await application.AsAsync("bea");
-        using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=pageSize", ("set.pageSize", "5"));
+        using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "5"));
         Assert.Equal("{\"draft-changed\":{\"select\":null}}", set.Headers.GetValues("HX-Trigger-After-Swap").Single());
-        Assert.Equal(5, (await TableAsync()).PageSize);
+        Assert.Equal(5, (await TableAsync()).RowsPerPage);
         Assert.Equal(
-            "ports: records a page “50” → “5”",
+            "ports: rows per page “50” → “5”",
             await application.InStoreAsync(store => store.Edits
                 .OrderByDescending(edit => edit.Revision)
                 .Select(edit => edit.Said)
@@ -33,10 +33,10 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         using var none = await EditAsync(await application.AsAsync("oskar"), Ports, "Undo");
         Assert.Contains("nothing of yours to undo", await none.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         using var undone = await EditAsync(bea, Ports, "Undo");
-        Assert.Equal(50, (await TableAsync()).PageSize);
+        Assert.Equal(50, (await TableAsync()).RowsPerPage);
         using var redone = await EditAsync(bea, Ports, "Redo");
-        Assert.Equal(5, (await TableAsync()).PageSize);
-        using var refused = await EditAsync(bea, Ports, "Set&panel=ports&key=pageSize", ("set.pageSize", "0"));
+        Assert.Equal(5, (await TableAsync()).RowsPerPage);
+        using var refused = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "0"));
         Assert.Contains("a whole number from 1 to 500", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         using var back = await EditAsync(bea, Ports, "Undo");
     }
@@ -45,14 +45,14 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     public async Task A_new_edit_ends_what_could_be_done_again()
     {
         var bea = await application.AsAsync("bea");
-        using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=pageSize", ("set.pageSize", "7"));
+        using var set = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "7"));
         using var undone = await EditAsync(bea, Ports, "Undo");
         using var other = await EditAsync(bea, Ports, "Set&panel=ports&key=heading", ("set.heading", "Harbours"));
         using var refused = await EditAsync(bea, Ports, "Redo");
         Assert.Contains("nothing to do again", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         using var otherUndone = await EditAsync(bea, Ports, "Undo");
         using var redone = await EditAsync(bea, Ports, "Redo");
-        Assert.Equal((50, "Harbours"), ((await TableAsync()).PageSize, (await TableAsync()).Heading));
+        Assert.Equal((50, "Harbours"), ((await TableAsync()).RowsPerPage, (await TableAsync()).Heading));
         using var back = await EditAsync(bea, Ports, "Undo");
     }
 
@@ -335,7 +335,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
                 Name = "vessels",
                 Dataset = dataset("vessels").Id,
                 Columns = [new("name")],
-                OnChoice = TablePanel.Selecting,
+                OnChoice = RowChoice.Select,
                 Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
             },
             new RecordPanel { Name = "details", Dataset = dataset("vessels").Id, Record = "vessels.selected", Fields = [new("name")] },
@@ -343,15 +343,15 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
             {
                 Name = "total",
                 Dataset = dataset("defects").Id,
-                Within = "vessels.selected.defects",
-                Measure = "sum",
+                RelatedTo = "vessels.selected.defects",
+                Measure = Total.Sum,
                 Field = new("estimated_cost"),
             },
             new TextPanel { Name = "text", Text = "Since ${parameters.since}" },
             new ButtonPanel
             {
                 Name = "report",
-                Words = "Report",
+                Label = "Report",
                 Enabled = "=NOT(ISEMPTY(vessels.selected))",
                 OnClick = new PanelAction(
                     [

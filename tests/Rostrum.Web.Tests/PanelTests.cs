@@ -43,7 +43,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
 
         var all = await BulkAsync(maren, string.Join(' ', keys), does, [("step", "all"), .. set, .. Seen(preview)]);
         Assert.Contains(
-            "Somebody changed some of these after you looked; nothing was done.",
+            "Nothing was changed: somebody changed some of these records after the preview.",
             all.Body!.TextContent,
             StringComparison.Ordinal);
         Assert.Contains("Worse than it looked", all.Body.TextContent, StringComparison.Ordinal);
@@ -86,7 +86,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         var egil = await application.AsAsync("egil");
         var preview =
             await BulkAsync(egil, $"{open} {closed}", "change", ("step", "preview"), ("set.severity", "yes"), ("v.severity", "serious"));
-        Assert.Contains("It can be done with 1 of 2.", preview.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Available for 1 of 2.", preview.Body!.TextContent, StringComparison.Ordinal);
         Assert.Equal("This defect is not among those that you may change.", preview.QuerySelector(".bulk-preview .problem")!.TextContent);
         Assert.Equal(
             ("minor", "serious"),
@@ -95,7 +95,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
 
         (string, string)[] asked = [("set.severity", "yes"), ("v.severity", "serious"), .. Seen(preview)];
         var refused = await BulkAsync(egil, $"{open} {closed}", "change", [("step", "all"), .. asked]);
-        Assert.Contains("nothing was done", refused.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Nothing was changed", refused.Body!.TextContent, StringComparison.Ordinal);
         var done = await BulkAsync(egil, $"{open} {closed}", "change", [("step", "possible"), .. asked]);
         Assert.Equal("1 defect changed. 1 stayed as it was.", Said(done));
         Assert.Equal("serious", await application.FleetScalarAsync($"SELECT severity::text FROM defects WHERE id = {open}"));
@@ -154,7 +154,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         await tuva.PostAsync(
             Defects,
             Defects + "?handler=View&panel=defects",
-            [("does", "columns"), ("rows", "close"), .. shown.Select(column => ("shown", column))]);
+            [("does", "columns"), ("density", "compact"), .. shown.Select(column => ("shown", column))]);
         await tuva.PostAsync(
             Defects,
             Defects + "?handler=View&panel=defects&defects.is.state=open&defects.sort=-due",
@@ -162,7 +162,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
             ("name", "Open ones"));
         var page = await tuva.PageAsync(Defects);
         Assert.Equal(["Title", "Vessel", "State"], page.QuerySelectorAll("thead th[data-field]").Select(head => head.TextContent.Trim()));
-        Assert.NotNull(page.QuerySelector("table.rows-close"));
+        Assert.NotNull(page.QuerySelector("table.rows-compact"));
         Assert.Equal(Defects + "?defects.is.state=open&defects.sort=-due", page.QuerySelectorAll(".kept a").Single().GetAttribute("href"));
         Assert.Equal(8, (await (await application.AsAsync("maren")).PageAsync(Defects)).QuerySelectorAll("thead th[data-field]").Length);
         await tuva.PostAsync(Defects, Defects + "?handler=View&panel=defects", ("does", "reset"));
@@ -185,7 +185,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
                 .Single(button => button.TextContent.Contains("Close it", StringComparison.Ordinal))
                 .GetAttribute("formaction")!;
         var asked = await Visitor.ParseAsync(await maren.PostAsync($"/apps/maintenance/defect?defect={open}", close));
-        Assert.StartsWith("Is “", asked.QuerySelector("#ask-words")!.TextContent, StringComparison.Ordinal);
+        Assert.StartsWith("Close “", asked.QuerySelector("#ask-words")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("open", await application.FleetScalarAsync($"SELECT state::text FROM defects WHERE id = {open}"));
         var done = await Visitor.ParseAsync(await maren.PostAsync($"/apps/maintenance/defect?defect={open}", close, ("sure", "yes")));
         Assert.StartsWith("Closed: ", Said(done), StringComparison.Ordinal);
@@ -293,7 +293,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     [Fact]
     public void An_apps_look_is_a_style_sheet_of_a_few_measures()
     {
-        var style = AppLookEndpoint.StyleOf(new AppLook { Accent = "#2f5d86", Corners = "round", Header = "large", Rows = "close" });
+        var style = AppLookEndpoint.StyleOf(new AppLook { Accent = "#2f5d86", Corners = Corners.Round, LargeHeader = true, Density = Density.Compact });
         Assert.StartsWith(":root{--masthead:64px;--corner:8px;--row:28px;}", style, StringComparison.Ordinal);
         Assert.Contains("--pine:#2f5d86;", style, StringComparison.Ordinal);
         Assert.Contains("prefers-color-scheme:dark", style, StringComparison.Ordinal);

@@ -19,7 +19,7 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         var page =
             await Visitor.ParseAsync(await bea.SubmitAsync(open, "Save", ("v.title", "Leak"), ("v.severity", "critical"), ("v.due", "")));
         Assert.Equal(["problem: Say in a few words what is wrong: eight letters at least."], At(page, "title"));
-        Assert.Equal(["problem: A critical defect needs a day by which it is put right."], At(page, "due"));
+        Assert.Equal(["problem: A critical defect needs a due date."], At(page, "due"));
         Assert.Equal("Leak", page.QuerySelector("#field-title")!.GetAttribute("value"));
         Assert.NotEqual("Leak", await application.FleetScalarAsync("SELECT title FROM defects WHERE id = 21"));
     }
@@ -70,7 +70,7 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         (string, string)[] typed = [("v.route", "R01"), ("v.reason", "The quay is being painted"), ("v.valid_from", tomorrow)];
         var warned = await Visitor.ParseAsync(await pia.SubmitAsync(open, "Save", typed));
         Assert.Equal(["warning: Passengers are told a week ahead; this is sooner."], At(warned, "valid_from"));
-        Assert.Contains("Save again if it should be so.", warned.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Save again to keep these values.", warned.Body!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             "0",
             await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));

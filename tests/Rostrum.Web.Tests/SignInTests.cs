@@ -23,7 +23,7 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
         for (var i = 0; i < 5; i++)
         {
             using var refused = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", name), ("Password", $"wrong-{i}"));
-            Assert.Contains("do not belong together", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+            Assert.Contains("Wrong name or password", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         }
 
         using var early = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", name), ("Password", DemoLoader.Password));

@@ -50,7 +50,7 @@ public static class AppDrafting
         {
             var page = PageFor(dataset, audience);
             return addresses.TryGetValue(dataset.Id, out var address)
-                ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = ListPanel.ToPage, ChoicePage = address }] }
+                ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = RowChoice.Page, ChoicePage = address }] }
                 : page;
         }
 
@@ -116,12 +116,12 @@ public static class AppDrafting
             Add(table with
             {
                 Heading = relation.InverseLabel,
-                Within = $"{record}.{Formulas.Formatter.Name(relation.InverseName.Value)}",
+                RelatedTo = $"{record}.{Formulas.Formatter.Name(relation.InverseName.Value)}",
                 Columns = [.. table.Columns.Where(column => column != relation.Field).Take(5)],
-                Vanishes = true,
-                PageSize = 10,
-                Filterable = false,
-                OnChoice = addresses.ContainsKey(from.Id) ? ListPanel.ToPage : ListPanel.InSheet,
+                HideWhenEmpty = true,
+                RowsPerPage = 10,
+                AllowFiltering = false,
+                OnChoice = addresses.ContainsKey(from.Id) ? RowChoice.Page : RowChoice.Sheet,
                 ChoicePage = addresses.GetValueOrDefault(from.Id, ""),
             });
         }
@@ -147,7 +147,7 @@ public static class AppDrafting
         {
             Panels =
             [
-                table with { OnChoice = TablePanel.Selecting, Width = 7, Columns = [.. table.Columns.Take(4)] },
+                table with { OnChoice = RowChoice.Select, Width = 7, Columns = [.. table.Columns.Take(4)] },
                 new RecordPanel
                 {
                     Name = dataset.RecordLabel.Replace(' ', '_') == table.Name ? "record_shown" : dataset.RecordLabel.Replace(' ', '_'),

@@ -21,17 +21,17 @@ public sealed record AppLook
     /// <summary>The picture before the app's name: a <c>data:</c> address of a PNG, JPEG, WebP or SVG.</summary>
     public string? Logo { get; init; }
 
-    /// <summary>How high the masthead is: blank or <c>large</c>.</summary>
-    public string Header { get; init; } = "";
+    /// <summary>The masthead is higher than usual.</summary>
+    public bool LargeHeader { get; init; }
 
-    /// <summary>How corners are: blank, <c>square</c> or <c>round</c>.</summary>
-    public string Corners { get; init; } = "";
+    /// <summary>How corners are; as usual where null.</summary>
+    public Corners? Corners { get; init; }
 
-    /// <summary>How high rows are: blank, <c>close</c> or <c>comfortable</c>.</summary>
-    public string Rows { get; init; } = "";
+    /// <summary>How high rows are; as usual where null.</summary>
+    public Density? Density { get; init; }
 
-    /// <summary>Light, dark, or as the system where blank. What a person chooses goes before it.</summary>
-    public string Theme { get; init; } = "";
+    /// <summary>Light or dark; as the system where null. What a person chooses goes before it.</summary>
+    public Theme? Theme { get; init; }
 
     /// <summary>What can be said of it.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
@@ -46,7 +46,7 @@ public sealed record AppLook
                 : Colour.Parse(text) is { } colour ? look with { Accent = colour.ToString() }
                 : null) with
         {
-            Help = "Of what can be done and what is chosen, such as #1b5e50.",
+            Help = "For buttons, links and selections, such as #1b5e50.",
         },
         Of<AppLook>(
             "logo",
@@ -55,34 +55,32 @@ public sealed record AppLook
             new SettingKind.Line(),
             look => look.Logo,
             (look, text) => text.Length == 0 ? look with { Logo = null } : IsLogo(text) ? look with { Logo = text } : null),
-        Of<AppLook>(
-            "header",
-            "Masthead",
-            SettingPart.Appearance,
-            new SettingKind.OneOf([("", "as usual"), ("large", "large")]),
-            look => look.Header,
-            (look, text) => look with { Header = text }),
-        Of<AppLook>(
+        SettingsOf<AppLook>.Toggle(
+            "largeHeader", "Large header", SettingPart.Appearance, look => look.LargeHeader, (look, on) => look with { LargeHeader = on }),
+        SettingsOf<AppLook>.Choice(
             "corners",
             "Corners",
             SettingPart.Appearance,
-            new SettingKind.OneOf([("", "as usual"), ("square", "square"), ("round", "round")]),
+            "default",
+            [(Apps.Corners.Square, "square"), (Apps.Corners.Round, "round")],
             look => look.Corners,
-            (look, text) => look with { Corners = text }),
-        Of<AppLook>(
-            "rows",
-            "Rows",
+            (look, corners) => look with { Corners = corners }),
+        SettingsOf<AppLook>.Choice(
+            "density",
+            "Density",
             SettingPart.Appearance,
-            new SettingKind.OneOf([("", "as usual"), ("close", "close together"), ("comfortable", "comfortable")]),
-            look => look.Rows,
-            (look, text) => look with { Rows = text }),
-        Of<AppLook>(
+            "default",
+            [(Apps.Density.Compact, "compact"), (Apps.Density.Comfortable, "comfortable")],
+            look => look.Density,
+            (look, density) => look with { Density = density }),
+        SettingsOf<AppLook>.Choice(
             "theme",
-            "Light and dark",
+            "Theme",
             SettingPart.Appearance,
-            new SettingKind.OneOf([("", "as the system"), ("light", "light"), ("dark", "dark")]),
+            "same as the system",
+            [(Apps.Theme.Light, "light"), (Apps.Theme.Dark, "dark")],
             look => look.Theme,
-            (look, text) => look with { Theme = text }),
+            (look, theme) => look with { Theme = theme }),
     ];
 
     /// <summary>A setting by its key, or null.</summary>

@@ -99,34 +99,18 @@ public abstract record Panel
     /// <summary>The settings that every panel has.</summary>
     internal static ImmutableArray<Setting> Common { get; } =
     [
-        Setting.Of<Panel>(
-            "visible",
-            "Visible",
-            SettingPart.Behaviour,
-            new SettingKind.ComputedToggle(),
-            panel => panel.Visible,
-            (panel, text) => panel with { Visible = text is "yes" ? null : Setting.Blank(text) }),
-        Setting.Of<Panel>(
-            "heading",
-            "Heading",
-            SettingPart.Appearance,
-            new SettingKind.Line(new FormulaType.Text()),
-            panel => panel.Heading,
-            (panel, text) => panel with { Heading = Setting.Blank(text) }),
-        Setting.Of<Panel>(
-            "width",
-            "Width, of 12",
-            SettingPart.Appearance,
-            new SettingKind.Whole(1, Columns),
-            panel => panel.Width.ToString(System.Globalization.CultureInfo.InvariantCulture),
-            (panel, text) => panel with { Width = int.Parse(text, System.Globalization.CultureInfo.InvariantCulture) }),
-        Setting.Of<Panel>(
-            "newRow",
-            "Begins a row",
-            SettingPart.Appearance,
-            new SettingKind.Toggle(),
-            panel => Setting.Word(panel.NewRow),
-            (panel, text) => panel with { NewRow = text == "yes" }),
+        SettingsOf<Panel>.Computed(
+            "visible", "Visible", SettingPart.Behaviour,
+            panel => panel.Visible, (panel, formula) => panel with { Visible = formula }),
+        SettingsOf<Panel>.Text(
+            "heading", "Heading", SettingPart.Appearance,
+            panel => panel.Heading, (panel, text) => panel with { Heading = text }),
+        SettingsOf<Panel>.Number(
+            "width", "Width (of 12)", SettingPart.Appearance, 1, Columns,
+            panel => panel.Width, (panel, number) => panel with { Width = number }),
+        SettingsOf<Panel>.Toggle(
+            "newRow", "Start a new row", SettingPart.Appearance,
+            panel => panel.NewRow, (panel, on) => panel with { NewRow = on }),
     ];
 }
 

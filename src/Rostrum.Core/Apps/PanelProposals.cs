@@ -34,7 +34,7 @@ public static class PanelProposals
         var known =
             page.All
                 .OfType<ListPanel>()
-                .Where(list => list.OnChoice == ListPanel.Selecting)
+                .Where(list => list.OnChoice is RowChoice.Select)
                 .Select(list =>
                     (Path: $"{Formatter.Name(list.Name)}.selected", Of: list.Dataset, Words: $"that is selected in “{list.Name}”"))
             .Concat(page.Parameters
@@ -59,10 +59,10 @@ public static class PanelProposals
                 yield return new($"within {path} {relation.InverseName}", $"{dataset.Label} of the {catalogue.Find(of)!.RecordLabel} {words}",
                     table with
                     {
-                        Within = $"{path}.{Formatter.Name(relation.InverseName.Value)}",
+                        RelatedTo = $"{path}.{Formatter.Name(relation.InverseName.Value)}",
                         Columns = [.. table.Columns.Where(column => column != relation.Field)],
-                        OnChoice = ListPanel.InSheet,
-                        PageSize = 10,
+                        OnChoice = RowChoice.Sheet,
+                        RowsPerPage = 10,
                     });
             }
         }
@@ -71,11 +71,11 @@ public static class PanelProposals
     private static IEnumerable<PanelProposal> Lists(Page page, Dataset dataset)
     {
         var table = AppDrafting.Table(Named(page, dataset.Name.Value), dataset);
-        yield return new("table", $"{dataset.Label} in rows", table with { OnChoice = ListPanel.Selecting });
+        yield return new("table", $"{dataset.Label} in rows", table with { OnChoice = RowChoice.Select });
         var cards = (CardsPanel)CardsPanel.Kind.Make(table.Name, dataset);
         yield return cards.Picture is not null
             ? new("gallery", $"{dataset.Label} by their pictures", cards)
-            : new("list", $"{dataset.Label}, one below the other", cards with { Layout = "list", PageSize = 10, Width = 6 });
+            : new("list", $"{dataset.Label}, one below the other", cards with { Layout = CardLayout.List, RowsPerPage = 10, Width = 6 });
     }
 
     private static IEnumerable<PanelProposal> Figures(Page page, Dataset dataset)
@@ -88,7 +88,7 @@ public static class PanelProposals
             yield return new(
                 "month",
                 $"{dataset.Label} of this month, against the month before",
-                Figure($"{dataset.Name}_this_month") with { Period = "month", When = when.Name, Compares = true, Heading = "This month" });
+                Figure($"{dataset.Name}_this_month") with { Period = Period.Month, When = when.Name, CompareWithPrevious = true, Heading = "This month" });
         }
 
         if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Formula: null, Format: DisplayFormat.Money }) is { } money)
@@ -96,7 +96,7 @@ public static class PanelProposals
             yield return new(
                 "sum",
                 $"{dataset.LabelOf(money.Name)} in all",
-                Figure(money.Name.Value) with { Measure = "sum", Field = money.Name });
+                Figure(money.Name.Value) with { Measure = Total.Sum, Field = money.Name });
         }
     }
 

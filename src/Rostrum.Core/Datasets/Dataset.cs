@@ -18,7 +18,7 @@ public sealed record Dataset
     /// <summary>The name in formulas: <c>defects</c>.</summary>
     public required FieldName Name { get; init; }
 
-    /// <summary>What people read: "Defects".</summary>
+    /// <summary>Message: "Defects".</summary>
     public required string Label { get; init; }
 
     /// <summary>One of them, in small letters: "defect".</summary>

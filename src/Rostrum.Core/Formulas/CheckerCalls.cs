@@ -86,7 +86,7 @@ public sealed partial class Checker
         var near = labelled ?? Nearest(wanted, choice.Options);
         return Fail(
             span,
-            $"“{wanted}” is never among them." + (near is null ? "" : $" Did you mean “{near}”?"),
+            $"“{wanted}” is not one of the choices." + (near is null ? "" : $" Did you mean “{near}”?"),
             near is null ? null : Formatter.Format(new Syntax.Text(default, near)));
     }
 

@@ -5,7 +5,9 @@ using System.Runtime.CompilerServices;
 
 namespace Rostrum.Core.Formulas;
 
-/// <summary>Turns a checked formula into a delegate over records. Evaluating it never throws.</summary>
+/// <summary>
+/// Turns a checked formula into a delegate over records. Evaluating it throws only where the request's <see cref="FormulaBudget"/> is spent.
+/// </summary>
 public static class Compiler
 {
     private static readonly PropertyInfo Indexer = typeof(FormulaRecord).GetProperty("Item")!;
@@ -170,6 +172,7 @@ public static class Compiler
             }
 
             Expression call = To(Expression.Call(function.Method, passed), carrier);
+            call = carrier == typeof(string) ? Spent(call) : call;
             steps.Add(complete is null ? call : Expression.Condition(complete, call, Expression.Default(carrier)));
             return Expression.Block(carrier, variables, steps);
         }
@@ -196,7 +199,11 @@ public static class Compiler
             return Expression.Call(typeof(Lists), walk.Kind.ToString(), null, List(walk.List), condition);
         }
 
-        private BinaryExpression List(Typed list) => Expression.Coalesce(To(Build(list), typeof(IReadOnlyList<object?>)), EmptyList);
+        private MethodCallExpression List(Typed list) =>
+            Spent(Expression.Coalesce(To(Build(list), typeof(IReadOnlyList<object?>)), EmptyList));
+
+        private MethodCallExpression Spent(Expression value) =>
+            Expression.Call(typeof(FormulaBudget), nameof(FormulaBudget.Spent), null, value, Context);
     }
 
     private static UnaryExpression AsNullable(Expression condition) => Expression.Convert(condition, typeof(bool?));

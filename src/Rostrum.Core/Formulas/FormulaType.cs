@@ -190,6 +190,9 @@ public sealed record FormulaContext(DateTimeOffset Now, TimeZoneInfo Zone)
     /// <summary>What the names beside the record's stand for; one that is not among them is blank.</summary>
     public IReadOnlyDictionary<string, object?> Given { get; init; } = ImmutableDictionary<string, object?>.Empty;
 
+    /// <summary>How much may be computed.</summary>
+    public FormulaBudget Budget { get; init; } = new();
+
     /// <summary>The workspace's day at that moment.</summary>
     public DateOnly Today => DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(Now, Zone).DateTime);
 }

@@ -56,8 +56,15 @@ internal sealed partial class FormulaSql
                 ? between with { Width = new NumberWidth(6.6, 20) }
                 : null,
         "ASTEXT" => Text(call, _dialect.AsText(arguments[0])),
-        "JOIN" or "CONCATENATE" => Text(call, _dialect.Join(arguments.Select(OrNothing))),
-        "TEXTJOIN" => Text(call, JoinAll(call, arguments)),
+        "JOIN" or "CONCATENATE" => Limited(call, arguments, _dialect.Join(arguments.Select(OrNothing))),
+        "TEXTJOIN" => Limited(
+            call,
+            [.. arguments.Skip(2)],
+            JoinAll(call, arguments),
+            LongestOf(arguments[0]) * Math.Max(0, arguments.Count - 3)),
+        "SUBSTITUTE" when CanOutgrow(arguments) => Refuse($"{_dialect.Name} does not limit how long the text becomes"),
+        "REPLACE" when call.Function.Sql is { } sql =>
+            Template(call, sql, arguments) is { } replaced ? Limited(call, [arguments[0], arguments[3]], replaced.Text) : null,
         "SUM" =>
             arguments
                 .Select(OrNought)

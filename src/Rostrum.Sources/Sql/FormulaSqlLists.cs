@@ -265,8 +265,12 @@ internal sealed partial class FormulaSql
             rows.Where($"length({element.Text}) > 0");
         }
 
+        var each = $"coalesce({_dialect.Length(element.Text)}, 0) + {LongestOf(between).ToString(CultureInfo.InvariantCulture)}";
+        var most = (FormulaLimits.LongestText + LongestOf(between)).ToString(CultureInfo.InvariantCulture);
         return _dialect.JoinRows(skips ? element.Text : $"coalesce({element.Text}, '')", between.Text, order) is { } joined
-            ? new SqlValue($"coalesce((SELECT {joined}{rows.From(Related(rows))}), '')", call.Type)
+            ? Checked(call, $"coalesce(sum({each}), 0) <= {most}", $"coalesce({joined}, '')") is { } limited
+                ? limited with { Text = $"(SELECT {limited.Text}{rows.From(Related(rows))})" }
+                : null
             : Refuse($"{_dialect.Name} cuts long texts off");
     }
 

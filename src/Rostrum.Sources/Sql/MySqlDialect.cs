@@ -86,6 +86,8 @@ internal sealed class MySqlDialect : SqlDialect
         _ => null,
     };
 
+    public override string Length(string text) => $"char_length({text})";
+
     public override string Join(IEnumerable<string> texts) => $"concat({string.Join(", ", texts)})";
 
     public override string AddDays(SqlValue date, SqlValue days)

@@ -130,6 +130,8 @@ internal sealed class PostgresDialect : SqlDialect
         _ => null,
     };
 
+    public override string Length(string text) => $"length({text})::int8";
+
     public override string Join(IEnumerable<string> texts) => $"({string.Join(" || ", texts)})";
 
     public override string AddDays(SqlValue date, SqlValue days)

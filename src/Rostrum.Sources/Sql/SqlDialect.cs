@@ -74,6 +74,9 @@ internal abstract class SqlDialect
         Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
     };
 
+    /// <summary>How many characters a text has.</summary>
+    public virtual string Length(string text) => $"length({text})";
+
     public abstract string Join(IEnumerable<string> texts);
 
     public abstract string? AddDays(SqlValue date, SqlValue days);

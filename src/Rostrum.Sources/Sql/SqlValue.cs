@@ -51,6 +51,9 @@ internal sealed record SqlValue(string Text, FormulaType Type)
     /// <summary>Of a number: the expression is of a type for whole numbers of 64 bits.</summary>
     public bool IsWhole { get; init; }
 
+    /// <summary>Of a text: the most characters that it can have, where that is known.</summary>
+    public long? Longest { get; init; }
+
     /// <summary>The column, where the value is one as it stands, so that an index may serve.</summary>
     public SqlColumn? Column { get; init; }
 

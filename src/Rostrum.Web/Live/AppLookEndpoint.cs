@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live;
@@ -38,9 +39,9 @@ internal static class AppLookEndpoint
     internal static string StyleOf(AppLook look)
     {
         var style = new StringBuilder(":root{");
-        style.Append(look.Header == "large" ? "--masthead:64px;" : "");
-        style.Append(look.Corners switch { "square" => "--corner:0;", "round" => "--corner:8px;", _ => "" });
-        style.Append(look.Rows switch { "close" => "--row:28px;", "comfortable" => "--row:42px;", _ => "" });
+        style.Append(look.LargeHeader ? "--masthead:64px;" : "");
+        style.Append(look.Corners switch { Corners.Square => "--corner:0;", Corners.Round => "--corner:8px;", _ => "" });
+        style.Append(look.Density switch { Density.Compact => "--row:28px;", Density.Comfortable => "--row:42px;", _ => "" });
         style.Append('}');
         if (look.Colours is { } colours)
         {

@@ -68,6 +68,12 @@ internal sealed partial class PageRun
             : $"It has been written down. If it happens again, give an owner this number: {number}";
     }
 
+    /// <summary>What a person reads of a source's failure: builders all of it, colleagues what helps them, and a number for the owner.</summary>
+    public string Words(SourceFailure failure) =>
+        App.Version is null ? failure.Message
+        : failure.Reason is FailureReason.TooCostly ? failure.ForColleagues
+        : $"{failure.ForColleagues} If it goes on, give an owner this number: {SourceTelemetry.Number}";
+
     [LoggerMessage(Level = LogLevel.Error, Message = "The panel {Panel} of {Path} failed; number {Number}")]
     private static partial void LogFault(ILogger log, string panel, string path, string number, Exception exception);
 
@@ -192,7 +198,7 @@ internal sealed partial class PageRun
 
     /// <summary>What is wrong with a formula, for a builder who tries the draft; colleagues read whom to tell.</summary>
     public string ForPeople(string problem) =>
-        App.Version is null ? problem : "It cannot be computed. The builder of this app can put it right.";
+        App.Version is null ? problem : "The formula cannot be computed. The builder of this app can fix it.";
 
     /// <summary>A formula's value; null where it is blank, or wrong.</summary>
     public object? Evaluate(Panel panel, FormulaPlace place) => Evaluate(Scope.Check(panel, place));
@@ -243,7 +249,7 @@ internal sealed partial class PageRun
 
         if (Scope.Whose(panel, Scope.Check(panel, new FormulaPlace(within))) is not { } whose)
         {
-            return (null, "It is not said rightly whose records these are.", null);
+            return (null, "“Related to” is not a list of records.", null);
         }
 
         var of = Scope.Shapes.Of(((FormulaType.Record)whose.Record.Type).Shape);

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
+using Rostrum.Web.Operation;
 
 namespace Rostrum.Web.Live;
 
@@ -28,9 +29,11 @@ internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, Work
 
         if (_versions.TryGetValue((entry.Id, number), out var known))
         {
+            Telemetry.VersionAsked(atHand: true);
             return known;
         }
 
+        Telemetry.VersionAsked(atHand: false);
         await using var store = await stores.CreateDbContextAsync(cancellation);
         var version = await store.Versions.AsNoTracking().FirstAsync(row => row.AppId == entry.Id && row.Number == number, cancellation);
         return _versions.GetOrAdd(

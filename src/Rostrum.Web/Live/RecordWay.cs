@@ -94,7 +94,7 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
                 : null;
 
         string? Here(int index) => rows.Records[index].Key is { } other ? Address(from, other) : null;
-        var place = ((shown.State.Page - 1) * list.PageSize) + at + 1;
+        var place = ((shown.State.Page - 1) * list.RowsPerPage) + at + 1;
         return (
             at > 0 ? Here(at - 1) : await BeyondAsync(shown.Earlier, ^1),
             at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(shown.Later, 0),

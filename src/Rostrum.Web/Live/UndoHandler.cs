@@ -20,8 +20,8 @@ internal sealed class UndoHandler(Undoing undoing, CurrentPerson person) : LiveH
             SaveResult.Conflict => "It was not undone: the record has been changed since.",
             SaveResult.Denied denied => $"It was not undone. {denied.Reason}",
             SaveResult.Invalid invalid => $"It was not undone. {string.Join(" ", invalid.Problems.Select(problem => problem.Message))}",
-            SaveResult.Uncertain => "It is not certain whether it was undone. Look at the record before you do it again.",
-            SaveResult.Failed failed => $"It was not undone. {failed.Failure.Message}",
+            SaveResult.Uncertain => "It is not certain whether this was undone. Check the record before you try again.",
+            SaveResult.Failed failed => $"It was not undone. {page.Run.Words(failed.Failure)}",
             _ => throw new InvalidOperationException("one change was asked for"),
         });
         var done = undone?.Result is SaveResult.Saved { Changes: [var one] } ? one.Key : null;

@@ -26,6 +26,8 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         return roles.Contains(Role.Builder) || roles.Contains(Role.Owner);
     }
 
+    public async ValueTask<bool> IsOwnerAsync(CancellationToken cancellation) => (await RolesAsync(cancellation)).Contains(Role.Owner);
+
     public async ValueTask<Grants> GrantsAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);

@@ -20,9 +20,9 @@ internal sealed class ProblemModel : PageModel
 
     public string Explanation => Code switch
     {
-        400 => "It was opened too long ago, or in another session. Go back, load the page again, and repeat what you did.",
+        400 => "The form was opened too long ago, or in another session. Go back, reload the page and try again.",
         403 => "Your roles do not include it. If you need it for your work, ask an owner of this workspace.",
-        404 => "The page or record was renamed or removed, or the address has a slip in it.",
+        404 => "The page or record was renamed or removed, or the address is misspelt.",
         _ => "It is not your doing, and it has been written down. Try again; if it happens again, give an owner this number:",
     };
 

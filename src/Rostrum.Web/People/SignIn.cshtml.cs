@@ -49,7 +49,7 @@ internal sealed class SignInModel(
         {
             Refusal = wait > TimeSpan.Zero
                 ? $"Too many attempts. Wait {Said(wait)}, then try again."
-                : "Name and password do not belong together. Check both and try again.";
+                : "Wrong name or password. Check both and try again.";
             return Page();
         }
 

@@ -18,7 +18,7 @@ internal static partial class StoreOutage
         <body><main class="signin" id="main"><div class="signin-card">
         <h1>Rostrum cannot reach its own records</h1>
         <p>Your apps are back as soon as it can. Load this page again in a minute; if it stays so, tell an owner of this workspace.</p>
-        <p><a class="btn btn-outline-primary" href="">Load it again</a></p>
+        <p><a class="btn btn-outline-primary" href="">Try again</a></p>
         </div></main></body>
         </html>
         """;

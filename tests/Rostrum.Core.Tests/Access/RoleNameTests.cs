@@ -30,7 +30,7 @@ public sealed class RoleNameTests
     {
         var problem = Assert.Single(Check("CONTAINS(user.roles, \"admiral of the fleet\")", Anybody).Problems);
         Assert.Null(problem.Correction);
-        Assert.Contains("never among them", problem.Message, StringComparison.Ordinal);
+        Assert.Contains("is not one of the choices", problem.Message, StringComparison.Ordinal);
     }
 
     [Fact]

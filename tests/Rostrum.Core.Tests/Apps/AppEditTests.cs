@@ -144,9 +144,9 @@ public sealed class AppEditTests
     {
         var page = Done(new AppEdit.RenamePanel("fleet", "ships", "boats")).Find("fleet")!;
         Assert.Equal("=NOT(ISEMPTY(boats.selected))", page.Find("details")!.Visible);
-        Assert.Equal("boats.selected.defects", Assert.IsType<TablePanel>(page.Find("faults")).Within);
+        Assert.Equal("boats.selected.defects", Assert.IsType<TablePanel>(page.Find("faults")).RelatedTo);
         var button = Assert.IsType<ButtonPanel>(page.Find("report"));
-        Assert.Equal("=\"Report on \" & boats.selected.name", button.Words);
+        Assert.Equal("=\"Report on \" & boats.selected.name", button.Label);
         Assert.Equal("=\"Look at \" & boats.selected.name", Assert.IsType<CreateRecord>(button.OnClick.Steps[0]).Values["title"]);
         Assert.Equal("=boats.selected", Assert.IsType<FormPanel>(page.Find("new_defect")).HiddenValues["vessel"]);
         Assert.DoesNotContain("ships", KindJson.Write(page), StringComparison.Ordinal);
@@ -205,8 +205,8 @@ public sealed class AppEditTests
     {
         var copy = PanelNaming.Renewed(Sample.Fleet, Sample.Fleet.Find("details")!, Sample.Catalogue);
         Assert.Equal(["details_2", "ship_2", "faults_2", "costs_2", "words_of_it_2"], copy.All.Select(panel => panel.Name));
-        Assert.Equal("ship_2.record.defects", copy.All.OfType<FigurePanel>().Single().Within);
-        Assert.Equal("ships.selected.defects", copy.All.OfType<TablePanel>().Single().Within);
+        Assert.Equal("ship_2.record.defects", copy.All.OfType<FigurePanel>().Single().RelatedTo);
+        Assert.Equal("ships.selected.defects", copy.All.OfType<TablePanel>().Single().RelatedTo);
         Assert.StartsWith("# ${ship_2.record.name}", copy.All.OfType<TextPanel>().Single().Text, StringComparison.Ordinal);
     }
 

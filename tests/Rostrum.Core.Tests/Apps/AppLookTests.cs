@@ -67,7 +67,7 @@ public sealed class AppLookTests
     {
         var app = Assert.IsType<EditResult.Done>(new AppEdit.SetApp("corners", "round").Apply(Sample.App, Sample.Catalogue)).App;
         Assert.Equal(
-            ["The app: corners “as usual” → “round”"],
+            ["The app: corners “default” → “round”"],
             AppComparison
                 .Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, Sample.Catalogue))
                 .Select(difference => difference.Says));

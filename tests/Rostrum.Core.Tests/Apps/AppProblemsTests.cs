@@ -21,16 +21,16 @@ public sealed class AppProblemsTests
     [Theory]
     [InlineData("ships", "filter", "CONTAINS(nam, words.value)", "Unknown name “nam”. Did you mean “name”?")]
     [InlineData("ships", "filter", "name", "It gives a text, and should give a true or false.")]
-    [InlineData("faults", "within", "ships.selected", "It should end in the defects of one record")]
+    [InlineData("faults", "relatedTo", "ships.selected", "It should end in the defects of one record")]
     [InlineData("ship", "record", "ships.selected.defects", "It gives a list of defect, and should give one vessel.")]
-    [InlineData("ship", "record", "", "It is not said which record is shown.")]
+    [InlineData("ship", "record", "", "It shows no record: choose which.")]
     [InlineData("details", "visible", "=ships.selected", "It gives a vessel, and should give a true or false.")]
     [InlineData("words_of_it", "text", "${ships.selected}", "write TITLE(ships.selected)")]
     [InlineData("words_of_it", "text", "${ships.selected", "not closed")]
     [InlineData("costs", "field", "id_2", "is no longer there")]
     [InlineData("new_defect", "hiddenValues", "{\"due\":\"=ships.selected.name\"}", "It gives a text, which does not fit here.|The formula gives a text, which does not fit here.")]
     [InlineData("new_defect", "hiddenValues", "{\"vessel\":\"=ships\"}", "should give one vessel")]
-    [InlineData("period", "takes", "choice", "There is nothing to choose from.")]
+    [InlineData("period", "type", "choice", "It has no choices.")]
     public void What_is_wrong_is_said_of_its_setting(string panel, string key, string value, string message)
     {
         var problems = Of(new AppEdit.SetSetting("fleet", panel, key, value));
@@ -148,7 +148,7 @@ public sealed class AppProblemsTests
     {
         var app = Assert.IsType<EditResult.Done>(new AppEdit.Several(
             [
-                new AppEdit.SetSetting("fleet", "ships", "pageSize", "20"),
+                new AppEdit.SetSetting("fleet", "ships", "rowsPerPage", "20"),
                 new AppEdit.SetSetting("fleet", "ships", "columns", "name, id"),
                 new AppEdit.SetSetting("fleet", "new_defect", "defaults", "{\"cost\":\"12\"}"),
                 new AppEdit.SetSetting("fleet", "ships", "onChoice", "sheet"),
@@ -170,10 +170,10 @@ public sealed class AppProblemsTests
                 ": The app opens with The other",
                 "Fleet: report: button removed",
                 "Fleet: hello: text added",
-                "Fleet: ships: records a page “50” → “20”",
-                "Fleet: ships: columns: id added; seats taken away",
-                "Fleet: ships: a chosen record “is selected” → “opens in a sheet, with a form”",
-                "Fleet: new_defect: filled in at first: cost “=ships.selected.seats * 2” → “12”",
+                "Fleet: ships: rows per page “50” → “20”",
+                "Fleet: ships: columns: id added; seats removed",
+                "Fleet: ships: when a row is chosen “select it” → “open it in a sheet”",
+                "Fleet: new_defect: default values: cost “=ships.selected.seats * 2” → “12”",
                 "Fleet: The panels are in other places",
                 "The other: Page: name “Other” → “The other”",
                 "Vessels: Field “seats” is called “Places”",

@@ -43,7 +43,7 @@ public sealed class MorePanelsTests
         Assert.Contains(((LinksPanel)page.Find("ways")!).Links[1].Does.Steps, step => step is CopyText { Text: "=COUNT(flaws.checked)" });
         Assert.Contains(((LinksPanel)page.Find("ways")!).Links[1].Does.Steps, step => step is DownloadTable { Table: "flaws" });
         var table = (TablePanel)Done(new AppEdit.RenamePanel("more", "fleet", "ships")).Find("faults")!;
-        Assert.Equal("cost > ships.selected.seats", table.Tones[0].When);
+        Assert.Equal("cost > ships.selected.seats", table.Highlights[0].When);
     }
 
     [Fact]
@@ -51,8 +51,8 @@ public sealed class MorePanelsTests
     {
         Assert.Empty(ProblemsOf(WithAction(Cards.RowActions[0])));
         Assert.Equal(
-            ["fleet: Actions of a record: Unknown name “nmae”."],
-            ProblemsOf(WithAction(Cards.RowActions[0] with { Asks = "=nmae" })));
+            ["fleet: Row actions: Unknown name “nmae”."],
+            ProblemsOf(WithAction(Cards.RowActions[0] with { Confirmation = "=nmae" })));
         Assert.Contains(
             ProblemsOf(WithAction(Cards.RowActions[0] with { Enabled = "=seats + 1" })),
             problem => problem.Contains("It gives a number, and should give", StringComparison.Ordinal));
@@ -64,7 +64,7 @@ public sealed class MorePanelsTests
         Assert.Empty(ProblemsOf(WithNested("cost > 100")));
         Assert.Contains(
             ProblemsOf(WithNested("seats > 100")),
-            problem => problem.StartsWith("fleet: What belongs to each: Unknown name", StringComparison.Ordinal));
+            problem => problem.StartsWith("fleet: Related lists: Unknown name", StringComparison.Ordinal));
         Assert.Contains(
             "fleet: A list shows “crew” of each record, which is no longer there.",
             ProblemsOf(With(Cards with { Nested = [Cards.Nested[0] with { Relation = "crew", Filter = null }] })));
@@ -75,22 +75,22 @@ public sealed class MorePanelsTests
     {
         var figure = (FigurePanel)Sample.More.Find("dear")!;
         Assert.Contains(
-            ProblemsOf(With(figure with { Tones = [new RecordTone("cost > 3", "danger", "")] })),
-            problem => problem.StartsWith("dear: Stands out: Unknown name", StringComparison.Ordinal));
+            ProblemsOf(With(figure with { Highlights = [new Highlight("cost > 3", Tone.Danger, "")] })),
+            problem => problem.StartsWith("dear: Highlights: Unknown name", StringComparison.Ordinal));
         Assert.Contains(
-            "dear: It is of a certain time: choose the field that says when.",
+            "dear: A period needs a date field: choose which.",
             ProblemsOf(With(figure with { When = new("title") })));
     }
 
     [Fact]
     public void A_record_opens_a_page_that_has_a_place_for_it()
     {
-        Assert.Contains("fleet: A chosen record opens a page: choose which.", ProblemsOf(With(Cards with { ChoicePage = "" })));
+        Assert.Contains("fleet: A chosen row opens a page: choose which.", ProblemsOf(With(Cards with { ChoicePage = "" })));
         Assert.Contains(
-            "fleet: A chosen record opens the page “Fleet”, which has no parameter for a vessel.",
+            "fleet: A chosen row opens the page “Fleet”, which has no parameter for a vessel.",
             ProblemsOf(With(Cards with { ChoicePage = "fleet" })));
         Assert.Contains(
-            "fleet: A chosen record opens the page “gone”, which is not there.",
+            "fleet: A chosen row opens the page “gone”, which is not there.",
             ProblemsOf(With(Cards with { ChoicePage = "gone" })));
     }
 

@@ -69,8 +69,8 @@ public sealed class PageGraphTests
         {
             Panels =
             [
-                new InputPanel { Name = "first", Takes = "number" },
-                new InputPanel { Name = "second", Takes = "number", Usual = "=first.value * 2" },
+                new InputPanel { Name = "first", Type = EntryType.Number },
+                new InputPanel { Name = "second", Type = EntryType.Number, Initial = "=first.value * 2" },
                 new TextPanel { Name = "text", Text = "${second.value}" },
             ],
         };
@@ -92,7 +92,7 @@ public sealed class PageGraphTests
     {
         var scope = Sample.Scope();
         var table = (TablePanel)Sample.Fleet.Find("faults")!;
-        Assert.Equal("vessel", scope.Whose(table, scope.Check(table, new FormulaPlace(table.Within!)))!.Value.Relation.Field.Value);
+        Assert.Equal("vessel", scope.Whose(table, scope.Check(table, new FormulaPlace(table.RelatedTo!)))!.Value.Relation.Field.Value);
         Assert.Null(scope.Whose(table, scope.Check(table, new FormulaPlace("ships.selected"))));
     }
 }

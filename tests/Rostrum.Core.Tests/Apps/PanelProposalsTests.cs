@@ -22,7 +22,7 @@ public sealed class PanelProposalsTests
             PanelProposals.For(Sample.Fleet, Sample.Vessels, Sample.Catalogue).Select(proposal => proposal.Says));
         var related = PanelProposals.For(Sample.Fleet, Sample.Defects, Sample.Catalogue)[0];
         Assert.Equal("Defects of the vessel that is selected in “ships”", related.Says);
-        Assert.Equal("ships.selected.defects", Assert.IsType<TablePanel>(related.Panel).Within);
+        Assert.Equal("ships.selected.defects", Assert.IsType<TablePanel>(related.Panel).RelatedTo);
         Assert.Equal(
             "parameters.ship",
             Assert.IsType<RecordPanel>(PanelProposals.For(Sample.More, Sample.Vessels, Sample.Catalogue)[0].Panel).Record);
@@ -56,6 +56,6 @@ public sealed class PanelProposalsTests
         Assert.Equal([false, false, true, true], app.Pages.Select(page => page.Unlisted));
         Assert.Equal("vessel", ((TablePanel)app.Find("vessels")!.Panels[0]).ChoicePage);
         var belongs = Assert.IsType<TablePanel>(app.Find("vessel")!.Panels[^1]);
-        Assert.Equal(("parameters.vessel.defects", true, "defect"), (belongs.Within, belongs.Vanishes, belongs.ChoicePage));
+        Assert.Equal(("parameters.vessel.defects", true, "defect"), (belongs.RelatedTo, belongs.HideWhenEmpty, belongs.ChoicePage));
     }
 }

@@ -66,13 +66,13 @@ internal static class Sample
         Panels =
         [
             new InputPanel { Name = "words", Width = 4 },
-            new InputPanel { Name = "period", Takes = "dates", Width = 4 },
+            new InputPanel { Name = "period", Type = EntryType.Dates, Width = 4 },
             new TablePanel
             {
                 Name = "ships",
                 Dataset = Vessels.Id,
                 Columns = [new("name"), new("seats")],
-                OnChoice = TablePanel.Selecting,
+                OnChoice = RowChoice.Select,
                 Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
                 Width = 6,
             },
@@ -88,7 +88,7 @@ internal static class Sample
                         Name = "faults",
                         Dataset = Defects.Id,
                         Columns = [new("title"), new("cost")],
-                        Within = "ships.selected.defects",
+                        RelatedTo = "ships.selected.defects",
                         Filter = "AND(due >= period.from, due <= period.to)",
                         Computed = [new PanelColumn(new("dear"), "Dear", "cost > 100")],
                     },
@@ -96,8 +96,8 @@ internal static class Sample
                     {
                         Name = "costs",
                         Dataset = Defects.Id,
-                        Within = "ship.record.defects",
-                        Measure = "sum",
+                        RelatedTo = "ship.record.defects",
+                        Measure = Total.Sum,
                         Field = new("cost"),
                     },
                     new TextPanel
@@ -110,7 +110,7 @@ internal static class Sample
             new ButtonPanel
             {
                 Name = "report",
-                Words = "=\"Report on \" & ships.selected.name",
+                Label = "=\"Report on \" & ships.selected.name",
                 Enabled = "=costs.value < 1000",
                 OnClick = new PanelAction(
                     [
@@ -190,7 +190,7 @@ internal static class Sample
                 CardTitle = "=name & parameters.ship.name",
                 Subtitle = "=seats & \" seats\"",
                 Fields = [new("seats")],
-                OnChoice = ListPanel.ToPage,
+                OnChoice = RowChoice.Page,
                 ChoicePage = "other",
                 Nested = [new NestedList("defects", Defects.Id, [new("cost")], "AND(state = \"open\", vessel = parameters.ship)", 3, [])],
                 RowActions =
@@ -203,8 +203,8 @@ internal static class Sample
                         {
                             Visible = "=seats > 1",
                             Enabled = "=name <> parameters.ship.name",
-                            Because = "=\"It is \" & name",
-                            Asks = "=\"Write about \" & name & \"?\"",
+                            DisabledReason = "=\"It is \" & name",
+                            Confirmation = "=\"Write about \" & name & \"?\"",
                             Icon = "envelope",
                             InMenu = true,
                         },
@@ -215,9 +215,9 @@ internal static class Sample
                 Name = "faults",
                 Dataset = Defects.Id,
                 Columns = [new("title"), new("cost")],
-                Checkable = true,
-                Totals = ImmutableDictionary<string, string>.Empty.Add("cost", "sum"),
-                Tones = [new RecordTone("cost > fleet.selected.seats", "danger", "dear", new("cost"))],
+                Checkboxes = true,
+                Totals = ImmutableDictionary<FieldName, Total>.Empty.Add(new("cost"), Total.Sum),
+                Highlights = [new Highlight("cost > fleet.selected.seats", Tone.Danger, "dear", new("cost"))],
                 CheckedActions =
                 [
                     new NamedAction(
@@ -237,10 +237,10 @@ internal static class Sample
             {
                 Name = "dear",
                 Dataset = Defects.Id,
-                Period = "month",
+                Period = Period.Month,
                 When = new("due"),
-                Compares = true,
-                Tones = [new RecordTone("value > 3", "attention", "")],
+                CompareWithPrevious = true,
+                Highlights = [new Highlight("value > 3", Tone.Attention, "")],
             },
             new LinksPanel
             {

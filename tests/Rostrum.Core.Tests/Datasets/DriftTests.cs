@@ -165,7 +165,7 @@ public sealed class DriftTests
             "Defects: The rule “Not less than nothing.”: There is no field “cost” any more.",
             "Page Defects of Maintenance: “defects”: Columns: cost is no longer there.",
             "Page Defects of Maintenance: “greeting”: Text: Unknown name “cost”.",
-            "Maintenance: Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.",
+            "Maintenance: Where its live version asks for what is gone, it shows why and nothing else, until it is fixed and published again.",
             "Rights of Engineer on defects: The condition cost < 100 lets nothing through any more: Unknown name “cost”.",
         ], Effects(now, policy));
         var after = DefectsOf(Accept(now));

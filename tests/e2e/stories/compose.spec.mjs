@@ -8,7 +8,7 @@ const message = page => page.locator('#messages');
 async function add(page, dataset, kind, name) {
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
   const dialog = page.getByRole('dialog', { name: 'Add a panel' });
-  await (dataset ? chooseRecords(dialog, dataset) : dialog.getByLabel('Which records?').selectOption(''));
+  await (dataset ? chooseRecords(dialog, dataset) : dialog.getByLabel('Dataset', { exact: true }).selectOption(''));
   await dialog.getByRole('button', { name: new RegExp(`^${kind}`) }).click();
   await expect(tree(page).getByRole('treeitem', { name, exact: true })).toHaveAttribute('aria-selected', 'true');
   await expect(page.locator('#dock-name')).toContainText(name);
@@ -73,28 +73,28 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   await test.step('master and detail: vessels, the selected one, its defects, a form that changes it', async () => {
     await add(page, '', 'Input', 'input');
     await add(page, 'Vessels', 'Table', 'vessels');
-    await formula(page, 'Which records', 'OR(ISEMPTY(input.value), CONTAINS(name, input.value))');
+    await formula(page, 'Filter', 'OR(ISEMPTY(input.value), CONTAINS(name, input.value))');
     await add(page, 'Vessels', 'Record', 'vessel_record');
-    await set(page, 'Which record', 'vessels.selected');
+    await set(page, 'Record', 'vessels.selected');
     await expect(dock(page).getByText('Now: none at this moment')).toBeVisible();
     await add(page, 'Defects', 'Table', 'defects');
-    await set(page, 'Whose records', 'vessels.selected.defects');
-    await formula(page, 'Which records', 'state <> "closed"');
+    await set(page, 'Related to', 'vessels.selected.defects');
+    await formula(page, 'Filter', 'state <> "closed"');
     await add(page, 'Vessels', 'Form', 'vessel_form');
     await set(page, 'Changes this record', 'vessels.selected');
     await add(page, 'Defects', 'Figure', 'defect_figure');
-    await set(page, 'Whose records', 'vessels.selected.defects');
-    await formula(page, 'Which records', 'OR(ISEMPTY(input.value), CONTAINS(title, input.value))');
+    await set(page, 'Related to', 'vessels.selected.defects');
+    await formula(page, 'Filter', 'OR(ISEMPTY(input.value), CONTAINS(title, input.value))');
     await expect(page.getByRole('button', { name: 'No problems' })).toBeVisible();
   });
 
   await test.step('what is wrong is listed, led to, and corrected', async () => {
-    await formula(page, 'Which records', 'stat = "open"');
+    await formula(page, 'Filter', 'stat = "open"');
     await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
     await expect(dock(page).getByText(/Unknown name “stat”/).first()).toBeVisible();
     await page.keyboard.press('Control+.');
     await expect(page).toHaveURL(/part=problems/);
-    await expect(dock(page).getByRole('link', { name: 'Go to' })).toBeVisible();
+    await expect(dock(page).getByRole('link', { name: 'Open' })).toBeVisible();
     await dock(page).getByRole('button', { name: 'Write “state”' }).click();
     await expect(page.getByRole('button', { name: 'No problems' })).toBeVisible();
   });
@@ -111,7 +111,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await page.keyboard.press('Control+Shift+z');
     await expect(tree(page).getByRole('treeitem', { name: 'ships', exact: true })).toBeVisible();
     await tree(page).getByRole('treeitem', { name: 'vessel_record', exact: true }).click();
-    await expect(dock(page).getByLabel('Which record')).toHaveValue('ships.selected');
+    await expect(dock(page).getByLabel('Record')).toHaveValue('ships.selected');
   });
 
   await test.step('a panel is moved, widened and duplicated by keys, and the copy removed', async () => {
@@ -154,7 +154,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   });
 
   await test.step('tried: a choice is shown, a link reproduces it, a change is seen everywhere', async () => {
-    await page.getByRole('link', { name: 'Try', exact: true }).click();
+    await page.getByRole('link', { name: 'Preview', exact: true }).click();
     await page.getByRole('row', { name: /^Kittiwake/ }).click();
     await expect(page).toHaveURL(/ships\.selected=BF-101/);
     const record = page.locator('#panel-vessel_record');
@@ -164,7 +164,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await expect(figure).toHaveText(/\d+/);
     const form = page.locator('#panel-vessel_form');
     await form.getByLabel('Car capacity').fill('91');
-    await form.getByRole('button', { name: 'Save' }).click();
+    await form.getByRole('button', { name: 'Save', exact: true }).click();
     await expect(message(page)).toContainText('Vessel “Kittiwake” saved.');
     await expect(record).toContainText('91');
     await expect(page.getByRole('row', { name: /^Kittiwake/ })).toContainText('91');
@@ -179,10 +179,10 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await expect(figure).toHaveText(before);
     await form.getByRole('textbox', { name: 'Name', exact: true }).fill('');
     await expect(form.getByText('Still needed: name.')).toBeVisible();
-    await expect(form.getByRole('button', { name: 'Save' })).toHaveAttribute('aria-disabled', 'true');
+    await expect(form.getByRole('button', { name: 'Save', exact: true })).toHaveAttribute('aria-disabled', 'true');
     await form.getByRole('textbox', { name: 'Name', exact: true }).fill('Kittiwake');
     await form.getByLabel('Car capacity').fill('90');
-    await form.getByRole('button', { name: 'Save' }).click();
+    await form.getByRole('button', { name: 'Save', exact: true }).click();
     await expect(message(page)).toContainText('saved.');
   });
 
@@ -191,7 +191,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await add(page, '', 'Dialog', 'dialog');
     await add(page, 'Defects', 'Form', 'defect_form');
     await part(page, 'Behaviour');
-    const hidden = dock(page).getByRole('group', { name: 'Saved without being shown' });
+    const hidden = dock(page).getByRole('group', { name: 'Hidden values' });
     await edited(page, () => hidden.getByLabel('Field').first().selectOption({ label: 'Vessel' }));
     await edited(page, async () => {
       await hidden.getByLabel('Value').first().fill('BF-101');
@@ -203,10 +203,10 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await page.getByRole('link', { name: 'Fleet watch', exact: true }).first().click();
     await expect(page.locator('#dock-name')).toContainText('the page');
     await add(page, '', 'Button', 'button');
-    await set(page, 'Words on it', 'Report a defect');
+    await set(page, 'Label', 'Report a defect');
     await part(page, 'Behaviour');
     await edited(page, () => dock(page).getByLabel('The next step').selectOption({ label: 'Open a sheet or dialog' }));
-    await edited(page, () => dock(page).getByLabel('Which', { exact: true }).selectOption('dialog'));
+    await edited(page, () => dock(page).getByLabel('Sheet or dialog', { exact: true }).selectOption('dialog'));
     await expect(page.getByRole('button', { name: 'No problems' })).toBeVisible();
     await page.goto('/try/maintenance/fleet_watch?ships.selected=BF-101');
     await page.getByRole('button', { name: 'Report a defect' }).click();
@@ -228,13 +228,13 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
   await test.step('published with a note, compared in sentences, and an older version restored', async () => {
     await page.goto('/build/apps/maintenance/versions');
     await expect(page.getByText('The page is new, with 9 panels')).toBeVisible();
-    await page.getByLabel('What is new in version 2?').fill('Watching the fleet');
+    await page.getByLabel('Notes on version 2').fill('Watching the fleet');
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByText('Version 2 is live.')).toBeVisible();
-    await expect(page.getByText('Nothing is different between version 2 and the draft.')).toBeVisible();
-    await page.getByRole('button', { name: 'Version 1 live at once' }).click();
+    await expect(page.getByText('No changes between version 2 and the draft.')).toBeVisible();
+    await page.getByRole('button', { name: 'Make live: version 1' }).click();
     await expect(page.getByText('Version 1 is live.')).toBeVisible();
-    await page.getByRole('button', { name: 'Version 1 as the draft' }).click();
+    await page.getByRole('button', { name: 'Restore as draft: version 1' }).click();
     await expect(page.getByText('The draft is version 1 again.')).toBeVisible();
     await page.goto('/build/apps/maintenance/pages/defects');
     const undone = page.waitForResponse(/handler=Undo/);
@@ -256,14 +256,14 @@ test('two builders: the second sees what the first did, and is asked where both 
 
   // The second builder has not looked since.
   await other.route(/handler=Since/, route => route.fulfill({ status: 204 }));
-  await set(page, 'Records a page', '20');
-  await other.locator('#dock').getByLabel('Records a page').fill('30');
+  await set(page, 'Rows per page', '20');
+  await other.locator('#dock').getByLabel('Rows per page').fill('30');
   await other.keyboard.press('Tab');
-  await expect(message(other)).toContainText('Bea Holm was quicker: ports: records a page “50” → “20”');
-  await other.getByRole('button', { name: 'Mine all the same' }).click();
-  await expect(other.locator('#dock').getByLabel('Records a page')).toHaveValue('30');
+  await expect(message(other)).toContainText('Bea Holm was quicker: ports: rows per page “50” → “20”');
+  await other.getByRole('button', { name: 'Keep mine' }).click();
+  await expect(other.locator('#dock').getByLabel('Rows per page')).toHaveValue('30');
   await expect(message(page)).toContainText('Oskar Lind: ports: records a page', { timeout: 10_000 });
-  await expect(page.locator('#dock').getByLabel('Records a page')).toHaveValue('30');
+  await expect(page.locator('#dock').getByLabel('Rows per page')).toHaveValue('30');
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(message(page)).toContainText('Oskar Lind has changed the same thing since');
   await context.close();

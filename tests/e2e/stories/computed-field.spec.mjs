@@ -66,7 +66,7 @@ test('a computed field is typed, corrected, tried on records, saved, sorted by, 
     for (const name of ['Vessels', 'Defects']) await page.getByLabel(`Choose ${name}`).check();
     await page.getByLabel('Draft an app from the ticked tables').fill('Costs');
     await page.getByRole('button', { name: 'Draft the app' }).click();
-    await page.getByRole('link', { name: 'Try the draft' }).click();
+    await page.getByRole('link', { name: 'Preview', exact: true }).click();
     await page.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Vessels' }).click();
     await page.getByRole('link', { name: 'Cost a place' }).click();
     await expect(page).toHaveURL(/sort=cost_a_place/);
@@ -80,9 +80,9 @@ test('a computed field is typed, corrected, tried on records, saved, sorted by, 
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'vessels' }).click();
     await page.getByRole('columnheader', { name: /^Cost a place/ }).getByRole('link').click();
-    await page.getByRole('link', { name: 'Change the formula' }).click();
+    await page.getByRole('link', { name: 'Edit formula' }).click();
     await write('cost_a_place + 1');
-    await page.getByRole('button', { name: 'Save the field' }).click();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
     await expect(answer).toContainText('it depends on itself');
     await expect(formula).toHaveText('cost_a_place + 1');
     await page.getByRole('button', { name: 'Remove the field' }).click();

@@ -48,12 +48,12 @@ test.describe('a session that ends while somebody types', () => {
     await rows(page).first().click();
     await sheet(page).getByRole('textbox', { name: 'Title' }).fill('typed before it ended');
     await context.clearCookies({ name: 'rostrum' });
-    await sheet(page).getByRole('button', { name: 'Save' }).click();
+    await sheet(page).getByRole('button', { name: 'Save', exact: true }).click();
     await expect(page.getByRole('status')).toContainText('Your session has ended');
     await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue('typed before it ended');
     const other = await context.newPage();
     await signIn(other, 'maren');
-    await sheet(page).getByRole('button', { name: 'Save' }).click();
+    await sheet(page).getByRole('button', { name: 'Save', exact: true }).click();
     await expect(page.getByRole('status')).toContainText('“typed before it ended” saved.');
   });
 });
@@ -66,13 +66,13 @@ test('a conflict shows both sides and lets each be taken', async ({ page, browse
   await signIn(other, 'bea');
   await other.goto('/apps/maintenance/defects?defects.selected=500');
   await sheet(other).getByRole('textbox', { name: 'Title' }).fill('As Bea has it');
-  await sheet(other).getByRole('button', { name: 'Save' }).click();
+  await sheet(other).getByRole('button', { name: 'Save', exact: true }).click();
   await expect(other.getByRole('status')).toContainText('saved.');
   await context.close();
   await sheet(page).getByRole('textbox', { name: 'Title' }).fill('As Maren has it');
-  await sheet(page).getByRole('button', { name: 'Save' }).click();
+  await sheet(page).getByRole('button', { name: 'Save', exact: true }).click();
   await expect(sheet(page).getByRole('alert')).toContainText('Somebody else saved this defect');
-  await sheet(page).getByRole('button', { name: 'Take that' }).click();
+  await sheet(page).getByRole('button', { name: 'Use this' }).click();
   await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue('As Bea has it');
 });
 

@@ -54,7 +54,7 @@ for (const [name, path, person] of screens) {
     if (path.startsWith('data:') || path === 'structure') {
       await page.goto('/build');
       await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-      if (path === 'structure') await page.getByRole('link', { name: 'Read the structure again' }).click();
+      if (path === 'structure') await page.getByRole('link', { name: 'Refresh structure' }).click();
       else {
         await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'routes' }).click();
         await page.waitForURL(/\/[0-9a-f]{32}\/[0-9a-f]{32}$/);

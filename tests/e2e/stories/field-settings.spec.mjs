@@ -10,17 +10,17 @@ test('colours, words and a default by formula are set at the column and hold eve
 
   await test.step('an option gets a word and a colour, seen at once', async () => {
     await heads.getByRole('columnheader', { name: /^State/ }).getByRole('link').click();
-    await page.getByLabel('Words for open').fill('to do');
+    await page.getByLabel('Label of open').fill('to do');
     await page.getByLabel('Colour of open').selectOption('blue');
     await expect(page.locator('.options .option-1')).toHaveText('open');
-    await page.getByRole('button', { name: 'Save the field' }).click();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
     await expect(page.getByText('State is saved.')).toBeVisible();
     await expect(heads.getByText('to do').first()).toBeVisible();
   });
 
   await test.step('what begins with = is a formula, with completion and its present value', async () => {
     await heads.getByRole('columnheader', { name: /^Due due/ }).getByRole('link').click();
-    await page.getByLabel('In a new record').click();
+    await page.getByLabel('Default', { exact: true }).click();
     await page.keyboard.type('=');
     const editor = page.locator('.formula-line .cm-content');
     await expect(editor).toBeFocused();

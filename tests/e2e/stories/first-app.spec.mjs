@@ -40,7 +40,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
     await page.getByLabel('Draft an app from the ticked tables').fill('Quay desk');
     await page.getByRole('button', { name: 'Draft the app' }).click();
     await expect(page.getByText('Draft, not published yet')).toBeVisible();
-    await page.getByRole('link', { name: 'Try the draft' }).click();
+    await page.getByRole('link', { name: 'Preview', exact: true }).click();
     await page.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Sailings' }).click();
     await expect(page.getByText(/^4\d,\d{3} sailings$/)).toBeVisible();
     await expect(rows(page)).toHaveCount(50);
@@ -61,10 +61,10 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
     await page.getByRole('button', { name: 'Show', exact: true }).click();
     await expect(page.getByText('state is arrived')).toBeVisible();
     const first = await rows(page).first().textContent();
-    await page.getByRole('link', { name: 'Further' }).click();
+    await page.getByRole('link', { name: 'Next' }).click();
     await expect(page.getByText(/^51–100 of /)).toBeVisible();
     expect(await rows(page).first().textContent()).not.toBe(first);
-    await page.getByRole('link', { name: 'Earlier' }).click();
+    await page.getByRole('link', { name: 'Previous' }).click();
     await expect(rows(page).first()).toHaveText(first);
     await page.goBack();
     await expect(page.getByText(/^51–100 of /)).toBeVisible();
@@ -105,8 +105,8 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
     await expect(page.getByText('Saved.')).toBeVisible();
     await page.getByRole('link', { name: 'Publish', exact: true }).click();
     await page.getByRole('button', { name: 'Publish' }).click();
-    await expect(page.getByRole('alert')).toContainText('Write a note');
-    await page.getByLabel('What is new in version 1?').fill('Sailings for the quay');
+    await expect(page.getByRole('alert')).toContainText('Enter a note');
+    await page.getByLabel('Notes on version 1').fill('Sailings for the quay');
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByText('Version 1 is live')).toBeVisible();
   });
@@ -120,7 +120,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
     await expect(quay.getByRole('navigation', { name: 'Pages' }).getByRole('link')).toHaveText(['Sailings']);
     await rows(quay).first().click();
     await sheet(quay).getByRole('textbox', { name: 'Cars', exact: true }).fill('7');
-    await sheet(quay).getByRole('button', { name: 'Save' }).click();
+    await sheet(quay).getByRole('button', { name: 'Save', exact: true }).click();
     await expect(quay.getByRole('status')).toContainText('saved.');
     await rows(quay).first().click();
     await expect(sheet(quay).getByText('Delete…')).toHaveCount(0);

@@ -29,16 +29,16 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     for (const name of ['Defects', 'Vessels', 'Dockings']) await page.getByLabel(`Choose ${name}`).check();
     await page.getByLabel('Draft an app from the ticked tables').fill('Upkeep');
     await page.getByLabel('with a page for each record').check();
-    await page.getByText('Seen by builders, so far').click();
+    await page.getByText('Visible to builders, so far').click();
     await page.getByRole('form', { name: 'Tables' }).getByLabel('Marine superintendent').check();
     await page.getByRole('button', { name: 'Draft the app' }).click();
     await expect(page.getByRole('heading', { name: 'Upkeep', level: 1 })).toBeVisible();
-    await page.getByRole('link', { name: 'Try the draft' }).click();
+    await page.getByRole('link', { name: 'Preview', exact: true }).click();
     await page.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Defects' }).click();
     await rows(page).nth(1).click();
-    await expect(page.getByRole('navigation', { name: 'Neighbours in the list' })).toContainText('2 of');
+    await expect(page.getByRole('navigation', { name: 'Previous and next record' })).toContainText('2 of');
     await page.keyboard.press('j');
-    await expect(page.getByRole('navigation', { name: 'Neighbours in the list' })).toContainText('3 of');
+    await expect(page.getByRole('navigation', { name: 'Previous and next record' })).toContainText('3 of');
   });
 
   await test.step('2. Shape the list', async () => {
@@ -51,31 +51,31 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     for (const name of ['Show Due', 'Show Estimated cost']) {
       if (!await columns.getByLabel(name, { exact: true }).isChecked()) await kept(page, () => columns.getByLabel(name, { exact: true }).check());
     }
-    await kept(page, () => columns.getByLabel('In the foot: Estimated cost').selectOption('sum'));
+    await kept(page, () => columns.getByLabel('Footer: Estimated cost').selectOption('sum'));
     await kept(page, async () => {
-      await dock(page).getByRole('textbox', { name: 'Which records', exact: true }).click();
+      await dock(page).getByRole('textbox', { name: 'Filter', exact: true }).click();
       await page.keyboard.insertText('state <> "closed"');
     });
-    await kept(page, () => dock(page).getByLabel('Order', { exact: true }).selectOption('Due'));
+    await kept(page, () => dock(page).getByLabel('Sort by', { exact: true }).selectOption('Due'));
     await part(page, 'Appearance');
-    const first = dock(page).getByRole('group', { name: 'Stands out' }).locator('.field-row').first();
+    const first = dock(page).getByRole('group', { name: 'Highlights' }).locator('.field-row').first();
     await kept(page, async () => {
-      await first.getByRole('textbox', { name: 'When' }).click();
+      await first.getByRole('textbox', { name: 'Condition' }).click();
       await page.keyboard.type('=');
       await expect(first.locator('.cm-content')).toBeFocused();
       await page.keyboard.insertText('due < TODAY()');
       await page.keyboard.press('Tab');
     });
-    await kept(page, () => first.getByLabel('It is').selectOption('danger'));
+    await kept(page, () => first.getByLabel('Tone').selectOption('danger'));
     await kept(page, async () => {
-      await first.getByLabel('Words').fill('overdue');
-      await first.getByLabel('Words').press('Tab');
+      await first.getByLabel('Label').fill('overdue');
+      await first.getByLabel('Label').press('Tab');
     });
-    await kept(page, () => first.getByLabel('Where').selectOption({ label: 'Due' }));
+    await kept(page, () => first.getByLabel('Column').selectOption({ label: 'Due' }));
     const frame = page.frameLocator('iframe');
     await expect(frame.getByRole('cell', { name: /^overdue/ }).first()).toBeVisible();
     await part(page, 'Behaviour');
-    await kept(page, () => dock(page).getByLabel('Rows can be checked').check());
+    await kept(page, () => dock(page).getByLabel('Checkboxes').check());
     await expect(frame.getByLabel('Check all that are shown')).toBeVisible();
   });
 
@@ -88,7 +88,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await part(page, 'Content');
     const name = await outline(page).getByRole('treeitem', { selected: true }).locator('.outline-name').textContent();
     await kept(page, async () => {
-      await dock(page).getByRole('textbox', { name: 'Which records', exact: true }).click();
+      await dock(page).getByRole('textbox', { name: 'Filter', exact: true }).click();
       await page.keyboard.insertText('AND(state <> "closed", due < TODAY())');
     });
     await part(page, 'Appearance');
@@ -103,18 +103,18 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await expect(page.frameLocator('iframe').getByRole('heading', { name: 'Overdue' })).toBeVisible();
   });
 
-  const rule = 'Say by when it is to be put right.';
+  const rule = 'Enter a due date.';
   await test.step('4. Make its form safe', async () => {
     await page.goto('/build');
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects', exact: true }).click();
     await page.getByRole('link', { name: 'Rules' }).click();
     await page.getByRole('link', { name: 'Add a rule' }).click();
-    await page.getByLabel('It speaks at').selectOption({ label: 'Due' });
+    await page.getByLabel('Show message at').selectOption({ label: 'Due' });
     await page.getByLabel('Field', { exact: true }).first().selectOption('due');
     await page.getByLabel('Question').first().selectOption('is given');
-    await page.getByLabel('What people read where it is broken').fill(rule);
-    await page.getByRole('button', { name: 'Save the rule' }).click();
+    await page.getByLabel('Message').fill(rule);
+    await page.getByRole('button', { name: 'Save rule' }).click();
     await expect(page.getByText(rule)).toBeVisible();
     await page.goto('/try/upkeep/defects');
     await page.getByRole('link', { name: 'New defect' }).click();
@@ -152,13 +152,13 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await context.close();
   });
 
-  await test.step('the rule is taken away again: other stories have their own', async () => {
+  await test.step('the rule is removed again: other stories have their own', async () => {
     await page.goto('/build');
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects', exact: true }).click();
     await page.getByRole('link', { name: 'Rules' }).click();
     await page.getByRole('link', { name: rule, exact: true }).click();
-    await page.getByRole('button', { name: 'Remove the rule' }).click();
+    await page.getByRole('button', { name: 'Remove rule' }).click();
     await expect(page.getByText(rule)).toHaveCount(0);
   });
 });

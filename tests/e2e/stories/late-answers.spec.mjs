@@ -18,7 +18,7 @@ async function holdAnswer(page) {
 
 // One edit after the other is taken back, until the order is what it was.
 async function undoTo(page, before) {
-  const order = dock(page).getByLabel('Order', { exact: true });
+  const order = dock(page).getByLabel('Sort by', { exact: true });
   while (await order.inputValue() !== before) {
     const known = await revision(page).inputValue();
     await page.getByRole('button', { name: 'Undo', exact: true }).click();
@@ -29,14 +29,14 @@ async function undoTo(page, before) {
 test('an answer that comes when the builder is at another part leaves the Dock and what is typed there alone', async ({ page }) => {
   await signIn(page, 'bea');
   await page.goto('/build/apps/maintenance/pages/dockings?panel=dockings');
-  const order = await dock(page).getByLabel('Order', { exact: true }).inputValue();
+  const order = await dock(page).getByLabel('Sort by', { exact: true }).inputValue();
   const known = await revision(page).inputValue();
   const letGo = await holdAnswer(page);
-  await dock(page).getByLabel('Order', { exact: true }).selectOption({ index: 3 });
+  await dock(page).getByLabel('Sort by', { exact: true }).selectOption({ index: 3 });
   const appearance = dock(page).getByRole('link', { name: /^Appearance/ });
   await appearance.click();
   await expect(appearance).toHaveAttribute('aria-current', 'true');
-  const words = dock(page).getByRole('group', { name: 'Stands out' }).getByLabel('Words').last();
+  const words = dock(page).getByRole('group', { name: 'Highlights' }).getByLabel('Label').last();
   await words.fill('late');
 
   letGo();
@@ -51,11 +51,11 @@ test('an answer that comes when the builder is at another part leaves the Dock a
 test('an answer that draws the same part anew leaves the text that is being typed, and the caret in it', async ({ page }) => {
   await signIn(page, 'bea');
   await page.goto('/build/apps/maintenance/pages/dockings?panel=dockings');
-  const order = await dock(page).getByLabel('Order', { exact: true }).inputValue();
+  const order = await dock(page).getByLabel('Sort by', { exact: true }).inputValue();
   const known = await revision(page).inputValue();
   const letGo = await holdAnswer(page);
-  await dock(page).getByLabel('Order', { exact: true }).selectOption({ index: 3 });
-  const editor = dock(page).getByRole('textbox', { name: 'Which records', exact: true });
+  await dock(page).getByLabel('Sort by', { exact: true }).selectOption({ index: 3 });
+  const editor = dock(page).getByRole('textbox', { name: 'Filter', exact: true });
   const text = await editor.textContent();
   await editor.click();
   await page.keyboard.press('Control+End');

@@ -12,18 +12,18 @@ test('a superintendent goes from what is overdue to one defect, on to the next, 
   const due = page.getByRole('region', { name: 'Overdue, and due within seven days' });
   const third = await due.getByRole('row').nth(3).getByRole('link').textContent();
   await due.getByRole('row').nth(2).click();
-  await expect(page.getByRole('navigation', { name: 'Neighbours in the list' })).toContainText('2 of');
+  await expect(page.getByRole('navigation', { name: 'Previous and next record' })).toContainText('2 of');
   await page.keyboard.press('j');
-  await expect(page.getByRole('navigation', { name: 'Neighbours in the list' })).toContainText('3 of');
+  await expect(page.getByRole('navigation', { name: 'Previous and next record' })).toContainText('3 of');
   await expect(page.getByRole('heading', { name: third, level: 2 }).first()).toBeVisible();
 
   const change = page.locator('#panel-change');
   await change.getByLabel('Actual cost').fill('120');
-  await change.getByRole('button', { name: 'Save' }).click();
+  await change.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(message(page)).toContainText('saved.');
   await expect(page.locator('#panel-defect')).toContainText('EUR 120.00');
   await page.getByRole('button', { name: 'Close it' }).click();
-  await expect(dialog(page)).toContainText(`Is “${third}” put right?`);
+  await expect(dialog(page)).toContainText(`Close “${third}”?`);
   await page.keyboard.press('Escape');
   await expect(dialog(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'Close it' }).click();
@@ -37,11 +37,11 @@ test('a superintendent goes from what is overdue to one defect, on to the next, 
   await page.getByRole('link', { name: 'Vessel', exact: true }).click();
   await expect(page).toHaveURL(/more\.tab=its_vessel/);
   await expect(page.locator('#panel-vessel')).toContainText('Hull number');
-  await page.getByRole('navigation', { name: 'The way here' }).getByRole('link', { name: 'Today' }).click();
+  await page.getByRole('navigation', { name: 'Breadcrumb' }).getByRole('link', { name: 'Today' }).click();
   await expect(page).toHaveURL(/maintenance\/today$/);
 });
 
-test('several records are checked with the mouse and the keyboard, changed at once after a look at what comes of it, and set back', async ({ page }) => {
+test('several records are checked with the mouse and the keyboard, changed at once after a preview, and set back', async ({ page }) => {
   await signIn(page, 'maren');
   await page.goto('/apps/maintenance/defects?defects.is.state=open&defects.sort=title');
   const first = await rows(page).first().getByRole('rowheader').textContent();
@@ -56,7 +56,7 @@ test('several records are checked with the mouse and the keyboard, changed at on
   await page.getByRole('button', { name: 'Change…' }).click();
   await dialog(page).getByLabel(/^State/).selectOption('in work');
   await expect(dialog(page).getByLabel('Change State')).toBeChecked();
-  await dialog(page).getByRole('button', { name: 'See what comes of it' }).click();
+  await dialog(page).getByRole('button', { name: 'Preview changes' }).click();
   await expect(dialog(page).getByRole('row')).toHaveCount(4);
   await expect(dialog(page).getByRole('row', { name: first.trim() }).first()).toContainText('in work');
   await dialog(page).getByRole('button', { name: 'Change 4 defects' }).click();
@@ -75,7 +75,7 @@ test('a table is as its reader has it: columns away and wider, rows closer, a fi
   await menu.getByLabel('View').click();
   await menu.getByLabel('Reported by').uncheck();
   await expect(page.getByRole('columnheader', { name: 'Reported by' })).toHaveCount(0);
-  await menu.getByLabel('close together').check();
+  await menu.getByLabel('compact').check();
   await expect(page.locator('#panel-defects table')).toHaveClass(/rows-close/);
   await menu.getByLabel('Name of this filter').fill('Critical ones');
   await menu.getByRole('button', { name: 'Keep' }).click();
@@ -95,7 +95,7 @@ test('a table is as its reader has it: columns away and wider, rows closer, a fi
   await menu.getByRole('link', { name: 'Critical ones' }).click();
   await expect(page).toHaveURL(/defects\.is\.severity=critical/);
   await menu.getByLabel('View').click();
-  await menu.getByRole('button', { name: 'As it was built' }).click();
+  await menu.getByRole('button', { name: 'Reset view' }).click();
   await expect(page.getByRole('columnheader', { name: 'Reported by' })).toBeVisible();
 });
 
@@ -155,7 +155,7 @@ test('a builder takes what is proposed, gives the app a colour that is too pale,
   await page.goto('/build/apps/timetable');
   await page.getByLabel('Colour', { exact: true }).fill('#ffe680');
   await page.getByLabel('Corners').selectOption('round');
-  await page.getByRole('button', { name: 'Save the look' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText(/The colour #ffe680 has a contrast of 1\.2/)).toBeVisible();
   await page.goto('/try/timetable/ports');
   await expect(page.locator('link[href="/look/timetable/draft.css"]')).toHaveCount(1);
@@ -165,6 +165,6 @@ test('a builder takes what is proposed, gives the app a colour that is too pale,
   await page.goto('/build/apps/timetable');
   await page.getByLabel('Colour', { exact: true }).fill('');
   await page.getByLabel('Corners').selectOption('');
-  await page.getByRole('button', { name: 'Save the look' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText(/has a contrast of/)).toHaveCount(0);
 });

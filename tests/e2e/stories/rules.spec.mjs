@@ -8,11 +8,11 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
   await page.getByRole('form', { name: 'Tables' }).getByRole('link', { name: 'defects' }).click();
   await page.getByRole('navigation', { name: 'Parts of Defects' }).getByRole('link', { name: 'Rules' }).click();
   await page.getByRole('link', { name: 'Add a rule' }).click();
-  const must = page.getByRole('group', { name: 'What must hold' });
+  const must = page.getByRole('group', { name: 'Condition' });
   const answer = page.locator('#rule-answer');
 
   await test.step('conditions are picked; how many records keep them stands beside', async () => {
-    await page.getByLabel('It speaks at').selectOption('Actual cost');
+    await page.getByLabel('Show message at').selectOption('Actual cost');
     await must.getByLabel('Field', { exact: true }).selectOption('actual cost');
     await must.getByLabel('Question').selectOption('is at most');
     await must.getByLabel('Value').fill('1000');
@@ -21,12 +21,12 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
   });
 
   await test.step('the other view is the same thing, and nothing is lost on the way', async () => {
-    await must.getByRole('button', { name: 'Another condition below' }).click();
+    await must.getByRole('button', { name: 'Add a condition below' }).click();
     await must.getByLabel('Field', { exact: true }).nth(1).selectOption('state');
     await must.getByLabel('Question').nth(1).selectOption('is');
     await must.getByLabel('Value').nth(1).selectOption('closed');
-    await must.getByLabel('How the conditions belong together').selectOption('one of these');
-    await must.getByRole('button', { name: 'See it as a formula' }).click();
+    await must.getByLabel('All or any of the conditions').selectOption('one of these');
+    await must.getByRole('button', { name: 'Show as formula' }).click();
     const formula = page.locator('.cm-content');
     await expect(formula).toHaveText('OR(actual_cost <= 1000, state = "closed")');
     await formula.press('End');
@@ -34,14 +34,14 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
     await expect(page.locator('.formula-problem').first()).toBeVisible();
     await formula.press('Backspace');
     await expect(page.locator('.formula-problem')).toHaveCount(0);
-    await page.getByRole('button', { name: 'Pick it from lists' }).click();
+    await page.getByRole('button', { name: 'Use lists' }).click();
     await expect(must.getByLabel('Field', { exact: true })).toHaveCount(2);
     await expect(must.getByLabel('Value').first()).toHaveValue('1000');
   });
 
   await test.step('it is saved, and stands among the rules in words', async () => {
-    await page.getByLabel('What people read where it is broken').fill('More than 1,000 only once it is closed.');
-    await page.getByRole('button', { name: 'Save the rule' }).click();
+    await page.getByLabel('Message').fill('More than 1,000 only once it is closed.');
+    await page.getByRole('button', { name: 'Save rule' }).click();
     await expect(page.getByRole('row', { name: /^More than 1,000/ })).toContainText('Actual cost is at most 1,000 or state is “closed”.');
   });
 
@@ -64,7 +64,7 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
     await expect(cost).toHaveValue('2000');
     await sheet(page).getByLabel('State').selectOption('closed');
     await expect(sheet(page).getByText('More than 1,000 only once it is closed.')).toHaveCount(0);
-    await sheet(page).getByRole('button', { name: 'Save' }).click();
+    await sheet(page).getByRole('button', { name: 'Save', exact: true }).click();
     await expect(page.getByRole('status')).toContainText('saved.');
   });
 });

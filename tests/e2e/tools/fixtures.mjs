@@ -48,6 +48,6 @@ export function rows(page) {
 
 /** Chooses the demo's records in the dialog that adds a panel. Where a story has connected a second source with such a table, the source's name stands beside theirs. */
 export async function chooseRecords(dialog, label) {
-  const which = dialog.getByLabel('Which records?');
+  const which = dialog.getByLabel('Dataset', { exact: true });
   await which.selectOption(await which.getByRole('option', { name: new RegExp(`^${label}(, Fleet)?$`) }).getAttribute('value'));
 }

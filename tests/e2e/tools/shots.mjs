@@ -60,7 +60,7 @@ await shot('compose-formula', 'bea', async page => {
   await page.frameLocator('iframe').getByRole('row', { name: /^Kittiwake/ }).click();
   await page.frameLocator('iframe').getByRole('heading', { name: 'Defects of Kittiwake' }).waitFor();
   await page.getByRole('treeitem', { name: 'open_cost' }).click();
-  const editor = page.getByRole('textbox', { name: 'Which records' });
+  const editor = page.getByRole('textbox', { name: 'Filter' });
   await editor.click();
   await page.keyboard.press('Control+a');
   await page.keyboard.press('Delete');
@@ -76,7 +76,7 @@ await shot('publish', 'bea', async page => {
     await page.keyboard.press('Tab');
     await answer;
   };
-  await change('Records a page', '20');
+  await change('Rows per page', '20');
   await page.getByRole('treeitem', { name: 'greeting' }).click();
   await change('Text', 'Good day, **${user.name}**.');
   await page.goto('/build/apps/maintenance/versions');
@@ -88,22 +88,22 @@ await shot('vessels', 'maren', at('/apps/maintenance/vessels'));
 await shot('record', 'maren', async page => {
   await page.goto('/apps/maintenance/today');
   await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').click();
-  await page.getByRole('navigation', { name: 'Neighbours in the list' }).waitFor();
+  await page.getByRole('navigation', { name: 'Previous and next record' }).waitFor();
 });
 await shot('bulk', 'maren', async page => {
   await page.goto(list);
   for (const row of [2, 3, 4]) await page.getByRole('row').nth(row).getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Change…' }).click();
   await page.getByRole('dialog').getByLabel(/^State/).selectOption('waiting for parts');
-  await page.getByRole('button', { name: 'See what comes of it' }).click();
+  await page.getByRole('button', { name: 'Preview changes' }).click();
   await page.getByRole('dialog').getByRole('row').first().waitFor();
 });
 await shot('add-panel', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
-  await page.getByLabel('Which records?').selectOption({ label: 'Defects' });
-  await page.getByText('What suits these records').waitFor();
+  await page.getByLabel('Dataset', { exact: true }).selectOption({ label: 'Defects' });
+  await page.getByText('Suggested').waitFor();
 });
 await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
 await browser.close();

@@ -23,7 +23,7 @@ public sealed record CopyText : Step, IStepKind
         [
             Of<CopyText>(
                 "text",
-                "What",
+                "Text",
                 SettingPart.Content,
                 new SettingKind.Line(new FormulaType.Text()),
                 step => step.Text,
@@ -73,14 +73,14 @@ public sealed record WriteEmail : Step, IStepKind
                 (step, text) => step with { To = text }),
             Of<WriteEmail>(
                 "copies",
-                "Copies to",
+                "Copy to",
                 SettingPart.Content,
                 new SettingKind.Line(new FormulaType.Text()),
                 step => step.Copies,
                 (step, text) => step with { Copies = text }),
             Of<WriteEmail>(
                 "blindCopies",
-                "Blind copies to",
+                "Blind copy to",
                 SettingPart.Content,
                 new SettingKind.Line(new FormulaType.Text()),
                 step => step.BlindCopies,
@@ -100,7 +100,7 @@ public sealed record WriteEmail : Step, IStepKind
                 step => step.Body,
                 (step, text) => step with { Body = text }) with
             {
-                Help = "A value stands between ${ and }.",
+                Help = "Write values as ${ formula }.",
             },
         ]);
 }
@@ -143,13 +143,9 @@ public sealed record OpenAddress : Step, IStepKind
                 new SettingKind.Line(new FormulaType.Text()),
                 step => step.Address,
                 (step, text) => step with { Address = text }),
-            Of<OpenAddress>(
-                "beside",
-                "In a tab of its own",
-                SettingPart.Content,
-                new SettingKind.Toggle(),
-                step => Word(step.Beside),
-                (step, text) => step with { Beside = text == "yes" }),
+            SettingsOf<OpenAddress>.Toggle(
+                "beside", "Open in a new tab", SettingPart.Content,
+                step => step.Beside, (step, on) => step with { Beside = on }),
         ]);
 }
 
@@ -177,12 +173,8 @@ public sealed record DownloadTable : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Download a table", () => new DownloadTable(),
         [
-            Of<DownloadTable>(
-                "table",
-                "Which",
-                SettingPart.Content,
-                new SettingKind.SomeNamed(NamedThing.Table),
-                step => step.Table,
-                (step, text) => step with { Table = text }),
+            SettingsOf<DownloadTable>.Named(
+                "table", "Table", SettingPart.Content, NamedThing.Table,
+                step => step.Table, (step, text) => step with { Table = text }),
         ]);
 }

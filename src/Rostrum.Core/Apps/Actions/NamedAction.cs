@@ -14,7 +14,7 @@ public sealed record NamedAction(string Label, PanelAction Does)
     public string? Icon { get; init; }
 
     /// <summary>What is asked before it is done, or a formula for that; nothing where null.</summary>
-    public string? Asks { get; init; }
+    public string? Confirmation { get; init; }
 
     /// <summary>Whether it is there: a formula after <c>=</c>; yes where null.</summary>
     public string? Visible { get; init; }
@@ -23,7 +23,7 @@ public sealed record NamedAction(string Label, PanelAction Does)
     public string? Enabled { get; init; }
 
     /// <summary>Why it cannot be chosen, or a formula for that.</summary>
-    public string? Because { get; init; }
+    public string? DisabledReason { get; init; }
 
     /// <summary>It stands in a menu, and not as a button.</summary>
     public bool InMenu { get; init; }
@@ -31,48 +31,22 @@ public sealed record NamedAction(string Label, PanelAction Does)
     /// <summary>What can be said of an action beside its name and its steps.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
     [
-        Of<NamedAction>(
-            "icon",
-            "Icon",
-            SettingPart.Appearance,
-            new SettingKind.OneOf(Icons.Offered),
-            action => action.Icon,
-            (action, text) => action with { Icon = Blank(text) }),
-        Of<NamedAction>(
-            "inMenu",
-            "Stands in a menu",
-            SettingPart.Appearance,
-            new SettingKind.Toggle(),
-            action => Word(action.InMenu),
-            (action, text) => action with { InMenu = text == "yes" }),
-        Of<NamedAction>(
-            "asks",
-            "Asks first",
-            SettingPart.Behaviour,
-            new SettingKind.Line(new FormulaType.Text()),
-            action => action.Asks,
-            (action, text) => action with { Asks = Blank(text) }),
-        Of<NamedAction>(
-            "visible",
-            "Is there",
-            SettingPart.Behaviour,
-            new SettingKind.ComputedToggle(),
-            action => action.Visible,
-            (action, text) => action with { Visible = text is "yes" ? null : Blank(text) }),
-        Of<NamedAction>(
-            "enabled",
-            "Can be chosen",
-            SettingPart.Behaviour,
-            new SettingKind.ComputedToggle(),
-            action => action.Enabled,
-            (action, text) => action with { Enabled = text is "yes" ? null : Blank(text) }),
-        Of<NamedAction>(
-            "because",
-            "If not, because",
-            SettingPart.Behaviour,
-            new SettingKind.Line(new FormulaType.Text()),
-            action => action.Because,
-            (action, text) => action with { Because = Blank(text) }),
+        SettingsOf<NamedAction>.Icon(action => action.Icon, (action, icon) => action with { Icon = icon }),
+        SettingsOf<NamedAction>.Toggle(
+            "inMenu", "In the menu", SettingPart.Appearance,
+            action => action.InMenu, (action, on) => action with { InMenu = on }),
+        SettingsOf<NamedAction>.Text(
+            "confirmation", "Confirmation", SettingPart.Behaviour,
+            action => action.Confirmation, (action, text) => action with { Confirmation = text }),
+        SettingsOf<NamedAction>.Computed(
+            "visible", "Visible", SettingPart.Behaviour,
+            action => action.Visible, (action, formula) => action with { Visible = formula }),
+        SettingsOf<NamedAction>.Computed(
+            "enabled", "Enabled", SettingPart.Behaviour,
+            action => action.Enabled, (action, formula) => action with { Enabled = formula }),
+        SettingsOf<NamedAction>.Text(
+            "disabledReason", "Reason when disabled", SettingPart.Behaviour,
+            action => action.DisabledReason, (action, text) => action with { DisabledReason = text }),
     ];
 
     /// <summary>The formulas of its steps and its settings.</summary>

@@ -37,7 +37,7 @@ public sealed record OpenPage : Step, IStepKind
         ArgumentNullException.ThrowIfNull(app);
         if (app.Find(Page) is not { } known)
         {
-            return [Page.Length == 0 ? "A step goes to a page: choose which." : $"A step goes to the page “{Page}”, which is not there."];
+            return [Page.Length == 0 ? "A step opens a page: choose which." : $"A step opens the page “{Page}”, which is not there."];
         }
 
         return Parameters.Keys.Where(name => known.Parameters.All(parameter => parameter.Name != name)).Take(1)
@@ -45,22 +45,14 @@ public sealed record OpenPage : Step, IStepKind
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Go to a page", () => new OpenPage(),
+    public static new StepKind Kind { get; } = new("Open a page", () => new OpenPage(),
         [
-            Of<OpenPage>(
-                "page",
-                "Page",
-                SettingPart.Content,
-                new SettingKind.SomeNamed(NamedThing.Page),
-                step => step.Page,
-                (step, text) => step with { Page = text }),
-            Of<OpenPage>(
-                "parameters",
-                "Its parameters",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(Computed: true),
-                step => SettingKind.FieldTexts.Write(step.Parameters),
-                (step, text) => step with { Parameters = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            SettingsOf<OpenPage>.Named(
+                "page", "Page", SettingPart.Content, NamedThing.Page,
+                step => step.Page, (step, text) => step with { Page = text }),
+            SettingsOf<OpenPage>.Texts(
+                "parameters", "Parameters", SettingPart.Content, new(Computed: true),
+                step => step.Parameters, (step, texts) => step with { Parameters = texts }),
         ]);
 }
 
@@ -84,13 +76,9 @@ public sealed record OpenPanel : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Open a sheet or dialog", () => new OpenPanel(),
         [
-            Of<OpenPanel>(
-                "panel",
-                "Which",
-                SettingPart.Content,
-                new SettingKind.SomeNamed(NamedThing.Opening),
-                step => step.Panel,
-                (step, text) => step with { Panel = text }),
+            SettingsOf<OpenPanel>.Named(
+                "panel", "Sheet or dialog", SettingPart.Content, NamedThing.Opening,
+                step => step.Panel, (step, text) => step with { Panel = text }),
         ]);
 }
 
@@ -131,16 +119,12 @@ public sealed record SetInput : Step, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Set an input", () => new SetInput(),
         [
-            Of<SetInput>(
-                "input",
-                "Which",
-                SettingPart.Content,
-                new SettingKind.SomeNamed(NamedThing.Input),
-                step => step.Input,
-                (step, text) => step with { Input = text }),
+            SettingsOf<SetInput>.Named(
+                "input", "Input", SettingPart.Content, NamedThing.Input,
+                step => step.Input, (step, text) => step with { Input = text }),
             Of<SetInput>(
                 "value",
-                "To",
+                "Value",
                 SettingPart.Content,
                 new SettingKind.AnyValue(),
                 step => step.Value,
@@ -166,7 +150,7 @@ public sealed record ShowMessage : Step, IStepKind
         [
             Of<ShowMessage>(
                 "text",
-                "Words",
+                "Text",
                 SettingPart.Content,
                 new SettingKind.Line(new FormulaType.Text()),
                 step => step.Text,
@@ -181,5 +165,5 @@ public sealed record RefreshPage : Step, IStepKind
     public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.Refresh());
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Read the page again", () => new RefreshPage(), []);
+    public static new StepKind Kind { get; } = new("Refresh the page", () => new RefreshPage(), []);
 }

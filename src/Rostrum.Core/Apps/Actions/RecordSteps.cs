@@ -62,13 +62,8 @@ public abstract record RecordStep : Step
     }
 
     /// <summary>The choice of its dataset.</summary>
-    private protected static Setting DatasetSetting(string label) => Of<RecordStep>(
-        "dataset",
-        label,
-        SettingPart.Content,
-        new SettingKind.SomeDataset(),
-        step => step.Dataset?.ToString(),
-        (step, text) => step with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null });
+    private protected static Setting DatasetSetting() =>
+        SettingsOf<RecordStep>.Dataset("Dataset", step => step.Dataset, (step, dataset) => step with { Dataset = dataset });
 
     private protected static StepOutcome Save(Dataset dataset, Change change) => StepOutcome.Of(new StepEffect.Save(dataset.Id, change));
 
@@ -98,14 +93,10 @@ public sealed record CreateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Add a record", () => new CreateRecord(),
         [
-            DatasetSetting("To"),
-            Of<CreateRecord>(
-                "values",
-                "With these values",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(Computed: true, Into: true),
-                step => SettingKind.FieldTexts.Write(step.Values),
-                (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            DatasetSetting(),
+            SettingsOf<CreateRecord>.Texts(
+                "values", "Values", SettingPart.Content, new(Computed: true, Into: true),
+                step => step.Values, (step, texts) => step with { Values = texts }),
         ]);
 }
 
@@ -136,21 +127,11 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Change a record", () => new UpdateRecord(),
         [
-            DatasetSetting("Of"),
-            Of<UpdateRecord>(
-                "record",
-                "Which",
-                SettingPart.Content,
-                new SettingKind.SomeRecord(),
-                step => step.Record,
-                (step, text) => step with { Record = Blank(text) }),
-            Of<UpdateRecord>(
-                "values",
-                "To these values",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(Computed: true, Into: true),
-                step => SettingKind.FieldTexts.Write(step.Values),
-                (step, text) => step with { Values = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
+            DatasetSetting(),
+            SettingsOf<UpdateRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
+            SettingsOf<UpdateRecord>.Texts(
+                "values", "Values", SettingPart.Content, new(Computed: true, Into: true),
+                step => step.Values, (step, texts) => step with { Values = texts }),
         ]);
 }
 
@@ -167,13 +148,7 @@ public sealed record DeleteRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     public static new StepKind Kind { get; } = new("Delete a record", () => new DeleteRecord(),
         [
-            DatasetSetting("Of"),
-            Of<DeleteRecord>(
-                "record",
-                "Which",
-                SettingPart.Content,
-                new SettingKind.SomeRecord(),
-                step => step.Record,
-                (step, text) => step with { Record = Blank(text) }),
+            DatasetSetting(),
+            SettingsOf<DeleteRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
         ]);
 }

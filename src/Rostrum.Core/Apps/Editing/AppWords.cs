@@ -18,7 +18,7 @@ public static class AppWords
         if (setting.Kind is SettingKind.Fields)
         {
             var (old, now) = (Setting.Split(before), Setting.Split(after));
-            var parts = new[] { Several(now.Except(old), "added"), Several(old.Except(now), "taken away") }.OfType<string>().ToArray();
+            var parts = new[] { Several(now.Except(old), "added"), Several(old.Except(now), "removed") }.OfType<string>().ToArray();
             return $"{of}: {setting.Label.ToLowerInvariant()}: {(parts.Length == 0 ? "in another order" : string.Join("; ", parts))}";
         }
 
@@ -47,7 +47,7 @@ public static class AppWords
             || after.Length > Long
             || before.Contains('{', StringComparison.Ordinal)
             || after.Contains('{', StringComparison.Ordinal) => before.Length == 0 ? "set"
-            : after.Length == 0 ? "taken away"
+            : after.Length == 0 ? "removed"
             : "changed",
         ("", _) => $"set to “{after}”",
         (_, "") => $"no longer “{before}”",

@@ -28,32 +28,22 @@ public static class PageSettings
             page => page.Address,
             (page, text) => IsAddress(text) ? page with { Address = text } : null) with
         {
-            Help = "Small letters, digits, hyphens and underscores. Links from elsewhere to the old one no longer lead here.",
+            Help = "Small letters, digits, - and _. Links to the old address stop working.",
         },
-        Of<Page>(
-            "icon",
-            "Icon",
-            SettingPart.Appearance,
-            new SettingKind.OneOf(Icons.Offered),
-            page => page.Icon,
-            (page, text) => page with { Icon = Blank(text) }),
+        SettingsOf<Page>.Icon(page => page.Icon, (page, icon) => page with { Icon = icon }),
         Of<Page>(
             "group",
-            "Group in the navigation",
+            "Menu group",
             SettingPart.Content,
             new SettingKind.Line(),
             page => page.Group,
             (page, text) => page with { Group = Blank(text) }),
-        Of<Page>(
-            "unlisted",
-            "In the navigation",
-            SettingPart.Behaviour,
-            new SettingKind.Toggle(),
-            page => Word(!page.Unlisted),
-            (page, text) => page with { Unlisted = text == "no" }),
+        SettingsOf<Page>.Toggle(
+            "unlisted", "In the menu", SettingPart.Behaviour,
+            page => !page.Unlisted, (page, on) => page with { Unlisted = !on }),
         Of<Page>(
             "audience",
-            "Roles that see it",
+            "Visible to",
             SettingPart.Behaviour,
             new SettingKind.Line(),
             page => Joined(page.Audience.Order(StringComparer.Ordinal)),

@@ -9,7 +9,7 @@ namespace Rostrum.Core.Apps.Panels;
 public sealed record ButtonPanel : Panel, IPanelKind
 {
     /// <summary>What stands on it, or a formula for that.</summary>
-    public string Words { get; init; } = "Button";
+    public string Label { get; init; } = "Button";
 
     /// <summary>What it does.</summary>
     public PanelAction OnClick { get; init; } = PanelAction.Nothing;
@@ -18,77 +18,51 @@ public sealed record ButtonPanel : Panel, IPanelKind
     public string? Enabled { get; init; }
 
     /// <summary>Why it cannot be pressed, or a formula for that.</summary>
-    public string? Because { get; init; }
+    public string? DisabledReason { get; init; }
 
     /// <summary>What is asked before it is done, or a formula for that; nothing where null.</summary>
-    public string? Asks { get; init; }
+    public string? Confirmation { get; init; }
 
     /// <summary>The name of its icon; none where null.</summary>
     public string? Icon { get; init; }
 
     /// <summary>It stands out among others.</summary>
-    public bool Main { get; init; }
+    public bool Emphasis { get; init; }
 
     /// <inheritdoc/>
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
-        [(ActionPlace.List, new NamedAction(Words, OnClick) { Asks = Asks, Enabled = Enabled, Because = Because })];
+        [(ActionPlace.List, new NamedAction(Label, OnClick) { Confirmation = Confirmation, Enabled = Enabled, DisabledReason = DisabledReason })];
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        OnClick.IsEmpty ? [Lacks("onClick", "It does nothing when it is pressed.", warns: true)] : [];
+        OnClick.IsEmpty ? [Lacks("onClick", "It has no steps.", warns: true)] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Button", "Does something", "hand-index",
         (name, _) => new ButtonPanel { Name = name, Width = 2 },
         [
             Of<ButtonPanel>(
-                "words",
-                "Words on it",
+                "label",
+                "Label",
                 SettingPart.Content,
                 new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Words,
-                (panel, text) => Blank(text) is { } words ? panel with { Words = words } : null),
-            Of<ButtonPanel>(
-                "onClick",
-                "What it does",
-                SettingPart.Behaviour,
-                new SettingKind.Steps(),
-                panel => panel.OnClick.ToText(),
-                (panel, text) => panel with { OnClick = PanelAction.Read(text)! }),
-            Of<ButtonPanel>(
-                "enabled",
-                "Can be pressed",
-                SettingPart.Behaviour,
-                new SettingKind.ComputedToggle(),
-                panel => panel.Enabled,
-                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
-            Of<ButtonPanel>(
-                "because",
-                "If not, because",
-                SettingPart.Behaviour,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Because,
-                (panel, text) => panel with { Because = Blank(text) }),
-            Of<ButtonPanel>(
-                "asks",
-                "Asks first",
-                SettingPart.Behaviour,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Asks,
-                (panel, text) => panel with { Asks = Blank(text) }),
-            Of<ButtonPanel>(
-                "icon",
-                "Icon",
-                SettingPart.Appearance,
-                new SettingKind.OneOf(Icons.Offered),
-                panel => panel.Icon,
-                (panel, text) => panel with { Icon = Blank(text) }),
-            Of<ButtonPanel>(
-                "main",
-                "Stands out",
-                SettingPart.Appearance,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Main),
-                (panel, text) => panel with { Main = text == "yes" }),
+                panel => panel.Label,
+                (panel, text) => Blank(text) is { } words ? panel with { Label = words } : null),
+            SettingsOf<ButtonPanel>.Steps(
+                "onClick", "Steps",
+                panel => panel.OnClick, (panel, steps) => panel with { OnClick = steps }),
+            SettingsOf<ButtonPanel>.Computed(
+                "enabled", "Enabled", SettingPart.Behaviour,
+                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
+            SettingsOf<ButtonPanel>.Text(
+                "disabledReason", "Reason when disabled", SettingPart.Behaviour,
+                panel => panel.DisabledReason, (panel, text) => panel with { DisabledReason = text }),
+            SettingsOf<ButtonPanel>.Text(
+                "confirmation", "Confirmation", SettingPart.Behaviour,
+                panel => panel.Confirmation, (panel, text) => panel with { Confirmation = text }),
+            SettingsOf<ButtonPanel>.Icon(panel => panel.Icon, (panel, icon) => panel with { Icon = icon }),
+            SettingsOf<ButtonPanel>.Toggle(
+                "emphasis", "Emphasis", SettingPart.Appearance,
+                panel => panel.Emphasis, (panel, on) => panel with { Emphasis = on }),
         ]);
 }

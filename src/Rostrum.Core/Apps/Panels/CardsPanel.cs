@@ -10,8 +10,8 @@ namespace Rostrum.Core.Apps.Panels;
 /// <summary>A dataset's records as cards: side by side, as pictures, or one below the other; with what belongs to each.</summary>
 public sealed record CardsPanel : ListPanel, IPanelKind
 {
-    /// <summary>How they stand: <c>grid</c>, <c>gallery</c> or <c>list</c>.</summary>
-    public string Layout { get; init; } = "grid";
+    /// <summary>How the cards are laid out.</summary>
+    public CardLayout Layout { get; init; }
 
     /// <summary>What stands at the head of each, or a formula over the record; its title where null.</summary>
     public string? CardTitle { get; init; }
@@ -43,62 +43,35 @@ public sealed record CardsPanel : ListPanel, IPanelKind
     public static new PanelKind Kind { get; } = new("Cards", "Records as cards, pictures or a list, with what belongs to each", "images", Make,
         [
             .. Records,
-            Of<CardsPanel>(
+            SettingsOf<CardsPanel>.Choice(
                 "layout",
-                "They stand",
+                "Layout",
                 SettingPart.Content,
-                new SettingKind.OneOf([("grid", "side by side"), ("gallery", "as pictures"), ("list", "one below the other")]),
+                [(CardLayout.Grid, "grid"), (CardLayout.Gallery, "gallery"), (CardLayout.List, "list")],
                 panel => panel.Layout,
-                (panel, text) => panel with { Layout = text }),
-            Of<CardsPanel>(
-                "cardTitle",
-                "Title of each",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
-                panel => panel.CardTitle,
-                (panel, text) => panel with { CardTitle = Blank(text) }) with
+                (panel, layout) => panel with { Layout = layout }),
+            SettingsOf<CardsPanel>.Text(
+                "cardTitle", "Title", SettingPart.Content,
+                panel => panel.CardTitle, (panel, text) => panel with { CardTitle = text }, overRecord: true) with
             {
-                Help = "Its record's title where blank. Begin with = to compute it.",
+                Help = "Blank: the record's title. Begin with = to compute it.",
             },
-            Of<CardsPanel>(
-                "subtitle",
-                "Subtitle",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
-                panel => panel.Subtitle,
-                (panel, text) => panel with { Subtitle = Blank(text) }),
-            Of<CardsPanel>(
-                "picture",
-                "Picture",
-                SettingPart.Content,
-                new SettingKind.OneField { Pictures = true },
-                panel => panel.Picture?.Value,
-                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<CardsPanel>(
-                "fields",
-                "Fields",
-                SettingPart.Content,
-                new SettingKind.Fields(),
-                panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = FieldNames(text) }),
-            Of<CardsPanel>(
-                "labels",
-                "Called here",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(),
-                panel => LabelOverride.ToText(panel.Labels),
-                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
-            {
-                Beside = "fields",
-            },
+            SettingsOf<CardsPanel>.Text(
+                "subtitle", "Subtitle", SettingPart.Content,
+                panel => panel.Subtitle, (panel, text) => panel with { Subtitle = text }, overRecord: true),
+            SettingsOf<CardsPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+            SettingsOf<CardsPanel>.Fields(
+                "fields", "Fields",
+                panel => panel.Fields, (panel, names) => panel with { Fields = names }),
+            SettingsOf<CardsPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
             Of<CardsPanel>(
                 "nested",
-                "What belongs to each",
+                "Related lists",
                 SettingPart.Content,
                 new SettingKind.NestedLists(),
                 panel => SettingKind.NestedLists.Write(panel.Nested),
                 (panel, text) => panel with { Nested = SettingKind.NestedLists.Read(text)!.Value }),
-            .. Doings,
+            .. Behaviour,
         ])
     { NeedsDataset = true };
 
@@ -111,12 +84,25 @@ public sealed record CardsPanel : ListPanel, IPanelKind
             Name = name,
             Dataset = dataset.Id,
             Picture = picture,
-            Layout = picture is null ? "grid" : "gallery",
+            Layout = picture is null ? CardLayout.Grid : CardLayout.Gallery,
             Fields = [.. table.Columns.Where(column => dataset.Title.All(part => part.Field != column)).Take(3)],
             SheetFields = table.SheetFields,
             Sort = table.Sort,
-            PageSize = 24,
-            AddsRecords = false,
+            RowsPerPage = 24,
+            AllowAdding = false,
         };
     }
+}
+
+/// <summary>How cards are laid out.</summary>
+public enum CardLayout
+{
+    /// <summary>Side by side.</summary>
+    Grid,
+
+    /// <summary>Side by side, each with a large picture.</summary>
+    Gallery,
+
+    /// <summary>One below the other.</summary>
+    List,
 }

@@ -28,7 +28,7 @@ public sealed record TabsPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
+        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
     public override bool ShowsOneAtATime => true;
@@ -68,7 +68,7 @@ public sealed record TabsState(string Open) : PanelState
 public sealed record SheetPanel : Panel, IPanelKind
 {
     /// <summary>How wide it is.</summary>
-    public string Size { get; init; } = "medium";
+    public PanelSize Size { get; init; } = PanelSize.Medium;
 
     /// <inheritdoc/>
     public override bool IsContainer => true;
@@ -78,7 +78,7 @@ public sealed record SheetPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
+        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Sheet", "Opens from the right", "layout-sidebar-reverse", (name, _) => new SheetPanel
@@ -86,13 +86,7 @@ public sealed record SheetPanel : Panel, IPanelKind
         Name = name,
     },
         [
-            Of<SheetPanel>(
-                "size",
-                "Size",
-                SettingPart.Appearance,
-                Sizes.Kind,
-                panel => panel.Size,
-                (panel, text) => panel with { Size = text }),
+            Sizes.Setting<SheetPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size }),
         ]);
 }
 
@@ -100,7 +94,7 @@ public sealed record SheetPanel : Panel, IPanelKind
 public sealed record DialogPanel : Panel, IPanelKind
 {
     /// <summary>How wide it is.</summary>
-    public string Size { get; init; } = "medium";
+    public PanelSize Size { get; init; } = PanelSize.Medium;
 
     /// <inheritdoc/>
     public override bool IsContainer => true;
@@ -110,24 +104,23 @@ public sealed record DialogPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "There is nothing in it.", warns: true)] : [];
+        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Dialog", "Opens over the page", "window", (name, _) => new DialogPanel { Name = name },
         [
-            Of<DialogPanel>(
-                "size",
-                "Size",
-                SettingPart.Appearance,
-                Sizes.Kind,
-                panel => panel.Size,
-                (panel, text) => panel with { Size = text }),
+            Sizes.Setting<DialogPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size }),
         ]);
 }
 
 internal static class Sizes
 {
-    private static readonly ImmutableArray<(string, string)> All = [("small", "small"), ("medium", "medium"), ("large", "large")];
-
-    public static SettingKind Kind { get; } = new SettingKind.OneOf(All);
+    public static Setting Setting<T>(string label, Func<T, PanelSize> get, Func<T, PanelSize, T> set) where T : class =>
+        SettingsOf<T>.Choice(
+            "size",
+            label,
+            SettingPart.Appearance,
+            [(PanelSize.Small, "small"), (PanelSize.Medium, "medium"), (PanelSize.Large, "large")],
+            get,
+            set);
 }

@@ -11,11 +11,11 @@ public sealed record EmbedPanel : Panel, IPanelKind
     public string Address { get; init; } = "";
 
     /// <summary>How high it is.</summary>
-    public string Size { get; init; } = "medium";
+    public PanelSize Size { get; init; } = PanelSize.Medium;
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Address.Length == 0 ? [Lacks("address", "It is not said which page is shown.")] : [];
+        Address.Length == 0 ? [Lacks("address", "It shows no page: enter its address.")] : [];
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Embed", "A page from elsewhere", "globe", (name, _) => new EmbedPanel { Name = name },
@@ -28,14 +28,8 @@ public sealed record EmbedPanel : Panel, IPanelKind
                 panel => panel.Address,
                 (panel, text) => panel with { Address = text.Trim() }) with
             {
-                Help = "Its origin is one that the workspace allows.",
+                Help = "Only origins that the workspace allows.",
             },
-            Of<EmbedPanel>(
-                "size",
-                "Height",
-                SettingPart.Appearance,
-                Sizes.Kind,
-                panel => panel.Size,
-                (panel, text) => panel with { Size = text }),
+            Sizes.Setting<EmbedPanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
         ]);
 }

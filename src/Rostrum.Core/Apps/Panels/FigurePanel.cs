@@ -9,42 +9,32 @@ namespace Rostrum.Core.Apps.Panels;
 /// <summary>One figure: how many records there are, or a total over them.</summary>
 public sealed record FigurePanel : Panel, IPanelKind
 {
-    private static readonly ImmutableArray<(string, string)> Measures =
-
-        [
-            ("count", "how many there are"),
-            ("sum", "the sum of"),
-            ("average", "the average of"),
-            ("least", "the least of"),
-            ("most", "the most of"),
-        ];
-
     /// <summary>The dataset.</summary>
     public required DatasetId Dataset { get; init; }
 
     /// <summary>Whose records are counted; all where null.</summary>
-    public string? Within { get; init; }
+    public string? RelatedTo { get; init; }
 
     /// <summary>Which of them; all where null.</summary>
     public string? Filter { get; init; }
 
-    /// <summary>What is told of them.</summary>
-    public string Measure { get; init; } = "count";
+    /// <summary>What is computed over a field; how many records there are where null.</summary>
+    public Total? Measure { get; init; }
 
-    /// <summary>Of which field, unless they are only counted.</summary>
+    /// <summary>The field that is measured, unless records are only counted.</summary>
     public FieldName? Field { get; init; }
 
     /// <summary>The field that says when; null where the time does not matter.</summary>
     public FieldName? When { get; init; }
 
-    /// <summary>Of which time: <c>day</c>, <c>week</c>, <c>month</c>, <c>quarter</c>, <c>year</c>; of all where blank.</summary>
-    public string Period { get; init; } = "";
+    /// <summary>The period in which they lie; any where null.</summary>
+    public Period? Period { get; init; }
 
-    /// <summary>It is held against the period before.</summary>
-    public bool Compares { get; init; }
+    /// <summary>It is compared with the period before.</summary>
+    public bool CompareWithPrevious { get; init; }
 
     /// <summary>What makes it stand out.</summary>
-    public ImmutableArray<RecordTone> Tones { get; init; } = [];
+    public ImmutableArray<Highlight> Highlights { get; init; } = [];
 
     /// <inheritdoc/>
     public override DatasetId? Of => Dataset;
@@ -54,17 +44,17 @@ public sealed record FigurePanel : Panel, IPanelKind
     {
         ArgumentNullException.ThrowIfNull(place);
         var dataset = place.Dataset;
-        if (Measure != "count" && (Field is not { } field || dataset?.Find(field) is not { Type.IsNumeric: true }))
+        if (Measure is not null && (Field is not { } field || dataset?.Find(field) is not { Type.IsNumeric: true }))
         {
-            yield return Lacks("field", "It tells something of a field with numbers: choose which.");
+            yield return Lacks("field", "A measure needs a field with numbers: choose which.");
         }
-        else if (Period.Length > 0 && (When is not { } when || dataset?.Find(when) is not { Type.HasDay: true }))
+        else if (Period is not null && (When is not { } when || dataset?.Find(when) is not { Type.HasDay: true }))
         {
-            yield return Lacks("when", "It is of a certain time: choose the field that says when.");
+            yield return Lacks("when", "A period needs a date field: choose which.");
         }
-        else if (Compares && Period.Length == 0)
+        else if (CompareWithPrevious && Period is null)
         {
-            yield return Lacks("compares", "It is held against the time before: choose of which time it is.", warns: true);
+            yield return Lacks("compareWithPrevious", "A comparison with the previous period needs a period: choose one.", warns: true);
         }
     }
 
@@ -72,69 +62,38 @@ public sealed record FigurePanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Figure", "One number that matters", "123",
         (name, dataset) => new FigurePanel { Name = name, Dataset = dataset!.Id, Width = 3 },
         [
-            Of<FigurePanel>(
-                "dataset",
-                "Dataset",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                panel => panel.Dataset.ToString(),
-                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<FigurePanel>(
-                "within",
-                "Whose records",
-                SettingPart.Content,
-                new SettingKind.SomeRecords(),
-                panel => panel.Within,
-                (panel, text) => panel with { Within = Blank(text) }),
-            Of<FigurePanel>(
-                "filter",
-                "Which records",
-                SettingPart.Content,
-                new SettingKind.Condition(),
-                panel => panel.Filter,
-                (panel, text) => panel with { Filter = Blank(text) }),
-            Of<FigurePanel>(
+            SettingsOf<FigurePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+            SettingsOf<FigurePanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
+            SettingsOf<FigurePanel>.Filter(
+                "Filter",
+                panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
+            SettingsOf<FigurePanel>.Choice(
                 "measure",
-                "It tells",
+                "Measure",
                 SettingPart.Content,
-                new SettingKind.OneOf(Measures),
+                "count",
+                FieldTotal.Offered,
                 panel => panel.Measure,
-                (panel, text) => panel with { Measure = text }),
-            Of<FigurePanel>(
-                "field",
-                "Of",
-                SettingPart.Content,
-                new SettingKind.OneField(Number: true),
-                panel => panel.Field?.Value,
-                (panel, text) => panel with { Field = text.Length == 0 ? null : new FieldName(text) }),
-            Of<FigurePanel>(
+                (panel, measure) => panel with { Measure = measure }),
+            SettingsOf<FigurePanel>.Field(
+                "field", "Field", new SettingKind.OneField(Number: true),
+                panel => panel.Field, (panel, field) => panel with { Field = field }),
+            SettingsOf<FigurePanel>.Choice(
                 "period",
-                "In which time",
+                "Period",
                 SettingPart.Content,
-                new SettingKind.OneOf(FigurePeriod.Words),
+                "any time",
+                FigurePeriod.Offered,
                 panel => panel.Period,
-                (panel, text) => panel with { Period = text }),
-            Of<FigurePanel>(
-                "when",
-                "By",
-                SettingPart.Content,
-                new SettingKind.OneField { Dates = true },
-                panel => panel.When?.Value,
-                (panel, text) => panel with { When = text.Length == 0 ? null : new FieldName(text) }),
-            Of<FigurePanel>(
-                "compares",
-                "Against the time before",
-                SettingPart.Content,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Compares),
-                (panel, text) => panel with { Compares = text == "yes" }),
-            Of<FigurePanel>(
-                "tones",
-                "Stands out",
-                SettingPart.Appearance,
-                new SettingKind.Tones(OverValue: true),
-                panel => SettingKind.Tones.Write(panel.Tones),
-                (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }) with
+                (panel, period) => panel with { Period = period }),
+            SettingsOf<FigurePanel>.Field(
+                "when", "Date field", new SettingKind.OneField { Dates = true },
+                panel => panel.When, (panel, field) => panel with { When = field }),
+            SettingsOf<FigurePanel>.Toggle(
+                "compareWithPrevious", "Compare with previous period", SettingPart.Content,
+                panel => panel.CompareWithPrevious, (panel, on) => panel with { CompareWithPrevious = on }),
+            SettingsOf<FigurePanel>.Highlights(
+                panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }, overValue: true) with
             {
                 Help = "A condition over value, such as value > 10.",
             },

@@ -10,20 +10,19 @@ namespace Rostrum.Core.Apps.Panels;
 public sealed record FigurePeriod(DateOnly From, DateOnly Until, DateOnly BeforeFrom, DateOnly BeforeUntil)
 {
     /// <summary>The periods, and what builders read.</summary>
-    public static ImmutableArray<(string Value, string Label)> Words { get; } =
+    public static ImmutableArray<(Period Period, string Label)> Offered { get; } =
     [
-        ("", "all"),
-        ("day", "today"),
-        ("week", "this week"),
-        ("month", "this month"),
-        ("quarter", "this quarter"),
-        ("year", "this year"),
+        (Period.Day, "today"),
+        (Period.Week, "this week"),
+        (Period.Month, "this month"),
+        (Period.Quarter, "this quarter"),
+        (Period.Year, "this year"),
     ];
 
     /// <summary>The period in which a day lies, as far as it has gone. Weeks begin on Monday (ISO 8601).</summary>
-    /// <param name="period">One of <see cref="Words"/> but the first.</param>
+    /// <param name="period">The period.</param>
     /// <param name="today">The day.</param>
-    public static FigurePeriod Of(string period, DateOnly today)
+    public static FigurePeriod Of(Period period, DateOnly today)
     {
         var from = StartOf(period, today);
         var before = StartOf(period, from.AddDays(-1));
@@ -31,13 +30,32 @@ public sealed record FigurePeriod(DateOnly From, DateOnly Until, DateOnly Before
         return new FigurePeriod(from, today, before, before.AddDays(Math.Min(gone, from.DayNumber - before.DayNumber - 1)));
     }
 
-    private static DateOnly StartOf(string period, DateOnly day) => period switch
+    private static DateOnly StartOf(Period period, DateOnly day) => period switch
     {
-        "day" => day,
-        "week" => day.AddDays(-(((int)day.DayOfWeek + 6) % 7)),
-        "month" => new DateOnly(day.Year, day.Month, 1),
-        "quarter" => new DateOnly(day.Year, day.Month - ((day.Month - 1) % 3), 1),
-        "year" => new DateOnly(day.Year, 1, 1),
+        Period.Day => day,
+        Period.Week => day.AddDays(-(((int)day.DayOfWeek + 6) % 7)),
+        Period.Month => new DateOnly(day.Year, day.Month, 1),
+        Period.Quarter => new DateOnly(day.Year, day.Month - ((day.Month - 1) % 3), 1),
+        Period.Year => new DateOnly(day.Year, 1, 1),
         _ => throw new ArgumentOutOfRangeException(nameof(period), period, "no period"),
     };
+}
+
+/// <summary>A stretch of the calendar.</summary>
+public enum Period
+{
+    /// <summary>A day.</summary>
+    Day,
+
+    /// <summary>A week, from Monday.</summary>
+    Week,
+
+    /// <summary>A month.</summary>
+    Month,
+
+    /// <summary>A quarter of a year.</summary>
+    Quarter,
+
+    /// <summary>A year.</summary>
+    Year,
 }

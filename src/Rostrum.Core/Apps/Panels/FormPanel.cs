@@ -57,88 +57,41 @@ public sealed record FormPanel : Panel, IPanelKind
             Width = 6,
         },
         [
-            Of<FormPanel>(
-                "dataset",
-                "Dataset",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                panel => panel.Dataset.ToString(),
-                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<FormPanel>(
-                "record",
-                "Changes this record",
-                SettingPart.Content,
-                new SettingKind.SomeRecord(),
-                panel => panel.Record,
-                (panel, text) => panel with { Record = Blank(text) }) with
+            SettingsOf<FormPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+            SettingsOf<FormPanel>.Record(
+                "Record",
+                panel => panel.Record, (panel, formula) => panel with { Record = formula }) with
             {
-                Help = "Blank: it adds a new one.",
+                Help = "Blank: the form adds a new record.",
             },
-            Of<FormPanel>(
-                "fields",
-                "Fields",
-                SettingPart.Content,
-                new SettingKind.Fields(Written: true),
-                panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = FieldNames(text) }),
-            Of<FormPanel>(
-                "labels",
-                "Called here",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(),
-                panel => LabelOverride.ToText(panel.Labels),
-                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
+            SettingsOf<FormPanel>.Fields(
+                "fields", "Fields",
+                panel => panel.Fields, (panel, names) => panel with { Fields = names }, written: true),
+            SettingsOf<FormPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+            SettingsOf<FormPanel>.Texts(
+                "defaults", "Default values", SettingPart.Content, new(Computed: true, Into: true),
+                panel => panel.Defaults, (panel, texts) => panel with { Defaults = texts }) with
             {
                 Beside = "fields",
             },
-            Of<FormPanel>(
-                "defaults",
-                "Filled in at first",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(Computed: true, Into: true),
-                panel => SettingKind.FieldTexts.Write(panel.Defaults),
-                (panel, text) => panel with { Defaults = Texts(text) }) with
+            SettingsOf<FormPanel>.Texts(
+                "hiddenValues", "Hidden values", SettingPart.Behaviour, new(Computed: true, Into: true),
+                panel => panel.HiddenValues, (panel, texts) => panel with { HiddenValues = texts }),
+            SettingsOf<FormPanel>.Texts(
+                "help", "Help text", SettingPart.Content, new(),
+                panel => panel.Help, (panel, texts) => panel with { Help = texts }) with
             {
                 Beside = "fields",
             },
-            Of<FormPanel>(
-                "hiddenValues",
-                "Saved without being shown",
-                SettingPart.Behaviour,
-                new SettingKind.FieldTexts(Computed: true, Into: true),
-                panel => SettingKind.FieldTexts.Write(panel.HiddenValues),
-                (panel, text) => panel with { HiddenValues = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }),
-            Of<FormPanel>(
-                "help",
-                "Help before a field",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(),
-                panel => SettingKind.FieldTexts.Write(panel.Help),
-                (panel, text) => panel with { Help = Texts(text) }) with
-            {
-                Beside = "fields",
-            },
-            Of<FormPanel>(
-                "enabled",
-                "Can be saved",
-                SettingPart.Behaviour,
-                new SettingKind.ComputedToggle(),
-                panel => panel.Enabled,
-                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
-            Of<FormPanel>(
-                "afterSave",
-                "After a save",
-                SettingPart.Behaviour,
-                new SettingKind.Steps(),
-                panel => panel.AfterSave.ToText(),
-                (panel, text) => panel with { AfterSave = PanelAction.Read(text)! }),
-            Of<FormPanel>(
-                "button",
-                "Words on the button",
-                SettingPart.Appearance,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Button,
-                (panel, text) => panel with { Button = Blank(text) }),
+            SettingsOf<FormPanel>.Computed(
+                "enabled", "Enabled", SettingPart.Behaviour,
+                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
+            SettingsOf<FormPanel>.Steps(
+                "afterSave", "Steps after saving",
+                panel => panel.AfterSave, (panel, steps) => panel with { AfterSave = steps }),
+            SettingsOf<FormPanel>.Text(
+                "button", "Button label", SettingPart.Appearance,
+                panel => panel.Button, (panel, text) => panel with { Button = text }),
         ])
     { NeedsDataset = true };
 

@@ -21,7 +21,7 @@ public sealed record ImagePanel : Panel, IPanelKind
     public string? Caption { get; init; }
 
     /// <summary>How high it is at most.</summary>
-    public string Size { get; init; } = "medium";
+    public PanelSize Size { get; init; } = PanelSize.Medium;
 
     /// <inheritdoc/>
     public override DatasetId? Of => Dataset;
@@ -32,7 +32,7 @@ public sealed record ImagePanel : Panel, IPanelKind
         ArgumentNullException.ThrowIfNull(place);
         if (Record is null)
         {
-            yield return Lacks("record", "It is not said whose picture is shown.");
+            yield return Lacks("record", "It shows no record: choose which.");
         }
         else if (Picture is not { } picture || place.Dataset?.Find(picture) is not { IsPicture: true })
         {
@@ -50,41 +50,15 @@ public sealed record ImagePanel : Panel, IPanelKind
             Width = 4,
         },
         [
-            Of<ImagePanel>(
-                "dataset",
-                "Dataset",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                panel => panel.Dataset.ToString(),
-                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<ImagePanel>(
-                "record",
-                "Which record",
-                SettingPart.Content,
-                new SettingKind.SomeRecord(),
-                panel => panel.Record,
-                (panel, text) => panel with { Record = Blank(text) }),
-            Of<ImagePanel>(
-                "picture",
-                "Picture",
-                SettingPart.Content,
-                new SettingKind.OneField { Pictures = true },
-                panel => panel.Picture?.Value,
-                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<ImagePanel>(
-                "caption",
-                "Said under it",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Caption,
-                (panel, text) => panel with { Caption = Blank(text) }),
-            Of<ImagePanel>(
-                "size",
-                "Height",
-                SettingPart.Appearance,
-                Sizes.Kind,
-                panel => panel.Size,
-                (panel, text) => panel with { Size = text }),
+            SettingsOf<ImagePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+            SettingsOf<ImagePanel>.Record(
+                "Record",
+                panel => panel.Record, (panel, formula) => panel with { Record = formula }),
+            SettingsOf<ImagePanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+            SettingsOf<ImagePanel>.Text(
+                "caption", "Caption", SettingPart.Content,
+                panel => panel.Caption, (panel, text) => panel with { Caption = text }),
+            Sizes.Setting<ImagePanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
         ])
     { NeedsDataset = true };
 }

@@ -7,14 +7,14 @@ using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels;
 
-/// <summary>Something that a person sets, for other panels to heed.</summary>
+/// <summary>Something that a person sets, for other panels to use.</summary>
 public sealed record InputPanel : Panel, IPanelKind
 {
     private static readonly FormulaType Word = new FormulaType.Text();
     private static readonly string[] Held = ["value", "from", "to"];
 
-    /// <summary>What is set: words to search for, a choice, a number, a date, two dates, or yes and no.</summary>
-    public string Takes { get; init; } = "search";
+    /// <summary>What a person enters.</summary>
+    public EntryType Type { get; init; }
 
     /// <summary>The records to choose from, where it is a choice among records.</summary>
     public DatasetId? Dataset { get; init; }
@@ -25,8 +25,8 @@ public sealed record InputPanel : Panel, IPanelKind
     /// <summary>What else there is to choose from: one a line.</summary>
     public string? Options { get; init; }
 
-    /// <summary>What it is set to at first: a value, or a formula after <c>=</c>.</summary>
-    public string? Usual { get; init; }
+    /// <summary>Its initial value: a value, or a formula after <c>=</c>.</summary>
+    public string? Initial { get; init; }
 
     /// <summary>Whether it can be set: a formula after <c>=</c>; yes where null.</summary>
     public string? Enabled { get; init; }
@@ -35,12 +35,12 @@ public sealed record InputPanel : Panel, IPanelKind
     public override DatasetId? Of => Dataset;
 
     /// <summary>The words to choose from.</summary>
-    public ImmutableArray<string> Words =>
+    public ImmutableArray<string> Choices =>
         [.. (Options ?? "").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct()];
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Takes == "choice" && Dataset is null && Words.IsEmpty ? [Lacks("options", "There is nothing to choose from.")] : [];
+        Type is EntryType.Choice && Dataset is null && Choices.IsEmpty ? [Lacks("options", "It has no choices.")] : [];
 
     /// <inheritdoc/>
     public override PanelState? ReadState(AddressParts address)
@@ -50,16 +50,16 @@ public sealed record InputPanel : Panel, IPanelKind
             address.Names
                 .Where(name => name is "value" or "from" or "to")
                 .ToImmutableSortedDictionary(name => name, name => address[name], StringComparer.Ordinal);
-        return values.IsEmpty ? null : new InputState(values, HasDefault: Usual is not null);
+        return values.IsEmpty ? null : new InputState(values, HasDefault: Initial is not null);
     }
 
     /// <inheritdoc/>
     public override IEnumerable<GivenMember> Given(PanelState? state)
     {
-        string[] members = Takes == "dates" ? ["from", "to"] : ["value"];
+        string[] members = Type is EntryType.Dates ? ["from", "to"] : ["value"];
         return members.Select(member => new GivenMember.One(
             member,
-            (state as InputState)?.Of(member) ?? (Computed.IsFormula(Usual) || member != "value" ? null : Usual)));
+            (state as InputState)?.Of(member) ?? (Computed.IsFormula(Initial) || member != "value" ? null : Initial)));
     }
 
     /// <inheritdoc/>
@@ -70,77 +70,65 @@ public sealed record InputPanel : Panel, IPanelKind
     public InputState With(PanelState? state, string member, string value)
     {
         var values = (state as InputState)?.Values ?? ImmutableSortedDictionary.Create<string, string>(StringComparer.Ordinal);
-        return new InputState(value.Length == 0 ? values.Remove(member) : values.SetItem(member, value), HasDefault: Usual is not null);
+        return new InputState(value.Length == 0 ? values.Remove(member) : values.SetItem(member, value), HasDefault: Initial is not null);
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Input", "A search, a choice, a date: something for other panels to heed", "input-cursor-text",
-        (name, dataset) => new InputPanel { Name = name, Width = 3, Dataset = dataset?.Id, Takes = dataset is null ? "search" : "choice" },
+    public static new PanelKind Kind { get; } = new("Input", "A search, a choice or a date that other panels use", "input-cursor-text",
+        (name, dataset) => new InputPanel { Name = name, Width = 3, Dataset = dataset?.Id, Type = dataset is null ? EntryType.Search : EntryType.Choice },
         [
-            Of<InputPanel>(
-                "takes",
-                "It takes",
+            SettingsOf<InputPanel>.Choice(
+                "type",
+                "Type",
                 SettingPart.Content,
-                new SettingKind.OneOf([
-                    ("search", "words to search for"),
-                    ("choice", "one of several"),
-                    ("number", "a number"),
-                    ("date", "a date"),
-                    ("dates", "from one date to another"),
-                    ("toggle", "yes or no"),
-                ]),
-                panel => panel.Takes,
-                (panel, text) => panel with { Takes = text }),
-            Of<InputPanel>(
-                "dataset",
-                "Chosen among the records of",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                panel => panel.Dataset?.ToString(),
-                (panel, text) => panel with { Dataset = Guid.TryParse(text, out var id) ? new DatasetId(id) : null }),
-            Of<InputPanel>(
-                "filter",
-                "Which of them",
-                SettingPart.Content,
-                new SettingKind.Condition(),
-                panel => panel.Filter,
-                (panel, text) => panel with { Filter = Blank(text) }),
+                [
+                    (EntryType.Search, "search"),
+                    (EntryType.Choice, "choice"),
+                    (EntryType.Number, "number"),
+                    (EntryType.Date, "date"),
+                    (EntryType.Dates, "date range"),
+                    (EntryType.Toggle, "yes or no"),
+                ],
+                panel => panel.Type,
+                (panel, type) => panel with { Type = type }),
+            SettingsOf<InputPanel>.Dataset(
+                "Choices from",
+                panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+            SettingsOf<InputPanel>.Filter(
+                "Filter",
+                panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
             Of<InputPanel>(
                 "options",
-                "Or among these, one a line",
+                "Choices, one per line",
                 SettingPart.Content,
                 new SettingKind.Line(),
                 panel => panel.Options,
                 (panel, text) => panel with { Options = Blank(text) }),
             Of<InputPanel>(
-                "usual",
-                "At first",
+                "initial",
+                "Initial value",
                 SettingPart.Content,
                 new SettingKind.AnyValue(),
-                panel => panel.Usual,
-                (panel, text) => panel with { Usual = Blank(text) }),
-            Of<InputPanel>(
-                "enabled",
-                "Can be set",
-                SettingPart.Behaviour,
-                new SettingKind.ComputedToggle(),
-                panel => panel.Enabled,
-                (panel, text) => panel with { Enabled = text is "yes" ? null : Blank(text) }),
+                panel => panel.Initial,
+                (panel, text) => panel with { Initial = Blank(text) }),
+            SettingsOf<InputPanel>.Computed(
+                "enabled", "Enabled", SettingPart.Behaviour,
+                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
         ]);
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types)
     {
         ArgumentNullException.ThrowIfNull(types);
-        var fromContent = Computed.IsFormula(Usual);
-        return Takes switch
+        var fromContent = Computed.IsFormula(Initial);
+        return Type switch
         {
-            "choice" when Dataset is not null => types.Record(Dataset) is { } record ? [new PanelMember("value", record, fromContent)] : [],
-            "number" => [new PanelMember("value", new FormulaType.Number(), fromContent)],
-            "date" => [new PanelMember("value", new FormulaType.Date(), fromContent)],
-            "dates" =>
+            EntryType.Choice when Dataset is not null => types.Record(Dataset) is { } record ? [new PanelMember("value", record, fromContent)] : [],
+            EntryType.Number => [new PanelMember("value", new FormulaType.Number(), fromContent)],
+            EntryType.Date => [new PanelMember("value", new FormulaType.Date(), fromContent)],
+            EntryType.Dates =>
                 [new PanelMember("from", new FormulaType.Date(), fromContent), new PanelMember("to", new FormulaType.Date(), fromContent)],
-            "toggle" => [new PanelMember("value", new FormulaType.Boolean(), fromContent)],
+            EntryType.Toggle => [new PanelMember("value", new FormulaType.Boolean(), fromContent)],
             _ => [new PanelMember("value", Word, fromContent)],
         };
     }
@@ -157,4 +145,26 @@ public sealed record InputState(ImmutableSortedDictionary<string, string> Values
     /// <inheritdoc/>
     public override IEnumerable<(string Name, ImmutableArray<string> Values)> Parts() =>
         from value in Values where value.Value.Length > 0 || HasDefault select (value.Key, ImmutableArray.Create(value.Value));
+}
+
+/// <summary>What a person enters into an input.</summary>
+public enum EntryType
+{
+    /// <summary>Words to search for.</summary>
+    Search,
+
+    /// <summary>One of several.</summary>
+    Choice,
+
+    /// <summary>A number.</summary>
+    Number,
+
+    /// <summary>A date.</summary>
+    Date,
+
+    /// <summary>Two dates, and the days between them.</summary>
+    Dates,
+
+    /// <summary>Yes or no.</summary>
+    Toggle,
 }

@@ -19,18 +19,14 @@ public sealed record LinksPanel : Panel, IPanelKind
         Links.IsEmpty ? [Lacks("links", "It has no links.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Links", "Ways to other pages and addresses", "link-45deg", (name, _) => new LinksPanel
+    public static new PanelKind Kind { get; } = new("Links", "Links to other pages and addresses", "link-45deg", (name, _) => new LinksPanel
     {
         Name = name,
         Width = 3,
     },
         [
-            Of<LinksPanel>(
-                "links",
-                "Links",
-                SettingPart.Content,
-                new SettingKind.NamedActions(OverRecord: false),
-                panel => SettingKind.NamedActions.Write(panel.Links),
-                (panel, text) => panel with { Links = SettingKind.NamedActions.Read(text)!.Value }),
+            SettingsOf<LinksPanel>.Actions(
+                "links", "Links", SettingPart.Content, overRecord: false,
+                panel => panel.Links, (panel, actions) => panel with { Links = actions }),
         ]);
 }

@@ -14,23 +14,11 @@ namespace Rostrum.Core.Apps.Panels;
 /// </summary>
 public abstract record ListPanel : Panel
 {
-    /// <summary>What happens to a record that is chosen: it opens in a sheet with a form.</summary>
-    public const string InSheet = "sheet";
-
-    /// <summary>What happens to a record that is chosen: it is selected, for other panels to show.</summary>
-    public const string Selecting = "select";
-
-    /// <summary>What happens to a record that is chosen: a page opens for it.</summary>
-    public const string ToPage = "page";
-
-    /// <summary>Nothing happens to a record that is chosen.</summary>
-    public const string Nothing = "nothing";
-
     /// <summary>The dataset.</summary>
     public required DatasetId Dataset { get; init; }
 
     /// <summary>Whose records these are: a formula such as <c>vessels.selected.defects</c>; all where null.</summary>
-    public string? Within { get; init; }
+    public string? RelatedTo { get; init; }
 
     /// <summary>Which of them: a condition over each record and the page; all where null.</summary>
     public string? Filter { get; init; }
@@ -45,22 +33,22 @@ public abstract record ListPanel : Panel
     public ImmutableArray<FieldName> SheetFields { get; init; } = [];
 
     /// <summary>Records a page.</summary>
-    public int PageSize { get; init; } = 50;
+    public int RowsPerPage { get; init; } = 50;
 
     /// <summary>What follows a page comes when one scrolls there, and not by a button.</summary>
-    public bool Scrolls { get; init; }
+    public bool ContinuousScrolling { get; init; }
 
     /// <summary>It is not there while it has no records.</summary>
-    public bool Vanishes { get; init; }
+    public bool HideWhenEmpty { get; init; }
 
     /// <summary>People can search it.</summary>
     public bool Searchable { get; init; } = true;
 
     /// <summary>New records can be added here by those who may.</summary>
-    public bool AddsRecords { get; init; } = true;
+    public bool AllowAdding { get; init; } = true;
 
     /// <summary>What happens to a record that is chosen.</summary>
-    public string OnChoice { get; init; } = InSheet;
+    public RowChoice OnChoice { get; init; }
 
     /// <summary>The page that opens for a chosen record, by its address.</summary>
     public string ChoicePage { get; init; } = "";
@@ -75,7 +63,7 @@ public abstract record ListPanel : Panel
     public override DatasetId? Of => Dataset;
 
     /// <inheritdoc/>
-    public override string? RecordPage => OnChoice == ToPage ? ChoicePage : null;
+    public override string? RecordPage => OnChoice is RowChoice.Page ? ChoicePage : null;
 
     /// <inheritdoc/>
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
@@ -89,7 +77,7 @@ public abstract record ListPanel : Panel
     }
 
     /// <inheritdoc/>
-    public override bool OpensRecords => OnChoice == InSheet;
+    public override bool OpensRecords => OnChoice is RowChoice.Sheet;
 
     /// <inheritdoc/>
     public override PanelState? ReadState(AddressParts address) => ListState.Read(address);
@@ -110,9 +98,9 @@ public abstract record ListPanel : Panel
         ArgumentNullException.ThrowIfNull(place);
         if (RecordPage is { } address && place.App.Find(address)?.ParameterFor(Dataset) is null)
         {
-            yield return Lacks("choicePage", address.Length == 0 ? "A chosen record opens a page: choose which."
-                : place.App.Find(address) is { } known ? $"A chosen record opens the page “{known.Name}”, which has no parameter for a {place.Dataset?.RecordLabel}."
-                : $"A chosen record opens the page “{address}”, which is not there.");
+            yield return Lacks("choicePage", address.Length == 0 ? "A chosen row opens a page: choose which."
+                : place.App.Find(address) is { } known ? $"A chosen row opens the page “{known.Name}”, which has no parameter for a {place.Dataset?.RecordLabel}."
+                : $"A chosen row opens the page “{address}”, which is not there.");
         }
     }
 
@@ -126,30 +114,12 @@ public abstract record ListPanel : Panel
     /// <summary>The settings that say which records there are.</summary>
     internal static ImmutableArray<Setting> Records { get; } =
     [
-        Of<ListPanel>(
-            "dataset",
-            "Dataset",
-            SettingPart.Content,
-            new SettingKind.SomeDataset(),
-            panel => panel.Dataset.ToString(),
-            (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-        Of<ListPanel>(
-            "within",
-            "Whose records",
-            SettingPart.Content,
-            new SettingKind.SomeRecords(),
-            panel => panel.Within,
-            (panel, text) => panel with { Within = Blank(text) }),
-        Of<ListPanel>(
-            "filter",
-            "Which records",
-            SettingPart.Content,
-            new SettingKind.Condition(),
-            panel => panel.Filter,
-            (panel, text) => panel with { Filter = Blank(text) }),
+        SettingsOf<ListPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+        SettingsOf<ListPanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
+        SettingsOf<ListPanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
         Of<ListPanel>(
             "sort",
-            "Order",
+            "Sort by",
             SettingPart.Content,
             new SettingKind.OneField(),
             panel => panel.Sort is [var sort, ..] ? (sort.Descending ? "-" : "") + sort.Field : "",
@@ -160,96 +130,76 @@ public abstract record ListPanel : Panel
                     : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))],
             }) with
         {
-            Help = "Until somebody chooses another.",
+            Help = "Until a person sorts otherwise.",
         },
-        Of<ListPanel>(
-            "pageSize",
-            "Records a page",
-            SettingPart.Content,
-            new SettingKind.Whole(1, 500),
-            panel => panel.PageSize.ToString(CultureInfo.InvariantCulture),
-            (panel, text) => panel with { PageSize = int.Parse(text, CultureInfo.InvariantCulture) }),
+        SettingsOf<ListPanel>.Number(
+            "rowsPerPage", "Rows per page", SettingPart.Content, 1, 500,
+            panel => panel.RowsPerPage, (panel, number) => panel with { RowsPerPage = number }),
     ];
 
     /// <summary>The settings that say what happens.</summary>
-    internal static ImmutableArray<Setting> Doings { get; } =
+    internal static ImmutableArray<Setting> Behaviour { get; } =
     [
-        Of<ListPanel>(
+        SettingsOf<ListPanel>.Choice(
             "onChoice",
-            "A chosen record",
+            "When a row is chosen",
             SettingPart.Behaviour,
-            new SettingKind.OneOf([
-                (InSheet, "opens in a sheet, with a form"),
-                (Selecting, "is selected"),
-                (ToPage, "opens a page"),
-                (Nothing, "does nothing"),
-            ]),
+            [
+                (RowChoice.Sheet, "open it in a sheet"),
+                (RowChoice.Select, "select it"),
+                (RowChoice.Page, "open a page"),
+                (RowChoice.Nothing, "do nothing"),
+            ],
             panel => panel.OnChoice,
-            (panel, text) => panel with { OnChoice = text }) with
+            (panel, choice) => panel with { OnChoice = choice }) with
         {
-            Help = "Other panels and formulas know the selected record by this panel's name.",
+            Help = "Formulas read it as this panel's name and .selected",
         },
-        Of<ListPanel>(
-            "choicePage",
-            "Which page",
-            SettingPart.Behaviour,
-            new SettingKind.SomeNamed(NamedThing.Page),
-            panel => panel.ChoicePage,
-            (panel, text) => panel with { ChoicePage = text }) with
+        SettingsOf<ListPanel>.Named(
+            "choicePage", "Page", SettingPart.Behaviour, NamedThing.Page,
+            panel => panel.ChoicePage, (panel, text) => panel with { ChoicePage = text }) with
         {
-            Help = "It has a parameter for such a record.",
+            Help = "A page with a parameter for this kind of record.",
         },
-        Of<ListPanel>(
-            "sheetFields",
-            "Fields of the sheet",
-            SettingPart.Content,
-            new SettingKind.Fields(),
-            panel => Joined(panel.SheetFields),
-            (panel, text) => panel with { SheetFields = FieldNames(text) }),
-        Of<ListPanel>(
-            "searchable",
-            "Search",
-            SettingPart.Behaviour,
-            new SettingKind.Toggle(),
-            panel => Word(panel.Searchable),
-            (panel, text) => panel with { Searchable = text == "yes" }),
-        Of<ListPanel>(
-            "addsRecords",
-            "Adds records",
-            SettingPart.Behaviour,
-            new SettingKind.Toggle(),
-            panel => Word(panel.AddsRecords),
-            (panel, text) => panel with { AddsRecords = text == "yes" }),
-        Of<ListPanel>(
-            "scrolls",
-            "Goes on by scrolling",
-            SettingPart.Behaviour,
-            new SettingKind.Toggle(),
-            panel => Word(panel.Scrolls),
-            (panel, text) => panel with { Scrolls = text == "yes" }) with
+        SettingsOf<ListPanel>.Fields(
+            "sheetFields", "Sheet fields",
+            panel => panel.SheetFields, (panel, names) => panel with { SheetFields = names }),
+        SettingsOf<ListPanel>.Toggle(
+            "searchable", "Search", SettingPart.Behaviour,
+            panel => panel.Searchable, (panel, on) => panel with { Searchable = on }),
+        SettingsOf<ListPanel>.Toggle(
+            "allowAdding", "Allow adding", SettingPart.Behaviour,
+            panel => panel.AllowAdding, (panel, on) => panel with { AllowAdding = on }),
+        SettingsOf<ListPanel>.Toggle(
+            "continuousScrolling", "Continuous scrolling", SettingPart.Behaviour,
+            panel => panel.ContinuousScrolling, (panel, on) => panel with { ContinuousScrolling = on }) with
         {
-            Help = "In place of pages.",
+            Help = "Instead of pages.",
         },
-        Of<ListPanel>(
-            "vanishes",
-            "Is away while it is empty",
-            SettingPart.Behaviour,
-            new SettingKind.Toggle(),
-            panel => Word(panel.Vanishes),
-            (panel, text) => panel with { Vanishes = text == "yes" }),
-        Of<ListPanel>(
-            "rowActions",
-            "Actions of a record",
-            SettingPart.Behaviour,
-            new SettingKind.NamedActions(OverRecord: true),
-            panel => SettingKind.NamedActions.Write(panel.RowActions),
-            (panel, text) => panel with { RowActions = SettingKind.NamedActions.Read(text)!.Value }),
-        Of<ListPanel>(
-            "listActions",
-            "Actions of the list",
-            SettingPart.Behaviour,
-            new SettingKind.NamedActions(OverRecord: false),
-            panel => SettingKind.NamedActions.Write(panel.ListActions),
-            (panel, text) => panel with { ListActions = SettingKind.NamedActions.Read(text)!.Value }),
+        SettingsOf<ListPanel>.Toggle(
+            "hideWhenEmpty", "Hide when empty", SettingPart.Behaviour,
+            panel => panel.HideWhenEmpty, (panel, on) => panel with { HideWhenEmpty = on }),
+        SettingsOf<ListPanel>.Actions(
+            "rowActions", "Row actions", SettingPart.Behaviour, overRecord: true,
+            panel => panel.RowActions, (panel, actions) => panel with { RowActions = actions }),
+        SettingsOf<ListPanel>.Actions(
+            "listActions", "List actions", SettingPart.Behaviour, overRecord: false,
+            panel => panel.ListActions, (panel, actions) => panel with { ListActions = actions }),
     ];
+}
+
+/// <summary>What happens to a record that is chosen in a list.</summary>
+public enum RowChoice
+{
+    /// <summary>It opens in a sheet with a form.</summary>
+    Sheet,
+
+    /// <summary>It is selected, for other panels to show.</summary>
+    Select,
+
+    /// <summary>A page opens for it.</summary>
+    Page,
+
+    /// <summary>Nothing.</summary>
+    Nothing,
 }

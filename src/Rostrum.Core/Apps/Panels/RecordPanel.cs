@@ -33,7 +33,7 @@ public sealed record RecordPanel : Panel, IPanelKind
     public ImmutableArray<NamedAction> RecordActions { get; init; } = [];
 
     /// <summary>It is not there while there is no record.</summary>
-    public bool Vanishes { get; init; }
+    public bool HideWhenEmpty { get; init; }
 
     /// <summary>The fields stand in two columns where there is room.</summary>
     public bool TwoColumns { get; init; } = true;
@@ -43,7 +43,7 @@ public sealed record RecordPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Record is null ? [Lacks("record", "It is not said which record is shown.")] : [];
+        Record is null ? [Lacks("record", "It shows no record: choose which.")] : [];
 
     /// <inheritdoc/>
     public override string? RecordMember => "record";
@@ -52,72 +52,27 @@ public sealed record RecordPanel : Panel, IPanelKind
     public static new PanelKind Kind { get; } = new("Record", "One record's fields, to be read", "card-text",
         (name, dataset) => new RecordPanel { Name = name, Dataset = dataset!.Id, Fields = AppDrafting.Visible(dataset), Width = 6 },
         [
-            Of<RecordPanel>(
-                "dataset",
-                "Dataset",
-                SettingPart.Content,
-                new SettingKind.SomeDataset(),
-                panel => panel.Dataset.ToString(),
-                (panel, text) => Guid.TryParse(text, out var id) ? panel with { Dataset = new DatasetId(id) } : null),
-            Of<RecordPanel>(
-                "record",
-                "Which record",
-                SettingPart.Content,
-                new SettingKind.SomeRecord(),
-                panel => panel.Record,
-                (panel, text) => panel with { Record = Blank(text) }),
-            Of<RecordPanel>(
-                "fields",
-                "Fields",
-                SettingPart.Content,
-                new SettingKind.Fields(),
-                panel => Joined(panel.Fields),
-                (panel, text) => panel with { Fields = FieldNames(text) }),
-            Of<RecordPanel>(
-                "labels",
-                "Called here",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(),
-                panel => LabelOverride.ToText(panel.Labels),
-                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
-            {
-                Beside = "fields",
-            },
-            Of<RecordPanel>(
-                "picture",
-                "Picture",
-                SettingPart.Content,
-                new SettingKind.OneField { Pictures = true },
-                panel => panel.Picture?.Value,
-                (panel, text) => panel with { Picture = text.Length == 0 ? null : new FieldName(text) }),
-            Of<RecordPanel>(
-                "subtitle",
-                "Subtitle",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text(), OverRecord: true),
-                panel => panel.Subtitle,
-                (panel, text) => panel with { Subtitle = Blank(text) }),
-            Of<RecordPanel>(
-                "vanishes",
-                "Is away while there is no record",
-                SettingPart.Behaviour,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Vanishes),
-                (panel, text) => panel with { Vanishes = text == "yes" }),
-            Of<RecordPanel>(
-                "recordActions",
-                "Actions",
-                SettingPart.Behaviour,
-                new SettingKind.NamedActions(OverRecord: true),
-                panel => SettingKind.NamedActions.Write(panel.RecordActions),
-                (panel, text) => panel with { RecordActions = SettingKind.NamedActions.Read(text)!.Value }),
-            Of<RecordPanel>(
-                "twoColumns",
-                "Two columns",
-                SettingPart.Appearance,
-                new SettingKind.Toggle(),
-                panel => Word(panel.TwoColumns),
-                (panel, text) => panel with { TwoColumns = text == "yes" }),
+            SettingsOf<RecordPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+            SettingsOf<RecordPanel>.Record(
+                "Record",
+                panel => panel.Record, (panel, formula) => panel with { Record = formula }),
+            SettingsOf<RecordPanel>.Fields(
+                "fields", "Fields",
+                panel => panel.Fields, (panel, names) => panel with { Fields = names }),
+            SettingsOf<RecordPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+            SettingsOf<RecordPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+            SettingsOf<RecordPanel>.Text(
+                "subtitle", "Subtitle", SettingPart.Content,
+                panel => panel.Subtitle, (panel, text) => panel with { Subtitle = text }, overRecord: true),
+            SettingsOf<RecordPanel>.Toggle(
+                "hideWhenEmpty", "Hide when empty", SettingPart.Behaviour,
+                panel => panel.HideWhenEmpty, (panel, on) => panel with { HideWhenEmpty = on }),
+            SettingsOf<RecordPanel>.Actions(
+                "recordActions", "Actions", SettingPart.Behaviour, overRecord: true,
+                panel => panel.RecordActions, (panel, actions) => panel with { RecordActions = actions }),
+            SettingsOf<RecordPanel>.Toggle(
+                "twoColumns", "Two columns", SettingPart.Appearance,
+                panel => panel.TwoColumns, (panel, on) => panel with { TwoColumns = on }),
         ])
     { NeedsDataset = true };
 

@@ -12,15 +12,6 @@ namespace Rostrum.Core.Apps.Panels;
 /// <summary>A dataset's records as a table.</summary>
 public sealed record TablePanel : ListPanel, IPanelKind
 {
-    private static readonly ImmutableArray<(string, string)> TotalWords =
-    [
-        ("", "–"),
-        ("sum", "sum"),
-        ("average", "average"),
-        ("least", "least"),
-        ("most", "most"),
-    ];
-
     /// <summary>The fields and computed columns shown, in order. Those whose field is gone are left out.</summary>
     public new required ImmutableArray<FieldName> Columns { get; init; }
 
@@ -28,27 +19,25 @@ public sealed record TablePanel : ListPanel, IPanelKind
     public ImmutableArray<PanelColumn> Computed { get; init; } = [];
 
     /// <summary>How wide columns are, in characters.</summary>
-    public ImmutableDictionary<string, string> Widths { get; init; } = ImmutableDictionary<string, string>.Empty;
+    public ImmutableDictionary<FieldName, int> Widths { get; init; } = ImmutableDictionary<FieldName, int>.Empty;
 
-    /// <summary>
-    /// What stands under columns, over all records that are shown on any page: <c>sum</c>, <c>average</c>, <c>least</c>, <c>most</c>.
-    /// </summary>
-    public ImmutableDictionary<string, string> Totals { get; init; } = ImmutableDictionary<string, string>.Empty;
+    /// <summary>The totals in the footer, each over all records on any page.</summary>
+    public ImmutableDictionary<FieldName, Total> Totals { get; init; } = ImmutableDictionary<FieldName, Total>.Empty;
 
     /// <summary>What makes records stand out.</summary>
-    public ImmutableArray<RecordTone> Tones { get; init; } = [];
+    public ImmutableArray<Highlight> Highlights { get; init; } = [];
 
-    /// <summary>How high rows are: <c>close</c> or <c>comfortable</c>; as the app has it where blank.</summary>
-    public string Rows { get; init; } = "";
+    /// <summary>How high rows are; as the app has it where null.</summary>
+    public Density? Density { get; init; }
 
     /// <summary>People can download what it shows.</summary>
-    public bool Downloadable { get; init; } = true;
+    public bool AllowDownload { get; init; } = true;
 
     /// <summary>People can narrow it by its fields.</summary>
-    public bool Filterable { get; init; } = true;
+    public bool AllowFiltering { get; init; } = true;
 
     /// <summary>Rows can be checked, to do something with all of them.</summary>
-    public bool Checkable { get; init; }
+    public bool Checkboxes { get; init; }
 
     /// <summary>What can be done with each of the checked records.</summary>
     public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
@@ -69,55 +58,34 @@ public sealed record TablePanel : ListPanel, IPanelKind
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } = new("Table", "Records in rows, to search, sort and open", "table",
-        (name, dataset) => AppDrafting.Table(name, dataset!) with { OnChoice = Selecting },
+        (name, dataset) => AppDrafting.Table(name, dataset!) with { OnChoice = RowChoice.Select },
         [
             .. Records,
-            Of<TablePanel>(
-                "columns",
-                "Columns",
-                SettingPart.Content,
-                new SettingKind.Fields(WithComputed: true),
-                panel => Joined(panel.Columns),
-                (panel, text) => FieldNames(text) is { IsEmpty: false } names ? panel with { Columns = names } : null),
-            Of<TablePanel>(
-                "labels",
-                "Called here",
-                SettingPart.Content,
-                new SettingKind.FieldTexts(),
-                panel => LabelOverride.ToText(panel.Labels),
-                (panel, text) => panel with { Labels = LabelOverride.Read(text) }) with
-            {
-                Beside = "columns",
-            },
-            Of<TablePanel>(
+            SettingsOf<TablePanel>.Fields(
+                "columns", "Columns",
+                panel => panel.Columns, (panel, names) => names.IsEmpty ? null : panel with { Columns = names }, withComputed: true),
+            SettingsOf<TablePanel>.Labels("columns", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+            SettingsOf<TablePanel>.ByField(
                 "widths",
-                "Characters wide",
-                SettingPart.Content,
+                "Width",
+                "columns",
                 new SettingKind.FieldTexts(),
-                panel => SettingKind.FieldTexts.Write(panel.Widths),
-                (panel, text) => SettingKind.FieldTexts.Map(text)!
-                    .Where(pair => pair.Value.Length > 0)
-                    .ToImmutableDictionary() is var widths
-                    && widths.Values.All(width => int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var characters)
-                        && characters is >= 2 and <= 99)
-                    ? panel with { Widths = widths }
-                    : null) with
-            {
-                Beside = "columns",
-            },
-            Of<TablePanel>(
+                panel => panel.Widths,
+                (panel, widths) => panel with { Widths = widths },
+                width => width.ToString(CultureInfo.InvariantCulture),
+                text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var width) && width is >= 2 and <= 99 ? width : null),
+            SettingsOf<TablePanel>.ByField(
                 "totals",
-                "In the foot",
-                SettingPart.Content,
-                new SettingKind.FieldTexts { Options = TotalWords },
-                panel => SettingKind.FieldTexts.Write(panel.Totals),
-                (panel, text) => panel with
+                "Footer",
+                "columns",
+                new SettingKind.FieldTexts
                 {
-                    Totals = SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary(),
-                }) with
-            {
-                Beside = "columns",
-            },
+                    Options = [("", "–"), .. FieldTotal.Offered.Select(total => (Words.Of(total.Total), total.Label))],
+                },
+                panel => panel.Totals,
+                (panel, totals) => panel with { Totals = totals },
+                Words.Of,
+                Words.Read<Total>),
             Of<TablePanel>(
                 "computed",
                 "Computed columns",
@@ -125,52 +93,32 @@ public sealed record TablePanel : ListPanel, IPanelKind
                 new SettingKind.ComputedColumns(),
                 panel => SettingKind.ComputedColumns.Write(panel.Computed),
                 (panel, text) => panel.WithComputed(SettingKind.ComputedColumns.Read(text)!.Value)),
-            Of<TablePanel>(
-                "rows",
-                "Rows",
+            SettingsOf<TablePanel>.Choice(
+                "density",
+                "Density",
                 SettingPart.Appearance,
-                new SettingKind.OneOf([("", "as the app has them"), ("close", "close together"), ("comfortable", "comfortable")]),
-                panel => panel.Rows,
-                (panel, text) => panel with { Rows = text }),
-            Of<TablePanel>(
-                "tones",
-                "Stands out",
-                SettingPart.Appearance,
-                new SettingKind.Tones(),
-                panel => SettingKind.Tones.Write(panel.Tones),
-                (panel, text) => panel with { Tones = SettingKind.Tones.Read(text)!.Value }),
-            Of<TablePanel>(
-                "filterable",
-                "Filter sentence",
-                SettingPart.Behaviour,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Filterable),
-                (panel, text) => panel with { Filterable = text == "yes" }),
-            Of<TablePanel>(
-                "downloadable",
-                "Can be downloaded",
-                SettingPart.Behaviour,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Downloadable),
-                (panel, text) => panel with { Downloadable = text == "yes" }),
-            Of<TablePanel>(
-                "checkable",
-                "Rows can be checked",
-                SettingPart.Behaviour,
-                new SettingKind.Toggle(),
-                panel => Word(panel.Checkable),
-                (panel, text) => panel with { Checkable = text == "yes" }) with
+                "same as the app",
+                [(Apps.Density.Compact, "compact"), (Apps.Density.Comfortable, "comfortable")],
+                panel => panel.Density,
+                (panel, density) => panel with { Density = density }),
+            SettingsOf<TablePanel>.Highlights(
+                panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }),
+            SettingsOf<TablePanel>.Toggle(
+                "allowFiltering", "Allow filtering", SettingPart.Behaviour,
+                panel => panel.AllowFiltering, (panel, on) => panel with { AllowFiltering = on }),
+            SettingsOf<TablePanel>.Toggle(
+                "allowDownload", "Allow download", SettingPart.Behaviour,
+                panel => panel.AllowDownload, (panel, on) => panel with { AllowDownload = on }),
+            SettingsOf<TablePanel>.Toggle(
+                "checkboxes", "Checkboxes", SettingPart.Behaviour,
+                panel => panel.Checkboxes, (panel, on) => panel with { Checkboxes = on }) with
             {
-                Help = "Those who may can then change or delete several at once.",
+                Help = "To change or delete several records at once.",
             },
-            Of<TablePanel>(
-                "checkedActions",
-                "Actions of checked rows",
-                SettingPart.Behaviour,
-                new SettingKind.NamedActions(OverRecord: true),
-                panel => SettingKind.NamedActions.Write(panel.CheckedActions),
-                (panel, text) => panel with { CheckedActions = SettingKind.NamedActions.Read(text)!.Value }),
-            .. Doings,
+            SettingsOf<TablePanel>.Actions(
+                "checkedActions", "Actions on checked rows", SettingPart.Behaviour, overRecord: true,
+                panel => panel.CheckedActions, (panel, actions) => panel with { CheckedActions = actions }),
+            .. Behaviour,
         ])
     { NeedsDataset = true };
 

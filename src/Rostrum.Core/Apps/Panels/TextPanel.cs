@@ -10,7 +10,7 @@ public sealed record TextPanel : Panel, IPanelKind
     public string Text { get; init; } = "";
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Text", "Words, with live values in them", "text-paragraph",
+    public static new PanelKind Kind { get; } = new("Text", "Text with live values in it", "text-paragraph",
         (name, _) => new TextPanel { Name = name, Text = "Good day, ${user.name}." },
         [
             Of<TextPanel>(
@@ -21,7 +21,7 @@ public sealed record TextPanel : Panel, IPanelKind
                 panel => panel.Text,
                 (panel, text) => panel with { Text = text }) with
             {
-                Help = "Markdown. A value stands between ${ and }.",
+                Help = "Markdown. Write values as ${ formula }.",
             },
         ]);
 }

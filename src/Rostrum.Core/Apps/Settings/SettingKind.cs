@@ -283,11 +283,11 @@ public abstract record SettingKind
 
     /// <summary>What makes records stand out, in JSON.</summary>
     /// <param name="OverValue">The conditions are over one number, <c>value</c>, and not over records.</param>
-    public sealed record Tones(bool OverValue = false) : SettingKind
+    public sealed record Highlights(bool OverValue = false) : SettingKind
     {
         /// <inheritdoc/>
         public override bool Fits(string text) =>
-            Read(text) is { } tones && tones.All(tone => RecordTone.Words.Any(known => known.Value == tone.Tone));
+            Read(text) is not null;
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(tone => Place(tone.When));
@@ -296,12 +296,12 @@ public abstract record SettingKind
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
             Write([.. (Read(text) ?? []).Select(tone => tone with { When = rewrite(Place(tone.When)) })]);
 
-        /// <summary>The tones; null where the text has none of their form.</summary>
-        public static ImmutableArray<RecordTone>? Read(string text) =>
-            text.Length == 0 ? [] : KindJson.Read<RecordTone[]>(text) is { } tones ? [.. tones] : null;
+        /// <summary>The highlights; null where the text has none of their form.</summary>
+        public static ImmutableArray<Highlight>? Read(string text) =>
+            text.Length == 0 ? [] : KindJson.Read<Highlight[]>(text) is { } highlights ? [.. highlights] : null;
 
-        /// <summary>Tones as text; blank where there are none.</summary>
-        public static string Write(ImmutableArray<RecordTone> tones) => tones.IsEmpty ? "" : KindJson.Write(tones);
+        /// <summary>Highlights as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<Highlight> highlights) => highlights.IsEmpty ? "" : KindJson.Write(highlights);
 
         private FormulaPlace Place(string when) =>
             new(when) { OverRecord = !OverValue, OverValue = OverValue, Wanted = new FormulaType.Boolean() };

@@ -84,7 +84,7 @@ public static class DriftEffects
         {
             yield return new(
                 app.Name,
-                "Where its live version asks for what is gone, it shows why and nothing else, until it is put right and published again.");
+                "Where its live version asks for what is gone, it shows why and nothing else, until it is fixed and published again.");
         }
     }
 

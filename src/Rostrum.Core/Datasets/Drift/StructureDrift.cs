@@ -22,7 +22,7 @@ public enum DriftKind
 /// <param name="Words">The difference, for the builder.</param>
 public sealed record StructureChange(TableName Table, string? Column, DriftKind Kind, string Words);
 
-/// <summary>Compares two readings of a source's structure.</summary>
+/// <summary>CompareWithPrevious two readings of a source's structure.</summary>
 public static class StructureDrift
 {
     /// <summary>The differences, table by table.</summary>

@@ -8,7 +8,7 @@ namespace Rostrum.Core.Formulas.Functions;
 /// <summary>Functions of text, by OpenFormula 1.2, section 6.20. Length and positions count Unicode code points.</summary>
 internal static class TextFunctions
 {
-    private const int LongestText = 1_000_000;
+    private const long LongestText = FormulaLimits.LongestText;
     private static readonly ConcurrentDictionary<string, Regex?> Patterns = new(StringComparer.Ordinal);
 
     [Function("How many code points the text has.", Examples = ["LEN(\"ferry\") → 5", "LEN(\"⛴️\") → 2", "LEN(BLANK) → BLANK"])]
@@ -103,7 +103,7 @@ internal static class TextFunctions
         TextJoin(between, skipEmpty, [.. texts.Cast<string?>()]);
 
     [Function("The text so many times over; blank past a million characters.", Examples = ["REPT(\"ab\", 2) → \"abab\"", "REPT(\"a\", -1) → BLANK"])]
-    [Sql(Postgres = "repeat({0}, {1:whole})", MySql = "repeat({0}, {1:whole})")]
+    [Sql(Postgres = "CASE WHEN length({0})::int8 * {1:whole} <= 1000000 THEN repeat({0}, {1:whole}) END", MySql = "CASE WHEN char_length({0}) * {1:whole} <= 1000000 THEN repeat({0}, {1:whole}) END")]
     public static string? Rept(string text, decimal count) =>
         count < 0 || text.Length * decimal.Truncate(Math.Min(count, 10_000_000)) > LongestText
             ? null
@@ -146,7 +146,7 @@ internal static class TextFunctions
         if (which is null)
         {
             return text.Length / wanted.Length * (long)with.Length <= LongestText * 4L
-                && text.Replace(wanted, with, StringComparison.Ordinal) is { Length: <= LongestText } replaced
+                && text.Replace(wanted, with, StringComparison.Ordinal) is { Length: <= (int)LongestText } replaced
                 ? replaced
                 : null;
         }

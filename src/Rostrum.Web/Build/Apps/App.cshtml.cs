@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
@@ -109,7 +110,9 @@ internal sealed class AppModel(
         AppEdit[] edits =
         [
             .. from setting in AppLook.Settings
-               let text = setting.Key == "logo" ? picture : Request.Form[setting.Key].ToString().Trim()
+               let text = setting.Key == "logo" ? picture
+                   : setting.Kind is SettingKind.Toggle ? Setting.Word(Request.Form.ContainsKey(setting.Key))
+                   : Request.Form[setting.Key].ToString().Trim()
                where text != setting.Get(before)
                select new AppEdit.SetApp(setting.Key, text),
         ];

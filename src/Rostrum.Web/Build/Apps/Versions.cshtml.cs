@@ -65,10 +65,10 @@ internal sealed class VersionsModel(
             return NotFound();
         }
 
-        Refusal = Problems.Any(problem => !problem.Warns) ? "Put right what is wrong first; until then it cannot be published."
+        Refusal = Problems.Any(problem => !problem.Warns) ? "Fix the errors first: a draft with errors cannot be published."
             : App.Revision != revision ? await UnseenAsync(revision, cancellation)
             : !HasNews ? "There is nothing new to publish."
-            : string.IsNullOrWhiteSpace(Note) ? "Write a note: what is new for the people who use it?"
+            : string.IsNullOrWhiteSpace(Note) ? "Enter a note: what is new for the people who use it?"
             : null;
         if (Refusal is not null)
         {
@@ -85,7 +85,7 @@ internal sealed class VersionsModel(
             // Somebody else published or edited it at the same moment.
             store.ChangeTracker.Clear();
             await LoadAsync(address, cancellation);
-            Refusal = "Not published: somebody else published or changed the draft at the same moment. Look at what is there now, then publish.";
+            Refusal = "Not published: somebody else changed or published the draft at the same time. Check the changes, then publish.";
             return Page();
         }
 
@@ -170,7 +170,7 @@ internal sealed class VersionsModel(
                 .OrderByDescending(edit => edit.Revision)
             .Select(edit => $"{edit.PersonName}: {edit.Said}").Take(3).ToListAsync(cancellation);
         var said = others.Count == 0 ? "" : $" {string.Join("; ", others)}.";
-        return $"Not published: the draft has changed since you looked at it.{said} The changes below are those of now; publish if they should go live.";
+        return $"Not published: the draft has changed since you looked at it.{said} Check the changes below, then publish.";
     }
 
     private int? Asked(string name) =>

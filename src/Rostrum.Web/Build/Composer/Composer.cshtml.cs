@@ -151,7 +151,7 @@ internal sealed partial class ComposerModel(
                     new { words = dataset.LabelOf(field.Name), kind = $"field of {dataset.LabelInSentence}", go = $"/build/sources/{dataset.Source}/{dataset.Id}?field={field.Name}" })),
             .. new[] { ("Add a panel", "add"), ("Add a page", "page"), ("Undo", "undo"), ("Redo", "redo"), ("Problems", "problems"), ("Fold the Dock", "dock"), ("Fold the Outline", "outline"), ("Duplicate the panel", "duplicate"), ("Remove the panel", "remove"), ("Keys", "keys") }.Select(command =>
                 new { words = command.Item1, kind = "command", go = $"#{command.Item2}" }),
-            new { words = "Try the draft", kind = "command", go = $"/try/{App.Address}/{Current.Address}" },
+            new { words = "Preview", kind = "command", go = $"/try/{App.Address}/{Current.Address}" },
             new { words = "Publish", kind = "command", go = $"/build/apps/{App.Address}/versions" },
         ]);
     }

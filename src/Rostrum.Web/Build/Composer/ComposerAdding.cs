@@ -77,8 +77,8 @@ internal sealed partial class ComposerModel
     private static Panel Small(Panel panel) => panel switch
     {
         TablePanel table =>
-            table with { PageSize = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, Filterable = false, AddsRecords = false },
-        CardsPanel cards => cards with { PageSize = 3, Searchable = false, AddsRecords = false },
+            table with { RowsPerPage = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, AllowFiltering = false, AllowAdding = false },
+        CardsPanel cards => cards with { RowsPerPage = 3, Searchable = false, AllowAdding = false },
         _ => panel,
     };
 

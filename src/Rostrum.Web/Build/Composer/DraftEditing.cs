@@ -146,7 +146,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         var edit = (undo ? entry.Inverse : entry.Edit)!;
         if (edit.Apply(stored.Draft, catalogue) is not EditResult.Done done)
         {
-            return new DraftOutcome.Refused("That can no longer be done: what it was about has changed since.");
+            return new DraftOutcome.Refused("Not undone: it has changed since.");
         }
 
         var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";

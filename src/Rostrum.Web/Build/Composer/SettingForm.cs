@@ -55,13 +55,13 @@ internal static class SettingForm
                         .DistinctBy(row => row[0])
                         .ToDictionary(row => row[0], row => row[1])),
                 SettingKind.ComputedColumns => SettingKind.ComputedColumns.Write(Columns(of, form, key)),
-                SettingKind.Tones =>
-                    SettingKind.Tones.Write([
-                        .. Rows(form, key, "when", "tone", "says", "field")
+                SettingKind.Highlights =>
+                    SettingKind.Highlights.Write([
+                        .. Rows(form, key, "when", "tone", "label", "field")
                             .Where(row => row[0].Trim('=', ' ').Length > 0)
-                            .Select(row => new RecordTone(
+                            .Select(row => new Highlight(
                                 row[0].TrimStart('=').Trim(),
-                                row[1],
+                                Words.Read<Tone>(row[1]) ?? Tone.Attention,
                                 row[2],
                                 row[3].Length == 0 ? null : new FieldName(row[3]))),
                     ]),

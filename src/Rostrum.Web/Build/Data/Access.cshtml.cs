@@ -147,7 +147,7 @@ internal sealed class AccessModel(
         else if (conditions.All(condition => ProblemOf(condition) is null))
         {
             Reach = conditions.Any(condition => condition.Contains("user", StringComparison.OrdinalIgnoreCase))
-                ? "Which records these are depends on who is signed in."
+                ? "The records depend on who is signed in."
                 : await ReachAsync(Holds(reads), Holds(writes), cancellation);
         }
 

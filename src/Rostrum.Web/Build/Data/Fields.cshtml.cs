@@ -20,7 +20,7 @@ internal sealed class FieldsModel(
     AppWriting writing,
     CurrentPerson current) : TablePage(store, workspaces, format)
 {
-    private const int PageSize = 40;
+    private const int RowsPerPage = 40;
     private SignedIn? _user;
 
     public ReadResult Sample { get; private set; } = null!;
@@ -157,7 +157,7 @@ internal sealed class FieldsModel(
                 Fields = [.. Dataset.Fields.Select(field => field.Name)],
                 Titles = [.. Dataset.Relations.Select(relation => relation.Name)],
                 Filter = Only?.Filter ?? new Filter.Everything(),
-                Window = new PageWindow.FromStart((long)(PageNumber - 1) * PageSize, PageSize),
+                Window = new PageWindow.FromStart((long)(PageNumber - 1) * RowsPerPage, RowsPerPage),
                 Counted = true,
             },
             Builder,

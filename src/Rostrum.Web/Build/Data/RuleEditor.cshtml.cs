@@ -103,7 +103,7 @@ internal sealed class RuleEditorModel(
         var (rule, problem) = Made();
         if (rule is null || (problem = RuleChecks.Problem(rule, Dataset, DatasetShapes.Of(Catalogue, Builder), Anybody)) is not null)
         {
-            Refusal = problem ?? "Say what must hold.";
+            Refusal = problem ?? "Enter a condition.";
             Answer = rule is null ? null : await AskAsync(rule, cancellation);
             return await ShowAsync(cancellation);
         }
@@ -144,7 +144,7 @@ internal sealed class RuleEditorModel(
         var (when, whenProblem) = When.Formula(PickShape);
         return (mustProblem ?? whenProblem) is { } problem ? (null, problem)
             : must is null ? (null, null)
-            : message is null ? (null, "Write the message that people read where the rule is broken.")
+            : message is null ? (null, "Enter a message.")
             : (new Rule.Holds(must) { Name = NewName(), Field = at, Message = message, Warns = Warns, When = when }, null);
     }
 

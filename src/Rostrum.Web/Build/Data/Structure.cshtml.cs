@@ -51,7 +51,7 @@ internal sealed class StructureModel(
 
         if (_now is null || digest != Digest)
         {
-            Refusal = _now is null ? null : "The source has changed again since this was shown. Look once more.";
+            Refusal = _now is null ? null : "The source has changed again since this was shown. Check the changes again.";
             return Page();
         }
 

@@ -141,7 +141,7 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
             },
             cancellation);
         TempData["note"] = merged is null
-            ? "Not saved: another builder changed the same setting meanwhile. It is shown as it is now; change it again if it should be otherwise."
+            ? "Not saved: another builder changed this setting at the same time. Their value is shown; change it again if needed."
             : note;
         return Redirect(address);
     }

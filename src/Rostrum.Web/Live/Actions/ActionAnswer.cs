@@ -16,7 +16,7 @@ internal static class ActionAnswer
 {
     public static async Task<IActionResult> AskAsync(AppPageModel page, string question, string label, CancellationToken cancellation)
     {
-        var words = question.Length > 0 ? question : "Shall it be done?";
+        var words = question.Length > 0 ? question : "Go ahead?";
         page.Question = new Question(words, label, page.Request.Path + page.Request.QueryString);
         return page.Request.IsPartial() ? page.Partial("/Live/Actions/_Asked.cshtml", page) : await page.WholeAsync(cancellation);
     }

@@ -24,7 +24,7 @@ internal sealed record ActionOffer(NamedAction Action, string Panel, string Addr
 /// <summary>A panel's actions of one place: which there are, and which can be chosen.</summary>
 internal sealed class ActionOffers
 {
-    private const string Otherwise = "It cannot be done at this moment.";
+    private const string Otherwise = "Not available now.";
 
     private readonly PageRun _run;
     private readonly Panel _panel;
@@ -47,10 +47,10 @@ internal sealed class ActionOffers
                select place switch
                {
                    ActionPlace.Record =>
-                       (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.Because)),
+                       (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.DisabledReason)),
                    ActionPlace.Checked => (action, Now(true), Now(true), Now(null)),
                    _ =>
-                       (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.Because))),
+                       (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.DisabledReason))),
                },
         ];
     }
@@ -74,7 +74,7 @@ internal sealed class ActionOffers
     // What does nothing but lead to a page or an address is a link.
     private (string Address, bool Beside)? LeadsTo(NamedAction action)
     {
-        if (action is not { Asks: null, Does: { Steps: [{ IsLink: true } only], OnFailure.IsEmpty: true } })
+        if (action is not { Confirmation: null, Does: { Steps: [{ IsLink: true } only], OnFailure.IsEmpty: true } })
         {
             return null;
         }

@@ -21,7 +21,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
     /// <param name="panel">The panel in which it stands.</param>
     /// <param name="action">What is done.</param>
     /// <param name="row">The record.</param>
-    /// <param name="offer">How it is offered: whether it still is, is asked once more before a record is changed. None where it follows a
+    /// <param name="offer">Options: whether it still is, is asked once more before a record is changed. None where it follows a
     /// save.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public async Task<ActionOutcome> CarryOutAsync(
@@ -185,13 +185,13 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         var fresh = scope.At(now, row);
         if (place.Offer is { } offer && !(fresh.Truth(offer.Visible) && fresh.Truth(offer.Enabled)))
         {
-            var because = fresh.Text(offer.Because ?? "");
-            return new Decided.Not(because.Length > 0 ? because : "Somebody else was quicker: it can no longer be done.");
+            var because = fresh.Text(offer.DisabledReason ?? "");
+            return new Decided.Not(because.Length > 0 ? because : "Not done: somebody else changed this record first.");
         }
 
         var wanted = step.Run(fresh);
         return wanted is { Failure: null, Effects: [StepEffect.Save { Change: var change }] }
             ? new Decided.Write(change)
-            : new Decided.Not(wanted.Failure ?? "It can no longer be done.");
+            : new Decided.Not(wanted.Failure ?? "Not available any more.");
     }
 }

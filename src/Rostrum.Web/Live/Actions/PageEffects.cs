@@ -54,7 +54,7 @@ internal sealed class SettingInput : PageEffect<StepEffect.SetInput>
 
     // A span of dates can only be cleared.
     private static PageState Set(PageState state, InputPanel input, string value) =>
-        input.Takes != "dates" ? state.With(input.Name, input.With(state.Of(input.Name), "value", value))
+        input.Type is not EntryType.Dates ? state.With(input.Name, input.With(state.Of(input.Name), "value", value))
         : value.Length == 0 ? state.With(input.Name, null)
         : state;
 }

@@ -62,10 +62,10 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             return page.StatusCode(StatusCodes.Status403Forbidden);
         }
 
-        return action.Asks is not null && !IsSure(page)
+        return action.Confirmation is not null && !IsSure(page)
             ? await ActionAnswer.AskAsync(
                 page,
-                running.Text(asked, action.Asks, record),
+                running.Text(asked, action.Confirmation, record),
                 page.Run.Text(asked, action.Label) ?? action.Label,
                 cancellation)
             : await ActionAnswer.EndAsync(
@@ -89,14 +89,14 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             .Where(row => running.Truth(table, action.Visible, row) && running.Truth(table, action.Enabled, row)).ToArray();
         if (rows.Length == 0)
         {
-            var none = $"None of the checked {dataset.LabelInSentence} is one with which this can be done.";
+            var none = $"None of the checked {dataset.LabelInSentence} can be used with this action.";
             return await ActionAnswer.EndAsync(page, table, new ActionOutcome(page.Run.State) { Said = none }, cancellation);
         }
 
-        if (action.Asks is not null && !IsSure(page))
+        if (action.Confirmation is not null && !IsSure(page))
         {
             var label = $"{action.Label}: {rows.Length} {(rows.Length == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}";
-            return await ActionAnswer.AskAsync(page, running.Text(table, action.Asks, rows[0]), label, cancellation);
+            return await ActionAnswer.AskAsync(page, running.Text(table, action.Confirmation, rows[0]), label, cancellation);
         }
 
         var outcome = await running.CarryOutEachAsync(table, action, rows, dataset.LabelInSentence, cancellation);

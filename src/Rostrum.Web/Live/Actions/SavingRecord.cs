@@ -29,7 +29,7 @@ internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
             SaveResult.Warned warned => Failed(FieldProblem.Said(dataset, warned.Problems)),
             SaveResult.Conflict => Failed($"This {dataset.RecordLabel} is no longer there, or was changed meanwhile."),
             SaveResult.Denied denied => Failed(denied.Reason),
-            SaveResult.Failed failed => Failed(failed.Failure.Message),
+            SaveResult.Failed failed => Failed(run.Words(failed.Failure)),
             SaveResult.Uncertain => Failed(SaveResult.Uncertain.Words),
             _ => throw new InvalidOperationException("one change was asked for"),
         };

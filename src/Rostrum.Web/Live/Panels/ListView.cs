@@ -36,9 +36,9 @@ internal abstract record ListView : ICanBeAway
     /// <summary>A person has narrowed it.</summary>
     public virtual bool IsNarrowed => State.Search.Length > 0;
 
-    public bool IsAway => List.Vanishes && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
+    public bool IsAway => List.HideWhenEmpty && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
 
-    public bool AddsRecords => List.AddsRecords && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
+    public bool AllowAdding => List.AllowAdding && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
 
     public PageState Page(ListState state) => Run.State.With(List.Name, state);
 
@@ -52,7 +52,7 @@ internal abstract record ListView : ICanBeAway
 
     /// <summary>Where a chosen record opens; null where it does not.</summary>
     public string? Opens =>
-        List.OnChoice is ListPanel.InSheet or ListPanel.Selecting ? "here" : Run.RecordPage(List) is not null ? "page" : null;
+        List.OnChoice is RowChoice.Sheet or RowChoice.Select ? "here" : Run.RecordPage(List) is not null ? "page" : null;
 
     /// <summary>The list a page further; null where it ends here.</summary>
     public ListState? Later =>
@@ -71,7 +71,7 @@ internal abstract record ListView : ICanBeAway
 
     /// <summary>There is something to say below the records.</summary>
     public bool IsPaged =>
-        State.Page > 1 || Earlier is not null || (Later is not null && !List.Scrolls) || Dataset.ReadOnlyBecause is not null;
+        State.Page > 1 || Earlier is not null || (Later is not null && !List.ContinuousScrolling) || Dataset.ReadOnlyBecause is not null;
 
     public string CountText =>
         Rows?.Count is { } count ? $"{count.Said(Run.Format.Culture)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
@@ -85,7 +85,7 @@ internal abstract record ListView : ICanBeAway
                 return "";
             }
 
-            var first = ((long)(State.Page - 1) * List.PageSize) + 1;
+            var first = ((long)(State.Page - 1) * List.RowsPerPage) + 1;
             var range = $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)}";
             return rows.Count is { } count ? $"{range} of {count.Said(Run.Format.Culture)}" : range;
         }

@@ -1,5 +1,8 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Formulas;
+using Rostrum.Web.Operation;
 
 namespace Rostrum.Web.Live.Panels;
 
@@ -27,6 +30,17 @@ internal sealed class PageReading(PageRun run)
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
     {
+        var kind = panel.Kind.Label;
+        using var trace = Telemetry.Panel(kind, panel.Name);
+        var start = Stopwatch.GetTimestamp();
+        var view = await ReadContainedAsync(panel, cancellation);
+        Telemetry.PanelRead(kind, start, view.Problem is not null);
+        return view;
+    }
+
+    // A panel that fails says so itself; the rest of the page stands.
+    private async Task<PanelView> ReadContainedAsync(Panel panel, CancellationToken cancellation)
+    {
         var reader = PanelReader.Of(panel);
         var view = new PanelView(panel, run) { Partial = reader.Partial };
         if (run.Graph.IsInCycle(panel.Name))
@@ -34,27 +48,29 @@ internal sealed class PageReading(PageRun run)
             return view with { Problem = "It depends on itself, so it cannot be shown." };
         }
 
-        if (!await IsThereAsync(panel, cancellation))
-        {
-            return view with { IsThere = false };
-        }
-
-        object? content;
         try
         {
-            content = await reader.ReadAsync(run, panel, cancellation);
+            if (!await IsThereAsync(panel, cancellation))
+            {
+                return view with { IsThere = false };
+            }
+
+            var content = await reader.ReadAsync(run, panel, cancellation);
+            return content is ICanBeAway { IsAway: true } ? view with { IsThere = false } : view with
+            {
+                Heading = run.Text(panel, panel.Heading),
+                Content = content,
+                Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
+            };
+        }
+        catch (FormulaBudgetException exception)
+        {
+            return view with { Problem = exception.Message };
         }
         catch (Exception exception) when (exception is not OperationCanceledException)
         {
             return view with { Problem = run.Fault(panel, exception) };
         }
-
-        return content is ICanBeAway { IsAway: true } ? view with { IsThere = false } : view with
-        {
-            Heading = run.Text(panel, panel.Heading),
-            Content = content,
-            Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
-        };
     }
 
     private Task WaitAsync(Panel panel, CancellationToken cancellation) => run.Graph.IsInCycle(panel.Name) ? Task.CompletedTask

@@ -32,7 +32,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
                 return await Refused(invalid.Problems.Select(problem => problem.Message));
             case SaveResult.Conflict { Current: not null }:
                 return await Refused(
-                    $"Somebody changed this {open.Dataset.RecordLabel} after you opened it. It is shown as it is now; look again, then delete it.");
+                    $"Somebody changed this {open.Dataset.RecordLabel} after you opened it. The current values are shown. Check them, then delete.");
             case SaveResult.Conflict:
                 page.Said = new AppPageModel.Message("It was deleted already.");
                 return await page.AfterSaveAsync(asked, open.Dataset.Id, null, cancellation);
@@ -41,7 +41,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
             case SaveResult.Uncertain:
                 return await Refused(SaveResult.Uncertain.Words);
             case SaveResult.Failed failed:
-                return await Refused(failed.Failure.Message);
+                return await Refused(page.Run.Words(failed.Failure));
             default:
                 throw new InvalidOperationException("one change was asked for");
         }

@@ -80,7 +80,7 @@ internal sealed class FormReader(PageRun run)
             }
 
             // What is added to the records of one belongs to that one.
-            var (_, because, parent) = run.Narrowed(table, table.Within, null);
+            var (_, because, parent) = run.Narrowed(table, table.RelatedTo, null);
             return because is not null ? new SheetView.Missing("No new record", because, close)
                 : await WithTitlesAsync(
                     Opened(
@@ -92,7 +92,7 @@ internal sealed class FormReader(PageRun run)
                     cancellation);
         }
 
-        return list.Selected is not { } text || table.OnChoice != ListPanel.InSheet ? new SheetView.Closed()
+        return list.Selected is not { } text || table.OnChoice is not RowChoice.Sheet ? new SheetView.Closed()
             : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing(
                 "No such record",
                 $"The address names no {dataset.RecordLabel}.",
@@ -156,7 +156,7 @@ internal sealed class FormReader(PageRun run)
             ReadResult.Rows =>
                 new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
             ReadResult.Denied denied => new SheetView.Missing("Not open to you", denied.Reason, close),
-            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", failed.Failure.Message, close, IsOutage: true),
+            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", run.Words(failed.Failure), close, IsOutage: true),
             _ => throw new InvalidOperationException("unknown result"),
         };
     }
@@ -215,7 +215,7 @@ internal sealed class FormReader(PageRun run)
             State = run.State,
             Panel = panel.Name,
             OnPage = form,
-            DisabledBecause = form is not null && !run.Truth(form, form.Enabled) ? "It cannot be saved at this moment." : null,
+            DisabledBecause = form is not null && !run.Truth(form, form.Enabled) ? "Not available now." : null,
             Button = form is null ? null : run.Text(form, form.Button),
             Help = form is null ? [] : form.Help.ToImmutableDictionary(pair => pair.Key, pair => Markdown.Of(pair.Value)),
         };

@@ -42,7 +42,7 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         {
             return before.IsOver
                 ? await saved.AnswerAsync(page, asked, open.Dataset, before.AsSaved(open.Dataset, change), "added", cancellation)
-                : await Refused("This is being saved already. Wait a moment, then look whether it is there.");
+                : await Refused("This is being saved already. Wait a moment, then check whether it is there.");
         }
 
         var changes = new ChangeSet(open.Dataset.Id, [change])
@@ -60,11 +60,11 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
             SaveResult.Conflict { Current: { } current } => await ShowConflictAsync(page, asked, open, form, current, cancellation),
             SaveResult.Conflict =>
                 await Refused(
-                    $"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed still stands here; copy what you need."),
+                    $"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed is kept here; copy what you need."),
             SaveResult.Denied denied => await Refused(denied.Reason),
-            SaveResult.Failed failed => await Refused(failed.Failure.Message + " Nothing was saved; what you typed still stands here."),
+            SaveResult.Failed failed => await Refused(page.Run.Words(failed.Failure) + " Nothing was saved; what you typed still stands here."),
             SaveResult.Uncertain => await Refused(SaveResult.Uncertain.Words),
-            null => await Refused("This is being saved already. Wait a moment, then look whether it is there."),
+            null => await Refused("This is being saved already. Wait a moment, then check whether it is there."),
             _ => throw new InvalidOperationException("one change was asked for"),
         };
     }

@@ -97,7 +97,7 @@ internal abstract record SheetView
                 return blank.Length > 0 ? $"Still needed: {string.Join(", ", blank)}."
                     : Said.FirstOrDefault(problem => !problem.Warns)?.Message
                     ?? (Form.Fields.FirstOrDefault(shown => shown.IsInvalid) is not { } wrong ? null
-                        : wrong.Text.Length > 0 ? "Look at what is marked."
+                        : wrong.Text.Length > 0 ? "Fix the marked fields."
                         : $"{wrong.Label}: {wrong.Said[0].Message}");
             }
         }

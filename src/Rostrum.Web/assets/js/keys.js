@@ -21,7 +21,7 @@ function step(by) {
 }
 
 const plain = {
-  '/': () => document.querySelector('[data-search], [data-takes="search"]')?.select(),
+  '/': () => document.querySelector('[data-search], [data-input-type="search"]')?.select(),
   n: () => document.querySelector('[data-new]')?.click(),
   e: () => document.querySelector('[data-sheet] :is(input:not([type="hidden"]), select, textarea)')?.focus(),
   '?': () => document.getElementById('keys')?.showModal(),

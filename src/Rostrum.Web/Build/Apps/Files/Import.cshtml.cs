@@ -39,7 +39,7 @@ internal sealed class ImportModel(AppTransfer transfer, CurrentPerson person) : 
 
         if (plan.Existing?.Revision != Revision)
         {
-            Refusal = "The app has been changed since the files were compared with it. Look at the comparison once more, then import.";
+            Refusal = "The app has changed since the comparison. Check the comparison again, then import.";
             return Show();
         }
 

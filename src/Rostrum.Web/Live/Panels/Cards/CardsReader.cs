@@ -23,7 +23,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
         var formulas = new RecordFormulas(run, panel, "card");
         var (title, subtitle) = (formulas.Setting(panel.CardTitle), formulas.Setting(panel.Subtitle));
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
-        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         ImmutableArray<FieldName> fields = [.. panel.Fields.Where(name => dataset.Find(name) is not null)];
         var request = new ReadRequest(dataset.Id)
         {
@@ -36,7 +36,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             Filter = narrowed ?? new Filter.Nothing(),
             Search = state.Search,
             Sort = [.. panel.Sort.Where(sort => dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field))],
-            Window = TableReader.WindowOf(state, panel.PageSize),
+            Window = TableReader.WindowOf(state, panel.RowsPerPage),
             Counted = true,
             Names = run.Names,
             Now = run.Context.Now,

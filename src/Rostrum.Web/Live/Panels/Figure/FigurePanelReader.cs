@@ -15,7 +15,7 @@ internal sealed record FigureView(string? Shown, string Of, string? Because)
     public FigureChange? Change { get; init; }
 
     /// <summary>What makes it stand out.</summary>
-    public RecordTone? Tone { get; init; }
+    public Highlight? Tone { get; init; }
 }
 
 /// <summary>A figure against the time before.</summary>
@@ -37,38 +37,38 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             return new FigureView(null, "", "These records are no longer there.");
         }
 
-        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
-        var field = panel.Measure == "count" ? null : panel.Field is { } name ? dataset.Find(name) : null;
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
+        var field = panel.Measure is null ? null : panel.Field is { } name ? dataset.Find(name) : null;
         var of =
             field is null
                 ? dataset.LabelInSentence
-                : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { "sum" => "in all", "average" => "on average", "least" => "at least", _ => "at most" }}";
-        if (narrowed is null || (field is null && panel.Measure != "count"))
+                : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { Total.Sum => "in total", Total.Average => "on average", Total.Least => "minimum", _ => "maximum" }}";
+        if (narrowed is null || (field is null && panel.Measure is not null))
         {
             return new FigureView(null, of, because ?? "The field is no longer there.");
         }
 
         var period =
-            panel.Period.Length == 0
+            panel.Period is not { } span
                 ? null
-                : FigurePeriod.Of(panel.Period, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
+                : FigurePeriod.Of(span, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
         var when = panel.When is { } date ? dataset.Find(date) : null;
         if (period is not null && when is null)
         {
-            return new FigureView(null, of, "The field that says when is no longer there.");
+            return new FigureView(null, of, "Its date field is no longer there.");
         }
 
         Task<Known> In(DateOnly from, DateOnly until) =>
             ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
-        var before = period is not null && panel.Compares ? In(period.BeforeFrom, period.BeforeUntil) : null;
+        var before = period is not null && panel.CompareWithPrevious ? In(period.BeforeFrom, period.BeforeUntil) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
         run.Values[new PageValue(panel.Name, "value")] = now.Number;
         return now.Because is not null
             ? new FigureView(null, of, now.Because)
-            : new FigureView(now.Shown, panel.Measure == "count" && now.Number == 1 ? dataset.RecordLabel : of, null)
+            : new FigureView(now.Shown, panel.Measure is null && now.Number == 1 ? dataset.RecordLabel : of, null)
             {
                 Change = before is null ? null : Change(run, period!, now, await before),
-                Tone = ToneOf(run, panel, now.Number),
+                Tone = HighlightOf(run, panel, now.Number),
             };
     }
 
@@ -108,7 +108,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             from == until ? from : $"{from} – {until}");
     }
 
-    private static RecordTone? ToneOf(PageRun run, FigurePanel panel, decimal? number) => panel.Tones.FirstOrDefault(tone =>
+    private static Highlight? HighlightOf(PageRun run, FigurePanel panel, decimal? number) => panel.Highlights.FirstOrDefault(tone =>
         run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() }) is { Tree: { } tree }
             && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true);
 
@@ -141,9 +141,9 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 _ => ""
             }) + count.Number.ToString("#,##0", run.Format.Culture), null),
             ReadResult.Denied denied => new Known(null, "", denied.Reason),
-            ReadResult.Failed failed => new Known(null, "", failed.Failure.Message),
+            ReadResult.Failed failed => new Known(null, "", run.Words(failed.Failure)),
             ReadResult.Invalid invalid => new Known(null, "", run.ForPeople(invalid.Problem)),
-            _ => new Known(null, "", "They cannot be counted."),
+            _ => new Known(null, "", "These records cannot be counted."),
         };
     }
 
@@ -155,7 +155,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         Filter filter,
         CancellationToken cancellation)
     {
-        var total = panel.Measure switch { "sum" => Total.Sum, "average" => Total.Average, "least" => Total.Least, _ => Total.Most };
+        var total = panel.Measure!.Value;
         switch (await run.Gate.TotalAsync(
             run.App.Datasets,
             new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now },
@@ -173,7 +173,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             case TotalResult.Denied denied:
                 return new Known(null, "", denied.Reason);
             case TotalResult.Failed failed:
-                return new Known(null, "", failed.Failure.Message);
+                return new Known(null, "", run.Words(failed.Failure));
             case TotalResult.Invalid invalid:
                 return new Known(null, "", run.ForPeople(invalid.Problem));
             default:

@@ -24,16 +24,16 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
         foreach (var member in run.Scope.MembersOf(panel.Name))
         {
             var text = (run.State.Of(panel.Name) as InputState)?.Of(member.Name);
-            if (text is null && member.Name == "value" && panel.Usual is { } usual)
+            if (text is null && member.Name == "value" && panel.Initial is { } initial)
             {
-                text = Computed.IsFormula(usual) ? Usual(run, panel, member, usual[1..]) : usual;
+                text = Computed.IsFormula(initial) ? Initial(run, panel, member, initial[1..]) : initial;
             }
 
             values = values.SetItem(member.Name, text ?? "");
         }
 
         string? title = null;
-        if (panel is { Takes: "choice", Dataset: { } of }
+        if (panel is { Type: EntryType.Choice, Dataset: { } of }
             && values.GetValueOrDefault("value") is { Length: > 0 } chosen
             && run.App.Datasets.Find(of) is { } dataset
             && RecordKey.Parse(dataset, chosen) is { } key)
@@ -45,7 +45,7 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
     }
 
     // What it holds at first depends on something else on the page.
-    private static string? Usual(PageRun run, InputPanel panel, PanelMember member, string formula)
+    private static string? Initial(PageRun run, InputPanel panel, PanelMember member, string formula)
     {
         var value = run.Evaluate(panel, new FormulaPlace(formula) { OrRecord = true });
         run.Values[new PageValue(panel.Name, member.Name)] = value;

@@ -45,7 +45,7 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
         var value = panel.Record is null ? null : run.Evaluate(panel, new FormulaPlace(panel.Record)) as FormulaRecord;
         if (value?.Identity is not RecordKey key)
         {
-            return Nothing($"Choose a {dataset.RecordLabel} to see it here.") with { IsAway = panel.Vanishes };
+            return Nothing($"Choose a {dataset.RecordLabel} to see it here.") with { IsAway = panel.HideWhenEmpty };
         }
 
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
@@ -79,7 +79,7 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
             },
             ReadResult.Rows => Nothing($"This {dataset.RecordLabel} was deleted, or it is not open to you."),
             ReadResult.Denied denied => Nothing(denied.Reason),
-            ReadResult.Failed failed => Nothing(failed.Failure.Message),
+            ReadResult.Failed failed => Nothing(run.Words(failed.Failure)),
             ReadResult.Invalid invalid => Nothing(run.ForPeople(invalid.Problem)),
             _ => throw new InvalidOperationException("unknown result"),
         };

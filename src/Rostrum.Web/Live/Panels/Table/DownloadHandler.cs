@@ -9,7 +9,7 @@ internal sealed class DownloadHandler : TableHandler
 {
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        if (!table.Downloadable
+        if (!table.AllowDownload
             || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view })
         {
             return page.NotFound();

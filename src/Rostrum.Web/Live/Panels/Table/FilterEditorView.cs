@@ -73,7 +73,7 @@ internal sealed record FilterEditorView
         }
 
         var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), run.Format.Zone);
-        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         if (narrowed is null)
         {
             return view with { Failure = because };
@@ -88,7 +88,7 @@ internal sealed record FilterEditorView
             GroupResult.Groups groups =>
                 view with { Choices = [.. groups.Values.Select(value => Choice(run.Format, field, condition, value))] },
             GroupResult.Denied denied => view with { Failure = denied.Reason },
-            GroupResult.Failed failed => view with { Failure = failed.Failure.Message },
+            GroupResult.Failed failed => view with { Failure = run.Words(failed.Failure) },
             _ => throw new InvalidOperationException("unknown result"),
         };
     }

@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Store;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
@@ -50,8 +52,7 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
     {
         var shown = form["shown"].OfType<string>().ToHashSet();
         ImmutableArray<string> hidden = [.. table.Columns.Select(column => column.Value).Where(column => !shown.Contains(column))];
-        var rows = form["rows"].ToString();
-        return now with { Hidden = shown.Count == 0 ? now.Hidden : hidden, Rows = rows is "close" or "comfortable" ? rows : now.Rows };
+        return now with { Hidden = shown.Count == 0 ? now.Hidden : hidden, Density = Words.Read<Density>(form["density"]) ?? now.Density };
     }
 
     private static PersonalTable Width(PersonalTable now, string field, string width) =>

@@ -32,18 +32,18 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
                 ? some
                 : all;
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
-        var tones = new TableTones(run, panel);
+        var highlights = new TableHighlights(run, panel);
         var (filter, ignored) = Conditions.Read(dataset, state, run.Format.Zone);
-        var (narrowed, because, _) = run.Narrowed(panel, panel.Within, panel.Filter);
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [.. columns.Where(column => !column.IsOwn).Select(column => column.Field.Name)],
-            Computed = [.. columns.Where(column => column.IsOwn).Select(column => column.Computed), .. offers.Columns, .. tones.Columns],
+            Computed = [.. columns.Where(column => column.IsOwn).Select(column => column.Computed), .. offers.Columns, .. highlights.Columns],
             Titles = [.. columns.Select(column => column.Relation).OfType<Relation>().Select(relation => relation.Name)],
             Filter = narrowed is null ? new Filter.Nothing() : Filter.Both(narrowed, filter),
             Search = state.Search,
             Sort = SortOf(panel, dataset, grant, state, columns),
-            Window = WindowOf(state, panel.PageSize),
+            Window = WindowOf(state, panel.RowsPerPage),
             Counted = true,
             Names = run.Names,
             Now = run.Context.Now,
@@ -68,8 +68,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Personal = personal,
             Offers = offers,
             ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
-            CheckedOffers = panel.Checkable ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
-            Tones = tones,
+            CheckedOffers = panel.Checkboxes ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
+            Highlights = highlights,
             Totals = totals,
             CanBeChanged = dataset.ReadOnlyBecause is null && !dataset.Key.IsEmpty,
             Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, state, cancellation),
@@ -80,8 +80,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Marked = marked,
             BroughtIntoView = marked is not null
                 && result is ReadResult.Rows rows
-                && panel.OnChoice == TablePanel.InSheet
-                && panel.Within is null
+                && panel.OnChoice is RowChoice.Sheet
+                && panel.RelatedTo is null
                 && panel.Filter is null
                 && !rows.Records.Any(record => marked.Equals(record.Key))
                 ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
@@ -119,21 +119,14 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             columns
                 .Where(column => column.Relation is null
                     && column.Field.Type.IsNumeric
-                    && panel.Totals.ContainsKey(column.Field.Name.Value))
+                    && panel.Totals.ContainsKey(column.Field.Name))
                 .ToArray();
         if (wanted.Length == 0)
         {
             return ImmutableDictionary<FieldName, string>.Empty;
         }
 
-        var totals = wanted.Select(column => new FieldTotal(column.Field.Name, panel.Totals[column.Field.Name.Value] switch
-        {
-            "sum" =>
-            Total.Sum,
-            "average" => Total.Average,
-            "least" => Total.Least,
-            _ => Total.Most
-        }));
+        var totals = wanted.Select(column => new FieldTotal(column.Field.Name, panel.Totals[column.Field.Name]));
         var asked = new TotalRequest(panel.Dataset, [.. totals], request.Filter, request.Search)
         {
             Computed = [.. wanted.Where(column => column.IsOwn).Select(column => column.Computed)],
@@ -152,7 +145,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     // A mean has more digits than its parts.
     private static decimal Rounded(TablePanel panel, Field field, decimal value) =>
-        panel.Totals[field.Name.Value] == "average" ? decimal.Round(value, 2) : value;
+        panel.Totals[field.Name] is Total.Average ? decimal.Round(value, 2) : value;
 
     private static ImmutableArray<TableColumn> ColumnsOf(
         PageRun run,
@@ -164,12 +157,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         .. panel.Columns.Select(name => panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
             : dataset.Find(name) is { } field
                 && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
-            .Select(column => personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? column with
+            .Select(column => column with
             {
-                Width = own.ToString(CultureInfo.InvariantCulture),
-            }
-                : panel.Widths.TryGetValue(column.Field.Name.Value, out var width) ? column with { Width = width }
-                : column),
+                Width = personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? own
+                    : panel.Widths.TryGetValue(column.Field.Name, out var width) ? width
+                    : null,
+            }),
     ];
 
     // A column of this table alone; none where its formula cannot be computed for the person.

@@ -3,6 +3,7 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
@@ -17,7 +18,7 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
     public bool IsOwn { get; init; }
 
     /// <summary>How wide it is, in characters; as wide as its values where null.</summary>
-    public string? Width { get; init; }
+    public int? Width { get; init; }
 
     public string? Class => Relation is not null ? null : Field.Type.IsNumeric ? "num" : Field.Type.IsTemporal ? "when" : null;
 
@@ -55,7 +56,7 @@ internal sealed record TableView : ListView
 
     public required ImmutableArray<ActionOffer> CheckedOffers { get; init; }
 
-    public required TableTones Tones { get; init; }
+    public required TableHighlights Highlights { get; init; }
 
     /// <summary>What stands under columns, as people read it.</summary>
     public required ImmutableDictionary<FieldName, string> Totals { get; init; }
@@ -69,14 +70,16 @@ internal sealed record TableView : ListView
 
     /// <summary>Rows are checked for something.</summary>
     public bool Checks =>
-        Panel.Checkable && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
+        Panel.Checkboxes && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
 
     /// <summary>Other panels look at what is checked.</summary>
     public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
 
     public int ColumnCount => Columns.Length + (Checks ? 1 : 0) + (Offers.IsEmpty ? 0 : 1);
 
-    public string RowsClass => (Personal.Rows.Length > 0 ? Personal.Rows : Panel.Rows) is { Length: > 0 } rows ? $"rows-{rows}" : "";
+    public Density? Density => Personal.Density ?? Panel.Density;
+
+    public string DensityClass => Density is { } density ? $"rows-{Words.Of(density)}" : "";
 
     public required ImmutableArray<SentencePart> Sentence { get; init; }
 
@@ -97,7 +100,7 @@ internal sealed record TableView : ListView
     public bool CanBeKept => IsNarrowed || State.Sort is not null;
 
     /// <summary>Something is otherwise than built.</summary>
-    public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Rows.Length > 0;
+    public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Density is not null;
 
     /// <summary>The list as it was kept.</summary>
     public string KeptAddress(SavedFilter filter) => Address(PageAddress.ReadList(filter.Query) with { Checked = State.Checked });

@@ -67,7 +67,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
 
         if (!deletes && view.Set.IsEmpty)
         {
-            return view with { Problem = "Say what is to be changed: tick a field and give it a value." };
+            return view with { Problem = "Tick a field and enter its new value." };
         }
 
         var (values, problems) = Values(view);
@@ -86,7 +86,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         {
             ManyResult.Done done => view with { Preview = Lines(view, values, records, done) },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
-            ManyResult.Failed failed => view with { Problem = failed.Failure.Message },
+            ManyResult.Failed failed => view with { Problem = run.Words(failed.Failure) },
             _ => throw new InvalidOperationException("unknown result"),
         };
     }
@@ -119,7 +119,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             var again = await PreviewAsync(view, cancellation);
             return (null, 0, again with
             {
-                Problem = again.Problem ?? "Somebody changed some of these after you looked; nothing was done. This is what they are now.",
+                Problem = again.Problem ?? "Nothing was changed: somebody changed some of these records after the preview. The current values are shown.",
             });
         }
 
@@ -137,12 +137,12 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             case ManyResult.Done:
                 return (null, 0, await PreviewAsync(view, cancellation) with
                 {
-                    Problem = "Something has changed meanwhile; nothing was done. Look once more.",
+                    Problem = "Nothing was done: the record has changed since. Check it again.",
                 });
             case ManyResult.Denied denied:
                 return (null, 0, view with { Problem = denied.Reason });
             case ManyResult.Failed failed:
-                return (null, 0, view with { Problem = failed.Failure.Message + " Nothing was done." });
+                return (null, 0, view with { Problem = run.Words(failed.Failure) + " Nothing was done." });
             default:
                 throw new InvalidOperationException("unknown result");
         }

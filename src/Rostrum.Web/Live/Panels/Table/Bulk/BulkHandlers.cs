@@ -8,7 +8,7 @@ namespace Rostrum.Web.Live.Panels.Table.Bulk;
 internal abstract class BulkHandler : TableHandler
 {
     protected sealed override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation) =>
-        table.Checkable && page.App.Datasets.Find(table.Dataset) is not null
+        table.Checkboxes && page.App.Datasets.Find(table.Dataset) is not null
             ? await AnswerAsync(page, table, new BulkEditing(page.Run, table, Deletes(page)), cancellation)
             : page.NotFound();
 

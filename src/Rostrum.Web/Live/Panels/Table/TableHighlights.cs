@@ -7,17 +7,17 @@ using Rostrum.Core.Formulas;
 namespace Rostrum.Web.Live.Panels.Table;
 
 /// <summary>What makes the records of a table stand out: each condition is a column of its request.</summary>
-internal sealed class TableTones
+internal sealed class TableHighlights
 {
     private readonly RecordFormulas _formulas;
-    private readonly ImmutableArray<(RecordTone Tone, RecordValue When)> _tones;
+    private readonly ImmutableArray<(Highlight Tone, RecordValue When)> _tones;
 
-    public TableTones(PageRun run, TablePanel panel)
+    public TableHighlights(PageRun run, TablePanel panel)
     {
         _formulas = new RecordFormulas(run, panel, "tone");
         _tones =
         [
-            .. panel.Tones.Select(tone => (tone, _formulas.Formula(new FormulaPlace(tone.When)
+            .. panel.Highlights.Select(tone => (tone, _formulas.Formula(new FormulaPlace(tone.When)
             {
                 OverRecord = true,
                 Wanted = new FormulaType.Boolean(),
@@ -28,6 +28,6 @@ internal sealed class TableTones
     public ImmutableArray<ComputedColumn> Columns => _formulas.Columns;
 
     /// <summary>What stands out of a record: all of it where no field is given. The first that holds counts.</summary>
-    public RecordTone? For(Record record, FieldName? field) =>
+    public Highlight? For(Record record, FieldName? field) =>
         _tones.FirstOrDefault(tone => tone.Tone.Field == field && tone.When.Holds(record)).Tone;
 }
