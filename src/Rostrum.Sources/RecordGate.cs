@@ -305,6 +305,11 @@ public sealed class RecordGate : IAsyncDisposable
             return new SaveResult.Denied("There is no such dataset.");
         }
 
+        if (grants.ReadOnlyBecause is { } reason)
+        {
+            return new SaveResult.Denied(reason);
+        }
+
         var context = Context(null);
         var writes = new PostgresWrites(catalogue, grants, _format, context, NeededFor, new PostgresRules(catalogue, context, grants.User));
         return await AtSourceAsync<SaveResult>(
@@ -353,6 +358,11 @@ public sealed class RecordGate : IAsyncDisposable
         if (catalogue.Find(changes.Dataset) is not { } dataset)
         {
             return new ManyResult.Denied("There is no such dataset.");
+        }
+
+        if (grants.ReadOnlyBecause is { } reason && how is not ManyChanges.Tried)
+        {
+            return new ManyResult.Denied(reason);
         }
 
         var (grant, context) = (grants.For(dataset.Id), Context(null));
@@ -509,6 +519,11 @@ public sealed class RecordGate : IAsyncDisposable
         if (catalogue.Find(changes.Dataset) is not { } dataset)
         {
             return new SaveResult.Denied("There is no such dataset.");
+        }
+
+        if (grants.ReadOnlyBecause is { } readOnly)
+        {
+            return new SaveResult.Denied(readOnly);
         }
 
         var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == NeededToUndo);

@@ -231,7 +231,4 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
                 application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'")));
         Assert.Contains("never changed", refused.MessageText, StringComparison.Ordinal);
     }
-
-    [Fact]
-    public async Task Health_is_told_to_anybody() => Assert.Equal(HttpStatusCode.OK, await application.Anonymous().StatusAsync("/health"));
 }

@@ -73,8 +73,11 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
             : (await Visitor.ParseAsync(answer)).QuerySelector("[data-message] span")?.TextContent ?? "";
     }
 
-    private static async Task<string> TokenAsync(Visitor visitor) =>
-        (await visitor.PageAsync(Page)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+    private static async Task<string> TokenAsync(Visitor visitor)
+    {
+        await visitor.AllowChangesAsync(Page);
+        return (await visitor.PageAsync(Page)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+    }
 
     [Fact]
     public async Task As_many_increments_at_one_moment_are_as_many_in_the_end()

@@ -151,6 +151,13 @@ public sealed class Visitor(HttpClient client)
         return await SendAsync(address, [("__RequestVerificationToken", token), .. fields]);
     }
 
+    /// <summary>Lets previews change real records.</summary>
+    public async Task AllowChangesAsync(string preview)
+    {
+        using var answer = await PostAsync(preview, preview + "?handler=Changes", ("allow", "yes"));
+        Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
+    }
+
     /// <summary>Publishes an app's draft as it is looked at.</summary>
     public async Task<HttpResponseMessage> PublishAsync(string versions, string note)
     {

@@ -222,6 +222,13 @@ public sealed class OutageTests(DemoApplication application) : IClassFixture<Dem
             (await bea.PageAsync("/apps/maintenance/defects")).Body!.TextContent,
             StringComparison.Ordinal);
         var page = await bea.PageAsync("/apps/maintenance/defects");
+        Assert.DoesNotContain(application.FleetName, page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("127.0.0.1", page.Body.TextContent, StringComparison.Ordinal);
+        Assert.Contains("give an owner this number", page.Body.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            application.FleetName,
+            (await bea.PageAsync("/try/maintenance/defects")).Body!.TextContent,
+            StringComparison.Ordinal);
         Assert.Contains("Maintenance", page.QuerySelector(".masthead-name")!.TextContent, StringComparison.Ordinal);
         Assert.NotNull(page.QuerySelector("[hx-trigger='every 5s']"));
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build"));

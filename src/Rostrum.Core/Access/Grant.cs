@@ -114,6 +114,21 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
     /// <summary>Everything that leaves the records as they are: what a builder may, who looks at a source.</summary>
     public static Grant ViewOnly { get; } = Everything with { Verbs = Verbs.View };
 
+    /// <summary>What both allow.</summary>
+    public Grant And(Grant other)
+    {
+        ArgumentNullException.ThrowIfNull(other);
+        Verbs[] written = [Verbs.Create, Verbs.Update, Verbs.Delete];
+        return new Grant(
+            Verbs & other.Verbs,
+            Filter.Both(Condition, other.Condition),
+            Readable.And(other.Readable),
+            Writable.And(other.Writable))
+        {
+            Conditions = written.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
+        };
+    }
+
     /// <summary>Whether the verb is allowed on some records at least.</summary>
     public bool Allows(Verbs verb) => Verbs.HasFlag(verb);
 }
@@ -123,6 +138,7 @@ public sealed class Rights
 {
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;
+    private Rights? _and;
 
     private Rights(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise) => (_byDataset, _otherwise) = (byDataset, otherwise);
 
@@ -146,7 +162,14 @@ public sealed class Rights
     }
 
     /// <summary>The grant for a dataset.</summary>
-    public Grant For(DatasetId dataset) => _byDataset?.GetValueOrDefault(dataset) ?? _otherwise;
+    public Grant For(DatasetId dataset)
+    {
+        var grant = _byDataset?.GetValueOrDefault(dataset) ?? _otherwise;
+        return _and is null ? grant : grant.And(_and.For(dataset));
+    }
+
+    /// <summary>What both allow.</summary>
+    public Rights And(Rights other) => new(_byDataset, _otherwise) { _and = _and is null ? other : _and.And(other) };
 
     private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete];
 
@@ -191,6 +214,9 @@ public sealed class Grants(Rights rights, SignedIn? user)
 
     /// <summary>Whose grants they are; null where it is nobody in particular.</summary>
     public SignedIn? User => user;
+
+    /// <summary>Why nothing may be written with them at this moment, whatever the roles allow; null where it may.</summary>
+    public string? ReadOnlyBecause { get; init; }
 
     /// <summary>The names that formulas have for that person.</summary>
     public FormulaNames Names => field ??= SignedIn.Names(user);

@@ -89,8 +89,11 @@ internal sealed class Gathering
     private async Task TogetherAsync(NpgsqlDataSource pool, Waiting[] statements)
     {
         var read = 0;
-        if (statements.Length > 1 || statements[0] is SharedLook)
+        (Waiting Statement, Exception Exception)? failed = null;
+        using var turn = TableTurns.TryTake(pool, statements.Select(statement => statement.Table).OfType<string>());
+        if (turn is not null && (statements.Length > 1 || statements[0] is SharedLook))
         {
+            var began = Stopwatch.GetTimestamp();
             try
             {
                 await using var connection = await pool.OpenConnectionAsync(statements[0].Cancellation);
@@ -100,7 +103,7 @@ internal sealed class Gathering
                     batch.BatchCommands.Add(statement.Sql.BatchCommand());
                 }
 
-                var began = Stopwatch.GetTimestamp();
+                began = Stopwatch.GetTimestamp();
                 await using var reader = await batch.ExecuteReaderAsync(statements[0].Cancellation);
                 while (read < statements.Length)
                 {
@@ -111,11 +114,19 @@ internal sealed class Gathering
                     await reader.NextResultAsync(statements[0].Cancellation);
                 }
             }
+            catch (Exception exception) when (IsWaitedFor(exception) && read < statements.Length)
+            {
+                // Nobody waits a second time for what was waited for already.
+                Remember(statements[read], Stopwatch.GetElapsedTime(began));
+                failed = (statements[read], exception);
+            }
             catch (Exception exception) when (exception is not OutOfMemoryException)
             {
                 // Whose fault it was shows when each goes by itself.
             }
         }
+
+        turn?.Dispose();
 
         Hold();
         foreach (var statement in statements[..read])
@@ -123,13 +134,19 @@ internal sealed class Gathering
             statement.Give();
         }
 
-        foreach (var statement in statements[read..])
+        failed?.Statement.Fail(failed.Value.Exception);
+        foreach (var statement in statements[read..].Where(statement => statement != failed?.Statement))
         {
             _ = statement.AloneAsync();
         }
 
         Release();
     }
+
+    // It ran out of time, or nobody waits any longer.
+    private static bool IsWaitedFor(Exception exception) =>
+        exception is OperationCanceledException or TimeoutException or NpgsqlException { InnerException: TimeoutException }
+            or PostgresException { SqlState: PostgresErrorCodes.QueryCanceled };
 
     /// <summary>A statement that is to be carried out.</summary>
     internal abstract class Waiting(NpgsqlDataSource pool, SqlText sql, CancellationToken cancellation)
@@ -139,6 +156,9 @@ internal sealed class Gathering
         public SqlText Sql => sql;
 
         public string Text { get; } = sql.ToString();
+
+        /// <summary>The table that it reads first.</summary>
+        public string? Table => sql.Table;
 
         public CancellationToken Cancellation => cancellation;
 
@@ -153,6 +173,9 @@ internal sealed class Gathering
 
         /// <summary>Gives the answer to whoever waits.</summary>
         public abstract void Give();
+
+        /// <summary>Tells whoever waits that it failed.</summary>
+        public abstract void Fail(Exception exception);
 
         /// <summary>Carries it out by itself, and gives the answer. What goes wrong is for whoever waits.</summary>
         public abstract Task AloneAsync();
@@ -179,6 +202,8 @@ internal sealed class Gathering
 
         public override void Give() => _answer.SetResult(_read!);
 
+        public override void Fail(Exception exception) => _answer.SetException(exception);
+
         public override async Task AloneAsync()
         {
             try
@@ -187,7 +212,7 @@ internal sealed class Gathering
             }
             catch (Exception exception) when (exception is not OutOfMemoryException)
             {
-                _answer.SetException(exception);
+                Fail(exception);
                 return;
             }
 
@@ -196,6 +221,7 @@ internal sealed class Gathering
 
         private async Task<T> AnswerAsync()
         {
+            using var turn = await TableTurns.TakeAsync(Pool, Table, Cancellation);
             await using var connection = await Pool.OpenConnectionAsync(Cancellation);
             await using var command = Sql.Command(connection);
             var began = Stopwatch.GetTimestamp();

@@ -104,6 +104,14 @@ internal sealed class SharedLook : Gathering.Waiting
         _ = AloneAsync();
     }
 
+    public override void Fail(Exception exception)
+    {
+        foreach (var asker in _askers)
+        {
+            asker.Fail(exception);
+        }
+    }
+
     public override Task AloneAsync() => Task.WhenAll(_askers.Select(asker => asker.AloneAsync()));
 
     public override void ReadShared(NpgsqlDataReader reader, int at) => throw new NotSupportedException("it is no part of another");
@@ -118,7 +126,7 @@ internal sealed class SharedLook : Gathering.Waiting
     // A condition that names no column is decided before the table is read.
     private static SqlText Together(string table, ImmutableArray<Gathering.Waiting> askers)
     {
-        var sql = new SqlText();
+        var sql = new SqlText { Table = askers[0].Table };
         var name = table[..table.LastIndexOf(' ')];
         var small = $"(SELECT c.reltuples BETWEEN 0 AND {FewRows} FROM pg_class c WHERE c.oid = {sql.Text(name)}::regclass)";
         sql.Add($"SELECT {small}");

@@ -50,6 +50,7 @@ internal sealed class SelectPlan
         string? record = null)
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
+        sql.Table ??= dataset.Table.ToString();
         _context = context;
         Granted = new GrantSql(catalogue, grants, sql, context);
         var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));

@@ -15,6 +15,9 @@ internal sealed class SqlText : ISqlParameters
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
+    /// <summary>The table that it reads first; null where it reads none.</summary>
+    public string? Table { get; set; }
+
     /// <summary>Something was wanted that the server cannot do: the statement is not to be carried out.</summary>
     public bool IsRefused { get; private set; }
 

@@ -3,6 +3,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.State;
@@ -58,6 +59,9 @@ internal sealed class AppPageModel(
     public string Root => $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
 
     public string Path => $"{Root}/{Current.Address}";
+
+    /// <summary>The builder has said that this preview may change real records.</summary>
+    public bool AllowsChanges => IsDraft && Request.Cookies[PreviewHandler.Cookie] == PreviewHandler.Allowed;
 
     /// <summary>Through whose eyes a builder looks; null where it is the builder's own.</summary>
     public Onlooker? SeenAs { get; private set; }
@@ -179,8 +183,24 @@ internal sealed class AppPageModel(
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format) { Pages = Pages, Log = log };
+        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format)
+        {
+            Pages = Pages,
+            Log = log,
+            Writing = IsDraft ? await WritingAsync(grants, cancellation) : grants,
+        };
         return null;
+    }
+
+    // A draft is looked at with real records: nothing of them is changed before the builder says so, and then in the builder's own name,
+    // and no more than both the builder may and whoever is looked at.
+    private async Task<Grants> WritingAsync(Grants seen, CancellationToken cancellation)
+    {
+        var own = await person.GrantsAsync(cancellation);
+        return new Grants(SeenAs is null ? own.Rights : own.Rights.And(seen.Rights), own.User)
+        {
+            ReadOnlyBecause = AllowsChanges ? null : PreviewHandler.ReadOnly,
+        };
     }
 
     /// <summary>
@@ -211,9 +231,15 @@ internal sealed class AppPageModel(
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
 
+        using var late = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         var (way, panels) = Together(() =>
-            (RecordWay.ReadAsync(Run, cancellation), Task.WhenAll(Current.Panels.Select(panel => reading.ReadAsync(panel, cancellation)))));
-        (Panels, Way) = ([.. await panels], await way);
+        (
+            RecordWay.ReadAsync(Run, late.Token),
+            Current.Panels.Select(panel => (panel, Run, reading.ReadAsync(panel, late.Token))).ToArray()
+        ));
+        Panels = await PageReading.InTimeAsync(panels, late);
+        cancellation.ThrowIfCancellationRequested();
+        Way = late.IsCancellationRequested && !way.IsCompletedSuccessfully ? null : await way;
         return Page();
     }
 

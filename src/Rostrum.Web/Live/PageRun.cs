@@ -48,11 +48,11 @@ internal sealed partial class PageRun
             Grants,
             Gate,
             Format)
-        { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log };
+        { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log, Writing = Writing };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
     public PageRun Through(RecordGate gate) =>
-        new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log };
+        new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log, Writing = Writing };
 
     /// <summary>Where faults of panels are written down.</summary>
     public ILogger Log { get; init; } = NullLogger.Instance;
@@ -86,6 +86,9 @@ internal sealed partial class PageRun
     public PageState State { get; init; }
 
     public Grants Grants { get; }
+
+    /// <summary>With whose rights records are changed: in a preview they are the builder's own, whoever looks.</summary>
+    public Grants Writing { get => field ?? Grants; init; }
 
     public RecordGate Gate { get; }
 

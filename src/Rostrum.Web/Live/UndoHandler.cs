@@ -11,7 +11,7 @@ internal sealed class UndoHandler(Undoing undoing, CurrentPerson person) : LiveH
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
     {
         var undone = Guid.TryParse(page.Value("undo"), out var id)
-            ? await undoing.UndoAsync(id, person.Id!.Value, page.App.Datasets, page.Run.Grants, cancellation)
+            ? await undoing.UndoAsync(id, person.Id!.Value, page.App.Datasets, page.Run.Writing, cancellation)
             : null;
         page.Said = new AppPageModel.Message(undone?.Result switch
         {

@@ -47,7 +47,7 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         [
             .. workspace.Roles.Select(role => new Onlooker(
                 role.Name,
-                $"as {role.Label.ToLowerInvariant()}",
+                role.Label,
                 false,
                 new HashSet<string> { role.Name },
                 self is null ? null : self with { Roles = [role.Name] })),
@@ -56,7 +56,7 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
                 .OrderBy(person => person.Value.Name, StringComparer.CurrentCulture)
                 .Select(person => new Onlooker(
                     $"{person.Key:N}",
-                    $"as {person.Value.Name}",
+                    person.Value.Name,
                     true,
                     person.Value.Roles,
                     person.Value.AsUser)),

@@ -50,6 +50,31 @@ internal static class Ship
 public sealed class FormulaTests
 {
     [Theory]
+    [InlineData("LEN(CONCATENATE(REPT(name, 100000), REPT(name, 100000)))")]
+    [InlineData("COUNT(FILTER(defects, LEN(REPT(title & record.name, 50000)) > 0))")]
+    public void What_computes_too_much_ends(string formula)
+    {
+        var tree = Ship.Check(formula).Tree!;
+        var context = Ship.Context with { Budget = new FormulaBudget(200_000) };
+        Assert.Throws<FormulaBudgetException>(() => Compiler.Compile(tree)(Ship.Kittiwake, context));
+        Assert.NotNull(Compiler.Compile(tree, once: true)(Ship.Kittiwake, Ship.Context with { Budget = new FormulaBudget() }) ?? 0m);
+    }
+
+    [Fact]
+    public void A_request_has_one_budget_for_all_its_formulas()
+    {
+        var formula = Compiler.Compile(Ship.Check("REPT(name, 1000)").Tree!);
+        var context = Ship.Context with { Budget = new FormulaBudget(100_000) };
+        Assert.Throws<FormulaBudgetException>(() =>
+        {
+            for (var at = 0; at < 100; at++)
+            {
+                formula(Ship.Kittiwake, context);
+            }
+        });
+    }
+
+    [Theory]
     [InlineData("home.name", true)]
     [InlineData("OR(home.name = \"Brackwater\", LEN(home.name) > 20)", true)]
     [InlineData("IF(STARTSWITH(home.name, \"B\"), TODAY(), DATE(2020, 1, 1))", true)]

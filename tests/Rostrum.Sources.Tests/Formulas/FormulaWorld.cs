@@ -88,7 +88,10 @@ internal static class FormulaWorld
 
     public static readonly FormulaContext Context = new(
         new DateTimeOffset(2026, 3, 28, 23, 30, 15, 250, TimeSpan.Zero),
-        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"))
+    {
+        Budget = new FormulaBudget(long.MaxValue),
+    };
 
     /// <summary>The rows of each table, made up from a seed, with the ends of every range among them.</summary>
     public static readonly ImmutableDictionary<string, object?[][]> Rows = MakeRows(new Random(20260314));

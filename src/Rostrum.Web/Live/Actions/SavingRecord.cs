@@ -20,8 +20,8 @@ internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
         Carried Failed(string reason) => new(outcome) { Failure = reason };
         var key = effect.Change switch { Change.Update update => update.Key, Change.Delete delete => delete.Key, _ => null };
         var result = key is null
-            ? await run.Gate.SaveAsync(run.App.Datasets, new ChangeSet(dataset.Id, [effect.Change]), run.Grants, cancellation)
-            : await run.Gate.SaveLockedAsync(run.App.Datasets, dataset.Id, key, context.Again, run.Grants, cancellation);
+            ? await run.Gate.SaveAsync(run.App.Datasets, new ChangeSet(dataset.Id, [effect.Change]), run.Writing, cancellation)
+            : await run.Gate.SaveLockedAsync(run.App.Datasets, dataset.Id, key, context.Again, run.Writing, cancellation);
         return result switch
         {
             SaveResult.Saved { Changes: [var saved] } => await SavedAsync(saved.Applied, dataset, saved, outcome, context, cancellation),

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Collections.Immutable;
 using System.Diagnostics;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Formulas;
@@ -9,10 +10,38 @@ namespace Rostrum.Web.Live.Panels;
 /// <summary>Reads panels of a page, side by side, each once, and each after those whose content it needs.</summary>
 internal sealed class PageReading(PageRun run)
 {
+    private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(2);
+    private static readonly TimeSpan LongestEnd = TimeSpan.FromMilliseconds(200);
+
     private readonly ConcurrentDictionary<string, Lazy<Task<PanelView>>> _panels = [];
 
     public Task<PanelView> ReadAsync(Panel panel, CancellationToken cancellation) =>
         _panels.GetOrAdd(panel.Name, _ => new Lazy<Task<PanelView>>(() => ReadOnceAsync(panel, cancellation))).Value;
+
+    /// <summary>
+    /// What panels show, but of those alone that are read in the time for which people wait for a page. The others are no longer read: they
+    /// come by themselves, each with a request of its own.
+    /// </summary>
+    /// <param name="panels">The panels, and their reading.</param>
+    /// <param name="late">Ends the reading.</param>
+    public static async Task<ImmutableArray<PanelView>> InTimeAsync(
+        IReadOnlyCollection<(Panel Panel, PageRun Run, Task<PanelView> Reading)> panels,
+        CancellationTokenSource late)
+    {
+        var all = Task.WhenAll(panels.Select(panel => panel.Reading));
+        if (await Task.WhenAny(all, Task.Delay(LongestWait, late.Token)) != all)
+        {
+            await late.CancelAsync();
+            await Task.WhenAny(all, Task.Delay(LongestEnd));
+        }
+
+        return
+        [
+            .. panels.Select(panel => panel.Reading.IsCompletedSuccessfully
+                ? panel.Reading.Result
+                : new PanelView(panel.Panel, panel.Run) { IsLate = true }),
+        ];
+    }
 
     /// <summary>Whether a panel is there for whoever looks: it and all in which it stands are visible, and open where they open.</summary>
     public async Task<bool> IsThereAsync(Panel panel, CancellationToken cancellation)

@@ -18,6 +18,9 @@ internal sealed record PanelView(Panel Panel, PageRun Run)
     /// <summary>It is there: it is visible, and open where it opens.</summary>
     public bool IsThere { get; init; } = true;
 
+    /// <summary>It was not read in time, and comes by itself.</summary>
+    public bool IsLate { get; init; }
+
     /// <summary>Its heading, where it has one of its own.</summary>
     public string? Heading { get; init; }
 

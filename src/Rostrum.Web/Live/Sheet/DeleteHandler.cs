@@ -24,7 +24,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
         var changes = new ChangeSet(open.Dataset.Id, [new Change.Delete(RecordKey.Parse(open.Dataset, open.KeyText!)!, original)]);
         Task<IActionResult> Refused(params IEnumerable<string> reasons) =>
             AgainAsync(page, asked, open with { Problems = [.. reasons] }, cancellation);
-        switch (await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Grants, cancellation))
+        switch (await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Writing, cancellation))
         {
             case SaveResult.Saved { Changes: [var one] }:
                 return await saved.AnswerAsync(page, asked, open.Dataset, one, "deleted", cancellation);

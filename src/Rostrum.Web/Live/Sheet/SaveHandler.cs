@@ -74,7 +74,7 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
     {
         try
         {
-            return await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Grants, cancellation);
+            return await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Writing, cancellation);
         }
         catch (SentAlreadyException)
         {

@@ -127,7 +127,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             run.App.Datasets,
             Changes(values, current, records),
             possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone,
-            run.Grants,
+            run.Writing,
             cancellation))
         {
             case ManyResult.Done { Written: true } done:
