@@ -14,7 +14,7 @@ web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
   export ROSTRUM_STORE ROSTRUM_FLEET
   workspace_key
-  ROSTRUM_STORE=$(pg_connection rostrum)
+  ROSTRUM_STORE=$(store_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)
 }
 

@@ -11,6 +11,21 @@ fleet_connection() {
   printf 'Host=127.0.0.1;Port=%s;Username=ferries;Password=%s;Database=fleet' "$(<"$PG/port")" "$(fleet_password)"
 }
 
+# Rostrum's own records belong to a role that may do nothing else in this cluster.
+store_connection() {
+  printf 'Host=127.0.0.1;Port=%s;Username=rostrum_store;Password=%s;Database=%s' "$(<"$PG/port")" "$(store_password)" "$1"
+}
+
+store_password() {
+  [[ -s $PG/store.password ]] || (umask 077 && random_secret >"$PG/store.password")
+  cat "$PG/store.password"
+}
+
+store_role() {
+  pg_sql postgres "DO \$\$ BEGIN CREATE ROLE rostrum_store LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE; EXCEPTION WHEN duplicate_object THEN NULL; END \$\$"
+  pg_sql postgres "ALTER ROLE rostrum_store PASSWORD '$(store_password)'"
+}
+
 has_database() { [[ $(pg_sql postgres "SELECT 1 FROM pg_database WHERE datname = '$1'") == 1 ]]; }
 
 # The company's database belongs to a person of the company's: Rostrum connects as that one, not as its own.
@@ -25,12 +40,20 @@ load_fleet() {
 
 load_records() {
   pg_sql postgres "DROP DATABASE IF EXISTS rostrum_loading WITH (FORCE)"
-  pg_sql postgres "CREATE DATABASE rostrum_loading"
-  (web_environment && ROSTRUM_STORE=$(pg_connection rostrum_loading) && export ROSTRUM_STORE && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo) || return
+  store_role
+  pg_sql postgres "CREATE DATABASE rostrum_loading OWNER rostrum_store"
+  (web_environment && ROSTRUM_STORE=$(store_connection rostrum_loading) && export ROSTRUM_STORE && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll load-demo) || return
   pg_sql postgres "ALTER DATABASE rostrum_loading RENAME TO rostrum"
 }
 
+# Records from before that role was made are the demo's, and are loaded anew.
+drop_records_of_others() {
+  [[ $(pg_sql postgres "SELECT 1 FROM pg_database WHERE datname = 'rostrum' AND pg_get_userbyid(datdba) <> 'rostrum_store'") != 1 ]] ||
+    pg_sql postgres "DROP DATABASE rostrum WITH (FORCE)"
+}
+
 load_demo() {
+  drop_records_of_others
   has_database fleet || step "Loading the demo's fleet database" load_fleet
   has_database rostrum || step "Loading the demo's people and apps" load_records
 }

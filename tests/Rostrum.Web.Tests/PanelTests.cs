@@ -111,7 +111,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
             (await BulkAsync(egil, open, "delete", ("step", "possible"))).Body!.TextContent,
             StringComparison.Ordinal);
         Assert.Contains(
-            "tick a field",
+            "Tick a field",
             (await BulkAsync(egil, open, "change", ("step", "preview"))).Body!.TextContent,
             StringComparison.Ordinal);
         Assert.Contains(

@@ -54,7 +54,7 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         }
 
         var shapes = DatasetShapes.Of(catalogue, Builder);
-        var sound = dataset.Rules.ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
+        var sound = dataset.Rules.Where(rule => rule.AppliesTo(key is null, values)).ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
         var rules = sound[true].ToArray();
         var columns =
             rules

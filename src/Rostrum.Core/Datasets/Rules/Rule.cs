@@ -20,6 +20,20 @@ public abstract record Rule
     /// <summary>A record that breaks it can be saved all the same, by whoever has seen the message.</summary>
     public bool Warns { get; init; }
 
+    /// <summary>
+    /// It is not checked where a record is changed and its field is not: records that broke it before can be saved all the same.
+    /// </summary>
+    public bool OnlyOnChange { get; init; }
+
+    /// <summary>Whether it is checked for a save.</summary>
+    /// <param name="isNew">The record is new.</param>
+    /// <param name="values">The values that are written.</param>
+    public bool AppliesTo(bool isNew, FieldValues values)
+    {
+        ArgumentNullException.ThrowIfNull(values);
+        return isNew || !OnlyOnChange || Field is not { } at || values.Has(at);
+    }
+
     /// <summary>A condition holds.</summary>
     /// <param name="Must">The condition, a formula over the record.</param>
     public sealed record Holds(string Must) : Rule

@@ -1,7 +1,8 @@
 using System.Collections.Immutable;
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Access;
+using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
@@ -30,6 +31,9 @@ internal sealed class FieldsModel(
 
     /// <summary>The settings as they stand in their form.</summary>
     public FieldSettings Settings { get; private set; } = null!;
+
+    /// <summary>The rules that these settings would add, and how many records break each.</summary>
+    public ImmutableArray<(Rule Rule, string Records)> Broken { get; private set; } = [];
 
     /// <summary>Only these rows, because something is wrong with them; and in words.</summary>
     public (string Words, Filter Filter)? Only { get; private set; }
@@ -90,6 +94,20 @@ internal sealed class FieldsModel(
             return await ShowAsync(cancellation);
         }
 
+        var added = changed.Rules.Except(Dataset.Rules).ToArray();
+        switch (Request.Form["existing"].ToString())
+        {
+            case "changed":
+                changed = changed with
+                {
+                    Rules = [.. changed.Rules.Select(rule => added.Contains(rule) ? rule with { OnlyOnChange = true } : rule)],
+                };
+                break;
+            case "" when await BrokenAsync(added, cancellation) is { IsEmpty: false } broken:
+                Broken = broken;
+                return await ShowAsync(cancellation);
+        }
+
         return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation);
     }
 
@@ -140,6 +158,29 @@ internal sealed class FieldsModel(
 
     public string Address(int page) =>
         $"{Here}?page={page}{(Selected is null ? "" : $"&field={Selected.Name}")}{(Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "")}";
+
+    // Rules that many records break already would stop the next save of each of them: their builder decides.
+    private async Task<ImmutableArray<(Rule Rule, string Records)>> BrokenAsync(IEnumerable<Rule> rules, CancellationToken cancellation)
+    {
+        var broken = ImmutableArray.CreateBuilder<(Rule, string)>();
+        foreach (var rule in rules)
+        {
+            var request = new ReadRequest(Dataset.Id)
+            {
+                Filter = RecordFaults.Breaking(rule),
+                Window = new PageWindow.FromStart(0, 0),
+                Counted = true,
+            };
+            if (await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count: { Number: > 0 } count })
+            {
+                broken.Add((rule, count.Number == 1
+                    ? $"1 {Dataset.RecordLabel} breaks"
+                    : $"{count.Number.ToString("#,##0", Format.Culture)} {Dataset.LabelInSentence} break"));
+            }
+        }
+
+        return broken.ToImmutable();
+    }
 
     private async Task ChooseAsync(string? field, CancellationToken cancellation)
     {

@@ -38,6 +38,9 @@ internal sealed class RuleEditorModel(
     public bool Warns { get; set; }
 
     [BindProperty]
+    public bool OnlyOnChange { get; set; }
+
+    [BindProperty]
     public string Kind { get; set; } = "holds";
 
     [BindProperty]
@@ -64,7 +67,8 @@ internal sealed class RuleEditorModel(
             return NotFound();
         }
 
-        (At, Message, Warns) = (Rule?.Field?.Value ?? Request.Query["field"].ToString(), Rule?.Message ?? "", Rule?.Warns ?? false);
+        (At, Message) = (Rule?.Field?.Value ?? Request.Query["field"].ToString(), Rule?.Message ?? "");
+        (Warns, OnlyOnChange) = (Rule?.Warns ?? false, Rule?.OnlyOnChange ?? false);
         if (Rule is Rule.Unique unique)
         {
             (Kind, Fields) = ("unique", [.. unique.Fields.Select(field => field.Value)]);
@@ -137,7 +141,7 @@ internal sealed class RuleEditorModel(
             ImmutableArray<FieldName> fields = [.. Fields.Select(field => new FieldName(field))];
             return fields.IsEmpty
                 ? (null, null)
-                : (new Rule.Unique(fields) { Name = NewName(), Field = at, Message = message!, Warns = Warns }, null);
+                : (Common(new Rule.Unique(fields) { Name = NewName(), Field = at, Message = message! }), null);
         }
 
         var (must, mustProblem) = Must.Formula(PickShape);
@@ -145,8 +149,10 @@ internal sealed class RuleEditorModel(
         return (mustProblem ?? whenProblem) is { } problem ? (null, problem)
             : must is null ? (null, null)
             : message is null ? (null, "Enter a message.")
-            : (new Rule.Holds(must) { Name = NewName(), Field = at, Message = message, Warns = Warns, When = when }, null);
+            : (Common(new Rule.Holds(must) { Name = NewName(), Field = at, Message = message, When = when }), null);
     }
+
+    private Rule Common(Rule rule) => rule with { Warns = Warns, OnlyOnChange = OnlyOnChange && rule.Field is not null };
 
     private string NewName() => Rule?.Name ?? FieldDemands.NewName(Dataset.Rules, string.IsNullOrEmpty(At) ? "record" : At);
 
