@@ -179,12 +179,14 @@ public sealed partial class Checker
         switch (binary.Operator)
         {
             case Operator.Equal or Operator.NotEqual:
-                return Comparable(binary, left, right)
+                return Comparable(binary, left, right) && IsAmong(binary.Right.Span, left, right) && IsAmong(binary.Left.Span, right, left)
                     ? new Typed.Same(Settled(left), Settled(right), binary.Operator is Operator.NotEqual)
                     : null;
             case Operator.Less or Operator.AtMost or Operator.More or Operator.AtLeast:
                 return !Comparable(binary, left, right) ? null
-                    : FormulaType.Common(left.Type, right.Type) is FormulaType.Boolean or FormulaType.Record or FormulaType.Json
+                    : FormulaType.Common(left.Type, right.Type) is FormulaType.Boolean
+                        ? new Typed.Ordered(AsNumber(left), AsNumber(right), binary.Operator)
+                    : FormulaType.Common(left.Type, right.Type) is FormulaType.Record or FormulaType.Json
                         ? Fail(binary.OperatorSpan, $"Values of the type {left.Type.Word} have no order.")
                         : new Typed.Ordered(Settled(left), Settled(right), binary.Operator);
             case Operator.Join:
@@ -198,6 +200,7 @@ public sealed partial class Checker
 
     private Typed? Arithmetics(Syntax.Binary binary, Typed left, Typed right)
     {
+        (left, right) = (AsNumber(left), AsNumber(right));
         if (binary.Operator is Operator.Add && left.Type is FormulaType.Number && right.Type is FormulaType.Date or FormulaType.DateTime)
         {
             (left, right) = (right, left);
@@ -270,6 +273,13 @@ public sealed partial class Checker
         Fail(binary.OperatorSpan, $"A {left.Type.Word} cannot be compared with a {right.Type.Word}.");
         return false;
     }
+
+    // What is compared with one of a closed set of words, such as the names of roles, is among them.
+    private bool IsAmong(Span span, Typed choice, Typed value) =>
+        choice.Type is not FormulaType.Choice { IsClosed: true } closed
+            || value is not Typed.Constant { Value: string wanted }
+            || closed.Options.Contains(wanted, StringComparer.Ordinal)
+            || NeverAmong(span, wanted, closed) is not null;
 
     private Typed? AsText(Span span, Typed value) => value.Type switch
     {

@@ -57,6 +57,15 @@ public sealed partial class Checker
             .Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!))
             .All(fits => fits)) is not { } chosen)
         {
+            foreach (var overload in counted)
+            {
+                Typed?[] converted = [.. arguments.Select((argument, index) => Converted(argument, overload.ParameterAt(index)!))];
+                if (Array.TrueForAll(converted, argument => argument is not null))
+                {
+                    return Function(call, [overload], [.. converted.Select(argument => argument!)]);
+                }
+            }
+
             var wrong =
                 Enumerable
                     .Range(0, arguments.Length)
@@ -66,7 +75,8 @@ public sealed partial class Checker
                 $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
         }
 
-        if (arguments is [{ Type: FormulaType.List { Element: FormulaType.Choice { IsClosed: true } choice } }, Typed.Constant { Value: string wanted }]
+        if (arguments is [{ Type: FormulaType.List { Element: FormulaType.Choice { IsClosed: true } choice } }, Typed.Constant { Value: string wanted }, ..]
+            && chosen.Name is "CONTAINS" or "COUNTIF"
             && !choice.Options.Contains(wanted, StringComparer.Ordinal))
         {
             return NeverAmong(call.Arguments[1].Span, wanted, choice);
@@ -89,6 +99,22 @@ public sealed partial class Checker
             $"“{wanted}” is not one of the choices." + (near is null ? "" : $" Did you mean “{near}”?"),
             near is null ? null : Formatter.Format(new Syntax.Text(default, near)));
     }
+
+    // A number or a date stands as a text where one is wanted, and a logical as a number.
+    private static Typed? Converted(Typed argument, FunctionParameter parameter) =>
+        Fits(argument.Type, parameter) ? argument
+        : (argument.Type, parameter.Type) switch
+        {
+            (FormulaType.Number or FormulaType.Boolean or FormulaType.Date or FormulaType.Time or FormulaType.DateTime, FormulaType.Text) =>
+                Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [argument]),
+            (FormulaType.Boolean, FormulaType.Number) => AsNumber(argument),
+            _ => null,
+        };
+
+    private static Typed AsNumber(Typed value) =>
+        value.Type is FormulaType.Boolean
+            ? Invoke(new FormulaType.Number(), Operations.Named(nameof(Conversions.AsNumber)), [value])
+            : value;
 
     private static bool Fits(FormulaType type, FunctionParameter parameter) => (type, parameter.Type) switch
     {

@@ -32,6 +32,10 @@ internal static class Conversions
         _ => null,
     };
 
+    /// <summary>A logical as a number: 1 where it is true, 0 where it is false.</summary>
+    [Sql(Postgres = "({0})::int", MySql = "({0} + 0)", Sqlite = "({0} + 0)", Width = SqlWidth.Count)]
+    public static decimal AsNumber(bool value) => value ? 1 : 0;
+
     /// <summary>A text, or a blank where it is empty.</summary>
     [Sql("CASE WHEN length({0}) > 0 THEN {0} END")]
     public static string? Unempty(string text) => text.Length == 0 ? null : text;

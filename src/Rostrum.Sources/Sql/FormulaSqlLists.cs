@@ -1,6 +1,7 @@
 using System.Globalization;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Core.Formulas.Functions;
 
 namespace Rostrum.Sources.Sql;
 
@@ -21,7 +22,7 @@ internal sealed partial class FormulaSql
             return null;
         }
 
-        if (name is "SUMIF" or "AVERAGEIF" && !LookAtAnother(rows, call.Arguments[0], call.Arguments[2]))
+        if (name is "SUMIF" or "AVERAGEIF" && call.Arguments.Length > 2 && !LookAtAnother(rows, call.Arguments[0], call.Arguments[2]))
         {
             return Refuse($"{name} looks at two lists");
         }
@@ -167,6 +168,12 @@ internal sealed partial class FormulaSql
 
     private bool NarrowTo(SqlRows rows, Typed wanted)
     {
+        if (wanted.Type is FormulaType.Text && (wanted is not Typed.Constant { Value: string text } || Criterion.HasSign(text)))
+        {
+            Refuse("a criterion is known only once the formula is computed");
+            return false;
+        }
+
         if (rows.Element is not { } element || element.Exactness is not Exactness.Exact || Visit(wanted, element.Type) is not { } value)
         {
             Refuse($"{_dialect.Name} has no such list");

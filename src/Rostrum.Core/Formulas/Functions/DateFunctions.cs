@@ -16,13 +16,19 @@ internal static class DateFunctions
     ])]
     public static DateOnly? Date(decimal year, decimal month, decimal day) => Calendar.Of(year, month, day);
 
-    [Function("A time of day from its parts, which run on within the day.", Examples = ["HOUR(TIME(14, 75, 0)) → 15"])]
+    [Function("A time of day from its parts, which run on within the day.", Examples =
+    [
+        "HOUR(TIME(14, 75, 0)) → 15",
+        "TIME(14.5, 0, 0) → TIME(14, 30, 0)",
+        "TIME(0, 0, -1) → TIME(23, 59, 59)",
+    ])]
     public static TimeOnly? Time(decimal hour, decimal minute, decimal second)
     {
-        var limited =
-            new[] { hour, minute, second }.Select(part => decimal.Truncate(Math.Clamp(part, -1_000_000_000m, 1_000_000_000m))).ToArray();
-        return TimeOnly.MinValue.Add(
-            TimeSpan.FromSeconds((double)((((limited[0] * 3600) + (limited[1] * 60) + limited[2]) % 86_400 + 86_400) % 86_400)));
+        decimal Within(decimal part) => Math.Clamp(part, -1_000_000_000m, 1_000_000_000m);
+        var seconds = ((Within(hour) * 3600) + (Within(minute) * 60) + Within(second)) % 86_400;
+        // Databases keep times to the microsecond.
+        var microseconds = decimal.Truncate((seconds < 0 ? seconds + 86_400 : seconds) * 1_000_000);
+        return TimeOnly.MinValue.Add(TimeSpan.FromTicks((long)microseconds * TimeSpan.TicksPerMicrosecond));
     }
 
     [Function("The date that a text writes as 2026-03-31; blank where it writes none.", Examples =
@@ -156,14 +162,14 @@ internal static class DateFunctions
     [Sql(Postgres = "({0} - {1})", MySql = "datediff({0}, {1})", Sqlite = "CAST(julianday({0}) - julianday({1}) AS INTEGER)", Width = SqlWidth.Count)]
     public static decimal Days(DateOnly end, DateOnly start) => end.DayNumber - start.DayNumber;
 
-    [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA.", Examples = ["DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60"])]
-    public static decimal Days360(DateOnly start, DateOnly end)
-    {
-        var startDay =
-            start.Day == System.DateTime.DaysInMonth(start.Year, start.Month) && (start.Month == 2 || start.Day == 31) ? 30 : start.Day;
-        var endDay = end.Day == 31 && startDay == 30 ? 30 : end.Day;
-        return ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
-    }
+    [Function("The days between two dates in years of twelve months of 30 days, by the method of the USA, or by the European one.", Examples =
+    [
+        "DAYS360(DATE(2026, 1, 31), DATE(2026, 3, 31)) → 60",
+        "DAYS360(DATE(2026, 1, 30), DATE(2026, 2, 28)) → 28",
+        "DAYS360(DATE(2026, 1, 15), DATE(2026, 3, 31), TRUE) → 75",
+    ])]
+    public static decimal Days360(DateOnly start, DateOnly end, bool european = false) =>
+        european ? Between360(start, Math.Min(start.Day, 30), end, Math.Min(end.Day, 30)) : Months360(start, end, februaryEnds: false);
 
     [Function("Whole years (\"y\"), months (\"m\") or days (\"d\") between two dates, or what is left over of months (\"ym\") or days (\"md\", \"yd\").", Examples =
     [
@@ -191,45 +197,150 @@ internal static class DateFunctions
         };
     }
 
-    [Function("The working days from one date to another, both counted, without Saturdays and Sundays.", Examples =
+    [Function("The working days from one date to another, both counted, without Saturdays, Sundays and holidays.", Examples =
     [
         "NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 9)) → 6",
         "NETWORKDAYS(DATE(2026, 3, 9), DATE(2026, 3, 2)) → -6",
     ])]
-    public static decimal NetworkDays(DateOnly start, DateOnly end)
+    public static decimal NetworkDays(DateOnly start, DateOnly end) => NetworkDays(start, end, Array.Empty<object?>());
+
+    [Function("The working days from one date to another, both counted, without Saturdays, Sundays and holidays.", Examples =
+    [
+        "NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 9), DATE(2026, 3, 3), DATE(2026, 3, 8)) → 5",
+    ])]
+    public static decimal NetworkDays(DateOnly start, DateOnly end, params DateOnly?[] holidays) =>
+        NetworkDays(start, end, [.. holidays.Cast<object?>()]);
+
+    [Function("The working days from one date to another, both counted, without Saturdays, Sundays and holidays.")]
+    public static decimal NetworkDays(DateOnly start, DateOnly end, [Of(typeof(DateOnly))] IReadOnlyList<object?> holidays)
     {
         if (start > end)
         {
-            return -NetworkDays(end, start);
+            return -NetworkDays(end, start, holidays);
         }
 
         var weeks = Math.DivRem(end.DayNumber - start.DayNumber + 1, 7, out var rest);
-        return (weeks * 5) + Enumerable.Range(0, rest).Count(day => !IsWeekend(end.AddDays(-day)));
+        return (weeks * 5)
+            + Enumerable.Range(0, rest).Count(day => !IsWeekend(end.AddDays(-day)))
+            - WorkingDays(holidays).Count(holiday => holiday >= start && holiday <= end);
     }
 
-    [Function("The date so many working days on.", Examples =
+    [Function("The date so many working days on, without Saturdays, Sundays and holidays.", Examples =
     [
         "WORKDAY(DATE(2026, 3, 6), 1) → DATE(2026, 3, 9)",
         "WORKDAY(DATE(2026, 3, 9), -1) → DATE(2026, 3, 6)",
+        "WORKDAY(DATE(2026, 3, 7), 5) → DATE(2026, 3, 13)",
+        "WORKDAY(DATE(2026, 3, 8), -5) → DATE(2026, 3, 2)",
     ])]
-    public static DateOnly? Workday(DateOnly start, decimal days)
+    public static DateOnly? Workday(DateOnly start, decimal days) => WithoutHolidays(start, decimal.Truncate(Math.Clamp(days, -3_000_000m, 3_000_000m)));
+
+    [Function("The date so many working days on, without Saturdays, Sundays and holidays.", Examples =
+    [
+        "WORKDAY(DATE(2026, 3, 6), 1, DATE(2026, 3, 9)) → DATE(2026, 3, 10)",
+    ])]
+    public static DateOnly? Workday(DateOnly start, decimal days, params DateOnly?[] holidays) =>
+        Workday(start, days, [.. holidays.Cast<object?>()]);
+
+    [Function("The date so many working days on, without Saturdays, Sundays and holidays.")]
+    public static DateOnly? Workday(DateOnly start, decimal days, [Of(typeof(DateOnly))] IReadOnlyList<object?> holidays)
     {
         days = decimal.Truncate(Math.Clamp(days, -3_000_000m, 3_000_000m));
-        var weeks = decimal.Truncate(days / 5);
-        var date = Calendar.Plus(start, weeks * 7);
-        for (var left = Math.Abs(days - (weeks * 5)); date is not null && (left > 0 || (IsWeekend(date.Value) && days != 0));)
+        var off = WorkingDays(holidays).ToArray();
+        var (date, before) = (WithoutHolidays(start, days), 0);
+        while (date is { } reached)
         {
-            date = Calendar.Plus(date.Value, days < 0 ? -1 : 1);
-            left -= date is { } day && !IsWeekend(day) && left > 0 ? 1 : 0;
+            var passed = off.Count(holiday => days < 0 ? holiday < start && holiday >= reached : holiday > start && holiday <= reached);
+            if (passed == before)
+            {
+                break;
+            }
+
+            (date, before) = (WithoutHolidays(start, days + (days < 0 ? -passed : passed)), passed);
         }
 
         return date;
     }
 
-    [Function("The years between two dates with their fraction, in years of twelve months of 30 days.", Examples = ["YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1)) → 0.5"])]
+    // The holidays that would be working days, each once.
+    private static IEnumerable<DateOnly> WorkingDays(IReadOnlyList<object?> holidays) =>
+        holidays.OfType<DateOnly>().Distinct().Where(holiday => !IsWeekend(holiday));
+
+    // From a weekend one counts as from its Friday onwards, and as from its Monday backwards.
+    private static DateOnly? WithoutHolidays(DateOnly start, decimal days)
+    {
+        var date = (DateOnly?)start;
+        for (var back = days > 0 ? -1 : 1; days != 0 && date is { } weekend && IsWeekend(weekend);)
+        {
+            date = Calendar.Plus(weekend, back);
+        }
+
+        var weeks = decimal.Truncate(days / 5);
+        date = date is { } from ? Calendar.Plus(from, weeks * 7) : null;
+        for (var left = Math.Abs(days - (weeks * 5)); date is not null && left > 0;)
+        {
+            date = Calendar.Plus(date.Value, days < 0 ? -1 : 1);
+            left -= date is { } day && !IsWeekend(day) ? 1 : 0;
+        }
+
+        return date;
+    }
+
+    [Function("The years between two dates with their fraction. Basis 0: years of twelve months of 30 days, as in the USA; 1: of their own days; 2: of 360 days; 3: of 365; 4: of months of 30 days, as in Europe.", Examples =
+    [
+        "YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1)) → 0.5",
+        "ROUND(YEARFRAC(DATE(2026, 2, 28), DATE(2026, 3, 31)) * 360, 6) → 30",
+        "ROUND(YEARFRAC(DATE(2024, 1, 1), DATE(2024, 7, 1), 1) * 366, 6) → 182",
+        "ROUND(YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1), 2) * 360, 6) → 181",
+        "ROUND(YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1), 3) * 365, 6) → 181",
+        "ROUND(YEARFRAC(DATE(2026, 1, 30), DATE(2026, 3, 31), 4) * 360, 6) → 60",
+        "YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1), 9) → BLANK",
+    ])]
     [Exactness(ExactnessRule.Mean)]
-    public static decimal YearFrac(DateOnly start, DateOnly end) =>
-        Math.Abs(start <= end ? Days360(start, end) : Days360(end, start)) / 360;
+    public static decimal? YearFrac(DateOnly start, DateOnly end, decimal basis = 0)
+    {
+        var (from, to) = start <= end ? (start, end) : (end, start);
+        decimal days = to.DayNumber - from.DayNumber;
+        return decimal.Truncate(basis) switch
+        {
+            0 => Months360(from, to, februaryEnds: true) / 360,
+            1 => days / DaysOfAYear(from, to),
+            2 => days / 360,
+            3 => days / 365,
+            4 => Days360(from, to, european: true) / 360,
+            _ => null,
+        };
+    }
+
+    // The mean length of the years between; of less than a year, 366 where a leap day lies between.
+    private static decimal DaysOfAYear(DateOnly from, DateOnly to)
+    {
+        if (to > from.AddYears(1))
+        {
+            var years = Enumerable.Range(from.Year, to.Year - from.Year + 1).ToArray();
+            return years.Sum(year => System.DateTime.IsLeapYear(year) ? 366m : 365m) / years.Length;
+        }
+
+        var hasLeapDay = from.Year == to.Year
+            ? System.DateTime.IsLeapYear(from.Year)
+            : (System.DateTime.IsLeapYear(from.Year) && from <= new DateOnly(from.Year, 2, 29))
+                || (System.DateTime.IsLeapYear(to.Year) && to >= new DateOnly(to.Year, 2, 29));
+        return hasLeapDay ? 366 : 365;
+    }
+
+    // The method of the National Association of Securities Dealers.
+    private static decimal Months360(DateOnly start, DateOnly end, bool februaryEnds)
+    {
+        var startDay = start.Day == 31 || IsFebruarysEnd(start) ? 30 : start.Day;
+        var endDay = end.Day == 31 && startDay == 30 ? 30
+            : februaryEnds && IsFebruarysEnd(start) && IsFebruarysEnd(end) ? 30
+            : end.Day;
+        return Between360(start, startDay, end, endDay);
+    }
+
+    private static bool IsFebruarysEnd(DateOnly date) => date.Month == 2 && date.Day == System.DateTime.DaysInMonth(date.Year, 2);
+
+    private static decimal Between360(DateOnly start, int startDay, DateOnly end, int endDay) =>
+        ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
 
     [Function("The moment of the request, the same in all its parts.")]
     public static DateTimeOffset Now(FormulaContext context) => context.Now;

@@ -24,27 +24,65 @@ internal static class ListFunctions
     [Function("How many values there are, blanks not counted.")]
     public static decimal Count(IReadOnlyList<object?> list) => list.Count(element => element is not null);
 
-    [Function("How many elements are equal to a value.")]
-    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? value) =>
-        list.Count(element => Equals(element, value));
+    [Function("How many numbers there are, blanks not counted.", Examples = ["COUNT(1, BLANK, 3) → 2"])]
+    public static decimal Count(params decimal?[] numbers) => numbers.Count(number => number is not null);
+
+    [Function("How many elements are equal to a value, or meet a criterion such as \">4\".")]
+    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? criterion) => list.Count(Criterion.Of(criterion).Holds);
 
     [Function("How many elements are equal to a value.")]
     public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) =>
         list.Count(element => Equals(element, value));
 
-    [Function("The sum of the numbers at the places at which a list has a value.")]
+    [Function("How many elements meet a criterion such as \">4\".", Name = "COUNTIF")]
+    public static decimal CountNumbersIf([Of(typeof(decimal))] IReadOnlyList<object?> list, string? criterion) =>
+        list.Count(Criterion.Of(criterion).Holds);
+
+    [Function("How many elements are equal to a value.", Name = "COUNTIF")]
+    public static decimal CountDatesIf([Of(typeof(DateOnly))] IReadOnlyList<object?> list, DateOnly? value) =>
+        list.Count(element => Equals(element, value));
+
+    [Function("How many elements meet a criterion such as \">=2026-03-01\".", Name = "COUNTIF")]
+    public static decimal CountDatesIf([Of(typeof(DateOnly))] IReadOnlyList<object?> list, string? criterion) =>
+        list.Count(Criterion.Of(criterion).Holds);
+
+    [Function("The sum of the numbers at the places at which a list has a value, or meets a criterion such as \">4\".")]
     [Exactness(ExactnessRule.Elements)]
     public static decimal? SumIf(
         [Of(typeof(string))] IReadOnlyList<object?> list,
-        string? value,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, value, numbers));
+        string? criterion,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, criterion, numbers));
 
-    [Function("The mean of the numbers at the places at which a list has a value.")]
+    [Function("The sum of the numbers at the places at which others meet a criterion such as \">4\".", Name = "SUMIF")]
+    [Exactness(ExactnessRule.Elements)]
+    public static decimal? SumNumbersIf(
+        [Of(typeof(decimal))] IReadOnlyList<object?> list,
+        string? criterion,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, criterion, numbers));
+
+    [Function("The sum of the numbers that meet a criterion such as \">4\".", Name = "SUMIF")]
+    [Exactness(ExactnessRule.Elements)]
+    public static decimal? SumNumbersIf([Of(typeof(decimal))] IReadOnlyList<object?> numbers, string? criterion) =>
+        Total(At(numbers, criterion, numbers));
+
+    [Function("The mean of the numbers at the places at which a list has a value, or meets a criterion such as \">4\".")]
     [Exactness(ExactnessRule.Mean)]
     public static decimal? AverageIf(
         [Of(typeof(string))] IReadOnlyList<object?> list,
-        string? value,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, value, numbers)]);
+        string? criterion,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, criterion, numbers)]);
+
+    [Function("The mean of the numbers at the places at which others meet a criterion such as \">4\".", Name = "AVERAGEIF")]
+    [Exactness(ExactnessRule.Mean)]
+    public static decimal? AverageNumbersIf(
+        [Of(typeof(decimal))] IReadOnlyList<object?> list,
+        string? criterion,
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, criterion, numbers)]);
+
+    [Function("The mean of the numbers that meet a criterion such as \">4\".", Name = "AVERAGEIF")]
+    [Exactness(ExactnessRule.Mean)]
+    public static decimal? AverageNumbersIf([Of(typeof(decimal))] IReadOnlyList<object?> numbers, string? criterion) =>
+        Mean([.. At(numbers, criterion, numbers)]);
 
     [Function("The least; blank of nothing.", Examples = ["MIN(3, BLANK, 2) → 2", "MIN(BLANK) → BLANK"])]
     [Exactness(ExactnessRule.Least)]
@@ -82,6 +120,10 @@ internal static class ListFunctions
     public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) =>
         instants.Cast<DateTimeOffset?>().Max();
 
+    [Function("The middle one; of an even number of them the mean of the two in the middle.", Examples = ["MEDIAN(1, 9, 2) → 2", "MEDIAN(1, 2, 3, BLANK, 8) → 2.5"])]
+    [Exactness(ExactnessRule.Mean)]
+    public static decimal? Median(params decimal?[] numbers) => Median([.. numbers.Cast<object?>()]);
+
     [Function("The middle one; of an even number of them the mean of the two in the middle.")]
     [Exactness(ExactnessRule.Elements)]
     public static decimal? Median([Of(typeof(decimal))] IReadOnlyList<object?> numbers)
@@ -92,18 +134,34 @@ internal static class ListFunctions
             : Mean(sorted[((sorted.Length / 2) - 1)..((sorted.Length / 2) + 1)]);
     }
 
+    [Function("The variance of a sample; blank of fewer than two.", Examples = ["VAR(2, 4, 4, 4, 5, 5, 7, 9) * 7 → 32"])]
+    [Exactness(ExactnessRule.Rounded)]
+    public static decimal? Var(params decimal?[] numbers) => Var([.. numbers.Cast<object?>()]);
+
     [Function("The variance of a sample; blank of fewer than two.")]
     [Exactness(ExactnessRule.Rounded)]
     public static decimal? Var([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 1);
+
+    [Function("The variance of all there are; blank of none.", Examples = ["VARP(2, 4, 4, 4, 5, 5, 7, 9) → 4"])]
+    [Exactness(ExactnessRule.Rounded)]
+    public static decimal? VarP(params decimal?[] numbers) => VarP([.. numbers.Cast<object?>()]);
 
     [Function("The variance of all there are; blank of none.")]
     [Exactness(ExactnessRule.Rounded)]
     public static decimal? VarP([Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Variance([.. Numbers(numbers)], 0);
 
+    [Function("The standard deviation of a sample; blank of fewer than two.", Examples = ["ROUND(STDEV(1, 3), 6) → 1.414214"])]
+    [Exactness(ExactnessRule.Rounded)]
+    public static decimal? StDev(params decimal?[] numbers) => StDev([.. numbers.Cast<object?>()]);
+
     [Function("The standard deviation of a sample; blank of fewer than two.")]
     [Exactness(ExactnessRule.Rounded)]
     public static decimal? StDev([Of(typeof(decimal))] IReadOnlyList<object?> numbers) =>
         Var(numbers) is { } variance ? NumberFunctions.Sqrt(variance) : null;
+
+    [Function("The standard deviation of all there are; blank of none.", Examples = ["STDEVP(2, 4, 4, 4, 5, 5, 7, 9) → 2"])]
+    [Exactness(ExactnessRule.Rounded)]
+    public static decimal? StDevP(params decimal?[] numbers) => StDevP([.. numbers.Cast<object?>()]);
 
     [Function("The standard deviation of all there are; blank of none.")]
     [Exactness(ExactnessRule.Rounded)]
@@ -148,8 +206,11 @@ internal static class ListFunctions
 
     private static IEnumerable<decimal> Numbers(IReadOnlyList<object?> numbers) => numbers.OfType<decimal>();
 
-    private static IEnumerable<decimal> At(IReadOnlyList<object?> list, string? value, IReadOnlyList<object?> numbers) =>
-        list.Zip(numbers).Where(pair => Equals(pair.First, value)).Select(pair => pair.Second).OfType<decimal>();
+    private static IEnumerable<decimal> At(IReadOnlyList<object?> list, string? criterion, IReadOnlyList<object?> numbers)
+    {
+        var condition = Criterion.Of(criterion);
+        return list.Zip(numbers).Where(pair => condition.Holds(pair.First)).Select(pair => pair.Second).OfType<decimal>();
+    }
 
     private static decimal? Total(IEnumerable<decimal> numbers)
     {

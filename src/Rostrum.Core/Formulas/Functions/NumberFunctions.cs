@@ -51,13 +51,21 @@ internal static class NumberFunctions
     [Sql(Postgres = "trunc({0}, {1:whole})", MySql = "truncate({0}, {1:whole})", Width = SqlWidth.Digits)]
     public static decimal? RoundDown(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
-    [Function("The next multiple of a step upwards.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceil({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceiling({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
-    public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, step, Math.Ceiling);
+    [Function("The next multiple of a step upwards; the step's sign does not count.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4", "CEILING(-7, -3) → -6"])]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceil({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceiling({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", Width = SqlWidth.Step)]
+    public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, Math.Abs(step), Math.Ceiling);
 
-    [Function("The next multiple of a step downwards.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]
-    public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, step, Math.Floor);
+    [Function("The next multiple of a step upwards, or away from zero where the mode is not 0.", Examples = ["CEILING(-7, 3, 1) → -9", "CEILING(-7, 3, 0) → -6"])]
+    public static decimal? Ceiling(decimal number, decimal step, decimal mode) =>
+        mode == 0 || number >= 0 ? Ceiling(number, step) : -Ceiling(-number, step);
+
+    [Function("The next multiple of a step downwards; the step's sign does not count.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5", "FLOOR(-7, -3) → -9"])]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", Width = SqlWidth.Step)]
+    public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, Math.Abs(step), Math.Floor);
+
+    [Function("The next multiple of a step downwards, or towards zero where the mode is not 0.", Examples = ["FLOOR(-7, 3, 1) → -6", "FLOOR(-7, 3, 0) → -9"])]
+    public static decimal? Floor(decimal number, decimal step, decimal mode) =>
+        mode == 0 || number >= 0 ? Floor(number, step) : -Floor(-number, step);
 
     [Function("The nearest multiple of a step; halves away from zero.", Examples = ["MROUND(7, 5) → 5", "MROUND(7.5, 5) → 10"])]
     [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE round({0:wide} / nullif({1}, 0)) * {1} END", Width = SqlWidth.Step)]

@@ -6,7 +6,7 @@ using System.Text.RegularExpressions;
 namespace Rostrum.Core.Formulas.Functions;
 
 /// <summary>Functions of text, by OpenFormula 1.2, section 6.20. Length and positions count Unicode code points.</summary>
-internal static class TextFunctions
+internal static partial class TextFunctions
 {
     private const long LongestText = FormulaLimits.LongestText;
     private static readonly ConcurrentDictionary<string, Regex?> Patterns = new(StringComparer.Ordinal);
@@ -173,10 +173,21 @@ internal static class TextFunctions
         "VALUE(\"-12.5\") → -12.5",
         "VALUE(\"twelve\") → BLANK",
         "VALUE(\"50%\") → 0.5",
+        "VALUE(\"7 1/4\") → 7.25",
+        "VALUE(\"1/0\") → BLANK",
     ])]
     public static decimal? Value(string text)
     {
         var trimmed = text.Trim();
+        if (Fraction().Match(trimmed) is { Success: true } fraction)
+        {
+            decimal Part(string name) =>
+                fraction.Groups[name] is { Length: > 0 } part ? decimal.Parse(part.ValueSpan, CultureInfo.InvariantCulture) : 0;
+            return Arithmetic.Divide(Part("over"), Part("under")) is { } rest
+                ? (Part("whole") + rest) * (fraction.Groups["sign"].Value == "-" ? -1 : 1)
+                : null;
+        }
+
         var percent = trimmed.EndsWith('%');
         return decimal.TryParse(
             percent ? trimmed[..^1] : trimmed,
@@ -186,6 +197,9 @@ internal static class TextFunctions
             ? percent ? number / 100 : number
             : null;
     }
+
+    [GeneratedRegex(@"^(?<sign>[+-]?)((?<whole>\d{1,15}) +)?(?<over>\d{1,9})/(?<under>\d{1,9})$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    private static partial Regex Fraction();
 
     [Function("The number with so many decimals, and with commas between thousands unless told otherwise.", Examples =
     [
