@@ -16,14 +16,15 @@ run_tests() {
   rm -rf "$RESULTS" && mkdir -p "$RESULTS"
   case $part in
     all) test_all ;;
-    long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all ;;
+    long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all; test_chaos ;;
+    chaos) build_application; test_chaos ;;
     core | web) build_assets; build_and_run "$part" ;;
     sources) my_up; build_and_run sources ;;
     e2e) need_chromium; build_assets; build_application; run_suites e2e ;;
-    *) fail "usage: ./rostrum test [core|sources|web|e2e|long]" ;;
+    *) fail "usage: ./rostrum test [core|sources|web|e2e|chaos|long]" ;;
   esac
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
-  slowest
+  [[ $part == chaos ]] || slowest
   printf '\n%s passed, %s failed\n' "$PASSED" "$FAILED"
   ((FAILED == 0 && PASSED > 0))
 }
@@ -148,6 +149,38 @@ e2e_application() {
   wait_until 60 curl -fsS -o /dev/null "$address/health"
   ROSTRUM_ADDRESSES+="$address "
   ROSTRUM_FLEETS+="$(pg_connection "test_e2e_fleet$1") "
+}
+
+# While the application is killed every second or two, somebody adds records: each is there once in the end.
+CHAOS_RECORDS=${CHAOS_RECORDS:-200}
+
+test_chaos() {
+  local port killer failed=0 started=$SECONDS
+  workspace_key
+  (E2E_WORKERS=1; e2e_databases) >"$RESULTS/chaos.log" 2>&1
+  port=$(free_port)
+  (
+    export ASPNETCORE_ENVIRONMENT=Production
+    ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
+    export ROSTRUM_FLEET ROSTRUM_STORE
+    cd src/Rostrum.Web
+    while :; do
+      dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$port" >/dev/null 2>&1 &
+      printf '%s\n' $! >"$RESULTS/chaos.pid"
+      sleep "$((4 + RANDOM % 4)).$((RANDOM % 10))"
+      kill -9 $! 2>/dev/null
+      wait $! 2>/dev/null || true
+    done
+  ) &
+  killer=$!
+  node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" || failed=1
+  kill "$killer" 2>/dev/null; wait "$killer" 2>/dev/null || true
+  kill -9 "$(<"$RESULTS/chaos.pid")" 2>/dev/null || true
+  local added
+  added=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(DISTINCT title) FROM defects WHERE title LIKE 'Chaos record %'")
+  printf 'chaos: of %s records %s are there (all, different), %s s\n' "$CHAOS_RECORDS" "$added" "$((SECONDS - started))"
+  [[ $added == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
+  if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
 }
 
 run_bench() {

@@ -227,7 +227,7 @@ internal sealed partial class PageRun
     public string Shown(Typed tree, object? value) =>
         tree.Type is FormulaType.Choice choice && value is string option && choice.Options.IndexOf(option) is >= 0 and var index
             ? choice.Labels[index]
-            : Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value);
+            : Excerpt.Of(Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value), Excerpt.Whole);
 
     /// <summary>A record by the formula that names it; null where there is none.</summary>
     public (Dataset Dataset, RecordKey Key)? Record(Panel panel, string? formula) =>

@@ -16,11 +16,13 @@ internal static class ValueMarkup
     public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown;
 
     /// <summary>A text as it stands in one line: without the marks of Markdown where it is written so.</summary>
-    public static string InLine(Field field, string text) => IsProse(field) ? Markdown.Plain(text) : text;
+    public static string InLine(Field field, string text) => Excerpt.Of(IsProse(field) ? Markdown.Plain(text) : text, Excerpt.InLine);
 
     /// <summary>The value where there is room for paragraphs.</summary>
     public static IHtmlContent Whole(Field field, object? value, string text) =>
-        IsProse(field) ? Markdown.Of(text) : Of(field, value, text);
+        IsProse(field) ? Markdown.Of(Excerpt.Of(text, Excerpt.Whole))
+        : IsFor(field) ? Of(field, value, text)
+        : new HtmlContentBuilder().Append(Excerpt.Of(text, Excerpt.Whole));
 
     /// <summary>The value as it stands in a line or a cell; its text alone where that is all.</summary>
     public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch

@@ -8,6 +8,13 @@ namespace Rostrum.Core.Tests.Datasets;
 
 public sealed class FieldTextTests
 {
+    [Theory]
+    [InlineData("Kittiwake", 20, "Kittiwake")]
+    [InlineData("Kittiwake", 4, "Kitt… (9 characters)")]
+    [InlineData("Kit🚢wake", 4, "Kit… (9 characters)")]
+    public void A_long_text_is_shown_by_its_beginning(string text, int most, string shown) =>
+        Assert.Equal(shown, Excerpt.Of(text, most));
+
     private static readonly TimeZoneInfo Oslo = TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo");
 
     public static Arbitrary<TypedValue> AnyValue() => Arb.From(Gen.OneOf(

@@ -71,7 +71,7 @@ internal sealed class ComputedFieldModel(
         Answer = await TryAsync(cancellation);
         Offers = await FormulaCompletion.JsonAsync(this, gate, name, cancellation);
         return Answer.Made.Dataset is { } changed
-            ? await SaveAsync(changed, $"{Answer.Made.Field!.Label} is saved.", $"{Here}?field={Answer.Made.Field.Name}", cancellation)
+            ? await SaveAsync(changed, $"{Answer.Made.Field!.Label} is saved.", $"{Here}?field={Answer.Made.Field.Name}", cancellation, () => Task.FromResult<IActionResult>(Page()))
             : Page();
     }
 

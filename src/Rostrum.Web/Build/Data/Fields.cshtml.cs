@@ -108,7 +108,7 @@ internal sealed class FieldsModel(
                 return await ShowAsync(cancellation);
         }
 
-        return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation);
+        return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation, async () => await ShowAsync(cancellation));
     }
 
     /// <summary>Moves a field one place to the left or the right.</summary>

@@ -36,7 +36,7 @@ internal sealed class NamesModel(
             return await ShowAsync(cancellation);
         }
 
-        return await SaveAsync(changed, "The names are saved.", $"{Here}/names", cancellation);
+        return await SaveAsync(changed, "The names are saved.", $"{Here}/names", cancellation, async () => await ShowAsync(cancellation));
     }
 
     private async Task<PageResult> ShowAsync(CancellationToken cancellation)

@@ -101,7 +101,7 @@ internal sealed class RelationsModel(
                 ?? changed;
         }
 
-        return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation);
+        return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation, async () => await ShowAsync(cancellation));
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation)

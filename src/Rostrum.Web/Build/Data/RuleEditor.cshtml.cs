@@ -113,7 +113,7 @@ internal sealed class RuleEditorModel(
         }
 
         var rules = Rule is null ? Dataset.Rules.Add(rule) : Dataset.Rules.Replace(Rule, rule);
-        return await SaveAsync(Dataset with { Rules = rules }, "The rule is saved.", $"{Here}/rules", cancellation);
+        return await SaveAsync(Dataset with { Rules = rules }, "The rule is saved.", $"{Here}/rules", cancellation, () => ShowAsync(cancellation));
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>

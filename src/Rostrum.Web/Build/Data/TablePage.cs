@@ -129,7 +129,13 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
     }
 
     /// <summary>Keeps a changed dataset, and says so on the page that follows. What others changed of it meanwhile stays.</summary>
-    protected async Task<RedirectResult> SaveAsync(Dataset changed, string note, string address, CancellationToken cancellation)
+    /// <param name="changed">The dataset as it should be.</param>
+    /// <param name="note">What is said where it is saved.</param>
+    /// <param name="address">The page that follows.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <param name="again">Shows the form again, with what was typed, where another builder changed the same.</param>
+    protected async Task<IActionResult> SaveAsync(
+        Dataset changed, string note, string address, CancellationToken cancellation, Func<Task<IActionResult>>? again = null)
     {
         var (before, merged) = (Catalogue.Find(changed.Id)!, (Dataset?)changed);
         await store.SaveOnNewestAsync(
@@ -140,9 +146,21 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
                 stored.Definition = merged ?? stored.Definition;
             },
             cancellation);
-        TempData["note"] = merged is null
-            ? "Not saved: another builder changed this setting at the same time. Their value is shown; change it again if needed."
-            : note;
-        return Redirect(address);
+        if (merged is not null)
+        {
+            TempData["note"] = note;
+            return Redirect(address);
+        }
+
+        const string Refused = "Not saved: another builder changed this setting at the same time.";
+        if (again is null)
+        {
+            TempData["note"] = Refused + " Their value is shown; change it again if needed.";
+            return Redirect(address);
+        }
+
+        Refusal = Refused + " What you typed is shown; save again to keep it.";
+        Open = Open with { Dataset = changed };
+        return await again();
     }
 }
