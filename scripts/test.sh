@@ -167,7 +167,7 @@ test_chaos() {
     while :; do
       dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$port" >/dev/null 2>&1 &
       printf '%s\n' $! >"$RESULTS/chaos.pid"
-      sleep "$((4 + RANDOM % 4)).$((RANDOM % 10))"
+      sleep "$((${CHAOS_SECONDS:-4} + RANDOM % 4)).$((RANDOM % 10))"
       kill -9 $! 2>/dev/null
       wait $! 2>/dev/null || true
     done

@@ -75,6 +75,13 @@ public static class AppFiles
         ];
     }
 
+    /// <summary>What an app's files call a dataset.</summary>
+    public static string NameOf(PortableApp portable, DatasetId dataset)
+    {
+        ArgumentNullException.ThrowIfNull(portable);
+        return NamesOf(portable).NameOf(dataset);
+    }
+
     /// <summary>What a folder calls datasets: their names in formulas, with their source's before where two have the same.</summary>
     private static Names<DatasetId> NamesOf(PortableApp portable)
     {

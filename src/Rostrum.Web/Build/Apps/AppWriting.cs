@@ -32,8 +32,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         bool withRecords = false,
         IReadOnlyCollection<string>? audience = null)
     {
-        var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
-        var address = Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
+        var address = await FreshAddressAsync(name, cancellation);
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
         var definition =
             withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
@@ -50,6 +49,13 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
 
         await store.SaveChangesAsync(cancellation);
         return address;
+    }
+
+    /// <summary>An address for an app of a name, which no other app has.</summary>
+    public async Task<string> FreshAddressAsync(string name, CancellationToken cancellation)
+    {
+        var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
+        return Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
     }
 
     /// <summary>Builders may do everything with an app's datasets, and see those to which they refer.</summary>

@@ -45,6 +45,17 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         return AppFiles.Write(new PortableApp(address, frozen, sources));
     }
 
+    /// <summary>Datasets, and those to which they refer, as files; and what the files call each.</summary>
+    public async Task<(AppFolder Folder, Func<Dataset, string> NameOf)> FilesOfAsync(
+        IReadOnlyCollection<Dataset> datasets,
+        CancellationToken cancellation)
+    {
+        var frozen = FrozenApp.Of(AppDrafting.Draft("", datasets, []), await store.DatasetsAsync(cancellation));
+        var sources = (await SourcesAsync(cancellation)).ToImmutableDictionary(source => source.Value, source => source.Key);
+        var portable = new PortableApp("", frozen, sources);
+        return (AppFiles.Write(portable), dataset => AppFiles.NameOf(portable, dataset.Id));
+    }
+
     /// <summary>Reads files and compares them with what is here. Nothing is changed.</summary>
     public async Task<ImportPlan> PlanAsync(AppFolder folder, CancellationToken cancellation)
     {
