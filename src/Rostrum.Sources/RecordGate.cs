@@ -521,11 +521,6 @@ public sealed class RecordGate : IAsyncDisposable
             return new SaveResult.Denied("There is no such dataset.");
         }
 
-        if (grants.ReadOnlyBecause is { } readOnly)
-        {
-            return new SaveResult.Denied(readOnly);
-        }
-
         var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == NeededToUndo);
         var completed = new List<Change>();
         foreach (var change in changes.Changes)
@@ -544,6 +539,13 @@ public sealed class RecordGate : IAsyncDisposable
             completed.Add(change is Change.Insert && !isUndo ? new Change.Insert(values) : change);
         }
 
+        if (grants.ReadOnlyBecause is { } readOnly)
+        {
+            return await BrokenByAsync(catalogue, dataset, completed, grants, cancellation) is { IsEmpty: false } broken
+                ? new SaveResult.Invalid(broken)
+                : new SaveResult.Denied(readOnly);
+        }
+
         // What is taken back was once as it is to be again; rules are for what is new.
         var rules = isUndo ? null : new PostgresRules(catalogue, context, grants.User);
 
@@ -556,6 +558,26 @@ public sealed class RecordGate : IAsyncDisposable
                 token),
             NotSaved,
             cancellation);
+    }
+
+    // What would stop changes that are not made in any case.
+    private async Task<ImmutableArray<FieldProblem>> BrokenByAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        IEnumerable<Change> changes,
+        Grants grants,
+        CancellationToken cancellation)
+    {
+        foreach (var change in changes.Where(change => change is Change.Insert or Change.Update))
+        {
+            if (await CheckAsync(catalogue, dataset.Id, change, grants, cancellation) is { } problems
+                && problems.RemoveAll(problem => problem.Warns) is { IsEmpty: false } broken)
+            {
+                return broken;
+            }
+        }
+
+        return [];
     }
 
     // A new record has what its fields' defaults give where the person says nothing.

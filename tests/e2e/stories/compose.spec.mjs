@@ -81,7 +81,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await set(page, 'Related to', 'vessels.selected.defects');
     await formula(page, 'Filter', 'state <> "closed"');
     await add(page, 'Vessels', 'Form', 'vessel_form');
-    await set(page, 'Changes this record', 'vessels.selected');
+    await set(page, 'Record', 'vessels.selected');
     await add(page, 'Defects', 'Figure', 'defect_figure');
     await set(page, 'Related to', 'vessels.selected.defects');
     await formula(page, 'Filter', 'OR(ISEMPTY(input.value), CONTAINS(title, input.value))');
@@ -111,7 +111,7 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await page.keyboard.press('Control+Shift+z');
     await expect(tree(page).getByRole('treeitem', { name: 'ships', exact: true })).toBeVisible();
     await tree(page).getByRole('treeitem', { name: 'vessel_record', exact: true }).click();
-    await expect(dock(page).getByLabel('Record')).toHaveValue('ships.selected');
+    await expect(dock(page).getByLabel('Record', { exact: true })).toHaveValue('ships.selected');
   });
 
   await test.step('a panel is moved, widened and duplicated by keys, and the copy removed', async () => {
@@ -155,6 +155,8 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
 
   await test.step('tried: a choice is shown, a link reproduces it, a change is seen everywhere', async () => {
     await page.getByRole('link', { name: 'Preview', exact: true }).click();
+    await page.getByRole('button', { name: 'Allow changes' }).click();
+    await expect(page.getByText('Changes are saved to real records, in your name.')).toBeVisible();
     await page.getByRole('row', { name: /^Kittiwake/ }).click();
     await expect(page).toHaveURL(/ships\.selected=BF-101/);
     const record = page.locator('#panel-vessel_record');
@@ -262,7 +264,7 @@ test('two builders: the second sees what the first did, and is asked where both 
   await expect(message(other)).toContainText('Bea Holm was quicker: ports: rows per page “50” → “20”');
   await other.getByRole('button', { name: 'Keep mine' }).click();
   await expect(other.locator('#dock').getByLabel('Rows per page')).toHaveValue('30');
-  await expect(message(page)).toContainText('Oskar Lind: ports: records a page', { timeout: 10_000 });
+  await expect(message(page)).toContainText('Oskar Lind: ports: rows per page', { timeout: 10_000 });
   await expect(page.locator('#dock').getByLabel('Rows per page')).toHaveValue('30');
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(message(page)).toContainText('Oskar Lind has changed the same thing since');

@@ -74,6 +74,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
 
   await test.step('open a record, change it, add one, delete it, undo that', async () => {
     await page.goto('/try/quay-desk/defects?is.state=open');
+    await page.getByRole('button', { name: 'Allow changes' }).click();
     await rows(page).nth(2).click();
     await sheet(page).getByLabel('Estimated cost').fill('1234.5');
     await page.keyboard.press('Control+s');

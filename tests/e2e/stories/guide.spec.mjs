@@ -113,7 +113,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await page.getByLabel('Show message at').selectOption({ label: 'Due' });
     await page.getByLabel('Field', { exact: true }).first().selectOption('due');
     await page.getByLabel('Question').first().selectOption('is given');
-    await page.getByLabel('Message').fill(rule);
+    await page.getByLabel('Message', { exact: true }).fill(rule);
     await page.getByRole('button', { name: 'Save rule' }).click();
     await expect(page.getByText(rule)).toBeVisible();
     await page.goto('/try/upkeep/defects');
@@ -133,7 +133,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
   await test.step('5. Hand it over', async () => {
     await page.goto('/build/apps/upkeep/pages/defects');
     await page.getByRole('link', { name: 'Publish', exact: true }).click();
-    await page.getByLabel(/^What is new/).fill('The first one');
+    await page.getByLabel(/^Notes on version/).fill('The first one');
     await page.getByRole('button', { name: 'Publish' }).click();
     await expect(page.getByText('Version 1 is live')).toBeVisible();
     await page.goto('/build/apps/upkeep');

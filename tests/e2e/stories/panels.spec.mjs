@@ -68,7 +68,7 @@ test('several records are checked with the mouse and the keyboard, changed at on
   await expect(rows(page).first().getByRole('rowheader')).toHaveText(first);
 });
 
-test('a table is as its reader has it: columns away and wider, rows closer, a filter kept by its name, all of it downloaded', async ({ page }) => {
+test('a table is as its reader has it: columns away and wider, rows compact, a filter saved under a name, all of it downloaded', async ({ page }) => {
   await signIn(page, 'oskar');
   await page.goto('/apps/maintenance/defects?defects.is.severity=critical');
   const menu = page.locator('.view-menu');
@@ -76,9 +76,9 @@ test('a table is as its reader has it: columns away and wider, rows closer, a fi
   await menu.getByLabel('Reported by').uncheck();
   await expect(page.getByRole('columnheader', { name: 'Reported by' })).toHaveCount(0);
   await menu.getByLabel('compact').check();
-  await expect(page.locator('#panel-defects table')).toHaveClass(/rows-close/);
+  await expect(page.locator('#panel-defects table')).toHaveClass(/rows-compact/);
   await menu.getByLabel('Name of this filter').fill('Critical ones');
-  await menu.getByRole('button', { name: 'Keep' }).click();
+  await menu.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(menu.getByRole('link', { name: 'Critical ones' })).toBeVisible();
   const [download] = await Promise.all([page.waitForEvent('download'), menu.getByRole('link', { name: 'Download as CSV' }).click()]);
   expect(download.suggestedFilename()).toMatch(/^defects \d{4}-\d\d-\d\d\.csv$/);

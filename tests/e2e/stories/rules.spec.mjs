@@ -17,7 +17,7 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
     await must.getByLabel('Question').selectOption('is at most');
     await must.getByLabel('Value').fill('1000');
     await expect(answer).toContainText(/[\d,]+ defects break it, and could not be saved/);
-    await expect(answer).toContainText('people read: “Actual cost must be at most 1,000.”');
+    await expect(answer).toContainText('Default message: “Actual cost must be at most 1,000.”');
   });
 
   await test.step('the other view is the same thing, and nothing is lost on the way', async () => {
@@ -40,13 +40,14 @@ test('a rule is picked from lists, tried on the records, and speaks while a coll
   });
 
   await test.step('it is saved, and stands among the rules in words', async () => {
-    await page.getByLabel('Message').fill('More than 1,000 only once it is closed.');
+    await page.getByLabel('Message', { exact: true }).fill('More than 1,000 only once it is closed.');
     await page.getByRole('button', { name: 'Save rule' }).click();
     await expect(page.getByRole('row', { name: /^More than 1,000/ })).toContainText('Actual cost is at most 1,000 or state is “closed”.');
   });
 
   await test.step('a colleague who tries the draft is told while typing, and not before', async () => {
     await page.goto('/try/maintenance/defects?defects.is.state=open');
+    await page.getByRole('button', { name: 'Allow changes' }).click();
     await rows(page).first().click();
     const cost = sheet(page).getByLabel('Actual cost');
     await cost.fill('2000');
