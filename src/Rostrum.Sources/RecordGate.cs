@@ -686,7 +686,7 @@ public sealed class RecordGate : IAsyncDisposable
 
     private async Task<T> InPoolAsync<T>(
         Dataset dataset,
-        Func<NpgsqlDataSource, Task<T>> work,
+        Func<PostgresPool, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation)
     {

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Diagnostics;
 using Npgsql;
 
@@ -15,8 +14,6 @@ namespace Rostrum.Sources.Postgres;
 internal sealed class Gathering
 {
     private static readonly TimeSpan Slow = TimeSpan.FromMilliseconds(30);
-    private const int MostRemembered = 2_000;
-    private static readonly ConcurrentDictionary<string, TimeSpan> SlowOnes = new(StringComparer.Ordinal);
 
     private readonly Lock _turn = new();
     private List<Waiting> _waiting = [];
@@ -64,33 +61,34 @@ internal sealed class Gathering
         }
     }
 
-    public static bool IsSlow(Waiting statement) => SlowOnes.ContainsKey(statement.Text);
+    public static bool IsSlow(Waiting statement) => statement.Pool.Experience.SlowStatements.Has(statement.Text);
 
     // A busy machine makes every statement slow now and then. So what it took is forgotten little by little, until the statement is tried
     // with the others again.
     private static void Remember(Waiting statement, TimeSpan took)
     {
-        if (SlowOnes.TryGetValue(statement.Text, out var before))
+        var slow = statement.Pool.Experience.SlowStatements;
+        if (slow.TryGet(statement.Text, out var before))
         {
             took = took < before * 0.9 ? took : before * 0.9;
         }
 
         if (took <= Slow)
         {
-            SlowOnes.TryRemove(statement.Text, out _);
+            slow.Forget(statement.Text);
         }
-        else if (SlowOnes.Count < MostRemembered)
+        else
         {
-            SlowOnes[statement.Text] = took;
+            slow.Keep(statement.Text, took);
         }
     }
 
     // Never fails itself: whatever goes wrong is the statements'.
-    private async Task TogetherAsync(NpgsqlDataSource pool, Waiting[] statements)
+    private async Task TogetherAsync(PostgresPool pool, Waiting[] statements)
     {
         var read = 0;
         (Waiting Statement, Exception Exception)? failed = null;
-        using var turn = TableTurns.TryTake(pool, statements.Select(statement => statement.Table).OfType<string>());
+        using var turn = pool.Turns.TryTake(statements.Select(statement => statement.Table).OfType<string>());
         if (turn is not null && (statements.Length > 1 || statements[0] is SharedLook))
         {
             var began = Stopwatch.GetTimestamp();
@@ -149,9 +147,9 @@ internal sealed class Gathering
             or PostgresException { SqlState: PostgresErrorCodes.QueryCanceled };
 
     /// <summary>A statement that is to be carried out.</summary>
-    internal abstract class Waiting(NpgsqlDataSource pool, SqlText sql, CancellationToken cancellation)
+    internal abstract class Waiting(PostgresPool pool, SqlText sql, CancellationToken cancellation)
     {
-        public NpgsqlDataSource Pool => pool;
+        public PostgresPool Pool => pool;
 
         public SqlText Sql => sql;
 
@@ -183,7 +181,7 @@ internal sealed class Gathering
 
     /// <inheritdoc/>
     internal sealed class Waiting<T>(
-        NpgsqlDataSource pool,
+        PostgresPool pool,
         SqlText sql,
         Func<NpgsqlDataReader, CancellationToken, Task<T>> read,
         CancellationToken cancellation) : Waiting(pool, sql, cancellation)
@@ -221,7 +219,7 @@ internal sealed class Gathering
 
         private async Task<T> AnswerAsync()
         {
-            using var turn = await TableTurns.TakeAsync(Pool, Table, Cancellation);
+            using var turn = await Pool.Turns.TakeAsync(Table, Cancellation);
             await using var connection = await Pool.OpenConnectionAsync(Cancellation);
             await using var command = Sql.Command(connection);
             var began = Stopwatch.GetTimestamp();

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using Npgsql;
 
@@ -47,15 +46,13 @@ internal sealed record Overall(string Table, ImmutableArray<string> Conditions, 
 internal sealed class SharedLook : Gathering.Waiting
 {
     private const int FewRows = 10_000;
-    private const int MostRemembered = 2_000;
     private static readonly TimeSpan TriedAgainAfter = TimeSpan.FromMinutes(10);
-    private static readonly ConcurrentDictionary<(NpgsqlDataSource Pool, string Table), long> LargeOnes = new();
 
     private readonly ImmutableArray<Gathering.Waiting> _askers;
     private bool _isSmall;
 
     private SharedLook(
-        NpgsqlDataSource pool,
+        PostgresPool pool,
         string table,
         ImmutableArray<Gathering.Waiting> askers) : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
 
@@ -95,12 +92,7 @@ internal sealed class SharedLook : Gathering.Waiting
             return;
         }
 
-        if (LargeOnes.Count >= MostRemembered)
-        {
-            LargeOnes.Clear();
-        }
-
-        LargeOnes[Place(_askers[0])] = Environment.TickCount64;
+        Pool.Experience.LargeTables.Keep(_askers[0].Overall!.Table, Environment.TickCount64);
         _ = AloneAsync();
     }
 
@@ -116,11 +108,11 @@ internal sealed class SharedLook : Gathering.Waiting
 
     public override void ReadShared(NpgsqlDataReader reader, int at) => throw new NotSupportedException("it is no part of another");
 
-    private static (NpgsqlDataSource Pool, string Table) Place(Gathering.Waiting statement) => (statement.Pool, statement.Overall!.Table);
+    private static (PostgresPool Pool, string Table) Place(Gathering.Waiting statement) => (statement.Pool, statement.Overall!.Table);
 
     private static bool CanShare(Gathering.Waiting statement) =>
         statement.Overall is not null
-            && !(LargeOnes.TryGetValue(Place(statement), out var seen)
+            && !(statement.Pool.Experience.LargeTables.TryGet(statement.Overall.Table, out var seen)
                 && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds);
 
     // A condition that names no column is decided before the table is read.

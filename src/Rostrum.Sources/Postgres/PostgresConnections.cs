@@ -10,13 +10,13 @@ internal sealed class PostgresConnections : IAsyncDisposable
     // Npgsql would else read infinities as the ends of .NET's calendar, and those ends as infinities.
     static PostgresConnections() => AppContext.SetSwitch("Npgsql.DisableDateTimeInfinityConversions", isEnabled: true);
 
-    private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, NpgsqlDataSource Pool)> _pools = new();
+    private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, PostgresPool Pool)> _pools = new();
 
-    public NpgsqlDataSource For(SourceId id, SourceSettings settings)
+    public PostgresPool For(SourceId id, SourceSettings settings)
     {
         var entry = _pools.AddOrUpdate(
             id,
-            _ => (settings, Create(settings)),
+            _ => (settings, new PostgresPool(Create(settings))),
             (_, old) =>
             {
                 if (old.Settings == settings)
@@ -25,7 +25,7 @@ internal sealed class PostgresConnections : IAsyncDisposable
                 }
 
                 old.Pool.Dispose();
-                return (settings, Create(settings));
+                return (settings, new PostgresPool(Create(settings)));
             });
         return entry.Pool;
     }

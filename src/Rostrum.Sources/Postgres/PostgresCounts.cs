@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
@@ -17,10 +16,8 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     /// <summary>A filtered count goes no further than this.</summary>
     private const int FilteredUpTo = 10_000;
 
-    private const int MostEstimates = 1_000;
 
     private static readonly TimeSpan EstimatesKept = TimeSpan.FromSeconds(30);
-    private static readonly ConcurrentDictionary<string, (RecordCount Count, long At)> Estimates = new();
 
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
         request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
@@ -71,17 +68,13 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
 
             // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
             var key =
-                $"{plan.Dataset.Source}\n{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
+                $"{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
             var now = Environment.TickCount64;
-            if (!Estimates.TryGetValue(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
+            var estimates = statements.Experience.Estimates;
+            if (!estimates.TryGet(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
             {
-                if (Estimates.Count >= MostEstimates)
-                {
-                    Estimates.Clear();
-                }
-
                 known = (await EstimateAsync(statements, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
-                Estimates[key] = known;
+                estimates.Keep(key, known);
             }
 
             return known.Count;

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
@@ -16,10 +15,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
 
-    private const int MostRemembered = 2_000;
 
     // The lists whose first page was full when it was last read.
-    private static readonly ConcurrentDictionary<string, bool> FullOnes = new(StringComparer.Ordinal);
 
     private readonly PostgresCounts _counts = new(catalogue, grants, formulas);
 
@@ -338,13 +335,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         // last time is a good guess.
         var first = request.Window is PageWindow.FromStart { Offset: 0 } && _counts.IsNarrowed(dataset, request) ? sql.ToString() : null;
         var reading = statements.RowsAsync(sql, columns.Read, cancellation);
-        var counting = first is null || FullOnes.ContainsKey(first) ? _counts.CountAsync(statements, dataset, request, cancellation) : null;
+        var counting = first is null || statements.Experience.FullPages.Has(first) ? _counts.CountAsync(statements, dataset, request, cancellation) : null;
         await Task.WhenAll(reading, (Task?)counting ?? Task.CompletedTask);
         var rows = await reading;
         var full = rows.Count > request.Window.Limit;
         if (first is not null)
         {
-            Remember(first, full);
+            Remember(statements.Experience.FullPages, first, full);
         }
 
         return (rows, first is not null && !full
@@ -352,15 +349,15 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation)));
     }
 
-    private static void Remember(string first, bool full)
+    private static void Remember(Remembered<bool> pages, string first, bool full)
     {
-        if (!full)
+        if (full)
         {
-            FullOnes.TryRemove(first, out _);
+            pages.Keep(first, true);
         }
-        else if (FullOnes.Count < MostRemembered)
+        else
         {
-            FullOnes[first] = true;
+            pages.Forget(first);
         }
     }
 

@@ -7,6 +7,9 @@ namespace Rostrum.Sources.Postgres;
 /// <summary>Carries out statements that read.</summary>
 internal abstract class Statements
 {
+    /// <summary>What was learnt of the source.</summary>
+    public abstract SourceExperience Experience { get; }
+
     /// <summary>The rows that a statement gives, each read as it comes.</summary>
     public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation);
 
@@ -29,7 +32,7 @@ internal abstract class Statements
     public static Statements On(NpgsqlConnection connection, SemaphoreSlim turn) => new OnConnection(connection, turn);
 
     /// <summary>Those that make do with any connection.</summary>
-    public static Statements Of(NpgsqlDataSource pool, Gathering? gathering) => new FromPool(pool, gathering);
+    public static Statements Of(PostgresPool pool, Gathering? gathering) => new FromPool(pool, gathering);
 
     private static async Task<List<T>> AllAsync<T>(NpgsqlDataReader reader, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
     {
@@ -44,6 +47,9 @@ internal abstract class Statements
 
     private sealed class OnConnection(NpgsqlConnection connection, SemaphoreSlim? turn) : Statements
     {
+        // Within a transaction the source is as nobody else sees it.
+        public override SourceExperience Experience { get; } = new();
+
         public override async Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
         {
             await (turn?.WaitAsync(cancellation) ?? Task.CompletedTask);
@@ -60,8 +66,10 @@ internal abstract class Statements
         }
     }
 
-    private sealed class FromPool(NpgsqlDataSource pool, Gathering? gathering) : Statements
+    private sealed class FromPool(PostgresPool pool, Gathering? gathering) : Statements
     {
+        public override SourceExperience Experience => pool.Experience;
+
         public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation) =>
             Asked(new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation));
 

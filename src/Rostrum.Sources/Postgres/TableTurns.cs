@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Npgsql;
 
 namespace Rostrum.Sources.Postgres;
 
@@ -7,7 +6,7 @@ namespace Rostrum.Sources.Postgres;
 /// Turns at the tables of a source: no table may have more than a part of the source's connections, so that one which is locked or slow
 /// leaves the others theirs.
 /// </summary>
-internal static class TableTurns
+internal sealed class TableTurns
 {
     /// <summary>Statements that can be at one table at the same moment: a part of the pool's connections.</summary>
     public const int AtOneTable = 12;
@@ -15,28 +14,28 @@ internal static class TableTurns
     /// <summary>How long a statement waits for its turn: as long as for a connection.</summary>
     private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(5);
 
-    private static readonly ConcurrentDictionary<(NpgsqlDataSource Pool, string Table), SemaphoreSlim> Turns = new();
+    private readonly ConcurrentDictionary<string, SemaphoreSlim> _tables = new(StringComparer.Ordinal);
 
     /// <summary>A turn, to be disposed of once the statement is through.</summary>
     /// <exception cref="TimeoutException">Others are at the table, and do not come to an end.</exception>
-    public static async Task<IDisposable> TakeAsync(NpgsqlDataSource pool, string? table, CancellationToken cancellation)
+    public async Task<IDisposable> TakeAsync(string? table, CancellationToken cancellation)
     {
         if (table is null)
         {
             return new Turn([]);
         }
 
-        var turns = Of(pool, table);
+        var turns = Of(table);
         return await turns.WaitAsync(LongestWait, cancellation)
             ? new Turn([turns])
             : throw new TimeoutException($"“{table}” is busy: {AtOneTable} statements wait for it already.");
     }
 
     /// <summary>Turns at several tables at once, where none has to be waited for; null where one would.</summary>
-    public static IDisposable? TryTake(NpgsqlDataSource pool, IEnumerable<string> tables)
+    public IDisposable? TryTake(IEnumerable<string> tables)
     {
         var taken = new List<SemaphoreSlim>();
-        foreach (var turns in tables.Distinct(StringComparer.Ordinal).Select(table => Of(pool, table)))
+        foreach (var turns in tables.Distinct(StringComparer.Ordinal).Select(Of))
         {
             if (!turns.Wait(0))
             {
@@ -50,8 +49,7 @@ internal static class TableTurns
         return new Turn(taken);
     }
 
-    private static SemaphoreSlim Of(NpgsqlDataSource pool, string table) =>
-        Turns.GetOrAdd((pool, table), _ => new SemaphoreSlim(AtOneTable, AtOneTable));
+    private SemaphoreSlim Of(string table) => _tables.GetOrAdd(table, _ => new SemaphoreSlim(AtOneTable, AtOneTable));
 
     private sealed class Turn(IReadOnlyCollection<SemaphoreSlim> taken) : IDisposable
     {

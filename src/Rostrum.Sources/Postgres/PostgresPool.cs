@@ -1,0 +1,58 @@
+using System.Collections.Concurrent;
+using Npgsql;
+
+namespace Rostrum.Sources.Postgres;
+
+/// <summary>One source's connections, and what was learnt of its statements and tables while they were used.</summary>
+internal sealed class PostgresPool(NpgsqlDataSource connections) : IDisposable, IAsyncDisposable
+{
+    /// <summary>What was learnt.</summary>
+    public SourceExperience Experience { get; } = new();
+
+    /// <summary>Turns at its tables.</summary>
+    public TableTurns Turns { get; } = new();
+
+    public ValueTask<NpgsqlConnection> OpenConnectionAsync(CancellationToken cancellation) => connections.OpenConnectionAsync(cancellation);
+
+    public void Dispose() => connections.Dispose();
+
+    public ValueTask DisposeAsync() => connections.DisposeAsync();
+}
+
+/// <summary>What was learnt of a source: guesses that make the next request quicker, and nothing on which an answer depends.</summary>
+internal sealed class SourceExperience
+{
+    /// <summary>Statements that were slow, by their texts, and how long they took.</summary>
+    public Remembered<TimeSpan> SlowStatements { get; } = new(2_000);
+
+    /// <summary>Tables that are too large for one shared look, and when that was found, in milliseconds of the machine's clock.</summary>
+    public Remembered<long> LargeTables { get; } = new(2_000);
+
+    /// <summary>Estimated counts, and when they were asked for, in milliseconds of the machine's clock.</summary>
+    public Remembered<(RecordCount Count, long At)> Estimates { get; } = new(1_000);
+
+    /// <summary>First pages that were full, by their statements' texts.</summary>
+    public Remembered<bool> FullPages { get; } = new(2_000);
+}
+
+/// <summary>Values by text, not more than so many: the oldest knowledge is worth nothing, so that all goes at once.</summary>
+internal sealed class Remembered<T>(int most)
+{
+    private readonly ConcurrentDictionary<string, T> _values = new(StringComparer.Ordinal);
+
+    public bool TryGet(string text, out T value) => _values.TryGetValue(text, out value!);
+
+    public bool Has(string text) => _values.ContainsKey(text);
+
+    public void Keep(string text, T value)
+    {
+        if (_values.Count >= most)
+        {
+            _values.Clear();
+        }
+
+        _values[text] = value;
+    }
+
+    public void Forget(string text) => _values.TryRemove(text, out _);
+}
