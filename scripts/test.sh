@@ -33,7 +33,7 @@ test_all() {
   my_up
   need_chromium
   build_assets
-  step "Building everything" build_projects Rostrum.slnx
+  step "Building everything" build_projects Rostrum.Tests.slnf
   touch "$LOCAL/run/build.stamp"
   # Two lanes for two cores: the browser waits for the application as often as the other suites wait for their databases.
   run_suites "core sources web" e2e

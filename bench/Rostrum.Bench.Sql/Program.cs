@@ -45,7 +45,9 @@ ReadRequest Request(string holds, FieldName sort) => new(sailings.Id)
 {
     Fields = [new("id"), new("departs"), new("state"), new("foot_passengers"), new("cars")],
     Computed = [new(load, "ROUND((foot_passengers + cars * 3) / 450 * 100, 1)"), new(booked, "SUM(bookings.seats)")],
-    Filter = new Filter.Holds(holds), Sort = [new SortBy(sort, Descending: true)], Window = new PageWindow.FromStart(0, 50),
+    Filter = new Filter.Holds(holds),
+    Sort = [new SortBy(sort, Descending: true)],
+    Window = new PageWindow.FromStart(0, 50),
 };
 
 const string Load = "round((s.foot_passengers + s.cars * 3)::numeric / 450 * 100, 1)";

@@ -69,7 +69,7 @@ internal sealed partial record Starter(string Name, string Description)
         IReadOnlyDictionary<string, string> chosen,
         (AppFolder Folder, Func<Dataset, string> NameOf) files)
     {
-        var words = new Dictionary<string, string>(StringComparer.Ordinal) 
+        var words = new Dictionary<string, string>(StringComparer.Ordinal)
         {
             ["THE_NAME"] = Quoted(name),
             ["THE_ADDRESS"] = Quoted(address),
