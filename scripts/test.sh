@@ -181,6 +181,23 @@ test_chaos() {
   printf 'chaos: of %s records %s are there (all, different), %s s\n' "$CHAOS_RECORDS" "$added" "$((SECONDS - started))"
   [[ $added == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
   if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
+  test_bad_requests "$port"
+}
+
+# Requests that nothing should be asked for: none may end in a fault.
+test_bad_requests() {
+  local failed=0
+  (
+    export ASPNETCORE_ENVIRONMENT=Production
+    ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
+    export ROSTRUM_FLEET ROSTRUM_STORE
+    cd src/Rostrum.Web && exec dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$1"
+  ) >"$RESULTS/bad-requests.log" 2>&1 </dev/null &
+  local pid=$!
+  wait_until 60 curl -fsS -o /dev/null "http://127.0.0.1:$1/health"
+  node tests/chaos/requests.mjs "http://127.0.0.1:$1" || failed=1
+  kill "$pid"; wait "$pid" 2>/dev/null || true
+  if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
 }
 
 run_bench() {

@@ -69,7 +69,7 @@ internal static class RostrumApplication
             pages.Conventions.AllowAnonymousToPage("/People/Problem");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
             pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
-        }).WithRazorPagesAtContentRoot().AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput>());
+        }).WithRazorPagesAtContentRoot().AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput.Filter>());
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views =>
             views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
     }
@@ -86,6 +86,7 @@ internal static class RostrumApplication
         {
             OnPrepareResponse = file => file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",
         });
+        application.UseReadableInput();
         application.UseRouting();
         application.UseAuthentication();
         application.UseAuthorization();

@@ -87,29 +87,17 @@ internal sealed class Gathering
     private async Task TogetherAsync(PostgresPool pool, Waiting[] statements)
     {
         var read = 0;
+        var began = Stopwatch.GetTimestamp();
         (Waiting Statement, Exception Exception)? failed = null;
-        using var turn = pool.Turns.TryTake(statements.Select(statement => statement.Table).OfType<string>());
-        if (turn is not null && (statements.Length > 1 || statements[0] is SharedLook))
+        if (statements.Length > 1 || statements[0] is SharedLook)
         {
-            var began = Stopwatch.GetTimestamp();
+            var tables = statements.Select(statement => statement.Table).OfType<string>();
             try
             {
-                await using var connection = await pool.OpenConnectionAsync(statements[0].Cancellation);
-                await using var batch = new NpgsqlBatch(connection);
-                foreach (var statement in statements)
+                using var turn = await pool.Turns.TryTakeAsync(tables, statements[0].Cancellation);
+                if (turn is not null)
                 {
-                    batch.BatchCommands.Add(statement.Sql.BatchCommand());
-                }
-
-                began = Stopwatch.GetTimestamp();
-                await using var reader = await batch.ExecuteReaderAsync(statements[0].Cancellation);
-                while (read < statements.Length)
-                {
-                    await statements[read].ReadAsync(reader);
-                    Remember(statements[read], Stopwatch.GetElapsedTime(began));
-                    read++;
-                    began = Stopwatch.GetTimestamp();
-                    await reader.NextResultAsync(statements[0].Cancellation);
+                    await BatchAsync();
                 }
             }
             catch (Exception exception) when (IsWaitedFor(exception) && read < statements.Length)
@@ -124,8 +112,6 @@ internal sealed class Gathering
             }
         }
 
-        turn?.Dispose();
-
         Hold();
         foreach (var statement in statements[..read])
         {
@@ -139,6 +125,28 @@ internal sealed class Gathering
         }
 
         Release();
+
+        async Task BatchAsync()
+        {
+            var cancellation = statements[0].Cancellation;
+            await using var connection = await pool.OpenConnectionAsync(cancellation);
+            await using var batch = new NpgsqlBatch(connection);
+            foreach (var statement in statements)
+            {
+                batch.BatchCommands.Add(statement.Sql.BatchCommand());
+            }
+
+            began = Stopwatch.GetTimestamp();
+            await using var reader = await batch.ExecuteReaderAsync(cancellation);
+            while (read < statements.Length)
+            {
+                await statements[read].ReadAsync(reader);
+                Remember(statements[read], Stopwatch.GetElapsedTime(began));
+                read++;
+                began = Stopwatch.GetTimestamp();
+                await reader.NextResultAsync(cancellation);
+            }
+        }
     }
 
     // It ran out of time, or nobody waits any longer.

@@ -42,7 +42,7 @@ internal sealed class PostgresConnections : IAsyncDisposable
             SslMode = settings.Encrypted ? SslMode.Require : SslMode.Prefer,
             Timeout = 5,
             CommandTimeout = 15,
-            MaxPoolSize = 5 * TableTurns.AtOneTable / 2,
+            MaxPoolSize = TableTurns.Connections,
             MaxAutoPrepare = 100,
             AutoPrepareMinUsages = 2,
 

@@ -8,11 +8,19 @@ namespace Rostrum.Sources.Postgres;
 /// </summary>
 internal sealed class TableTurns
 {
-    /// <summary>Statements that can be at one table at the same moment: a part of the pool's connections.</summary>
-    public const int AtOneTable = 12;
+    /// <summary>A source's connections.</summary>
+    public const int Connections = 30;
+
+    /// <summary>
+    /// Statements that can be at one table at the same moment. Fewer would make a busy table wait although it is quick; those that are left
+    /// are enough for the others while one does not come to an end.
+    /// </summary>
+    public const int AtOneTable = 24;
 
     /// <summary>How long a statement waits for its turn: as long as for a connection.</summary>
     private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(5);
+
+    private static readonly TimeSpan ShortWait = TimeSpan.FromMilliseconds(250);
 
     private readonly ConcurrentDictionary<string, SemaphoreSlim> _tables = new(StringComparer.Ordinal);
 
@@ -31,13 +39,15 @@ internal sealed class TableTurns
             : throw new TimeoutException($"“{table}” is busy: {AtOneTable} statements wait for it already.");
     }
 
-    /// <summary>Turns at several tables at once, where none has to be waited for; null where one would.</summary>
-    public IDisposable? TryTake(IEnumerable<string> tables)
+    /// <summary>Turns at several tables at once, where none has to be waited for long; null where one would.</summary>
+    public async Task<IDisposable?> TryTakeAsync(IEnumerable<string> tables, CancellationToken cancellation)
     {
         var taken = new List<SemaphoreSlim>();
-        foreach (var turns in tables.Distinct(StringComparer.Ordinal).Select(Of))
+
+        // In one order everywhere, so that no two wait for each other.
+        foreach (var turns in tables.Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal).Select(Of))
         {
-            if (!turns.Wait(0))
+            if (!await turns.WaitAsync(ShortWait, cancellation))
             {
                 new Turn(taken).Dispose();
                 return null;

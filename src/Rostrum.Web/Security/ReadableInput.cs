@@ -1,31 +1,90 @@
+using System.Collections.Frozen;
+using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 
 namespace Rostrum.Web.Security;
 
 /// <summary>
-/// Refuses a request with a character in it that no text may hold (U+0000), before anything is done with it: no database keeps it.
+/// Refuses what no page can answer, before anything is done with it: a method that none has, a form that is none, and a character that
+/// no text may hold (U+0000): no database keeps it.
 /// </summary>
-internal sealed class ReadableInput : IAsyncPageFilter
+internal static class ReadableInput
 {
-    public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
+    // A large upload is read where it is known who sends it, and how large it may be.
+    private const long LargestReadFirst = 1_000_000;
 
-    public async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    private static readonly FrozenSet<string> Methods = new[] { HttpMethods.Get, HttpMethods.Head, HttpMethods.Post }
+        .ToFrozenSet(StringComparer.OrdinalIgnoreCase);
+
+    public static void UseReadableInput(this IApplicationBuilder application) => application.Use(async (context, next) =>
     {
-        var request = context.HttpContext.Request;
+        if (!Methods.Contains(context.Request.Method))
+        {
+            context.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
+            context.Response.Headers.Allow = string.Join(", ", Methods);
+            Forget(context);
+        }
+        else if (context.Request.ContentLength is null or <= LargestReadFirst && !await IsReadableAsync(context))
+        {
+            context.Response.StatusCode = StatusCodes.Status400BadRequest;
+            Forget(context);
+        }
+        else
+        {
+            await next(context);
+        }
+    });
+
+    private static async Task<bool> IsReadableAsync(HttpContext context)
+    {
+        var request = context.Request;
         var texts = request.Query.SelectMany(part => part.Value.Append(part.Key));
         if (request.HasFormContentType)
         {
-            texts = texts.Concat(
-                (await request.ReadFormAsync(context.HttpContext.RequestAborted)).SelectMany(part => part.Value.Append(part.Key)));
+            try
+            {
+                texts = texts.Concat(
+                    (await request.ReadFormAsync(context.RequestAborted)).SelectMany(part => part.Value.Append(part.Key)));
+            }
+            catch (Exception exception) when (exception is InvalidDataException or BadHttpRequestException)
+            {
+                return false;
+            }
         }
 
-        if (texts.Any(text => text?.Contains('\0', StringComparison.Ordinal) == true))
+        return !texts.Any(text => text?.Contains('\0', StringComparison.Ordinal) == true);
+    }
+
+    // The page that says so must not read it either.
+    private static void Forget(HttpContext context)
+    {
+        context.Request.Method = HttpMethods.Get;
+        context.Features.Set<IFormFeature>(new FormFeature(FormCollection.Empty));
+    }
+
+    /// <summary>The same for what was too large to be read first; and for a handler that a page does not have.</summary>
+    public sealed class Filter : IAsyncPageFilter
+    {
+        public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
+
+        public async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
         {
-            context.Result = new StatusCodeResult(StatusCodes.Status400BadRequest);
-            return;
-        }
+            if (context.HttpContext.Request.ContentLength > LargestReadFirst && !await IsReadableAsync(context.HttpContext))
+            {
+                context.Result = new StatusCodeResult(StatusCodes.Status400BadRequest);
+                return;
+            }
 
-        await next();
+            // A page that nobody answers for would be shown without anything having been read for it.
+            if (context.HandlerMethod is null
+                && (HttpMethods.IsPost(context.HttpContext.Request.Method) || context.HttpContext.Request.Query.ContainsKey("handler")))
+            {
+                context.Result = new NotFoundResult();
+                return;
+            }
+
+            await next();
+        }
     }
 }

@@ -79,6 +79,15 @@ public sealed class DraftingTests
     [InlineData("Classes", "class")]
     public void One_of_many_has_a_name(string many, string one) => Assert.Equal(one, Wording.Singular(many));
 
+    [Theory]
+    [InlineData("Upkeep", "upkeep")]
+    [InlineData("Größe der Fähren", "grosse-der-fahren")]
+    [InlineData("船", "app")]
+    [InlineData("2026 plan", "app-2026-plan")]
+    [InlineData("=1/0 ; DROP", "app-10-drop")]
+    public void An_address_has_letters_that_stand_in_any_address(string name, string address) =>
+        Assert.Equal(address, Wording.Address(name));
+
     [Fact]
     public void Three_links_between_the_same_two_tables_are_kept_apart_in_both_directions()
     {

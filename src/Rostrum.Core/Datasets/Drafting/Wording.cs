@@ -35,6 +35,20 @@ public static class Wording
         return new FieldName(candidate);
     }
 
+    // Letters that Unicode takes apart into no letter of ASCII.
+    private static readonly (string From, string To)[] Letters = [("ß", "ss"), ("æ", "ae"), ("ø", "o"), ("œ", "oe"), ("đ", "d"), ("ł", "l")];
+
+    /// <summary>A name as a part of an address: small letters of ASCII, digits and hyphens, 40 at most; <c>app</c> where none is left.</summary>
+    public static string Address(string name)
+    {
+        var words = Words(Letters.Aggregate(name.ToLowerInvariant(), (text, letter) => text.Replace(letter.From, letter.To, StringComparison.Ordinal)))
+            .Select(word => new string([.. word.Normalize(NormalizationForm.FormD).Where(char.IsAsciiLetterOrDigit)]))
+            .Where(word => word.Length > 0);
+        var address = string.Join('-', words);
+        address = address.Length > 40 ? address[..40].TrimEnd('-') : address;
+        return address.Length > 0 && char.IsAsciiLetter(address[0]) ? address : $"app-{address}".TrimEnd('-');
+    }
+
     /// <summary>What a referring column refers to: <c>route_code</c> gives <c>route</c>, <c>home_port</c> stays.</summary>
     public static string WithoutReferenceEnding(string name)
     {

@@ -54,8 +54,15 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     /// <summary>An address for an app of a name, which no other app has.</summary>
     public async Task<string> FreshAddressAsync(string name, CancellationToken cancellation)
     {
-        var taken = await store.Apps.Select(app => app.Address).ToListAsync(cancellation);
-        return Wording.FieldName(name, taken.Select(other => new FieldName(other.Replace('-', '_')))).Value.Replace('_', '-');
+        var taken = (await store.Apps.Select(app => app.Address).ToListAsync(cancellation)).ToHashSet(StringComparer.Ordinal);
+        var wish = Wording.Address(name);
+        var address = wish;
+        for (var at = 2; taken.Contains(address); at++)
+        {
+            address = $"{wish}-{at}";
+        }
+
+        return address;
     }
 
     /// <summary>Builders may do everything with an app's datasets, and see those to which they refer.</summary>
