@@ -41,7 +41,11 @@ public static class SourceConnector
             settings,
             async (connection, token) =>
             {
-                var structure = await PostgresStructureReader.ReadAsync(connection, token);
+                var structure =
+                    await PostgresStructureReader.WithLongTextsAsync(
+                        connection,
+                        await PostgresStructureReader.ReadAsync(connection, token),
+                        token);
                 var evidence = ImmutableArray.CreateBuilder<RelationEvidence>();
                 foreach (var candidate in ImpliedRelations.Candidates(structure).Take(MostCandidates))
                 {

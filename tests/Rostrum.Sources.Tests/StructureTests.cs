@@ -18,6 +18,13 @@ public sealed class StructureTests : IAsyncLifetime
         CREATE TABLE "Odd Schema"."We""ird Table" ("select" integer, "Ünï ""q""" text, "a.b" text);
         CREATE TABLE parents (one int, two int, label text, PRIMARY KEY (one, two));
         CREATE TABLE kids (id serial PRIMARY KEY, one int, two int, boss int REFERENCES kids ON DELETE CASCADE, FOREIGN KEY (one, two) REFERENCES parents);
+        CREATE DOMAIN grade AS text CHECK (VALUE IN ('good', 'fair'));
+        CREATE TABLE said (
+            id int PRIMARY KEY, plain text CHECK (plain IN ('open', 'it''s, done', 'A & B')), cut varchar(12) NOT NULL CHECK (cut IN ('x', 'y')),
+            "Odd (One)" text CHECK ("Odd (One)" = ANY (ARRAY['p', 'q'])), worth grade, later text CHECK (later IN ('a', 'b') OR later LIKE 'z%'),
+            negated text CHECK (negated NOT IN ('a', 'b')), two text CHECK (two IN ('a', 'b') AND plain IN ('open')), size int CHECK (size IN (1, 2)),
+            blank text CHECK (blank IN ('', 'a')), line text, lines text, length text);
+        INSERT INTO said (id, cut, line, lines, length) VALUES (1, 'x', repeat('w', 120), E'one\ntwo', repeat('w', 121));
         CREATE VIEW kid_view AS SELECT id, boss FROM kids;
         INSERT INTO everything (code) SELECT 'ab' FROM generate_series(1, 250);
         ANALYZE everything;
@@ -67,6 +74,29 @@ public sealed class StructureTests : IAsyncLifetime
             rest,
             new[] { "approx", "precise", "flag", "day", "at_local", "at_zone", "hour", "ident", "raw" }.Select(name => types[name].GetType()));
         Assert.All(new[] { "sea_list", "tags", "doc", "oldoc", "span", "addr" }, name => Assert.IsType<FieldType.Native>(types[name]));
+    }
+
+    [Theory]
+    [InlineData("plain", "open|it's, done|A & B")]
+    [InlineData("cut", "x|y")]
+    [InlineData("Odd (One)", "p|q")]
+    [InlineData("worth", "good|fair")]
+    [InlineData("later", "")]
+    [InlineData("negated", "")]
+    [InlineData("two", "")]
+    [InlineData("size", "")]
+    [InlineData("blank", "")]
+    public void A_check_that_lists_texts_makes_a_choice(string column, string options) =>
+        Assert.Equal(
+            options,
+            Table("said").Columns.Single(known => known.Name == column).Type is FieldType.Choice choice ? string.Join('|', choice.Options) : "");
+
+    [Fact]
+    public void A_text_is_long_when_its_values_are()
+    {
+        Assert.Equal(
+            ["lines", "length"],
+            Table("said").Columns.Where(column => column.Type is FieldType.Text { Long: true }).Select(column => column.Name));
     }
 
     [Fact]

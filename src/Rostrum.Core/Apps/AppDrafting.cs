@@ -10,6 +10,10 @@ public static class AppDrafting
 {
     private const int MostColumns = 8;
 
+    // What people look for last in a list.
+    private static readonly HashSet<string> LateWords =
+        new(StringComparer.OrdinalIgnoreCase) { "display order", "ID", "ordinal", "sequence", "sort", "sort order", "UUID" };
+
     /// <summary>The drafted app.</summary>
     /// <param name="name">What people call it.</param>
     /// <param name="datasets">One page for each, in this order.</param>
@@ -195,6 +199,7 @@ public static class AppDrafting
             .. fields
                 .Where(field => field.Formula is null)
                 .OrderByDescending(field => field.Name == title)
+                .ThenBy(field => dataset.RelationOf(field.Name) is null && (LateWords.Contains(field.Label) || field.Label.EndsWith(" ID", StringComparison.Ordinal)))
                 .Take(MostColumns - computed.Length)
                 .Concat(computed)
                 .Select(field => field.Name),

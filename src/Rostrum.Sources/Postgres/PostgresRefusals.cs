@@ -89,7 +89,7 @@ internal static class PostgresRefusals
 
     private static string LabelOf(Dataset dataset, string column) =>
         dataset.Fields.FirstOrDefault(field => field.Column == column) is { } field
-            ? dataset.LabelOf(field.Name).ToLowerInvariant()
+            ? Wording.InSentence(dataset.LabelOf(field.Name))
             : column;
 
     private static string OtherTable(DatasetCatalogue catalogue, Dataset dataset, string? table) =>
@@ -102,6 +102,6 @@ internal static class PostgresRefusals
         var name = constraint ?? "";
         name = name.StartsWith(dataset.Table.Name + "_", StringComparison.Ordinal) ? name[(dataset.Table.Name.Length + 1)..] : name;
         name = name.EndsWith("_check", StringComparison.Ordinal) ? name[..^6] : name;
-        return Wording.Label(name).ToLowerInvariant();
+        return Wording.InSentence(Wording.Label(name));
     }
 }

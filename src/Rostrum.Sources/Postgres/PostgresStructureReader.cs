@@ -9,6 +9,9 @@ namespace Rostrum.Sources.Postgres;
 /// <summary>Reads what a PostgreSQL database says of itself, from its system catalogues.</summary>
 internal static class PostgresStructureReader
 {
+    // Characters. More do not fit the line of a form.
+    private const int MostOfALine = 120;
+
     private const string InView = "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND NOT c.relispartition";
 
     private const string Tables = $"""
@@ -24,7 +27,10 @@ internal static class PostgresStructureReader
                CASE WHEN t.typtype = 'd' AND t.typtypmod >= 0 THEN t.typtypmod ELSE a.atttypmod END,
                format_type(a.atttypid, a.atttypmod), NOT a.attnotnull AND NOT t.typnotnull, pg_get_expr(d.adbin, d.adrelid),
                a.attidentity::text, a.attgenerated::text, col_description(c.oid, a.attnum),
-               ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = base.oid ORDER BY e.enumsortorder)
+               ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = base.oid ORDER BY e.enumsortorder),
+               ARRAY(SELECT pg_get_constraintdef(k.oid) FROM pg_constraint k
+                     WHERE k.contype = 'c' AND k.convalidated AND (k.conrelid = c.oid AND k.conkey = ARRAY[a.attnum] OR k.contypid = t.oid)
+                     ORDER BY k.conname)
         FROM pg_class c
         JOIN pg_namespace n ON n.oid = c.relnamespace
         JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped
@@ -87,6 +93,53 @@ internal static class PostgresStructureReader
         ]);
     }
 
+    /// <summary>Asks the values themselves: which texts without a limit are so long, or of several lines, that a line is too small for them?</summary>
+    public static async Task<SourceStructure> WithLongTextsAsync(
+        NpgsqlConnection connection,
+        SourceStructure structure,
+        CancellationToken cancellation)
+    {
+        var tables = ImmutableArray.CreateBuilder<TableStructure>();
+        foreach (var table in structure.Tables)
+        {
+            var texts = table.IsView ? [] : table.Columns.Where(column => column.Type is FieldType.Text { MaxLength: null }).ToArray();
+            var found = texts.Length == 0 ? [] : await LongAsync(connection, table.Name, texts, cancellation);
+            tables.Add(table with
+            {
+                Columns = [.. table.Columns.Select(column =>
+                    found.Contains(column.Name) ? column with { Type = new FieldType.Text(Long: true) } : column)],
+            });
+        }
+
+        return new SourceStructure(tables.ToImmutable());
+    }
+
+    private static async Task<string[]> LongAsync(
+        NpgsqlConnection connection,
+        TableName table,
+        ColumnStructure[] texts,
+        CancellationToken cancellation)
+    {
+        var columns = texts.Select(text => SqlIdentifier.Quote(text.Name)).ToArray();
+        await using var command = new NpgsqlCommand(
+            $"""
+            SELECT {string.Join(", ", columns.Select(column => $"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)"))}
+            FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table)} LIMIT 1000) sample
+            """,
+            connection);
+        try
+        {
+            await using var row = await command.ExecuteReaderAsync(cancellation);
+            await row.ReadAsync(cancellation);
+            return [.. texts.Where((_, at) => row.GetBoolean(at)).Select(text => text.Name)];
+        }
+        catch (PostgresException)
+        {
+            // A table on another server that is not there, or one that is locked: its structure is known all the same.
+            return [];
+        }
+    }
+
     /// <summary>Asks the values themselves: how many of the candidate's different values stand in the target's key?</summary>
     public static async Task<RelationEvidence> WeighAsync(
         NpgsqlConnection connection,
@@ -115,8 +168,14 @@ internal static class PostgresStructureReader
             _ when Text(row, 6)?.StartsWith("nextval(", StringComparison.Ordinal) == true => ColumnGeneration.IdentityByDefault,
             _ => ColumnGeneration.None,
         };
+        var type = PostgresTypes.FieldTypeOf(row.GetString(2), row.GetInt32(3), Texts(row, 10));
+        if (type is FieldType.Text && Texts(row, 11).Select(PostgresChecks.Options).FirstOrDefault(options => !options.IsEmpty, []) is { IsEmpty: false } options)
+        {
+            type = new FieldType.Choice(options);
+        }
+
         return new ColumnStructure(
-            row.GetString(1), PostgresTypes.FieldTypeOf(row.GetString(2), row.GetInt32(3), Texts(row, 10)), row.GetString(4),
+            row.GetString(1), type, row.GetString(4),
             row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
     }
 

@@ -1,5 +1,6 @@
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Sources;
 using Rostrum.Store;
 
@@ -28,7 +29,7 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
         if (policy?.HiddenFields is { Length: > 0 } hidden)
         {
             yield return new PolicyLimit(
-                $"Without {string.Join(", ", hidden.Select(name => dataset.Find(new FieldName(name)) is { } field ? dataset.LabelOf(field.Name).ToLowerInvariant() : name))}.");
+                $"Without {string.Join(", ", hidden.Select(name => dataset.Find(new FieldName(name)) is { } field ? Wording.InSentence(dataset.LabelOf(field.Name)) : name))}.");
         }
     }
 }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 
@@ -66,9 +67,67 @@ public sealed class DraftingTests
     [InlineData("captured_at", "Captured at")]
     [InlineData("capturedAt", "Captured at")]
     [InlineData("CAPTURED AT", "Captured at")]
-    [InlineData("IMONumber", "Imo number")]
+    [InlineData("IMONumber", "IMO number")]
+    [InlineData("po_no", "PO number")]
+    [InlineData("no_of_seats", "No of seats")]
+    [InlineData("discount_pct", "Discount %")]
+    [InlineData("percent_done", "Percent done")]
+    [InlineData("vat_amt", "VAT amount")]
+    [InlineData("external_id", "External ID")]
+    [InlineData("url", "URL")]
+    [InlineData("idle", "Idle")]
     [InlineData("a", "A")]
     public void A_columns_name_becomes_words(string name, string label) => Assert.Equal(label, Wording.Label(name));
+
+    [Theory]
+    [InlineData("PO number", "PO number")]
+    [InlineData("Discount %", "discount %")]
+    [InlineData("Home Port ID", "home port ID")]
+    public void A_label_within_a_sentence_keeps_its_abbreviations(string label, string words) =>
+        Assert.Equal(words, Wording.InSentence(label));
+
+    [Theory]
+    [InlineData("people", "title first_name last_name company", "first_name + last_name")]
+    [InlineData("contacts", "company full_name", "full_name")]
+    [InlineData("customers", "street company", "company")]
+    [InlineData("products", "bank_name product_name", "product_name")]
+    [InlineData("products", "code bank_name", "bank_name")]
+    [InlineData("orders", "remarks number!", "number")]
+    [InlineData("logs", "remarks word", "word")]
+    [InlineData("logs", "remarks", "remarks")]
+    public void The_title_is_what_names_the_record_best(string table, string columns, string title)
+    {
+        var names = columns.Split(' ');
+        var structure = new TableStructure
+        {
+            Name = new("public", table),
+            Columns = [.. names.Select(name => new ColumnStructure(name.TrimEnd('!'), new FieldType.Text(), "text", false))],
+            UniqueKeys = [.. names.Where(name => name.EndsWith('!')).Select(name => ImmutableArray.Create(name.TrimEnd('!')))],
+        };
+        var dataset = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([structure]), [], _ => new DatasetId(Guid.NewGuid())));
+        Assert.Equal(title, TitleOf(dataset));
+        Assert.All(dataset.Title, part => Assert.Contains($"“{dataset[part.Field].Label}”", dataset.TitleBecause, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_text_without_a_limit_is_long_by_its_name_or_its_values_and_not_by_its_type()
+    {
+        var structure = Ports with
+        {
+            Columns =
+            [
+                .. Ports.Columns,
+                new("town", new FieldType.Text(), "text", true),
+                new("short_description", new FieldType.Text(), "text", true),
+                new("history", new FieldType.Text(Long: true), "text", true),
+                Text("address", 256),
+            ],
+        };
+        var fields = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([structure]), [], _ => new DatasetId(Guid.NewGuid()))).Fields;
+        Assert.Equal(
+            ["short_description", "history", "address"],
+            fields.Where(field => field.Type.IsLong).Select(field => field.Name.Value));
+    }
 
     [Theory]
     [InlineData("Defects", "defect")]
@@ -114,6 +173,9 @@ public sealed class DraftingTests
         Assert.Equal(("port", "port_calls", false), (relation.Name.Value, relation.InverseName.Value, relation.Declared));
         Assert.Contains("all 9 values", relation.Because, StringComparison.Ordinal);
         Assert.Empty(Draft("port_calls", new RelationEvidence(candidate, 9, 8)).Relations);
+        var nearly = Assert.Single(Draft("port_calls", new RelationEvidence(candidate, 40, 39)).Relations);
+        Assert.Contains("39 of 40 values", nearly.Because, StringComparison.Ordinal);
+        Assert.EndsWith("1 does not.", nearly.Because, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -8,6 +8,13 @@ namespace Rostrum.Core.Datasets.Drafting;
 public static partial class DatasetDrafting
 {
     private static readonly string[] TechnicalEndings = ["_hash", "_token", "_salt", "_checksum", "_tsv", "_vector"];
+
+    // What people write at length, whatever the values are so far.
+    private static readonly HashSet<string> ProseNames = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "body", "comment", "comments", "content", "description", "details", "instructions", "message", "note", "notes", "remark", "remarks",
+    };
+
     private static readonly string[] PictureNames = ["picture", "photo", "image", "logo", "avatar", "thumbnail"];
 
     [GeneratedRegex(@"^'(?<text>[^']+)'(::[\w .]+(\(\d+\))?)?$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
@@ -157,9 +164,12 @@ public static partial class DatasetDrafting
     {
         FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) =>
             new FieldType.Image(),
-        FieldType.Text { MaxLength: null or > 255 } text => text with { Long = true },
+        FieldType.Text { MaxLength: > 255 } text => text with { Long = true },
+        FieldType.Text { MaxLength: null } text when ProseNames.Contains(LastWord(column.Name)) => text with { Long = true },
         var type => type,
     };
+
+    private static string LastWord(string name) => Wording.Label(name).Split(' ')[^1];
 
     private static string? HiddenReason(TableStructure table, ColumnStructure column, FieldType type) => type switch
     {
@@ -215,7 +225,16 @@ public static partial class DatasetDrafting
     private static int FindIndex(this ImmutableArray<ColumnStructure> columns, Predicate<ColumnStructure> match) =>
         Array.FindIndex([.. columns], match);
 
-    private static string Evidence(RelationEvidence found) => string.Create(
-        CultureInfo.InvariantCulture,
-        $"No key declares it, but all {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {found.Candidate.Target}.{found.Candidate.TargetColumn}.");
+    private static string Evidence(RelationEvidence found)
+    {
+        var key = $"{found.Candidate.Target}.{found.Candidate.TargetColumn}";
+        var lost = found.Distinct - found.Found;
+        return lost == 0
+            ? string.Create(
+                CultureInfo.InvariantCulture,
+                $"No key declares it, but all {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {key}.")
+            : string.Create(
+                CultureInfo.InvariantCulture,
+                $"No key declares it, but {found.Found:#,##0} of {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {key}; {lost:#,##0} {(lost == 1 ? "does" : "do")} not.");
+    }
 }

@@ -11,8 +11,8 @@ public sealed record RelationCandidate(TableName From, string Column, TableName 
 /// <param name="Found">How many of them stand in the target's key.</param>
 public sealed record RelationEvidence(RelationCandidate Candidate, long Distinct, long Found)
 {
-    /// <summary>Every value is found, and there is more than one, so that it is no accident.</summary>
-    public bool Convinces => Distinct > 1 && Found == Distinct;
+    /// <summary>At least 95 % of the values are found, and there is more than one, so that it is no accident.</summary>
+    public bool Convinces => Distinct > 1 && Found * 20 >= Distinct * 19;
 }
 
 /// <summary>Finds the columns whose values are worth comparing with another table's key.</summary>

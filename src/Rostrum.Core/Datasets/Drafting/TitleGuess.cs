@@ -7,7 +7,10 @@ namespace Rostrum.Core.Datasets.Drafting;
 /// <param name="Because">The reason, for the builder.</param>
 public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
 {
-    private static readonly string[] Naming = ["name", "title", "label", "subject", "headline", "full name", "display name"];
+    // What a field that names a record is called, the surest first; the parts of a person's name stand between the two.
+    private static readonly string[] Names = ["full name", "display name", "name"];
+    private static readonly string[] Titles =
+        ["title", "subject", "headline", "label", "company", "company name", "organisation", "organization"];
 
     /// <summary>Guesses for one table, given its drafted fields and relations, and the guesses for other tables.</summary>
     /// <param name="table">The table's structure.</param>
@@ -22,9 +25,15 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
     {
         ArgumentNullException.ThrowIfNull(table);
         ArgumentNullException.ThrowIfNull(simpleTitleOf);
-        if (Simple(table, fields, relations) is { } named)
+        var texts = Texts(fields, relations);
+        switch (Named(table, texts))
         {
-            return new TitleGuess([FieldPath.Of(named.Name)], $"“{named.Label}” is the field whose name says so.");
+            case [var named]:
+                return new TitleGuess([FieldPath.Of(named.Name)], $"“{named.Label}” is what a field that names a record is called.");
+            case [var first, var last]:
+                return new TitleGuess(
+                    [FieldPath.Of(first.Name), FieldPath.Of(last.Name)],
+                    $"“{first.Label}” and “{last.Label}” together name a person.");
         }
 
         var parts = new List<FieldPath>();
@@ -45,33 +54,58 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
             parts.Add(FieldPath.Of(when.Name));
         }
 
+        if (code is not null && parts.Count == 1)
+        {
+            return new TitleGuess([.. parts], $"No field is called a name, and “{code.Label}” is different in each record.");
+        }
+
         if (parts.Count > 0)
         {
             return new TitleGuess([.. parts], "No field is called a name, so it is put together from what tells the records apart.");
         }
 
-        var first = fields.FirstOrDefault(field => field.Type is FieldType.Text { Long: false }) ?? fields.First();
-        return new TitleGuess([FieldPath.Of(first.Name)], $"Nothing names a record; “{first.Label}” is the first field with text.");
+        var any = texts.FirstOrDefault() ?? fields.FirstOrDefault(field => !field.Hidden) ?? fields.First();
+        return new TitleGuess(
+            [FieldPath.Of(any.Name)],
+            $"Nothing names a record; “{any.Label}” is the first field {(texts.Length > 0 ? "with text" : "that people see")}.");
     }
 
     /// <summary>The one field that tells a record from the others to people: its name, or else a code that is a text.</summary>
     public static Field? Single(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
-        Simple(table, fields, relations) ?? Code(table, fields, relations);
+        Named(table, Texts(fields, relations)).LastOrDefault() ?? Code(table, fields, relations);
 
     private static Field? Code(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
         fields.FirstOrDefault(field => field.Type is FieldType.Text
             && table.IsUnique(field.Column)
             && relations.All(relation => relation.Field != field.Name));
 
-    private static Field? Simple(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations)
+    private static Field[] Texts(ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
+        [.. fields.Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name))];
+
+    // The field that names a record, or the two parts of a person's name, or none. The name of the record itself comes before the name of
+    // something else in it: products have a product name, and perhaps a bank name.
+    private static Field[] Named(TableStructure table, Field[] texts)
     {
-        var texts =
-            fields
-                .Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name))
-                .ToArray();
-        return texts.FirstOrDefault(field => Naming.Contains(field.Label, StringComparer.OrdinalIgnoreCase))
-            ?? texts.FirstOrDefault(field => field.Required
+        var record = Wording.Singular(Wording.Label(table.Name.Name));
+        if (Called(texts, Names) is { } name)
+        {
+            return [name];
+        }
+
+        if (Called(texts, "first name", "given name", "forename") is { } first && Called(texts, "last name", "family name", "surname") is { } last)
+        {
+            return [first, last];
+        }
+
+        var titled = Called(texts, [.. Titles, $"{record} name", $"{record} title"])
+            ?? Array.Find(texts, field => field.Required
                 && (field.Label.EndsWith(" name", StringComparison.OrdinalIgnoreCase)
                     || field.Label.EndsWith(" title", StringComparison.OrdinalIgnoreCase)));
+        return titled is null ? [] : [titled];
     }
+
+    private static Field? Called(Field[] texts, params string[] names) =>
+        names
+            .Select(name => Array.Find(texts, field => field.Label.Equals(name, StringComparison.OrdinalIgnoreCase)))
+            .FirstOrDefault(field => field is not null);
 }

@@ -7,12 +7,45 @@ public static class Wording
 {
     private static readonly string[] ReferenceEndings = ["_id", "_code", "_number", "_key", "_ref", "_no", "_uuid"];
 
-    /// <summary><c>captured_at</c>, <c>capturedAt</c> and <c>CAPTURED AT</c> all give "Captured at".</summary>
+    private static readonly string[] Abbreviations =
+        ["API", "BIC", "CEO", "CSV", "DOB", "ETA", "ETD", "EU", "GPS", "GTIN", "HR", "IBAN", "ID", "IMO", "IP", "ISBN", "ISO", "IT", "KPI",
+         "MMSI", "PDF", "PIN", "PO", "SKU", "SLA", "SMS", "SSN", "UK", "URI", "URL", "USA", "UTC", "UUID", "VAT", "VIN", "XML"];
+
+    // Shortened words, and what people read instead. "No" is a word of its own unless it ends the name.
+    private static readonly Dictionary<string, string> Shortened = new(StringComparer.Ordinal)
+    {
+        ["addr"] = "address",
+        ["amt"] = "amount",
+        ["dept"] = "department",
+        ["desc"] = "description",
+        ["num"] = "number",
+        ["pct"] = "%",
+        ["percent"] = "%",
+        ["qty"] = "quantity",
+        ["tel"] = "phone",
+    };
+
+    /// <summary>
+    /// <c>captured_at</c>, <c>capturedAt</c> and <c>CAPTURED AT</c> all give "Captured at"; <c>po_no</c> gives "PO number", and
+    /// <c>discount_pct</c> "Discount %".
+    /// </summary>
     public static string Label(string name)
     {
-        var words = string.Join(' ', Words(name));
-        return words.Length == 0 ? name : char.ToUpperInvariant(words[0]) + words[1..];
+        var words = Words(name).ToArray();
+        var label = string.Join(' ', words.Select((word, at) => Spoken(word, last: at > 0 && at == words.Length - 1)));
+        return label.Length == 0 ? name : char.ToUpperInvariant(label[0]) + label[1..];
     }
+
+    /// <summary>A label inside a sentence: small letters, but for abbreviations.</summary>
+    public static string InSentence(string label)
+    {
+        ArgumentNullException.ThrowIfNull(label);
+        return string.Join(' ', label.Split(' ').Select(word => Abbreviations.Contains(word, StringComparer.Ordinal) ? word : word.ToLowerInvariant()));
+    }
+
+    private static string Spoken(string word, bool last) =>
+        Array.Find(Abbreviations, known => known.Equals(word, StringComparison.OrdinalIgnoreCase))
+        ?? (last && word is "no" ? "number" : last || word is not "pct" and not "percent" ? Shortened.GetValueOrDefault(word, word) : word);
 
     /// <summary>A name that formulas can write without quotes, which none of those taken already has.</summary>
     public static FieldName FieldName(string name, IEnumerable<FieldName> taken)
@@ -74,7 +107,7 @@ public static class Wording
         };
     }
 
-    /// <summary>The words of a name, in small letters but for abbreviations.</summary>
+    /// <summary>The words of a name, in small letters.</summary>
     private static IEnumerable<string> Words(string name)
     {
         ArgumentNullException.ThrowIfNull(name);

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Web.Build.Data;
 
@@ -39,5 +40,5 @@ internal static class DatasetNames
                     where target is not null
                     from field in target.Fields
                     where field.Type.IsTextual && target.RelationOf(field.Name) is null
-                    select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {field.Label.ToLowerInvariant()}"));
+                    select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {Wording.InSentence(field.Label)}"));
 }

@@ -1,4 +1,5 @@
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
 
@@ -40,12 +41,12 @@ internal static class RecordFaults
         {
             if (address == LostName(relation))
             {
-                return ($"{dataset.Label} whose {relation.Label.ToLowerInvariant()} is not there", Lost(relation));
+                return ($"{dataset.Label} whose {Wording.InSentence(relation.Label)} is not there", Lost(relation));
             }
 
             if (address == AlikeName(relation))
             {
-                return ($"{dataset.Label} whose {relation.Label.ToLowerInvariant()} another one has as well", Alike(relation));
+                return ($"{dataset.Label} whose {Wording.InSentence(relation.Label)} another one has as well", Alike(relation));
             }
         }
 

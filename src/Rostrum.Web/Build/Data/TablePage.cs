@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
 using Rostrum.Store;
 
@@ -89,7 +90,7 @@ internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces,
             var relation =
                 dataset?.Relations.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
             var field = dataset?.Fields.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
-            labels.Add((relation?.Label ?? field?.Label ?? part).ToLowerInvariant());
+            labels.Add(Wording.InSentence(relation?.Label ?? field?.Label ?? part));
             dataset = relation is null ? null : Catalogue.Find(relation.Target);
         }
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Live.Sheet;
@@ -204,5 +205,5 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         ?? dataset.ReadOnlyBecause
         ?? (value is Unreadable ? "Its value cannot be shown, so it cannot be edited here." : null)
         ?? (record is not null && !grant.Allows(Verbs.Update) ? $"You may not change {dataset.LabelInSentence}." : null)
-        ?? (grant.Writable.Has(field.Name) ? null : $"You may not change {dataset.LabelOf(field.Name).ToLowerInvariant()}.");
+        ?? (grant.Writable.Has(field.Name) ? null : $"You may not change {Wording.InSentence(dataset.LabelOf(field.Name))}.");
 }

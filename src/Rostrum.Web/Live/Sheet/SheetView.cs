@@ -4,6 +4,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Web.Live.Sheet;
 
@@ -92,7 +93,7 @@ internal abstract record SheetView
                     .. Form.Fields
                         .Where(shown => shown is { IsRequired: true, ReadOnlyBecause: null, Text.Length: 0 }
                             && !(IsNew && shown.Field.HasDefault))
-                        .Select(shown => shown.Label.ToLowerInvariant()),
+                        .Select(shown => Wording.InSentence(shown.Label)),
                 ];
                 return blank.Length > 0 ? $"Still needed: {string.Join(", ", blank)}."
                     : Said.FirstOrDefault(problem => !problem.Warns)?.Message

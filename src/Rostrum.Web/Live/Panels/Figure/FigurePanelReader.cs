@@ -3,6 +3,7 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 
@@ -42,7 +43,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         var of =
             field is null
                 ? dataset.LabelInSentence
-                : $"{field.Label.ToLowerInvariant()} {panel.Measure switch { Total.Sum => "in total", Total.Average => "on average", Total.Least => "minimum", _ => "maximum" }}";
+                : $"{Wording.InSentence(field.Label)} {panel.Measure switch { Total.Sum => "in total", Total.Average => "on average", Total.Least => "minimum", _ => "maximum" }}";
         if (narrowed is null || (field is null && panel.Measure is not null))
         {
             return new FigureView(null, of, because ?? "The field is no longer there.");
