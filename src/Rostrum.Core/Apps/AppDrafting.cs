@@ -52,7 +52,7 @@ public static class AppDrafting
 
         Page ListOf(Dataset dataset)
         {
-            var page = PageFor(dataset, audience);
+            var page = PageFor(dataset, audience) with { Unlisted = IsAside(dataset, datasets) };
             return addresses.TryGetValue(dataset.Id, out var address)
                 ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = RowChoice.Page, ChoicePage = address }] }
                 : page;
@@ -68,6 +68,24 @@ public static class AppDrafting
             ]);
     }
 
+    // A table that only links two others, or only gives a name to a code, is read through those that refer to it.
+    private static bool IsAside(Dataset dataset, IReadOnlyCollection<Dataset> chosen)
+    {
+        var shown = Visible(dataset);
+        var links = dataset.Key.Length == 2 && shown.All(name => dataset.Key.Contains(name) && dataset.RelationOf(name) is not null);
+        var names = shown.Length <= 2 && dataset.Relations.IsEmpty;
+        return (links || names)
+            && chosen.Any(other => other.Id != dataset.Id
+                && (links ? dataset.Relations.Any(relation => relation.Target == other.Id)
+                    : other.Relations.Any(relation => relation.Target == dataset.Id)));
+    }
+
+    // When and by whom a record was made or changed, where the record can be kept without being told.
+    private static bool IsSetByItself(Field field) =>
+        (field.HasDefault || !field.Required)
+        && field.Label.Split(' ') is [var what, "at" or "by" or "on" or "date"]
+        && what.ToLowerInvariant() is "added" or "changed" or "created" or "edited" or "inserted" or "modified" or "updated";
+
     // What is known of one record, what can be changed of it, and what belongs to it as long as there is any.
     private static Page RecordPageFor(
         Dataset dataset,
@@ -78,7 +96,10 @@ public static class AppDrafting
         var parameter = addresses[dataset.Id];
         var record = $"{PageScope.Parameters}.{parameter}";
         var shown = Visible(dataset);
-        var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false }).ToImmutableArray();
+        var written =
+            shown
+                .Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false } field && !IsSetByItself(field))
+                .ToImmutableArray();
         var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
         var page = new Page
         {

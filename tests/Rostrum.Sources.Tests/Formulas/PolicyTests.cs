@@ -98,7 +98,7 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
             await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.cars > 50 AND v.port = 'P4'"),
             defects.Records.Count(record => record.TitleOf(new("vessel")) is not null));
         var hidden =
-            await fleet.Database.ScalarAsync<string>("SELECT name FROM vessels v WHERE cars <= 50 AND port = 'P4' AND EXISTS (SELECT 1 FROM defects d WHERE d.vessel_id = v.id) LIMIT 1");
+            await fleet.Database.ScalarAsync<string>("SELECT name FROM vessels v WHERE cars <= 50 AND port = 'P4' AND EXISTS (SELECT 1 FROM defects d WHERE d.vessel_id = v.id) ORDER BY id DESC LIMIT 1");
         Assert.Empty((await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Defects) with { Search = hidden }, grants)).Records);
     }
 
