@@ -227,13 +227,16 @@ public static class AppDrafting
         ];
     }
 
-    /// <summary>What happens is read from the newest; what has a name, by its name.</summary>
+    /// <summary>
+    /// What happens is read from the newest; what has a name, by its name. When a record was made is no happening, unless nothing names it.
+    /// </summary>
     public static ImmutableArray<SortBy> UsualOrder(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        var happened = dataset.Fields.FirstOrDefault(field => field is { Required: true, Hidden: false, Type: FieldType.Moment });
-        return happened is not null ? [new SortBy(happened.Name, Descending: true)]
-            : dataset.Title is [{ Relations: [] } first, ..] ? [new SortBy(first.Field)]
+        var moments = dataset.Fields.Where(field => field is { Required: true, Hidden: false, Type: FieldType.Moment }).ToArray();
+        var named = dataset.Title is [{ Relations: [] }, ..];
+        return Array.Find(moments, field => !named || !IsSetByItself(field)) is { } happened ? [new SortBy(happened.Name, Descending: true)]
+            : named ? [new SortBy(dataset.Title[0].Field)]
             : [];
     }
 }

@@ -63,6 +63,20 @@ public sealed class AppDraftingTests
             ["name", "number", "unit_code", "created_at", "updated_at", "changed_by", "sort_order", "legacy_id"],
             AppDrafting.Table("parts", Of("parts")).Columns.Select(name => name.Value));
 
+    [Theory]
+    [InlineData("created_at", "name")]
+    [InlineData("left_at", "left_at")]
+    public void A_list_is_read_from_the_newest_where_something_happens_and_else_by_name(string moment, string order)
+    {
+        var made = new Field
+        {
+            Name = new(moment), Column = moment, NativeType = "timestamptz", Label = Wording.Label(moment), Type = new FieldType.Instant(),
+            Required = true, HasDefault = true,
+        };
+        var parts = Of("parts");
+        Assert.Equal(order, Assert.Single(AppDrafting.UsualOrder(parts with { Fields = [made, .. parts.Fields.Skip(1)] })).Field.Value);
+    }
+
     [Fact]
     public void What_the_table_or_nobody_need_set_is_shown_and_not_asked_for()
     {
