@@ -60,8 +60,8 @@ await shot('compose-formula', 'bea', async page => {
   await page.frameLocator('iframe').getByRole('row', { name: /^Kittiwake/ }).click();
   await page.frameLocator('iframe').getByRole('heading', { name: 'Defects of Kittiwake' }).waitFor();
   await page.getByRole('treeitem', { name: 'open_cost' }).click();
-  const editor = page.getByRole('textbox', { name: 'Filter' });
-  await editor.click();
+  // The editor takes the place of the plain input a moment after the Dock is there.
+  await page.locator('.cm-content[aria-label="Filter"]').click();
   await page.keyboard.press('Control+a');
   await page.keyboard.press('Delete');
   await page.keyboard.insertText('AND(sevrity = "critical", vessel = vessels.selected)');
@@ -102,7 +102,7 @@ await shot('add-panel', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);
   await page.getByRole('button', { name: 'Add a panel' }).first().click();
-  await page.getByLabel('Dataset', { exact: true }).selectOption({ label: 'Defects' });
+  await page.getByRole('dialog').getByLabel('Dataset', { exact: true }).selectOption({ label: 'Defects' });
   await page.getByText('Suggested').waitFor();
 });
 await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
