@@ -10,7 +10,6 @@ public static class AppDrafting
 {
     private const int MostColumns = 8;
 
-    // What people look for last in a list.
     private static readonly HashSet<string> LateWords =
         new(StringComparer.OrdinalIgnoreCase) { "display order", "ID", "ordinal", "sequence", "sort", "sort order", "UUID" };
 
@@ -67,6 +66,9 @@ public static class AppDrafting
                     .Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue)),
             ]);
     }
+
+    private static bool IsLookedForLast(Field field) =>
+        LateWords.Contains(field.Label) || field.Label.EndsWith(" ID", StringComparison.Ordinal);
 
     // A table that only links two others, or only gives a name to a code, is read through those that refer to it.
     private static bool IsAside(Dataset dataset, IReadOnlyCollection<Dataset> chosen)
@@ -220,7 +222,7 @@ public static class AppDrafting
             .. fields
                 .Where(field => field.Formula is null)
                 .OrderByDescending(field => field.Name == title)
-                .ThenBy(field => dataset.RelationOf(field.Name) is null && (LateWords.Contains(field.Label) || field.Label.EndsWith(" ID", StringComparison.Ordinal)))
+                .ThenBy(field => dataset.RelationOf(field.Name) is null && IsLookedForLast(field))
                 .Take(MostColumns - computed.Length)
                 .Concat(computed)
                 .Select(field => field.Name),

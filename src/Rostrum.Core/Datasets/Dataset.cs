@@ -90,7 +90,7 @@ public sealed record Dataset
     public string LabelOf(FieldName field) => RelationOf(field)?.Label ?? this[field].Label;
 
     /// <summary>"Defects" as it stands within a sentence: "defects".</summary>
-    public string LabelInSentence => Label.Length > 1 && char.IsUpper(Label[1]) ? Label : char.ToLowerInvariant(Label[0]) + Label[1..];
+    public string LabelInSentence => Drafting.Wording.Uncapitalised(Label);
 }
 
 /// <summary>The way to a value: through to-one relations to a field. <c>route.origin_port.name</c> is two relations and a field.</summary>

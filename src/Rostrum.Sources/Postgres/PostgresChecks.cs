@@ -9,14 +9,18 @@ internal static partial class PostgresChecks
     // status IN ('open', 'closed') is given back as (status = ANY (ARRAY['open'::text, 'closed'::text])), with casts in between where the
     // column is no text; in a domain the column is called VALUE.
     [GeneratedRegex(
-        """^CHECK \(+(?<column>"([^"]|"")+"|[\w$]+)\)?(::[\w ]+)? = ANY \(+ARRAY\[(?<option>'(?<text>([^']|'')*)'(::[\w ]+)?(, )?)+\]\)?(::[\w ]+\[\])?\)+$""",
+        """^CHECK \(+("([^"]|"")+"|[\w$]+)\)?(::[\w ]+)? = ANY \(+ARRAY\[('(?<text>([^']|'')*)'(::[\w ]+)?(, )?)+\]\)?(::[\w ]+\[\])?\)+$""",
         RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
         matchTimeoutMilliseconds: 1000)]
     private static partial Regex OneOf { get; }
 
-    /// <summary>The texts that a check of one column allows, in its order; none where it says something else, or allows a blank text.</summary>
-    /// <param name="definition">As <c>pg_get_constraintdef</c> writes it.</param>
-    public static ImmutableArray<string> Options(string definition)
+    /// <summary>The texts that one of a column's checks allows, in its order; none where all say something else.</summary>
+    /// <param name="definitions">As <c>pg_get_constraintdef</c> writes them.</param>
+    public static ImmutableArray<string> Options(IEnumerable<string> definitions) =>
+        definitions.Select(OptionsOf).FirstOrDefault(options => !options.IsEmpty, []);
+
+    // None as well where a blank text is allowed, which is no choice.
+    private static ImmutableArray<string> OptionsOf(string definition)
     {
         ImmutableArray<string> options =
             [.. OneOf.Match(definition).Groups["text"].Captures.Select(text => text.Value.Replace("''", "'", StringComparison.Ordinal))];

@@ -93,7 +93,7 @@ internal static class PostgresStructureReader
         ]);
     }
 
-    /// <summary>Asks the values themselves: which texts without a limit are so long, or of several lines, that a line is too small for them?</summary>
+    /// <summary>Asks the values themselves: which texts without a limit are too long for a line, or have several?</summary>
     public static async Task<SourceStructure> WithLongTextsAsync(
         NpgsqlConnection connection,
         SourceStructure structure,
@@ -121,9 +121,10 @@ internal static class PostgresStructureReader
         CancellationToken cancellation)
     {
         var columns = texts.Select(text => SqlIdentifier.Quote(text.Name)).ToArray();
+        var areLong = columns.Select(column => $"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)");
         await using var command = new NpgsqlCommand(
             $"""
-            SELECT {string.Join(", ", columns.Select(column => $"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)"))}
+            SELECT {string.Join(", ", areLong)}
             FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table)} LIMIT 1000) sample
             """,
             connection);
@@ -169,7 +170,7 @@ internal static class PostgresStructureReader
             _ => ColumnGeneration.None,
         };
         var type = PostgresTypes.FieldTypeOf(row.GetString(2), row.GetInt32(3), Texts(row, 10));
-        if (type is FieldType.Text && Texts(row, 11).Select(PostgresChecks.Options).FirstOrDefault(options => !options.IsEmpty, []) is { IsEmpty: false } options)
+        if (type is FieldType.Text && PostgresChecks.Options(Texts(row, 11)) is { IsEmpty: false } options)
         {
             type = new FieldType.Choice(options);
         }

@@ -70,8 +70,13 @@ public sealed class AppDraftingTests
     {
         var made = new Field
         {
-            Name = new(moment), Column = moment, NativeType = "timestamptz", Label = Wording.Label(moment), Type = new FieldType.Instant(),
-            Required = true, HasDefault = true,
+            Name = new(moment),
+            Column = moment,
+            NativeType = "timestamptz",
+            Label = Wording.Label(moment),
+            Type = new FieldType.Instant(),
+            Required = true,
+            HasDefault = true,
         };
         var parts = Of("parts");
         Assert.Equal(order, Assert.Single(AppDrafting.UsualOrder(parts with { Fields = [made, .. parts.Fields.Skip(1)] })).Field.Value);

@@ -61,6 +61,10 @@ public sealed class DraftingTests
             .Draft(new SourceId(Guid.Empty), Structure, evidence, _ => new DatasetId(Guid.NewGuid()))
             .Single(dataset => dataset.Name.Value == name);
 
+    private static Dataset Draft(TableStructure table) =>
+        Assert.Single(DatasetDrafting.Draft(
+            new SourceId(Guid.Empty), new SourceStructure([table]), [], _ => new DatasetId(Guid.NewGuid())));
+
     private static string TitleOf(Dataset dataset) => string.Join(" + ", dataset.Title);
 
     [Theory]
@@ -104,7 +108,7 @@ public sealed class DraftingTests
             Columns = [.. names.Select(name => new ColumnStructure(name.TrimEnd('!'), new FieldType.Text(), "text", false))],
             UniqueKeys = [.. names.Where(name => name.EndsWith('!')).Select(name => ImmutableArray.Create(name.TrimEnd('!')))],
         };
-        var dataset = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([structure]), [], _ => new DatasetId(Guid.NewGuid())));
+        var dataset = Draft(structure);
         Assert.Equal(title, TitleOf(dataset));
         Assert.All(dataset.Title, part => Assert.Contains($"“{dataset[part.Field].Label}”", dataset.TitleBecause, StringComparison.Ordinal));
     }
@@ -123,10 +127,9 @@ public sealed class DraftingTests
                 Text("address", 256),
             ],
         };
-        var fields = Assert.Single(DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([structure]), [], _ => new DatasetId(Guid.NewGuid()))).Fields;
         Assert.Equal(
             ["short_description", "history", "address"],
-            fields.Where(field => field.Type.IsLong).Select(field => field.Name.Value));
+            Draft(structure).Fields.Where(field => field.Type.IsLong).Select(field => field.Name.Value));
     }
 
     [Theory]
@@ -210,13 +213,7 @@ public sealed class DraftingTests
     public void A_plain_default_is_known_and_an_expression_is_left_to_the_source(string? expression, string? usual)
     {
         var table = Ports with { Columns = Ports.Columns.SetItem(2, Ports.Columns[2] with { Default = expression }) };
-        var dataset =
-            Assert.Single(DatasetDrafting.Draft(
-                new SourceId(Guid.Empty),
-                new SourceStructure([table]),
-                [],
-                _ => new DatasetId(Guid.NewGuid())));
-        Assert.Equal(usual, dataset[new("berths")].UsualValue);
+        Assert.Equal(usual, Draft(table)[new("berths")].UsualValue);
     }
 
     [Fact]

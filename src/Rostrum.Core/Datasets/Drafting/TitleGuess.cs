@@ -92,7 +92,8 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
             return [name];
         }
 
-        if (Called(texts, "first name", "given name", "forename") is { } first && Called(texts, "last name", "family name", "surname") is { } last)
+        if (Called(texts, "first name", "given name", "forename") is { } first
+            && Called(texts, "last name", "family name", "surname") is { } last)
         {
             return [first, last];
         }

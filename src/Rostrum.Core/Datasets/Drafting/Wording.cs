@@ -11,7 +11,7 @@ public static class Wording
         ["API", "BIC", "CEO", "CSV", "DOB", "ETA", "ETD", "EU", "GPS", "GTIN", "HR", "IBAN", "ID", "IMO", "IP", "ISBN", "ISO", "IT", "KPI",
          "MMSI", "PDF", "PIN", "PO", "SKU", "SLA", "SMS", "SSN", "UK", "URI", "URL", "USA", "UTC", "UUID", "VAT", "VIN", "XML"];
 
-    // Shortened words, and what people read instead. "No" is a word of its own unless it ends the name.
+    // Shortened words, and what people read instead.
     private static readonly Dictionary<string, string> Shortened = new(StringComparer.Ordinal)
     {
         ["addr"] = "address",
@@ -19,11 +19,13 @@ public static class Wording
         ["dept"] = "department",
         ["desc"] = "description",
         ["num"] = "number",
-        ["pct"] = "%",
-        ["percent"] = "%",
         ["qty"] = "quantity",
         ["tel"] = "phone",
     };
+
+    // Those that mean this only where they end the name.
+    private static readonly Dictionary<string, string> ShortenedAtTheEnd =
+        new(StringComparer.Ordinal) { ["no"] = "number", ["pct"] = "%", ["percent"] = "%" };
 
     /// <summary>
     /// <c>captured_at</c>, <c>capturedAt</c> and <c>CAPTURED AT</c> all give "Captured at"; <c>po_no</c> gives "PO number", and
@@ -40,12 +42,14 @@ public static class Wording
     public static string InSentence(string label)
     {
         ArgumentNullException.ThrowIfNull(label);
-        return string.Join(' ', label.Split(' ').Select(word => Abbreviations.Contains(word, StringComparer.Ordinal) ? word : word.ToLowerInvariant()));
+        var words = label.Split(' ').Select(word => Abbreviations.Contains(word, StringComparer.Ordinal) ? word : word.ToLowerInvariant());
+        return string.Join(' ', words);
     }
 
     private static string Spoken(string word, bool last) =>
         Array.Find(Abbreviations, known => known.Equals(word, StringComparison.OrdinalIgnoreCase))
-        ?? (last && word is "no" ? "number" : last || word is not "pct" and not "percent" ? Shortened.GetValueOrDefault(word, word) : word);
+        ?? (last ? ShortenedAtTheEnd.GetValueOrDefault(word) : null)
+        ?? Shortened.GetValueOrDefault(word, word);
 
     /// <summary>A name that formulas can write without quotes, which none of those taken already has.</summary>
     public static FieldName FieldName(string name, IEnumerable<FieldName> taken)
@@ -92,11 +96,17 @@ public static class Wording
         return ending is null ? name : name[..^ending.Length];
     }
 
+    /// <summary>"Fuel logs" as it stands within a sentence: "fuel logs"; what begins with several capitals stays.</summary>
+    public static string Uncapitalised(string label)
+    {
+        ArgumentNullException.ThrowIfNull(label);
+        return label.Length > 1 && char.IsUpper(label[1]) ? label : char.ToLowerInvariant(label[0]) + label[1..];
+    }
+
     /// <summary>One of many, by the rules of English plurals: "Fuel logs" gives "fuel log".</summary>
     public static string Singular(string label)
     {
-        ArgumentNullException.ThrowIfNull(label);
-        var word = label.Length > 1 && char.IsUpper(label[1]) ? label : char.ToLowerInvariant(label[0]) + label[1..];
+        var word = Uncapitalised(label);
         return word switch
         {
             _ when word.EndsWith("ies", StringComparison.Ordinal) && word.Length > 4 => word[..^3] + "y",

@@ -22,16 +22,15 @@ public sealed record Criterion(Operator Sign, string Than)
     /// <summary>Reads a criterion: a text that begins with a sign of comparison, or a value.</summary>
     public static Criterion Of(string? text)
     {
-        var (sign, @operator) = Signs.FirstOrDefault(known => text?.StartsWith(known.Sign, StringComparison.Ordinal) == true);
+        var (sign, @operator) = SignOf(text);
         return sign is null ? new Criterion(Operator.Equal, text ?? "") : new Criterion(@operator, text![sign.Length..]);
     }
 
     /// <summary>Whether a text says more than a value.</summary>
-    public static bool HasSign(string text)
-    {
-        ArgumentNullException.ThrowIfNull(text);
-        return Array.Exists(Signs, known => text.StartsWith(known.Sign, StringComparison.Ordinal));
-    }
+    public static bool HasSign(string text) => SignOf(text).Sign is not null;
+
+    private static (string? Sign, Operator Operator) SignOf(string? text) =>
+        Array.Find(Signs, known => text?.StartsWith(known.Sign, StringComparison.Ordinal) == true);
 
     /// <summary>Whether it holds for an element. A blank fits no value, and every one but a value.</summary>
     public bool Holds(object? element) => element switch
