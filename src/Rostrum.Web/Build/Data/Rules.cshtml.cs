@@ -14,7 +14,7 @@ internal sealed class RulesModel(RostrumStore store, WorkspaceCache workspaces, 
     /// <summary>A rule as a sentence; a formula's text where lists could not say it.</summary>
     public string InWords(Rule rule) => rule switch
     {
-        Rule.Unique unique => $"No two have the same {string.Join(" and ", unique.Fields.Select(name => LabelOf([name.Value])))}.",
+        Rule.Unique unique => $"Unique: {string.Join(" and ", unique.Fields.Select(name => LabelOf([name.Value])))}.",
         Rule.Holds { When: { } when } holds => $"Where {Words(when)}: {Words(holds.Must)}.",
         Rule.Holds holds => $"{Capital(Words(holds.Must))}.",
         _ => "",
