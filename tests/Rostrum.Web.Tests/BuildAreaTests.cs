@@ -177,7 +177,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 table + "?handler=Field&field=name",
                 ("label", " "),
                 ("description", "kept")));
-        Assert.Contains("A label cannot be blank.", blank.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("A label cannot be blank.", blank.QuerySelector(".alert-danger")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("kept", blank.QuerySelector("#description")!.TextContent);
         var untitled = await SeenAsync(SendAsync(bea, table + "/names", "names", table + "/names", ("title", null)));
         Assert.Contains("Choose at least one part of the title.", untitled.Body!.TextContent, StringComparison.Ordinal);
@@ -259,15 +259,15 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
 
         Assert.Contains(
             "“soon” is no number.",
-            (await SeenAsync(Set("spent", ("minimum", "soon")))).QuerySelector(".notice-rust")!.TextContent,
+            (await SeenAsync(Set("spent", ("minimum", "soon")))).QuerySelector(".alert-danger")!.TextContent,
             StringComparison.Ordinal);
         Assert.Contains(
             "“EURO” is no currency.",
-            (await SeenAsync(Set("spent", ("currency", "EURO")))).QuerySelector(".notice-rust")!.TextContent,
+            (await SeenAsync(Set("spent", ("currency", "EURO")))).QuerySelector(".alert-danger")!.TextContent,
             StringComparison.Ordinal);
         Assert.Contains(
             "The default does not fit: Unknown name “usr”. Did you mean “user”?",
-            (await SeenAsync(Set("yard", ("default", "=usr.name")))).QuerySelector(".notice-rust")!.TextContent,
+            (await SeenAsync(Set("yard", ("default", "=usr.name")))).QuerySelector(".alert-danger")!.TextContent,
             StringComparison.Ordinal);
         using var now =
             await bea.PostAsync($"{table}?field=yard", $"{table}?handler=Default&field=yard", ("label", "x"), ("default", "=user.name"));
@@ -339,7 +339,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
 
         Assert.Contains(
             "Enter a message.",
-            (await SeenAsync(bea.PostAsync(rule, rule, picked))).QuerySelector(".notice-rust")!.TextContent,
+            (await SeenAsync(bea.PostAsync(rule, rule, picked))).QuerySelector(".alert-danger")!.TextContent,
             StringComparison.Ordinal);
         var impossible =
             await Edit([
@@ -348,14 +348,14 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             ]);
         Assert.Contains(
             "No record can ever keep this rule",
-            impossible.QuerySelector(".notice-brass")!.TextContent,
+            impossible.QuerySelector(".alert-warning")!.TextContent,
             StringComparison.Ordinal);
         var wrong =
             await SeenAsync(bea.PostAsync(
                 rule,
                 rule,
                 [.. asFormula.Where(field => field.Item1 != "must.formula"), ("must.formula", "valid_untill > TODAY()")]));
-        Assert.Contains("Did you mean “valid_until”?", wrong.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Did you mean “valid_until”?", wrong.QuerySelector(".alert-danger")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("valid_untill > TODAY()", wrong.QuerySelector("[name='must.formula']")!.TextContent.Trim());
         using var saved = await bea.PostAsync(rule, rule, asFormula);
         var rules = await bea.PageAsync(await TableAsync("timetable_changes") + "/rules");
@@ -390,7 +390,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 table + "/relations",
                 table + "/relations?handler=Add",
                 ("Field", "port"),
-                ("End", "nowhere")))).QuerySelector(".notice-rust")!.TextContent,
+                ("End", "nowhere")))).QuerySelector(".alert-danger")!.TextContent,
             StringComparison.Ordinal);
         using var added =
             await bea.PostAsync(
@@ -424,7 +424,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var alike = await bea.PageAsync(new Uri(new Uri("http://x"), warning.QuerySelector("a")!.GetAttribute("href")!).PathAndQuery);
         Assert.Contains(
             "Dockings whose vessel another one has as well.",
-            alike.QuerySelector(".notice-brass")!.TextContent,
+            alike.QuerySelector(".alert-warning")!.TextContent,
             StringComparison.Ordinal);
         Assert.NotEmpty(alike.QuerySelectorAll(".sample tbody tr"));
         var link = (await bea.PageAsync(table + "/rules")).QuerySelector("a[href*='breaking.vessel_unique']")!;
@@ -532,7 +532,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 ("reads.formula", "carz > 5"),
                 ("writes.as", "formula"),
                 ("writes.formula", "")));
-        Assert.Contains("Did you mean “cars”?", wrong.QuerySelector(".notice-rust")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Did you mean “cars”?", wrong.QuerySelector(".alert-danger")!.TextContent, StringComparison.Ordinal);
         var reach = await SeenAsync(bea.PostAsync(
             access,
             access + "?handler=Edit&role=clerk",
@@ -572,7 +572,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var own =
             await application.FleetScalarAsync("SELECT id::text FROM sailings WHERE route_code = 'R06' AND departs < now() - interval '9 days' LIMIT 1");
         var answer = (await bea.PageAsync($"{access}?person={jon}&record={own}")).QuerySelector(".decisions")!;
-        Assert.Equal(["may", "may not", "may not", "may not"], answer.QuerySelectorAll(".tag").Select(tag => tag.TextContent));
+        Assert.Equal(["may", "may not", "may not", "may not"], answer.QuerySelectorAll(".badge").Select(tag => tag.TextContent));
         Assert.Contains(
             "Port agent: where OR(route.origin_port.code = user.port, route.destination_port.code = user.port), and it holds.",
             answer.TextContent,
@@ -583,7 +583,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var any = (await bea.PageAsync($"{access}?person={jon}")).QuerySelector(".decisions")!;
         Assert.Equal(
             ["depends on the record", "may not", "depends on the record", "may not"],
-            any.QuerySelectorAll(".tag").Select(tag => tag.TextContent));
+            any.QuerySelectorAll(".badge").Select(tag => tag.TextContent));
     }
 
     [Fact]

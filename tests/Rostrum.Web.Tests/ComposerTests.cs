@@ -88,7 +88,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.StartsWith("Harbour", page.QuerySelector("#field-name-label")!.TextContent.Trim(), StringComparison.Ordinal);
         Assert.Equal(
             "only here",
-            Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .tag")).TextContent);
+            Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .badge")).TextContent);
 
         using var given =
             await EditAsync(

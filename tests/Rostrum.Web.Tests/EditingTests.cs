@@ -162,7 +162,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
 
         var conflict =
             await Visitor.ParseAsync(await bea.SubmitAsync(opened, "Save", ("v.title", "As Bea has it"), ("v.reported_by", "Bea Holm")));
-        Assert.Contains("Somebody else saved this defect", conflict.QuerySelector(".notice")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Somebody else saved this defect", conflict.QuerySelector(".alert")!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             ["As Bea has it", "Bea Holm", "5.00"],
             new[] { "title", "reported_by", "actual_cost" }.Select(field => conflict.QuerySelector($"#field-{field}")!.GetAttribute("value")));
@@ -184,7 +184,7 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
         var opened = await bea.PageAsync(Defects + "?defects.selected=41");
         await application.FleetAsync("DELETE FROM defects WHERE id = 41");
         var page = await Visitor.ParseAsync(await bea.SubmitAsync(opened, "Save", partial: true, ("v.title", "half an hour of typing")));
-        Assert.Contains("Somebody deleted this defect", page.QuerySelector(".notice")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Somebody deleted this defect", page.QuerySelector(".alert")!.TextContent, StringComparison.Ordinal);
         Assert.Equal("half an hour of typing", page.QuerySelector("#field-title")!.GetAttribute("value"));
     }
 

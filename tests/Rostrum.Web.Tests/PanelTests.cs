@@ -253,7 +253,7 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
         var list = await maren.PageAsync("/apps/maintenance/today");
         var links = list.QuerySelectorAll("#panel-due tbody a[data-open]").Select(link => link.GetAttribute("href")!).ToArray();
         var second = await maren.PageAsync(links[1]);
-        Assert.Equal("/apps/maintenance/today", second.QuerySelector(".way .crumbs a")!.GetAttribute("href"));
+        Assert.Equal("/apps/maintenance/today", second.QuerySelector(".way .breadcrumb a")!.GetAttribute("href"));
         Assert.StartsWith("2 of ", second.QuerySelector(".neighbours span")!.TextContent, StringComparison.Ordinal);
         string Key(string address) =>
             Microsoft.AspNetCore.WebUtilities.QueryHelpers.ParseQuery(address[address.IndexOf('?', StringComparison.Ordinal)..])["defect"].ToString();

@@ -43,7 +43,7 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
 
   await test.step('2. Shape the list', async () => {
     await page.getByRole('link', { name: 'Draft', exact: true }).click();
-    await page.locator('.topline summary').click();
+    await page.locator('.topline [data-bs-toggle]').click();
     await page.locator('.topline').getByRole('link', { name: 'Defects', exact: true }).click();
     await outline(page).getByRole('treeitem', { name: 'defects', exact: true }).click();
     const columns = dock(page).getByRole('group', { name: 'Columns' }).first();

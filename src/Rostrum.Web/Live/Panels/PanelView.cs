@@ -38,7 +38,8 @@ internal sealed record PanelView(Panel Panel, PageRun Run)
 
     public string Id => $"panel-{Panel.Name}";
 
-    public string Classes => $"panel span-{Panel.Width}{(Panel.NewRow ? " new-row" : "")}";
+    public string Classes =>
+        $"panel g-col-12{(Panel.Width <= 6 ? " g-col-sm-6" : "")} g-col-lg-{Panel.Width}{(Panel.NewRow ? " g-start-lg-1" : "")}";
 
     public string Address(PageState state) => Run.Path + state.ToQuery();
 }

@@ -13,18 +13,18 @@ function link(words, href) {
 document.addEventListener('htmx:responseError', event => {
   const status = event.detail.xhr.status;
   if (status === 401) {
-    say([text('Your session has ended. What you typed still stands here: '), link('sign in again in another tab', '/sign-in?returnUrl=/'), text(', come back, and repeat the step.')], 'message-rust');
+    say([text('Your session has ended. What you typed still stands here: '), link('sign in again in another tab', '/sign-in?returnUrl=/'), text(', come back, and repeat the step.')], 'text-bg-danger');
   } else if (status === 400) {
-    say([text('This page is out of date, and nothing was changed. Copy what you typed, load the page again, and repeat the step.')], 'message-rust');
+    say([text('This page is out of date, and nothing was changed. Copy what you typed, load the page again, and repeat the step.')], 'text-bg-danger');
   } else if (status === 503) {
-    say([text('What was asked does not answer at present, and nothing was changed. What you typed still stands here; try again in a moment.')], 'message-rust');
+    say([text('What was asked does not answer at present, and nothing was changed. What you typed still stands here; try again in a moment.')], 'text-bg-danger');
   } else if (status === 403) {
-    say([text('That is not open to you, and nothing was changed.')], 'message-rust');
+    say([text('That is not open to you, and nothing was changed.')], 'text-bg-danger');
   } else {
-    say([text('Something went wrong, and it is not certain whether this was saved. Look at what is there before you repeat it.')], 'message-rust');
+    say([text('Something went wrong, and it is not certain whether this was saved. Look at what is there before you repeat it.')], 'text-bg-danger');
   }
 });
 
 document.addEventListener('htmx:sendError', () => {
-  say([text('Rostrum does not answer. What you typed still stands here; try again in a moment.')], 'message-rust');
+  say([text('Rostrum does not answer. What you typed still stands here; try again in a moment.')], 'text-bg-danger');
 });

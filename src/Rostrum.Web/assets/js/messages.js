@@ -1,20 +1,14 @@
 // The bar at the foot: what happened, for as long as it takes to read it.
+import Toast from 'bootstrap/js/dist/toast.js';
+
 const shownFor = 12000;
 
 export function message() {
   return {
-    init() { this.fade(shownFor); },
-
-    fade(after) {
-      this.timer = setTimeout(() => {
-        if (this.$root.matches(':hover, :focus-within')) this.fade(2000);
-        else this.dismiss();
-      }, after);
+    init() {
+      Toast.getOrCreateInstance(this.$root, { animation: false, delay: shownFor }).show();
+      this.$root.addEventListener('hidden.bs.toast', () => this.$root.remove());
     },
-
-    dismiss() { this.$root.remove(); },
-
-    destroy() { clearTimeout(this.timer); },
   };
 }
 

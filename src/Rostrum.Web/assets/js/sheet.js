@@ -51,11 +51,11 @@ document.addEventListener('htmx:afterSettle', event => {
   const sheet = document.querySelector('[data-sheet]');
   if (event.detail.target?.id !== 'sheet' && event.detail.elt?.id !== 'sheet') return;
   if (sheet) {
-    const first = sheet.querySelector('[aria-invalid="true"], .notice') ?? (sheet.dataset.key ? null : sheet.querySelector('input:not([type="hidden"]), select, textarea'));
+    const first = sheet.querySelector('[aria-invalid="true"], .alert') ?? (sheet.dataset.key ? null : sheet.querySelector('input:not([type="hidden"]), select, textarea'));
     (first ?? sheet).focus({ preventScroll: true });
     first?.scrollIntoView({ block: 'center' });
     if (document.activeElement === document.body) sheet.focus();
-    if (sheet.querySelector('.notice, [aria-invalid="true"]')) sheet.querySelector('[data-form]').dataset.typed = 'yes';
+    if (sheet.querySelector('.alert, [aria-invalid="true"]')) sheet.querySelector('[data-form]').dataset.typed = 'yes';
   } else {
     document.querySelector(`tr[data-key="${CSS.escape(openedFrom ?? '')}"] a`)?.focus({ preventScroll: true });
     document.querySelector('tr.marked')?.scrollIntoView({ block: 'nearest' });
