@@ -45,14 +45,14 @@ public static class PageSettings
             "audience",
             "Visible to",
             SettingPart.Behaviour,
-            new SettingKind.Line(),
+            new SettingKind.Roles(),
             page => Joined(page.Audience.Order(StringComparer.Ordinal)),
             (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
         Of<Page>(
             "parameters",
             "Parameters",
             SettingPart.Behaviour,
-            new SettingKind.Line(),
+            new SettingKind.Parameters(),
             page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters),
             (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
     ];

@@ -101,7 +101,7 @@ public sealed record InputPanel : Panel, IPanelKind
                 "options",
                 "Choices, one per line",
                 SettingPart.Content,
-                new SettingKind.Line(),
+                new SettingKind.Lines(),
                 panel => panel.Options,
                 (panel, text) => panel with { Options = Blank(text) }),
             Of<InputPanel>(

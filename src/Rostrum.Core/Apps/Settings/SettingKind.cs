@@ -33,6 +33,9 @@ public abstract record SettingKind
     /// <summary>The text without some of those fields.</summary>
     public virtual string Without(string text, IReadOnlySet<string> fields) => text;
 
+    /// <summary>Its text is one formula, or may be one.</summary>
+    public virtual bool IsOneFormula => false;
+
     /// <summary>Its text holds actions.</summary>
     public virtual bool HoldsActions => false;
 
@@ -45,6 +48,9 @@ public abstract record SettingKind
     public sealed record Line(FormulaType? Computed = null, bool OverRecord = false) : SettingKind
     {
         /// <inheritdoc/>
+        public override bool IsOneFormula => Computed is not null;
+
+        /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             Computed is not null && Apps.Computed.IsFormula(text)
                 ? [new FormulaPlace(text[1..]) { Wanted = Computed, OverRecord = OverRecord }]
@@ -55,9 +61,21 @@ public abstract record SettingKind
             Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
     }
 
+    /// <summary>Several lines of text.</summary>
+    public sealed record Lines : SettingKind;
+
+    /// <summary>The roles that see a page, joined by commas.</summary>
+    public sealed record Roles : SettingKind;
+
+    /// <summary>What a page's address says to it, in JSON.</summary>
+    public sealed record Parameters : SettingKind;
+
     /// <summary>A value of whatever type is wanted there, or a formula after <c>=</c>.</summary>
     public sealed record AnyValue : SettingKind
     {
+        /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { OrRecord = true }] : [];
@@ -109,6 +127,9 @@ public abstract record SettingKind
     /// <summary>Yes, no, or a formula after <c>=</c> that is true or false. Blank is yes.</summary>
     public sealed record ComputedToggle : SettingKind
     {
+        /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
         private static readonly Line Text = new(new FormulaType.Boolean());
 
         /// <inheritdoc/>
@@ -219,6 +240,9 @@ public abstract record SettingKind
     public sealed record Condition : SettingKind
     {
         /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
+        /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { OverRecord = true, Wanted = new FormulaType.Boolean() }];
 
@@ -231,6 +255,9 @@ public abstract record SettingKind
     public sealed record SomeRecord : SettingKind
     {
         /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
+        /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { RecordOf = default(DatasetId) }];
 
@@ -242,6 +269,9 @@ public abstract record SettingKind
     /// <summary>A list of records that belong to another: a formula over the page such as <c>vessels.selected.defects</c>.</summary>
     public sealed record SomeRecords : SettingKind
     {
+        /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             string.IsNullOrWhiteSpace(text) ? [] : [new FormulaPlace(text) { List = true }];

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Web.Build.Composer.Settings;
 
 namespace Rostrum.Web.Build.Composer;
 
@@ -19,21 +20,12 @@ internal sealed partial class ComposerModel
         var settings = Selected?.Kind.Settings ?? PageSettings.All;
         AppEdit[] edits =
         [
-            .. SettingForm
+            .. SettingInput
                 .Read(of, settings, key, Request.Form)
                 .Where(said => said.Text != said.Setting.Get(of))
                 .Select(said => Set(said.Setting.Key, said.Text)),
         ];
-        var kind = settings.FirstOrDefault(setting => setting.Key == key)?.Kind;
-        WithDock = kind is not (SettingKind.Line
-            or SettingKind.AnyValue
-            or SettingKind.Prose
-            or SettingKind.Condition
-            or SettingKind.Whole
-            or SettingKind.ComputedToggle
-            or SettingKind.SomeRecord
-            or SettingKind.SomeRecords
-            or SettingKind.Toggle);
+        WithDock = settings.FirstOrDefault(setting => setting.Key == key) is { } changed && SettingInput.Of(changed.Kind).RedrawsDock;
         return edits.Length == 0
             ? new NoContentResult()
             : await EditAsync(
@@ -52,7 +44,7 @@ internal sealed partial class ComposerModel
         int revision,
         CancellationToken cancellation) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { } setting
-            ? await EditAsync(Set(key, SettingForm.Moved(setting.Get(Selected), field, by)), revision, cancellation)
+            ? await EditAsync(Set(key, FieldsInput.Moved(setting.Get(Selected), field, by)), revision, cancellation)
             : NotFound();
 
     /// <summary>Something about the steps of an action.</summary>

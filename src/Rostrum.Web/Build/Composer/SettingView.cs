@@ -5,6 +5,7 @@ using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Web.Build.Composer.Settings;
 using Rostrum.Web.Build.Data;
 
 namespace Rostrum.Web.Build.Composer;
@@ -22,17 +23,10 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
 
     public string Id => "set-" + new string([.. (Prefix + Setting.Key).Select(letter => char.IsLetterOrDigit(letter) ? letter : '-')]);
 
-    public string Name => Prefix + SettingForm.NameOf(Setting.Key);
+    public string Name => Prefix + SettingInput.NameOf(Setting.Key);
 
     /// <summary>Something stands under it while it is a formula.</summary>
-    public bool HasPresent =>
-        Of is Panel
-            && Setting.Kind is SettingKind.Line { Computed: not null }
-                or SettingKind.AnyValue
-                or SettingKind.ComputedToggle
-                or SettingKind.Condition
-                or SettingKind.SomeRecord
-                or SettingKind.SomeRecords;
+    public bool HasPresent => Of is Panel && Setting.Kind.IsOneFormula;
 
     /// <summary>What stands under it while it is a formula: its value at this moment, or what is wrong.</summary>
     public (string? Now, CheckedFormula? Formula, string? Problem) Present

@@ -4,6 +4,7 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Web.Build.Composer.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 
@@ -22,7 +23,7 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
     public string Applied(Setting setting, Panel panel, IFormCollection form)
     {
         var text = setting.Get(panel);
-        form = SettingForm.Within(form, Prefix(Key, Action, OnFailure, Step));
+        form = SettingInput.Within(form, Prefix(Key, Action, OnFailure, Step));
         if (setting.Kind is not SettingKind.NamedActions)
         {
             return On(PanelAction.Read(text)!, form).ToText();
@@ -42,7 +43,7 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             ({ } at, "said") when With is { } said =>
                 actions.SetItem(
                     at,
-                    SettingForm
+                    SettingInput
                         .Read(actions[at], NamedAction.Settings, said, form)
                         .Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))),
             ({ } at, "label") => actions.SetItem(at, actions[at] with { Label = form["label"].ToString().Trim() }),
@@ -83,7 +84,7 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             ({ } at, "set") when With is { } key =>
                 steps.SetItem(
                     at,
-                    SettingForm
+                    SettingInput
                         .Read(steps[at], steps[at].Kind.Settings, key, form)
                         .Aggregate(steps[at], (step, said) => (Step)(said.Setting.Set(step, said.Text) ?? step))),
             _ => steps,

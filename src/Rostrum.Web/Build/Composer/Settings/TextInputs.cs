@@ -1,0 +1,48 @@
+using Rostrum.Core.Apps.Settings;
+
+namespace Rostrum.Web.Build.Composer.Settings;
+
+internal sealed class LineInput : SettingInput<SettingKind.Line>
+{
+    public override bool RedrawsDock => false;
+
+    public override string Partial(SettingView view) =>
+        view.Setting.Kind is SettingKind.Line { Computed: null } ? base.Partial(view) : "/Build/Composer/Settings/_Computed.cshtml";
+}
+
+internal sealed class AnyValueInput : SettingInput<SettingKind.AnyValue>
+{
+    public override bool RedrawsDock => false;
+
+    public override string Partial(SettingView view) => "/Build/Composer/Settings/_Computed.cshtml";
+}
+
+internal sealed class ComputedToggleInput : SettingInput<SettingKind.ComputedToggle>
+{
+    public override bool RedrawsDock => false;
+
+    public override string Partial(SettingView view) => "/Build/Composer/Settings/_Computed.cshtml";
+}
+
+internal sealed class ProseInput : SettingInput<SettingKind.Prose>
+{
+    public override bool RedrawsDock => false;
+}
+
+internal sealed class ConditionInput : SettingInput<SettingKind.Condition>
+{
+    public override bool RedrawsDock => false;
+}
+
+internal sealed class WholeInput : SettingInput<SettingKind.Whole>
+{
+    public override bool RedrawsDock => false;
+}
+
+internal sealed class ToggleInput : SettingInput<SettingKind.Toggle>
+{
+    public override bool RedrawsDock => false;
+
+    protected override string Text(object of, Setting setting, IFormCollection form) =>
+        Setting.Word(form.ContainsKey(NameOf(setting.Key)));
+}
