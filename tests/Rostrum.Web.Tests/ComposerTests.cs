@@ -192,7 +192,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
-        const string Start = "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=report";
+        const string Start = "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=report&action=Report";
         using var tooEarly = await bea.PostAsync("/try/maintenance/defects", Start);
         Assert.Contains("this preview is read-only", await tooEarly.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         await bea.AllowChangesAsync("/try/maintenance/defects");
@@ -206,12 +206,12 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
                 await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again' AND severity = 'serious'"),
                 System.Globalization.CultureInfo.InvariantCulture));
 
-        using var disabled = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?handler=Run&panel=report");
+        using var disabled = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?handler=Run&panel=report&action=Report");
         Assert.Equal(HttpStatusCode.Forbidden, disabled.StatusCode);
         using var asAuditor =
             await bea.PostAsync(
                 "/try/maintenance/defects",
-                "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report");
+                "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report&action=Report");
         Assert.Contains("You may not add defects.", (await Visitor.ParseAsync(asAuditor)).Body!.TextContent, StringComparison.Ordinal);
     }
 
@@ -222,7 +222,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         await AddPageAsync(Watch);
         await bea.AllowChangesAsync("/try/maintenance/defects");
         using var failed =
-            await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails");
+            await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails&action=Fails");
         Assert.Contains(
             "It did not work: Title: Say in a few words what is wrong: eight letters at least.",
             WebUtility.HtmlDecode(await failed.Content.ReadAsStringAsync()),
@@ -383,6 +383,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
             new ButtonPanel
             {
                 Name = "fails",
+                Label = "Fails",
                 OnClick = new PanelAction(
                     [
                         new CreateRecord

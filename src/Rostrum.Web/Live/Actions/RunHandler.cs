@@ -33,12 +33,12 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
 
         var running = new ActionRun(page.Run, undoing, person.Id!.Value);
         return at is ActionPlace.Checked
-            ? await RunEachAsync(page, (TablePanel)asked, action, running, cancellation)
+            ? await RunEachAsync(page, asked, action, running, cancellation)
             : await RunOneAsync(page, asked, action, row, running, cancellation);
     }
 
     private static NamedAction? ActionOf(Panel panel, string label, ActionPlace at) =>
-        panel.Actions.FirstOrDefault(known => known.Place == at && (known.Action.Label == label || panel is ButtonPanel)).Action;
+        panel.Actions.FirstOrDefault(known => known.Place == at && known.Action.Label == label).Action;
 
     private static bool IsSure(AppPageModel page) => page.Value("sure") == "yes";
 
@@ -78,30 +78,30 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
     // Those for which it is not there, or cannot be chosen, are left out.
     private static async Task<IActionResult> RunEachAsync(
         AppPageModel page,
-        TablePanel table,
+        Panel asked,
         NamedAction action,
         ActionRun running,
         CancellationToken cancellation)
     {
-        var dataset = page.App.Datasets.Find(table.Dataset)!;
-        var list = page.Run.State.List(table.Name);
-        var rows = (await RowsAsync(page, table, list.Checked, action, cancellation))
-            .Where(row => running.Truth(table, action.Visible, row) && running.Truth(table, action.Enabled, row)).ToArray();
+        var dataset = page.App.Datasets.Find(asked.Of!.Value)!;
+        var list = page.Run.State.List(asked.Name);
+        var rows = (await RowsAsync(page, asked, list.Checked, action, cancellation))
+            .Where(row => running.Truth(asked, action.Visible, row) && running.Truth(asked, action.Enabled, row)).ToArray();
         if (rows.Length == 0)
         {
             var none = $"None of the checked {dataset.LabelInSentence} can be used with this action.";
-            return await ActionAnswer.EndAsync(page, table, new ActionOutcome(page.Run.State) { Said = none }, cancellation);
+            return await ActionAnswer.EndAsync(page, asked, new ActionOutcome(page.Run.State) { Said = none }, cancellation);
         }
 
         if (action.Confirmation is not null && !IsSure(page))
         {
             var label = $"{action.Label}: {rows.Length} {(rows.Length == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}";
-            return await ActionAnswer.AskAsync(page, running.Text(table, action.Confirmation, rows[0]), label, cancellation);
+            return await ActionAnswer.AskAsync(page, running.Text(asked, action.Confirmation, rows[0]), label, cancellation);
         }
 
-        var outcome = await running.CarryOutEachAsync(table, action, rows, dataset.LabelInSentence, cancellation);
-        var state = outcome.State.With(table.Name, outcome.State.List(table.Name) with { Checked = [] });
-        return await ActionAnswer.EndAsync(page, table, outcome with { State = state }, cancellation);
+        var outcome = await running.CarryOutEachAsync(asked, action, rows, dataset.LabelInSentence, cancellation);
+        var state = outcome.State.With(asked.Name, outcome.State.List(asked.Name) with { Checked = [] });
+        return await ActionAnswer.EndAsync(page, asked, outcome with { State = state }, cancellation);
     }
 
     private static async Task<ImmutableArray<FormulaRecord>> RowsAsync(
