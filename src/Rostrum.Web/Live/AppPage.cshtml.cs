@@ -40,7 +40,7 @@ internal sealed class AppPageModel(
 
     public ImmutableArray<PanelView> Panels { get; set; } = [];
 
-    public SheetView Sheet { get; set; } = new SheetView.Closed();
+    public RecordFormView Sheet { get; set; } = new RecordFormView.Closed();
 
     /// <summary>What just happened, for the bar at the foot.</summary>
     public Message? Said { get; set; }
@@ -226,7 +226,7 @@ internal sealed class AppPageModel(
     public async Task<IActionResult> WholeAsync(CancellationToken cancellation)
     {
         var reading = new PageReading(Run);
-        if (Sheet is SheetView.Closed && Run.State.OpenTable is { } table)
+        if (Sheet is RecordFormView.Closed && Run.State.OpenTable is { } table)
         {
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
@@ -257,7 +257,7 @@ internal sealed class AppPageModel(
             }
         }
 
-        if (withSheet && Sheet is SheetView.Closed && Run.State.OpenTable is { } table)
+        if (withSheet && Sheet is RecordFormView.Closed && Run.State.OpenTable is { } table)
         {
             Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
         }
@@ -285,7 +285,7 @@ internal sealed class AppPageModel(
         Run = Run.At(state);
         Run.Marked = marked;
         await Run.PrepareAsync(cancellation);
-        Sheet = new SheetView.Closed();
+        Sheet = new RecordFormView.Closed();
         if (!Request.IsPartial())
         {
             return await WholeAsync(cancellation);

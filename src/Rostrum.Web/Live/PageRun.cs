@@ -124,7 +124,7 @@ internal sealed partial class PageRun
     public (DatasetId Dataset, RecordKey Key)? Marked { get; set; }
 
     /// <summary>What is being typed into a form, by the panel's name.</summary>
-    public Dictionary<string, SheetView> Forms { get; } = [];
+    public Dictionary<string, RecordFormView> Forms { get; } = [];
 
     /// <summary>
     /// Gives the page's names what the address says: values, and the records that it names, as far as formulas look at them.

@@ -15,7 +15,7 @@ internal sealed class AccessModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordGate gate,
-    RecordFormat format) : TablePage(store, workspaces, format)
+    RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     public static readonly (Verbs Verb, string Word)[] EachVerb =
     [

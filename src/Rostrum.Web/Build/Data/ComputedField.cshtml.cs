@@ -16,7 +16,7 @@ internal sealed class ComputedFieldModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordGate gate,
-    RecordFormat format) : TablePage(store, workspaces, format)
+    RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     private const int SampleRows = 6;
     private static readonly FieldName Tried = new("tried_out");

@@ -19,7 +19,7 @@ internal sealed class FieldsModel(
     RecordGate gate,
     RecordFormat format,
     AppWriting writing,
-    CurrentPerson current) : TablePage(store, workspaces, format)
+    CurrentPerson current) : DatasetPage(store, workspaces, format)
 {
     private const int RowsPerPage = 40;
     private SignedIn? _user;

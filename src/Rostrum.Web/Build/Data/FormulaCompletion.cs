@@ -37,7 +37,7 @@ internal static class FormulaCompletion
     /// <param name="gate">Reads a record to show values of.</param>
     /// <param name="without">A name that the formula may not use: its own.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public static async Task<string> JsonAsync(TablePage page, RecordGate gate, string? without, CancellationToken cancellation)
+    public static async Task<string> JsonAsync(DatasetPage page, RecordGate gate, string? without, CancellationToken cancellation)
     {
         var names = Names(page.PickShape).Where(name => name.Name != without).ToArray();
         var columns =
@@ -50,7 +50,7 @@ internal static class FormulaCompletion
             Window = new PageWindow.FromStart(0, 1),
         };
         var record =
-            await gate.ReadAsync(page.Catalogue, request, TablePage.Builder, cancellation) is ReadResult.Rows { Records: [var first, ..] }
+            await gate.ReadAsync(page.Catalogue, request, DatasetPage.Builder, cancellation) is ReadResult.Rows { Records: [var first, ..] }
                 ? first
                 : null;
         string? Now(string name, FormulaType type) =>
@@ -65,7 +65,7 @@ internal static class FormulaCompletion
     }
 
     /// <summary>The offers for a default, which knows the signed-in person and no record.</summary>
-    public static string ForDefaults(TablePage page) => JsonSerializer.Serialize(
+    public static string ForDefaults(DatasetPage page) => JsonSerializer.Serialize(
         Names(new FormulaShape("", [KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(page.Anybody).Types[SignedIn.InFormulas])]))
             .Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null))
             .Concat(Functions), JsonSerializerOptions.Web);

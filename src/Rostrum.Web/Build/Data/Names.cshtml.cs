@@ -12,7 +12,7 @@ internal sealed class NamesModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordGate gate,
-    RecordFormat format) : TablePage(store, workspaces, format)
+    RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     private const int MostExamples = 6;
 

@@ -14,7 +14,7 @@ internal sealed class RelationsModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordGate gate,
-    RecordFormat format) : TablePage(store, workspaces, format)
+    RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     /// <summary>For each relation of the table, and each to it, the record to which most lead: "Kittiwake has 46".</summary>
     public IReadOnlyDictionary<Relation, string> Examples { get; private set; } = new Dictionary<Relation, string>();

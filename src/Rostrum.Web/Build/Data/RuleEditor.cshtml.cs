@@ -21,7 +21,7 @@ internal sealed class RuleEditorModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordGate gate,
-    RecordFormat format) : TablePage(store, workspaces, format)
+    RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     private const int MostExamples = 5;
 

@@ -6,7 +6,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>A table's rules, in words.</summary>
-internal sealed class RulesModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : TablePage(store, workspaces, format)
+internal sealed class RulesModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : DatasetPage(store, workspaces, format)
 {
     public async Task<IActionResult> OnGetAsync(Guid id, Guid table, CancellationToken cancellation) =>
         await LoadAsync(id, table, cancellation) ? Page() : NotFound();

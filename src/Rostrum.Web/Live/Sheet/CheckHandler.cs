@@ -14,7 +14,7 @@ internal sealed class CheckHandler : FormHandler
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
         Panel asked,
-        SheetView.Open open,
+        RecordFormView.Open open,
         CancellationToken cancellation)
     {
         var run = page.Run;
@@ -41,6 +41,6 @@ internal sealed class CheckHandler : FormHandler
             new CheckedForm(shown, [.. LiveCheck.Changed(shown, page.Request.Form)], page.Panels));
     }
 
-    protected override Task<IActionResult> NotOpenAsync(AppPageModel page, Panel asked, SheetView view, CancellationToken cancellation) =>
+    protected override Task<IActionResult> NotOpenAsync(AppPageModel page, Panel asked, RecordFormView view, CancellationToken cancellation) =>
         Task.FromResult<IActionResult>(new NoContentResult());
 }

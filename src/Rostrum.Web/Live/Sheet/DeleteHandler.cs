@@ -12,7 +12,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
         Panel asked,
-        SheetView.Open open,
+        RecordFormView.Open open,
         CancellationToken cancellation)
     {
         if (open is not { IsNew: false, OnPage: null })

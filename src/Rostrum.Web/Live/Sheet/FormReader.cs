@@ -14,7 +14,7 @@ namespace Rostrum.Web.Live.Sheet;
 internal sealed class FormReader(PageRun run)
 {
     /// <summary>The form; or why there is none.</summary>
-    public Task<SheetView> ReadAsync(Panel panel, CancellationToken cancellation) => panel switch
+    public Task<RecordFormView> ReadAsync(Panel panel, CancellationToken cancellation) => panel switch
     {
         ListPanel table => OfTableAsync(table, cancellation),
         FormPanel form => OnPageAsync(form, cancellation),
@@ -22,7 +22,7 @@ internal sealed class FormReader(PageRun run)
     };
 
     /// <summary>The form of a record that is no longer there, so that what was typed into it is not lost.</summary>
-    public SheetView.Open? WhatWasThere(ListPanel table)
+    public RecordFormView.Open? WhatWasThere(ListPanel table)
     {
         var list = run.State.List(table.Name);
         var dataset = Dataset(table);
@@ -37,7 +37,7 @@ internal sealed class FormReader(PageRun run)
     }
 
     /// <summary>Says to the page's formulas what stands in a form.</summary>
-    public void Publish(Panel panel, SheetView.Open open)
+    public void Publish(Panel panel, RecordFormView.Open open)
     {
         if (panel is not FormPanel)
         {
@@ -63,25 +63,25 @@ internal sealed class FormReader(PageRun run)
             _ => []
         }, dataset) : null;
 
-    private async Task<SheetView> OfTableAsync(ListPanel table, CancellationToken cancellation)
+    private async Task<RecordFormView> OfTableAsync(ListPanel table, CancellationToken cancellation)
     {
         var list = run.State.List(table.Name);
         var close = run.Path + run.State.With(table.Name, list.Closed()).ToQuery();
         if (Dataset(table) is not { } dataset)
         {
-            return new SheetView.Missing("Not there", "These records are no longer there.", close);
+            return new RecordFormView.Missing("Not there", "These records are no longer there.", close);
         }
 
         if (list.IsNew)
         {
             if (Refusal(dataset) is { } reason)
             {
-                return new SheetView.Missing("No new record", reason, close);
+                return new RecordFormView.Missing("No new record", reason, close);
             }
 
             // What is added to the records of one belongs to that one.
             var (_, because, parent) = run.Narrowed(table, table.RelatedTo, null);
-            return because is not null ? new SheetView.Missing("No new record", because, close)
+            return because is not null ? new RecordFormView.Missing("No new record", because, close)
                 : await WithTitlesAsync(
                     Opened(
                         table,
@@ -92,31 +92,31 @@ internal sealed class FormReader(PageRun run)
                     cancellation);
         }
 
-        return list.Selected is not { } text || table.OnChoice is not RowChoice.Sheet ? new SheetView.Closed()
-            : RecordKey.Parse(dataset, text) is not { } key ? new SheetView.Missing(
+        return list.Selected is not { } text || table.OnChoice is not RowChoice.Sheet ? new RecordFormView.Closed()
+            : RecordKey.Parse(dataset, text) is not { } key ? new RecordFormView.Missing(
                 "No such record",
                 $"The address names no {dataset.RecordLabel}.",
                 close)
             : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
     }
 
-    private async Task<SheetView> OnPageAsync(FormPanel form, CancellationToken cancellation)
+    private async Task<RecordFormView> OnPageAsync(FormPanel form, CancellationToken cancellation)
     {
         if (Dataset(form) is not { } dataset)
         {
-            return new SheetView.Missing("Not there", "These records are no longer there.", "");
+            return new RecordFormView.Missing("Not there", "These records are no longer there.", "");
         }
 
-        SheetView view;
+        RecordFormView view;
         if (form.Record is not null)
         {
             view = run.Record(form, form.Record) is { } record && record.Dataset.Id == dataset.Id
                 ? await OfRecordAsync(form, dataset, record.Key, form.Fields, "", cancellation)
-                : new SheetView.Missing("", $"Choose a {dataset.RecordLabel} to change it here.", "");
+                : new RecordFormView.Missing("", $"Choose a {dataset.RecordLabel} to change it here.", "");
         }
         else if (Refusal(dataset) is { } reason)
         {
-            view = new SheetView.Missing("", reason, "");
+            view = new RecordFormView.Missing("", reason, "");
         }
         else
         {
@@ -127,7 +127,7 @@ internal sealed class FormReader(PageRun run)
             view = await WithTitlesAsync(Opened(form, dataset, null, form.Fields, given), cancellation);
         }
 
-        if (view is SheetView.Open open)
+        if (view is RecordFormView.Open open)
         {
             Publish(form, open);
         }
@@ -138,7 +138,7 @@ internal sealed class FormReader(PageRun run)
     private string? Refusal(Dataset dataset) =>
         dataset.ReadOnlyBecause ?? (run.Grants.For(dataset.Id).Allows(Verbs.Create) ? null : $"You may not add {dataset.LabelInSentence}.");
 
-    private async Task<SheetView> OfRecordAsync(
+    private async Task<RecordFormView> OfRecordAsync(
         Panel panel,
         Dataset dataset,
         RecordKey key,
@@ -154,15 +154,15 @@ internal sealed class FormReader(PageRun run)
         {
             ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
             ReadResult.Rows =>
-                new SheetView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
-            ReadResult.Denied denied => new SheetView.Missing("Not open to you", denied.Reason, close),
-            ReadResult.Failed failed => new SheetView.Missing("The record cannot be read", run.Words(failed.Failure), close, IsOutage: true),
+                new RecordFormView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
+            ReadResult.Denied denied => new RecordFormView.Missing("Not open to you", denied.Reason, close),
+            ReadResult.Failed failed => new RecordFormView.Missing("The record cannot be read", run.Words(failed.Failure), close, IsOutage: true),
             _ => throw new InvalidOperationException("unknown result"),
         };
     }
 
     // The records to which a new one refers by its defaults have names.
-    private async Task<SheetView> WithTitlesAsync(SheetView.Open open, CancellationToken cancellation)
+    private async Task<RecordFormView> WithTitlesAsync(RecordFormView.Open open, CancellationToken cancellation)
     {
         var fields = open.Form.Fields;
         foreach (var field in fields.Where(field => field is { Relation: not null, Usual.Length: > 0 }))
@@ -187,7 +187,7 @@ internal sealed class FormReader(PageRun run)
         return open with { Form = new RecordForm(fields) };
     }
 
-    private SheetView.Open Opened(
+    private RecordFormView.Open Opened(
         Panel panel,
         Dataset dataset,
         Record? record,
@@ -195,7 +195,7 @@ internal sealed class FormReader(PageRun run)
         IReadOnlyDictionary<FieldName, object?>? given)
     {
         var form = panel as FormPanel;
-        return new SheetView.Open
+        return new RecordFormView.Open
         {
             Dataset = dataset,
             Grant = run.Grants.For(dataset.Id),

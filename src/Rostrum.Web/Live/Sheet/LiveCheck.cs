@@ -8,7 +8,7 @@ namespace Rostrum.Web.Live.Sheet;
 /// <param name="Said">The places whose messages change.</param>
 /// <param name="Panels">The panels that look at what is typed.</param>
 internal sealed record CheckedForm(
-    SheetView.Open Form,
+    RecordFormView.Open Form,
     ImmutableArray<(string Id, string Name, ImmutableArray<FieldProblem> Said)> Said,
     ImmutableArray<Panels.PanelView> Panels);
 
@@ -19,7 +19,7 @@ internal static class LiveCheck
     /// <remarks>Nobody is told that a field is blank before having come to it: a field speaks once it has a text, or has been changed, or
     /// speaks already.</remarks>
     public static IEnumerable<(string Id, string Name, ImmutableArray<FieldProblem> Said)> Changed(
-        SheetView.Open open,
+        RecordFormView.Open open,
         IFormCollection posted)
     {
         string[] Shown(string name) => [.. posted[$"m.{name}"].OfType<string>()];
@@ -27,7 +27,7 @@ internal static class LiveCheck
             .Select(field => (field.Id, Name: field.Field.Name.Value, field.Said, Speaks: field.Text.Length > 0
                 || field.Original is not null
                 || field.Usual.Length > 0))
-            .Append((Id: open.WholeId, Name: SheetView.Open.Whole, open.Said, Speaks: !open.IsNew));
+            .Append((Id: open.WholeId, Name: RecordFormView.Open.Whole, open.Said, Speaks: !open.IsNew));
         foreach (var (id, name, said, speaks) in places)
         {
             var shown = Shown(name);

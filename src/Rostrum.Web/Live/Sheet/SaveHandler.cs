@@ -13,7 +13,7 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
         Panel asked,
-        SheetView.Open open,
+        RecordFormView.Open open,
         CancellationToken cancellation)
     {
         var form = open.Form.Filled(page.Request.Form);
@@ -86,10 +86,10 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         [.. form.Where(part => part.Key.StartsWith("m.", StringComparison.Ordinal)).SelectMany(part => part.Value).OfType<string>()];
 
     private static async Task<IActionResult> ShowConflictAsync(
-        AppPageModel page, Panel asked, SheetView.Open open, RecordForm typed, Record current, CancellationToken cancellation)
+        AppPageModel page, Panel asked, RecordFormView.Open open, RecordForm typed, Record current, CancellationToken cancellation)
     {
         // What was read just before the save may be older than what the save met.
-        var fresh = await new FormReader(page.Run).ReadAsync(asked, cancellation) is SheetView.Open now ? now.Form : open.Form;
+        var fresh = await new FormReader(page.Run).ReadAsync(asked, cancellation) is RecordFormView.Open now ? now.Form : open.Form;
         return await AgainAsync(
             page,
             asked,

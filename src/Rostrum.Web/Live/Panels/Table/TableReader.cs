@@ -242,13 +242,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         var says = new List<string>();
         if (!condition.Values.IsEmpty)
         {
-            var words = new List<string>();
-            foreach (var value in condition.Values)
-            {
-                words.Add(await ValueWordAsync(gate, format, app, dataset, field, grants, value, cancellation));
-            }
-
-            says.Add("is " + string.Join(" or ", words));
+            var titles = await TitlesAsync(gate, app, dataset, field, grants, condition.Values, cancellation);
+            says.Add("is " + string.Join(" or ", condition.Values.Select(value => ValueWord(format, field, titles, value))));
         }
 
         if (condition.Contains.Length > 0)
@@ -278,35 +273,35 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             : text;
     }
 
-    private static async Task<string> ValueWordAsync(
+    private static string ValueWord(RecordFormat format, Field field, IReadOnlyDictionary<RecordKey, string> titles, string value) =>
+        value == FieldCondition.Blank ? "blank"
+            : FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed } ? value
+            : titles.GetValueOrDefault(new RecordKey([parsed])) ?? format.Display(field, parsed);
+
+    // The titles of the related records that a condition names, in one read.
+    private static async Task<IReadOnlyDictionary<RecordKey, string>> TitlesAsync(
         RecordGate gate,
-        RecordFormat format,
         RunningApp app,
         Dataset dataset,
         Field field,
         Grants grants,
-        string value,
+        ImmutableArray<string> values,
         CancellationToken cancellation)
     {
-        if (value == FieldCondition.Blank)
+        if (dataset.RelationOf(field.Name) is not { } relation
+            || app.Datasets.Find(relation.Target) is not { Key: [var key] } target
+            || key != relation.TargetField)
         {
-            return "blank";
+            return ImmutableDictionary<RecordKey, string>.Empty;
         }
 
-        if (FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed })
-        {
-            return value;
-        }
-
-        if (dataset.RelationOf(field.Name) is { } relation
-            && app.Datasets.Find(relation.Target) is { } target
-            && target.Key is [var key]
-            && key == relation.TargetField)
-        {
-            return (await OneAsync(gate, app, target, new RecordKey([parsed]), [], [], grants, cancellation))?.Title
-                ?? format.Display(field, parsed);
-        }
-
-        return format.Display(field, parsed);
+        var keys = values
+            .Select(value => (FieldText.FromCanonical(field.Type, value) as Parsed.Value)?.Is)
+            .OfType<object>()
+            .Select(value => new RecordKey([value]))
+            .ToArray();
+        return await gate.ReadAsync(app.Datasets, ReadRequest.Of(target, keys), grants, cancellation) is ReadResult.Rows rows
+            ? rows.Records.Where(record => record.Key is not null).ToDictionary(record => record.Key!, record => record.Title)
+            : ImmutableDictionary<RecordKey, string>.Empty;
     }
 }

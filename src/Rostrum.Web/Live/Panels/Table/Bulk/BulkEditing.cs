@@ -25,7 +25,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         Dataset = _dataset,
         Deletes = deletes,
         Count = _keys.Length,
-        Form = new SheetView.Open
+        Form = new RecordFormView.Open
         {
             Dataset = _dataset,
             Grant = Grant,

@@ -20,7 +20,7 @@ internal sealed record BulkView
     public required int Count { get; init; }
 
     /// <summary>The fields that can be set, with what was typed.</summary>
-    public required SheetView.Open Form { get; init; }
+    public required RecordFormView.Open Form { get; init; }
 
     /// <summary>The fields that are set, by their names.</summary>
     public ImmutableHashSet<string> Set { get; init; } = [];

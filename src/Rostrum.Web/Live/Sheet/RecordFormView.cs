@@ -9,15 +9,15 @@ using Rostrum.Core.Datasets.Drafting;
 namespace Rostrum.Web.Live.Sheet;
 
 /// <summary>What the sheet at the right shows: a record, a new one, why there is none, or nothing.</summary>
-internal abstract record SheetView
+internal abstract record RecordFormView
 {
-    private SheetView() { }
+    private RecordFormView() { }
 
-    public sealed record Closed : SheetView;
+    public sealed record Closed : RecordFormView;
 
-    public sealed record Missing(string Heading, string Explanation, string CloseAddress, bool IsOutage = false) : SheetView;
+    public sealed record Missing(string Heading, string Explanation, string CloseAddress, bool IsOutage = false) : RecordFormView;
 
-    public sealed record Open : SheetView
+    public sealed record Open : RecordFormView
     {
         public required Dataset Dataset { get; init; }
 

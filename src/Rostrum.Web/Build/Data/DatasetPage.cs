@@ -12,7 +12,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>A page about one table of a source, beside the list of all.</summary>
-internal abstract class TablePage(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : PageModel
+internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : PageModel
 {
     private ImmutableArray<DatasetProblem>? _problems;
 
