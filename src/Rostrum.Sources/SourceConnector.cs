@@ -42,7 +42,7 @@ public static class SourceConnector
             async (connection, token) =>
             {
                 var structure =
-                    await PostgresStructureReader.WithLongTextsAsync(
+                    await PostgresValueReader.WithValuesAsync(
                         connection,
                         await PostgresStructureReader.ReadAsync(connection, token),
                         token);

@@ -32,9 +32,11 @@ internal static class RostrumApplication
             : builder.Logging.AddSimpleConsole(console => console.SingleLine = true);
 
         services.AddSingleton(TimeProvider.System);
-        services.AddSingleton(RecordFormat.For(
-            CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB"),
-            TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")));
+        var culture = CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB");
+        services.AddSingleton(RecordFormat.For(culture, TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")) with
+        {
+            Currency = configuration["Workspace:Currency"] ?? new RegionInfo(culture.Name).ISOCurrencySymbol,
+        });
         services.AddRostrumStore(configuration["ROSTRUM_STORE"]
             ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
         services.AddDataProtection()

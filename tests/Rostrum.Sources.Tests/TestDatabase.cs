@@ -1,3 +1,4 @@
+using System.Globalization;
 using Npgsql;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
@@ -50,7 +51,8 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
     public async Task<DatasetCatalogue> DraftAsync()
     {
         var read = Assert.IsType<StructureResult.Read>(await SourceConnector.ReadStructureAsync(Settings, CancellationToken.None));
-        return new DatasetCatalogue(DatasetDrafting.Draft(Source, read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())));
+        var format = RecordFormat.For(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.Utc);
+        return new DatasetCatalogue(DatasetDrafting.Draft(Source, read.Structure, read.Evidence, format, _ => new DatasetId(Guid.NewGuid())));
     }
 
     public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>

@@ -43,7 +43,7 @@ public abstract record DisplayFormat
     /// <summary>A text with headings, lists and links in it, written as CommonMark.</summary>
     public sealed record Markdown : DisplayFormat;
 
-    /// <summary>Bytes that are a picture.</summary>
+    /// <summary>Bytes that are a picture, or the address of one.</summary>
     public sealed record Picture : DisplayFormat;
 
     /// <summary>Whether values of a type can be shown so.</summary>
@@ -55,7 +55,7 @@ public abstract record DisplayFormat
         Options => type is FieldType.Choice,
         YesNoWords => type is FieldType.YesNo,
         WebAddress or EmailAddress or PhoneNumber or Markdown => type is FieldType.Text,
-        Picture => type is FieldType.Bytes,
+        Picture => type is FieldType.Bytes or FieldType.Text,
         _ => false,
     };
 }

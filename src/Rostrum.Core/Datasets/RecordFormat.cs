@@ -7,6 +7,14 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Zone">The workspace's time zone.</param>
 public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 {
+    private static readonly Dictionary<string, string> Signs = new(StringComparer.Ordinal)
+    {
+        ["EUR"] = "€", ["GBP"] = "£", ["ILS"] = "₪", ["INR"] = "₹", ["JPY"] = "¥", ["KRW"] = "₩", ["PLN"] = "zł", ["UAH"] = "₴", ["USD"] = "$",
+    };
+
+    // Currencies of ISO 4217 whose unit is not divided.
+    private static readonly HashSet<string> WithoutParts = new(StringComparer.Ordinal) { "CLP", "ISK", "JPY", "KRW", "PYG", "UGX", "VND" };
+
     private static readonly (double Days, string One, string Many)[] Units =
     [
         (365.25, "year", "years"),
@@ -16,6 +24,9 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         (1 / 24.0, "hour", "hours"),
         (1 / 1440.0, "minute", "minutes"),
     ];
+
+    /// <summary>The currency in which amounts are, unless a field says another: its code by ISO 4217.</summary>
+    public string Currency { get; init; } = "EUR";
 
     /// <summary>Says what is now, for values that are shown by their distance from it.</summary>
     public TimeProvider Clock { get; init; } = TimeProvider.System;
@@ -67,12 +78,21 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 
     private string? Number(DisplayFormat format, decimal number) => format switch
     {
-        DisplayFormat.Money money => $"{money.Currency} {number.ToString("N2", Culture)}",
+        DisplayFormat.Money money => Money(money.Currency, number),
         DisplayFormat.Percent { OfHundred: true } percent => $"{number.ToString($"N{percent.Decimals}", Culture)}\u00a0%",
         DisplayFormat.Percent percent when Math.Abs(number) < 1e24m => $"{(number * 100).ToString($"N{percent.Decimals}", Culture)}\u00a0%",
         DisplayFormat.Rounded rounded => number.ToString($"N{rounded.Digits}", Culture),
         _ => null,
     };
+
+    // Where the culture puts the sign: £1,250.00 or 1.250,00 €; the code where the currency has no sign that everybody knows.
+    private string Money(string currency, decimal number)
+    {
+        var numbers = (NumberFormatInfo)Culture.NumberFormat.Clone();
+        numbers.CurrencySymbol = Signs.GetValueOrDefault(currency) ?? currency + "\u00a0";
+        numbers.CurrencyDecimalDigits = WithoutParts.Contains(currency) ? 0 : 2;
+        return number.ToString("C", numbers).Replace("\u00a0 ", "\u00a0", StringComparison.Ordinal).TrimEnd('\u00a0');
+    }
 
     private DateTime Here(object moment) =>
         moment is DateTimeOffset instant ? TimeZoneInfo.ConvertTime(instant, Zone).DateTime : (DateTime)moment;

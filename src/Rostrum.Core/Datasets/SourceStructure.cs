@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Core.Datasets;
 
@@ -36,6 +37,9 @@ public sealed record TableStructure
     /// <summary>Declared foreign keys.</summary>
     public ImmutableArray<ForeignKey> ForeignKeys { get; init; } = [];
 
+    /// <summary>The conditions of its CHECK constraints, in SQL; in those of a column's domain the column stands by its name.</summary>
+    public ImmutableArray<string> Checks { get; init; } = [];
+
     /// <summary>Whether these columns, and no fewer, are declared to name a row.</summary>
     public bool IsUnique(params string[] columns) =>
         UniqueKeys.Add(PrimaryKey).Any(key => !key.IsEmpty && columns.ToHashSet().SetEquals(key));
@@ -51,7 +55,11 @@ public sealed record TableStructure
 /// <param name="Comment">The source's comment.</param>
 public sealed record ColumnStructure(
     string Name, FieldType Type, string NativeType, bool Nullable, string? Default = null,
-    ColumnGeneration Generation = ColumnGeneration.None, string? Comment = null);
+    ColumnGeneration Generation = ColumnGeneration.None, string? Comment = null)
+{
+    /// <summary>What its values say of it; null where nobody asked them.</summary>
+    public ValueEvidence? Values { get; init; }
+}
 
 /// <summary>A declared foreign key.</summary>
 /// <param name="Columns">The referring columns.</param>

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Text.RegularExpressions;
 using Npgsql;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
@@ -7,10 +8,10 @@ using Rostrum.Sources.Sql;
 namespace Rostrum.Sources.Postgres;
 
 /// <summary>Reads what a PostgreSQL database says of itself, from its system catalogues.</summary>
-internal static class PostgresStructureReader
+internal static partial class PostgresStructureReader
 {
-    // Characters. More do not fit the line of a form.
-    private const int MostOfALine = 120;
+    [GeneratedRegex(@"\bVALUE\b", RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    private static partial Regex DomainValue { get; }
 
     private const string InView = "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND NOT c.relispartition";
 
@@ -63,6 +64,19 @@ internal static class PostgresStructureReader
         ORDER BY c.oid, f.conname
         """;
 
+    // Those of the table, and those of its columns' domains, in which the column is called VALUE.
+    private const string Checks = $"""
+        SELECT c.oid::int8, pg_get_expr(k.conbin, k.conrelid), NULL::text
+        FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+        WHERE {InView} AND k.contype = 'c' AND k.convalidated
+        UNION ALL
+        SELECT c.oid::int8, pg_get_expr(k.conbin, 0), a.attname::text
+        FROM pg_constraint k JOIN pg_attribute a ON a.atttypid = k.contypid AND a.attnum > 0 AND NOT a.attisdropped
+        JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+        WHERE {InView} AND k.contype = 'c' AND k.convalidated
+        ORDER BY 1, 2
+        """;
+
     public static async Task<SourceStructure> ReadAsync(NpgsqlConnection connection, CancellationToken cancellation)
     {
         var tables = await ListAsync(connection, Tables, row => (
@@ -78,6 +92,8 @@ internal static class PostgresStructureReader
                 row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)),
                 cancellation);
 
+        var checks = await GroupsAsync(connection, Checks, row => Check(row.GetString(1), Text(row, 2)), cancellation);
+
         return new SourceStructure([
             .. tables.Where(table => columns.Contains(table.Id)).Select(table => new TableStructure
             {
@@ -89,56 +105,9 @@ internal static class PostgresStructureReader
                 PrimaryKey = keys[table.Id].Where(key => key.Primary).Select(key => key.Columns).FirstOrDefault([]),
                 UniqueKeys = [.. keys[table.Id].Where(key => !key.Primary).Select(key => key.Columns)],
                 ForeignKeys = [.. foreign[table.Id]],
+                Checks = [.. checks[table.Id]],
             }),
         ]);
-    }
-
-    /// <summary>Asks the values themselves: which texts without a limit are too long for a line, or have several?</summary>
-    public static async Task<SourceStructure> WithLongTextsAsync(
-        NpgsqlConnection connection,
-        SourceStructure structure,
-        CancellationToken cancellation)
-    {
-        var tables = ImmutableArray.CreateBuilder<TableStructure>();
-        foreach (var table in structure.Tables)
-        {
-            var texts = table.IsView ? [] : table.Columns.Where(column => column.Type is FieldType.Text { MaxLength: null }).ToArray();
-            var found = texts.Length == 0 ? [] : await LongAsync(connection, table.Name, texts, cancellation);
-            tables.Add(table with
-            {
-                Columns = [.. table.Columns.Select(column =>
-                    found.Contains(column.Name) ? column with { Type = new FieldType.Text(Long: true) } : column)],
-            });
-        }
-
-        return new SourceStructure(tables.ToImmutable());
-    }
-
-    private static async Task<string[]> LongAsync(
-        NpgsqlConnection connection,
-        TableName table,
-        ColumnStructure[] texts,
-        CancellationToken cancellation)
-    {
-        var columns = texts.Select(text => SqlIdentifier.Quote(text.Name)).ToArray();
-        var areLong = columns.Select(column => $"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)");
-        await using var command = new NpgsqlCommand(
-            $"""
-            SELECT {string.Join(", ", areLong)}
-            FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table)} LIMIT 1000) sample
-            """,
-            connection);
-        try
-        {
-            await using var row = await command.ExecuteReaderAsync(cancellation);
-            await row.ReadAsync(cancellation);
-            return [.. texts.Where((_, at) => row.GetBoolean(at)).Select(text => text.Name)];
-        }
-        catch (PostgresException)
-        {
-            // A table on another server that is not there, or one that is locked: its structure is known all the same.
-            return [];
-        }
     }
 
     /// <summary>Asks the values themselves: how many of the candidate's different values stand in the target's key?</summary>
@@ -158,6 +127,9 @@ internal static class PostgresStructureReader
         await row.ReadAsync(cancellation);
         return new RelationEvidence(candidate, row.GetInt64(0), row.GetInt64(1));
     }
+
+    private static string Check(string expression, string? column) =>
+        column is null ? expression : DomainValue.Replace(expression, SqlIdentifier.Quote(column).Replace("$", "$$", StringComparison.Ordinal));
 
     private static ColumnStructure ReadColumn(NpgsqlDataReader row)
     {

@@ -21,6 +21,7 @@ public sealed class AppDraftingTests
                 "part_number", "label_code", "quantity"),
         ]),
         [new RelationEvidence(new(new("public", "parts"), "unit_code", new("public", "units"), "code"), 4, 4)],
+        Formats.British,
         _ => new DatasetId(Guid.NewGuid()));
 
     // A column ends in "!" where it is never blank, and in "=" where it has a default.

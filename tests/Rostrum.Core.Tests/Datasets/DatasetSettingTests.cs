@@ -36,7 +36,7 @@ public sealed class DatasetSettingTests
     private static readonly DatasetCatalogue Catalogue = new(DatasetDrafting.Draft(
         new(Guid.NewGuid()),
         Structure,
-        [],
+        [], Formats.British,
         _ => new(Guid.NewGuid())));
 
     private static Dataset Named(string name) => Catalogue.All.Single(dataset => dataset.Name.Value == name);
@@ -146,7 +146,7 @@ public sealed class DatasetSettingTests
                 ],
             };
         var structure = new SourceStructure([calls, Table("ports", "code"), Table("vessels", "hull"), Table("pilots", "name")]);
-        var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(new(Guid.NewGuid()), structure, [], _ => new(Guid.NewGuid())));
+        var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(new(Guid.NewGuid()), structure, [], Formats.British, _ => new(Guid.NewGuid())));
         Dataset Of(string name) => catalogue.All.Single(dataset => dataset.Name.Value == name);
 
         var way = Assert.Single(RelationMaking.Ways(catalogue, structure, Of("ports")));

@@ -58,12 +58,12 @@ public sealed class DraftingTests
 
     private static Dataset Draft(string name, params RelationEvidence[] evidence) =>
         DatasetDrafting
-            .Draft(new SourceId(Guid.Empty), Structure, evidence, _ => new DatasetId(Guid.NewGuid()))
+            .Draft(new SourceId(Guid.Empty), Structure, evidence, Formats.British, _ => new DatasetId(Guid.NewGuid()))
             .Single(dataset => dataset.Name.Value == name);
 
     private static Dataset Draft(TableStructure table) =>
         Assert.Single(DatasetDrafting.Draft(
-            new SourceId(Guid.Empty), new SourceStructure([table]), [], _ => new DatasetId(Guid.NewGuid())));
+            new SourceId(Guid.Empty), new SourceStructure([table]), [], Formats.British, _ => new DatasetId(Guid.NewGuid())));
 
     private static string TitleOf(Dataset dataset) => string.Join(" + ", dataset.Title);
 

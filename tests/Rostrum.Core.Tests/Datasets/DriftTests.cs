@@ -45,7 +45,7 @@ public sealed class DriftTests
     private static readonly ImmutableArray<Dataset> Known =
     [
         .. DatasetDrafting
-            .Draft(Source, Was, [], _ => new DatasetId(Guid.NewGuid()))
+            .Draft(Source, Was, [], Formats.British, _ => new DatasetId(Guid.NewGuid()))
             .Select(dataset => dataset.Name.Value == "vessels" ? dataset : dataset with
         {
             Fields =
@@ -73,7 +73,7 @@ public sealed class DriftTests
 
     private static SourceStructure Now(params TableStructure[] tables) => new([.. tables]);
 
-    private static ImmutableArray<Dataset> Accept(SourceStructure now) => DriftAcceptance.Accept(Source, Known, Was, now, []);
+    private static ImmutableArray<Dataset> Accept(SourceStructure now) => DriftAcceptance.Accept(Source, Known, Was, now, [], Formats.British);
 
     private static string[] Effects(SourceStructure now, params Policy[] policies)
     {
@@ -204,7 +204,7 @@ public sealed class DriftTests
             "Vessels: The table “vessels” is no longer in the source. Nothing of it can be read until it comes back.",
             Effects(Now(Defects with { ForeignKeys = [] })));
         Assert.Contains("Defects: The relation “Vessel” goes.", Effects(Now(Defects with { ForeignKeys = [] })));
-        var back = DriftAcceptance.Accept(Source, gone, Now(Defects with { ForeignKeys = [] }), Was, []);
+        var back = DriftAcceptance.Accept(Source, gone, Now(Defects with { ForeignKeys = [] }), Was, [], Formats.British);
         Assert.Null(back.Single(dataset => dataset.Table.Name == "vessels").GoneBecause);
         Assert.Equal("vessel", Assert.Single(DefectsOf(back).Relations).Name.Value);
         Assert.Equal(vessels.Id, DefectsOf(back).Relations[0].Target);
@@ -214,7 +214,7 @@ public sealed class DriftTests
     public void A_relation_that_a_builder_removed_does_not_come_back_by_itself()
     {
         ImmutableArray<Dataset> without = [.. Known.Select(dataset => dataset with { Relations = [] })];
-        Assert.All(DriftAcceptance.Accept(Source, without, Was, Was, []), dataset => Assert.Empty(dataset.Relations));
+        Assert.All(DriftAcceptance.Accept(Source, without, Was, Was, [], Formats.British), dataset => Assert.Empty(dataset.Relations));
     }
 
     [Fact]

@@ -32,8 +32,8 @@ public sealed class FieldSettingTests
 
     public static TheoryData<DisplayFormat, FieldType, object?, string> Shown => new()
     {
-        { new DisplayFormat.Money("NOK"), new FieldType.Number(), 1234.5m, "NOK 1,234.50" },
-        { new DisplayFormat.Money("EUR"), new FieldType.Integer(), -3L, "EUR -3.00" },
+        { new DisplayFormat.Money("NOK"), new FieldType.Number(), 1234.5m, "NOK\u00a01,234.50" },
+        { new DisplayFormat.Money("EUR"), new FieldType.Integer(), -3L, "-€3.00" },
         { new DisplayFormat.Percent(1, false), new FieldType.Number(), 0.12345m, "12.3\u00a0%" },
         { new DisplayFormat.Percent(0, true), new FieldType.Integer(), 40L, "40\u00a0%" },
         { new DisplayFormat.Rounded(0), new FieldType.Number(10, 3), 2.5m, "3" },

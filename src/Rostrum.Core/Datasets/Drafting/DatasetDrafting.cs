@@ -24,17 +24,20 @@ public static partial class DatasetDrafting
     /// <param name="source">The source.</param>
     /// <param name="structure">What it says of itself.</param>
     /// <param name="evidence">What its values say of relations that no key declares.</param>
+    /// <param name="format">How the workspace writes numbers, dates and money.</param>
     /// <param name="newId">Gives each dataset its identity.</param>
     public static ImmutableArray<Dataset> Draft(
         SourceId source,
         SourceStructure structure,
         IReadOnlyCollection<RelationEvidence> evidence,
+        RecordFormat format,
         Func<TableName, DatasetId> newId)
     {
         ArgumentNullException.ThrowIfNull(structure);
+        ArgumentNullException.ThrowIfNull(format);
         ArgumentNullException.ThrowIfNull(newId);
         var ids = structure.Tables.ToDictionary(table => table.Name, table => newId(table.Name));
-        var fields = structure.Tables.ToDictionary(table => table.Name, Fields);
+        var fields = structure.Tables.ToDictionary(table => table.Name, table => Fields(table, format));
         var relations = structure.Tables.ToDictionary(table => table.Name, table => Relations(table, evidence, ids, fields));
         var names = new List<FieldName>();
         var simpleTitles = structure.Tables.ToDictionary(
@@ -65,6 +68,7 @@ public static partial class DatasetDrafting
                 DeletionCascades = structure.Tables.Any(other => other.ForeignKeys.Any(foreign => foreign.Cascades
                     && foreign.Target == table.Name)),
                 ReadOnlyBecause = ReadOnlyReason(table, key),
+                Rules = CheckRules.Of(table.Checks, fields[table.Name], format),
             });
         }
 
@@ -113,7 +117,7 @@ public static partial class DatasetDrafting
         return [.. key.Select(column => fields.First(field => field.Column == column).Name)];
     }
 
-    private static ImmutableArray<Field> Fields(TableStructure table)
+    private static ImmutableArray<Field> Fields(TableStructure table, RecordFormat format)
     {
         var fields = new List<Field>();
         foreach (var column in table.Columns)
@@ -130,6 +134,7 @@ public static partial class DatasetDrafting
                     ? comment
                     : null,
                 Type = type,
+                Format = FormatGuess.For(column, type, format.Currency),
                 Required = !column.Nullable,
                 HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
                 UsualValue = Literal(column.Default),
@@ -166,6 +171,7 @@ public static partial class DatasetDrafting
             new FieldType.Image(),
         FieldType.Text { MaxLength: > 255 } text => text with { Long = true },
         FieldType.Text { MaxLength: null } text when ProseNames.Contains(LastWord(column.Name)) => text with { Long = true },
+        FieldType.Text when column.Values is { Few: { IsEmpty: false } few } && FormatGuess.MayBeChoice(column) => new FieldType.Choice(few),
         var type => type,
     };
 

@@ -8,7 +8,7 @@ public static class Wording
     private static readonly string[] ReferenceEndings = ["_id", "_code", "_number", "_key", "_ref", "_no", "_uuid"];
 
     private static readonly string[] Abbreviations =
-        ["API", "BIC", "CEO", "CSV", "DOB", "ETA", "ETD", "EU", "GPS", "GTIN", "HR", "IBAN", "ID", "IMO", "IP", "ISBN", "ISO", "IT", "KPI",
+        ["API", "BIC", "CEO", "CSV", "DOB", "ETA", "ETD", "EU", "GPS", "GTIN", "HR", "IATA", "IBAN", "ICAO", "ID", "IMO", "IP", "ISBN", "ISO", "IT", "KPI",
          "MMSI", "PDF", "PIN", "PO", "SKU", "SLA", "SMS", "SSN", "UK", "URI", "URL", "USA", "UTC", "UUID", "VAT", "VIN", "XML"];
 
     // Shortened words, and what people read instead.

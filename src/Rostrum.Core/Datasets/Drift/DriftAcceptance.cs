@@ -15,12 +15,14 @@ public static class DriftAcceptance
     /// <param name="was">The structure that they were made for.</param>
     /// <param name="now">The structure as it is.</param>
     /// <param name="evidence">What the values say of relations that no key declares.</param>
+    /// <param name="format">How the workspace writes numbers, dates and money.</param>
     public static ImmutableArray<Dataset> Accept(
         SourceId source,
         IReadOnlyCollection<Dataset> known,
         SourceStructure was,
         SourceStructure now,
-        IReadOnlyCollection<RelationEvidence> evidence)
+        IReadOnlyCollection<RelationEvidence> evidence,
+        RecordFormat format)
     {
         ArgumentNullException.ThrowIfNull(known);
         ArgumentNullException.ThrowIfNull(was);
@@ -31,6 +33,7 @@ public static class DriftAcceptance
                 source,
                 now,
                 evidence,
+                format,
                 name => byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid()));
         var fields =
             drafted.ToDictionary(

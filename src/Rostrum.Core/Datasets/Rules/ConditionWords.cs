@@ -10,16 +10,25 @@ public static class ConditionWords
     /// <param name="condition">The condition.</param>
     /// <param name="label">What people read for a name, in small letters.</param>
     /// <param name="format">How dates and numbers are written.</param>
-    public static string Of(Condition condition, Func<ImmutableArray<string>, string> label, RecordFormat format) => condition switch
+    /// <param name="isTemporal">Whether a name stands for a day or a moment, where that is known.</param>
+    public static string Of(
+        Condition condition,
+        Func<ImmutableArray<string>, string> label,
+        RecordFormat format,
+        Func<ImmutableArray<string>, bool>? isTemporal = null) => condition switch
     {
-        Condition.All all => Joined(all.Parts, " and ", label, format),
-        Condition.Any any => Joined(any.Parts, " or ", label, format),
-        Condition.Test test => $"{label(test.Name)} {Says(test, "is", label, format)}",
+        Condition.All all => Joined(all.Parts, " and ", label, format, isTemporal),
+        Condition.Any any => Joined(any.Parts, " or ", label, format, isTemporal),
+        Condition.Test test => $"{label(test.Name)} {Says(test, "is", label, format, isTemporal)}",
         _ => throw new ArgumentOutOfRangeException(nameof(condition), condition, "unknown condition"),
     };
 
     /// <summary>What a rule that asks one question demands: "Due must be on or after today."; null where it asks several.</summary>
-    public static string? Demand(Condition condition, Func<ImmutableArray<string>, string> label, RecordFormat format)
+    public static string? Demand(
+        Condition condition,
+        Func<ImmutableArray<string>, string> label,
+        RecordFormat format,
+        Func<ImmutableArray<string>, bool>? isTemporal = null)
     {
         ArgumentNullException.ThrowIfNull(label);
         if (condition is not Condition.Test test)
@@ -28,7 +37,7 @@ public static class ConditionWords
         }
 
         var name = label(test.Name);
-        return $"{char.ToUpperInvariant(name[0])}{name[1..]} {Says(test, "must be", label, format)}.";
+        return $"{char.ToUpperInvariant(name[0])}{name[1..]} {Says(test, "must be", label, format, isTemporal)}.";
     }
 
     /// <summary>The question as people read it in a list.</summary>
@@ -59,13 +68,22 @@ public static class ConditionWords
         ImmutableArray<Condition> parts,
         string word,
         Func<ImmutableArray<string>, string> label,
-        RecordFormat format) =>
-        string.Join(word, parts.Select(part => part is Condition.Test ? Of(part, label, format) : $"({Of(part, label, format)})"));
+        RecordFormat format,
+        Func<ImmutableArray<string>, bool>? isTemporal) =>
+        string.Join(
+            word,
+            parts.Select(part => part is Condition.Test ? Of(part, label, format, isTemporal) : $"({Of(part, label, format, isTemporal)})"));
 
-    private static string Says(Condition.Test test, string verb, Func<ImmutableArray<string>, string> label, RecordFormat format)
+    private static string Says(
+        Condition.Test test,
+        string verb,
+        Func<ImmutableArray<string>, string> label,
+        RecordFormat format,
+        Func<ImmutableArray<string>, bool>? isTemporal)
     {
         var demands = verb != "is";
-        var temporal = test.Operand is Operand.FromToday or Operand.FromNow or Operand.Value { Is: DateOnly };
+        var temporal = test.Operand is Operand.FromToday or Operand.FromNow or Operand.Value { Is: DateOnly }
+            || isTemporal?.Invoke(test.Name) == true;
         var operand = test.Operand is null ? "" : Said(test.Operand, label, format);
         return test.Question switch
         {

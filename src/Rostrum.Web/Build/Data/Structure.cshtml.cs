@@ -101,7 +101,7 @@ internal sealed class StructureModel(
         var workspace = await workspaces.GetAsync(cancellation);
         var before = await store.DatasetsAsync(cancellation, Source.Id);
         _now = read.Structure;
-        _after = DriftAcceptance.Accept(new SourceId(Source.Id), [.. before.All], Source.Structure, read.Structure, read.Evidence);
+        _after = DriftAcceptance.Accept(new SourceId(Source.Id), [.. before.All], Source.Structure, read.Structure, read.Evidence, format);
         Changes = StructureDrift.Compare(Source.Structure, read.Structure);
         var apps = (await drafts.AllAsync(store, cancellation)).Select(app => app.Draft).ToList();
         var labels = workspace.Roles.ToDictionary(role => role.Name, role => role.Label);

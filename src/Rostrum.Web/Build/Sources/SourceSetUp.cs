@@ -8,7 +8,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>Connects a source: tries it, reads its structure, and drafts a dataset from each of its tables.</summary>
-internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, TimeProvider time)
+internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, RecordFormat format, TimeProvider time)
 {
     /// <summary>What came of it: the source, or why there is none.</summary>
     public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
@@ -49,6 +49,7 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Tim
             new SourceId(source.Id),
             read.Structure,
             read.Evidence,
+            format,
             _ => new DatasetId(Guid.NewGuid())))
         {
             store.Datasets.Add(new StoredDataset { Id = dataset.Id.Value, SourceId = source.Id, Definition = dataset });
