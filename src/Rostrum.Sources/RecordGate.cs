@@ -531,7 +531,14 @@ public sealed class RecordGate : IAsyncDisposable
             }
 
             var values = Completed(dataset, change, grants, context);
-            if (ChangeChecks.Problems(dataset, change, values) is { IsEmpty: false } problems)
+            var problems = ChangeChecks.Problems(dataset, change, values);
+            if (isUndo)
+            {
+                // What a change set by itself is taken back with it.
+                problems = problems.RemoveAll(problem => problem.Field is { } field && dataset[field].IsRenewed);
+            }
+
+            if (!problems.IsEmpty)
             {
                 return new SaveResult.Invalid(problems);
             }

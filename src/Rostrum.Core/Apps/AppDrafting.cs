@@ -82,11 +82,8 @@ public static class AppDrafting
                     : other.Relations.Any(relation => relation.Target == dataset.Id)));
     }
 
-    // When and by whom a record was made or changed, where the record can be kept without being told.
-    private static bool IsSetByItself(Field field) =>
-        (field.HasDefault || !field.Required)
-        && field.Label.Split(' ') is [var what, "at" or "by" or "on" or "date"]
-        && what.ToLowerInvariant() is "added" or "changed" or "created" or "edited" or "inserted" or "modified" or "updated";
+    // When a record was made or changed.
+    private static bool IsSetByItself(Field field) => field.ReadOnly && (field.Default is not null || field.HasDefault);
 
     // What is known of one record, what can be changed of it, and what belongs to it as long as there is any.
     private static Page RecordPageFor(
@@ -100,7 +97,7 @@ public static class AppDrafting
         var shown = Visible(dataset);
         var written =
             shown
-                .Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false } field && !IsSetByItself(field))
+                .Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false })
                 .ToImmutableArray();
         var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
         var page = new Page

@@ -42,6 +42,9 @@ public sealed record Field
     /// <summary>What a new record has here unless a person says otherwise: a value as it is typed, or a formula after <c>=</c>.</summary>
     public string? Default { get; init; }
 
+    /// <summary>With each change of the record the default is given again, whatever was there.</summary>
+    public bool IsRenewed { get; init; }
+
     /// <summary>A builder says that nobody types into it.</summary>
     public bool ReadOnly { get; init; }
 
@@ -70,7 +73,7 @@ public sealed record Field
         _ when Formula is not null => "A formula computes it.",
         ColumnGeneration.Computed => "The database computes it.",
         ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
-        _ when ReadOnly => "It is there to be read.",
+        _ when ReadOnly => Default is null ? "It is there to be read." : "It is set by itself.",
         _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",
     };
 }

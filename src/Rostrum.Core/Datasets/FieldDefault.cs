@@ -45,6 +45,17 @@ public static class FieldDefault
                 (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
     }
 
+    /// <summary>The values of a change, with those that are given again with each.</summary>
+    public static FieldValues Renewed(Dataset dataset, FieldValues given, SignedIn? user, FormulaContext context)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(given);
+        return dataset.Fields.Where(field => field is { IsRenewed: true, IsWritten: true } && !given.Has(field.Name))
+            .Aggregate(
+                given,
+                (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
+    }
+
     private static Parsed Computed(Field field, string text, SignedIn? user, FormulaContext context)
     {
         var formula = SignedIn.Names(user).Check(Nothing, text);

@@ -221,6 +221,12 @@ internal sealed class PostgresWrites(
             }
         }
 
+        // What is taken back has them among its values.
+        if (rules is not null && change is Change.Update changed)
+        {
+            change = changed with { Values = FieldDefault.Renewed(dataset, changed.Values, grants.User, context) };
+        }
+
         if (rules is not null
             && change is Change.Insert or Change.Update
             && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken)

@@ -34,7 +34,7 @@ public sealed class AppDraftingTests
         [
             .. columns.Select(column => new ColumnStructure(
                 column.TrimEnd('!', '='),
-                new FieldType.Text(20),
+                column.Contains("_at", StringComparison.Ordinal) ? new FieldType.Instant() : new FieldType.Text(20),
                 "varchar(20)",
                 Nullable: !key.Contains(column) && column[^1] is not '!' and not '=',
                 column.EndsWith('=') ? "now()" : null)),
@@ -78,6 +78,7 @@ public sealed class AppDraftingTests
             Type = new FieldType.Instant(),
             Required = true,
             HasDefault = true,
+            ReadOnly = moment == "created_at",
         };
         var parts = Of("parts");
         Assert.Equal(order, Assert.Single(AppDrafting.UsualOrder(parts with { Fields = [made, .. parts.Fields.Skip(1)] })).Field.Value);
@@ -91,6 +92,9 @@ public sealed class AppDraftingTests
         var asked = Assert.IsType<FormPanel>(panels[1]).Fields.Select(name => name.Value).ToArray();
         Assert.DoesNotContain("created_at", asked);
         Assert.DoesNotContain("updated_at", asked);
-        Assert.Contains("changed_by", asked);
+        Assert.DoesNotContain("changed_by", asked);
+        Assert.Equal(
+            [(null, false), ("=NOW()", true), ("=user.name", true)],
+            new[] { "created_at", "updated_at", "changed_by" }.Select(name => Of("parts")[new FieldName(name)]).Select(field => (field.Default, field.IsRenewed)));
     }
 }

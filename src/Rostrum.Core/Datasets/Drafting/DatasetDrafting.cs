@@ -124,6 +124,7 @@ public static partial class DatasetDrafting
         {
             var type = Refine(column);
             var hidden = HiddenReason(table, column, type);
+            var kept = Bookkeeping.Of(table, column, type);
             fields.Add(new Field
             {
                 Name = Wording.FieldName(column.Name, fields.Select(field => field.Name)),
@@ -139,6 +140,9 @@ public static partial class DatasetDrafting
                 HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
                 UsualValue = Literal(column.Default),
                 Generation = column.Generation,
+                Default = kept?.Default,
+                IsRenewed = kept is { WithEachChange: true },
+                ReadOnly = kept is not null,
                 Hidden = hidden is not null,
                 HiddenBecause = hidden,
             });

@@ -46,6 +46,8 @@ internal sealed record FieldSettings
 
     public bool Shown { get; init; }
 
+    public bool IsRenewed { get; init; }
+
     public bool ReadOnly { get; init; }
 
     public FieldDemands Demands { get; init; } = new(false, false, "", "");
@@ -104,6 +106,7 @@ internal sealed record FieldSettings
         ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
         Default = field.Default ?? "",
         Shown = !field.Hidden,
+        IsRenewed = field.IsRenewed,
         ReadOnly = field.ReadOnly,
         Demands = FieldDemands.Of(dataset, field),
     };
@@ -136,6 +139,7 @@ internal sealed record FieldSettings
             ListedOptions = form["listed"].ToString(),
             Default = form["default"].ToString(),
             Shown = form.ContainsKey("shown"),
+            IsRenewed = form.ContainsKey("renewed"),
             ReadOnly = form.ContainsKey("readonly"),
             Demands = new FieldDemands(form.ContainsKey("required"), form.ContainsKey("unique"), Text("minimum"), Text("maximum")),
         };
@@ -182,6 +186,7 @@ internal sealed record FieldSettings
             Default = string.IsNullOrEmpty(Default) ? null : Default,
             Hidden = !Shown,
             HiddenBecause = Shown ? null : field.HiddenBecause,
+            IsRenewed = IsRenewed && !string.IsNullOrEmpty(Default),
             ReadOnly = ReadOnly,
         };
         if (FieldDefault.Value(changed, anybody, new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Problem wrong)
