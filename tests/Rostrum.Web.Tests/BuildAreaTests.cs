@@ -248,11 +248,11 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         Assert.Equal("Yard & <b>slip</b>", form.QuerySelector("#field-yard-label")!.ChildNodes[0].TextContent);
         Assert.Equal("Ness Dock", form.QuerySelector("#field-yard option[selected]")!.TextContent);
         Assert.Equal(
-            await application.FleetScalarAsync("SELECT ((now() AT TIME ZONE 'UTC')::date + 3)::text"),
+            await application.FleetScalarAsync("SELECT to_char((now() AT TIME ZONE 'UTC')::date + 3, 'DD Mon YYYY')"),
             form.QuerySelector("#field-planned_start")!.GetAttribute("value"));
         Assert.Contains(
             (await bea.PageAsync(table)).QuerySelectorAll("td"),
-            cell => cell.TextContent.StartsWith("NOK ", StringComparison.Ordinal));
+            cell => cell.TextContent.StartsWith("NOK\u00a0", StringComparison.Ordinal));
         Assert.Equal(
             ["within_budget", "spent_maximum"],
             (await DatasetAsync("dockings")).Rules.Select(rule => rule.Name).Where(name => name != "ends_after_start"));

@@ -54,7 +54,7 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         var open = await pia.PageAsync(Changes + "?timetable_changes.new=1");
         Assert.Equal("Pia Sund", open.QuerySelector("#field-asked_by")!.GetAttribute("value"));
         var from = open.QuerySelector("#field-valid_from")!.GetAttribute("value")!;
-        Assert.Equal(await application.FleetScalarAsync("SELECT ((now() AT TIME ZONE 'UTC')::date + 14)::text"), from);
+        Assert.Equal(await application.FleetScalarAsync("SELECT to_char((now() AT TIME ZONE 'UTC')::date + 14, 'DD Mon YYYY')"), from);
         Assert.Empty((await Visitor.ParseAsync(await pia.SubmitAsync(open, "Check", partial: true))).QuerySelectorAll(".said"));
         var until = await Visitor.ParseAsync(await pia.SubmitAsync(open, "Check", partial: true, ("v.valid_until", "2020-01-01")));
         Assert.Equal(["problem: It cannot end before it begins."], At(until, "valid_until"));
@@ -85,7 +85,7 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
     public async Task Options_and_amounts_are_shown_in_their_formats()
     {
         var page = await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/dockings?dockings.selected=1");
-        Assert.Contains(page.QuerySelectorAll("td"), cell => cell.TextContent.StartsWith("EUR ", StringComparison.Ordinal));
+        Assert.Contains(page.QuerySelectorAll("td"), cell => cell.TextContent.StartsWith('€'));
         Assert.Contains(page.QuerySelectorAll("td"), cell => cell.TextContent.EndsWith("\u00a0%", StringComparison.Ordinal));
         var defects = await (await application.AsAsync("maren")).PageAsync(Defects);
         Assert.NotEmpty(defects.QuerySelectorAll("td .option"));

@@ -50,6 +50,23 @@ public static class FieldText
         return type.FromInput(text, zone);
     }
 
+    /// <summary>
+    /// A value as it stands in an input for people: days and times as they are shown, in full. <see cref="FromForm"/> gives it back.
+    /// </summary>
+    public static string InForm(FieldType type, object? value, RecordFormat format)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        return value is null or Unreadable ? "" : type.InForm(value, format);
+    }
+
+    /// <summary>What a person typed into a form, in the way of the workspace, as a value. The empty text is a blank.</summary>
+    public static Parsed FromForm(FieldType type, string text, RecordFormat format)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(text);
+        return type.FromForm(text, format);
+    }
+
     /// <summary>Whether two values of one field are the same; bytes are compared by content.</summary>
     public static bool SameValue(object? one, object? other) =>
         one is byte[] bytes && other is byte[] others ? bytes.AsSpan().SequenceEqual(others) : Equals(one, other);

@@ -31,6 +31,9 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
     /// <summary>Says what is now, for values that are shown by their distance from it.</summary>
     public TimeProvider Clock { get; init; } = TimeProvider.System;
 
+    /// <summary>What the clocks of the workspace show.</summary>
+    public DateTime Now => Here(Clock.GetUtcNow());
+
     /// <summary>
     /// The way of a language and country, with its months cut to one width where they stay distinct: dates then stand in one width as well.
     /// </summary>

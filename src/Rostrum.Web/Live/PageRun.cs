@@ -305,7 +305,7 @@ internal sealed partial class PageRun
     public object? Value(FormulaType type, string? text) => type is FormulaType.Text && text is { Length: > 0 } ? text
         : type is FormulaType.Boolean ? text is "true" or "yes"
         : string.IsNullOrEmpty(text) ? null
-        : Formulary(FieldText.FromInput(DatasetShapes.FieldTypeOf(type), text, Context.Zone));
+        : Formulary(FieldText.FromForm(DatasetShapes.FieldTypeOf(type), text, Format));
 
     private static object? Formulary(Parsed parsed) =>
         parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;

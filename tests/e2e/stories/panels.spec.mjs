@@ -21,7 +21,7 @@ test('a superintendent goes from what is overdue to one defect, on to the next, 
   await change.getByLabel('Actual cost').fill('120');
   await change.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(message(page)).toContainText('saved.');
-  await expect(page.locator('#panel-defect')).toContainText('EUR 120.00');
+  await expect(page.locator('#panel-defect')).toContainText('€120.00');
   await page.getByRole('button', { name: 'Close it' }).click();
   await expect(dialog(page)).toContainText(`Close “${third}”?`);
   await page.keyboard.press('Escape');

@@ -12,6 +12,9 @@ namespace Rostrum.Core.Apps.Panels;
 /// <param name="Contains">With this text in it.</param>
 public sealed record FieldCondition(ImmutableArray<string> Values, string From, string To, string Contains)
 {
+    /// <summary>None of these, likewise.</summary>
+    public ImmutableArray<string> Not { get; init; } = [];
+
     /// <summary>What stands for a blank among values.</summary>
     public const string Blank = "~blank";
 
@@ -19,7 +22,7 @@ public sealed record FieldCondition(ImmutableArray<string> Values, string From, 
     public static FieldCondition None { get; } = new([], "", "", "");
 
     /// <summary>It narrows nothing.</summary>
-    public bool IsEmpty => Values.IsEmpty && From.Length == 0 && To.Length == 0 && Contains.Length == 0;
+    public bool IsEmpty => Values.IsEmpty && Not.IsEmpty && From.Length == 0 && To.Length == 0 && Contains.Length == 0;
 }
 
 /// <summary>The state of a list of records, as the page's address carries it.</summary>
@@ -28,11 +31,13 @@ public sealed record ListState : PanelState
     /// <summary>What is checked stands in the address, which has an end.</summary>
     public const int MostChecked = 200;
 
+    private const int MostSorted = 4;
+
     /// <summary>What is searched for.</summary>
     public string Search { get; init; } = "";
 
-    /// <summary>The order that a person chose; the panel's own where null.</summary>
-    public SortBy? Sort { get; init; }
+    /// <summary>The order that a person chose, the first field first; the panel's own where empty.</summary>
+    public ImmutableArray<SortBy> Sort { get; init; } = [];
 
     /// <summary>The number of the page of rows, from 1.</summary>
     public int Page { get; init; } = 1;
@@ -75,6 +80,7 @@ public sealed record ListState : PanelState
                 conditions[field] = part switch
                 {
                     "is" => known with { Values = address.All(name) },
+                    "not" => known with { Not = address.All(name) },
                     "from" => known with { From = address[name] },
                     "to" => known with { To = address[name] },
                     "has" => known with { Contains = address[name] },
@@ -83,13 +89,16 @@ public sealed record ListState : PanelState
             }
         }
 
-        var sort = address["sort"];
         return new ListState
         {
             Search = address["q"],
-            Sort = sort.Length == 0 ? null
-                : sort.StartsWith('-') ? new SortBy(new FieldName(sort[1..]), Descending: true)
-                : new SortBy(new FieldName(sort)),
+            Sort =
+            [
+                .. address["sort"].Split(',', StringSplitOptions.RemoveEmptyEntries)
+                    .Select(text => text.StartsWith('-') ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text)))
+                    .DistinctBy(sort => sort.Field)
+                    .Take(MostSorted),
+            ],
             Page = int.TryParse(address["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var page)
                 ? Math.Clamp(page, 1, 10_000_000)
                 : 1,
@@ -143,6 +152,11 @@ public sealed record ListState : PanelState
                 yield return ($"is.{field}", condition.Values);
             }
 
+            if (!condition.Not.IsEmpty)
+            {
+                yield return ($"not.{field}", condition.Not);
+            }
+
             foreach (var (part, value) in new[] { ("from", condition.From), ("to", condition.To), ("has", condition.Contains) })
             {
                 if (value.Length > 0)
@@ -152,9 +166,9 @@ public sealed record ListState : PanelState
             }
         }
 
-        if (Sort is not null)
+        if (!Sort.IsEmpty)
         {
-            yield return ("sort", [(Sort.Descending ? "-" : "") + Sort.Field]);
+            yield return ("sort", [string.Join(',', Sort.Select(sort => (sort.Descending ? "-" : "") + sort.Field))]);
         }
 
         if (Page > 1)

@@ -29,6 +29,16 @@ public abstract partial record FieldType
         private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
             FromCanonical(text) is Parsed.Value date ? date : NotOne(text, "a date. Write it as 2026-03-31.");
 
+        internal override string InForm(object value, RecordFormat format) => Display(value, format);
+
+        internal override Parsed FromForm(string text, RecordFormat format)
+        {
+            ArgumentNullException.ThrowIfNull(format);
+            return text.Trim() is not { Length: > 0 } typed ? new Parsed.Value(null)
+                : TypedMoment.Day(typed, format.Culture, DateOnly.FromDateTime(format.Now)) is { } date ? new Parsed.Value(date)
+                : NotOne(text, $"a date. Write it as {Display(DateOnly.FromDateTime(format.Now), format)}.");
+        }
+
         internal override string Display(object value, RecordFormat format)
         {
             ArgumentNullException.ThrowIfNull(format);

@@ -59,6 +59,12 @@ public abstract partial record FieldType
     internal virtual Parsed FromInput(string text, TimeZoneInfo zone) =>
         text.Trim() is { Length: > 0 } typed ? FromTyped(typed, zone) : new Parsed.Value(null);
 
+    /// <summary>A value as it stands in an input for people: as it is shown, and exact.</summary>
+    internal virtual string InForm(object value, RecordFormat format) => ToInput(value, format.Zone);
+
+    /// <summary>What a person typed in the way of the workspace, as a value.</summary>
+    internal virtual Parsed FromForm(string text, RecordFormat format) => FromInput(text, format.Zone);
+
     /// <summary>A text that is not blank, without blanks around it, as a value.</summary>
     private protected virtual Parsed FromTyped(string text, TimeZoneInfo zone) => FromCanonical(text);
 

@@ -38,6 +38,14 @@ public abstract partial record FieldType
                 ? At(local, zone)
                 : NotOne(text, "a date and time. Write it as 2026-03-31T14:30.");
 
+        internal sealed override Parsed FromForm(string text, RecordFormat format)
+        {
+            ArgumentNullException.ThrowIfNull(format);
+            return text.Trim() is not { Length: > 0 } typed ? new Parsed.Value(null)
+                : TypedMoment.Moment(typed, format.Culture, format.Now) is { } local ? At(local, format.Zone)
+                : NotOne(text, $"a date and time. Write it as {Shown(format.Now, format)}.");
+        }
+
         internal sealed override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
         {
             DateTimeOffset instant => new Parsed.Value(Of(instant, zone)),
@@ -54,6 +62,12 @@ public abstract partial record FieldType
         // Inputs of browsers are blank where there are parts finer than thousandths.
         private protected static string InInput(DateTime local) =>
             local.ToString(local.Ticks % TimeSpan.TicksPerMinute == 0 ? "yyyy-MM-dd'T'HH:mm" : "yyyy-MM-dd'T'HH:mm:ss.FFF", Invariant);
+
+        // As it is shown, with what is finer than that where there is any.
+        private protected static string InForm(DateTime local, RecordFormat format) =>
+            local.ToString(
+                local.Ticks % TimeSpan.TicksPerMinute == 0 ? "dd MMM yyyy HH:mm" : "dd MMM yyyy HH:mm:ss.FFFFFFF",
+                format.Culture);
 
         private protected static string Shown(DateTime local, RecordFormat format) => local.ToString("dd MMM yyyy HH:mm", format.Culture);
     }
@@ -73,6 +87,9 @@ public abstract partial record FieldType
 
         internal override string ToInput(object value, TimeZoneInfo zone) =>
             InInput(TimeZoneInfo.ConvertTime((DateTimeOffset)value, zone).DateTime);
+
+        internal override string InForm(object value, RecordFormat format) =>
+            InForm(TimeZoneInfo.ConvertTime((DateTimeOffset)value, format.Zone).DateTime, format);
 
         internal override string Display(object value, RecordFormat format)
         {
@@ -108,6 +125,8 @@ public abstract partial record FieldType
             DateTime.TryParseExact(text, Canonical, Invariant, DateTimeStyles.None, out var local) ? new Parsed.Value(local) : NotA(Word);
 
         internal override string ToInput(object value, TimeZoneInfo zone) => InInput((DateTime)value);
+
+        internal override string InForm(object value, RecordFormat format) => InForm((DateTime)value, format);
 
         internal override string Display(object value, RecordFormat format) => Shown((DateTime)value, format);
 

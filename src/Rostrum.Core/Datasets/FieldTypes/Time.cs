@@ -39,6 +39,9 @@ public abstract partial record FieldType
                 ? new Parsed.Value(time)
                 : NotOne(text, "a time. Write it as 14:30.");
 
+        internal override Parsed FromForm(string text, RecordFormat format) =>
+            text.Trim() is { Length: > 0 } typed && TypedMoment.Time(typed) is { } time ? new Parsed.Value(time) : FromInput(text, format.Zone);
+
         internal override string Display(object value, RecordFormat format)
         {
             ArgumentNullException.ThrowIfNull(format);

@@ -19,7 +19,7 @@ internal sealed class CheckHandler : FormHandler
     {
         var run = page.Run;
         var form = open.Form.Filled(page.Request.Form);
-        var typed = form.Read(run.Format.Zone);
+        var typed = form.Read(run.Format);
         var (change, _) = WithHidden(run, open, typed);
         if (await run.Gate.CheckAsync(page.App.Datasets, open.Dataset.Id, change, run.Grants, cancellation) is not { } found)
         {

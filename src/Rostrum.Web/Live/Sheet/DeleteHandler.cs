@@ -20,7 +20,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
             return await NotOpenAsync(page, asked, open, cancellation);
         }
 
-        var original = open.Form.Filled(page.Request.Form).Read(page.Run.Format.Zone).Original;
+        var original = open.Form.Filled(page.Request.Form).Read(page.Run.Format).Original;
         var changes = new ChangeSet(open.Dataset.Id, [new Change.Delete(RecordKey.Parse(open.Dataset, open.KeyText!)!, original)]);
         Task<IActionResult> Refused(params IEnumerable<string> reasons) =>
             AgainAsync(page, asked, open with { Problems = [.. reasons] }, cancellation);

@@ -169,7 +169,7 @@ internal sealed class FormReader(PageRun run)
         {
             if (run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target
                 && key == field.Relation.TargetField
-                && FieldText.FromInput(target[key].Type, field.Usual, run.Format.Zone) is Parsed.Value { Is: { } value }
+                && FieldText.FromForm(target[key].Type, field.Usual, run.Format) is Parsed.Value { Is: { } value }
                 && await TableReader.OneAsync(
                     run.Gate,
                     run.App,

@@ -90,12 +90,12 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
            let value = record?[name]
            let usual = record is null
                && startsWith is not null
-               && startsWith.TryGetValue(name, out var own) ? FieldText.ToInput(field.Type, own, format.Zone)
+               && startsWith.TryGetValue(name, out var own) ? FieldText.InForm(field.Type, own, format)
                : record is null
                    && FieldDefault.Value(
                        field,
                        user,
-                       new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.ToInput(field.Type, given, format.Zone)
+                       new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.InForm(field.Type, given, format)
                : ""
            select new FormField
            {
@@ -103,7 +103,7 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                Prefix = prefix,
                Label = dataset.LabelOf(name),
                Relation = relation,
-               Text = record is null ? usual : FieldText.ToInput(field.Type, value, format.Zone),
+               Text = record is null ? usual : FieldText.InForm(field.Type, value, format),
                Usual = usual,
                IsRequired = dataset.Requires(field),
                Value = value,
@@ -125,7 +125,7 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
             : null,
     })]);
 
-    public Typed Read(TimeZoneInfo zone)
+    public Typed Read(RecordFormat format)
     {
         var original = FieldValues.None;
         var changed = FieldValues.None;
@@ -137,14 +137,14 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                     : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is
                     : null;
             original = original.With(field.Field.Name, was);
-            if (Same(field.Text, FieldText.ToInput(field.Field.Type, was, zone)))
+            if (Same(field.Text, FieldText.InForm(field.Field.Type, was, format)))
             {
                 // Taken out on purpose: the default would otherwise come back.
                 changed = field is { Usual.Length: > 0, Original: null } ? changed.With(field.Field.Name, null) : changed;
                 continue;
             }
 
-            switch (FieldText.FromInput(field.Field.Type, field.Text, zone))
+            switch (FieldText.FromForm(field.Field.Type, field.Text, format))
             {
                 case Parsed.Value typed:
                     changed = changed.With(field.Field.Name, typed.Is);
@@ -189,7 +189,7 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                 mine.Original is null ? null
                     : FieldText.FromCanonical(mine.Field.Type, mine.Original) is Parsed.Value value ? value.Is
                     : null;
-            var untouched = Same(mine.Text, FieldText.ToInput(mine.Field.Type, was, format.Zone));
+            var untouched = Same(mine.Text, FieldText.InForm(mine.Field.Type, was, format));
             return untouched
                 ? theirs with { Meanwhile = (theirs.Display, theirs.Text) }
                 : mine with { Original = theirs.Original, Meanwhile = (theirs.Display, theirs.Text) };

@@ -17,7 +17,7 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         CancellationToken cancellation)
     {
         var form = open.Form.Filled(page.Request.Form);
-        var typed = form.Read(page.Run.Format.Zone);
+        var typed = form.Read(page.Run.Format);
         var (change, hidden) = WithHidden(page.Run, open, typed);
         if (!typed.Problems.IsEmpty || !hidden.IsEmpty)
         {

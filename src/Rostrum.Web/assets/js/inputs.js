@@ -14,3 +14,16 @@ document.addEventListener('click', event => {
   const form = button.form;
   [...form.querySelectorAll('input:not([type="hidden"]), select, textarea')].find(input => input.getAttribute('aria-invalid') === 'true' || input.value === '')?.focus();
 }, true);
+
+// [data-choices]: the same choices, to be shown or to be left out.
+document.addEventListener('change', event => {
+  const { target } = event;
+  if (!target.matches?.('[data-choices]')) return;
+  for (const choice of target.form.querySelectorAll('.choices input')) choice.name = target.dataset.choices;
+});
+
+// [data-further]: with Shift a heading orders within the order that there is.
+document.addEventListener('htmx:configRequest', event => {
+  const further = event.detail.triggeringEvent?.shiftKey && event.detail.elt.dataset.further;
+  if (further) event.detail.path = further;
+});

@@ -54,7 +54,7 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
             null => null,
             FormulaRecord { Identity: RecordKey key } => string.Join("~", key.Values),
             bool yes => yes ? "true" : "",
-            _ => FieldText.ToInput(DatasetShapes.FieldTypeOf(member.Type), value, run.Context.Zone),
+            _ => FieldText.InForm(DatasetShapes.FieldTypeOf(member.Type), value, run.Format),
         };
     }
 }

@@ -7,13 +7,13 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// <summary>Turns the conditions in an address into a filter. What does not fit its field is left out and named.</summary>
 internal static class Conditions
 {
-    public static (Filter Filter, ImmutableArray<string> Ignored) Read(Dataset dataset, ListState state, TimeZoneInfo zone)
+    public static (Filter Filter, ImmutableArray<string> Ignored) Read(Dataset dataset, ListState state, RecordFormat format)
     {
         var parts = ImmutableArray.CreateBuilder<Filter>();
         var ignored = ImmutableArray.CreateBuilder<string>();
         foreach (var (name, condition) in state.Conditions)
         {
-            if (dataset.Find(new FieldName(name)) is { } field && Filters(field, condition, zone) is { } filters)
+            if (dataset.Find(new FieldName(name)) is { } field && Filters(field, condition, format) is { } filters)
             {
                 parts.AddRange(filters);
             }
@@ -26,13 +26,18 @@ internal static class Conditions
         return (parts.Count == 0 ? new Filter.Everything() : new Filter.And(parts.ToImmutable()), ignored.ToImmutable());
     }
 
-    private static List<Filter>? Filters(Field field, FieldCondition condition, TimeZoneInfo zone)
+    private static List<Filter>? Filters(Field field, FieldCondition condition, RecordFormat format)
     {
         var filters = new List<Filter>();
-        if (!condition.Values.IsEmpty)
+        foreach (var (texts, not) in new[] { (condition.Values, false), (condition.Not, true) })
         {
+            if (texts.IsEmpty)
+            {
+                continue;
+            }
+
             var values =
-                condition.Values
+                texts
                     .Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text))
                     .ToArray();
             if (values.Any(value => value is Parsed.Problem))
@@ -40,7 +45,8 @@ internal static class Conditions
                 return null;
             }
 
-            filters.Add(new Filter.OneOf(field.Name, [.. values.Select(value => ((Parsed.Value)value).Is)]));
+            Filter one = new Filter.OneOf(field.Name, [.. values.Select(value => ((Parsed.Value)value).Is)]);
+            filters.Add(not ? new Filter.Not(one) : one);
         }
 
         if (condition.Contains.Length > 0)
@@ -53,13 +59,13 @@ internal static class Conditions
             filters.Add(new Filter.Contains(field.Name, condition.Contains));
         }
 
-        return AddBound(filters, field, condition.From, zone, upper: false) && AddBound(filters, field, condition.To, zone, upper: true)
+        return AddBound(filters, field, condition.From, format, upper: false) && AddBound(filters, field, condition.To, format, upper: true)
             ? filters
             : null;
     }
 
     // A bound on a date and time is a day, and the last day belongs to the range.
-    private static bool AddBound(List<Filter> filters, Field field, string text, TimeZoneInfo zone, bool upper)
+    private static bool AddBound(List<Filter> filters, Field field, string text, RecordFormat format, bool upper)
     {
         if (text.Length == 0)
         {
@@ -68,7 +74,7 @@ internal static class Conditions
 
         if (field.Type is FieldType.Moment)
         {
-            if (FieldText.FromCanonical(new FieldType.Date(), text) is not Parsed.Value { Is: DateOnly day }
+            if (FieldText.FromForm(new FieldType.Date(), text, format) is not Parsed.Value { Is: DateOnly day }
                 || (upper && day == DateOnly.MaxValue))
             {
                 return false;
@@ -78,13 +84,13 @@ internal static class Conditions
             object bound =
                 field.Type is FieldType.LocalDateTime
                     ? (object)midnight
-                    : new DateTimeOffset(TimeZoneInfo.ConvertTimeToUtc(midnight, zone), TimeSpan.Zero);
+                    : new DateTimeOffset(TimeZoneInfo.ConvertTimeToUtc(midnight, format.Zone), TimeSpan.Zero);
             filters.Add(new Filter.Compare(field.Name, upper ? Comparison.Less : Comparison.AtLeast, bound));
             return true;
         }
 
         if (!(field.Type.IsNumeric || field.Type.IsTemporal)
-            || FieldText.FromInput(field.Type, text, zone) is not Parsed.Value { Is: { } value })
+            || FieldText.FromForm(field.Type, text, format) is not Parsed.Value { Is: { } value })
         {
             return false;
         }

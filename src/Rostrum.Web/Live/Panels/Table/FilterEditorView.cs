@@ -33,12 +33,19 @@ internal sealed record FilterEditorView
 
     public bool HasText { get; init; }
 
-    public string RangeInput => Field.Type switch
-    {
-        FieldType.Date or FieldType.Moment => "date",
-        FieldType.Time => "time",
-        _ => "text",
-    };
+    /// <summary>What is chosen are those that are left out.</summary>
+    public bool IsNot => !Condition.Not.IsEmpty;
+
+    /// <summary>Spans that people ask for, in the words in which they can be typed as well.</summary>
+    public static ImmutableArray<(string Label, string From, string To)> Spans { get; } =
+    [
+        ("Today", "today", "today"), ("Last 7 days", "-6", "today"), ("Last 30 days", "-29", "today"), ("Next 7 days", "today", "+6"),
+        ("Before today", "", "yesterday"), ("From today on", "today", ""),
+    ];
+
+    /// <summary>The list with such a span.</summary>
+    public string SpanAddress(string from, string to) =>
+        Run.Path + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None with { From = from, To = to })).ToQuery();
 
     /// <summary>The address without this part.</summary>
     public string RemoveAddress => Run.Path + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None)).ToQuery();
@@ -72,7 +79,7 @@ internal sealed record FilterEditorView
             return view;
         }
 
-        var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), run.Format.Zone);
+        var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), run.Format);
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         if (narrowed is null)
         {
@@ -100,6 +107,6 @@ internal sealed record FilterEditorView
             text,
             value.Title ?? (value.Value is null ? "blank" : format.Display(field, value.Value)),
             value.Count.ToString("#,##0", format.Culture),
-            condition.Values.Contains(text));
+            (condition.Not.IsEmpty ? condition.Values : condition.Not).Contains(text));
     }
 }

@@ -33,7 +33,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
                 : all;
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
         var highlights = new TableHighlights(run, panel);
-        var (filter, ignored) = Conditions.Read(dataset, state, run.Format.Zone);
+        var (filter, ignored) = Conditions.Read(dataset, state, run.Format);
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         var request = new ReadRequest(dataset.Id)
         {
@@ -196,7 +196,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         bool Possible(SortBy sort) =>
             columns.Any(column => column.IsOwn && column.Field.Name == sort.Field)
                 || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
-        return state.Sort is { } wish && Possible(wish) ? [wish] : [.. panel.Sort.Where(Possible)];
+        return state.Sort.Where(Possible).ToImmutableArray() is { IsEmpty: false } wish ? wish : [.. panel.Sort.Where(Possible)];
     }
 
     /// <summary>The stretch of a list that its state names.</summary>
@@ -240,10 +240,16 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         CancellationToken cancellation)
     {
         var says = new List<string>();
-        if (!condition.Values.IsEmpty)
+        if (!condition.Values.IsEmpty || !condition.Not.IsEmpty)
         {
-            var titles = await TitlesAsync(gate, app, dataset, field, grants, condition.Values, cancellation);
-            says.Add("is " + string.Join(" or ", condition.Values.Select(value => ValueWord(format, field, titles, value))));
+            var titles = await TitlesAsync(gate, app, dataset, field, grants, condition.Values.AddRange(condition.Not), cancellation);
+            foreach (var (values, word) in new[] { (condition.Values, "is "), (condition.Not, "is not ") })
+            {
+                if (!values.IsEmpty)
+                {
+                    says.Add(word + string.Join(" or ", values.Select(value => ValueWord(format, field, titles, value))));
+                }
+            }
         }
 
         if (condition.Contains.Length > 0)
@@ -268,7 +274,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
     private static string BoundWord(RecordFormat format, Field field, string text)
     {
         var type = field.Type is FieldType.Moment ? new FieldType.Date() : field.Type;
-        return FieldText.FromInput(type, text, format.Zone) is Parsed.Value value
+        return FieldText.FromForm(type, text, format) is Parsed.Value value
             ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is)
             : text;
     }

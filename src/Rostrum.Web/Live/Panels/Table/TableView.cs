@@ -97,7 +97,7 @@ internal sealed record TableView : ListView
         Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
 
     /// <summary>What is narrowed or ordered can be kept by a name.</summary>
-    public bool CanBeKept => IsNarrowed || State.Sort is not null;
+    public bool CanBeKept => IsNarrowed || !State.Sort.IsEmpty;
 
     /// <summary>Something is otherwise than built.</summary>
     public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Density is not null;
@@ -105,12 +105,28 @@ internal sealed record TableView : ListView
     /// <summary>The list as it was kept.</summary>
     public string KeptAddress(SavedFilter filter) => Address(PageAddress.ReadList(filter.Query) with { Checked = State.Checked });
 
-    public SortBy? SortOf(TableColumn column) =>
-        (State.Sort ?? (Panel.Sort is [var usual, ..] ? usual : null)) is { } sort && sort.Field == column.Field.Name ? sort : null;
+    private ImmutableArray<SortBy> Sorted => State.Sort.IsEmpty ? [.. Panel.Sort.Take(1)] : State.Sort;
 
-    public string SortAddress(TableColumn column) =>
-        Address(State.FromStart().Closed() with
-        {
-            Sort = new SortBy(column.Field.Name, Descending: SortOf(column) is { Descending: false }),
-        });
+    public SortBy? SortOf(TableColumn column) => Sorted.FirstOrDefault(sort => sort.Field == column.Field.Name);
+
+    /// <summary>The column's place in the order, from 1, where it is ordered by several.</summary>
+    public int? SortPlace(TableColumn column) =>
+        Sorted.Length > 1 && SortOf(column) is { } sort ? Sorted.IndexOf(sort) + 1 : null;
+
+    /// <summary>The list ordered by a column, from its start.</summary>
+    public string SortAddress(TableColumn column) => Ordered([Turned(column)]);
+
+    /// <summary>The list ordered by a column within the order that it has.</summary>
+    public string FurtherSortAddress(TableColumn column) => Ordered(
+        SortOf(column) is { } sort ? Sorted.Replace(sort, Turned(column)) : Sorted.Add(Turned(column)));
+
+    private SortBy Turned(TableColumn column) => new(column.Field.Name, Descending: SortOf(column) is { Descending: false });
+
+    private string Ordered(ImmutableArray<SortBy> sort) => Address(State.FromStart().Closed() with { Sort = sort });
+
+    /// <summary>The fields by which the list can be narrowed beside those of its columns.</summary>
+    public IEnumerable<Field> OtherFields => Dataset.Fields.Where(other => !other.Hidden
+        && other.Type.IsSortable
+        && Grant.Readable.Has(other.Name)
+        && AllColumns.All(column => column.Field.Name != other.Name));
 }

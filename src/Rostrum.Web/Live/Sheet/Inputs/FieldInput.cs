@@ -25,6 +25,9 @@ internal abstract class FieldInput
     /// <summary>The type of the browser's input, for those that are one.</summary>
     public virtual string HtmlType(Field field) => "text";
 
+    /// <summary>What a calendar beside the input picks: <c>day</c> or <c>moment</c>; null where there is none.</summary>
+    public virtual string? Picks => null;
+
     /// <summary>Which keys a telephone offers.</summary>
     public virtual string? Keyboard => null;
 
@@ -82,20 +85,15 @@ internal sealed class FloatingInput : FieldInput<FieldType.Floating>
 
 internal sealed class DateInput : FieldInput<FieldType.Date>
 {
-    public override string HtmlType(Field field) => "date";
-}
-
-internal sealed class TimeInput : FieldInput<FieldType.Time>
-{
-    public override string HtmlType(Field field) => "time";
+    public override string Picks => "day";
 }
 
 internal sealed class InstantInput : FieldInput<FieldType.Instant>
 {
-    public override string HtmlType(Field field) => "datetime-local";
+    public override string Picks => "moment";
 }
 
 internal sealed class LocalDateTimeInput : FieldInput<FieldType.LocalDateTime>
 {
-    public override string HtmlType(Field field) => "datetime-local";
+    public override string Picks => "moment";
 }

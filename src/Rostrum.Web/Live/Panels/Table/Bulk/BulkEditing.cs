@@ -204,7 +204,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         var problems = ImmutableArray.CreateBuilder<FieldProblem>();
         foreach (var field in view.Form.Form.Fields.Where(field => view.Set.Contains(field.Field.Name.Value)))
         {
-            switch (FieldText.FromInput(field.Field.Type, field.Text, run.Format.Zone))
+            switch (FieldText.FromForm(field.Field.Type, field.Text, run.Format))
             {
                 case Parsed.Value value:
                     values = values.With(field.Field.Name, value.Is);
