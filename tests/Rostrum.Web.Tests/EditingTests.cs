@@ -199,6 +199,24 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     }
 
     [Fact]
+    public async Task What_begins_so_is_offered_before_what_has_it_somewhere()
+    {
+        var maren = await application.AsAsync("maren");
+        async Task<string[]> OfferedAsync(string typed) =>
+        [
+            .. System.Text.Json.JsonDocument
+                .Parse(await maren.Client.GetStringAsync(new Uri($"{Defects}?handler=Lookup&field=vessel&q={Uri.EscapeDataString(typed)}", UriKind.Relative)))
+                .RootElement.EnumerateArray().Select(one => one.GetProperty("text").GetString()!),
+        ];
+        Assert.Equal("Razorbill", (await OfferedAsync("r"))[0]);
+        Assert.Contains("Fulmar", await OfferedAsync("r"));
+        Assert.Equal(["Old Petrel"], await OfferedAsync("PETR"));
+        Assert.Equal(["Great Skua"], await OfferedAsync("skua gr"));
+        Assert.Equal("Kittiwake", (await OfferedAsync("BF-101"))[0]);
+        Assert.Empty(await OfferedAsync("\"') OR (1=1"));
+    }
+
+    [Fact]
     public async Task A_related_record_is_looked_up_by_its_name()
     {
         var bea = await application.AsAsync("bea");

@@ -104,6 +104,17 @@ public sealed class ListStateTests
     public void What_means_nothing_is_left_out(string query) => Assert.Equal("", Written(Read(query)));
 
     [Fact]
+    public void What_is_left_out_and_what_it_is_ordered_by_stand_in_the_address()
+    {
+        var state = Read("?not.title=Pump&not.title=~blank&sort=-due,title,-due");
+        Assert.Equal([("not.title", "Pump|~blank"), ("sort", "-due,title")], state.Parts().Select(part => (part.Name, string.Join('|', part.Values))));
+        var (filter, ignored) = Conditions.Read(Defects.Dataset, state, Defects.Oslo);
+        Assert.Empty(ignored);
+        var not = Assert.IsType<Filter.Not>(Assert.Single(Assert.IsType<Filter.And>(filter).Parts));
+        Assert.Equal(new object?[] { "Pump", null }, Assert.IsType<Filter.OneOf>(not.Part).Values.ToArray());
+    }
+
+    [Fact]
     public void Narrowing_begins_at_the_first_page()
     {
         var narrowed = Read("?page=7&after=abc&q=x").With("state", FieldCondition.None with { Values = ["open"] });

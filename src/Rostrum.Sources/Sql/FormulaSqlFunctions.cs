@@ -130,6 +130,8 @@ internal sealed partial class FormulaSql
         "zone" => _parameters.Add(new FormulaType.Text(), _context.Zone.Id),
         "with-capital" => _parameters.Add(new FormulaType.Text(), Letters.ToCapitals.From),
         "capitals" => _parameters.Add(new FormulaType.Text(), Letters.ToCapitals.To),
+        "with-marks" => _parameters.Add(new FormulaType.Text(), Letters.ToPlain.From),
+        "plain" => _parameters.Add(new FormulaType.Text(), Letters.ToPlain.To),
         "with-small" => _parameters.Add(new FormulaType.Text(), Letters.ToSmall.From),
         "small" => _parameters.Add(new FormulaType.Text(), Letters.ToSmall.To),
         _ => throw new ArgumentOutOfRangeException(nameof(word), word, "unknown word in a template"),

@@ -149,6 +149,8 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
     [InlineData("SUBSTITUTE(name, \"\", \"x\")")]
     [InlineData("FIND(\"\", name, 1)")]
     [InlineData("CONTAINS(name, \"%\")")]
+    [InlineData("HAS(name, \"É\")")]
+    [InlineData("HAS(name & \"Ǆ Ø Ł ﬁ e\u0301\", \"o l\")")]
     [InlineData("name = \"it's \"\"x\"\"\"")]
     [InlineData("name < \"🚢\"")]
     [InlineData("name = name & \" \"")]

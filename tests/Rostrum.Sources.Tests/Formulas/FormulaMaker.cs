@@ -232,6 +232,7 @@ internal static class FormulaMaker
                 "{0} >= {1}",
                 "{0} <> {1}",
                 "CONTAINS({0}, {1})",
+                "HAS({0}, {1})",
                 "STARTSWITH({0}, {1})",
                 "ENDSWITH({0}, {1})",
                 "EXACT({0}, {1})"),

@@ -260,6 +260,14 @@ internal static partial class TextFunctions
     [Sql(Postgres = "(strpos({0}, {1}) > 0)", MySql = "(instr(BINARY {0}, BINARY {1}) > 0)", Sqlite = "(instr({0}, {1}) > 0)")]
     public static bool Contains(string text, string wanted) => text.Contains(wanted, StringComparison.Ordinal);
 
+    [Function("Whether the text has another in it, whatever the capitals and accents.", Examples =
+    [
+        "HAS(\"Crème brûlée\", \"creme\") → TRUE",
+        "HAS(\"ferry\", \"FERR\") → TRUE",
+    ])]
+    [Sql(Postgres = "(strpos(translate({0}, {with-marks}, {plain}), translate({1}, {with-marks}, {plain})) > 0)")]
+    public static bool Has(string text, string wanted) => Letters.Plain(text).Contains(Letters.Plain(wanted), StringComparison.Ordinal);
+
     [Function("Whether the text has a stretch that fits a regular expression; blank where the pattern is none. The engine takes linear time, so that no pattern hangs.", Examples =
     [
         "MATCHES(\"BF-101\", \"^BF-[0-9]+$\") → TRUE",

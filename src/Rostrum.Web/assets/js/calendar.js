@@ -3,6 +3,9 @@ import AirDatepicker from 'air-datepicker';
 
 const known = new WeakMap();
 
+// Of the calendar with its times, in pixels.
+const height = 340;
+
 function written({ months }, moment) {
   return date => {
     const day = `${String(date.getDate()).padStart(2, '0')} ${months[date.getMonth()]} ${date.getFullYear()}`;
@@ -35,6 +38,8 @@ export function pick(input, words) {
         input.dispatchEvent(new Event('change', { bubbles: true }));
       },
     });
+    // Escape puts away the calendar, and nothing that lies under it.
+    input.addEventListener('keydown', event => event.key === 'Escape' && calendar.visible && event.preventDefault(), { capture: true });
     known.set(input, calendar);
   }
   const typed = read(words, input.value);
@@ -42,6 +47,8 @@ export function pick(input, words) {
     calendar.selectDate(typed, { silent: true });
     calendar.setViewDate(typed);
   }
+  const { bottom } = input.getBoundingClientRect();
+  calendar.update({ position: bottom + height > innerHeight && bottom > height ? 'top left' : 'bottom left' }, { silent: true });
   calendar.show();
   input.focus();
 }

@@ -3,6 +3,9 @@ import { whenLoaded } from './loaded.js';
 import TomSelect from 'tom-select/dist/esm/tom-select.complete.js';
 
 function attachLookup(select) {
+  // What is typed and not yet answered: Enter then takes the best of what comes, and nothing that stands there from before.
+  let answered = '';
+  let wanted = false;
   const chosenTitle = select.dataset.lookupTitle && select.form.elements[select.dataset.lookupTitle];
   const picker = new TomSelect(select, {
     valueField: 'value',
@@ -16,8 +19,16 @@ function attachLookup(select) {
     async load(query, done) {
       try {
         const answer = await fetch(`${select.dataset.lookup}&q=${encodeURIComponent(query)}`, { headers: { Accept: 'application/json' } });
+        const found = answer.ok ? await answer.json() : [];
+        if (query !== picker.inputValue()) return done();
         picker.clearOptions(id => id === picker.getValue());
-        done(answer.ok ? await answer.json() : []);
+        done(found);
+        answered = query;
+        if (wanted && found.length > 0) {
+          picker.setValue(found[0].value);
+          picker.close();
+        }
+        wanted = false;
       } catch {
         done();
       }
@@ -25,6 +36,14 @@ function attachLookup(select) {
     shouldLoad: () => true,
     render: {
       no_results: () => '<div class="no-results">Nothing fits.</div>',
+    },
+    onInitialize() {
+      this.control_input.addEventListener('keydown', event => {
+        wanted = event.key === 'Enter' && this.isOpen && this.inputValue() !== answered;
+        if (!wanted) return;
+        event.preventDefault();
+        event.stopImmediatePropagation();
+      }, { capture: true });
     },
     onChange(value) {
       if (chosenTitle) chosenTitle.value = picker.options[value]?.text ?? '';
