@@ -130,6 +130,7 @@ public static class AppDrafting
                 Dataset = dataset.Id,
                 Record = record,
                 Fields = written,
+                AllowDeleting = true,
                 Width = 5,
             });
         }

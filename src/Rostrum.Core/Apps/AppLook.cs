@@ -21,6 +21,12 @@ public sealed record AppLook
     /// <summary>The picture before the app's name: a <c>data:</c> address of a PNG, JPEG, WebP or SVG.</summary>
     public string? Logo { get; init; }
 
+    /// <summary>What it is for: a line on the page with all apps.</summary>
+    public string? Description { get; init; }
+
+    /// <summary>The name of its icon on the page with all apps.</summary>
+    public string? Icon { get; init; }
+
     /// <summary>The masthead is higher than usual.</summary>
     public bool LargeHeader { get; init; }
 
@@ -36,6 +42,10 @@ public sealed record AppLook
     /// <summary>What can be said of it.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
     [
+        SettingsOf<AppLook>.Text(
+            "description", "Description", SettingPart.Content,
+            look => look.Description, (look, text) => look with { Description = text }),
+        SettingsOf<AppLook>.Icon(look => look.Icon, (look, icon) => look with { Icon = icon }),
         Of<AppLook>(
             "accent",
             "Colour",

@@ -1,16 +1,30 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
 using Rostrum.Store;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live;
 
 /// <summary>The apps that the person may open.</summary>
-internal sealed class IndexModel(WorkspaceCache workspaces, PublishedApps apps, CurrentPerson person) : PageModel
+internal sealed class IndexModel(
+    RostrumStore store,
+    Drafts drafts,
+    WorkspaceCache workspaces,
+    PublishedApps apps,
+    CurrentPerson person) : PageModel
 {
-    public sealed record Entry(string Address, string Name, ImmutableArray<string> Pages);
+    public sealed record Entry(string Address, string Name, string? Icon, string Says);
 
     public ImmutableArray<Entry> Apps { get; private set; } = [];
+
+    /// <summary>A draft that differs from what is live, or that nobody has published.</summary>
+    public sealed record DraftEntry(string Address, string Name, string Says, int Problems);
+
+    /// <summary>For builders, what is in the works.</summary>
+    public ImmutableArray<DraftEntry> Drafts { get; private set; } = [];
 
     public bool MayBuild { get; private set; }
 
@@ -24,10 +38,39 @@ internal sealed class IndexModel(WorkspaceCache workspaces, PublishedApps apps, 
             if (await apps.LiveAsync(entry.Address, cancellation) is { } app
                 && app.Definition.Pages.Where(page => page.IsFor(roles)).ToArray() is { Length: > 0 } pages)
             {
-                entries.Add(new Entry(entry.Address, app.Definition.Name, [.. pages.Select(page => page.Name)]));
+                entries.Add(new Entry(
+                    entry.Address,
+                    app.Definition.Name,
+                    app.Definition.Look?.Icon,
+                    app.Definition.Look?.Description ?? string.Join(" · ", pages.Where(page => !page.Unlisted).Select(page => page.Name))));
             }
         }
 
         Apps = entries.ToImmutable();
+        Drafts = MayBuild ? await DraftsAsync(cancellation) : [];
+    }
+
+    private async Task<ImmutableArray<DraftEntry>> DraftsAsync(CancellationToken cancellation)
+    {
+        var catalogue = await store.DatasetsAsync(cancellation);
+        var anybody = (await workspaces.GetAsync(cancellation)).Anybody;
+        var entries = ImmutableArray.CreateBuilder<DraftEntry>();
+        foreach (var draft in await drafts.AllAsync(store, cancellation))
+        {
+            var live = draft.LiveVersion is { } number
+                ? await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == draft.Id && version.Number == number, cancellation)
+                : null;
+            var changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(draft.Draft, catalogue)).Length;
+            if (live is null || changes > 0)
+            {
+                entries.Add(new DraftEntry(
+                    draft.Address,
+                    draft.Draft.Name,
+                    live is null ? "not published yet" : $"{changes} {(changes == 1 ? "change" : "changes")} since version {live.Number}",
+                    AppProblems.Of(draft.Draft, catalogue, anybody).Count(problem => !problem.Warns)));
+            }
+        }
+
+        return entries.ToImmutable();
     }
 }

@@ -114,6 +114,8 @@ internal sealed partial class PageRun
     /// <summary>What the person has otherwise in tables of this page than their builder.</summary>
     public IReadOnlyDictionary<string, PersonalTable> Personal { get; set; } = new Dictionary<string, PersonalTable>();
 
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<DatasetId, string?> _places = new();
+
     /// <summary>The table whose menu stays open, by its name.</summary>
     public string? OpenMenu { get; set; }
 
@@ -194,6 +196,30 @@ internal sealed partial class PageRun
         panel.RecordPage is { } address && panel.Of is { } of && Sees(address)?.ParameterFor(of) is { } parameter
         ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
         : null;
+
+    /// <summary>
+    /// Where the record to which another refers is looked at: on its page, or in the sheet of a list. Null where whoever looks sees neither.
+    /// </summary>
+    public string? AddressOf(Relation relation, object? value) =>
+        value is not (null or Unreadable)
+            && App.Datasets.Find(relation.Target) is { Key: [var key] } target
+            && key == relation.TargetField
+            && _places.GetOrAdd(target.Id, PlaceOf) is { } place
+            ? place + Uri.EscapeDataString(new RecordKey([value]).ToText(target))
+            : null;
+
+    private string? PlaceOf(DatasetId dataset)
+    {
+        var from = Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery());
+        var pages = from page in Pages
+                    where page.ParameterFor(dataset) is not null
+                    select $"{Root}/{page.Address}?from={from}&{page.ParameterFor(dataset)!.Name}=";
+        var sheets = from page in Pages
+                     from list in page.All.OfType<ListPanel>()
+                     where list.Dataset == dataset && list.OnChoice is RowChoice.Sheet
+                     select $"{Root}/{page.Address}?{list.Name}.selected=";
+        return pages.Concat(sheets).FirstOrDefault();
+    }
 
     /// <summary>The records of a table that are checked.</summary>
     public ImmutableArray<RecordKey> CheckedOf(TablePanel table, Dataset dataset) =>

@@ -5,21 +5,23 @@ using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Web.Live.Panels;
+using Rostrum.Web.Live.Panels.Table;
 
 namespace Rostrum.Web.Live;
 
 /// <summary>
-/// The way by which one came to a page: the pages before it, and the neighbours of its record in the list that one came from.
+/// The way to a page: the pages before it, the record that it is about, and that record's neighbours in the list that one came from.
 /// </summary>
 /// <param name="Crumbs">The pages, the first first, each as it was left.</param>
+/// <param name="Here">The record's name, or the page's where it is about none.</param>
 /// <param name="Previous">The same page for the record before; null where there is none.</param>
 /// <param name="Next">The same page for the record after.</param>
 /// <param name="Place">Which of how many the record is.</param>
-internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> Crumbs, string? Previous, string? Next, string? Place)
+internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> Crumbs, string Here, string? Previous, string? Next, string? Place)
 {
     private const int Longest = 6;
 
-    /// <summary>The way to a page; null where it was come to directly.</summary>
+    /// <summary>The way to a page; null where it was come to directly and is about no record.</summary>
     /// <param name="run">The page.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public static async Task<RecordWay?> ReadAsync(PageRun run, CancellationToken cancellation)
@@ -35,14 +37,35 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             }
         }
 
+        var record = await RecordAsync(run, cancellation);
         if (crumbs.Count == 0)
         {
-            return null;
+            // Come to by a link: the list of such records is what lies before it.
+            return record is not { } known ? null
+                : new RecordWay(
+                    [.. run.Pages.Where(page => page != run.Page && page.All.OfType<ListPanel>().Any(list => list.Dataset == known.Dataset))
+                        .OrderBy(page => page.All.Count())
+                        .Select(page => (page.Name, $"{run.Root}/{page.Address}"))
+                        .Take(1)],
+                    known.Title,
+                    null,
+                    null,
+                    null);
         }
 
         var (previous, next, place) = await NeighboursAsync(run, Before(run.State, run)!, cancellation);
-        return new RecordWay([.. crumbs], previous, next, place);
+        return new RecordWay([.. crumbs], record?.Title ?? run.Page.Name, previous, next, place);
     }
+
+    // The record that the page is about.
+    private static async Task<(DatasetId Dataset, string Title)?> RecordAsync(PageRun run, CancellationToken cancellation) =>
+        run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is { Dataset: { } of } parameter
+            && run.State.Parameters.GetValueOrDefault(parameter.Name) is { } text
+            && run.App.Datasets.Find(of) is { } dataset
+            && RecordKey.Parse(dataset, text) is { } key
+            && await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation) is { } record
+            ? (of, record.Title)
+            : null;
 
     // The page that the address says one came from; null where it says none that there is.
     private static PageState? Before(PageState state, PageRun run)

@@ -37,6 +37,12 @@ internal static class ValueMarkup
         _ => new HtmlContentBuilder().Append(InLine(field, text)),
     };
 
+    /// <summary>The name of a related record, leading to it where whoever looks can; null where the value refers to none.</summary>
+    public static IHtmlContent? Related(Func<Relation, object?, string?> addressOf, Relation? relation, object? value, string text) =>
+        relation is null ? null
+        : addressOf(relation, value) is { } address ? Link(address, text)
+        : new HtmlContentBuilder().Append(text);
+
     private static TagBuilder Option(int colour, string text)
     {
         var tag = new TagBuilder("span");

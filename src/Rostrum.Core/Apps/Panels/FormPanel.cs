@@ -37,6 +37,9 @@ public sealed record FormPanel : Panel, IPanelKind
     /// <summary>Whether it can be saved: a formula after <c>=</c>; yes where null.</summary>
     public string? Enabled { get; init; }
 
+    /// <summary>The record can be deleted with it, by whoever may.</summary>
+    public bool AllowDeleting { get; init; }
+
     /// <summary>What happens after a save.</summary>
     public PanelAction AfterSave { get; init; } = PanelAction.Nothing;
 
@@ -86,6 +89,9 @@ public sealed record FormPanel : Panel, IPanelKind
             SettingsOf<FormPanel>.Computed(
                 "enabled", "Enabled", SettingPart.Behaviour,
                 panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
+            SettingsOf<FormPanel>.Toggle(
+                "allowDeleting", "Delete button", SettingPart.Behaviour,
+                panel => panel.AllowDeleting, (panel, on) => panel with { AllowDeleting = on }),
             SettingsOf<FormPanel>.Steps(
                 "afterSave", "Steps after saving",
                 panel => panel.AfterSave, (panel, steps) => panel with { AfterSave = steps }),

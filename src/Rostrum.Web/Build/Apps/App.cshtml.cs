@@ -115,13 +115,16 @@ internal sealed class AppModel(
                    : Request.Form[setting.Key].ToString().Trim()
                where text != setting.Get(before)
                select new AppEdit.SetApp(setting.Key, text),
+            .. Request.Form["name"].ToString().Trim() is var name && name != App.Draft.Name && Request.Form.ContainsKey("name")
+                ? [new AppEdit.SetApp(AppEdit.SetApp.Name, name)]
+                : Array.Empty<AppEdit>(),
         ];
         if (edits.Length > 0
             && await editing.EditAsync(
                 address,
                 await store.DatasetsAsync(cancellation),
                 App.Revision,
-                new AppEdit.Several([.. edits], "How the app looks"),
+                new AppEdit.Several([.. edits], "The app’s name and look"),
                 person.Id!.Value,
                 await person.NameAsync(cancellation),
                 regardless: true,
@@ -139,6 +142,24 @@ internal sealed class AppModel(
         using var bytes = new MemoryStream();
         await file.CopyToAsync(bytes, cancellation);
         return $"data:{file.ContentType};base64,{Convert.ToBase64String(bytes.ToArray())}";
+    }
+
+    /// <summary>Ends the app, with all that was kept of it.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(string address, CancellationToken cancellation)
+    {
+        if (await store.Apps.FirstOrDefaultAsync(app => app.Address == address, cancellation) is not { } app)
+        {
+            return NotFound();
+        }
+
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        await store.Edits.Where(edit => edit.AppId == app.Id).ExecuteDeleteAsync(cancellation);
+        await store.Versions.Where(version => version.AppId == app.Id).ExecuteDeleteAsync(cancellation);
+        await store.PersonalTables.Where(table => table.App == address).ExecuteDeleteAsync(cancellation);
+        store.Apps.Remove(app);
+        await store.SaveChangesAsync(cancellation);
+        await transaction.CommitAsync(cancellation);
+        return Redirect("/build");
     }
 
     /// <summary>The draft as text files, in a ZIP file.</summary>

@@ -6,8 +6,8 @@ using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Sources;
 
-/// <summary>Connecting a PostgreSQL database.</summary>
-internal sealed class NewModel(SourceSetUp setUp) : PageModel
+/// <summary>What is typed to connect a PostgreSQL database, and what came of it.</summary>
+internal abstract class ConnectionModel : PageModel
 {
     [BindProperty]
     [Required(ErrorMessage = "Give the source a name.")]
@@ -39,13 +39,22 @@ internal sealed class NewModel(SourceSetUp setUp) : PageModel
     [BindProperty]
     public bool Encrypted { get; set; }
 
-    public string? Refusal { get; private set; }
+    public string? Refusal { get; protected set; }
 
     public string? Success { get; private set; }
 
-    private SourceSettings Settings => new(Host.Trim(), Port ?? 5432, Database.Trim(), UserName.Trim(), Password ?? "", Encrypted);
+    /// <summary>The password where none is typed.</summary>
+    protected virtual string KnownPassword => "";
 
-    public async Task<IActionResult> OnPostTestAsync(CancellationToken cancellation)
+    protected SourceSettings Settings => new(
+        Host.Trim(),
+        Port ?? 5432,
+        Database.Trim(),
+        UserName.Trim(),
+        string.IsNullOrEmpty(Password) ? KnownPassword : Password,
+        Encrypted);
+
+    protected async Task<IActionResult> TestAsync(CancellationToken cancellation)
     {
         ModelState.Remove(nameof(Name));
         if (ModelState.IsValid)
@@ -57,21 +66,8 @@ internal sealed class NewModel(SourceSetUp setUp) : PageModel
         return Show();
     }
 
-    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
+    protected IActionResult GoTo(string address)
     {
-        if (!ModelState.IsValid)
-        {
-            return Show();
-        }
-
-        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, cancellation);
-        if (source is null)
-        {
-            Refusal = refusal;
-            return Show();
-        }
-
-        var address = $"/build/sources/{source.Id:N}";
         if (!Request.IsPartial())
         {
             return Redirect(address);
@@ -82,20 +78,23 @@ internal sealed class NewModel(SourceSetUp setUp) : PageModel
     }
 
     // In a partial update only the outcome is swapped: the form stays as it is, its password too.
-    private IActionResult Show() => Request.IsPartial() ? Partial("/Build/Sources/_Outcome.cshtml", this) : Page();
+    protected IActionResult Show() => Request.IsPartial() ? Partial("/Build/Sources/_Outcome.cshtml", this) : Page();
 }
 
-/// <summary>The name or the address of a machine, and nothing else: no scheme, no port, no path.</summary>
-[AttributeUsage(AttributeTargets.Property)]
-internal sealed class HostNameAttribute : ValidationAttribute
+/// <summary>Connecting a PostgreSQL database.</summary>
+internal sealed class NewModel(SourceSetUp setUp) : ConnectionModel
 {
-    private const int Longest = 253;
+    public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
 
-    protected override ValidationResult? IsValid(object? value, ValidationContext validationContext) =>
-        value is not string { Length: > 0 } host
-            || (host.Trim() is { Length: <= Longest } name
-                && Uri.CheckHostName(name) != UriHostNameType.Unknown
-                && name.Any(letter => letter is not ('0' or '.')))
-            ? ValidationResult.Success
-            : new ValidationResult("Write the name or the address of a machine alone, such as db.example.internal.");
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
+    {
+        if (!ModelState.IsValid)
+        {
+            return Show();
+        }
+
+        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, cancellation);
+        Refusal = refusal;
+        return source is null ? Show() : GoTo($"/build/sources/{source.Id:N}");
+    }
 }

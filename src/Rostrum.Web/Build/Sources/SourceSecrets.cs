@@ -12,6 +12,8 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection)
 
     public string Protect(string password) => _protector.Protect(password);
 
+    public string Unprotect(string password) => _protector.Unprotect(password);
+
     public SourceSettings Settings(SourceEntry source) =>
         new(source.Host, source.Port, source.Database, source.UserName, _protector.Unprotect(source.ProtectedPassword), source.Encrypted);
 }

@@ -4,9 +4,9 @@ using Rostrum.Core.Datasets;
 namespace Rostrum.Web.Live.Panels;
 
 /// <summary>A field's value as it is read.</summary>
-internal sealed record ShownField(string Label, Field Field, object? Value, string Display, bool IsRelated)
+internal sealed record ShownField(string Label, Field Field, object? Value, string Display, Relation? Relation)
 {
-    public bool HasMarkup => !IsRelated && (ValueMarkup.IsFor(Field) || ValueMarkup.IsProse(Field));
+    public bool HasMarkup => Relation is null && (ValueMarkup.IsFor(Field) || ValueMarkup.IsProse(Field));
 
     /// <summary>Fields of a record; those that are not there for the person are left out.</summary>
     public static ImmutableArray<ShownField> Of(RecordFormat format, Dataset dataset, ImmutableArray<FieldName> fields, Record record) =>
@@ -14,12 +14,13 @@ internal sealed record ShownField(string Label, Field Field, object? Value, stri
         .. from name in fields
            where record.Has(name)
            let field = dataset[name]
-           let title = dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null
+           let relation = dataset.RelationOf(name)
+           let title = relation is null ? null : record.TitleOf(relation.Name)
            select new ShownField(
                dataset.LabelOf(name),
                field,
                record[name],
                title ?? format.Display(field, record[name]),
-               title is not null),
+               title is null ? null : relation),
     ];
 }

@@ -5,7 +5,7 @@ using Rostrum.Sources;
 
 namespace Rostrum.Web.Live.Sheet;
 
-/// <summary>Deletes the record that is open in a sheet.</summary>
+/// <summary>Deletes the record that is open in a sheet, or in a form that allows it.</summary>
 [Handles("POST", "Delete")]
 internal sealed class DeleteHandler(SavedForms saved) : FormHandler
 {
@@ -15,7 +15,7 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
         RecordFormView.Open open,
         CancellationToken cancellation)
     {
-        if (open is not { IsNew: false, OnPage: null })
+        if (open is not { IsNew: false, OnPage: null or { AllowDeleting: true } })
         {
             return await NotOpenAsync(page, asked, open, cancellation);
         }

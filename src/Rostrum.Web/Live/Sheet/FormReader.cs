@@ -213,6 +213,7 @@ internal sealed class FormReader(PageRun run)
                 given),
             Path = run.Path,
             State = run.State,
+            AddressOf = run.AddressOf,
             Panel = panel.Name,
             OnPage = form,
             DisabledBecause = form is not null && !run.Truth(form, form.Enabled) ? "Not available now." : null,

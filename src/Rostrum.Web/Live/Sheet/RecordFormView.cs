@@ -35,6 +35,9 @@ internal abstract record RecordFormView
 
         public required PageState State { get; init; }
 
+        /// <summary>Where the record to which another refers is looked at; null where it is not.</summary>
+        public required Func<Relation, object?, string?> AddressOf { get; init; }
+
         /// <summary>The panel to which the form belongs: a table whose record is open, or a form on the page.</summary>
         public required string Panel { get; init; }
 
@@ -106,7 +109,7 @@ internal abstract record RecordFormView
         public bool CanSave =>
             Form.Fields.Any(shown => shown.ReadOnlyBecause is null) && (IsNew ? Grant.Allows(Verbs.Create) : Grant.Allows(Verbs.Update));
 
-        public bool CanDelete => OnPage is null && !IsNew && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Delete);
+        public bool CanDelete => OnPage is null or { AllowDeleting: true } && !IsNew && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Delete);
 
         public string CloseAddress => Path + State.With(Panel, State.List(Panel).Closed()).ToQuery();
 

@@ -34,6 +34,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             KeyText = null,
             Path = run.Path,
             State = run.State,
+            AddressOf = run.AddressOf,
             Panel = table.Name,
             Form = new RecordForm([
                 .. RecordForm.Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk").Fields

@@ -1,0 +1,100 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Build.Sources;
+
+/// <summary>A source's name and connection, and its end. A change is tried before it is kept; pages that are open go on.</summary>
+internal sealed class SettingsModel(RostrumStore store, Drafts drafts, SourceSecrets secrets) : ConnectionModel
+{
+    public StoredSource Source { get; private set; } = null!;
+
+    public int Tables { get; private set; }
+
+    /// <summary>The apps that show its records: the name, the address, and whether the draft or the live version does.</summary>
+    public ImmutableArray<(string Name, string Address, string What)> UsedBy { get; private set; } = [];
+
+    protected override string KnownPassword => secrets.Unprotect(Source.ProtectedPassword);
+
+    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        var cancellation = HttpContext.RequestAborted;
+        var id = Guid.TryParse(RouteData.Values["id"] as string, out var known) ? known : default;
+        if (await store.Sources.FirstOrDefaultAsync(source => source.Id == id, cancellation) is not { } found)
+        {
+            context.Result = NotFound();
+            return;
+        }
+
+        Source = found;
+        Tables = await store.Datasets.CountAsync(dataset => dataset.SourceId == id, cancellation);
+        await next();
+    }
+
+    public async Task OnGetAsync(CancellationToken cancellation)
+    {
+        (Name, Host, Port, Database, UserName, Encrypted) =
+            (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted);
+        UsedBy = await UsersAsync(cancellation);
+    }
+
+    public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
+
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
+    {
+        if (!ModelState.IsValid)
+        {
+            return Show();
+        }
+
+        var name = Name.Trim();
+        Refusal = await store.Sources.AnyAsync(other => other.Name == name && other.Id != Source.Id, cancellation)
+            ? $"There is a source named “{name}” already. Choose another name."
+            : (await SourceConnector.TestAsync(Settings, cancellation))?.Message;
+        if (Refusal is not null)
+        {
+            return Show();
+        }
+
+        var settings = Settings;
+        (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted) =
+            (name, settings.Host, settings.Port, settings.Database, settings.User, settings.Encrypted);
+        Source.ProtectedPassword = string.IsNullOrEmpty(Password) ? Source.ProtectedPassword : secrets.Protect(Password);
+        await store.SaveChangesAsync(cancellation);
+        return GoTo($"/build/sources/{Source.Id:N}");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancellation)
+    {
+        var datasets = await store.Datasets.Where(dataset => dataset.SourceId == Source.Id).Select(dataset => dataset.Id).ToListAsync(cancellation);
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        await store.Policies.Where(policy => datasets.Contains(policy.DatasetId)).ExecuteDeleteAsync(cancellation);
+        await store.Datasets.Where(dataset => dataset.SourceId == Source.Id).ExecuteDeleteAsync(cancellation);
+        store.Sources.Remove(Source);
+        await store.SaveChangesAsync(cancellation);
+        await transaction.CommitAsync(cancellation);
+        return Redirect("/build");
+    }
+
+    private async Task<ImmutableArray<(string Name, string Address, string What)>> UsersAsync(CancellationToken cancellation)
+    {
+        var own = (await store.DatasetsAsync(cancellation, Source.Id)).All.Select(dataset => dataset.Id).ToHashSet();
+        var users = ImmutableArray.CreateBuilder<(string, string, string)>();
+        foreach (var app in await drafts.AllAsync(store, cancellation))
+        {
+            var live = app.LiveVersion is { } number
+                ? await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == app.Id && version.Number == number, cancellation)
+                : null;
+            var (draft, published) = (app.Draft.Datasets.Any(own.Contains), live?.Frozen.App.Datasets.Any(own.Contains) == true);
+            if (draft || published)
+            {
+                users.Add((app.Draft.Name, app.Address, draft && published ? "its draft and its live version" : draft ? "its draft" : "its live version"));
+            }
+        }
+
+        return users.ToImmutable();
+    }
+}
