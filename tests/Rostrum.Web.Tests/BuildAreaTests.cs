@@ -592,11 +592,16 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var bea = await application.AsAsync("bea");
         var fuel = await TableAsync("fuel_logs");
         var id = fuel[^32..];
+        var screen = fuel[..^33] + "/draft";
+        Assert.True((await bea.PageAsync(screen)).QuerySelectorAll(".draft-fields").Length > 5);
+        (string, string)[] named = [("Chosen", id), ("Opening", "Sheet"), ($"label.{id}", "Fuel logs"), ($"record.{id}", "fuel log"), ($"title.{id}", "taken_at")];
         Assert.Contains(
-            "Choose at least one table.",
-            (await Visitor.ParseAsync(await bea.PostAsync(fuel, fuel + "?handler=Draft", ("AppName", "Bunkers")))).Body!.TextContent,
+            "Give the app a name.",
+            (await Visitor.ParseAsync(await bea.PostAsync(screen, screen, named))).Body!.TextContent,
             StringComparison.Ordinal);
-        using var drafted = await bea.PostAsync(fuel, fuel + "?handler=Draft", ("AppName", "Bunkers & Co"), ("Chosen", id));
+        var blank = await Visitor.ParseAsync(await bea.PostAsync(screen, screen, [("AppName", "Bunkers & Co"), .. named[..2]]));
+        Assert.Contains("fuel_logs: A label cannot be blank.", blank.QuerySelector(".alert-danger")!.TextContent, StringComparison.Ordinal);
+        using var drafted = await bea.PostAsync(screen, screen, [("AppName", "Bunkers & Co"), .. named]);
         Assert.Equal("/build/apps/bunkers-co", drafted.Headers.Location!.OriginalString);
         Assert.NotEmpty((await bea.PageAsync("/try/bunkers-co/fuel_logs")).QuerySelectorAll("tbody tr"));
         Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync("/apps/bunkers-co"));

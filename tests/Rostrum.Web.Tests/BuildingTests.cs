@@ -72,14 +72,19 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         var source = await application.InStoreAsync(async store => (await store.Sources.SingleAsync()).Id);
-        var area = $"/build/sources/{source}/{await IdAsync("fuel_logs")}";
+        var table = await IdAsync("fuel_logs");
+        var screen = $"/build/sources/{source}/draft";
         using var drafted =
             await bea.PostAsync(
-                area,
-                area + "?handler=Draft",
+                $"{screen}?Chosen={table}",
+                screen,
                 ("AppName", "Bunker book"),
-                ("Chosen", (await IdAsync("fuel_logs")).ToString()),
-                ("WithRecords", "true"),
+                ("Chosen", table.ToString()),
+                ("Opening", "Page"),
+                ($"label.{table:N}", "Bunkers"),
+                ($"record.{table:N}", "bunker"),
+                ($"title.{table:N}", "id"),
+                ($"field.{table:N}.litres", "Litres taken"),
                 ("Audience", "clerk"),
                 ("Audience", "no such role"));
         Assert.Equal("/build/apps/bunker-book", drafted.Headers.Location!.OriginalString);
@@ -90,6 +95,9 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         var verbs =
             await application.InStoreAsync(async store => (await store.Policies.FindAsync("clerk", (await IdAsync("fuel_logs"))))!.Verbs);
         Assert.True(verbs.HasFlag(Verbs.View));
+        var named = await application.InStoreAsync(async store => (await store.Datasets.SingleAsync(row => row.Id == table)).Definition);
+        Assert.Equal(("Bunkers", "bunker", "id"), (named.Label, named.RecordLabel, named.Title.Single().ToString()));
+        Assert.Equal("Litres taken", named[new FieldName("litres")].Label);
     }
 
     [Fact]

@@ -5,7 +5,7 @@ using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Core.Apps;
 
-/// <summary>Drafts an app from datasets: for each a page with its records as a table, and a sheet with a form.</summary>
+/// <summary>Drafts an app from datasets: for each a list, with its records in a sheet, beside it or on pages of their own.</summary>
 public static class AppDrafting
 {
     private const int MostColumns = 8;
@@ -13,48 +13,39 @@ public static class AppDrafting
     private static readonly HashSet<string> LateWords =
         new(StringComparer.OrdinalIgnoreCase) { "display order", "ID", "ordinal", "sequence", "sort", "sort order", "UUID" };
 
-    /// <summary>The drafted app.</summary>
+    /// <summary>The drafted app: for each dataset a list, and its records where they are to open.</summary>
     /// <param name="name">What people call it.</param>
-    /// <param name="datasets">One page for each, in this order.</param>
-    /// <param name="audience">The roles that see its pages.</param>
-    public static AppDefinition Draft(string name, IEnumerable<Dataset> datasets, ImmutableArray<string> audience) =>
-        new(name, [.. datasets.Select(dataset => PageFor(dataset, audience))]);
-
-    /// <summary>
-    /// The drafted app with a page of its own for each record: what is known of it, a form that changes it, and what belongs to it.
-    /// </summary>
-    /// <param name="name">What people call it.</param>
-    /// <param name="datasets">Those that are chosen. What happens stands before that to which it happens.</param>
+    /// <param name="datasets">Those that are chosen.</param>
     /// <param name="audience">The roles that see its pages.</param>
     /// <param name="catalogue">All datasets.</param>
-    public static AppDefinition DraftWithRecords(
+    /// <param name="opening">Where a record opens.</param>
+    public static AppDefinition Draft(
         string name,
         IReadOnlyCollection<Dataset> datasets,
         ImmutableArray<string> audience,
-        DatasetCatalogue catalogue)
+        DatasetCatalogue catalogue,
+        RecordOpening opening)
     {
         ArgumentNullException.ThrowIfNull(datasets);
+
+        // What happens stands before that to which it happens.
         var ordered =
             datasets
                 .OrderByDescending(dataset => dataset.Relations.Length)
                 .ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden))
                 .ToArray();
-        var addresses = new Dictionary<DatasetId, string>();
-        foreach (var dataset in ordered.Where(dataset => !dataset.Key.IsEmpty))
-        {
-            addresses[dataset.Id] = Wording.FieldName(
-                dataset.RecordLabel,
-                ordered
-                    .Select(other => other.Name)
-                    .Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
-        }
+        var addresses = opening is RecordOpening.Page ? RecordAddresses(ordered) : [];
 
         Page ListOf(Dataset dataset)
         {
-            var page = PageFor(dataset, audience) with { Unlisted = IsAside(dataset, datasets) };
-            return addresses.TryGetValue(dataset.Id, out var address)
-                ? page with { Panels = [((TablePanel)page.Panels[0]) with { OnChoice = RowChoice.Page, ChoicePage = address }] }
-                : page;
+            var page = opening is RecordOpening.Beside && !dataset.Key.IsEmpty ? PageWithRecord(dataset, audience) : PageFor(dataset, audience);
+            return page with
+            {
+                Unlisted = IsAside(dataset, datasets),
+                Panels = addresses.TryGetValue(dataset.Id, out var address)
+                    ? [((TablePanel)page.Panels[0]) with { OnChoice = RowChoice.Page, ChoicePage = address }]
+                    : page.Panels,
+            };
         }
 
         return new(
@@ -65,6 +56,22 @@ public static class AppDrafting
                     .Where(dataset => addresses.ContainsKey(dataset.Id))
                     .Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue)),
             ]);
+    }
+
+    // The addresses of the pages for single records.
+    private static Dictionary<DatasetId, string> RecordAddresses(Dataset[] datasets)
+    {
+        var addresses = new Dictionary<DatasetId, string>();
+        foreach (var dataset in datasets.Where(dataset => !dataset.Key.IsEmpty))
+        {
+            addresses[dataset.Id] = Wording.FieldName(
+                dataset.RecordLabel,
+                datasets
+                    .Select(other => other.Name)
+                    .Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
+        }
+
+        return addresses;
     }
 
     private static bool IsLookedForLast(Field field) =>
@@ -163,25 +170,22 @@ public static class AppDrafting
         Panels = [Table(dataset.Name.Value, dataset)],
     };
 
-    /// <summary>A page with a dataset's records as a table, and beside it the record that is selected.</summary>
+    /// <summary>
+    /// A page with a dataset's records as a table, and beside it the record that is selected: in a form where it can be changed.
+    /// </summary>
     public static Page PageWithRecord(Dataset dataset, ImmutableArray<string> audience)
     {
         var page = PageFor(dataset, audience);
         var table = (TablePanel)page.Panels[0];
+        var called = dataset.RecordLabel.Replace(' ', '_');
+        var name = called == table.Name ? "record_shown" : called;
+        var written = Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null).ToImmutableArray();
+        Panel record = dataset.ReadOnlyBecause is null && !written.IsEmpty
+            ? new FormPanel { Name = name, Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = written, AllowDeleting = true, Width = 5 }
+            : new RecordPanel { Name = name, Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = Visible(dataset), Width = 5 };
         return page with
         {
-            Panels =
-            [
-                table with { OnChoice = RowChoice.Select, Width = 7, Columns = [.. table.Columns.Take(4)] },
-                new RecordPanel
-                {
-                    Name = dataset.RecordLabel.Replace(' ', '_') == table.Name ? "record_shown" : dataset.RecordLabel.Replace(' ', '_'),
-                    Dataset = dataset.Id,
-                    Record = $"{table.Name}.selected",
-                    Fields = Visible(dataset),
-                    Width = 5,
-                },
-            ],
+            Panels = [table with { OnChoice = RowChoice.Select, Width = 7, Columns = [.. table.Columns.Take(4)] }, record],
         };
     }
 
@@ -239,4 +243,17 @@ public static class AppDrafting
             : named ? [new SortBy(dataset.Title[0].Field)]
             : [];
     }
+}
+
+/// <summary>Where a record of a drafted app opens.</summary>
+public enum RecordOpening
+{
+    /// <summary>Over the list, in a sheet.</summary>
+    Sheet,
+
+    /// <summary>On a page of its own, with what belongs to it.</summary>
+    Page,
+
+    /// <summary>Beside the list.</summary>
+    Beside,
 }

@@ -46,7 +46,7 @@ public sealed class AppDraftingTests
     private static Dataset Of(string name) => Datasets.Single(dataset => dataset.Name.Value == name);
 
     private static AppDefinition Draft(params string[] names) =>
-        AppDrafting.DraftWithRecords("Stores", [.. names.Select(Of)], ["builder"], new DatasetCatalogue(Datasets));
+        AppDrafting.Draft("Stores", [.. names.Select(Of)], ["builder"], new DatasetCatalogue(Datasets), RecordOpening.Page);
 
     [Fact]
     public void Tables_that_link_others_or_only_name_a_code_are_not_in_the_menu_while_those_that_refer_to_them_are()

@@ -39,7 +39,7 @@ public sealed class AppTests
         ],
     };
 
-    private static readonly AppDefinition App = AppDrafting.Draft("Upkeep", [Defects], ["builder"]);
+    private static readonly AppDefinition App = AppDrafting.Draft("Upkeep", [Defects], ["builder"], new DatasetCatalogue([Defects]), RecordOpening.Sheet);
 
     private static TablePanel Table => App.Pages[0].Panels.OfType<TablePanel>().Single();
 

@@ -50,7 +50,7 @@ public sealed class PanelProposalsTests
     [Fact]
     public void A_draft_with_a_page_for_each_record_is_in_order_and_knows_what_belongs_to_it()
     {
-        var app = AppDrafting.DraftWithRecords("Upkeep", [Sample.Vessels, Sample.Defects], ["builder"], Sample.Catalogue);
+        var app = AppDrafting.Draft("Upkeep", [Sample.Vessels, Sample.Defects], ["builder"], Sample.Catalogue, RecordOpening.Page);
         Assert.Empty(AppProblems.Of(app, Sample.Catalogue, Sample.Anybody));
         Assert.Equal(["defects", "vessels", "defect", "vessel"], app.Pages.Select(page => page.Address));
         Assert.Equal([false, false, true, true], app.Pages.Select(page => page.Unlisted));

@@ -64,7 +64,8 @@ test('a computed field is typed, corrected, tried on records, saved, sorted by, 
 
   await test.step('an app drafted from now on shows it and sorts by it', async () => {
     for (const name of ['Vessels', 'Defects']) await page.getByLabel(`Choose ${name}`).check();
-    await page.getByLabel('Draft an app from the ticked tables').fill('Costs');
+    await page.getByRole('button', { name: 'Draft an app' }).click();
+    await page.getByLabel('Name of the app').fill('Costs');
     await page.getByRole('button', { name: 'Draft the app' }).click();
     await page.getByRole('link', { name: 'Preview', exact: true }).click();
     await page.getByRole('navigation', { name: 'Pages' }).getByRole('link', { name: 'Vessels' }).click();

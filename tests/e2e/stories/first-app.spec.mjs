@@ -37,7 +37,9 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
 
   await test.step('draft an app from four tables and open it', async () => {
     for (const name of ['Sailings', 'Routes', 'Ports', 'Defects']) await page.getByLabel(`Choose ${name}`).check();
-    await page.getByLabel('Draft an app from the ticked tables').fill('Quay desk');
+    await page.getByRole('button', { name: 'Draft an app' }).click();
+    await page.getByLabel('Name of the app').fill('Quay desk');
+    await page.getByLabel('over the list, in a sheet').check();
     await page.getByRole('button', { name: 'Draft the app' }).click();
     await expect(page.getByText('Draft, not published yet')).toBeVisible();
     await page.getByRole('link', { name: 'Preview', exact: true }).click();

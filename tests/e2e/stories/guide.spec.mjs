@@ -27,10 +27,10 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await page.getByRole('link', { name: 'Build', exact: true }).first().click();
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     for (const name of ['Defects', 'Vessels', 'Dockings']) await page.getByLabel(`Choose ${name}`).check();
-    await page.getByLabel('Draft an app from the ticked tables').fill('Upkeep');
-    await page.getByLabel('with a page for each record').check();
+    await page.getByRole('button', { name: 'Draft an app' }).click();
+    await page.getByLabel('Name of the app').fill('Upkeep');
     await page.getByText('Visible to builders, so far').click();
-    await page.getByRole('form', { name: 'Tables' }).getByLabel('Marine superintendent').check();
+    await page.getByLabel('Marine superintendent').check();
     await page.getByRole('button', { name: 'Draft the app' }).click();
     await expect(page.getByRole('heading', { name: 'Upkeep', level: 1 })).toBeVisible();
     await page.getByRole('link', { name: 'Preview', exact: true }).click();

@@ -21,7 +21,7 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     /// <param name="datasets">What it is about.</param>
     /// <param name="catalogue">All datasets.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    /// <param name="withRecords">Each record has a page of its own, and does not open in a sheet.</param>
+    /// <param name="opening">Where a record opens.</param>
     /// <param name="audience">Other roles that see its pages. They may view its records from then on, if they could not before.</param>
     /// <returns>The app's address.</returns>
     public async Task<string> DraftAsync(
@@ -29,13 +29,12 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         IReadOnlyCollection<Dataset> datasets,
         DatasetCatalogue catalogue,
         CancellationToken cancellation,
-        bool withRecords = false,
+        RecordOpening opening = RecordOpening.Sheet,
         IReadOnlyCollection<string>? audience = null)
     {
         var address = await FreshAddressAsync(name, cancellation);
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
-        var definition =
-            withRecords ? AppDrafting.DraftWithRecords(name, datasets, roles, catalogue) : AppDrafting.Draft(name, datasets, roles);
+        var definition = AppDrafting.Draft(name, datasets, roles, catalogue, opening);
         Drafts.Add(store, address, definition);
         var frozen = FrozenApp.Of(definition, catalogue);
         await AllowBuildersAsync(frozen, cancellation);

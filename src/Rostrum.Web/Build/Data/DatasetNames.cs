@@ -7,16 +7,16 @@ namespace Rostrum.Web.Build.Data;
 /// <summary>Reads what a builder calls a table's records, and what names one of them.</summary>
 internal static class DatasetNames
 {
-    public static (Dataset? Dataset, string? Refusal) Read(Dataset dataset, DatasetCatalogue catalogue, IFormCollection form)
+    public static (Dataset? Dataset, string? Refusal) Read(Dataset dataset, DatasetCatalogue catalogue, IFormCollection form, string suffix = "")
     {
-        var (label, recordLabel) = (form["label"].ToString().Trim(), form["record"].ToString().Trim());
+        var (label, recordLabel) = (form["label" + suffix].ToString().Trim(), form["record" + suffix].ToString().Trim());
         if (label.Length == 0 || recordLabel.Length == 0)
         {
             return (null, "A label cannot be blank.");
         }
 
         var choices = TitleChoices(dataset, catalogue).ToDictionary(choice => choice.Path.ToString(), choice => choice.Path);
-        var title = form["title"].OfType<string>().Select(text => choices.GetValueOrDefault(text)).OfType<FieldPath>().ToImmutableArray();
+        var title = form["title" + suffix].OfType<string>().Select(text => choices.GetValueOrDefault(text)).OfType<FieldPath>().ToImmutableArray();
         return title.IsEmpty
             ? (null, "Choose at least one part of the title.")
             : (dataset with

@@ -46,21 +46,7 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
     /// <summary>What is wrong with what the builder wants.</summary>
     public string? Refusal { get; protected set; }
 
-    [BindProperty]
-    public string AppName { get; set; } = "";
-
-    /// <summary>Each record of a drafted app has a page of its own.</summary>
-    [BindProperty]
-    public bool WithRecords { get; set; }
-
-    /// <summary>The roles that see a drafted app, beside builders.</summary>
-    [BindProperty]
-    public IReadOnlyList<string> Audience { get; set; } = [];
-
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
-
-    [BindProperty]
-    public IReadOnlyList<Guid> Chosen { get; set; } = [];
 
     /// <summary>The source's address.</summary>
     public string Root => $"/build/sources/{Source.Id:N}";

@@ -18,7 +18,6 @@ internal sealed class FieldsModel(
     WorkspaceCache workspaces,
     RecordGate gate,
     RecordFormat format,
-    AppWriting writing,
     CurrentPerson current) : DatasetPage(store, workspaces, format)
 {
     private const int RowsPerPage = 40;
@@ -57,24 +56,6 @@ internal sealed class FieldsModel(
         Only = RecordFaults.Only(Dataset, only);
         PageNumber = Math.Max(1, page ?? 1);
         return await ShowAsync(cancellation);
-    }
-
-    /// <summary>Drafts an app from the chosen tables.</summary>
-    public async Task<IActionResult> OnPostDraftAsync(Guid id, Guid? table, CancellationToken cancellation)
-    {
-        if (!await LoadAsync(id, table, cancellation))
-        {
-            return NotFound();
-        }
-
-        var chosen = Tables.Select(entry => entry.Dataset).Where(dataset => Chosen.Contains(dataset.Id.Value)).ToArray();
-        var refusal =
-            chosen.Length == 0 ? "Choose at least one table." : string.IsNullOrWhiteSpace(AppName) ? "Give the app a name." : null;
-        ViewData["DraftRefusal"] = refusal;
-        return refusal is null
-            ? Redirect(
-                $"/build/apps/{await writing.DraftAsync(AppName.Trim(), chosen, Catalogue, cancellation, WithRecords, [.. Audience.Intersect(Roles.Select(role => role.Name))])}")
-            : await ShowAsync(cancellation);
     }
 
     /// <summary>Keeps the settings of one field.</summary>

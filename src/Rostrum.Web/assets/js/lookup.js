@@ -53,7 +53,7 @@ function attachLookup(select) {
 
 function attach(root) {
   for (const select of root.querySelectorAll('select[data-lookup]:not(.tomselected)')) attachLookup(select);
-  for (const select of root.querySelectorAll('select[data-pick]:not(.tomselected)')) new TomSelect(select, { plugins: ['remove_button'] });
+  for (const select of root.querySelectorAll('select[data-pick]:not(.tomselected)')) new TomSelect(select, { plugins: ['remove_button', 'drag_drop'], dropdownParent: 'body' });
 }
 
 whenLoaded(attach);

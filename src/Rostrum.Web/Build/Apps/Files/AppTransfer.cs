@@ -50,7 +50,8 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         IReadOnlyCollection<Dataset> datasets,
         CancellationToken cancellation)
     {
-        var frozen = FrozenApp.Of(AppDrafting.Draft("", datasets, []), await store.DatasetsAsync(cancellation));
+        var catalogue = await store.DatasetsAsync(cancellation);
+        var frozen = FrozenApp.Of(AppDrafting.Draft("", datasets, [], catalogue, RecordOpening.Sheet), catalogue);
         var sources = (await SourcesAsync(cancellation)).ToImmutableDictionary(source => source.Value, source => source.Key);
         var portable = new PortableApp("", frozen, sources);
         return (AppFiles.Write(portable), dataset => AppFiles.NameOf(portable, dataset.Id));
