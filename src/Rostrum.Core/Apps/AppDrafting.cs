@@ -31,7 +31,8 @@ public static class AppDrafting
         // What happens stands before that to which it happens.
         var ordered =
             datasets
-                .OrderByDescending(dataset => dataset.Relations.Length)
+                .OrderBy(dataset => dataset.Key.IsEmpty)
+                .ThenByDescending(dataset => dataset.Relations.Length)
                 .ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden))
                 .ToArray();
         var addresses = opening is RecordOpening.Page ? RecordAddresses(ordered) : [];
@@ -77,16 +78,19 @@ public static class AppDrafting
     private static bool IsLookedForLast(Field field) =>
         LateWords.Contains(field.Label) || field.Label.EndsWith(" ID", StringComparison.Ordinal);
 
-    // A table that only links two others, or only gives a name to a code, is read through those that refer to it.
+    // A table that only links two others, or only gives a name to a code, is read through those that refer to it; one whose records are
+    // parts of another's, through that.
     private static bool IsAside(Dataset dataset, IReadOnlyCollection<Dataset> chosen)
     {
         var shown = Visible(dataset);
         var links = dataset.Key.Length == 2 && shown.All(name => dataset.Key.Contains(name) && dataset.RelationOf(name) is not null);
-        var names = shown.Length <= 2 && dataset.Relations.IsEmpty;
-        return (links || names)
-            && chosen.Any(other => other.Id != dataset.Id
-                && (links ? dataset.Relations.Any(relation => relation.Target == other.Id)
-                    : other.Relations.Any(relation => relation.Target == dataset.Id)));
+        var names = shown.Length <= 2 && dataset.Relations.IsEmpty && !dataset.Key.IsEmpty;
+        var parents = dataset.Relations.Where(relation => dataset.Key.Contains(relation.Field)).ToArray();
+        var whole = dataset.Key.Length > 1 && parents is [var only] ? only.Target : (DatasetId?)null;
+        return chosen.Any(other => other.Id != dataset.Id
+            && ((links && dataset.Relations.Any(relation => relation.Target == other.Id))
+                || whole == other.Id
+                || (names && other.Relations.Any(relation => relation.Target == dataset.Id))));
     }
 
     // When a record was made or changed.
