@@ -244,7 +244,7 @@ public static class AppDrafting
         var moments = dataset.Fields.Where(field => field is { Required: true, Hidden: false, Type: FieldType.Moment }).ToArray();
         var named = dataset.Title is [{ Relations: [] }, ..];
         return Array.Find(moments, field => !named || !IsSetByItself(field)) is { } happened ? [new SortBy(happened.Name, Descending: true)]
-            : named ? [new SortBy(dataset.Title[0].Field)]
+            : named ? [.. dataset.Title.Where(part => part.Relations.IsEmpty).Select(part => new SortBy(part.Field))]
             : [];
     }
 }

@@ -11,6 +11,7 @@ internal static class PostgresValueReader
 {
     // Characters. More do not fit the line of a form.
     private const int MostOfALine = 120;
+    private const int MostOfAName = 60;
 
     // Of a table's rows.
     private const int Sample = 1000;
@@ -76,16 +77,17 @@ internal static class PostgresValueReader
             cancellation);
 
         var found = new Dictionary<string, ColumnStructure>(StringComparer.Ordinal);
-        var each = Shapes.Length + 1;
+        var each = Shapes.Length + 2;
         foreach (var (text, at) in texts.Select((text, at) => (text, at * each)))
         {
             var isLong = text.Type is FieldType.Text { MaxLength: null } && answers[at];
-            var which = Array.FindIndex(answers, at + 1, Shapes.Length, holds => holds) - at - 1;
+            var which = Array.FindIndex(answers, at + 2, Shapes.Length, holds => holds) - at - 2;
             found[text.Name] = text with
             {
                 Type = isLong ? new FieldType.Text(Long: true) : text.Type,
                 Values = new ValueEvidence
                 {
+                    IsShort = answers[at + 1],
                     Shape = which >= 0 ? Shapes[which].Shape : null,
                     Few = !isLong && FormatGuess.MayBeChoice(text) && !table.IsUnique(text.Name)
                         ? await FewAsync(connection, table.Name, text.Name, cancellation)
@@ -102,10 +104,11 @@ internal static class PostgresValueReader
         return table with { Columns = [.. table.Columns.Select(column => found.GetValueOrDefault(column.Name, column))] };
     }
 
-    // Is one of them long? Are they all of a shape?
+    // Is one of them long? Are they all short? Are they all of a shape?
     private static IEnumerable<string> Questions(string column) =>
         Shapes
             .Select(shape => $"coalesce(bool_and({column} ~* '{shape.Pattern}') FILTER (WHERE {column} <> ''), false)")
+            .Prepend($"coalesce(max(length({column})) <= {MostOfAName}, false)")
             .Prepend($"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)");
 
     private static async Task<bool[]> AnswersAsync(NpgsqlConnection connection, string sql, CancellationToken cancellation)

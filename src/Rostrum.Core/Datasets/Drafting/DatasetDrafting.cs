@@ -174,10 +174,16 @@ public static partial class DatasetDrafting
         FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) =>
             new FieldType.Image(),
         FieldType.Text { MaxLength: > 255 } text => text with { Long = true },
-        FieldType.Text { MaxLength: null } text when ProseNames.Contains(LastWord(column.Name)) => text with { Long = true },
+        FieldType.Text { MaxLength: null } text when IsProse(column) => text with { Long = true },
         FieldType.Text when column.Values is { Few: { IsEmpty: false } few } && FormatGuess.MayBeChoice(column) => new FieldType.Choice(few),
         var type => type,
     };
+
+    // What is called a description may be no more than the name of a code.
+    private static bool IsProse(ColumnStructure column) =>
+        LastWord(column.Name) is var word
+            && ProseNames.Contains(word)
+            && !(word.Equals("description", StringComparison.OrdinalIgnoreCase) && column.Values is { IsShort: true });
 
     private static string LastWord(string name) => Wording.Label(name).Split(' ')[^1];
 

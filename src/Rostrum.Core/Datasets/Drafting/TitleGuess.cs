@@ -10,7 +10,7 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
     // What a field that names a record is called, the surest first; the parts of a person's name stand between the two.
     private static readonly string[] Names = ["full name", "display name", "name"];
     private static readonly string[] Titles =
-        ["title", "subject", "headline", "label", "company", "company name", "organisation", "organization"];
+        ["title", "subject", "headline", "label", "company", "company name", "organisation", "organization", "description"];
 
     /// <summary>Guesses for one table, given its drafted fields and relations, and the guesses for other tables.</summary>
     /// <param name="table">The table's structure.</param>

@@ -11,6 +11,9 @@ public sealed record ValueEvidence
     /// <summary>Its different texts, where they are few and come again and again; empty otherwise.</summary>
     public ImmutableArray<string> Few { get; init; } = [];
 
+    /// <summary>Its texts are all no longer than a name.</summary>
+    public bool IsShort { get; init; }
+
     /// <summary>Its numbers all lie between 0 and 1.</summary>
     public bool IsShare { get; init; }
 }
