@@ -12,6 +12,7 @@ import './keep-typed.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';
+import './ordering.js';
 import './inputs.js';
 import './address.js';
 import './canvas.js';
