@@ -33,6 +33,12 @@ public sealed record FigurePanel : Panel, IPanelKind
     /// <summary>It is compared with the period before.</summary>
     public bool CompareWithPrevious { get; init; }
 
+    /// <summary>What is counted or measured, behind the number: litres, for instance.</summary>
+    public string? Unit { get; init; }
+
+    /// <summary>The line below the number, or a formula for that; what it is of where null.</summary>
+    public string? Caption { get; init; }
+
     /// <summary>What makes it stand out.</summary>
     public ImmutableArray<Highlight> Highlights { get; init; } = [];
 
@@ -92,6 +98,12 @@ public sealed record FigurePanel : Panel, IPanelKind
             SettingsOf<FigurePanel>.Toggle(
                 "compareWithPrevious", "Compare with previous period", SettingPart.Content,
                 panel => panel.CompareWithPrevious, (panel, on) => panel with { CompareWithPrevious = on }),
+            SettingsOf<FigurePanel>.Text(
+                "unit", "Unit", SettingPart.Appearance,
+                panel => panel.Unit, (panel, text) => panel with { Unit = text }),
+            SettingsOf<FigurePanel>.Text(
+                "caption", "Caption", SettingPart.Appearance,
+                panel => panel.Caption, (panel, text) => panel with { Caption = text }),
             SettingsOf<FigurePanel>.Highlights(
                 panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }, overValue: true) with
             {

@@ -43,6 +43,15 @@ public sealed record TablePanel : ListPanel, IPanelKind
     public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
 
     /// <inheritdoc/>
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) => base.Problems(place).Concat(
+        from field in Highlights.Select(highlight => highlight.Field).OfType<FieldName>()
+        where !Columns.Contains(field)
+        select Lacks(
+            "highlights",
+            $"A highlight is on the column “{place.Dataset?.Find(field)?.Label ?? field.Value}”, which is not shown.",
+            warns: true));
+
+    /// <inheritdoc/>
     public override IEnumerable<FieldName> OwnColumns => Computed.Select(column => column.Name);
 
     /// <inheritdoc/>

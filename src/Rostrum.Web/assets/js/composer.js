@@ -1,6 +1,7 @@
 // [data-composer]: Build's screen for composing a page: the Outline's keys, the Dock, the command line, and the talk with the page in the middle.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import { keepAttention } from './attention.js';
+import { openCommands } from './commands.js';
 import { say, text } from './messages.js';
 
 const composer = document.querySelector('[data-composer]');
@@ -152,67 +153,6 @@ function outlineKey(event, row) {
 
 let focusLater = null;
 
-// The command line.
-let found = [];
-let known = null;
-let loading;
-
-function openCommands() {
-  const dialog = document.getElementById('commands');
-  dialog.showModal();
-  const input = dialog.querySelector('[data-command-input]');
-  input.value = '';
-  known = null;
-  list('');
-  loading = fetch(dialog.dataset.commands).then(answer => answer.json()).then(all => {
-    known = all;
-    list(input.value);
-  });
-}
-
-function list(words) {
-  if (known === null) return void document.getElementById('command-list').replaceChildren();
-  const parts = words.toLowerCase().split(/\s+/).filter(Boolean);
-  found = known.filter(entry => parts.every(word => `${entry.words} ${entry.kind}`.toLowerCase().includes(word)))
-    .sort((one, other) => Number(other.words.toLowerCase().startsWith(parts[0] ?? '')) - Number(one.words.toLowerCase().startsWith(parts[0] ?? ''))).slice(0, 12);
-  const target = document.getElementById('command-list');
-  target.replaceChildren(...found.map((entry, at) => {
-    const line = document.createElement('li');
-    line.id = `command-${at}`;
-    line.setAttribute('role', 'option');
-    line.setAttribute('aria-selected', String(at === 0));
-    const kind = document.createElement('span');
-    kind.className = 'faded';
-    kind.textContent = entry.kind;
-    line.append(text(`${entry.words} `), kind);
-    line.addEventListener('click', () => run(entry));
-    return line;
-  }));
-  if (found.length === 0) {
-    const line = document.createElement('li');
-    line.className = 'faded';
-    line.textContent = 'Nothing has such a name.';
-    target.append(line);
-  }
-  mark(0);
-}
-
-function mark(at) {
-  const lines = [...document.querySelectorAll('#command-list [role="option"]')];
-  for (const [index, line] of lines.entries()) line.setAttribute('aria-selected', String(index === at));
-  document.querySelector('[data-command-input]').setAttribute('aria-activedescendant', lines[at]?.id ?? '');
-  lines[at]?.scrollIntoView({ block: 'nearest' });
-}
-
-function run(entry) {
-  document.getElementById('commands').close();
-  if (entry.go.startsWith('#')) commands[entry.go.slice(1)]?.();
-  else {
-    const to = new URL(entry.go, location.href);
-    if (to.pathname === location.pathname) select(to.searchParams.get('panel') ?? '');
-    else location.assign(to);
-  }
-}
 
 if (composer) {
   document.addEventListener('htmx:configRequest', event => {
@@ -280,23 +220,8 @@ if (composer) {
   document.addEventListener('keydown', event => {
     const row = event.target.closest?.('.outline-page, [data-outline] [data-name]');
     const control = event.ctrlKey || event.metaKey;
-    if (document.querySelector('dialog[open]')) {
-      const input = event.target.closest?.('[data-command-input]');
-      if (!input) return;
-      if (event.key === 'Enter' && known === null) {
-        event.preventDefault();
-        return void loading.then(() => found[0] && run(found[0]));
-      }
-      const at = found.findIndex((_, index) => document.getElementById(`command-${index}`)?.getAttribute('aria-selected') === 'true');
-      if (event.key === 'ArrowDown') mark(Math.min(found.length - 1, at + 1));
-      else if (event.key === 'ArrowUp') mark(Math.max(0, at - 1));
-      else if (event.key === 'Enter' && found[at]) run(found[at]);
-      else return;
-      event.preventDefault();
-    } else if (control && event.key === 'k') {
-      event.preventDefault();
-      openCommands();
-    } else if (control && event.key === '.') {
+    if (document.querySelector('dialog[open]')) return;
+    if (control && event.key === '.') {
       event.preventDefault();
       commands.problems();
     } else if (control && event.key.toLowerCase() === 'z' && !isTyping(event.target)) {
@@ -314,7 +239,14 @@ if (composer) {
       commands.add();
     }
   });
-  document.addEventListener('input', event => event.target.matches('[data-command-input]') && list(event.target.value));
+  document.addEventListener('run-command', event => {
+    const { go } = event.detail;
+    const to = new URL(go, location.href);
+    if (go.startsWith('#')) commands[go.slice(1)]?.();
+    else if (to.pathname === location.pathname) select(to.searchParams.get('panel') ?? '');
+    else return;
+    event.preventDefault();
+  });
   document.addEventListener('paste', event => {
     if (isTyping(event.target)) return;
     event.preventDefault();

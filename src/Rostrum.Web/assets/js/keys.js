@@ -32,9 +32,12 @@ const plain = {
 document.addEventListener('keydown', event => {
   if ((event.ctrlKey || event.metaKey) && event.key === 's') {
     const form = event.target.closest?.('[data-form]') ?? document.querySelector('[data-sheet] [data-form]') ?? document.querySelector('[data-form]');
-    if (form) {
+    const save = form?.querySelector('.save button')
+      ?? event.target.closest?.('form')?.querySelector('.form-foot .btn-primary')
+      ?? document.querySelector('main .form-foot .btn-primary');
+    if (save) {
       event.preventDefault();
-      form.querySelector('.sheet-foot > button[type="submit"], .save button')?.click();
+      save.click();
     }
   } else if (event.key === 'Escape' && !event.defaultPrevented && !document.querySelector('dialog[open]')) {
     if (!closeMenu()) document.querySelector('details.confirm[open]') ? document.querySelector('details.confirm').removeAttribute('open') : (document.querySelector('[data-opened] [data-close]') ?? document.querySelector('[data-sheet] [data-close]'))?.click();

@@ -4,6 +4,7 @@ import './actions.js';
 import './checking.js';
 import './columns.js';
 import './dates.js';
+import './commands.js';
 import './components.js';
 import './failures.js';
 import './formula.js';

@@ -15,6 +15,9 @@ internal sealed record FigureView(string? Shown, string Of, string? Because)
     /// <summary>How it stands against the time before.</summary>
     public FigureChange? Change { get; init; }
 
+    /// <summary>What is counted or measured, behind the number.</summary>
+    public string? Unit { get; init; }
+
     /// <summary>What makes it stand out.</summary>
     public Highlight? Tone { get; init; }
 }
@@ -66,9 +69,13 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         run.Values[new PageValue(panel.Name, "value")] = now.Number;
         return now.Because is not null
             ? new FigureView(null, of, now.Because)
-            : new FigureView(now.Shown, panel.Measure is null && now.Number == 1 ? dataset.RecordLabel : of, null)
+            : new FigureView(
+                now.Shown,
+                run.Text(panel, panel.Caption) ?? (panel.Measure is null && now.Number == 1 ? dataset.RecordLabel : of),
+                null)
             {
                 Change = before is null ? null : Change(run, period!, now, await before),
+                Unit = run.Text(panel, panel.Unit),
                 Tone = HighlightOf(run, panel, now.Number),
             };
     }
