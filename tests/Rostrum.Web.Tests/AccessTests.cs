@@ -110,7 +110,7 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_port_agent_is_offered_to_change_sailings_and_nothing_more()
     {
         var page = await (await application.AsAsync("pia")).PageAsync(Sailing);
-        Assert.NotNull(page.QuerySelector(".sheet-foot > button"));
+        Assert.NotNull(page.QuerySelector(".sheet-foot .save button"));
         Assert.Null(page.QuerySelector(".confirm"));
         Assert.Null(page.QuerySelector("[data-new]"));
     }

@@ -41,7 +41,7 @@ test('colours, words and a default by formula are set at the column and hold eve
     await expect(page.getByText('state is to do')).toBeVisible();
     await expect(rows(page).first()).toContainText('to do');
     await page.keyboard.press('n');
-    await expect(sheet(page).getByLabel('Due')).toHaveValue(/^\d{4}-\d\d-\d\d$/);
+    await expect(sheet(page).getByLabel('Due')).toHaveValue(/^\d\d \w{3} \d{4}$/);
     await expect(sheet(page).getByLabel('Reported by')).toHaveValue('Bea Holm');
     await expect(sheet(page).getByLabel('State').getByRole('option', { name: 'to do' })).toHaveCount(1);
   });

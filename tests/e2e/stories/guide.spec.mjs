@@ -123,10 +123,11 @@ test('the first app is built as the guide says', async ({ page, browser }) => {
     await sheet(page).locator('.ts-control').click();
     await page.keyboard.type('turn');
     await page.getByRole('option', { name: 'Turnstone' }).click();
-    // Another story may have given it a usual value.
+    await sheet(page).getByLabel('Due').fill('1 Jan 2030');
+    await expect(sheet(page).getByRole('button', { name: 'Add defect' })).not.toHaveAttribute('aria-disabled', 'true');
     await sheet(page).getByLabel('Due').fill('');
-    await sheet(page).getByRole('button', { name: 'Add defect' }).click();
-    await expect(sheet(page).getByText(rule)).toBeVisible();
+    await expect(sheet(page).getByText('Still needed: due.')).toBeVisible();
+    await expect(sheet(page).getByRole('button', { name: 'Add defect' })).toHaveAttribute('aria-disabled', 'true');
     await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue('Rail loose');
   });
 

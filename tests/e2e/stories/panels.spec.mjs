@@ -10,7 +10,7 @@ test('a superintendent goes from what is overdue to one defect, on to the next, 
   await expect(page).toHaveURL(/maintenance\/today$/);
   await expect(page.getByText(/^Good (morning|day|evening), Maren Vik\./)).toBeVisible();
   const due = page.getByRole('region', { name: 'Overdue, and due within seven days' });
-  const third = await due.getByRole('row').nth(3).getByRole('link').textContent();
+  const third = await due.getByRole('row').nth(3).getByRole('link').first().textContent();
   await due.getByRole('row').nth(2).click();
   await expect(page.getByRole('navigation', { name: 'Previous and next record' })).toContainText('2 of');
   await page.keyboard.press('j');
@@ -48,7 +48,7 @@ test('several records are checked with the mouse and the keyboard, changed at on
   await rows(page).first().getByRole('checkbox').check();
   await rows(page).nth(2).getByRole('checkbox').click({ modifiers: ['Shift'] });
   await expect(page.getByText('3 checked')).toBeVisible();
-  await rows(page).nth(3).getByRole('link').focus();
+  await rows(page).nth(3).getByRole('link').first().focus();
   await page.keyboard.press('Space');
   await expect(page.getByText('4 checked')).toBeVisible();
   await page.reload();

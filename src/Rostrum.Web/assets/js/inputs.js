@@ -12,7 +12,8 @@ document.addEventListener('click', event => {
   event.preventDefault();
   event.stopPropagation();
   const form = button.form;
-  [...form.querySelectorAll('input:not([type="hidden"]), select, textarea')].find(input => input.getAttribute('aria-invalid') === 'true' || input.value === '')?.focus();
+  const inputs = [...form.querySelectorAll('input:not([type="hidden"]), select, textarea')];
+  (inputs.find(input => input.getAttribute('aria-invalid') === 'true') ?? inputs.find(input => input.value === ''))?.focus();
 }, true);
 
 // [data-choices]: the same choices, to be shown or to be left out.
