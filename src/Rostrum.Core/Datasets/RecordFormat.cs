@@ -9,7 +9,15 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
 {
     private static readonly Dictionary<string, string> Signs = new(StringComparer.Ordinal)
     {
-        ["EUR"] = "€", ["GBP"] = "£", ["ILS"] = "₪", ["INR"] = "₹", ["JPY"] = "¥", ["KRW"] = "₩", ["PLN"] = "zł", ["UAH"] = "₴", ["USD"] = "$",
+        ["EUR"] = "€",
+        ["GBP"] = "£",
+        ["ILS"] = "₪",
+        ["INR"] = "₹",
+        ["JPY"] = "¥",
+        ["KRW"] = "₩",
+        ["PLN"] = "zł",
+        ["UAH"] = "₴",
+        ["USD"] = "$",
     };
 
     // Currencies of ISO 4217 whose unit is not divided.
@@ -59,6 +67,7 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         ArgumentNullException.ThrowIfNull(field);
         return (field.Format, value) switch
         {
+            (_, string text) when field.Type is FieldType.Native => NativeWords.Of(field.NativeType, text),
             (null, _) or (_, null or Unreadable) => Display(field.Type, value),
             (DisplayFormat.Options, string option) => field.LabelOf(option),
             (DisplayFormat.YesNoWords words, bool yes) => yes ? words.Yes : words.No,

@@ -51,6 +51,8 @@ internal sealed class AppPageModel(
     /// <summary>The way by which one came here; null where there is none.</summary>
     public RecordWay? Way { get; private set; }
 
+    private const int MostInLine = 8;
+
     /// <summary>The page is shown within Build, to be edited.</summary>
     public bool IsCanvas => Request.Path.StartsWithSegments("/canvas", StringComparison.OrdinalIgnoreCase);
 
@@ -131,12 +133,21 @@ internal sealed class AppPageModel(
     public DatasetId? ProposedOf =>
         IsCanvas && Value("panel").Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
 
-    /// <summary>A group of pages as it stands in the navigation.</summary>
-    public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation =>
-        Pages
-            .Where(page => !page.Unlisted)
-            .GroupBy(page => page.Group ?? $"/{page.Address}")
-            .Select(group => (group.First().Group, group.ToImmutableArray()));
+    /// <summary>The pages as they stand in the navigation, by their groups; those that do not fit the line are in a group of their own.</summary>
+    public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation
+    {
+        get
+        {
+            var groups = Pages
+                .Where(page => !page.Unlisted)
+                .GroupBy(page => page.Group ?? $"/{page.Address}")
+                .Select(group => (group.First().Group, Pages: group.ToImmutableArray()))
+                .ToArray();
+            return groups.Length <= MostInLine
+                ? groups
+                : [.. groups.Take(MostInLine - 1), ("More", [.. groups.Skip(MostInLine - 1).SelectMany(group => group.Pages)])];
+        }
+    }
 
     private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
     {
@@ -183,7 +194,8 @@ internal sealed class AppPageModel(
 
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
-        Run = new PageRun(App, page, Path, PageAddress.Read(page, Request.Query), grants, gate, format)
+        var state = PageAddress.Read(page, Request.Query);
+        Run = new PageRun(App, page, Path, IsCanvas ? await SampleRecord.AddedAsync(state, App, Pages, grants, gate, cancellation) : state, grants, gate, format)
         {
             Pages = Pages,
             Log = log,

@@ -77,6 +77,16 @@ public sealed class CheckTests
     }
 
     [Theory]
+    [InlineData("text[]", "{a,\"b, \\\"c\\\"\",NULL}", "a, b, \"c\", NULL")]
+    [InlineData("text[]", "{}", "")]
+    [InlineData("integer[]", "{{1,2},{3,4}}", "{{1,2},{3,4}}")]
+    [InlineData("jsonb", "{\"tested\": true, \"by\": \"Ida\", \"tags\": [1, 2], \"deep\": {\"a\": 1}}", "tested: yes; by: Ida; tags: 1, 2; deep: {\"a\": 1}")]
+    [InlineData("json", "[\"one\", null]", "one, –")]
+    [InlineData("json", "not json", "not json")]
+    [InlineData("interval", "1 day 02:00:00", "1 day 02:00:00")]
+    public void What_is_left_alone_is_shown_readably(string type, string text, string words) => Assert.Equal(words, NativeWords.Of(type, text));
+
+    [Theory]
     [InlineData("GBP", "en-GB", "£1,250.00")]
     [InlineData("EUR", "de-DE", "1.250,00 €")]
     [InlineData("JPY", "en-GB", "¥1,250")]
@@ -87,7 +97,11 @@ public sealed class CheckTests
         var format = RecordFormat.For(System.Globalization.CultureInfo.GetCultureInfo(culture), TimeZoneInfo.Utc);
         var field = new Field
         {
-            Name = new("price"), Column = "price", NativeType = "numeric", Label = "Price", Type = new FieldType.Number(),
+            Name = new("price"),
+            Column = "price",
+            NativeType = "numeric",
+            Label = "Price",
+            Type = new FieldType.Number(),
             Format = new DisplayFormat.Money(currency),
         };
         Assert.Equal(shown, format.Display(field, 1250m).Replace('\u00a0', ' '));

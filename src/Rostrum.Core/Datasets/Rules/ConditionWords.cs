@@ -16,12 +16,12 @@ public static class ConditionWords
         Func<ImmutableArray<string>, string> label,
         RecordFormat format,
         Func<ImmutableArray<string>, bool>? isTemporal = null) => condition switch
-    {
-        Condition.All all => Joined(all.Parts, " and ", label, format, isTemporal),
-        Condition.Any any => Joined(any.Parts, " or ", label, format, isTemporal),
-        Condition.Test test => $"{label(test.Name)} {Says(test, "is", label, format, isTemporal)}",
-        _ => throw new ArgumentOutOfRangeException(nameof(condition), condition, "unknown condition"),
-    };
+        {
+            Condition.All all => Joined(all.Parts, " and ", label, format, isTemporal),
+            Condition.Any any => Joined(any.Parts, " or ", label, format, isTemporal),
+            Condition.Test test => $"{label(test.Name)} {Says(test, "is", label, format, isTemporal)}",
+            _ => throw new ArgumentOutOfRangeException(nameof(condition), condition, "unknown condition"),
+        };
 
     /// <summary>What a rule that asks one question demands: "Due must be on or after today."; null where it asks several.</summary>
     public static string? Demand(

@@ -185,6 +185,7 @@ if (composer) {
   document.addEventListener('htmx:oobBeforeSwap', event => {
     if (isStale || (hasLeft && event.detail.target.id === 'dock')) event.detail.shouldSwap = false;
   });
+  new ResizeObserver(fitPage).observe(page().parentElement);
   keepAttention(document.getElementById('dock'));
   document.addEventListener('draft-changed', event => {
     if (isStale) return;
@@ -318,4 +319,19 @@ function setPageWidth(width) {
   page().classList.remove('at-768', 'at-390');
   if (width) page().classList.add(`at-${width}`);
   for (const button of document.querySelectorAll('[data-width]')) button.setAttribute('aria-pressed', String(button.dataset.width === width));
+  fitPage();
 }
+
+// The page is laid out as wide as colleagues have it, and drawn as large as there is room.
+const usualWidth = 1280;
+
+function fitPage() {
+  const frame = page();
+  const place = frame.parentElement;
+  const scale = frame.matches('.at-768, .at-390') ? 1 : Math.min(1, place.clientWidth / usualWidth);
+  place.classList.toggle('is-fitted', scale < 1);
+  frame.style.width = scale < 1 ? `${usualWidth}px` : '';
+  frame.style.height = scale < 1 ? `${100 / scale}%` : '';
+  frame.style.transform = scale < 1 ? `scale(${scale})` : '';
+}
+

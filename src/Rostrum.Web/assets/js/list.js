@@ -22,8 +22,29 @@ export function open(link) {
   htmx.ajax('GET', href, selects ? { target: '#messages', source: row, swap: 'none' } : { target: '#sheet', source: row, swap: 'outerHTML' })
     .then(() => {
       history.pushState({ htmx: true }, '', href);
-      if (selects) markOpenRow();
+      if (!selects) return;
+      markOpenRow();
+      if (matchMedia('(max-width: 767px)').matches) goToDetails(row.closest('[data-list]'), row.dataset.key);
     });
+}
+
+// On a phone what shows the selected record stands below the list: one is brought there, and back.
+function goToDetails(list, key) {
+  const details = [...document.querySelectorAll('.page-grid > [data-panel]')].find(panel => list.compareDocumentPosition(panel) & Node.DOCUMENT_POSITION_FOLLOWING);
+  if (!details) return;
+  details.scrollIntoView({ block: 'start' });
+  document.getElementById('back-to-list')?.remove();
+  const back = document.createElement('button');
+  back.id = 'back-to-list';
+  back.type = 'button';
+  back.className = 'btn btn-outline-primary back-to-list';
+  back.textContent = 'Back to the list';
+  back.addEventListener('click', () => {
+    const row = list.isConnected ? list : document.getElementById(list.id);
+    row?.querySelector(`[data-key="${CSS.escape(key)}"]`)?.scrollIntoView({ block: 'center' });
+    back.remove();
+  });
+  document.body.append(back);
 }
 
 export function markOpenRow() {
