@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Html;
 using Microsoft.AspNetCore.Mvc.Rendering;
 using Rostrum.Core.Datasets;
 using Rostrum.Web.Live.Panels.Text;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Live;
 
@@ -10,7 +11,8 @@ internal static class ValueMarkup
 {
     /// <summary>Whether values of a field are shown as more than text.</summary>
     public static bool IsFor(Field field) =>
-        field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber;
+        field.Format is DisplayFormat.Options or DisplayFormat.WebAddress or DisplayFormat.EmailAddress or DisplayFormat.PhoneNumber
+            || field is { Format: DisplayFormat.Picture, Type: FieldType.Text };
 
     /// <summary>Whether values are paragraphs, which stand on a page by themselves and not in a line or a cell.</summary>
     public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown;
@@ -28,7 +30,9 @@ internal static class ValueMarkup
     public static IHtmlContent Of(Field field, object? value, string text) => (field.Format, value) switch
     {
         (DisplayFormat.Options, string option) when field.Look(option) is { Colour: { } colour } => Option(colour, text),
-        (DisplayFormat.WebAddress, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri)
+        (DisplayFormat.Picture, string address) when Uri.TryCreate(address, UriKind.Absolute, out var picture)
+            && EmbedOrigins.AllowsPicture(picture) => Picture(picture.AbsoluteUri, field.Label),
+        (DisplayFormat.WebAddress or DisplayFormat.Picture, string address) when Uri.TryCreate(address, UriKind.Absolute, out var uri)
             && uri.Scheme is "http" or "https" => Link(uri.AbsoluteUri, text, elsewhere: true),
         (DisplayFormat.EmailAddress, string address) when address.Contains('@', StringComparison.Ordinal) =>
             Link($"mailto:{Uri.EscapeDataString(address).Replace("%40", "@", StringComparison.Ordinal)}", text),
@@ -49,6 +53,16 @@ internal static class ValueMarkup
         tag.AddCssClass($"option option-{colour}");
         tag.InnerHtml.Append(text);
         return tag;
+    }
+
+    private static TagBuilder Picture(string address, string label)
+    {
+        var image = new TagBuilder("img")
+        {
+            Attributes = { ["src"] = address, ["alt"] = label, ["loading"] = "lazy", ["class"] = "picture-address", ["data-picture"] = "" },
+            TagRenderMode = TagRenderMode.SelfClosing,
+        };
+        return image;
     }
 
     private static TagBuilder Link(string address, string text, bool elsewhere = false)

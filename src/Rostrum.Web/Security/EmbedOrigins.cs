@@ -7,6 +7,9 @@ internal static class EmbedOrigins
 {
     public static ImmutableArray<string> All { get; } = Parse(Environment.GetEnvironmentVariable("ROSTRUM_EMBED"));
 
+    /// <summary>The origins whose pictures are shown where a field holds their addresses: those in ROSTRUM_PICTURES.</summary>
+    public static ImmutableArray<string> Pictures { get; } = Parse(Environment.GetEnvironmentVariable("ROSTRUM_PICTURES"));
+
     /// <summary>The origins in a text; what is none is left out.</summary>
     public static ImmutableArray<string> Parse(string? text) =>
         [
@@ -20,4 +23,6 @@ internal static class EmbedOrigins
         ];
 
     public static bool Allows(Uri address) => All.Contains(address.GetLeftPart(UriPartial.Authority));
+
+    public static bool AllowsPicture(Uri address) => Pictures.Contains(address.GetLeftPart(UriPartial.Authority));
 }

@@ -6,8 +6,9 @@ internal static class SecurityHeaders
     private const string Nonce = "style-nonce";
 
     private const string ContentPolicy =
-        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-src {2}; frame-ancestors {1}";
+        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src {3}; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-src {2}; frame-ancestors {1}";
 
+    private static readonly string Images = string.Join(' ', EmbedOrigins.Pictures.Prepend("data:").Prepend("'self'"));
     private static readonly string Frames = string.Join(' ', EmbedOrigins.All.Prepend("'self'"));
 
     /// <summary>What a script of the page shows to add a style sheet: the formula editor makes its own.</summary>
@@ -20,6 +21,7 @@ internal static class SecurityHeaders
         context.Items[Nonce] = nonce;
         headers.ContentSecurityPolicy = ContentPolicy.Replace("{0}", nonce, StringComparison.Ordinal)
             .Replace("{2}", Frames, StringComparison.Ordinal)
+            .Replace("{3}", Images, StringComparison.Ordinal)
             // Build shows the page that is being composed; nothing else stands in a frame.
             .Replace(
                 "{1}",

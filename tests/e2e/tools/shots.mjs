@@ -19,7 +19,6 @@ async function shot(name, person, go, { width = 1280, height = 800, dark = false
 const at = path => page => page.goto(path);
 const list = '/apps/maintenance/defects?defects.is.state=open&defects.is.state=in%20work&defects.is.severity=serious&defects.is.severity=critical';
 
-await shot('sign-in', null, at('/sign-in'));
 const table = (name, then) => async page => {
   await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
@@ -87,7 +86,7 @@ await shot('today', 'egil', at('/apps/maintenance/today'));
 await shot('vessels', 'maren', at('/apps/maintenance/vessels'));
 await shot('record', 'maren', async page => {
   await page.goto('/apps/maintenance/today');
-  await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').click();
+  await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').first().click();
   await page.getByRole('navigation', { name: 'Previous and next record' }).waitFor();
 });
 await shot('bulk', 'maren', async page => {
@@ -97,6 +96,14 @@ await shot('bulk', 'maren', async page => {
   await page.getByRole('dialog').getByLabel(/^State/).selectOption('waiting for parts');
   await page.getByRole('button', { name: 'Preview changes' }).click();
   await page.getByRole('dialog').getByRole('row').first().waitFor();
+});
+await shot('draft', 'bea', async page => {
+  await page.goto('/build');
+  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+  for (const name of ['Defects', 'Dockings', 'Vessels']) await page.getByLabel(`Choose ${name}`).check();
+  await page.getByRole('button', { name: 'Draft an app' }).click();
+  await page.getByLabel('Name of the app').fill('Upkeep');
+  await page.locator('.draft-fields summary').first().click();
 });
 await shot('add-panel', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
