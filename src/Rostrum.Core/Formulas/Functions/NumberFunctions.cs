@@ -52,7 +52,7 @@ internal static class NumberFunctions
     public static decimal? RoundDown(decimal number, decimal digits = 0) => AtDigits(number, digits, decimal.Truncate);
 
     [Function("The next multiple of a step upwards; the step's sign does not count.", Examples = ["CEILING(4.2, 0.5) → 4.5", "CEILING(-4.2) → -4", "CEILING(-7, -3) → -6"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceil({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceiling({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", Width = SqlWidth.Step)]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE ceil({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE (ceiling({0:wide} / nullif(abs({1}), 0)) + CASE WHEN {0} > 0 AND {0:wide} / nullif(abs({1}), 0) = 0 THEN 1 ELSE 0 END) * abs({1}) END", Width = SqlWidth.Step)]
     public static decimal? Ceiling(decimal number, decimal step = 1) => AtStep(number, Math.Abs(step), Math.Ceiling);
 
     [Function("The next multiple of a step upwards, or away from zero where the mode is not 0.", Examples = ["CEILING(-7, 3, 1) → -9", "CEILING(-7, 3, 0) → -6"])]
@@ -60,7 +60,7 @@ internal static class NumberFunctions
         mode == 0 || number >= 0 ? Ceiling(number, step) : -Ceiling(-number, step);
 
     [Function("The next multiple of a step downwards; the step's sign does not count.", Examples = ["FLOOR(4.7, 0.5) → 4.5", "FLOOR(-4.2) → -5", "FLOOR(-7, -3) → -9"])]
-    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", Width = SqlWidth.Step)]
+    [Sql(Postgres = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE floor({0:wide} / nullif(abs({1}), 0)) * abs({1}) END", MySql = "CASE WHEN {1} = 0 AND {0} IS NOT NULL THEN 0 ELSE (floor({0:wide} / nullif(abs({1}), 0)) - CASE WHEN {0} < 0 AND {0:wide} / nullif(abs({1}), 0) = 0 THEN 1 ELSE 0 END) * abs({1}) END", Width = SqlWidth.Step)]
     public static decimal? Floor(decimal number, decimal step = 1) => AtStep(number, Math.Abs(step), Math.Floor);
 
     [Function("The next multiple of a step downwards, or towards zero where the mode is not 0.", Examples = ["FLOOR(-7, 3, 1) → -6", "FLOOR(-7, 3, 0) → -9"])]
@@ -247,7 +247,11 @@ internal static class NumberFunctions
     }
 
     private static decimal? AtStep(decimal number, decimal step, Func<decimal, decimal> round) =>
-        step == 0 ? 0m : Arithmetic.Divide(number, step) is { } steps ? Arithmetic.Multiply(round(steps), step) : null;
+        step == 0 ? 0m : Arithmetic.Divide(number, step) is { } steps ? Arithmetic.Multiply(round(Shown(steps, number, step)), step) : null;
+
+    // A quotient too small for its digits is nothing, and is still more, or less, than nothing.
+    private static decimal Shown(decimal steps, decimal number, decimal step) =>
+        steps == 0 && number != 0 ? Math.Sign(number) * Math.Sign(step) * 0.1m : steps;
 
     private static decimal[]? Whole(decimal?[] numbers)
     {
