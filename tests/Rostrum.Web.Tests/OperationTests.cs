@@ -64,8 +64,12 @@ public sealed class OperationTests(DemoApplication application) : IClassFixture<
 
         var began = DateTime.UtcNow;
         var pages = await Task.WhenAll(Enumerable.Range(0, 40).Select(_ => maren.PageAsync("/apps/maintenance/defects")));
-        Assert.All(pages, page => Assert.NotNull(page.QuerySelector("#panel-defects[aria-busy][hx-trigger=load]")));
-        Assert.Contains("Still reading defects", pages[0].QuerySelector("#panel-defects")!.TextContent, StringComparison.Ordinal);
+        Assert.All(pages, page => Assert.Empty(page.QuerySelectorAll("#panel-defects tbody tr")));
+
+        // On a machine that is busy itself, one that waited too long for its turn says so at once.
+        var late = pages.Select(page => page.QuerySelector("#panel-defects[aria-busy][hx-trigger=load]")).OfType<AngleSharp.Dom.IElement>().ToArray();
+        Assert.InRange(late.Length, 30, 40);
+        Assert.All(late, panel => Assert.Contains("Still reading defects", panel.TextContent, StringComparison.Ordinal));
 
         // While forty wait for that table, another is read at once.
         var dockings = await maren.PageAsync("/apps/maintenance/dockings");
@@ -73,10 +77,10 @@ public sealed class OperationTests(DemoApplication application) : IClassFixture<
         Assert.True(DateTime.UtcNow - began < TimeSpan.FromSeconds(12), "the pages waited for the lock");
 
         await locking.RollbackAsync();
-        using var late = new HttpRequestMessage(HttpMethod.Get, "/apps/maintenance/defects");
-        late.Headers.Add("HX-Request", "true");
-        late.Headers.Add("HX-Target", "panel-defects");
-        using var answer = await maren.Client.SendAsync(late);
+        using var again = new HttpRequestMessage(HttpMethod.Get, "/apps/maintenance/defects");
+        again.Headers.Add("HX-Request", "true");
+        again.Headers.Add("HX-Target", "panel-defects");
+        using var answer = await maren.Client.SendAsync(again);
         Assert.NotEmpty((await Visitor.ParseAsync(answer)).QuerySelectorAll("tbody tr"));
     }
 }
