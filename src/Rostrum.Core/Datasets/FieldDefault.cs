@@ -39,10 +39,7 @@ public static class FieldDefault
     {
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(given);
-        return dataset.Fields.Where(field => field is { Default: not null, Formula: null } && !given.Has(field.Name))
-            .Aggregate(
-                given,
-                (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
+        return Filled(dataset.Fields.Where(field => field is { Default: not null, Formula: null }), given, user, context);
     }
 
     /// <summary>The values of a change, with those that are given again with each.</summary>
@@ -50,11 +47,14 @@ public static class FieldDefault
     {
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(given);
-        return dataset.Fields.Where(field => field is { IsRenewed: true, IsWritten: true } && !given.Has(field.Name))
-            .Aggregate(
-                given,
-                (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
+        return Filled(dataset.Fields.Where(field => field is { IsRenewed: true, IsWritten: true }), given, user, context);
     }
+
+    // What is given, with the defaults of those fields that it says nothing about.
+    private static FieldValues Filled(IEnumerable<Field> fields, FieldValues given, SignedIn? user, FormulaContext context) =>
+        fields.Where(field => !given.Has(field.Name)).Aggregate(
+            given,
+            (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
 
     private static Parsed Computed(Field field, string text, SignedIn? user, FormulaContext context)
     {

@@ -14,11 +14,9 @@ internal sealed class CommandsModel(
     PublishedApps apps,
     CurrentPerson person) : PageModel
 {
-    public sealed record Entry(string Words, string Kind, string Go);
-
     public async Task<IActionResult> OnGetAsync(CancellationToken cancellation)
     {
-        var entries = new List<Entry> { new("All your apps", "command", "/") };
+        var entries = new List<CommandEntry> { new("All your apps", "command", "/") };
         var roles = await person.RolesAsync(cancellation);
         foreach (var known in (await workspaces.GetAsync(cancellation)).Apps)
         {
@@ -26,7 +24,7 @@ internal sealed class CommandsModel(
             {
                 entries.AddRange(app.Definition.Pages
                     .Where(page => page.IsFor(roles) && !page.Unlisted)
-                    .Select(page => new Entry(page.Name, $"page of {app.Definition.Name}", $"/apps/{known.Address}/{page.Address}")));
+                    .Select(page => new CommandEntry(page.Name, $"page of {app.Definition.Name}", $"/apps/{known.Address}/{page.Address}")));
             }
         }
 
@@ -38,7 +36,7 @@ internal sealed class CommandsModel(
         return new JsonResult(entries);
     }
 
-    private async Task AddBuildAsync(List<Entry> entries, CancellationToken cancellation)
+    private async Task AddBuildAsync(List<CommandEntry> entries, CancellationToken cancellation)
     {
         entries.AddRange(
         [
@@ -48,16 +46,15 @@ internal sealed class CommandsModel(
         {
             entries.Add(new(app.Draft.Name, "app in Build", $"/build/apps/{app.Address}"));
             entries.AddRange(app.Draft.Pages.Select(page =>
-                new Entry(page.Name, $"page of {app.Draft.Name} in Build", $"/build/apps/{app.Address}/pages/{page.Address}")));
+                new CommandEntry(page.Name, $"page of {app.Draft.Name} in Build", $"/build/apps/{app.Address}/pages/{page.Address}")));
         }
 
         entries.AddRange((await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation))
-            .Select(source => new Entry(source.Name, "source", $"/build/sources/{source.Id:N}")));
+            .Select(source => new CommandEntry(source.Name, "source", $"/build/sources/{source.Id:N}")));
         foreach (var dataset in (await store.DatasetsAsync(cancellation)).All)
         {
-            entries.Add(new(dataset.Label, "dataset", $"/build/sources/{dataset.Source}/{dataset.Id}"));
-            entries.AddRange(dataset.Fields.Select(field =>
-                new Entry(dataset.LabelOf(field.Name), $"field of {dataset.LabelInSentence}", $"/build/sources/{dataset.Source}/{dataset.Id}?field={field.Name}")));
+            entries.Add(CommandEntry.Of(dataset));
+            entries.AddRange(CommandEntry.FieldsOf(dataset));
         }
     }
 }

@@ -1,8 +1,6 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
-using Rostrum.Core.Apps.Editing;
 using Rostrum.Store;
 using Rostrum.Web.People;
 
@@ -57,16 +55,14 @@ internal sealed class IndexModel(
         var entries = ImmutableArray.CreateBuilder<DraftEntry>();
         foreach (var draft in await drafts.AllAsync(store, cancellation))
         {
-            var live = draft.LiveVersion is { } number
-                ? await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == draft.Id && version.Number == number, cancellation)
-                : null;
-            var changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(draft.Draft, catalogue)).Length;
+            var live = await apps.LiveAsync(draft.Address, cancellation);
+            var changes = live?.ChangesTo(draft.Draft, catalogue) ?? 0;
             if (live is null || changes > 0)
             {
                 entries.Add(new DraftEntry(
                     draft.Address,
                     draft.Draft.Name,
-                    live is null ? "not published yet" : $"{changes} {(changes == 1 ? "change" : "changes")} since version {live.Number}",
+                    live is null ? "not published yet" : $"{changes} {(changes == 1 ? "change" : "changes")} since version {live.Version}",
                     AppProblems.Of(draft.Draft, catalogue, anybody).Count(problem => !problem.Warns)));
             }
         }

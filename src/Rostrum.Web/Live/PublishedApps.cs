@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.Operation;
@@ -12,6 +13,10 @@ internal sealed record RunningApp(string Address, AppDefinition Definition, Data
 {
     /// <summary>A version as it was frozen.</summary>
     public FrozenApp Frozen => new(Definition, [.. Datasets.All]);
+
+    /// <summary>In how many things a draft differs from it.</summary>
+    public int ChangesTo(AppDefinition draft, DatasetCatalogue catalogue) =>
+        AppComparison.Between(Frozen, FrozenApp.Of(draft, catalogue)).Length;
 }
 
 /// <summary>Finds apps. A version is read once and kept, as it never changes; of a draft, its revision is asked each time.</summary>

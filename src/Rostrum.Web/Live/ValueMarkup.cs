@@ -55,15 +55,11 @@ internal static class ValueMarkup
         return tag;
     }
 
-    private static TagBuilder Picture(string address, string label)
+    private static TagBuilder Picture(string address, string label) => new("img")
     {
-        var image = new TagBuilder("img")
-        {
-            Attributes = { ["src"] = address, ["alt"] = label, ["loading"] = "lazy", ["class"] = "picture-address", ["data-picture"] = "" },
-            TagRenderMode = TagRenderMode.SelfClosing,
-        };
-        return image;
-    }
+        Attributes = { ["src"] = address, ["alt"] = label, ["loading"] = "lazy", ["class"] = "picture-address", ["data-picture"] = "" },
+        TagRenderMode = TagRenderMode.SelfClosing,
+    };
 
     private static TagBuilder Link(string address, string text, bool elsewhere = false)
     {

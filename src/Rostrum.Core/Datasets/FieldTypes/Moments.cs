@@ -65,9 +65,9 @@ public abstract partial record FieldType
 
         // As it is shown, with what is finer than that where there is any.
         private protected static string InForm(DateTime local, RecordFormat format) =>
-            local.ToString(
-                local.Ticks % TimeSpan.TicksPerMinute == 0 ? "dd MMM yyyy HH:mm" : "dd MMM yyyy HH:mm:ss.FFFFFFF",
-                format.Culture);
+            local.Ticks % TimeSpan.TicksPerMinute == 0
+                ? Shown(local, format)
+                : local.ToString("dd MMM yyyy HH:mm:ss.FFFFFFF", format.Culture);
 
         private protected static string Shown(DateTime local, RecordFormat format) => local.ToString("dd MMM yyyy HH:mm", format.Culture);
     }

@@ -40,7 +40,7 @@ public abstract partial record FieldType
                 : NotOne(text, "a time. Write it as 14:30.");
 
         internal override Parsed FromForm(string text, RecordFormat format) =>
-            text.Trim() is { Length: > 0 } typed && TypedMoment.Time(typed) is { } time ? new Parsed.Value(time) : FromInput(text, format.Zone);
+            TypedMoment.Time(text) is { } time ? new Parsed.Value(time) : FromInput(text, format.Zone);
 
         internal override string Display(object value, RecordFormat format)
         {

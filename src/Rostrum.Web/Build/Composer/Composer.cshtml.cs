@@ -137,22 +137,28 @@ internal sealed partial class ComposerModel(
         }
 
         var used = FrozenApp.Of(App.Draft, Catalogue).Datasets;
-        return new JsonResult((object[])
+        var here = $"/build/apps/{App.Address}";
+        return new JsonResult((CommandEntry[])
         [
-            .. App.Draft.Pages.Select(page =>
-                new { words = page.Name, kind = "page", go = $"/build/apps/{App.Address}/pages/{page.Address}" }),
-            .. App.Draft.Pages.SelectMany(page =>
-                page.All.Select(panel =>
-                    new { words = panel.Name, kind = $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}", go = $"/build/apps/{App.Address}/pages/{page.Address}?panel={panel.Name}" })),
-            .. used.Select(dataset =>
-                new { words = dataset.Label, kind = "dataset", go = $"/build/sources/{dataset.Source}/{dataset.Id}" }),
-            .. used.SelectMany(dataset =>
-                dataset.Fields.Select(field =>
-                    new { words = dataset.LabelOf(field.Name), kind = $"field of {dataset.LabelInSentence}", go = $"/build/sources/{dataset.Source}/{dataset.Id}?field={field.Name}" })),
-            .. new[] { ("Add a panel", "add"), ("Add a page", "page"), ("Undo", "undo"), ("Redo", "redo"), ("Problems", "problems"), ("Fold the Dock", "dock"), ("Fold the Outline", "outline"), ("Duplicate the panel", "duplicate"), ("Remove the panel", "remove"), ("Keys", "keys") }.Select(command =>
-                new { words = command.Item1, kind = "command", go = $"#{command.Item2}" }),
-            new { words = "Preview", kind = "command", go = $"/try/{App.Address}/{Current.Address}" },
-            new { words = "Publish", kind = "command", go = $"/build/apps/{App.Address}/versions" },
+            .. App.Draft.Pages.Select(page => new CommandEntry(page.Name, "page", $"{here}/pages/{page.Address}")),
+            .. App.Draft.Pages.SelectMany(page => page.All.Select(panel => new CommandEntry(
+                panel.Name,
+                $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}",
+                $"{here}/pages/{page.Address}?panel={panel.Name}"))),
+            .. used.Select(CommandEntry.Of),
+            .. used.SelectMany(CommandEntry.FieldsOf),
+            new("Add a panel", "command", "#add"),
+            new("Add a page", "command", "#page"),
+            new("Undo", "command", "#undo"),
+            new("Redo", "command", "#redo"),
+            new("Problems", "command", "#problems"),
+            new("Fold the Dock", "command", "#dock"),
+            new("Fold the Outline", "command", "#outline"),
+            new("Duplicate the panel", "command", "#duplicate"),
+            new("Remove the panel", "command", "#remove"),
+            new("Keys", "command", "#keys"),
+            new("Preview", "command", $"/try/{App.Address}/{Current.Address}"),
+            new("Publish", "command", $"{here}/versions"),
         ]);
     }
 
@@ -265,8 +271,7 @@ internal sealed partial class ComposerModel(
         Roles = _workspace.Roles;
         Problems = AppProblems.Of(App.Draft, Catalogue, _workspace.Anybody);
         Possible = await editing.PossibleAsync(App.Id, person.Id!.Value, cancellation);
-        var live = await apps.LiveAsync(App.Address, cancellation);
-        Changes = live is null ? 0 : AppComparison.Between(live.Frozen, FrozenApp.Of(App.Draft, Catalogue)).Length;
+        Changes = (await apps.LiveAsync(App.Address, cancellation))?.ChangesTo(App.Draft, Catalogue) ?? 0;
         var running = new RunningApp(App.Address, App.Draft, Catalogue, null);
         Run = new PageRun(
             running,

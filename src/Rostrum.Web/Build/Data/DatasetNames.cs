@@ -17,17 +17,15 @@ internal static class DatasetNames
 
         var choices = TitleChoices(dataset, catalogue).ToDictionary(choice => choice.Path.ToString(), choice => choice.Path);
         var title = form["title" + suffix].OfType<string>().Select(text => choices.GetValueOrDefault(text)).OfType<FieldPath>().ToImmutableArray();
-        return title.IsEmpty
-            ? (null, "Choose at least one part of the title.")
-            : (dataset with
-            {
-                Label = label,
-                RecordLabel = recordLabel,
-                Title = title,
-                TitleBecause = title.Select(path => path.ToString()).SequenceEqual(dataset.Title.Select(path => path.ToString()))
-                    ? dataset.TitleBecause
-                    : "A builder chose it.",
-            }, null);
+        if (title.IsEmpty)
+        {
+            return (null, "Choose at least one part of the title.");
+        }
+
+        var named = dataset with { Label = label, RecordLabel = recordLabel };
+        return title.Select(path => path.ToString()).SequenceEqual(dataset.Title.Select(path => path.ToString()))
+            ? (named, null)
+            : (named with { Title = title, TitleBecause = "A builder chose it." }, null);
     }
 
     /// <summary>What a title can be made of: own fields and computed ones, and the fields of records referred to.</summary>

@@ -82,14 +82,12 @@ internal sealed class DraftModel(
         foreach (var dataset in chosen)
         {
             var (named, problem) = DatasetNames.Read(dataset, Catalogue, Request.Form, $".{dataset.Id}");
-            var fields = dataset.Fields
-                .Select(field => (Field: field, Label: Request.Form[$"field.{dataset.Id}.{field.Name}"].ToString().Trim()))
-                .ToArray();
+            ImmutableArray<Field> fields = [.. dataset.Fields.Select(field =>
+                Request.Form[$"field.{dataset.Id}.{field.Name}"].ToString().Trim() is { Length: > 0 } typed
+                    ? field with { Label = typed }
+                    : field)];
             first ??= problem is null ? null : $"{dataset.Table}: {problem}";
-            changed.Add((named ?? dataset) with
-            {
-                Fields = [.. fields.Select(field => field.Label.Length > 0 ? field.Field with { Label = field.Label } : field.Field)],
-            });
+            changed.Add((named ?? dataset) with { Fields = fields.SequenceEqual(dataset.Fields) ? dataset.Fields : fields });
         }
 
         return (changed.ToImmutable(), first);

@@ -4,11 +4,13 @@ using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Live;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>A source's name and connection, and its end. A change is tried before it is kept; pages that are open go on.</summary>
-internal sealed class SettingsModel(RostrumStore store, Drafts drafts, SourceSecrets secrets) : ConnectionModel
+internal sealed class SettingsModel(RostrumStore store, Drafts drafts, PublishedApps apps, SourceSecrets secrets) : ConnectionModel
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -30,16 +32,17 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, SourceSec
         }
 
         Source = found;
-        Tables = await store.Datasets.CountAsync(dataset => dataset.SourceId == id, cancellation);
+        if (!Request.IsPartial())
+        {
+            await UseAsync(cancellation);
+        }
+
         await next();
     }
 
-    public async Task OnGetAsync(CancellationToken cancellation)
-    {
+    public void OnGet() =>
         (Name, Host, Port, Database, UserName, Encrypted) =
             (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted);
-        UsedBy = await UsersAsync(cancellation);
-    }
 
     public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
 
@@ -79,22 +82,20 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, SourceSec
         return Redirect("/build");
     }
 
-    private async Task<ImmutableArray<(string Name, string Address, string What)>> UsersAsync(CancellationToken cancellation)
+    private async Task UseAsync(CancellationToken cancellation)
     {
         var own = (await store.DatasetsAsync(cancellation, Source.Id)).All.Select(dataset => dataset.Id).ToHashSet();
         var users = ImmutableArray.CreateBuilder<(string, string, string)>();
         foreach (var app in await drafts.AllAsync(store, cancellation))
         {
-            var live = app.LiveVersion is { } number
-                ? await store.Versions.AsNoTracking().FirstOrDefaultAsync(version => version.AppId == app.Id && version.Number == number, cancellation)
-                : null;
-            var (draft, published) = (app.Draft.Datasets.Any(own.Contains), live?.Frozen.App.Datasets.Any(own.Contains) == true);
+            var live = await apps.LiveAsync(app.Address, cancellation);
+            var (draft, published) = (app.Draft.Datasets.Any(own.Contains), live?.Definition.Datasets.Any(own.Contains) == true);
             if (draft || published)
             {
                 users.Add((app.Draft.Name, app.Address, draft && published ? "its draft and its live version" : draft ? "its draft" : "its live version"));
             }
         }
 
-        return users.ToImmutable();
+        (Tables, UsedBy) = (own.Count, users.ToImmutable());
     }
 }

@@ -1,8 +1,7 @@
 // While one edit is on its way, the builder is already at the next input: when the answer puts the Dock anew, what was typed there stays, and so do the caret,
 // the place to which it was scrolled, and what was unfolded.
 
-export function keepAttention(place) {
-  const id = place.id;
+export function keepAttention({ id, parentElement }) {
   let at = null;
   let shown = null;
   document.addEventListener('htmx:oobBeforeSwap', event => {
@@ -28,7 +27,7 @@ export function keepAttention(place) {
     const input = at && document.querySelector(`#${id} [name="${CSS.escape(at.name)}"]`);
     if (input && [document.body, input].includes(document.activeElement)) resume(input, at);
     at = null;
-  }).observe(place.parentElement, { childList: true });
+  }).observe(parentElement, { childList: true });
 }
 
 function caretOf(input) {
