@@ -15,12 +15,20 @@ BenchmarkRunner.Run<FormulaBenchmarks>();
 public class FormulaBenchmarks
 {
     private const string Six = "IFBLANK(fare * 2 + cars / 3, 0) - fee > limit + 1";
-    private const string Long = "IF(AND(state = \"arrived\", cars > 10), ROUND(fare * 0.25 + cars * 11.5 - fee / 3, 2), IFBLANK(fare, 0)) + IF(CONTAINS(state, \"cancel\"), -fee, 0) + MAX(fare, limit, cars) * (1 + LEN(TRIM(state)) / 100) - MOD(cars, 7)";
+    private const string Long =
+        "IF(AND(state = \"arrived\", cars > 10), ROUND(fare * 0.25 + cars * 11.5 - fee / 3, 2), IFBLANK(fare, 0)) + "
+        + "IF(CONTAINS(state, \"cancel\"), -fee, 0) + MAX(fare, limit, cars) * (1 + LEN(TRIM(state)) / 100) - MOD(cars, 7)";
 
-    private static readonly FormulaShape Shape = new("sailing",
-    [
-        new("fare", new FormulaType.Number()), new("cars", new FormulaType.Number()), new("fee", new FormulaType.Number()), new("limit", new FormulaType.Number()), new("state", new FormulaType.Text()),
-    ]);
+    private static readonly FormulaShape Shape = new(
+        "sailing",
+        [
+            new("fare", new FormulaType.Number()),
+            new("cars", new FormulaType.Number()),
+            new("fee", new FormulaType.Number()),
+            new("limit", new FormulaType.Number()),
+            new("state", new FormulaType.Text()),
+        ]
+    );
 
     private readonly FormulaRecord _record = new(Shape, [123.45m, 42m, 7.5m, 100m, "arrived"]);
     private readonly FormulaContext _context = new(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc);

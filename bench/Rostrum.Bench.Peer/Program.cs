@@ -12,7 +12,8 @@ var connection = new NpgsqlConnectionStringBuilder(builder.Configuration["ROSTRU
 builder.Services.AddSingleton(NpgsqlDataSource.Create(connection.ConnectionString));
 builder.Services.AddRazorPages();
 builder.Services.Configure<Microsoft.Extensions.WebEncoders.WebEncoderOptions>(encoder =>
-    encoder.TextEncoderSettings = new(System.Text.Unicode.UnicodeRanges.All));
+    encoder.TextEncoderSettings = new(System.Text.Unicode.UnicodeRanges.All)
+);
 var application = builder.Build();
 application.MapRazorPages();
 await application.RunAsync();

@@ -16,18 +16,25 @@ var settings = new SourceSettings(
     connectionText.Database!,
     connectionText.Username!,
     connectionText.Password!,
-    Encrypted: false);
+    Encrypted: false
+);
 await using var source = NpgsqlDataSource.Create(connectionText.ConnectionString);
-await using (var make = source.CreateCommand("""
-    DO $$ BEGIN
-      IF to_regclass('bookings') IS NULL THEN
-        CREATE TABLE bookings (id int PRIMARY KEY, sailing_id int NOT NULL REFERENCES sailings, seats int NOT NULL, price numeric(8,2) NOT NULL);
-        INSERT INTO bookings SELECT n, s.id, n % 7 + 1, n % 90 + 4.5 FROM (SELECT id, row_number() OVER () AS r FROM sailings) s, generate_series(1, 2) k, LATERAL (SELECT (s.r * 2 + k)::int AS n) o WHERE k = 1 OR s.r % 2 = 0;
-        CREATE INDEX ON bookings (sailing_id);
-        ANALYZE bookings;
-      END IF;
-    END $$
-    """))
+await using (
+    var make = source.CreateCommand(
+        """
+        DO $$ BEGIN
+          IF to_regclass('bookings') IS NULL THEN
+            CREATE TABLE bookings (id int PRIMARY KEY, sailing_id int NOT NULL REFERENCES sailings, seats int NOT NULL,
+              price numeric(8,2) NOT NULL);
+            INSERT INTO bookings SELECT n, s.id, n % 7 + 1, n % 90 + 4.5 FROM (SELECT id, row_number() OVER () AS r FROM sailings) s,
+              generate_series(1, 2) k, LATERAL (SELECT (s.r * 2 + k)::int AS n) o WHERE k = 1 OR s.r % 2 = 0;
+            CREATE INDEX ON bookings (sailing_id);
+            ANALYZE bookings;
+          END IF;
+        END $$
+        """
+    )
+)
 {
     make.CommandTimeout = 600;
     await make.ExecuteNonQueryAsync();
@@ -41,32 +48,48 @@ var sailings = catalogue.All.Single(dataset => dataset.Name.Value == "sailings")
 var grants = Grants.ViewEverything;
 var (load, booked) = (new FieldName("load"), new FieldName("booked"));
 
-ReadRequest Request(string holds, FieldName sort) => new(sailings.Id)
-{
-    Fields = [new("id"), new("departs"), new("state"), new("foot_passengers"), new("cars")],
-    Computed = [new(load, "ROUND((foot_passengers + cars * 3) / 450 * 100, 1)"), new(booked, "SUM(bookings.seats)")],
-    Filter = new Filter.Holds(holds),
-    Sort = [new SortBy(sort, Descending: true)],
-    Window = new PageWindow.FromStart(0, 50),
-};
+ReadRequest Request(string holds, FieldName sort) =>
+    new(sailings.Id)
+    {
+        Fields = [new("id"), new("departs"), new("state"), new("foot_passengers"), new("cars")],
+        Computed = [new(load, "ROUND((foot_passengers + cars * 3) / 450 * 100, 1)"), new(booked, "SUM(bookings.seats)")],
+        Filter = new Filter.Holds(holds),
+        Sort = [new SortBy(sort, Descending: true)],
+        Window = new PageWindow.FromStart(0, 50),
+    };
 
 const string Load = "round((s.foot_passengers + s.cars * 3)::numeric / 450 * 100, 1)";
 const string Columns = "s.id, s.departs, s.state, s.foot_passengers, s.cars";
 var cases = new (string Name, ReadRequest Request, string ByHand)[]
 {
-    ("sorted and narrowed by arithmetic, total shown", Request("foot_passengers + cars * 3 > 120", load),
-        $"SELECT {Columns}, {Load} AS load, (SELECT sum(b.seats) FROM bookings b WHERE b.sailing_id = s.id) AS booked FROM sailings s WHERE s.foot_passengers + s.cars * 3 > 120 ORDER BY load DESC NULLS LAST, s.id DESC LIMIT 51"),
-    ("sorted by a quotient, narrowed by the total", Request("SUM(bookings.seats) > 10", load),
-        $"SELECT {Columns}, {Load} AS load, b.booked FROM sailings s JOIN (SELECT sailing_id, sum(seats) AS booked FROM bookings GROUP BY sailing_id HAVING sum(seats) > 10) b ON b.sailing_id = s.id ORDER BY load DESC NULLS LAST, s.id DESC LIMIT 51"),
-    ("sorted by the total, narrowed by arithmetic", Request("foot_passengers + cars * 3 > 120", booked),
-        $"SELECT {Columns}, {Load} AS load, coalesce(b.booked, 0) AS booked FROM sailings s LEFT JOIN (SELECT sailing_id, sum(seats) AS booked FROM bookings GROUP BY sailing_id) b ON b.sailing_id = s.id WHERE s.foot_passengers + s.cars * 3 > 120 ORDER BY coalesce(b.booked, 0) DESC, s.id DESC LIMIT 51"),
+    (
+        "sorted and narrowed by arithmetic, total shown",
+        Request("foot_passengers + cars * 3 > 120", load),
+        $"SELECT {Columns}, {Load} AS load, (SELECT sum(b.seats) FROM bookings b WHERE b.sailing_id = s.id) AS booked "
+            + $"FROM sailings s WHERE s.foot_passengers + s.cars * 3 > 120 ORDER BY load DESC NULLS LAST, s.id DESC LIMIT 51"
+    ),
+    (
+        "sorted by a quotient, narrowed by the total",
+        Request("SUM(bookings.seats) > 10", load),
+        $"SELECT {Columns}, {Load} AS load, b.booked FROM sailings s JOIN (SELECT sailing_id, sum(seats) AS booked "
+            + $"FROM bookings GROUP BY sailing_id HAVING sum(seats) > 10) b ON b.sailing_id = s.id "
+            + $"ORDER BY load DESC NULLS LAST, s.id DESC LIMIT 51"
+    ),
+    (
+        "sorted by the total, narrowed by arithmetic",
+        Request("foot_passengers + cars * 3 > 120", booked),
+        $"SELECT {Columns}, {Load} AS load, coalesce(b.booked, 0) AS booked FROM sailings s LEFT "
+            + $"JOIN (SELECT sailing_id, sum(seats) AS booked FROM bookings GROUP BY sailing_id) b ON b.sailing_id = s.id "
+            + $"WHERE s.foot_passengers + s.cars * 3 > 120 ORDER BY coalesce(b.booked, 0) DESC, s.id DESC LIMIT 51"
+    ),
 };
 
 Console.WriteLine("| case | Rostrum ms | by hand ms | ratio of time |\n|---|---:|---:|---:|");
 foreach (var (name, request, byHand) in cases)
 {
     var (ours, theirs) = (new List<double>(), new List<double>());
-    string? shown = null, hand = null;
+    string? shown = null,
+        hand = null;
     for (var i = 0; i < 12; i++)
     {
         var watch = Stopwatch.StartNew();
@@ -95,9 +118,12 @@ foreach (var (name, request, byHand) in cases)
     }
 
     double Median(List<double> all) => all.Skip(2).Order().ElementAt((all.Count - 2) / 2);
-    Console.WriteLine(string.Create(
-        CultureInfo.InvariantCulture,
-        $"| {name} | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
+    Console.WriteLine(
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"| {name} | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"
+        )
+    );
 }
 
 // What stands in a table's foot: three totals over all sailings that fit, in one question.
@@ -105,8 +131,10 @@ foreach (var (name, request, byHand) in cases)
     var totals = new TotalRequest(
         sailings.Id,
         [new(new("foot_passengers"), Total.Sum), new(new("fare_revenue"), Total.Sum), new(new("cars"), Total.Average)],
-        new Filter.Holds("foot_passengers > 5"));
-    const string ByHand = "SELECT sum(foot_passengers)::text, sum(fare_revenue)::text, avg(cars)::text FROM sailings WHERE foot_passengers > 5";
+        new Filter.Holds("foot_passengers > 5")
+    );
+    const string ByHand =
+        "SELECT sum(foot_passengers)::text, sum(fare_revenue)::text, avg(cars)::text FROM sailings WHERE foot_passengers > 5";
     var (ours, theirs) = (new List<double>(), new List<double>());
     for (var i = 0; i < 12; i++)
     {
@@ -129,9 +157,12 @@ foreach (var (name, request, byHand) in cases)
     }
 
     double Median(List<double> all) => all.Skip(2).Order().ElementAt((all.Count - 2) / 2);
-    Console.WriteLine(string.Create(
-        CultureInfo.InvariantCulture,
-        $"| three totals over the filtered million | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"));
+    Console.WriteLine(
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"| three totals over the filtered million | {Median(ours):0.0} | {Median(theirs):0.0} | {Median(ours) / Median(theirs):0.00} |"
+        )
+    );
 }
 
 if (args.Contains("--explain"))
@@ -140,7 +171,8 @@ if (args.Contains("--explain"))
     {
         var explained = (ExplainResult.Plan)await gate.ExplainAsync(catalogue, request, grants, run: true, default);
         Console.WriteLine(
-            $"\n### {name}\n\nRostrum:\n\n```\n{explained.Statement}\n\n{explained.ServerPlan}\n```\n\nBy hand:\n\n```\n{byHand}\n");
+            $"\n### {name}\n\nRostrum:\n\n```\n{explained.Statement}\n\n{explained.ServerPlan}\n```\n\nBy hand:\n\n```\n{byHand}\n"
+        );
         await using var command = source.CreateCommand($"EXPLAIN (ANALYZE, TIMING OFF, COSTS OFF) {byHand}");
         await using var reader = await command.ExecuteReaderAsync();
         while (await reader.ReadAsync())

@@ -12,14 +12,16 @@ public static class KindJson
     /// <summary>The options for every document that Rostrum keeps.</summary>
     public static JsonSerializerOptions Options { get; } = Create();
 
-    private static readonly FrozenDictionary<Type, JsonDerivedType[]> Families = typeof(KindJson).Assembly.GetTypes()
+    private static readonly FrozenDictionary<Type, JsonDerivedType[]> Families = typeof(KindJson)
+        .Assembly.GetTypes()
         .Where(type => type is { IsSealed: true, IsAbstract: false })
         .SelectMany(type => FamiliesOf(type).Select(family => (Family: family, Type: type)))
         .ToLookup(pair => pair.Family, pair => pair.Type)
         .ToFrozenDictionary(family => family.Key, family => family.Select(kind => new JsonDerivedType(kind, NameOf(kind))).ToArray());
 
     /// <summary>Reads a document; null where a text is none of its kind, whatever it is.</summary>
-    public static T? Read<T>(string? text) where T : class
+    public static T? Read<T>(string? text)
+        where T : class
     {
         if (text is null)
         {
@@ -55,23 +57,26 @@ public static class KindJson
     }
 
     // The database orders a document's names by their length, so that the kind does not always come first.
-    private static JsonSerializerOptions Create() => new(JsonSerializerDefaults.Web)
-    {
-        AllowOutOfOrderMetadataProperties = true,
-        RespectNullableAnnotations = true,
-        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
-        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
-        TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut, DemandWhatMustBe } },
-    };
+    private static JsonSerializerOptions Create() =>
+        new(JsonSerializerDefaults.Web)
+        {
+            AllowOutOfOrderMetadataProperties = true,
+            RespectNullableAnnotations = true,
+            DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+            Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+            TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { NameTheKinds, LeaveOutWhatIsWorkedOut, DemandWhatMustBe } },
+        };
 
     // What a record of ours works out from its values is no part of its document.
     internal static void LeaveOutWhatIsWorkedOut(JsonTypeInfo info)
     {
         var isOurs = info.Type.Assembly == typeof(KindJson).Assembly;
-        foreach (var property in info.Properties
-            .Where(property => isOurs)
-            .Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false })
-            .ToArray())
+        foreach (
+            var property in info
+                .Properties.Where(property => isOurs)
+                .Where(property => property.AttributeProvider is PropertyInfo { CanWrite: false })
+                .ToArray()
+        )
         {
             info.Properties.Remove(property);
         }
@@ -82,8 +87,10 @@ public static class KindJson
     {
         foreach (var property in info.Properties)
         {
-            if (property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false, ParameterType.IsValueType: false }
-                && info.Type.Assembly == typeof(KindJson).Assembly)
+            if (
+                property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false, ParameterType.IsValueType: false }
+                && info.Type.Assembly == typeof(KindJson).Assembly
+            )
             {
                 property.IsRequired = true;
             }

@@ -38,7 +38,8 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         Dataset dataset,
         IReadOnlyCollection<RecordKey> keys,
         FormulaNeeds needs,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(keys);
         return keys.Count == 0 ? [] : await ReadAsync(ReadRequest.Of(dataset, keys), dataset, needs, cancellation);
@@ -48,21 +49,26 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         ReadRequest request,
         Dataset dataset,
         FormulaNeeds needs,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var columns = new List<ComputedColumn>();
         var shape = shapes.Of(dataset);
         var plan = new Plan(shape, needs, "", columns);
-        if (await gate.ReadAsync(
-            catalogue,
-            request with
-            {
-                Computed = [.. columns],
-                Now = now,
-                Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
-            },
-            grants,
-            cancellation) is not ReadResult.Rows rows)
+        if (
+            await gate.ReadAsync(
+                catalogue,
+                request with
+                {
+                    Computed = [.. columns],
+                    Now = now,
+                    Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
+                },
+                grants,
+                cancellation
+            )
+            is not ReadResult.Rows rows
+        )
         {
             return [];
         }
@@ -78,14 +84,13 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
     private async Task<FormulaRecord?> RecordAsync(Plan plan, Record row, RecordKey? key, CancellationToken cancellation)
     {
-        var identity =
-            key
-                ?? (plan.Key.IsEmpty ? null
-                    : plan.Key.Select(column => row[column]).ToArray() is var parts
-                        && parts.All(part => part is not null) ? new RecordKey([
-                            .. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!)),
-                        ])
-                    : null);
+        var identity = key
+            ?? (
+                plan.Key.IsEmpty ? null
+                : plan.Key.Select(column => row[column]).ToArray() is var parts && parts.All(part => part is not null)
+                    ? new RecordKey([.. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!))])
+                : null
+            );
         if (key is null && identity is null && !plan.Key.IsEmpty)
         {
             return null;
@@ -104,19 +109,23 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
         foreach (var (index, from, relation, needs, column) in plan.Lists)
         {
-            values[index] = row[column] is { } of && FieldValue(from.Dataset[relation.Field], of) is { } wanted
-                ? (await ReadAsync(
-                    new ReadRequest(from.Dataset.Id)
-                    {
-                        Filter = new Filter.OneOf(relation.Field, [wanted]),
-                        Window = new PageWindow.FromStart(0, MostOfAList),
-                    },
-                    from.Dataset,
-                    needs,
-                    cancellation))
-                    .Cast<object?>()
-                    .ToArray()
-                : Array.Empty<object?>();
+            values[index] =
+                row[column] is { } of && FieldValue(from.Dataset[relation.Field], of) is { } wanted
+                    ? (
+                        await ReadAsync(
+                            new ReadRequest(from.Dataset.Id)
+                            {
+                                Filter = new Filter.OneOf(relation.Field, [wanted]),
+                                Window = new PageWindow.FromStart(0, MostOfAList),
+                            },
+                            from.Dataset,
+                            needs,
+                            cancellation
+                        )
+                    )
+                        .Cast<object?>()
+                        .ToArray()
+                    : Array.Empty<object?>();
         }
 
         return new FormulaRecord(plan.Shape.Shape, values, identity);
@@ -147,27 +156,32 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
             string Way(int index) => path + Formatter.Name(shape.Shape.Members[index].Key);
             Shape = shape;
-            Key = path.Length == 0
-                ? []
-                : [
-                    .. shape.Dataset.Key
-                        .Select(name => shape.Shape.IndexOf(name.Value))
-                        .Where(index => index >= 0)
-                        .Select(index => Column(Way(index))),
-                ];
+            Key =
+                path.Length == 0
+                    ? []
+                    :
+                    [
+                        .. shape
+                            .Dataset.Key.Select(name => shape.Shape.IndexOf(name.Value))
+                            .Where(index => index >= 0)
+                            .Select(index => Column(Way(index))),
+                    ];
             Values = [.. needs.Values.Select(index => (index, Column(Way(index))))];
             Ones =
             [
-                .. needs.Records
-                    .Where(one => shape[one.Key] is ShapeMember.ToOne)
+                .. needs
+                    .Records.Where(one => shape[one.Key] is ShapeMember.ToOne)
                     .Select(one => (one.Key, new Plan(((ShapeMember.ToOne)shape[one.Key]).Target, one.Value, Way(one.Key) + ".", columns))),
             ];
-            Lists = [.. from list in needs.Lists
-                        let many = shape[list.Key] as ShapeMember.ToMany
-                        where many is not null
-                        let target = shape.Shape.IndexOf(many.Relation.TargetField.Value)
-                        where target >= 0
-                        select (list.Key, many.From, many.Relation, list.Value, Column(path + Formatter.Name(many.Relation.TargetField.Value)))];
+            Lists =
+            [
+                .. from list in needs.Lists
+                let many = shape[list.Key] as ShapeMember.ToMany
+                where many is not null
+                let target = shape.Shape.IndexOf(many.Relation.TargetField.Value)
+                where target >= 0
+                select (list.Key, many.From, many.Relation, list.Value, Column(path + Formatter.Name(many.Relation.TargetField.Value))),
+            ];
         }
 
         public DatasetShape Shape { get; }

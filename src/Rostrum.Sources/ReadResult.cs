@@ -21,7 +21,8 @@ public abstract record ReadResult
         bool HasEarlier,
         bool HasLater,
         PageCursor? First,
-        PageCursor? Last) : ReadResult
+        PageCursor? Last
+    ) : ReadResult
     {
         /// <summary>Who computed each formula of the request.</summary>
         public ImmutableArray<ComputedPart> Explanation { get; init; } = [];

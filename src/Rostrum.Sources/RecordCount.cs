@@ -21,12 +21,13 @@ public enum CountKind
 public sealed record RecordCount(long Number, CountKind Kind)
 {
     /// <summary>The number as people read it, with what is known of it.</summary>
-    public string Said(CultureInfo culture) => Kind switch
-    {
-        CountKind.About => $"about {Whole(Rounded(Number), culture)}",
-        CountKind.MoreThan => $"more than {Whole(Number, culture)}",
-        _ => Whole(Number, culture),
-    };
+    public string Said(CultureInfo culture) =>
+        Kind switch
+        {
+            CountKind.About => $"about {Whole(Rounded(Number), culture)}",
+            CountKind.MoreThan => $"more than {Whole(Number, culture)}",
+            _ => Whole(Number, culture),
+        };
 
     private static string Whole(long number, CultureInfo culture) => number.ToString("#,##0", culture);
 

@@ -33,14 +33,8 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
-    public RecordGate(
-        ISourceDirectory sources,
-        RecordFormat format,
-        TimeProvider? clock = null,
-        ILogger<RecordGate>? log = null) : this(
-            sources, format, clock ?? TimeProvider.System, new PostgresConnections(), log ?? NullLogger<RecordGate>.Instance, null)
-    {
-    }
+    public RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null, ILogger<RecordGate>? log = null)
+        : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), log ?? NullLogger<RecordGate>.Instance, null) { }
 
     private RecordGate(
         ISourceDirectory sources,
@@ -48,8 +42,8 @@ public sealed class RecordGate : IAsyncDisposable
         TimeProvider clock,
         PostgresConnections connections,
         ILogger log,
-        Gathering? gathering) =>
-        (_sources, _format, _clock, _connections, _log, _gathering) = (sources, format, clock, connections, log, gathering);
+        Gathering? gathering
+    ) => (_sources, _format, _clock, _connections, _log, _gathering) = (sources, format, clock, connections, log, gathering);
 
     /// <summary>
     /// The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.
@@ -57,11 +51,8 @@ public sealed class RecordGate : IAsyncDisposable
     public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, _log, new Gathering());
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
-    private RecordGate(
-        RecordGate gate,
-        SourceId source,
-        Statements statements) : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) =>
-        _within = (source, statements);
+    private RecordGate(RecordGate gate, SourceId source, Statements statements)
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => _within = (source, statements);
 
     /// <summary>
     /// Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.
@@ -98,7 +89,8 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ReadAsync(statements, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>Says how a request would be carried out: for builders, who wonder why it takes long.</summary>
@@ -112,7 +104,8 @@ public sealed class RecordGate : IAsyncDisposable
         ReadRequest request,
         Grants grants,
         bool run,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(request);
         var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
@@ -120,14 +113,17 @@ public sealed class RecordGate : IAsyncDisposable
             ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
             : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
-                (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(
-                    statements,
-                    catalogue.Find(request.Dataset)!,
-                    allowed,
-                    run,
-                    token),
+                (statements, token) =>
+                    new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(
+                        statements,
+                        catalogue.Find(request.Dataset)!,
+                        allowed,
+                        run,
+                        token
+                    ),
                 failure => new ExplainResult.Not(failure.Message),
-                cancellation);
+                cancellation
+            );
     }
 
     /// <summary>Counts records by the values of a field.</summary>
@@ -135,7 +131,8 @@ public sealed class RecordGate : IAsyncDisposable
         DatasetCatalogue catalogue,
         GroupRequest request,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(request);
 
@@ -162,7 +159,8 @@ public sealed class RecordGate : IAsyncDisposable
             (statements, token) =>
                 new PostgresReads(catalogue, grants, _format, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
             failure => new GroupResult.Failed(failure),
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>Totals over fields' values, all over the same records.</summary>
@@ -170,7 +168,8 @@ public sealed class RecordGate : IAsyncDisposable
         DatasetCatalogue catalogue,
         TotalRequest request,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(request);
 
@@ -197,13 +196,21 @@ public sealed class RecordGate : IAsyncDisposable
             dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas!.Columns[name].Type is FormulaType.Number;
         return request.Totals.FirstOrDefault(total => !IsNumeric(total.Field)) is { Field.Value: not null } wrong
             ? new TotalResult.Invalid(
-                $"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers.")
+                $"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers."
+            )
             : await FromSourceAsync<TotalResult>(
                 dataset,
                 (statements, token) =>
-                    new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
+                    new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(
+                        statements,
+                        dataset,
+                        allowed,
+                        request.Totals,
+                        token
+                    ),
                 failure => new TotalResult.Failed(failure),
-                cancellation);
+                cancellation
+            );
     }
 
     /// <summary>
@@ -225,7 +232,8 @@ public sealed class RecordGate : IAsyncDisposable
         IReadOnlySet<string> roles,
         ImmutableArray<Policy> policies,
         SignedIn? user,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(dataset);
         var decisions = ImmutableArray.CreateBuilder<Decision>();
@@ -238,17 +246,14 @@ public sealed class RecordGate : IAsyncDisposable
                 if (holds is null && record is not null)
                 {
                     var alone = Grants.Of(roles, [Policy.On(policy.Role, dataset.Id, Verbs.View) with { Condition = condition }], user);
-                    holds = await ReadAsync(
-                        catalogue,
-                        ReadRequest.Of(dataset, record),
-                        alone,
-                        cancellation) is ReadResult.Rows { Records: [_] };
+                    holds =
+                        await ReadAsync(catalogue, ReadRequest.Of(dataset, record), alone, cancellation)
+                            is ReadResult.Rows { Records: [_] };
                 }
 
-                reasons.Add(new DecisionReason(
-                    policy.Role,
-                    condition is Filter.Everything ? null : string.Join(" and ", condition.Formulas),
-                    holds));
+                reasons.Add(
+                    new DecisionReason(policy.Role, condition is Filter.Everything ? null : string.Join(" and ", condition.Formulas), holds)
+                );
             }
 
             decisions.Add(new Decision(verb, reasons.ToImmutable()));
@@ -283,7 +288,8 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             (connection, token) => PostgresWrites.CameToItsEndAsync(connection, transaction, token),
             _ => null,
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>
@@ -297,7 +303,13 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="grants">The person's grants.</param>
     /// <param name="cancellation">Ends the wait; nothing is written then.</param>
     public async Task<SaveResult> SaveLockedAsync(
-        DatasetCatalogue catalogue, DatasetId id, RecordKey key, Func<RecordGate, CancellationToken, Task<Decided>> decide, Grants grants, CancellationToken cancellation)
+        DatasetCatalogue catalogue,
+        DatasetId id,
+        RecordKey key,
+        Func<RecordGate, CancellationToken, Task<Decided>> decide,
+        Grants grants,
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(decide);
         if (catalogue.Find(id) is not { } dataset)
@@ -318,16 +330,25 @@ public sealed class RecordGate : IAsyncDisposable
             {
                 using var turn = new SemaphoreSlim(1);
                 var within = new RecordGate(this, dataset.Source, Statements.On(connection, turn));
-                return await writes.SaveLockedAsync(connection, dataset, key, async () => await decide(within, token) switch
-                {
-                    Decided.Write { Change: var change } =>
-                        Refusal(dataset, change, grants, context) is { } refusal ? (null, refusal) : (change, null),
-                    Decided.Not { Reason: var reason } => (null, new SaveResult.Denied(reason)),
-                    _ => throw new InvalidOperationException("unknown decision"),
-                }, token);
+                return await writes.SaveLockedAsync(
+                    connection,
+                    dataset,
+                    key,
+                    async () =>
+                        await decide(within, token) switch
+                        {
+                            Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
+                                ? (null, refusal)
+                                : (change, null),
+                            Decided.Not { Reason: var reason } => (null, new SaveResult.Denied(reason)),
+                            _ => throw new InvalidOperationException("unknown decision"),
+                        },
+                    token
+                );
             },
             NotSaved,
-            cancellation);
+            cancellation
+        );
     }
 
     private static SaveResult NotSaved(SourceFailure failure) =>
@@ -335,10 +356,8 @@ public sealed class RecordGate : IAsyncDisposable
 
     private static SaveResult? Refusal(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
         Denial(dataset, grants.For(dataset.Id), change, NeededFor(change), isUndo: false) is { } reason ? new SaveResult.Denied(reason)
-        : ChangeChecks.Problems(
-            dataset,
-            change,
-            Completed(dataset, change, grants, context)) is { IsEmpty: false } problems ? new SaveResult.Invalid(problems)
+        : ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
+            ? new SaveResult.Invalid(problems)
         : null;
 
     /// <summary>Changes many records, each by itself: what keeps one from being changed is said of that one.</summary>
@@ -352,7 +371,8 @@ public sealed class RecordGate : IAsyncDisposable
         ChangeSet changes,
         ManyChanges how,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         ArgumentNullException.ThrowIfNull(changes);
         if (catalogue.Find(changes.Dataset) is not { } dataset)
@@ -366,9 +386,12 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var (grant, context) = (grants.For(dataset.Id), Context(null));
-        if (changes.Changes
-            .Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false))
-            .FirstOrDefault(reason => reason is not null) is { } denial)
+        if (
+            changes
+                .Changes.Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false))
+                .FirstOrDefault(reason => reason is not null) is
+            { } denial
+        )
         {
             return new ManyResult.Denied(denial);
         }
@@ -379,15 +402,18 @@ public sealed class RecordGate : IAsyncDisposable
                 : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            (connection, token) => new PostgresWrites(
-                catalogue,
-                grants,
-                _format,
-                context,
-                NeededFor,
-                new PostgresRules(catalogue, context, grants.User)).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+            (connection, token) =>
+                new PostgresWrites(
+                    catalogue,
+                    grants,
+                    _format,
+                    context,
+                    NeededFor,
+                    new PostgresRules(catalogue, context, grants.User)
+                ).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
             failure => new ManyResult.Failed(failure),
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>
@@ -403,7 +429,8 @@ public sealed class RecordGate : IAsyncDisposable
         DatasetId id,
         Change change,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (catalogue.Find(id) is not { } dataset || Denial(dataset, grants.For(id), change, NeededFor(change), isUndo: false) is not null)
         {
@@ -413,8 +440,10 @@ public sealed class RecordGate : IAsyncDisposable
         var context = Context(null);
         var values = Completed(dataset, change, grants, context);
         var problems = ChangeChecks.Problems(dataset, change, values);
-        if (change is Change.Update { Key: var key }
-            && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] })
+        if (
+            change is Change.Update { Key: var key }
+            && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] }
+        )
         {
             return [];
         }
@@ -424,12 +453,11 @@ public sealed class RecordGate : IAsyncDisposable
         var rules = new PostgresRules(catalogue, context, grants.User);
         return await AtSourceAsync<ImmutableArray<FieldProblem>?>(
             dataset,
-            async (connection, token) => [
-                .. problems,
-                .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token),
-            ],
+            async (connection, token) =>
+                [.. problems, .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token)],
             _ => null,
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>Takes back a change that the person made: allowed to whoever may still do what is taken back.</summary>
@@ -450,14 +478,19 @@ public sealed class RecordGate : IAsyncDisposable
     private (ReadRequest? Allowed, RequestFormulas? Formulas, ReadResult? Refusal) Allow(
         DatasetCatalogue catalogue,
         ReadRequest request,
-        Grants grants)
+        Grants grants
+    )
     {
         var computed = request.Computed.Select(column => column.Name).ToHashSet();
-        if (Refusal(
-            catalogue,
-            request.Dataset,
-            grants,
-            [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]) is { } reason)
+        if (
+            Refusal(
+                catalogue,
+                request.Dataset,
+                grants,
+                [.. request.Filter.Fields, .. request.Sort.Select(sort => sort.Field).Where(field => !computed.Contains(field))]
+            ) is
+            { } reason
+        )
         {
             return (null, null, new ReadResult.Denied(reason));
         }
@@ -468,9 +501,10 @@ public sealed class RecordGate : IAsyncDisposable
             return (null, null, new ReadResult.Denied($"Only who sees all {dataset.LabelInSentence} can look for those that are alike."));
         }
 
-        if (request.Filter.LooksAtOthers
-            .SelectMany(alike => alike.Among)
-            .FirstOrDefault(name => dataset[name].Formula is not null) is { Value: not null } made)
+        if (
+            request.Filter.LooksAtOthers.SelectMany(alike => alike.Among).FirstOrDefault(name => dataset[name].Formula is not null) is
+            { Value: not null } made
+        )
         {
             return (null, null, new ReadResult.Invalid($"“{dataset[made].Label}” is computed: records are alike by what the table keeps."));
         }
@@ -483,20 +517,29 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var fields = new ComputedFields(dataset, names.Shapes, readable.Has);
-        if (request.Filter.Fields
-            .Concat(request.Sort.Select(sort => sort.Field))
-            .FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is { Value: not null } lost)
+        if (
+            request
+                .Filter.Fields.Concat(request.Sort.Select(sort => sort.Field))
+                .FirstOrDefault(name => !computed.Contains(name) && !fields.CanBeHad(name)) is
+            { Value: not null } lost
+        )
         {
-            return (null, null, new ReadResult.Denied(
-                $"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."));
+            return (
+                null,
+                null,
+                new ReadResult.Denied(
+                    $"“{dataset[lost].Label}” cannot be computed for you, so nothing can be narrowed, ordered or counted by it."
+                )
+            );
         }
 
-        var expanded =
-            fields.Expand(request with
+        var expanded = fields.Expand(
+            request with
             {
                 Fields = [.. request.Fields.Where(field => dataset.Find(field) is not null && readable.Has(field)).Distinct()],
                 Titles = [.. request.Titles.Distinct()],
-            });
+            }
+        );
         expanded = expanded with { Filter = RequestFormulas.TakenApart(expanded.Filter) };
         var (formulas, problem) = RequestFormulas.Check(names, Context(request.Now), dataset, expanded.Computed, expanded.Filter);
         return problem is not null ? (null, null, new ReadResult.Invalid(problem)) : (expanded, formulas, null);
@@ -514,7 +557,8 @@ public sealed class RecordGate : IAsyncDisposable
         ChangeSet changes,
         Grants grants,
         Func<Change, Verbs> needed,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (catalogue.Find(changes.Dataset) is not { } dataset)
         {
@@ -558,13 +602,19 @@ public sealed class RecordGate : IAsyncDisposable
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) => new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(
-                connection,
-                dataset,
-                changes with { Changes = [.. completed] },
-                token),
+            (connection, token) =>
+                new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(
+                    connection,
+                    dataset,
+                    changes with
+                    {
+                        Changes = [.. completed],
+                    },
+                    token
+                ),
             NotSaved,
-            cancellation);
+            cancellation
+        );
     }
 
     // What would stop changes that are not made in any case.
@@ -573,12 +623,15 @@ public sealed class RecordGate : IAsyncDisposable
         Dataset dataset,
         IEnumerable<Change> changes,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         foreach (var change in changes.Where(change => change is Change.Insert or Change.Update))
         {
-            if (await CheckAsync(catalogue, dataset.Id, change, grants, cancellation) is { } problems
-                && problems.RemoveAll(problem => problem.Warns) is { IsEmpty: false } broken)
+            if (
+                await CheckAsync(catalogue, dataset.Id, change, grants, cancellation) is { } problems
+                && problems.RemoveAll(problem => problem.Warns) is { IsEmpty: false } broken
+            )
             {
                 return broken;
             }
@@ -588,28 +641,31 @@ public sealed class RecordGate : IAsyncDisposable
     }
 
     // A new record has what its fields' defaults give where the person says nothing.
-    private static FieldValues Completed(Dataset dataset, Change change, Grants grants, FormulaContext context) => change switch
-    {
-        Change.Insert insert => FieldDefault.Missing(dataset, insert.Values, grants.User, context),
-        Change.Update update => update.Values,
-        _ => FieldValues.None,
-    };
+    private static FieldValues Completed(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
+        change switch
+        {
+            Change.Insert insert => FieldDefault.Missing(dataset, insert.Values, grants.User, context),
+            Change.Update update => update.Values,
+            _ => FieldValues.None,
+        };
 
-    private static Verbs NeededFor(Change change) => change switch
-    {
-        Change.Insert => Verbs.Create,
-        Change.Update => Verbs.Update,
-        Change.Delete => Verbs.Delete,
-        _ => Verbs.All,
-    };
+    private static Verbs NeededFor(Change change) =>
+        change switch
+        {
+            Change.Insert => Verbs.Create,
+            Change.Update => Verbs.Update,
+            Change.Delete => Verbs.Delete,
+            _ => Verbs.All,
+        };
 
-    private static Verbs NeededToUndo(Change inverse) => inverse switch
-    {
-        Change.Delete => Verbs.Create,
-        Change.Restore => Verbs.Delete,
-        Change.Update => Verbs.Update,
-        _ => Verbs.All,
-    };
+    private static Verbs NeededToUndo(Change inverse) =>
+        inverse switch
+        {
+            Change.Delete => Verbs.Create,
+            Change.Restore => Verbs.Delete,
+            Change.Update => Verbs.Update,
+            _ => Verbs.All,
+        };
 
     private static string? Denial(Dataset dataset, Grant grant, Change change, Verbs verb, bool isUndo)
     {
@@ -626,29 +682,34 @@ public sealed class RecordGate : IAsyncDisposable
         // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
         var seen = change switch
         {
-            Change.Update update =>
-            update.Original,
+            Change.Update update => update.Original,
             Change.Delete delete => delete.Original,
-            _ => FieldValues.None
+            _ => FieldValues.None,
         };
         if (!isUndo && seen.Fields.Any(field => !grant.Readable.Has(field)))
         {
             return "The edit names a field that is not there for you.";
         }
 
-        var written = change switch { Change.Insert insert => insert.Values, Change.Update update => update.Values, _ => FieldValues.None };
+        var written = change switch
+        {
+            Change.Insert insert => insert.Values,
+            Change.Update update => update.Values,
+            _ => FieldValues.None,
+        };
         var forbidden = written.Fields.FirstOrDefault(field => !grant.Writable.Has(field));
         return forbidden.Value is null ? null : $"You may not change {dataset.LabelOf(forbidden).ToLowerInvariant()}.";
     }
 
-    private static string VerbWord(Verbs verb) => verb switch
-    {
-        Verbs.Create => "add",
-        Verbs.Update => "change",
-        Verbs.Delete => "delete",
-        Verbs.View => "see",
-        _ => "do this with",
-    };
+    private static string VerbWord(Verbs verb) =>
+        verb switch
+        {
+            Verbs.Create => "add",
+            Verbs.Update => "change",
+            Verbs.Delete => "delete",
+            Verbs.View => "see",
+            _ => "do this with",
+        };
 
     private static string? Refusal(DatasetCatalogue catalogue, DatasetId id, Grants grants, IEnumerable<FieldName> fields)
     {
@@ -659,8 +720,8 @@ public sealed class RecordGate : IAsyncDisposable
 
         var grant = grants.For(id);
         return !grant.Allows(Verbs.View) ? $"You may not see {dataset.LabelInSentence}."
-            : fields.Any(field => dataset.Find(field) is null
-                || !grant.Readable.Has(field)) ? "The list cannot be narrowed or ordered by a field that is not there for you."
+            : fields.Any(field => dataset.Find(field) is null || !grant.Readable.Has(field))
+                ? "The list cannot be narrowed or ordered by a field that is not there for you."
             : null;
     }
 
@@ -668,34 +729,42 @@ public sealed class RecordGate : IAsyncDisposable
         Dataset dataset,
         Func<NpgsqlConnection, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
-        CancellationToken cancellation) => InPoolAsync(
-        dataset,
-        async pool =>
-        {
-            await using var connection = await pool.OpenConnectionAsync(cancellation);
-            return await work(connection, cancellation);
-        },
-        failed,
-        cancellation);
+        CancellationToken cancellation
+    ) =>
+        InPoolAsync(
+            dataset,
+            async pool =>
+            {
+                await using var connection = await pool.OpenConnectionAsync(cancellation);
+                return await work(connection, cancellation);
+            },
+            failed,
+            cancellation
+        );
 
     private Task<T> FromSourceAsync<T>(
         Dataset dataset,
         Func<Statements, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         InPoolAsync(
             dataset,
-            pool => work(
-                _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering),
-                cancellation),
+            pool =>
+                work(
+                    _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering),
+                    cancellation
+                ),
             failed,
-            cancellation);
+            cancellation
+        );
 
     private async Task<T> InPoolAsync<T>(
         Dataset dataset,
         Func<PostgresPool, Task<T>> work,
         Func<SourceFailure, T> failed,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (dataset.GoneBecause is { } gone)
         {

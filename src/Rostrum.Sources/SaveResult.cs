@@ -53,6 +53,7 @@ public abstract record SaveResult
     public sealed record Uncertain(SourceFailure Failure) : SaveResult
     {
         /// <summary>What people are told.</summary>
-        public const string Words = "It is not certain whether this was saved: the connection to the database was lost. Check the record before you save again.";
+        public const string Words =
+            "It is not certain whether this was saved: the connection to the database was lost. Check the record before you save again.";
     }
 }

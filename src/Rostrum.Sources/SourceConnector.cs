@@ -27,13 +27,16 @@ public static class SourceConnector
     public static async Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
         await ConnectAsync<SourceFailure?>(
             settings,
-            async (connection, token) => (await PostgresStructureReader.ReadAsync(connection, token)).Tables.IsEmpty
-                ? new SourceFailure(
-                    FailureReason.NoRight,
-                    $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”.")
-                : null,
+            async (connection, token) =>
+                (await PostgresStructureReader.ReadAsync(connection, token)).Tables.IsEmpty
+                    ? new SourceFailure(
+                        FailureReason.NoRight,
+                        $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
+                    )
+                    : null,
             failure => failure,
-            cancellation);
+            cancellation
+        );
 
     /// <summary>Reads tables, columns and keys, and weighs relations that only the values imply.</summary>
     public static Task<StructureResult> ReadStructureAsync(SourceSettings settings, CancellationToken cancellation) =>
@@ -41,11 +44,11 @@ public static class SourceConnector
             settings,
             async (connection, token) =>
             {
-                var structure =
-                    await PostgresValueReader.WithValuesAsync(
-                        connection,
-                        await PostgresStructureReader.ReadAsync(connection, token),
-                        token);
+                var structure = await PostgresValueReader.WithValuesAsync(
+                    connection,
+                    await PostgresStructureReader.ReadAsync(connection, token),
+                    token
+                );
                 var evidence = ImmutableArray.CreateBuilder<RelationEvidence>();
                 foreach (var candidate in ImpliedRelations.Candidates(structure).Take(MostCandidates))
                 {
@@ -55,13 +58,15 @@ public static class SourceConnector
                 return new StructureResult.Read(structure, evidence.ToImmutable());
             },
             failure => new StructureResult.Failed(failure),
-            cancellation);
+            cancellation
+        );
 
     private static async Task<T> ConnectAsync<T>(
         SourceSettings settings,
         Func<NpgsqlConnection, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         try
         {

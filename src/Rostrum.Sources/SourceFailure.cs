@@ -37,13 +37,14 @@ public enum FailureReason
 public sealed record SourceFailure(FailureReason Reason, string Message)
 {
     /// <summary>What colleagues read: no names of servers, and nothing that the server said.</summary>
-    public string ForColleagues => Reason switch
-    {
-        FailureReason.TooCostly => Message,
-        FailureReason.TimedOut => "The database took too long to answer. Narrow the list with a filter, or try again.",
-        FailureReason.StructureChanged => "The database has changed since this app was built. Ask the app's builder to check it.",
-        _ => "The database is not available at the moment.",
-    };
+    public string ForColleagues =>
+        Reason switch
+        {
+            FailureReason.TooCostly => Message,
+            FailureReason.TimedOut => "The database took too long to answer. Narrow the list with a filter, or try again.",
+            FailureReason.StructureChanged => "The database has changed since this app was built. Ask the app's builder to check it.",
+            _ => "The database is not available at the moment.",
+        };
 
     /// <summary>It came while changes were about to be kept: nobody knows whether they were.</summary>
     public bool IsUncertain { get; init; }

@@ -13,8 +13,11 @@ public static partial class SourceTelemetry
 
     private static readonly ActivitySource Traces = new(Name);
     private static readonly Meter Meter = new(Name);
-    private static readonly Histogram<double> Durations =
-        Meter.CreateHistogram<double>("rostrum.source.duration", "s", "How long sources took for what was asked of them.");
+    private static readonly Histogram<double> Durations = Meter.CreateHistogram<double>(
+        "rostrum.source.duration",
+        "s",
+        "How long sources took for what was asked of them."
+    );
 
     /// <summary>One call: ended by <see cref="Call.Dispose"/>.</summary>
     internal static Call Begin(ILogger log, Dataset dataset) => new(log, dataset);
@@ -42,14 +45,12 @@ public static partial class SourceTelemetry
             Durations.Record(
                 Stopwatch.GetElapsedTime(_start).TotalSeconds,
                 new KeyValuePair<string, object?>("dataset", dataset.Name.Value),
-                new KeyValuePair<string, object?>("outcome", _outcome));
+                new KeyValuePair<string, object?>("outcome", _outcome)
+            );
             _trace?.Dispose();
         }
     }
 
-    [LoggerMessage(
-        Level = LogLevel.Warning,
-        Message = "Source {Source} failed for {Dataset}: {Reason}: {Text}; number {Number}")]
-    private static partial void LogFailure(
-        ILogger log, string dataset, SourceId source, FailureReason reason, string text, string number);
+    [LoggerMessage(Level = LogLevel.Warning, Message = "Source {Source} failed for {Dataset}: {Reason}: {Text}; number {Number}")]
+    private static partial void LogFailure(ILogger log, string dataset, SourceId source, FailureReason reason, string text, string number);
 }

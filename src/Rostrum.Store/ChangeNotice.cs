@@ -15,7 +15,8 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
     public override ValueTask<InterceptionResult<int>> SavingChangesAsync(
         DbContextEventData eventData,
         InterceptionResult<int> result,
-        CancellationToken cancellationToken = default)
+        CancellationToken cancellationToken = default
+    )
     {
         if (eventData.Context is RostrumStore store)
         {
@@ -27,21 +28,23 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
 
     // What a builder does to a draft is no more than the draft's, but for the app's name; and of a personal table it matters only that
     // there is one.
-    private static bool IsOfTheWorkspace(EntityEntry entry) => entry switch
-    {
-        { State: EntityState.Unchanged } => false,
-        { Entity: UndoEntry or SentForm or SignInAttempt or StoredEdit or StoredDraftPage } => false,
-        { State: EntityState.Added, Entity: SignInSession } => false,
-        { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
-        { State: EntityState.Modified, Entity: StoredApp } =>
-            entry.Property(nameof(StoredApp.LiveVersion)).IsModified || entry.Property(nameof(StoredApp.Name)).IsModified,
-        _ => true,
-    };
+    private static bool IsOfTheWorkspace(EntityEntry entry) =>
+        entry switch
+        {
+            { State: EntityState.Unchanged } => false,
+            { Entity: UndoEntry or SentForm or SignInAttempt or StoredEdit or StoredDraftPage } => false,
+            { State: EntityState.Added, Entity: SignInSession } => false,
+            { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
+            { State: EntityState.Modified, Entity: StoredApp } => entry.Property(nameof(StoredApp.LiveVersion)).IsModified
+                || entry.Property(nameof(StoredApp.Name)).IsModified,
+            _ => true,
+        };
 
     public override async ValueTask<int> SavedChangesAsync(
         SaveChangesCompletedEventData eventData,
         int result,
-        CancellationToken cancellationToken = default)
+        CancellationToken cancellationToken = default
+    )
     {
         if (eventData.Context is RostrumStore { ChangesTheWorkspace: true } store)
         {
@@ -54,10 +57,8 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
 }
 
 /// <summary>Listens to what other nodes changed.</summary>
-internal sealed partial class ChangeListener(
-    NpgsqlDataSource source,
-    WorkspaceRevision revision,
-    ILogger<ChangeListener> log) : BackgroundService
+internal sealed partial class ChangeListener(NpgsqlDataSource source, WorkspaceRevision revision, ILogger<ChangeListener> log)
+    : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {

@@ -18,12 +18,16 @@ public sealed class Drafts
     public async Task<AppDraft?> FindAsync(RostrumStore store, string address, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(store);
-        var head =
-            await store.Apps
-                .AsNoTracking()
-                .Where(app => app.Address == address)
-                .Select(app => new { app.Id, app.Revision, app.LiveVersion })
-                .FirstOrDefaultAsync(cancellation);
+        var head = await store
+            .Apps.AsNoTracking()
+            .Where(app => app.Address == address)
+            .Select(app => new
+            {
+                app.Id,
+                app.Revision,
+                app.LiveVersion,
+            })
+            .FirstOrDefaultAsync(cancellation);
         return head is null ? null
             : _known.TryGetValue(head.Id, out var known) && known.Revision == head.Revision ? known with { LiveVersion = head.LiveVersion }
             : await ReadAsync(store, head.Id, cancellation);
@@ -34,11 +38,9 @@ public sealed class Drafts
     {
         ArgumentNullException.ThrowIfNull(store);
         var drafts = new List<AppDraft>();
-        foreach (var address in await store.Apps
-            .AsNoTracking()
-            .OrderBy(app => app.Name)
-            .Select(app => app.Address)
-            .ToListAsync(cancellation))
+        foreach (
+            var address in await store.Apps.AsNoTracking().OrderBy(app => app.Name).Select(app => app.Address).ToListAsync(cancellation)
+        )
         {
             if (await FindAsync(store, address, cancellation) is { } draft)
             {
@@ -54,14 +56,23 @@ public sealed class Drafts
     {
         ArgumentNullException.ThrowIfNull(store);
         ArgumentNullException.ThrowIfNull(draft);
-        var app = new StoredApp { Id = Guid.NewGuid(), Address = address, Name = draft.Name, Head = AppHead.Of(draft), Revision = 1 };
-        store.Apps.Add(app);
-        store.DraftPages.AddRange(draft.Pages.Select(page => new StoredDraftPage
+        var app = new StoredApp
         {
-            AppId = app.Id,
-            Address = page.Address,
-            Document = page,
-        }));
+            Id = Guid.NewGuid(),
+            Address = address,
+            Name = draft.Name,
+            Head = AppHead.Of(draft),
+            Revision = 1,
+        };
+        store.Apps.Add(app);
+        store.DraftPages.AddRange(
+            draft.Pages.Select(page => new StoredDraftPage
+            {
+                AppId = app.Id,
+                Address = page.Address,
+                Document = page,
+            })
+        );
     }
 
     /// <summary>
@@ -74,28 +85,47 @@ public sealed class Drafts
         ArgumentNullException.ThrowIfNull(before);
         ArgumentNullException.ThrowIfNull(draft);
         var after = before with { Draft = draft, Revision = before.Revision + 1 };
-        var head = store.Attach(new StoredApp
-        {
-            Id = before.Id,
-            Address = before.Address,
-            Name = before.Draft.Name,
-            Head = AppHead.Of(before.Draft),
-            Revision = before.Revision,
-            LiveVersion = before.LiveVersion,
-        });
+        var head = store.Attach(
+            new StoredApp
+            {
+                Id = before.Id,
+                Address = before.Address,
+                Name = before.Draft.Name,
+                Head = AppHead.Of(before.Draft),
+                Revision = before.Revision,
+                LiveVersion = before.LiveVersion,
+            }
+        );
         (head.Entity.Name, head.Entity.Head, head.Entity.Revision) = (draft.Name, AppHead.Of(draft), after.Revision);
         head.DetectChanges();
 
         var old = before.Draft.Pages.ToDictionary(page => page.Address);
         foreach (var page in draft.Pages.Where(page => !ReferenceEquals(old.GetValueOrDefault(page.Address), page)))
         {
-            store.Entry(new StoredDraftPage { AppId = before.Id, Address = page.Address, Document = page }).State =
-                old.ContainsKey(page.Address) ? EntityState.Modified : EntityState.Added;
+            store
+                .Entry(
+                    new StoredDraftPage
+                    {
+                        AppId = before.Id,
+                        Address = page.Address,
+                        Document = page,
+                    }
+                )
+                .State = old.ContainsKey(page.Address) ? EntityState.Modified : EntityState.Added;
         }
 
         foreach (var gone in old.Values.Where(page => draft.Find(page.Address) is null))
         {
-            store.Entry(new StoredDraftPage { AppId = before.Id, Address = gone.Address, Document = gone }).State = EntityState.Deleted;
+            store
+                .Entry(
+                    new StoredDraftPage
+                    {
+                        AppId = before.Id,
+                        Address = gone.Address,
+                        Document = gone,
+                    }
+                )
+                .State = EntityState.Deleted;
         }
 
         return after;
@@ -111,7 +141,9 @@ public sealed class Drafts
     // One statement, so that head and pages are of one moment.
     private async Task<AppDraft?> ReadAsync(RostrumStore store, Guid id, CancellationToken cancellation)
     {
-        var read = await store.Apps.AsNoTracking().Where(app => app.Id == id)
+        var read = await store
+            .Apps.AsNoTracking()
+            .Where(app => app.Id == id)
             .Select(app => new { App = app, Pages = store.DraftPages.Where(page => page.AppId == app.Id).ToList() })
             .FirstOrDefaultAsync(cancellation);
         if (read is not { App: var app })

@@ -7,11 +7,7 @@ namespace Rostrum.Store;
 /// Opens and ends people's sessions, and knows at every request whether one is open. What was read is kept for a few seconds at most, and
 /// no longer than until a node says that it changed the workspace; ending a session is such a change.
 /// </summary>
-public sealed class OpenSessions(
-    IDbContextFactory<RostrumStore> stores,
-    WorkspaceRevision revision,
-    IMemoryCache cache,
-    TimeProvider time)
+public sealed class OpenSessions(IDbContextFactory<RostrumStore> stores, WorkspaceRevision revision, IMemoryCache cache, TimeProvider time)
 {
     /// <summary>After so long people sign in anew in any case.</summary>
     public static readonly TimeSpan Longest = TimeSpan.FromDays(30);
@@ -26,7 +22,13 @@ public sealed class OpenSessions(
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await store.SignInSessions.Where(session => session.Ends < now).ExecuteDeleteAsync(cancellation);
         await store.SignInAttempts.Where(attempt => attempt.At < now - AttemptsAreKept).ExecuteDeleteAsync(cancellation);
-        var opened = new SignInSession { Id = Guid.NewGuid(), PersonId = person, Started = now, Ends = now + Longest };
+        var opened = new SignInSession
+        {
+            Id = Guid.NewGuid(),
+            PersonId = person,
+            Started = now,
+            Ends = now + Longest,
+        };
         store.SignInSessions.Add(opened);
         await store.SaveChangesAsync(cancellation);
         return opened;
@@ -44,20 +46,19 @@ public sealed class OpenSessions(
                     store.SignInSessions.Remove(open);
                 }
             },
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>Whether the session is open, and that person's.</summary>
     public async ValueTask<bool> IsOpenAsync(Guid session, Guid person, CancellationToken cancellation)
     {
-        var open = await cache.GetOrCreateAsync(
-            (nameof(OpenSessions), session, revision.Number),
-            async entry =>
-            {
-                entry.AbsoluteExpirationRelativeToNow = SafetyNet;
-                await using var store = await stores.CreateDbContextAsync(cancellation);
-                return await store.SignInSessions.AsNoTracking().SingleOrDefaultAsync(row => row.Id == session, cancellation);
-            });
+        var open = await cache.GetOrCreateAsync((nameof(OpenSessions), session, revision.Number), async entry =>
+        {
+            entry.AbsoluteExpirationRelativeToNow = SafetyNet;
+            await using var store = await stores.CreateDbContextAsync(cancellation);
+            return await store.SignInSessions.AsNoTracking().SingleOrDefaultAsync(row => row.Id == session, cancellation);
+        });
         return open is not null && open.PersonId == person && open.Ends > time.GetUtcNow();
     }
 }

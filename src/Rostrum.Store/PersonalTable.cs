@@ -3,11 +3,12 @@ using Microsoft.AspNetCore.Identity;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Store;
 
-/// <summary>How one person has one table: hidden columns, widths, filters kept by name.</summary>
+/// <summary>How one person has one table: hidden columns, widths, views.</summary>
 public sealed class StoredPersonalTable
 {
     public Guid PersonId { get; set; }
@@ -30,7 +31,7 @@ public sealed record PersonalTable
     public static PersonalTable AsBuilt { get; } = new();
 
     /// <summary>Columns that are not shown.</summary>
-    public ImmutableArray<string> Hidden { get; init; } = [];
+    public ImmutableArray<FieldName> Hidden { get; init; } = [];
 
     /// <summary>How wide columns are, in characters.</summary>
     public ImmutableDictionary<string, int> Widths { get; init; } = ImmutableDictionary<string, int>.Empty;
@@ -38,9 +39,6 @@ public sealed record PersonalTable
     /// <summary>How high rows are; as built where null.</summary>
     public Density? Density { get; init; }
 
-    /// <summary>What was narrowed and ordered, by a name: a part of the page's address.</summary>
-    public ImmutableArray<SavedFilter> Filters { get; init; } = [];
+    /// <summary>The person's own views of it.</summary>
+    public ImmutableArray<SavedView> Views { get; init; } = [];
 }
-
-/// <summary>What a table was narrowed to and ordered by, kept under a name.</summary>
-public sealed record SavedFilter(string Name, string Query);

@@ -11,7 +11,8 @@ namespace Rostrum.Store;
 
 /// <summary>Rostrum's own records.</summary>
 public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
-    : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
+    : IdentityDbContext<Person, Role, Guid>(options),
+        IDataProtectionKeyContext
 {
     private const int MostTries = 20;
 
@@ -43,12 +44,14 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>The workspace's datasets as its builders have them now, of one source or of all.</summary>
-    public async Task<DatasetCatalogue> DatasetsAsync(CancellationToken cancellation, Guid? source = null) => new(
-        await Datasets
-            .AsNoTracking()
-            .Where(row => source == null || row.SourceId == source)
-            .Select(row => row.Definition)
-            .ToListAsync(cancellation));
+    public async Task<DatasetCatalogue> DatasetsAsync(CancellationToken cancellation, Guid? source = null) =>
+        new(
+            await Datasets
+                .AsNoTracking()
+                .Where(row => source == null || row.SourceId == source)
+                .Select(row => row.Definition)
+                .ToListAsync(cancellation)
+        );
 
     /// <summary>The changes being saved concern what nodes keep at hand.</summary>
     internal bool ChangesTheWorkspace { get; set; }
@@ -99,7 +102,15 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         });
         builder.Entity<StoredPersonalTable>(table =>
         {
-            table.ToTable("personal_tables").HasKey(row => new { row.PersonId, row.App, row.Page, row.Panel });
+            table
+                .ToTable("personal_tables")
+                .HasKey(row => new
+                {
+                    row.PersonId,
+                    row.App,
+                    row.Page,
+                    row.Panel,
+                });
             table.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
             AsJson(table.Property(row => row.View));
         });
@@ -112,7 +123,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         builder.Entity<StoredEdit>(edit =>
         {
             edit.ToTable("app_edits").HasKey(row => new { row.AppId, row.Revision });
-            edit.HasIndex(row => new { row.AppId, row.PersonId, row.Revision });
+            edit.HasIndex(row => new
+            {
+                row.AppId,
+                row.PersonId,
+                row.Revision,
+            });
             edit.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId);
             AsJson(edit.Property(row => row.Edit));
             AsJson(edit.Property(row => row.Inverse));
@@ -173,11 +189,15 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     // Documents never change in place: one that is another object is another document.
     private static void AsJson<T>(PropertyBuilder<T> property)
         where T : class? =>
-        property.HasColumnType("jsonb").HasConversion(
-            value => JsonSerializer.Serialize(value, KindJson.Options),
-            text => JsonSerializer.Deserialize<T>(text, KindJson.Options)!,
-            new ValueComparer<T>(
-                (one, other) => ReferenceEquals(one, other),
-                value => System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(value),
-                value => value));
+        property
+            .HasColumnType("jsonb")
+            .HasConversion(
+                value => JsonSerializer.Serialize(value, KindJson.Options),
+                text => JsonSerializer.Deserialize<T>(text, KindJson.Options)!,
+                new ValueComparer<T>(
+                    (one, other) => ReferenceEquals(one, other),
+                    value => System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(value),
+                    value => value
+                )
+            );
 }

@@ -9,12 +9,13 @@ public static class StoreFailure
     /// Whether the server did not answer or takes no connections: connection exception, insufficient resources and operator intervention
     /// (SQLSTATE classes 08, 53 and 57), a database that is closed (55000) or not there (3D000).
     /// </summary>
-    public static bool IsUnreachable(Exception? failure) => failure switch
-    {
-        null => false,
-        PostgresException { SqlState: ['0', '8', ..] or ['5', '3' or '7', ..] or "55000" or "3D000" } => true,
-        PostgresException => false,
-        NpgsqlException => true,
-        _ => IsUnreachable(failure.InnerException),
-    };
+    public static bool IsUnreachable(Exception? failure) =>
+        failure switch
+        {
+            null => false,
+            PostgresException { SqlState: ['0', '8', ..] or ['5', '3' or '7', ..] or "55000" or "3D000" } => true,
+            PostgresException => false,
+            NpgsqlException => true,
+            _ => IsUnreachable(failure.InnerException),
+        };
 }

@@ -10,12 +10,16 @@ public static class StoreRegistration
     public static IServiceCollection AddRostrumStore(this IServiceCollection services, string connectionString)
     {
         // Nothing that we do outlives its transaction, so that a connection comes back as it went.
-        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connectionString)
-        {
-            MaxAutoPrepare = 100,
-            AutoPrepareMinUsages = 2,
-            NoResetOnClose = true,
-        }));
+        services.AddSingleton(_ =>
+            NpgsqlDataSource.Create(
+                new NpgsqlConnectionStringBuilder(connectionString)
+                {
+                    MaxAutoPrepare = 100,
+                    AutoPrepareMinUsages = 2,
+                    NoResetOnClose = true,
+                }
+            )
+        );
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
         services.AddMemoryCache();
@@ -23,10 +27,13 @@ public static class StoreRegistration
         services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
         services.AddHostedService<ChangeListener>();
-        services.AddDbContextFactory<RostrumStore>((provider, options) => options
-            .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>())
-            .UseSnakeCaseNamingConvention()
-            .AddInterceptors(provider.GetRequiredService<ChangeNotice>()));
+        services.AddDbContextFactory<RostrumStore>(
+            (provider, options) =>
+                options
+                    .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>())
+                    .UseSnakeCaseNamingConvention()
+                    .AddInterceptors(provider.GetRequiredService<ChangeNotice>())
+        );
         services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContext());
         return services;
     }
@@ -35,6 +42,6 @@ public static class StoreRegistration
 /// <summary>Lets `dotnet ef` make migrations without starting the application.</summary>
 internal sealed class DesignTimeStore : Microsoft.EntityFrameworkCore.Design.IDesignTimeDbContextFactory<RostrumStore>
 {
-    public RostrumStore CreateDbContext(string[] args) => new(
-        new DbContextOptionsBuilder<RostrumStore>().UseNpgsql("Host=127.0.0.1").UseSnakeCaseNamingConvention().Options);
+    public RostrumStore CreateDbContext(string[] args) =>
+        new(new DbContextOptionsBuilder<RostrumStore>().UseNpgsql("Host=127.0.0.1").UseSnakeCaseNamingConvention().Options);
 }

@@ -24,12 +24,15 @@ public sealed class StoredPolicy
     public string[] HiddenFields { get; set; } = [];
 
     /// <summary>Tells policies apart by what they say.</summary>
-    internal static IEqualityComparer<StoredPolicy> Comparer { get; } = EqualityComparer<StoredPolicy>.Create(
-        (one, other) => one is not null
-            && other is not null
-            && one.Said == other.Said
-            && one.HiddenFields.AsSpan().SequenceEqual(other.HiddenFields),
-        policy => policy.Said.GetHashCode());
+    internal static IEqualityComparer<StoredPolicy> Comparer { get; } =
+        EqualityComparer<StoredPolicy>.Create(
+            (one, other) =>
+                one is not null
+                && other is not null
+                && one.Said == other.Said
+                && one.HiddenFields.AsSpan().SequenceEqual(other.HiddenFields),
+            policy => policy.Said.GetHashCode()
+        );
 
     private (string, Guid, Verbs, string?, string?) Said => (Role, DatasetId, Verbs, Condition, WriteCondition);
 
@@ -44,7 +47,8 @@ public sealed class StoredPolicy
             Verbs,
             Condition is null ? new Filter.Everything() : new Filter.Holds(Condition),
             fields,
-            fields)
+            fields
+        )
         {
             WriteCondition = WriteCondition is null ? new Filter.Everything() : new Filter.Holds(WriteCondition),
         };

@@ -21,10 +21,11 @@ public sealed record SourceEntry(
     string Database,
     string UserName,
     string ProtectedPassword,
-    bool Encrypted)
+    bool Encrypted
+)
 {
-    internal static Expression<Func<StoredSource, SourceEntry>> Reading { get; } = source =>
-        new SourceEntry(
+    internal static Expression<Func<StoredSource, SourceEntry>> Reading { get; } =
+        source => new SourceEntry(
             source.Id,
             source.Name,
             source.Host,
@@ -32,7 +33,8 @@ public sealed record SourceEntry(
             source.Database,
             source.UserName,
             source.ProtectedPassword,
-            source.Encrypted);
+            source.Encrypted
+        );
 
     private static readonly Func<StoredSource, SourceEntry> Read = Reading.Compile();
 
@@ -65,7 +67,8 @@ public sealed record Workspace(
     ImmutableArray<Policy> Policies,
     FrozenDictionary<Guid, PersonEntry> People,
     FrozenDictionary<Guid, SourceEntry> Sources,
-    ImmutableArray<PersonAttribute> Attributes)
+    ImmutableArray<PersonAttribute> Attributes
+)
 {
     /// <summary>The datasets as the workspace's builders have them.</summary>
     public required DatasetCatalogue Datasets { get; init; }
@@ -106,33 +109,45 @@ public sealed record Workspace(
     public static async Task<Workspace> ReadAsync(RostrumStore store, Workspace? before, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(store);
-        var apps =
-            await store.Apps
-                .AsNoTracking()
-                .OrderBy(app => app.Address)
-                .Select(app => new AppEntry(app.Id, app.Address, app.Name, app.LiveVersion))
-                .ToListAsync(cancellation);
+        var apps = await store
+            .Apps.AsNoTracking()
+            .OrderBy(app => app.Address)
+            .Select(app => new AppEntry(app.Id, app.Address, app.Name, app.LiveVersion))
+            .ToListAsync(cancellation);
         var roles = await store.Roles.AsNoTracking().OrderBy(role => role.Label).ToListAsync(cancellation);
-        var policies =
-            await store.Policies.AsNoTracking().OrderBy(policy => policy.Role).ThenBy(policy => policy.DatasetId).ToListAsync(cancellation);
-        var people =
-            await store.Users
-                .AsNoTracking()
-                .Select(person => new { person.Id, person.Name, person.Email, person.Attributes, person.SecurityStamp })
-                .ToListAsync(cancellation);
-        var memberships =
-            (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(
-                membership => membership.UserId,
-                membership => membership.RoleId);
+        var policies = await store
+            .Policies.AsNoTracking()
+            .OrderBy(policy => policy.Role)
+            .ThenBy(policy => policy.DatasetId)
+            .ToListAsync(cancellation);
+        var people = await store
+            .Users.AsNoTracking()
+            .Select(person => new
+            {
+                person.Id,
+                person.Name,
+                person.Email,
+                person.Attributes,
+                person.SecurityStamp,
+            })
+            .ToListAsync(cancellation);
+        var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(
+            membership => membership.UserId,
+            membership => membership.RoleId
+        );
         var sources = await store.Sources.AsNoTracking().Select(SourceEntry.Reading).ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
         var datasets = await DatasetsAsync(store, before, cancellation);
-        var personal =
-            await store.PersonalTables
-                .AsNoTracking()
-                .Select(table => new { table.PersonId, table.App, table.Page })
-                .Distinct()
-                .ToListAsync(cancellation);
+        var personal = await store
+            .PersonalTables.AsNoTracking()
+            .Select(table => new
+            {
+                table.PersonId,
+                table.App,
+                table.Page,
+            })
+            .Distinct()
+            .ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
 
         ImmutableArray<PersonAttribute> AttributesOf(IReadOnlyDictionary<string, string>? texts) =>
@@ -140,7 +155,8 @@ public sealed record Workspace(
                 .. attributes.Select(attribute => new PersonAttribute(
                     attribute.Name,
                     attribute.Type,
-                    ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name)))),
+                    ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name))
+                )),
             ];
 
         var allRoles = new FormulaType.Choice([.. roles.Select(role => role.Name!)])
@@ -152,20 +168,27 @@ public sealed record Workspace(
             [.. apps],
             [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
             [.. policies.Select(policy => policy.AsPolicy())],
-            people.ToFrozenDictionary(person => person.Id, person => new PersonEntry(
-                person.Name, person.Email, memberships[person.Id]
-                    .Select(role => names[role])
-                    .ToFrozenSet(StringComparer.Ordinal), AttributesOf(person.Attributes))
-            {
-                SecurityStamp = person.SecurityStamp,
-                AllRoles = allRoles,
-            }),
+            people.ToFrozenDictionary(
+                person => person.Id,
+                person => new PersonEntry(
+                    person.Name,
+                    person.Email,
+                    memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal),
+                    AttributesOf(person.Attributes)
+                )
+                {
+                    SecurityStamp = person.SecurityStamp,
+                    AllRoles = allRoles,
+                }
+            ),
             sources.ToFrozenDictionary(source => source.Id),
-            AttributesOf(null))
+            AttributesOf(null)
+        )
         {
-            Datasets = before is not null && Same(before.StoredDatasets, datasets)
-                ? before.Datasets
-                : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
+            Datasets =
+                before is not null && Same(before.StoredDatasets, datasets)
+                    ? before.Datasets
+                    : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
             StoredDatasets = datasets,
             AllRoles = allRoles,
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
@@ -188,21 +211,19 @@ public sealed record Workspace(
     private static async Task<FrozenDictionary<Guid, (int Revision, Dataset Definition)>> DatasetsAsync(
         RostrumStore store,
         Workspace? before,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var heads = await store.Datasets.AsNoTracking().Select(dataset => new { dataset.Id, dataset.Revision }).ToListAsync(cancellation);
-        var known =
-            heads.Where(head => before is not null
-                && before.StoredDatasets.TryGetValue(head.Id, out var kept)
-                && kept.Revision == head.Revision)
+        var known = heads
+            .Where(head => before is not null && before.StoredDatasets.TryGetValue(head.Id, out var kept) && kept.Revision == head.Revision)
             .ToDictionary(head => head.Id, head => before!.StoredDatasets[head.Id]);
         var wanted = heads.Select(head => head.Id).Where(id => !known.ContainsKey(id)).ToArray();
         if (wanted.Length > 0)
         {
-            foreach (var dataset in await store.Datasets
-                .AsNoTracking()
-                .Where(dataset => wanted.Contains(dataset.Id))
-                .ToListAsync(cancellation))
+            foreach (
+                var dataset in await store.Datasets.AsNoTracking().Where(dataset => wanted.Contains(dataset.Id)).ToListAsync(cancellation)
+            )
             {
                 known[dataset.Id] = (dataset.Revision, dataset.Definition);
             }
@@ -213,7 +234,8 @@ public sealed record Workspace(
 
     private static bool Same(
         FrozenDictionary<Guid, (int Revision, Dataset Definition)> one,
-        FrozenDictionary<Guid, (int Revision, Dataset Definition)> other) =>
+        FrozenDictionary<Guid, (int Revision, Dataset Definition)> other
+    ) =>
         one.Count == other.Count
-            && one.All(dataset => other.TryGetValue(dataset.Key, out var same) && same.Revision == dataset.Value.Revision);
+        && one.All(dataset => other.TryGetValue(dataset.Key, out var same) && same.Revision == dataset.Value.Revision);
 }

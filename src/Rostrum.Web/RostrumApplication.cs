@@ -27,19 +27,25 @@ internal static class RostrumApplication
         var configuration = builder.Configuration;
         builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
         builder.Logging.ClearProviders();
-        _ = configuration["ROSTRUM_LOG"] == "json"
-            ? builder.Logging.AddJsonConsole(console => console.IncludeScopes = true)
-            : builder.Logging.AddSimpleConsole(console => console.SingleLine = true);
+        _ =
+            configuration["ROSTRUM_LOG"] == "json"
+                ? builder.Logging.AddJsonConsole(console => console.IncludeScopes = true)
+                : builder.Logging.AddSimpleConsole(console => console.SingleLine = true);
 
         services.AddSingleton(TimeProvider.System);
         var culture = CultureInfo.GetCultureInfo(configuration["Workspace:Culture"] ?? "en-GB");
-        services.AddSingleton(RecordFormat.For(culture, TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")) with
-        {
-            Currency = configuration["Workspace:Currency"] ?? new RegionInfo(culture.Name).ISOCurrencySymbol,
-        });
-        services.AddRostrumStore(configuration["ROSTRUM_STORE"]
-            ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records."));
-        services.AddDataProtection()
+        services.AddSingleton(
+            RecordFormat.For(culture, TimeZoneInfo.FindSystemTimeZoneById(configuration["Workspace:TimeZone"] ?? "UTC")) with
+            {
+                Currency = configuration["Workspace:Currency"] ?? new RegionInfo(culture.Name).ISOCurrencySymbol,
+            }
+        );
+        services.AddRostrumStore(
+            configuration["ROSTRUM_STORE"]
+                ?? throw new InvalidOperationException("ROSTRUM_STORE names the database of Rostrum's own records.")
+        );
+        services
+            .AddDataProtection()
             .SetApplicationName("Rostrum")
             .PersistKeysToDbContext<RostrumStore>()
             .ProtectKeysWithCertificate(WorkspaceKey.Read(configuration["ROSTRUM_KEY"]));
@@ -63,17 +69,21 @@ internal static class RostrumApplication
         services.AddHealth();
         builder.AddTelemetry();
         services.AddAntiforgery(antiforgery => antiforgery.Cookie.Name = "rostrum-form");
-        services.AddRazorPages(pages =>
-        {
-            pages.Conventions.AuthorizeFolder("/");
-            pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
-            pages.Conventions.AllowAnonymousToPage("/People/SignIn");
-            pages.Conventions.AllowAnonymousToPage("/People/Problem");
-            pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
-            pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
-        }).WithRazorPagesAtContentRoot().AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput.Filter>());
+        services
+            .AddRazorPages(pages =>
+            {
+                pages.Conventions.AuthorizeFolder("/");
+                pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
+                pages.Conventions.AllowAnonymousToPage("/People/SignIn");
+                pages.Conventions.AllowAnonymousToPage("/People/Problem");
+                pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
+                pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
+            })
+            .WithRazorPagesAtContentRoot()
+            .AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput.Filter>());
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views =>
-            views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None);
+            views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None
+        );
     }
 
     public static void UseRostrum(this WebApplication application)
@@ -84,10 +94,12 @@ internal static class RostrumApplication
         application.UseStatusCodePagesWithReExecute("/problem/{0}");
         application.UseSecurityHeaders();
         application.UseStoreOutage();
-        application.UseStaticFiles(new StaticFileOptions
-        {
-            OnPrepareResponse = file => file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",
-        });
+        application.UseStaticFiles(
+            new StaticFileOptions
+            {
+                OnPrepareResponse = file => file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",
+            }
+        );
         application.UseReadableInput();
         application.UseRouting();
         application.UseAuthentication();

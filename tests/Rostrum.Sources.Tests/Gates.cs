@@ -16,8 +16,8 @@ internal static class Gates
         RecordGate gate,
         DatasetCatalogue catalogue,
         ReadRequest request,
-        Grants? grants = null) =>
-        Assert.IsType<ReadResult.Rows>(await gate.ReadAsync(catalogue, request, grants ?? All, CancellationToken.None));
+        Grants? grants = null
+    ) => Assert.IsType<ReadResult.Rows>(await gate.ReadAsync(catalogue, request, grants ?? All, CancellationToken.None));
 
     public static Dataset Named(this DatasetCatalogue catalogue, string name) =>
         catalogue.All.Single(dataset => dataset.Name.Value == name);
@@ -27,16 +27,16 @@ internal static class Gates
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,
-        Grants? grants = null) =>
-        gate.SaveAsync(catalogue, new ChangeSet(dataset.Id, [change]), grants ?? All, CancellationToken.None);
+        Grants? grants = null
+    ) => gate.SaveAsync(catalogue, new ChangeSet(dataset.Id, [change]), grants ?? All, CancellationToken.None);
 
     public static async Task<SavedChange> SavedAsync(
         this RecordGate gate,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,
-        Grants? grants = null) =>
-        Assert.Single(Assert.IsType<SaveResult.Saved>(await gate.SaveAsync(catalogue, dataset, change, grants)).Changes);
+        Grants? grants = null
+    ) => Assert.Single(Assert.IsType<SaveResult.Saved>(await gate.SaveAsync(catalogue, dataset, change, grants)).Changes);
 
     public static FieldValues Values(params (string Field, object? Value)[] values) =>
         new(values.Select(value => KeyValuePair.Create(new FieldName(value.Field), value.Value)));

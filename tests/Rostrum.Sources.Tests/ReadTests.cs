@@ -21,7 +21,8 @@ public sealed class FleetDatabase : IAsyncLifetime
         await FleetLoader.LoadAsync(
             $"Host={settings.Host};Port={settings.Port};Database={settings.Database};Username={settings.User};Password={settings.Password}",
             new DateOnly(2026, 3, 14),
-            CancellationToken.None);
+            CancellationToken.None
+        );
         Catalogue = await Database.DraftAsync();
         Gate = Gates.For(Database);
     }
@@ -53,21 +54,22 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     [Fact]
     public async Task Names_stand_where_the_keys_were_also_where_no_key_is_declared()
     {
-        var defect =
-            (await RowsAsync(Some(Defects, 1) with
-            {
-                Titles = [new("vessel")],
-                Filter = new Filter.OneOf(new("vessel"), ["BF-101"]),
-            })).Records[0];
+        var defect = (
+            await RowsAsync(Some(Defects, 1) with { Titles = [new("vessel")], Filter = new Filter.OneOf(new("vessel"), ["BF-101"]) })
+        ).Records[0];
         Assert.Equal("Kittiwake", defect.TitleOf(new("vessel")));
-        var route =
-            (await RowsAsync(Some(fleet.Catalogue.Named("routes"), 1) with
-            {
-                Titles = [new("origin_port"), new("destination_port"), new("relief_port")],
-            })).Records[0];
+        var route = (
+            await RowsAsync(
+                Some(fleet.Catalogue.Named("routes"), 1) with
+                {
+                    Titles = [new("origin_port"), new("destination_port"), new("relief_port")],
+                }
+            )
+        ).Records[0];
         Assert.Equal(
             ["Brackwater", "Skerry Sound", "Elmholm"],
-            new[] { "origin_port", "destination_port", "relief_port" }.Select(name => route.TitleOf(new(name))));
+            new[] { "origin_port", "destination_port", "relief_port" }.Select(name => route.TitleOf(new(name)))
+        );
         Assert.Equal("R01 · Brackwater · Skerry Sound", route.Title);
     }
 
@@ -76,7 +78,8 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     {
         Assert.Equal(
             ["vessel → vessels"],
-            Defects.Relations.Select(relation => $"{relation.Name} → {fleet.Catalogue.Find(relation.Target)!.Name}"));
+            Defects.Relations.Select(relation => $"{relation.Name} → {fleet.Catalogue.Find(relation.Target)!.Name}")
+        );
         Assert.Equal(["vessel", "port"], fleet.Catalogue.Named("fuel_logs").Relations.Select(relation => relation.Name.Value));
         Assert.Equal(["route", "vessel"], Sailings.Relations.Select(relation => relation.Name.Value));
         Assert.Empty(fleet.Catalogue.Named("legacy_codes").Relations);
@@ -90,11 +93,15 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     {
         var rows = await RowsAsync(Some(Sailings) with { Search = search, Titles = [new("vessel"), new("route")] });
         Assert.NotEmpty(rows.Records);
-        Assert.All(rows.Records, record => Assert.All(search.Split(' '), word =>
-            Assert.Contains(
-                word,
-                record.TitleOf(new("vessel")) + record.TitleOf(new("route")) + record[new("state")],
-                StringComparison.OrdinalIgnoreCase)));
+        Assert.All(rows.Records, record =>
+            Assert.All(search.Split(' '), word =>
+                Assert.Contains(
+                    word,
+                    record.TitleOf(new("vessel")) + record.TitleOf(new("route")) + record[new("state")],
+                    StringComparison.OrdinalIgnoreCase
+                )
+            )
+        );
     }
 
     [Theory]
@@ -119,24 +126,35 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
         Assert.InRange(arrived.Number, 25_000, 45_000);
     }
 
-    public static TheoryData<string, bool> Orders => new()
-    {
-        { "due", false }, { "due", true }, { "estimated_cost", false }, { "actual_cost", true }, { "vessel", false }, { "vessel", true }, { "reported_at", true }, { "severity", false },
-    };
+    public static TheoryData<string, bool> Orders =>
+        new()
+        {
+            { "due", false },
+            { "due", true },
+            { "estimated_cost", false },
+            { "actual_cost", true },
+            { "vessel", false },
+            { "vessel", true },
+            { "reported_at", true },
+            { "severity", false },
+        };
 
     [Theory]
     [MemberData(nameof(Orders))]
     public async Task Going_on_from_a_record_gives_what_counting_from_the_start_gives_and_going_back_comes_back(
         string field,
-        bool descending)
+        bool descending
+    )
     {
         var request = Some(Defects, 100) with { Sort = [new SortBy(new(field), descending)] };
-        var all =
-            (await RowsAsync(request with { Window = new PageWindow.FromStart(0, 1200) })).Records.Select(record => record.Key!).ToArray();
+        var all = (await RowsAsync(request with { Window = new PageWindow.FromStart(0, 1200) }))
+            .Records.Select(record => record.Key!)
+            .ToArray();
         Assert.Equal(1200, all.Distinct().Count());
 
         var walked = new List<RecordKey>();
-        ReadResult.Rows page, before = await RowsAsync(request);
+        ReadResult.Rows page,
+            before = await RowsAsync(request);
         walked.AddRange(before.Records.Select(record => record.Key!));
         while (before.HasLater)
         {
@@ -158,10 +176,9 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     {
         foreach (var descending in new[] { false, true })
         {
-            var values =
-                (await RowsAsync(Some(Defects, 1200) with { Sort = [new SortBy(new("due"), descending)] })).Records
-                    .Select(record => record[new("due")])
-                    .ToArray();
+            var values = (await RowsAsync(Some(Defects, 1200) with { Sort = [new SortBy(new("due"), descending)] }))
+                .Records.Select(record => record[new("due")])
+                .ToArray();
             Assert.All(values[^50..], Assert.Null);
             var known = values.OfType<DateOnly>().ToArray();
             Assert.Equal(descending ? known.OrderDescending() : known.Order(), known);
@@ -186,10 +203,12 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
         Assert.Equal(1200, await Count(cheap) + await Count(new Filter.Not(cheap)));
         Assert.Equal(
             1200,
-            await Count(cheap) + await Count(blank) + await Count(new Filter.Compare(new("estimated_cost"), Comparison.AtLeast, 1000m)));
+            await Count(cheap) + await Count(blank) + await Count(new Filter.Compare(new("estimated_cost"), Comparison.AtLeast, 1000m))
+        );
         Assert.Equal(
             await Count(open) + await Count(blank),
-            await Count(new Filter.Or([open, blank])) + await Count(new Filter.And([open, blank])));
+            await Count(new Filter.Or([open, blank])) + await Count(new Filter.And([open, blank]))
+        );
         Assert.Equal((0, 1200), (await Count(new Filter.Nothing()), await Count(new Filter.And([]))));
     }
 
@@ -200,35 +219,44 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
         var rows = (await RowsAsync(twins)).Records;
         Assert.NotEmpty(rows);
         Assert.All(rows, record => Assert.NotNull(record[new("due")]));
-        Assert.All(
-            rows.GroupBy(record => (record[new("vessel")], record[new("due")])),
-            group => Assert.InRange(group.Count(), 2, int.MaxValue));
-        var others =
-            (await RowsAsync(Some(Defects, 2000) with { Filter = new Filter.Not(twins.Filter) })).Records
-                .Where(record => record[new("due")] is not null)
-                .ToArray();
+        Assert.All(rows.GroupBy(record => (record[new("vessel")], record[new("due")])), group =>
+            Assert.InRange(group.Count(), 2, int.MaxValue)
+        );
+        var others = (await RowsAsync(Some(Defects, 2000) with { Filter = new Filter.Not(twins.Filter) }))
+            .Records.Where(record => record[new("due")] is not null)
+            .ToArray();
         Assert.Equal(others.Length, others.DistinctBy(record => (record[new("vessel")], record[new("due")])).Count());
 
-        var some =
-            Grants.Of(
-                ImmutableHashSet.Create("agent"),
-                [Policy.On("agent", Defects.Id, Verbs.View) with { Condition = new Filter.OneOf(new("vessel"), ["BF-101"]) }]);
-        Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(
-            fleet.Catalogue,
-            twins with { Filter = new Filter.And([new Filter.Not(twins.Filter)]) },
-            some,
-            CancellationToken.None));
+        var some = Grants.Of(
+            ImmutableHashSet.Create("agent"),
+            [Policy.On("agent", Defects.Id, Verbs.View) with { Condition = new Filter.OneOf(new("vessel"), ["BF-101"]) }]
+        );
+        Assert.IsType<ReadResult.Denied>(
+            await fleet.Gate.ReadAsync(
+                fleet.Catalogue,
+                twins with
+                {
+                    Filter = new Filter.And([new Filter.Not(twins.Filter)]),
+                },
+                some,
+                CancellationToken.None
+            )
+        );
     }
 
     [Fact]
     public async Task Values_are_counted_under_the_other_conditions_with_the_names_of_what_they_refer_to()
     {
-        var groups =
-            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(
-                fleet.Catalogue,
-                new GroupRequest(Defects.Id, new("vessel"), new Filter.Everything(), "pump", 50),
-                Gates.All,
-                CancellationToken.None)).Values;
+        var groups = Assert
+            .IsType<GroupResult.Groups>(
+                await fleet.Gate.GroupAsync(
+                    fleet.Catalogue,
+                    new GroupRequest(Defects.Id, new("vessel"), new Filter.Everything(), "pump", 50),
+                    Gates.All,
+                    CancellationToken.None
+                )
+            )
+            .Values;
         Assert.Contains(groups, group => group is { Value: "BF-101", Title: "Kittiwake" });
         Assert.Equal((await RowsAsync(Some(Defects) with { Search = "pump" })).Count!.Number, groups.Sum(group => group.Count));
     }
@@ -238,11 +266,14 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     {
         var none = Grants.Of(ImmutableHashSet.Create("agent"), []);
         Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(fleet.Catalogue, Some(Defects), none, CancellationToken.None));
-        Assert.IsType<GroupResult.Denied>(await fleet.Gate.GroupAsync(
-            fleet.Catalogue,
-            new GroupRequest(Defects.Id, new("state"), new Filter.Everything(), "", 9),
-            none,
-            CancellationToken.None));
+        Assert.IsType<GroupResult.Denied>(
+            await fleet.Gate.GroupAsync(
+                fleet.Catalogue,
+                new GroupRequest(Defects.Id, new("state"), new Filter.Everything(), "", 9),
+                none,
+                CancellationToken.None
+            )
+        );
     }
 
     [Fact]
@@ -257,17 +288,26 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     [Fact]
     public async Task A_hidden_field_is_not_read_and_cannot_be_found_out()
     {
-        var grants =
-            Grants.Of(
-                ImmutableHashSet.Create("agent"),
-                [Policy.On("agent", Defects.Id, Verbs.View) with { Readable = new FieldSet.Only([new("state"), new("title")]) }]);
+        var grants = Grants.Of(
+            ImmutableHashSet.Create("agent"),
+            [Policy.On("agent", Defects.Id, Verbs.View) with { Readable = new FieldSet.Only([new("state"), new("title")]) }]
+        );
         var rows = await RowsAsync(Some(Defects), grants);
         Assert.Equal(["title", "state"], rows.Records[0].Layout.Fields.Select(field => field.Value));
         Assert.Equal(0, (await RowsAsync(Some(Defects) with { Search = "Tuva" }, grants)).Count!.Number);
-        foreach (var request in new[] { Some(Defects) with
-        {
-            Sort = [new SortBy(new("estimated_cost"))],
-        }, Some(Defects) with { Filter = new Filter.Compare(new("estimated_cost"), Comparison.More, 5m) } })
+        foreach (
+            var request in new[]
+            {
+                Some(Defects) with
+                {
+                    Sort = [new SortBy(new("estimated_cost"))],
+                },
+                Some(Defects) with
+                {
+                    Filter = new Filter.Compare(new("estimated_cost"), Comparison.More, 5m),
+                },
+            }
+        )
         {
             Assert.IsType<ReadResult.Denied>(await fleet.Gate.ReadAsync(fleet.Catalogue, request, grants, CancellationToken.None));
         }
@@ -276,35 +316,42 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     [Fact]
     public async Task A_record_condition_holds_for_rows_counts_and_groups()
     {
-        var grants =
-            Grants.Of(
-                ImmutableHashSet.Create("agent"),
-                [Policy.On("agent", Defects.Id, Verbs.View) with { Condition = new Filter.OneOf(new("vessel"), ["BF-101"]) }]);
+        var grants = Grants.Of(
+            ImmutableHashSet.Create("agent"),
+            [Policy.On("agent", Defects.Id, Verbs.View) with { Condition = new Filter.OneOf(new("vessel"), ["BF-101"]) }]
+        );
         var rows = await RowsAsync(Some(Defects, 500), grants);
         Assert.All(rows.Records, record => Assert.Equal("BF-101", record[new("vessel")]));
         Assert.Equal(rows.Records.Length, rows.Count!.Number);
-        var groups =
-            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(
-                fleet.Catalogue,
-                new GroupRequest(Defects.Id, new("vessel"), new Filter.Everything(), "", 9),
-                grants,
-                CancellationToken.None)).Values;
+        var groups = Assert
+            .IsType<GroupResult.Groups>(
+                await fleet.Gate.GroupAsync(
+                    fleet.Catalogue,
+                    new GroupRequest(Defects.Id, new("vessel"), new Filter.Everything(), "", 9),
+                    grants,
+                    CancellationToken.None
+                )
+            )
+            .Values;
         Assert.Equal("BF-101", Assert.Single(groups).Value);
     }
 
     [Fact]
     public async Task A_value_that_cannot_be_carried_is_said_to_be_unreadable_and_the_others_are_read()
     {
-        await using var database = await TestDatabase.CreateAsync("""
+        await using var database = await TestDatabase.CreateAsync(
+            """
             CREATE TABLE odd (id int PRIMARY KEY, amount numeric, near double precision, far date, at timestamptz, word text);
-            INSERT INTO odd VALUES (1, 'NaN', 'Infinity', 'infinity', '-infinity', 'a'), (2, 1e40, 1e300, '0044-03-15 BC', '4713-01-01 BC', 'b'), (3, 0.1, 0.1, '2026-02-28', '2026-02-28T12:00Z', 'c');
-            """);
+            INSERT INTO odd VALUES (1, 'NaN', 'Infinity', 'infinity', '-infinity', 'a'), (2, 1e40, 1e300, '0044-03-15 BC',
+              '4713-01-01 BC', 'b'), (3, 0.1, 0.1, '2026-02-28', '2026-02-28T12:00Z', 'c');
+            """
+        );
         var catalogue = await database.DraftAsync();
         await using var gate = Gates.For(database);
         var rows = await Gates.RowsAsync(gate, catalogue, Some(catalogue.Named("odd")) with { Sort = [new SortBy(new("id"))] });
-        Assert.All(
-            rows.Records.Take(2),
-            record => Assert.All(new[] { "amount", "near", "far", "at" }, field => Assert.IsType<Unreadable>(record[new(field)])));
+        Assert.All(rows.Records.Take(2), record =>
+            Assert.All(new[] { "amount", "near", "far", "at" }, field => Assert.IsType<Unreadable>(record[new(field)]))
+        );
         Assert.Equal(["a", "b", "c"], rows.Records.Select(record => record[new("word")]));
         Assert.Equal((0.1m, 0.1m), (rows.Records[2][new("amount")], rows.Records[2][new("near")]));
     }
@@ -312,14 +359,19 @@ public sealed class ReadTests(FleetDatabase fleet) : IClassFixture<FleetDatabase
     [Fact]
     public async Task A_source_that_stops_is_said_to_have_stopped_and_serves_again_by_itself()
     {
-        await using var database =
-            await TestDatabase.CreateAsync("CREATE TABLE t (id int PRIMARY KEY, name text); INSERT INTO t VALUES (1, 'one')");
+        await using var database = await TestDatabase.CreateAsync(
+            "CREATE TABLE t (id int PRIMARY KEY, name text); INSERT INTO t VALUES (1, 'one')"
+        );
         var catalogue = await database.DraftAsync();
         var request = Some(catalogue.Named("t"));
         await using var gate = Gates.For(database);
         await Gates.RowsAsync(gate, catalogue, request);
         await database.RenameAsync(database.Settings.Database + "_away");
-        var results = new List<ReadResult> { await gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None), await gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None) };
+        var results = new List<ReadResult>
+        {
+            await gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None),
+            await gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None),
+        };
         Assert.Equal(FailureReason.UnknownDatabase, Assert.IsType<ReadResult.Failed>(results[1]).Failure.Reason);
         Assert.IsType<ReadResult.Failed>(results[0]);
         await TestDatabase.ReturnAsync(database.Settings.Database);

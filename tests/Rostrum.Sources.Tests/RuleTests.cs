@@ -12,8 +12,10 @@ public sealed class RuleTests : IAsyncLifetime
     private const string Schema = """
         CREATE TYPE state AS ENUM ('open', 'closed');
         CREATE TABLE ports (code char(3) PRIMARY KEY, name varchar(20) NOT NULL, closed boolean NOT NULL DEFAULT false);
-        CREATE TABLE routes (code varchar(6) PRIMARY KEY, origin char(3) NOT NULL REFERENCES ports, destination char(3) NOT NULL REFERENCES ports, minutes int);
-        CREATE TABLE changes (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, route varchar(6) NOT NULL REFERENCES routes, asked_by varchar(20), reason text,
+        CREATE TABLE routes (code varchar(6) PRIMARY KEY, origin char(3) NOT NULL REFERENCES ports,
+          destination char(3) NOT NULL REFERENCES ports, minutes int);
+        CREATE TABLE changes (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, route varchar(6) NOT NULL REFERENCES routes,
+          asked_by varchar(20), reason text,
             valid_from date, valid_until date, cost numeric(8,2), state state NOT NULL DEFAULT 'open', note text);
         CREATE TABLE permits (route varchar(6) PRIMARY KEY REFERENCES routes, number varchar(9) NOT NULL);
         CREATE TABLE crew (id int PRIMARY KEY, name varchar(20) NOT NULL);
@@ -75,7 +77,8 @@ public sealed class RuleTests : IAsyncLifetime
             _catalogue,
             new ChangeSet(Changes.Id, [change]) { SeenWarnings = seen.IsDefault ? [] : seen },
             All,
-            CancellationToken.None) switch
+            CancellationToken.None
+        ) switch
         {
             SaveResult.Saved => [],
             SaveResult.Invalid invalid => [.. invalid.Problems.Select(problem => $"{problem.Field}: {problem.Message}")],
@@ -85,12 +88,9 @@ public sealed class RuleTests : IAsyncLifetime
 
     private async Task<string[]> CheckedAsync(Change change, Grants? grants = null) =>
         [
-            .. (await _gate.CheckAsync(
-                _catalogue,
-                Changes.Id,
-                change,
-                grants ?? All,
-                CancellationToken.None))!.Value.Select(problem => $"{problem.Field}: {problem.Message}"),
+            .. (await _gate.CheckAsync(_catalogue, Changes.Id, change, grants ?? All, CancellationToken.None))!.Value.Select(problem =>
+                $"{problem.Field}: {problem.Message}"
+            ),
         ];
 
     [Fact]
@@ -101,7 +101,8 @@ public sealed class RuleTests : IAsyncLifetime
             Must("NOT(route.destination.closed)", "That port is closed.", "route"),
             Must("COUNT(route.changes) < 3", "There are enough changes for this route.", when: "state = \"open\""),
             Must("valid_from > TODAY() - 36500", "Too long ago.", "valid_from"),
-            Must("MATCHES(reason, \"^[a-z]+$\")", "One word in small letters.", "reason"));
+            Must("MATCHES(reason, \"^[a-z]+$\")", "One word in small letters.", "reason")
+        );
         Change[] wrong =
         [
             New(("valid_from", new DateOnly(2026, 3, 5)), ("valid_until", new DateOnly(2026, 3, 4)), ("reason", "Two words")),
@@ -139,12 +140,14 @@ public sealed class RuleTests : IAsyncLifetime
     [Fact]
     public async Task What_must_be_different_is_so_for_two_who_save_at_the_same_time()
     {
-        Demand(new Rule.Unique([new("route"), new("note")])
-        {
-            Name = "once",
-            Message = "This note is there already.",
-            Field = new("note"),
-        });
+        Demand(
+            new Rule.Unique([new("route"), new("note")])
+            {
+                Name = "once",
+                Message = "This note is there already.",
+                Field = new("note"),
+            }
+        );
         Assert.Empty(await SaidAsync(First(("note", "x"))));
         Assert.Empty(await SaidAsync(First(("note", "x"), ("reason", "again"))));
         Assert.Equal(["note: This note is there already."], await SaidAsync(New(("note", "x"))));
@@ -161,96 +164,111 @@ public sealed class RuleTests : IAsyncLifetime
         Demand(Must("valid_frm > TODAY()", "Begins later."));
         Assert.Equal(
             [": The rule “Begins later.” cannot be checked, so nothing can be saved. Tell a builder."],
-            await SaidAsync(First(("reason", "x"))));
+            await SaidAsync(First(("reason", "x")))
+        );
     }
 
     [Fact]
     public async Task A_check_says_nothing_of_records_that_are_not_there_for_a_person()
     {
         Demand(Must("reason <> \"fog\"", "Not in fog.", "reason"));
-        var grants =
-            Grants.Of(
-                new HashSet<string> { "agent" },
-                [Policy.On("agent", Changes.Id, Verbs.View | Verbs.Update) with { Condition = new Filter.Holds("asked_by <> user.name") }],
-                Pia);
+        var grants = Grants.Of(
+            new HashSet<string> { "agent" },
+            [Policy.On("agent", Changes.Id, Verbs.View | Verbs.Update) with { Condition = new Filter.Holds("asked_by <> user.name") }],
+            Pia
+        );
         Assert.Empty(await CheckedAsync(First(("cost", 1m)), grants));
         Assert.Equal(["reason: Not in fog."], await CheckedAsync(First(("cost", 1m))));
-        Assert.Equal(["reason: Not in fog.",], await SaidAsync(First(("cost", 1m))));
+        Assert.Equal(["reason: Not in fog."], await SaidAsync(First(("cost", 1m))));
     }
 
     [Fact]
     public async Task A_new_record_has_its_fields_defaults_also_those_that_nobody_may_type()
     {
         var today = DateOnly.FromDateTime(DateTime.UtcNow);
-        Alter(Changes with
-        {
-            Fields = [.. Changes.Fields.Select(field => field.Name.Value switch
+        Alter(
+            Changes with
             {
-                "asked_by" => field with { Default = "=user.name", ReadOnly = true },
-                "valid_from" => field with { Default = "=TODAY() + 7" },
-                "cost" => field with { Default = "not a number" },
-                "reason" => field with { Default = "as agreed" },
-                _ => field,
-            })],
-            Rules = [Must("NOT(ISEMPTY(asked_by))", "Say who asks.", "asked_by")],
-        });
+                Fields =
+                [
+                    .. Changes.Fields.Select(field =>
+                        field.Name.Value switch
+                        {
+                            "asked_by" => field with { Default = "=user.name", ReadOnly = true },
+                            "valid_from" => field with { Default = "=TODAY() + 7" },
+                            "cost" => field with { Default = "not a number" },
+                            "reason" => field with { Default = "as agreed" },
+                            _ => field,
+                        }
+                    ),
+                ],
+                Rules = [Must("NOT(ISEMPTY(asked_by))", "Say who asks.", "asked_by")],
+            }
+        );
         var grants = Grants.Of(new HashSet<string> { "agent" }, [Policy.On("agent", Changes.Id, Verbs.All)], Pia);
         var saved = await _gate.SavedAsync(_catalogue, Changes, New(("reason", "typed")), grants);
-        var row =
-            (await RowsAsync(
+        var row = (
+            await RowsAsync(
                 _gate,
                 _catalogue,
                 ReadRequest.Of(Changes, saved.Key!) with
                 {
                     Fields = [new("asked_by"), new("valid_from"), new("cost"), new("reason"), new("state")],
-                })).Records[0];
+                }
+            )
+        ).Records[0];
         Assert.Equal<object?>(
             ["Pia", today.AddDays(7), null, "typed", "open"],
-            new[] { "asked_by", "valid_from", "cost", "reason", "state" }.Select(name => row[new(name)]));
+            new[] { "asked_by", "valid_from", "cost", "reason", "state" }.Select(name => row[new(name)])
+        );
         Assert.IsType<SaveResult.Invalid>(await _gate.SaveAsync(_catalogue, Changes, New(("asked_by", "Jon")), grants));
     }
 
     [Fact]
     public async Task A_title_may_be_a_formula_wherever_the_record_is_named()
     {
-        Alter(Routes with
-        {
-            Fields = Routes.Fields.Add(new Field
+        Alter(
+            Routes with
             {
-                Name = new("called"),
-                Column = "",
-                NativeType = "",
-                Label = "Called",
-                Type = new FieldType.Text(),
-                Formula = "IF(minutes > 0, origin.name & \" – \" & destination.name)",
-            }),
-            Title = [FieldPath.Of(new("called"))],
-        });
+                Fields = Routes.Fields.Add(
+                    new Field
+                    {
+                        Name = new("called"),
+                        Column = "",
+                        NativeType = "",
+                        Label = "Called",
+                        Type = new FieldType.Text(),
+                        Formula = "IF(minutes > 0, origin.name & \" – \" & destination.name)",
+                    }
+                ),
+                Title = [FieldPath.Of(new("called"))],
+            }
+        );
         var routes = (await RowsAsync(_gate, _catalogue, new ReadRequest(Routes.Id) { Sort = [new SortBy(new("code"))] })).Records;
         Assert.Equal(["Brackwater – Skerry", "route without a name"], routes.Select(record => record.Title));
         Assert.Equal(
             "Brackwater – Skerry",
-            (await RowsAsync(
-                _gate,
-                _catalogue,
-                new ReadRequest(Changes.Id)
-                {
-                    Titles = [new("route")],
-                    Sort = [new SortBy(new("route"))],
-                })).Records[0].TitleOf(new("route")));
+            (await RowsAsync(_gate, _catalogue, new ReadRequest(Changes.Id) { Titles = [new("route")], Sort = [new SortBy(new("route"))] }))
+                .Records[0]
+                .TitleOf(new("route"))
+        );
         Assert.Single((await RowsAsync(_gate, _catalogue, new ReadRequest(Changes.Id) { Search = "skerry" })).Records);
         Assert.Empty((await RowsAsync(_gate, _catalogue, new ReadRequest(Changes.Id) { Search = "ness" })).Records);
         Assert.Equal(
             "Brackwater – Skerry",
-            (await _gate.SavedAsync(
-                _catalogue,
-                Routes,
-                new Change.Update(new RecordKey(["R01"]), FieldValues.None, Values(("minutes", 31L))))).Title);
+            (
+                await _gate.SavedAsync(
+                    _catalogue,
+                    Routes,
+                    new Change.Update(new RecordKey(["R01"]), FieldValues.None, Values(("minutes", 31L)))
+                )
+            ).Title
+        );
 
         var blind = Grants.Of(new HashSet<string> { "agent" }, [Policy.On("agent", Routes.Id, Verbs.View)], Pia);
-        Assert.All(
-            (await RowsAsync(_gate, _catalogue, new ReadRequest(Routes.Id), blind)).Records,
-            record => Assert.Equal("route without a name", record.Title));
+        Assert.All((await RowsAsync(_gate, _catalogue, new ReadRequest(Routes.Id), blind)).Records, record =>
+            Assert.Equal("route without a name", record.Title)
+        );
     }
 
     [Fact]
@@ -258,7 +276,8 @@ public sealed class RuleTests : IAsyncLifetime
     {
         Assert.Equal(
             ["permit", "crew"],
-            [Assert.Single(_catalogue.Named("permits").Relations).InverseName.Value, Assert.Single(Routes.Linked).Name.Value]);
+            [Assert.Single(_catalogue.Named("permits").Relations).InverseName.Value, Assert.Single(Routes.Linked).Name.Value]
+        );
         ComputedColumn[] columns =
         [
             new(new("permit_number"), "permit.number"),
@@ -266,38 +285,38 @@ public sealed class RuleTests : IAsyncLifetime
             new(new("how_many"), "COUNT(crew)"),
             new(new("without_e"), "COUNT(FILTER(crew, NOT(CONTAINS(name, \"E\"))))"),
         ];
-        var rows =
-            (await RowsAsync(
-                _gate,
-                _catalogue,
-                new ReadRequest(Routes.Id) { Computed = [.. columns], Sort = [new SortBy(new("code"))] })).Records;
+        var rows = (
+            await RowsAsync(_gate, _catalogue, new ReadRequest(Routes.Id) { Computed = [.. columns], Sort = [new SortBy(new("code"))] })
+        ).Records;
         Assert.Equal<object?>(
             ["P-77", "Egil, Maren", 2m, 1m, null, "Egil", 1m, 0m],
-            rows.SelectMany(row => columns.Select(column => row[column.Name])));
-        var crew =
-            (await RowsAsync(
+            rows.SelectMany(row => columns.Select(column => row[column.Name]))
+        );
+        var crew = (
+            await RowsAsync(
                 _gate,
                 _catalogue,
                 new ReadRequest(_catalogue.Named("crew").Id)
                 {
                     Computed = [new(new("minutes_in_all"), "SUM(routes.minutes)")],
                     Sort = [new SortBy(new("id"))],
-                })).Records;
+                }
+            )
+        ).Records;
         Assert.Equal<object?>([30m, 30m, 0m], crew.Select(row => row[new("minutes_in_all")]));
-        Assert.Single((await RowsAsync(
-            _gate,
-            _catalogue,
-            new ReadRequest(Routes.Id) { Filter = new Filter.Holds("ANY(crew, name = \"Maren\")") })).Records);
+        Assert.Single(
+            (
+                await RowsAsync(_gate, _catalogue, new ReadRequest(Routes.Id) { Filter = new Filter.Holds("ANY(crew, name = \"Maren\")") })
+            ).Records
+        );
 
-        var blind =
-            Grants.Of(
-                new HashSet<string> { "agent" },
-                [Policy.On("agent", Routes.Id, Verbs.View), Policy.On("agent", _catalogue.Named("crew").Id, Verbs.View)],
-                Pia);
-        Assert.IsType<ReadResult.Invalid>(await _gate.ReadAsync(
-            _catalogue,
-            new ReadRequest(Routes.Id) { Computed = [columns[2]] },
-            blind,
-            CancellationToken.None));
+        var blind = Grants.Of(
+            new HashSet<string> { "agent" },
+            [Policy.On("agent", Routes.Id, Verbs.View), Policy.On("agent", _catalogue.Named("crew").Id, Verbs.View)],
+            Pia
+        );
+        Assert.IsType<ReadResult.Invalid>(
+            await _gate.ReadAsync(_catalogue, new ReadRequest(Routes.Id) { Computed = [columns[2]] }, blind, CancellationToken.None)
+        );
     }
 }

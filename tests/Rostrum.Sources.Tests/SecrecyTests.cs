@@ -37,7 +37,8 @@ public sealed class SecrecyTests : IAsyncLifetime
     {
         const string Tables = """
             CREATE TABLE crews (id int PRIMARY KEY, name text, wage numeric(10, 2), note text);
-            CREATE TABLE trips (id int PRIMARY KEY, title text NOT NULL, crew int REFERENCES crews, cost numeric(10, 2), due date, state text, remark text);
+            CREATE TABLE trips (id int PRIMARY KEY, title text NOT NULL, crew int REFERENCES crews, cost numeric(10, 2), due date,
+              state text, remark text);
             INSERT INTO crews SELECT n FROM generate_series(1, 6) n;
             INSERT INTO trips SELECT n, 'Trip ' || n FROM generate_series(1, 40) n;
             """;
@@ -62,22 +63,32 @@ public sealed class SecrecyTests : IAsyncLifetime
             var hidden = Secrets.Where(_ => random.Next(3) == 0).DefaultIfEmpty(Secrets[world % Secrets.Length]).ToArray();
             await FillAsync(hidden);
 
-            var grants =
-                Grants.Of(new HashSet<string> { "x" }, [.. catalogue.All.Select(dataset => Policy.On("x", dataset.Id, Verbs.All) with
-            {
-                Readable = new FieldSet.Only([
-                    .. dataset.Fields
-                        .Select(field => field.Name)
-                        .Where(name => !hidden.Any(secret => secret.Table == dataset.Name.Value && secret.Column == name.Value)),
-                ]),
-            })]);
+            var grants = Grants.Of(
+                new HashSet<string> { "x" },
+                [
+                    .. catalogue.All.Select(dataset =>
+                        Policy.On("x", dataset.Id, Verbs.All) with
+                        {
+                            Readable = new FieldSet.Only([
+                                .. dataset
+                                    .Fields.Select(field => field.Name)
+                                    .Where(name =>
+                                        !hidden.Any(secret => secret.Table == dataset.Name.Value && secret.Column == name.Value)
+                                    ),
+                            ]),
+                        }
+                    ),
+                ]
+            );
             for (var number = 0; number < QuestionsInEach; number++)
             {
                 var question = Question(random, catalogue);
                 var answers = (await question.Ask(here, grants), await question.Ask(there, grants));
                 Assert.True(
                     answers.Item1 == answers.Item2,
-                    $"Hidden: {string.Join(", ", hidden.Select(secret => secret.Column))}\n{question.Said}\n{answers.Item1}\n{answers.Item2}");
+                    $"Hidden: "
+                        + $"{string.Join(", ", hidden.Select(secret => secret.Column))}\n{question.Said}\n{answers.Item1}\n{answers.Item2}"
+                );
             }
         }
     }
@@ -105,26 +116,46 @@ public sealed class SecrecyTests : IAsyncLifetime
     private async Task FillAsync((string Table, string Column, string Here, string There)[] different)
     {
         await _here.RunAsync(string.Join("; ", Secrets.Select(secret => $"UPDATE {secret.Table} SET {secret.Column} = {secret.Here}")));
-        await _there.RunAsync(string.Join(
-            "; ",
-            Secrets.Select(secret =>
-                $"UPDATE {secret.Table} SET {secret.Column} = {(different.Contains(secret) ? secret.There : secret.Here)}")));
+        await _there.RunAsync(
+            string.Join(
+                "; ",
+                Secrets.Select(secret =>
+                    $"UPDATE {secret.Table} SET {secret.Column} = {(different.Contains(secret) ? secret.There : secret.Here)}"
+                )
+            )
+        );
     }
 
     // A title by the hidden crew's name, and computed fields that lead to what is hidden.
     private static DatasetCatalogue Computed(DatasetCatalogue drafted)
     {
         static Field Formula(string name, string formula, FieldType type) =>
-            new() { Name = new(name), Label = name, Column = "", NativeType = "", Type = type, Required = false, Formula = formula };
-        return new([.. drafted.All.Select(dataset => dataset.Name.Value == "trips"
-            ? dataset with
+            new()
             {
-                Title = [FieldPath.Of(new("title")), new FieldPath([new("crew")], new("name"))],
-                Fields = dataset.Fields
-                    .Add(Formula("dear", "cost > 20", new FieldType.YesNo()))
-                    .Add(Formula("sum", "crew.wage + cost", new FieldType.Number(28, 10))),
-            }
-            : dataset with { Fields = dataset.Fields.Add(Formula("spent", "SUM(trips.cost)", new FieldType.Number(28, 10))) })]);
+                Name = new(name),
+                Label = name,
+                Column = "",
+                NativeType = "",
+                Type = type,
+                Required = false,
+                Formula = formula,
+            };
+        return new([
+            .. drafted.All.Select(dataset =>
+                dataset.Name.Value == "trips"
+                    ? dataset with
+                    {
+                        Title = [FieldPath.Of(new("title")), new FieldPath([new("crew")], new("name"))],
+                        Fields = dataset
+                            .Fields.Add(Formula("dear", "cost > 20", new FieldType.YesNo()))
+                            .Add(Formula("sum", "crew.wage + cost", new FieldType.Number(28, 10))),
+                    }
+                    : dataset with
+                    {
+                        Fields = dataset.Fields.Add(Formula("spent", "SUM(trips.cost)", new FieldType.Number(28, 10))),
+                    }
+            ),
+        ]);
     }
 
     private sealed record Asked(string Said, Func<RecordGate, Grants, Task<string>> Ask);
@@ -135,40 +166,44 @@ public sealed class SecrecyTests : IAsyncLifetime
         var dataset = Any([.. catalogue.All.OrderBy(known => known.Name.Value, StringComparer.Ordinal)]);
         var isTrips = dataset.Name.Value == "trips";
         var field = Any([.. dataset.Fields]).Name;
-        string Formula() => isTrips
-            ? Any(
-                "cost > 20",
-                "crew.wage < 100",
-                "state = \"open\"",
-                "ISBLANK(remark)",
-                "SQRT(cost) > 3",
-                "due < DATE(2026, 11, 20)",
-                "crew.name & title > \"C\"",
-                "COUNT(crew.trips) > 5",
-                "SUM(crew.trips.cost) > 100",
-                "dear",
-                "sum > 60",
-                "CONTAINS(remark, \"o\")")
-            : Any(
-                "wage > 30",
-                "ANY(trips, cost > 40)",
-                "COUNT(trips) > 4",
-                "spent > 50",
-                "CONTAINS(note, \"w\")",
-                "MAX(trips.due) > DATE(2026, 12, 1)",
-                "COUNT(FILTER(trips, state = \"open\")) = 2",
-                "SQRT(wage) > 4",
-                "name = \"Crew 2\"");
-        Filter Narrow() => random.Next(7) switch
-        {
-            0 => new Filter.Everything(),
-            1 => new Filter.Not(Narrow()),
-            2 => new Filter.Or([Narrow(), Narrow()]),
-            3 => new Filter.OneOf(field, [null]),
-            4 => new Filter.Alike([field]),
-            5 => new Filter.Contains(Any(new FieldName("title"), new("name"), new("remark"), new("note")), Any("a", "1", "storm")),
-            _ => new Filter.Holds(Formula()),
-        };
+        string Formula() =>
+            isTrips
+                ? Any(
+                    "cost > 20",
+                    "crew.wage < 100",
+                    "state = \"open\"",
+                    "ISBLANK(remark)",
+                    "SQRT(cost) > 3",
+                    "due < DATE(2026, 11, 20)",
+                    "crew.name & title > \"C\"",
+                    "COUNT(crew.trips) > 5",
+                    "SUM(crew.trips.cost) > 100",
+                    "dear",
+                    "sum > 60",
+                    "CONTAINS(remark, \"o\")"
+                )
+                : Any(
+                    "wage > 30",
+                    "ANY(trips, cost > 40)",
+                    "COUNT(trips) > 4",
+                    "spent > 50",
+                    "CONTAINS(note, \"w\")",
+                    "MAX(trips.due) > DATE(2026, 12, 1)",
+                    "COUNT(FILTER(trips, state = \"open\")) = 2",
+                    "SQRT(wage) > 4",
+                    "name = \"Crew 2\""
+                );
+        Filter Narrow() =>
+            random.Next(7) switch
+            {
+                0 => new Filter.Everything(),
+                1 => new Filter.Not(Narrow()),
+                2 => new Filter.Or([Narrow(), Narrow()]),
+                3 => new Filter.OneOf(field, [null]),
+                4 => new Filter.Alike([field]),
+                5 => new Filter.Contains(Any(new FieldName("title"), new("name"), new("remark"), new("note")), Any("a", "1", "storm")),
+                _ => new Filter.Holds(Formula()),
+            };
         var filter = Narrow();
         if (filter.Fields.Any(name => dataset.Find(name) is null))
         {
@@ -180,77 +215,94 @@ public sealed class SecrecyTests : IAsyncLifetime
         var search = Any("", "", "1", "crew", "storm", "calm");
         var (what, changed) = (random.Next(8), Any(field.Value, isTrips ? "title" : "id"));
         return new Asked(
-            $"{what} {dataset.Name}: field {field}, filter {filter} {string.Join("; ", filter.Formulas)}, computed {string.Join("; ", computed.Select(column => column.Formula))}, sort {sort}, search “{search}”",
-            async (gate, grants) => what switch
-        {
-            0 =>
-                Told(
-                    dataset,
-                    await gate.GroupAsync(
-                        catalogue,
-                        new GroupRequest(dataset.Id, sort.Field, filter, search, 10) { Computed = computed },
-                        grants,
-                        default)),
-            1 =>
-                Told(
-                    dataset,
-                    await gate.TotalAsync(
-                        catalogue,
-                        new TotalRequest(
-                            dataset.Id,
-                            [new(sort.Field, Total.Sum), new(field, Total.Most)],
-                            filter,
-                            search)
-                        { Computed = computed, Now = Now },
-                        grants,
-                        default)),
-            2 =>
-                Told(
-                    dataset,
-                    await gate.SaveAsync(
-                        catalogue,
+            $"{what} {dataset.Name}: field {field}, filter {filter} {string.Join("; ", filter.Formulas)}, computed "
+                + $"{string.Join("; ", computed.Select(column => column.Formula))}, sort {sort}, search “{search}”",
+            async (gate, grants) =>
+                what switch
+                {
+                    0 => Told(
                         dataset,
-                        new Change.Update(new RecordKey([3L]), Gates.Values((field.Value, "x")), Gates.Values((changed, null))),
-                        grants)),
-            3 =>
-                Told(
-                    dataset,
-                    await gate.SaveAsync(
-                        catalogue,
+                        await gate.GroupAsync(
+                            catalogue,
+                            new GroupRequest(dataset.Id, sort.Field, filter, search, 10) { Computed = computed },
+                            grants,
+                            default
+                        )
+                    ),
+                    1 => Told(
                         dataset,
-                        new Change.Update(
-                            new RecordKey([3L]),
-                            FieldValues.None,
-                            Gates.Values((field.Value, field.Value == "id" ? 3L : null))),
-                        grants)),
-            _ => Told(dataset, await gate.ReadAsync(catalogue, new ReadRequest(dataset.Id)
-            {
-                Fields = [.. dataset.Fields.Select(known => known.Name)],
-                Titles = isTrips ? [new("crew")] : [],
-                Computed = computed,
-                Filter = filter,
-                Search = search,
-                Sort = [sort],
-                Counted = true,
-                Now = Now,
-                Window = what == 4 ? new PageWindow.FromStart(0, 0) : new PageWindow.FromStart(0, 10),
-            }, grants, default)),
-        });
+                        await gate.TotalAsync(
+                            catalogue,
+                            new TotalRequest(dataset.Id, [new(sort.Field, Total.Sum), new(field, Total.Most)], filter, search)
+                            {
+                                Computed = computed,
+                                Now = Now,
+                            },
+                            grants,
+                            default
+                        )
+                    ),
+                    2 => Told(
+                        dataset,
+                        await gate.SaveAsync(
+                            catalogue,
+                            dataset,
+                            new Change.Update(new RecordKey([3L]), Gates.Values((field.Value, "x")), Gates.Values((changed, null))),
+                            grants
+                        )
+                    ),
+                    3 => Told(
+                        dataset,
+                        await gate.SaveAsync(
+                            catalogue,
+                            dataset,
+                            new Change.Update(
+                                new RecordKey([3L]),
+                                FieldValues.None,
+                                Gates.Values((field.Value, field.Value == "id" ? 3L : null))
+                            ),
+                            grants
+                        )
+                    ),
+                    _ => Told(
+                        dataset,
+                        await gate.ReadAsync(
+                            catalogue,
+                            new ReadRequest(dataset.Id)
+                            {
+                                Fields = [.. dataset.Fields.Select(known => known.Name)],
+                                Titles = isTrips ? [new("crew")] : [],
+                                Computed = computed,
+                                Filter = filter,
+                                Search = search,
+                                Sort = [sort],
+                                Counted = true,
+                                Now = Now,
+                                Window = what == 4 ? new PageWindow.FromStart(0, 0) : new PageWindow.FromStart(0, 10),
+                            },
+                            grants,
+                            default
+                        )
+                    ),
+                }
+        );
     }
 
-    private static string Told(Dataset dataset, object answer) => answer switch
-    {
-        ReadResult.Rows rows =>
-            $"{rows.Count} {rows.HasEarlier} {rows.HasLater} {Json(rows.First)} {Json(rows.Last)} {Json(rows.Explanation)}\n{string.Join('\n', rows.Records.Select(record => Told(dataset, record)))}",
-        SaveResult.Conflict conflict => $"conflict {(conflict.Current is { } record ? Told(dataset, record) : "gone")}",
-        SaveResult.Saved saved => $"saved {saved.Changes.Length}",
-        ReadResult.Failed failed => failed.Failure.Message,
-        SaveResult.Failed failed => failed.Failure.Message,
-        _ => answer.GetType().Name + Json(answer),
-    };
+    private static string Told(Dataset dataset, object answer) =>
+        answer switch
+        {
+            ReadResult.Rows rows => $"{rows.Count} {rows.HasEarlier} {rows.HasLater} {Json(rows.First)} {Json(rows.Last)} "
+                + $"{Json(rows.Explanation)}\n{string.Join('\n', rows.Records.Select(record => Told(dataset, record)))}",
+            SaveResult.Conflict conflict => $"conflict {(conflict.Current is { } record ? Told(dataset, record) : "gone")}",
+            SaveResult.Saved saved => $"saved {saved.Changes.Length}",
+            ReadResult.Failed failed => failed.Failure.Message,
+            SaveResult.Failed failed => failed.Failure.Message,
+            _ => answer.GetType().Name + Json(answer),
+        };
 
     private static string Told(Dataset dataset, Record record) =>
-        $"{record.Key?.ToText(dataset)} {record.Title} {string.Join(", ", record.Layout.Fields.Select(name => $"{name}={record[name]}"))} {record.TitleOf(new("crew"))}";
+        $"{record.Key?.ToText(dataset)} {record.Title} "
+        + $"{string.Join(", ", record.Layout.Fields.Select(name => $"{name}={record[name]}"))} {record.TitleOf(new("crew"))}";
 
     private static string Json(object? value) => JsonSerializer.Serialize(value, value?.GetType() ?? typeof(object));
 

@@ -9,20 +9,27 @@ public sealed class StructureTests : IAsyncLifetime
         CREATE TYPE mood AS ENUM ('calm', 'rough', 'o''clock');
         CREATE DOMAIN short_code AS varchar(4) NOT NULL;
         CREATE TABLE everything (
-            id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, small smallint, whole integer DEFAULT 7, exact numeric(10,2), roundish numeric(5,-2), free numeric,
-            approx real, precise double precision, flag boolean, day date, at_local timestamp, at_zone timestamptz(0), hour time, code short_code, fixed char(3),
-            word varchar(20) UNIQUE, words text, sea mood, sea_list mood[], tags text[], doc jsonb, oldoc json, ident uuid, raw bytea, span int4range, addr inet,
+            id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, small smallint, whole integer DEFAULT 7, exact numeric(10,2),
+            roundish numeric(5,-2), free numeric,
+            approx real, precise double precision, flag boolean, day date, at_local timestamp, at_zone timestamptz(0), hour time,
+            code short_code, fixed char(3),
+            word varchar(20) UNIQUE, words text, sea mood, sea_list mood[], tags text[], doc jsonb, oldoc json, ident uuid, raw bytea,
+              span int4range, addr inet,
             twice integer GENERATED ALWAYS AS (whole * 2) STORED, UNIQUE (day, hour));
         COMMENT ON TABLE everything IS 'All there is';
         COMMENT ON COLUMN everything.whole IS 'A whole one';
         CREATE TABLE "Odd Schema"."We""ird Table" ("select" integer, "Ünï ""q""" text, "a.b" text);
         CREATE TABLE parents (one int, two int, label text, PRIMARY KEY (one, two));
-        CREATE TABLE kids (id serial PRIMARY KEY, one int, two int, boss int REFERENCES kids ON DELETE CASCADE, FOREIGN KEY (one, two) REFERENCES parents);
+        CREATE TABLE kids (id serial PRIMARY KEY, one int, two int, boss int REFERENCES kids ON DELETE CASCADE, FOREIGN KEY (one,
+        two) REFERENCES parents);
         CREATE DOMAIN grade AS text CHECK (VALUE IN ('good', 'fair'));
         CREATE TABLE said (
-            id int PRIMARY KEY, plain text CHECK (plain IN ('open', 'it''s, done', 'A & B')), cut varchar(12) NOT NULL CHECK (cut IN ('x', 'y')),
-            "Odd (One)" text CHECK ("Odd (One)" = ANY (ARRAY['p', 'q'])), worth grade, later text CHECK (later IN ('a', 'b') OR later LIKE 'z%'),
-            negated text CHECK (negated NOT IN ('a', 'b')), two text CHECK (two IN ('a', 'b') AND plain IN ('open')), size int CHECK (size IN (1, 2)),
+            id int PRIMARY KEY, plain text CHECK (plain IN ('open', 'it''s, done', 'A & B')), cut varchar(12) NOT NULL CHECK (cut IN ('x',
+            'y')),
+            "Odd (One)" text CHECK ("Odd (One)" = ANY (ARRAY['p', 'q'])), worth grade,
+            later text CHECK (later IN ('a', 'b') OR later LIKE 'z%'),
+            negated text CHECK (negated NOT IN ('a', 'b')), two text CHECK (two IN ('a', 'b') AND plain IN ('open')),
+            size int CHECK (size IN (1, 2)),
             blank text CHECK (blank IN ('', 'a')), line text, lines text, length text);
         INSERT INTO said (id, cut, line, lines, length) VALUES (1, 'x', repeat('w', 120), E'one\ntwo', repeat('w', 121));
         CREATE VIEW kid_view AS SELECT id, boss FROM kids;
@@ -36,8 +43,9 @@ public sealed class StructureTests : IAsyncLifetime
     public async Task InitializeAsync()
     {
         _database = await TestDatabase.CreateAsync(Schema);
-        _structure = Assert.IsType<StructureResult.Read>(
-            await SourceConnector.ReadStructureAsync(_database.Settings, CancellationToken.None)).Structure;
+        _structure = Assert
+            .IsType<StructureResult.Read>(await SourceConnector.ReadStructureAsync(_database.Settings, CancellationToken.None))
+            .Structure;
     }
 
     public async Task DisposeAsync() => await _database.DisposeAsync();
@@ -72,7 +80,10 @@ public sealed class StructureTests : IAsyncLifetime
         ];
         Assert.Equal(
             rest,
-            new[] { "approx", "precise", "flag", "day", "at_local", "at_zone", "hour", "ident", "raw" }.Select(name => types[name].GetType()));
+            new[] { "approx", "precise", "flag", "day", "at_local", "at_zone", "hour", "ident", "raw" }.Select(name =>
+                types[name].GetType()
+            )
+        );
         Assert.All(new[] { "sea_list", "tags", "doc", "oldoc", "span", "addr" }, name => Assert.IsType<FieldType.Native>(types[name]));
     }
 
@@ -89,14 +100,18 @@ public sealed class StructureTests : IAsyncLifetime
     public void A_check_that_lists_texts_makes_a_choice(string column, string options) =>
         Assert.Equal(
             options,
-            Table("said").Columns.Single(known => known.Name == column).Type is FieldType.Choice choice ? string.Join('|', choice.Options) : "");
+            Table("said").Columns.Single(known => known.Name == column).Type is FieldType.Choice choice
+                ? string.Join('|', choice.Options)
+                : ""
+        );
 
     [Fact]
     public void A_text_is_long_when_its_values_are()
     {
         Assert.Equal(
             ["lines", "length"],
-            Table("said").Columns.Where(column => column.Type is FieldType.Text { Long: true }).Select(column => column.Name));
+            Table("said").Columns.Where(column => column.Type is FieldType.Text { Long: true }).Select(column => column.Name)
+        );
     }
 
     [Fact]
@@ -104,7 +119,8 @@ public sealed class StructureTests : IAsyncLifetime
     {
         Assert.Equal(
             (ColumnGeneration.IdentityAlways, ColumnGeneration.Computed, ColumnGeneration.None),
-            (Column("id").Generation, Column("twice").Generation, Column("whole").Generation));
+            (Column("id").Generation, Column("twice").Generation, Column("whole").Generation)
+        );
         Assert.Equal(ColumnGeneration.IdentityByDefault, Table("kids").Columns[0].Generation);
         Assert.Equal(("7", "A whole one", true), (Column("whole").Default, Column("whole").Comment, Column("whole").Nullable));
         Assert.False(Column("id").Nullable);
@@ -119,8 +135,11 @@ public sealed class StructureTests : IAsyncLifetime
         Assert.Equal(["word", "day,hour"], Table("everything").UniqueKeys.Select(key => string.Join(',', key)));
         Assert.Equal(
             ["boss:kids:id:True", "one,two:parents:one,two:False"],
-            Table("kids").ForeignKeys.Select(key =>
-                $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.Cascades}"));
+            Table("kids")
+                .ForeignKeys.Select(key =>
+                    $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.Cascades}"
+                )
+        );
         Assert.True(Table("kid_view").IsView);
     }
 
@@ -131,11 +150,11 @@ public sealed class StructureTests : IAsyncLifetime
         var catalogue = await _database.DraftAsync();
         var odd = catalogue.All.Single(dataset => dataset.Table.Name == "We\"ird Table");
         await using var gate = Gates.For(_database);
-        var rows =
-            await Gates.RowsAsync(
-                gate,
-                catalogue,
-                new ReadRequest(odd.Id) { Fields = [.. odd.Fields.Select(field => field.Name)], Search = "drop y" });
+        var rows = await Gates.RowsAsync(
+            gate,
+            catalogue,
+            new ReadRequest(odd.Id) { Fields = [.. odd.Fields.Select(field => field.Name)], Search = "drop y" }
+        );
         Assert.Equal("x'; DROP TABLE kids; --", Assert.Single(rows.Records)[odd.Fields[1].Name]);
         Assert.NotNull(odd.ReadOnlyBecause);
     }

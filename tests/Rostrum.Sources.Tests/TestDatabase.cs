@@ -19,8 +19,10 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
     {
         get
         {
-            var text = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES")
-                ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test"));
+            var text = new NpgsqlConnectionStringBuilder(
+                Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES")
+                    ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test")
+            );
             return new SourceSettings(text.Host!, text.Port, text.Database!, text.Username!, text.Password!, Encrypted: false);
         }
     }
@@ -52,7 +54,9 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
     {
         var read = Assert.IsType<StructureResult.Read>(await SourceConnector.ReadStructureAsync(Settings, CancellationToken.None));
         var format = RecordFormat.For(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.Utc);
-        return new DatasetCatalogue(DatasetDrafting.Draft(Source, read.Structure, read.Evidence, format, _ => new DatasetId(Guid.NewGuid())));
+        return new DatasetCatalogue(
+            DatasetDrafting.Draft(Source, read.Structure, read.Evidence, format, _ => new DatasetId(Guid.NewGuid()))
+        );
     }
 
     public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>

@@ -18,13 +18,13 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
         var signIn = answer.Headers.Location!.PathAndQuery;
         Assert.Equal("/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fsailings.q%3Dkittiwake%26sailings.page%3D2", signIn);
-        using var signedIn =
-            await visitor.PostAsync(
-                signIn,
-                "/sign-in",
-                ("UserName", "pia"),
-                ("Password", DemoLoader.Password),
-                ("ReturnUrl", "/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2"));
+        using var signedIn = await visitor.PostAsync(
+            signIn,
+            "/sign-in",
+            ("UserName", "pia"),
+            ("Password", DemoLoader.Password),
+            ("ReturnUrl", "/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2")
+        );
         Assert.Equal("/apps/timetable/sailings?sailings.q=kittiwake&sailings.page=2", signedIn.Headers.Location!.OriginalString);
     }
 
@@ -41,10 +41,9 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [InlineData("//elsewhere.example/")]
     public async Task Signing_in_leads_nowhere_else(string returnUrl)
     {
-        using var answer =
-            await application
-                .Anonymous()
-                .PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", returnUrl));
+        using var answer = await application
+            .Anonymous()
+            .PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password), ("ReturnUrl", returnUrl));
         Assert.Equal("/", answer.Headers.Location!.OriginalString);
     }
 
@@ -59,7 +58,8 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         using var read = await visitor.Client.SendAsync(get);
         Assert.Equal(
             (HttpStatusCode.Unauthorized, "/sign-in?returnUrl=%2Fapps%2Ftimetable%2Fsailings%3Fsailings.page%3D3"),
-            (read.StatusCode, read.Headers.GetValues("HX-Redirect").Single()));
+            (read.StatusCode, read.Headers.GetValues("HX-Redirect").Single())
+        );
         using var written = await visitor.SendAsync(Sailing + "&handler=Save", [("v.cars", "3")], partial: true);
         Assert.Equal(HttpStatusCode.Unauthorized, written.StatusCode);
         Assert.False(written.Headers.Contains("HX-Redirect"));
@@ -87,9 +87,8 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal(["Timetable"], (await pia.PageAsync("/")).QuerySelectorAll(".app-name").Select(link => link.TextContent));
         Assert.Equal(
             ["Sailings", "Changes", "My port"],
-            (await pia.PageAsync("/apps/timetable/sailings"))
-                .QuerySelectorAll(".masthead-pages a")
-                .Select(link => link.TextContent.Trim()));
+            (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim())
+        );
     }
 
     [Theory]
@@ -122,8 +121,14 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     {
         var before = await application.FleetScalarAsync("SELECT count(*) || ':' || max(id) FROM sailings");
         var pia = await application.AsAsync("pia");
-        using var answer = await pia.PostAsync(Sailing, $"/apps/timetable/sailings?{state}&handler={handler}",
-            ("v.route_code", "R01"), ("v.vessel", "BF-101"), ("v.departs", "2026-03-01T10:00"), ("v.arrives_planned", "2026-03-01T11:00"));
+        using var answer = await pia.PostAsync(
+            Sailing,
+            $"/apps/timetable/sailings?{state}&handler={handler}",
+            ("v.route_code", "R01"),
+            ("v.vessel", "BF-101"),
+            ("v.departs", "2026-03-01T10:00"),
+            ("v.arrives_planned", "2026-03-01T11:00")
+        );
         Assert.Contains("You may not", await answer.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Equal(before, await application.FleetScalarAsync("SELECT count(*) || ':' || max(id) FROM sailings"));
     }
@@ -144,14 +149,21 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_port_agent_changes_sailings_of_the_own_port_and_these_days_only_and_knows_no_fares()
     {
         var pia = await application.AsAsync("pia");
-        const string past = "71", coming = "72";
-        await application.FleetAsync("UPDATE sailings SET route_code = 'R01', cars = 4, departs = now() + (id - 71.5) * interval '9 days', arrives_planned = now() + interval '20 days' WHERE id IN (71, 72)");
+        const string past = "71",
+            coming = "72";
+        await application.FleetAsync(
+            "UPDATE sailings SET route_code = 'R01', cars = 4, departs = now() + (id - 71.5) * interval '9 days', "
+                + "arrives_planned = now() + interval '20 days' WHERE id IN (71, 72)"
+        );
         var page = await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={coming}");
         Assert.DoesNotContain("Fare revenue", page.Body!.TextContent, StringComparison.Ordinal);
         using var saved = await pia.SubmitAsync(page, "Save", ("v.cars", "3"));
         Assert.Equal("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {coming}"));
-        using var refused =
-            await pia.SubmitAsync(await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={past}"), "Save", ("v.cars", "3"));
+        using var refused = await pia.SubmitAsync(
+            await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={past}"),
+            "Save",
+            ("v.cars", "3")
+        );
         Assert.Contains("not among those that you may change", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.NotEqual("3", await application.FleetScalarAsync($"SELECT cars::text FROM sailings WHERE id = {past}"));
 
@@ -159,14 +171,17 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         Assert.Contains(
             "not open to you",
             (await pia.PageAsync($"/apps/timetable/sailings?sailings.selected={coming}")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Contains(
             "Lindness",
             (await (await application.AsAsync("jon")).PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Equal(
             "No sailings fit.",
-            (await pia.PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).QuerySelector(".state strong")!.TextContent);
+            (await pia.PageAsync("/apps/timetable/sailings?sailings.q=Lindness")).QuerySelector(".state strong")!.TextContent
+        );
     }
 
     [Fact]
@@ -181,7 +196,8 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
                 "Without fare revenue.",
                 "Only records where OR(asked_by = user.name, state <> \"refused\")",
             ],
-            limits);
+            limits
+        );
     }
 
     [Fact]
@@ -226,9 +242,9 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [Fact]
     public async Task A_published_version_cannot_be_changed_even_in_the_database()
     {
-        var refused =
-            await Assert.ThrowsAsync<Npgsql.PostgresException>(() =>
-                application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'")));
+        var refused = await Assert.ThrowsAsync<Npgsql.PostgresException>(() =>
+            application.InStoreAsync(store => store.Database.ExecuteSqlRawAsync("UPDATE app_versions SET note = 'x'"))
+        );
         Assert.Contains("never changed", refused.MessageText, StringComparison.Ordinal);
     }
 }

@@ -13,61 +13,64 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
 {
     private const string Page = "/try/maintenance/race";
 
-    private async Task AddPageAsync() => await application.InStoreAsync(async store =>
-    {
-        var draft = await application.DraftAsync("maintenance");
-        var defects = (await store.DatasetsAsync(default)).All.Single(dataset => dataset.Name.Value == "defects");
-        NamedAction Action(string label, string field, string value, string enabled) =>
-            new(
-                label,
-                new PanelAction(
-                    [
-                        new UpdateRecord
-                        {
-                            Dataset = defects.Id,
-                            Values = System.Collections.Immutable.ImmutableDictionary<string, string>.Empty.Add(field, value),
-                        },
-                    ],
-                    []))
-            {
-                Enabled = enabled,
-                DisabledReason = "Somebody has it already.",
-            };
-        var page = new Page
+    private async Task AddPageAsync() =>
+        await application.InStoreAsync(async store =>
         {
-            Address = "race",
-            Name = "Race",
-            Audience = ["builder"],
-            Panels =
-            [
-                new TablePanel
+            var draft = await application.DraftAsync("maintenance");
+            var defects = (await store.DatasetsAsync(default)).All.Single(dataset => dataset.Name.Value == "defects");
+            NamedAction Action(string label, string field, string value, string enabled) =>
+                new(
+                    label,
+                    new PanelAction(
+                        [
+                            new UpdateRecord
+                            {
+                                Dataset = defects.Id,
+                                Values = System.Collections.Immutable.ImmutableDictionary<string, string>.Empty.Add(field, value),
+                            },
+                        ],
+                        []
+                    )
+                )
                 {
-                    Name = "defects",
-                    Dataset = defects.Id,
-                    Columns = [new("title")],
-                    RowActions =
-                    [
-                        Action("Raise", "estimated_cost", "=estimated_cost + 1", "yes"),
-                        Action("Take", "reported_by", "=user.name", "=reported_by = \"Nobody\""),
-                    ],
-                },
-            ],
-        };
-        if (draft.Draft.Find("race") is null)
-        {
-            Drafts.Replace(store, draft, draft.Draft with { Pages = draft.Draft.Pages.Add(page) });
-            await store.SaveChangesAsync();
-        }
+                    Enabled = enabled,
+                    DisabledReason = "Somebody has it already.",
+                };
+            var page = new Page
+            {
+                Address = "race",
+                Name = "Race",
+                Audience = ["builder"],
+                Panels =
+                [
+                    new TablePanel
+                    {
+                        Name = "defects",
+                        Dataset = defects.Id,
+                        Columns = [new("title")],
+                        RowActions =
+                        [
+                            Action("Raise", "estimated_cost", "=estimated_cost + 1", "yes"),
+                            Action("Take", "reported_by", "=user.name", "=reported_by = \"Nobody\""),
+                        ],
+                    },
+                ],
+            };
+            if (draft.Draft.Find("race") is null)
+            {
+                Drafts.Replace(store, draft, draft.Draft with { Pages = draft.Draft.Pages.Add(page) });
+                await store.SaveChangesAsync();
+            }
 
-        return 0;
-    });
+            return 0;
+        });
 
     private static async Task<string> RunAsync(Visitor visitor, string token, string action, int defect)
     {
-        using var answer =
-            await visitor.SendAsync(
-                $"{Page}?handler=Run&panel=defects&at=Record&row={defect}&action={action}",
-                [("__RequestVerificationToken", token)]);
+        using var answer = await visitor.SendAsync(
+            $"{Page}?handler=Run&panel=defects&at=Record&row={defect}&action={action}",
+            [("__RequestVerificationToken", token)]
+        );
         return answer.StatusCode == HttpStatusCode.Forbidden
             ? "forbidden"
             : (await Visitor.ParseAsync(answer)).QuerySelector("[data-message] span")?.TextContent ?? "";
@@ -96,19 +99,21 @@ public sealed class ActionRaceTests(DemoApplication application) : IClassFixture
     {
         await AddPageAsync();
         var (bea, other) = (await application.AsAsync("bea"), await application.AsAsync("bea"));
-        await application.FleetAsync("INSERT INTO defects (vessel, reported_by, reported_at, title, description, severity, state) SELECT vessel, 'Nobody', now(), 'Up for grabs', '', severity, 'open' FROM defects WHERE id = 1");
-        var defect =
-            int.Parse(
-                await application.FleetScalarAsync("SELECT max(id)::text FROM defects"),
-                System.Globalization.CultureInfo.InvariantCulture);
+        await application.FleetAsync(
+            "INSERT INTO defects (vessel, reported_by, reported_at, title, description, severity, state) "
+                + "SELECT vessel, 'Nobody', now(), 'Up for grabs', '', severity, 'open' FROM defects WHERE id = 1"
+        );
+        var defect = int.Parse(
+            await application.FleetScalarAsync("SELECT max(id)::text FROM defects"),
+            System.Globalization.CultureInfo.InvariantCulture
+        );
         var (mine, theirs) = (await TokenAsync(bea), await TokenAsync(other));
-        var said =
-            await Task.WhenAll(Enumerable
-                .Range(0, 6)
-                .Select(at => at % 2 == 0 ? RunAsync(bea, mine, "Take", defect) : RunAsync(other, theirs, "Take", defect)));
+        var said = await Task.WhenAll(
+            Enumerable.Range(0, 6).Select(at => at % 2 == 0 ? RunAsync(bea, mine, "Take", defect) : RunAsync(other, theirs, "Take", defect))
+        );
         Assert.Single(said, message => message.EndsWith("changed.", StringComparison.Ordinal));
-        Assert.All(
-            said.Where(message => !message.EndsWith("changed.", StringComparison.Ordinal)),
-            message => Assert.True(message is "forbidden" or "Somebody has it already.", message));
+        Assert.All(said.Where(message => !message.EndsWith("changed.", StringComparison.Ordinal)), message =>
+            Assert.True(message is "forbidden" or "Somebody has it already.", message)
+        );
     }
 }

@@ -18,7 +18,8 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
     {
         var (folder, problem) = await FolderInZip.ReadAsync(
             await visitor.Client.GetStreamAsync($"/build/apps/{app}?handler=Export"),
-            CancellationToken.None);
+            CancellationToken.None
+        );
         Assert.Null(problem);
         return folder!;
     }
@@ -32,7 +33,11 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
     private static async Task<MultipartFormDataContent> FormAsync(Visitor visitor, byte[] file, string? revision)
     {
         var token = (await visitor.PageAsync(Import)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
-        var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" }, { new ByteArrayContent(file), "Upload", "app.zip" } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(token), "__RequestVerificationToken" },
+            { new ByteArrayContent(file), "Upload", "app.zip" },
+        };
         if (revision is not null)
         {
             form.Add(new StringContent(revision), "Revision");
@@ -49,13 +54,13 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
         Assert.Contains(
             "is already what these files say",
             (await SendAsync(bea, "?handler=Compare", folder)).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
 
         const string Page = "pages/routes.yaml";
-        var changed =
-            AppFolder.Of(folder.Files.SetItem(
-                Page,
-                folder.Files[Page].Replace("name: Routes", "name: All routes", StringComparison.Ordinal)));
+        var changed = AppFolder.Of(
+            folder.Files.SetItem(Page, folder.Files[Page].Replace("name: Routes", "name: All routes", StringComparison.Ordinal))
+        );
         var compared = await SendAsync(bea, "?handler=Compare", changed);
         Assert.Contains("All routes", compared.QuerySelector("#plan")!.TextContent, StringComparison.Ordinal);
         Assert.DoesNotContain((await application.DraftAsync("timetable")).Draft.Pages, page => page.Name == "All routes");
@@ -67,10 +72,10 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
         Assert.Equal(changed.Files, (await ExportAsync(bea, "timetable")).Files);
         Assert.Equal(
             "Imported from files",
-            await application.InStoreAsync(store => store.Edits
-                .OrderByDescending(edit => edit.Revision)
-                .Select(edit => edit.Said)
-                .FirstAsync()));
+            await application.InStoreAsync(store =>
+                store.Edits.OrderByDescending(edit => edit.Revision).Select(edit => edit.Said).FirstAsync()
+            )
+        );
     }
 
     [Fact]
@@ -78,10 +83,12 @@ public sealed class AppTransferTests(DemoApplication application) : IClassFixtur
     {
         var bea = await application.AsAsync("bea");
         var folder = await ExportAsync(bea, "maintenance");
-        var copy =
-            AppFolder.Of(folder.Files.SetItem(
+        var copy = AppFolder.Of(
+            folder.Files.SetItem(
                 "app.yaml",
-                folder.Files["app.yaml"].Replace("address: maintenance", "address: upkeep", StringComparison.Ordinal)));
+                folder.Files["app.yaml"].Replace("address: maintenance", "address: upkeep", StringComparison.Ordinal)
+            )
+        );
         var compared = await SendAsync(bea, "?handler=Compare", copy);
         Assert.Contains("A new app, Maintenance", compared.Body!.TextContent, StringComparison.Ordinal);
         using var imported = await bea.Client.PostAsync(Import, await FormAsync(bea, FolderInZip.Write(copy), null));

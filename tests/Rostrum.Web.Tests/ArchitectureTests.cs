@@ -37,15 +37,14 @@ public sealed class ArchitectureTests
     [Fact]
     public void Core_needs_nothing_but_the_base_library_and_reaches_no_disk_network_or_clock()
     {
-        Assert.All(
-            Core.GetReferencedAssemblies(),
-            name => Assert.True(name.Name!.StartsWith("System", StringComparison.Ordinal) || Pure.Contains(name.Name), name.Name));
-        var reached =
-            Types
-                .InAssembly(Core)
-                .ShouldNot()
-                .HaveDependencyOnAny("System.IO.File", "System.Net.Http", "System.Net.Sockets", "System.Data", "Microsoft.AspNetCore")
-                .GetResult();
+        Assert.All(Core.GetReferencedAssemblies(), name =>
+            Assert.True(name.Name!.StartsWith("System", StringComparison.Ordinal) || Pure.Contains(name.Name), name.Name)
+        );
+        var reached = Types
+            .InAssembly(Core)
+            .ShouldNot()
+            .HaveDependencyOnAny("System.IO.File", "System.Net.Http", "System.Net.Sockets", "System.Data", "Microsoft.AspNetCore")
+            .GetResult();
         Assert.True(reached.IsSuccessful, string.Join(", ", reached.FailingTypeNames ?? []));
     }
 
@@ -68,12 +67,12 @@ public sealed class ArchitectureTests
                 .GetExportedTypes()
                 .Where(type => !type.IsNested && type.Name.EndsWith("Result", StringComparison.Ordinal) && type != typeof(StructureResult)),
         ];
-        var handsOut = from type in Sources.GetExportedTypes()
-                       from method in type.GetMethods(
-                           BindingFlags.Public | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly)
-                       where !method.IsSpecialName && Mentions(method.ReturnType, holdsRecords)
-                       where !holdsRecords.Any(result => result.IsAssignableFrom(type))
-                       select type;
+        var handsOut =
+            from type in Sources.GetExportedTypes()
+            from method in type.GetMethods(BindingFlags.Public | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly)
+            where !method.IsSpecialName && Mentions(method.ReturnType, holdsRecords)
+            where !holdsRecords.Any(result => result.IsAssignableFrom(type))
+            select type;
         Assert.Equal([typeof(RecordGate)], handsOut.Distinct());
         var opened = Types.InAssembly(Sources).That().HaveDependencyOn("Npgsql").And().ArePublic().GetTypes().Select(type => type.Name);
         Assert.Subset(new HashSet<string> { nameof(RecordGate), nameof(SourceConnector) }, opened.ToHashSet(StringComparer.Ordinal));

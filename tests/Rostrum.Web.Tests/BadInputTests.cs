@@ -24,7 +24,15 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
         command.Parameters.Add(new Npgsql.NpgsqlParameter { Value = text });
         await command.ExecuteNonQueryAsync();
         var maren = await application.AsAsync("maren");
-        foreach (var address in new[] { "/apps/maintenance/defect?defect=61", "/apps/maintenance/defects?defects.selected=61", "/apps/maintenance/defects?defects.q=nested", "/apps/maintenance/today" })
+        foreach (
+            var address in new[]
+            {
+                "/apps/maintenance/defect?defect=61",
+                "/apps/maintenance/defects?defects.selected=61",
+                "/apps/maintenance/defects?defects.q=nested",
+                "/apps/maintenance/today",
+            }
+        )
         {
             Assert.DoesNotContain("cannot be shown", (await maren.PageAsync(address)).Body!.TextContent, StringComparison.Ordinal);
         }
@@ -71,7 +79,12 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     {
         var visitor = application.Anonymous();
         var token = (await visitor.PageAsync("/sign-in")).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
-        using var form = new MultipartFormDataContent { { new StringContent(token), "__RequestVerificationToken" }, { new StringContent("be\0a"), "UserName" }, { new StringContent("x"), "Password" } };
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent(token), "__RequestVerificationToken" },
+            { new StringContent("be\0a"), "UserName" },
+            { new StringContent("x"), "Password" },
+        };
         using var answer = await visitor.Client.PostAsync("/sign-in", form);
         Assert.Equal(HttpStatusCode.BadRequest, answer.StatusCode);
     }
@@ -80,13 +93,13 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     public async Task One_comes_back_to_an_address_with_letters_of_any_script()
     {
         var visitor = application.Anonymous();
-        using var answer =
-            await visitor.PostAsync(
-                "/sign-in",
-                "/sign-in",
-                ("UserName", "bea"),
-                ("Password", Demo.DemoLoader.Password),
-                ("ReturnUrl", "/ü?q=ø"));
+        using var answer = await visitor.PostAsync(
+            "/sign-in",
+            "/sign-in",
+            ("UserName", "bea"),
+            ("Password", Demo.DemoLoader.Password),
+            ("ReturnUrl", "/ü?q=ø")
+        );
         Assert.Equal("/%C3%BC?q=%C3%B8", answer.Headers.Location!.OriginalString);
     }
 
@@ -98,19 +111,20 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
     public async Task What_is_no_machine_is_not_connected_to(string host)
     {
         var bea = await application.AsAsync("bea");
-        using var answer =
-            await bea.PostAsync(
-                "/build/sources/new",
-                "/build/sources/new?handler=Test",
-                ("Name", "x"),
-                ("Host", host),
-                ("Port", "5432"),
-                ("Database", "x"),
-                ("UserName", "x"));
+        using var answer = await bea.PostAsync(
+            "/build/sources/new",
+            "/build/sources/new?handler=Test",
+            ("Name", "x"),
+            ("Host", host),
+            ("Port", "5432"),
+            ("Database", "x"),
+            ("UserName", "x")
+        );
         Assert.Contains(
             "the name or the address of a machine alone",
             (await Visitor.ParseAsync(answer)).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
@@ -128,12 +142,21 @@ public sealed class BadInputTests(DemoApplication application) : IClassFixture<D
         var bea = await application.AsAsync("bea");
         const string Page = "/build/apps/maintenance/pages/defects?panel=defects";
         var before = await application.DraftAsync("maintenance");
-        foreach (var asked in new[] { "action=99&does=remove", "action=-1&does=label", "action=0&step=99&does=remove", "action=0&step=-5&does=up" })
+        foreach (
+            var asked in new[]
+            {
+                "action=99&does=remove",
+                "action=-1&does=label",
+                "action=0&step=99&does=remove",
+                "action=0&step=-5&does=up",
+            }
+        )
         {
             using var answer = await bea.PostAsync(Page, $"{Page}&handler=Step&key=rowActions&{asked}", ("revision", $"{before.Revision}"));
             Assert.True(
                 answer.StatusCode is HttpStatusCode.OK or HttpStatusCode.NotFound or HttpStatusCode.BadRequest,
-                $"{asked}: {answer.StatusCode}");
+                $"{asked}: {answer.StatusCode}"
+            );
         }
     }
 }

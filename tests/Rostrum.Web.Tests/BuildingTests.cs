@@ -52,13 +52,13 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         using var added = await NestAsync("add", "", ("nested..add", $"{fuel} fuel_logs"));
         var list = (await NowAsync()).Nested[count];
         Assert.Equal(("fuel_logs", fuel), (list.Relation, list.Dataset.Value));
-        using var set =
-            await NestAsync(
-                "set",
-                $"{count}",
-                ($"nested.{count}.most", "500"),
-                ($"nested.{count}.filter", "= litres > 100"),
-                ($"nested.{count}.field", "litres"));
+        using var set = await NestAsync(
+            "set",
+            $"{count}",
+            ($"nested.{count}.most", "500"),
+            ($"nested.{count}.filter", "= litres > 100"),
+            ($"nested.{count}.field", "litres")
+        );
         list = (await NowAsync()).Nested[count];
         Assert.Equal((100, "litres > 100", "litres"), (list.Most, list.Filter, Assert.Single(list.Fields).Value));
         using var elsewhere = await NestAsync("remove", "17");
@@ -74,26 +74,27 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         var source = await application.InStoreAsync(async store => (await store.Sources.SingleAsync()).Id);
         var table = await IdAsync("fuel_logs");
         var screen = $"/build/sources/{source}/draft";
-        using var drafted =
-            await bea.PostAsync(
-                $"{screen}?Chosen={table}",
-                screen,
-                ("AppName", "Bunker book"),
-                ("Chosen", table.ToString()),
-                ("Opening", "Page"),
-                ($"label.{table:N}", "Bunkers"),
-                ($"record.{table:N}", "bunker"),
-                ($"title.{table:N}", "id"),
-                ($"field.{table:N}.litres", "Litres taken"),
-                ("Audience", "clerk"),
-                ("Audience", "no such role"));
+        using var drafted = await bea.PostAsync(
+            $"{screen}?Chosen={table}",
+            screen,
+            ("AppName", "Bunker book"),
+            ("Chosen", table.ToString()),
+            ("Opening", "Page"),
+            ($"label.{table:N}", "Bunkers"),
+            ($"record.{table:N}", "bunker"),
+            ($"title.{table:N}", "id"),
+            ($"field.{table:N}.litres", "Litres taken"),
+            ("Audience", "clerk"),
+            ("Audience", "no such role")
+        );
         Assert.Equal("/build/apps/bunker-book", drafted.Headers.Location!.OriginalString);
         var app = await application.DraftAsync("bunker-book");
         Assert.All(app.Draft.Pages, page => Assert.Contains("clerk", page.Audience));
         Assert.All(app.Draft.Pages, page => Assert.DoesNotContain("no such role", page.Audience));
         Assert.Contains(app.Draft.Pages, page => page.Unlisted && page.Parameters.Any(parameter => parameter.Dataset is not null));
-        var verbs =
-            await application.InStoreAsync(async store => (await store.Policies.FindAsync("clerk", (await IdAsync("fuel_logs"))))!.Verbs);
+        var verbs = await application.InStoreAsync(async store =>
+            (await store.Policies.FindAsync("clerk", (await IdAsync("fuel_logs"))))!.Verbs
+        );
         Assert.True(verbs.HasFlag(Verbs.View));
         var named = await application.InStoreAsync(async store => (await store.Datasets.SingleAsync(row => row.Id == table)).Definition);
         Assert.Equal(("Bunkers", "bunker", "id"), (named.Label, named.RecordLabel, named.Title.Single().ToString()));
@@ -129,8 +130,11 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
         var here = await application.AsAsync("bea");
         const string Ports = "/build/apps/timetable/pages/ports";
         Assert.DoesNotContain("Havens", (await there.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
-        using var set =
-            await here.PostAsync(Ports, $"{Ports}?handler=Set&panel=ports&key=heading&revision=1000000", ("set.heading", "Havens"));
+        using var set = await here.PostAsync(
+            Ports,
+            $"{Ports}?handler=Set&panel=ports&key=heading&revision=1000000",
+            ("set.heading", "Havens")
+        );
         Assert.Contains("Havens", (await there.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
         using var again = await there.PostAsync(Ports, $"{Ports}?handler=Undo");
         Assert.DoesNotContain("Havens", (await here.PageAsync("/try/timetable/ports")).Body!.TextContent, StringComparison.Ordinal);
@@ -156,26 +160,34 @@ public sealed class BuildingTests(DemoApplication application) : IClassFixture<D
 
     private async Task<Guid> IdAsync(string dataset) =>
         await application.InStoreAsync(async store =>
-            (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset).Id.Value);
+            (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset).Id.Value
+        );
 
     private async Task<AppDefinition> AppAsync(string address) => (await application.DraftAsync(address)).Draft;
 
     private async Task<Page> PageAsync(string address) => (await AppAsync("maintenance")).Find(address)!;
 
-    private static Task<HttpResponseMessage> EditAsync(Visitor visitor, string handler, string page =
-        Fleet, params (string Name, string Value)[] fields) =>
-        visitor.PostAsync(page, $"{page}?handler={handler}&revision=1000000", fields);
+    private static Task<HttpResponseMessage> EditAsync(
+        Visitor visitor,
+        string handler,
+        string page = Fleet,
+        params (string Name, string Value)[] fields
+    ) => visitor.PostAsync(page, $"{page}?handler={handler}&revision=1000000", fields);
 
     private static async Task<HttpResponseMessage> LookAsync(
         Visitor visitor,
         byte[] logo,
         string type,
-        params (string Name, string Value)[] fields)
+        params (string Name, string Value)[] fields
+    )
     {
         var page = await visitor.PageAsync("/build/apps/timetable");
         using var content = new MultipartFormDataContent();
-        foreach (var (name, value) in fields.Append(
-            ("__RequestVerificationToken", page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!)))
+        foreach (
+            var (name, value) in fields.Append(
+                ("__RequestVerificationToken", page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!)
+            )
+        )
         {
             content.Add(new StringContent(value), name);
         }

@@ -14,11 +14,9 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
         var form = page.QuerySelector("[data-form]")!;
         string Of(IElement input) =>
             input is AngleSharp.Html.Dom.IHtmlSelectElement select ? select.Value ?? "" : input.GetAttribute("value") ?? "";
-        var fields =
-            form
-                .QuerySelectorAll("input[name], select[name], textarea[name]")
-                .DistinctBy(input => input.GetAttribute("name"))
-                .ToDictionary(input => input.GetAttribute("name")!, Of);
+        var fields = form.QuerySelectorAll("input[name], select[name], textarea[name]")
+            .DistinctBy(input => input.GetAttribute("name"))
+            .ToDictionary(input => input.GetAttribute("name")!, Of);
         (fields["v.title"], fields["v.vessel"], fields["v.severity"], fields["v.state"]) = (title, "BF-101", "minor", "open");
         fields["v.reported_at"] = "2026-03-01T10:00";
         return [.. fields.Select(field => (field.Key, field.Value))];
@@ -42,7 +40,8 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
         Assert.Contains(
             "“Sent by an impatient finger” added.",
             again.QuerySelector("[data-message]")!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Equal("1", await CountAsync("Sent by an impatient finger"));
         await maren.SendAsync(address, Filled(await maren.PageAsync(NewDefect), "Sent by an impatient finger"));
         Assert.Equal("2", await CountAsync("Sent by an impatient finger"));
@@ -57,15 +56,17 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
         // As a node leaves it that was lost between writing the form down and ending the source's transaction.
         await application.InStoreAsync(async store =>
         {
-            store.SentForms.Add(new Store.SentForm
-            {
-                Key = Guid.Parse(typed.Single(field => field.Name == "key").Value),
-                PersonId = (await store.Users.FirstAsync(person => person.UserName == "maren")).Id,
-                Transaction = await AbortedAsync(),
-                Record = "1",
-                Title = "Lost on the way",
-                At = DateTimeOffset.UtcNow,
-            });
+            store.SentForms.Add(
+                new Store.SentForm
+                {
+                    Key = Guid.Parse(typed.Single(field => field.Name == "key").Value),
+                    PersonId = (await store.Users.FirstAsync(person => person.UserName == "maren")).Id,
+                    Transaction = await AbortedAsync(),
+                    Record = "1",
+                    Title = "Lost on the way",
+                    At = DateTimeOffset.UtcNow,
+                }
+            );
             return await store.SaveChangesAsync();
         });
         await maren.SendAsync(page.QuerySelector("[data-form]")!.GetAttribute("action")!, typed);
@@ -97,14 +98,15 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
             Store.Drafts.Replace(store, draft, draft.Draft with { Name = "Timetable anew" });
             return await store.SaveChangesAsync();
         });
-        using var refused =
-            await bea.SendAsync(
-                $"{Versions}?handler=Publish",
-                [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", "mine")]);
+        using var refused = await bea.SendAsync(
+            $"{Versions}?handler=Publish",
+            [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", "mine")]
+        );
         Assert.Contains(
             "the draft has changed since you looked at it",
             (await Visitor.ParseAsync(refused)).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Equal(1, (await application.DraftAsync("timetable")).LiveVersion);
     }
 
@@ -121,15 +123,23 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
         });
         var looked = await bea.PageAsync(Versions);
         string Value(string name) => looked.QuerySelector($"form.publish input[name={name}]")!.GetAttribute("value")!;
-        var answers = await Task.WhenAll(Enumerable.Range(0, 4).Select(at => bea.SendAsync($"{Versions}?handler=Publish",
-            [
-                ("__RequestVerificationToken", Value("__RequestVerificationToken")),
-                ("revision", Value("revision")),
-                ("Note", $"note {at}"),
-            ])));
-        Assert.All(
-            answers,
-            answer => Assert.True(answer.StatusCode is HttpStatusCode.OK or HttpStatusCode.Redirect, answer.StatusCode.ToString()));
+        var answers = await Task.WhenAll(
+            Enumerable
+                .Range(0, 4)
+                .Select(at =>
+                    bea.SendAsync(
+                        $"{Versions}?handler=Publish",
+                        [
+                            ("__RequestVerificationToken", Value("__RequestVerificationToken")),
+                            ("revision", Value("revision")),
+                            ("Note", $"note {at}"),
+                        ]
+                    )
+                )
+        );
+        Assert.All(answers, answer =>
+            Assert.True(answer.StatusCode is HttpStatusCode.OK or HttpStatusCode.Redirect, answer.StatusCode.ToString())
+        );
         Assert.Single(answers, answer => answer.StatusCode == HttpStatusCode.Redirect);
         Assert.Equal(2, (await application.DraftAsync("maintenance")).LiveVersion);
     }
@@ -138,21 +148,36 @@ public sealed class CollisionTests(DemoApplication application) : IClassFixture<
     public async Task Rules_that_builders_save_at_one_moment_are_all_kept()
     {
         var bea = await application.AsAsync("bea");
-        var dataset =
-            await application.InStoreAsync(async store =>
-                (await store.Datasets.AsNoTracking().ToListAsync()).Single(row => row.Definition.Name.Value == "ports"));
+        var dataset = await application.InStoreAsync(async store =>
+            (await store.Datasets.AsNoTracking().ToListAsync()).Single(row => row.Definition.Name.Value == "ports")
+        );
         var area = $"/build/sources/{dataset.SourceId:N}/{dataset.Id:N}/rules";
         var page = await bea.PageAsync($"{area}/new");
         var token = page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
-        var answers = await Task.WhenAll(Enumerable.Range(1, 8).Select(number => bea.SendAsync($"{area}/new",
-        [
-            ("__RequestVerificationToken", token), ("Kind", "holds"), ("Warns", "false"), ("At", "berths"), ("Message", $"Rule number {number}"),
-            ("must.as", "formula"), ("must.formula", $"berths < {100 + number}"), ("when.as", "picked"), ("when.row", "all"), ("when.row", "end"),
-        ])));
-        var rules =
-            await application.InStoreAsync(async store => (await store.Datasets
-                .AsNoTracking()
-                .FirstAsync(row => row.Id == dataset.Id)).Definition.Rules);
+        var answers = await Task.WhenAll(
+            Enumerable
+                .Range(1, 8)
+                .Select(number =>
+                    bea.SendAsync(
+                        $"{area}/new",
+                        [
+                            ("__RequestVerificationToken", token),
+                            ("Kind", "holds"),
+                            ("Warns", "false"),
+                            ("At", "berths"),
+                            ("Message", $"Rule number {number}"),
+                            ("must.as", "formula"),
+                            ("must.formula", $"berths < {100 + number}"),
+                            ("when.as", "picked"),
+                            ("when.row", "all"),
+                            ("when.row", "end"),
+                        ]
+                    )
+                )
+        );
+        var rules = await application.InStoreAsync(async store =>
+            (await store.Datasets.AsNoTracking().FirstAsync(row => row.Id == dataset.Id)).Definition.Rules
+        );
         Assert.Equal(answers.Count(answer => answer.StatusCode == HttpStatusCode.Redirect), rules.Length);
         Assert.Equal(8, rules.Length);
     }

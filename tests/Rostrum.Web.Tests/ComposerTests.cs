@@ -25,10 +25,10 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(5, (await TableAsync()).RowsPerPage);
         Assert.Equal(
             "ports: rows per page “50” → “5”",
-            await application.InStoreAsync(store => store.Edits
-                .OrderByDescending(edit => edit.Revision)
-                .Select(edit => edit.Said)
-                .FirstAsync()));
+            await application.InStoreAsync(store =>
+                store.Edits.OrderByDescending(edit => edit.Revision).Select(edit => edit.Said).FirstAsync()
+            )
+        );
 
         using var none = await EditAsync(await application.AsAsync("oskar"), Ports, "Undo");
         Assert.Contains("nothing of yours to undo", await none.Content.ReadAsStringAsync(), StringComparison.Ordinal);
@@ -39,6 +39,63 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         using var refused = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "0"));
         Assert.Contains("a whole number from 1 to 500", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         using var back = await EditAsync(bea, Ports, "Undo");
+    }
+
+    [Fact]
+    public async Task A_number_and_a_choice_may_be_formulas()
+    {
+        var bea = await application.AsAsync("bea");
+        using var rows = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "=1 + 2"));
+        using var density = await EditAsync(
+            bea,
+            Ports,
+            "Set&panel=ports&part=appearance&key=density",
+            ("set.density", "=IF(user.name = \"Nobody\", \"comfortable\", \"compact\")")
+        );
+        Assert.Contains("Now: compact", await density.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        var page = await bea.PageAsync("/try/timetable/ports");
+        Assert.Equal(3, page.QuerySelectorAll("tbody tr[data-key]").Length);
+        Assert.NotNull(page.QuerySelector("table.rows-compact"));
+
+        using var wrong = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", "=\"many\""));
+        Assert.Contains("number", await wrong.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Equal(9, (await bea.PageAsync("/try/timetable/ports")).QuerySelectorAll("tbody tr[data-key]").Length);
+
+        using var blank = await EditAsync(bea, Ports, "Set&panel=ports&key=rowsPerPage", ("set.rowsPerPage", ""));
+        Assert.Equal(50, (await TableAsync()).RowsPerPage);
+        Assert.DoesNotContain("rowsPerPage", (await TableAsync()).Formulas.Keys);
+        using var back = await EditAsync(bea, Ports, "Set&panel=ports&part=appearance&key=density", ("set.density", ""));
+        Assert.Empty((await TableAsync()).Formulas);
+    }
+
+    [Fact]
+    public async Task A_view_is_made_of_what_the_page_shows_and_everybody_can_choose_it()
+    {
+        var bea = await application.AsAsync("bea");
+        using var nameless = await EditAsync(bea, Ports, "View&panel=ports&key=views&state=", ("view", " "));
+        Assert.Contains("Write a name", await nameless.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        using var added = await EditAsync(
+            bea,
+            Ports,
+            $"View&panel=ports&key=views&state={Uri.EscapeDataString("?ports.sort=-name&ports.selected=BRW")}",
+            ("view", "Backwards")
+        );
+        using var set = await EditAsync(
+            bea,
+            Ports,
+            "Set&panel=ports&key=views",
+            ("views.0.name", "From the end"),
+            ("views.0.query", "?sort=-name"),
+            ("views.0.density", "compact"),
+            ("views.0.shown.name", "on")
+        );
+        var view = Assert.Single((await TableAsync()).Views);
+        Assert.Equal(("From the end", "?sort=-name", Density.Compact), (view.Name, view.Query, view.Density));
+        var page = await bea.PageAsync("/try/timetable/ports?ports.sort=-name&ports.view=From%20the%20end");
+        Assert.Single(page.QuerySelectorAll("thead th[data-field]"));
+        Assert.Equal("From the end", page.QuerySelector(".kept a[aria-current]")!.TextContent.Trim());
+        using var removed = await EditAsync(bea, Ports, "View&panel=ports&key=views&without=From%20the%20end");
+        Assert.Empty((await TableAsync()).Views);
     }
 
     [Fact]
@@ -74,37 +131,39 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     {
         var bea = await application.AsAsync("bea");
         string[] Heads(AngleSharp.Dom.IDocument page) => [.. page.QuerySelectorAll("thead th").Select(cell => cell.TextContent.Trim())];
-        using var set =
-            await EditAsync(
-                bea,
-                Ports,
-                "Set&panel=ports&key=columns",
-                ("order.columns", "name,code,island"),
-                ("shown.columns.name", "yes"),
-                ("shown.columns.island", "yes"),
-                ("labels.name", "Harbour"));
+        using var set = await EditAsync(
+            bea,
+            Ports,
+            "Set&panel=ports&key=columns",
+            ("order.columns", "name,code,island"),
+            ("shown.columns.name", "yes"),
+            ("shown.columns.island", "yes"),
+            ("labels.name", "Harbour")
+        );
         var page = await bea.PageAsync("/try/timetable/ports?ports.new=1");
         Assert.Equal(["Harbour", "Island"], Heads(page));
         Assert.StartsWith("Harbour", page.QuerySelector("#field-name-label")!.TextContent.Trim(), StringComparison.Ordinal);
         Assert.Equal(
             "only here",
-            Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .badge")).TextContent);
+            Assert.Single((await bea.PageAsync(Ports + "?panel=ports")).QuerySelectorAll(".fields .badge")).TextContent
+        );
 
-        using var given =
-            await EditAsync(
-                bea,
-                Ports,
-                "Set&panel=ports&key=columns",
-                ("order.columns", "name,code,island"),
-                ("shown.columns.name", "yes"),
-                ("shown.columns.island", "yes"),
-                ("labels.name", ""));
+        using var given = await EditAsync(
+            bea,
+            Ports,
+            "Set&panel=ports&key=columns",
+            ("order.columns", "name,code,island"),
+            ("shown.columns.name", "yes"),
+            ("shown.columns.island", "yes"),
+            ("labels.name", "")
+        );
         Assert.Equal(["Name", "Island"], Heads(await bea.PageAsync("/try/timetable/ports")));
         using var none = await EditAsync(bea, Ports, "Set&panel=ports&key=columns", ("order.columns", "name,code,island"));
         Assert.Contains(
             "That does not fit “Columns”.",
             WebUtility.HtmlDecode(await none.Content.ReadAsStringAsync()),
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         using var undone = await EditAsync(bea, Ports, "Undo");
         using var before = await EditAsync(bea, Ports, "Undo");
     }
@@ -126,11 +185,11 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains("frame-ancestors 'self'", shown.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
         using var live = await bea.Client.GetAsync("/apps/maintenance/defects");
         Assert.Contains("frame-ancestors 'none'", live.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
-        using var saved =
-            await bea.PostAsync(
-                "/try/maintenance/defects?defects.selected=3",
-                "/canvas/maintenance/defects?defects.selected=3&handler=Save",
-                ("v.title", "Not this way"));
+        using var saved = await bea.PostAsync(
+            "/try/maintenance/defects?defects.selected=3",
+            "/canvas/maintenance/defects?defects.selected=3&handler=Save",
+            ("v.title", "Not this way")
+        );
         Assert.Equal(HttpStatusCode.Forbidden, saved.StatusCode);
     }
 
@@ -143,14 +202,15 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains("Unknown name “nam”", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Equal(
             1,
-            await application.InStoreAsync(store => store.Apps
-                .Where(app => app.Address == "timetable")
-                .Select(app => app.LiveVersion)
-                .FirstAsync()));
+            await application.InStoreAsync(store =>
+                store.Apps.Where(app => app.Address == "timetable").Select(app => app.LiveVersion).FirstAsync()
+            )
+        );
         Assert.Contains(
             "These records cannot be read as this page asks for them.",
             (await bea.PageAsync("/try/timetable/ports")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.NotEmpty((await bea.PageAsync("/apps/timetable/ports")).QuerySelectorAll("tbody tr"));
         using var back = await EditAsync(bea, Ports, "Undo");
     }
@@ -166,10 +226,9 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(["panel-vessels"], Ids(await PartAsync(bea, "/try/maintenance/watch?words.value=kitti", "/try/maintenance/watch")));
         Assert.Equal(
             ["panel-details", "panel-report", "panel-total", "panel-vessels"],
-            Ids(await PartAsync(
-                bea,
-                "/try/maintenance/watch?words.value=kitti&vessels.selected=BF-101",
-                "/try/maintenance/watch")).Order(StringComparer.Ordinal));
+            Ids(await PartAsync(bea, "/try/maintenance/watch?words.value=kitti&vessels.selected=BF-101", "/try/maintenance/watch"))
+                .Order(StringComparer.Ordinal)
+        );
     }
 
     [Fact]
@@ -179,12 +238,16 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         await AddPageAsync(Watch);
         Assert.Contains(
             "Choose a vessel",
-            (await bea.PageAsync("/try/maintenance/watch?vessels.selected=BF-999&since=yesterday&seats=many&nothing.at=all")).Body!.TextContent,
-            StringComparison.Ordinal);
+            (await bea.PageAsync("/try/maintenance/watch?vessels.selected=BF-999&since=yesterday&seats=many&nothing.at=all"))
+                .Body!
+                .TextContent,
+            StringComparison.Ordinal
+        );
         Assert.Contains(
             "Since 01 Feb 2026",
             (await bea.PageAsync("/try/maintenance/watch?since=2026-02-01")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -197,21 +260,27 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains("this preview is read-only", await tooEarly.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         await bea.AllowChangesAsync("/try/maintenance/defects");
         var before = await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again'");
-        using var done =
-            await bea.PostAsync("/try/maintenance/defects", Start);
+        using var done = await bea.PostAsync("/try/maintenance/defects", Start);
         Assert.Equal("/try/maintenance/defects?vessel=BF-101", done.Headers.Location!.OriginalString);
         Assert.Equal(
             int.Parse(before, System.Globalization.CultureInfo.InvariantCulture) + 1,
             int.Parse(
-                await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again' AND severity = 'serious'"),
-                System.Globalization.CultureInfo.InvariantCulture));
+                await application.FleetScalarAsync(
+                    "SELECT count(*) FROM defects WHERE title = 'Look at Kittiwake again' AND severity = 'serious'"
+                ),
+                System.Globalization.CultureInfo.InvariantCulture
+            )
+        );
 
-        using var disabled = await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?handler=Run&panel=report&action=Report");
+        using var disabled = await bea.PostAsync(
+            "/try/maintenance/defects",
+            "/try/maintenance/watch?handler=Run&panel=report&action=Report"
+        );
         Assert.Equal(HttpStatusCode.Forbidden, disabled.StatusCode);
-        using var asAuditor =
-            await bea.PostAsync(
-                "/try/maintenance/defects",
-                "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report&action=Report");
+        using var asAuditor = await bea.PostAsync(
+            "/try/maintenance/defects",
+            "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report&action=Report"
+        );
         Assert.Contains("You may not add defects.", (await Visitor.ParseAsync(asAuditor)).Body!.TextContent, StringComparison.Ordinal);
     }
 
@@ -221,12 +290,15 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var bea = await application.AsAsync("bea");
         await AddPageAsync(Watch);
         await bea.AllowChangesAsync("/try/maintenance/defects");
-        using var failed =
-            await bea.PostAsync("/try/maintenance/defects", "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails&action=Fails");
+        using var failed = await bea.PostAsync(
+            "/try/maintenance/defects",
+            "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=fails&action=Fails"
+        );
         Assert.Contains(
             "It did not work: Title: Say in a few words what is wrong: eight letters at least.",
             WebUtility.HtmlDecode(await failed.Content.ReadAsStringAsync()),
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.DoesNotContain("never said", await failed.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
 
@@ -238,7 +310,8 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var fewer = page.QuerySelector(".count")!.TextContent;
         Assert.Equal(
             ["Sailings", "Changes", "My port"],
-            page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim()));
+            page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim())
+        );
         Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/try/timetable/routes"));
         Assert.NotEqual(fewer, (await bea.PageAsync("/try/timetable/sailings?as=")).QuerySelector(".count")!.TextContent);
     }
@@ -252,13 +325,20 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         await bea.PageAsync(Page);
         for (var turn = 0; turn < 4; turn++)
         {
-            var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => number % 3 == 2
-                ? bea.PostAsync(Page, $"{Page}?handler=Undo&panel=vessels&part=appearance")
-                : bea.PostAsync(
-                    Page,
-                    $"{Page}?handler=Set&panel=vessels&part=appearance&key=width&regardless=1",
-                    ("set.width", $"{3 + (turn + number) % 5}"),
-                    ("revision", "0"))));
+            var answers = await Task.WhenAll(
+                Enumerable
+                    .Range(0, 6)
+                    .Select(number =>
+                        number % 3 == 2
+                            ? bea.PostAsync(Page, $"{Page}?handler=Undo&panel=vessels&part=appearance")
+                            : bea.PostAsync(
+                                Page,
+                                $"{Page}?handler=Set&panel=vessels&part=appearance&key=width&regardless=1",
+                                ("set.width", $"{3 + (turn + number) % 5}"),
+                                ("revision", "0")
+                            )
+                    )
+            );
             Assert.All(answers, answer => Assert.InRange((int)answer.StatusCode, 200, 299));
             foreach (var answer in answers)
             {
@@ -279,7 +359,8 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains(
             "Good day, Pia Sund.",
             (await bea.PageAsync($"/try/timetable/port?as={pia}")).QuerySelector("main")!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         async Task<string> CountAsync(string? who) =>
             (await bea.PageAsync($"/try/timetable/sailings?as={who}")).QuerySelector(".count")!.TextContent;
         Assert.Equal("0 sailings", await CountAsync("port-agent"));
@@ -297,7 +378,8 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Contains(
             "There is a newer version of this page.",
             (await bea.PageAsync("/apps/maintenance/dockings?handler=Version&version=0")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
@@ -326,102 +408,121 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Assert.Equal("<p>Good day, **Bea** &lt;b&gt;_Holm_&lt;/b&gt; [x](y) # z.</p>", writer.ToString().Trim());
     }
 
-    private static Page Watch(Func<string, Dataset> dataset) => new()
-    {
-        Address = "watch",
-        Name = "Watch",
-        Audience = ["builder", "auditor"],
-        Parameters = [new PageParameter("since", new FieldType.Date())],
-        Panels =
-        [
-            new InputPanel { Name = "words" },
-            new TablePanel
-            {
-                Name = "vessels",
-                Dataset = dataset("vessels").Id,
-                Columns = [new("name")],
-                OnChoice = RowChoice.Select,
-                Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
-            },
-            new RecordPanel { Name = "details", Dataset = dataset("vessels").Id, Record = "vessels.selected", Fields = [new("name")] },
-            new FigurePanel
-            {
-                Name = "total",
-                Dataset = dataset("defects").Id,
-                RelatedTo = "vessels.selected.defects",
-                Measure = Total.Sum,
-                Field = new("estimated_cost"),
-            },
-            new TextPanel { Name = "text", Text = "Since ${parameters.since}" },
-            new ButtonPanel
-            {
-                Name = "report",
-                Label = "Report",
-                Enabled = "=NOT(ISEMPTY(vessels.selected))",
-                OnClick = new PanelAction(
-                    [
-                        new CreateRecord
-                        {
-                            Name = "made",
-                            Dataset = dataset("defects").Id,
-                            Values = Map(
-                                ("title", "=\"Look at \" & vessels.selected.name"),
-                                ("vessel", "=vessels.selected"),
-                                ("reported_by", "=user.name"),
-                                ("severity", "minor")),
-                        },
-                        new UpdateRecord
-                        {
-                            Name = "changed",
-                            Dataset = dataset("defects").Id,
-                            Record = "made",
-                            Values = Map(("title", "=made.title & \" again\""), ("severity", "serious")),
-                        },
-                        new OpenPage { Page = "defects", Parameters = Map(("vessel", "=vessels.selected")) },
-                    ], []),
-            },
-            new ButtonPanel
-            {
-                Name = "fails",
-                Label = "Fails",
-                OnClick = new PanelAction(
-                    [
-                        new CreateRecord
-                        {
-                            Dataset = dataset("defects").Id,
-                            Values = Map(("title", "No"), ("vessel", "=vessels.selected"), ("reported_by", "x")),
-                        },
-                        new ShowMessage { Text = "never said" },
-                    ],
-                    [new ShowMessage { Text = "=\"It did not work: \" & failure.message" }]),
-            },
-        ],
-    };
+    private static Page Watch(Func<string, Dataset> dataset) =>
+        new()
+        {
+            Address = "watch",
+            Name = "Watch",
+            Audience = ["builder", "auditor"],
+            Parameters = [new PageParameter("since", new FieldType.Date())],
+            Panels =
+            [
+                new InputPanel { Name = "words" },
+                new TablePanel
+                {
+                    Name = "vessels",
+                    Dataset = dataset("vessels").Id,
+                    Columns = [new("name")],
+                    OnChoice = RowChoice.Select,
+                    Filter = "OR(ISEMPTY(words.value), CONTAINS(name, words.value))",
+                },
+                new RecordPanel
+                {
+                    Name = "details",
+                    Dataset = dataset("vessels").Id,
+                    Record = "vessels.selected",
+                    Fields = [new("name")],
+                },
+                new FigurePanel
+                {
+                    Name = "total",
+                    Dataset = dataset("defects").Id,
+                    RelatedTo = "vessels.selected.defects",
+                    Measure = Total.Sum,
+                    Field = new("estimated_cost"),
+                },
+                new TextPanel { Name = "text", Text = "Since ${parameters.since}" },
+                new ButtonPanel
+                {
+                    Name = "report",
+                    Label = "Report",
+                    Enabled = "=NOT(ISEMPTY(vessels.selected))",
+                    OnClick = new PanelAction(
+                        [
+                            new CreateRecord
+                            {
+                                Name = "made",
+                                Dataset = dataset("defects").Id,
+                                Values = Map(
+                                    ("title", "=\"Look at \" & vessels.selected.name"),
+                                    ("vessel", "=vessels.selected"),
+                                    ("reported_by", "=user.name"),
+                                    ("severity", "minor")
+                                ),
+                            },
+                            new UpdateRecord
+                            {
+                                Name = "changed",
+                                Dataset = dataset("defects").Id,
+                                Record = "made",
+                                Values = Map(("title", "=made.title & \" again\""), ("severity", "serious")),
+                            },
+                            new OpenPage { Page = "defects", Parameters = Map(("vessel", "=vessels.selected")) },
+                        ],
+                        []
+                    ),
+                },
+                new ButtonPanel
+                {
+                    Name = "fails",
+                    Label = "Fails",
+                    OnClick = new PanelAction(
+                        [
+                            new CreateRecord
+                            {
+                                Dataset = dataset("defects").Id,
+                                Values = Map(("title", "No"), ("vessel", "=vessels.selected"), ("reported_by", "x")),
+                            },
+                            new ShowMessage { Text = "never said" },
+                        ],
+                        [new ShowMessage { Text = "=\"It did not work: \" & failure.message" }]
+                    ),
+                },
+            ],
+        };
 
     private static ImmutableDictionary<string, string> Map(params (string Field, string Value)[] values) =>
         values.ToImmutableDictionary(value => value.Field, value => value.Value);
 
-    private async Task AddPageAsync(Func<Func<string, Dataset>, Page> make) => await application.InStoreAsync(async store =>
-    {
-        var datasets = await store.DatasetsAsync(default);
-        var stored = await application.DraftAsync("maintenance");
-        var page = make(name => datasets.All.Single(dataset => dataset.Name.Value == name));
-        Assert.Empty(AppProblems
-            .Of(
-                new AppDefinition(
-                    "x",
-                    [page, stored.Draft.Find("defects")! with { Parameters = [new PageParameter("vessel", new FieldType.Text())] }]),
-                datasets,
-                null)
-            .Where(problem => problem.Page == page.Address));
-        if (stored.Draft.Find(page.Address) is null && new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets) is EditResult.Done done)
+    private async Task AddPageAsync(Func<Func<string, Dataset>, Page> make) =>
+        await application.InStoreAsync(async store =>
         {
-            Drafts.Replace(store, stored, done.App);
-            await store.SaveChangesAsync();
-        }
+            var datasets = await store.DatasetsAsync(default);
+            var stored = await application.DraftAsync("maintenance");
+            var page = make(name => datasets.All.Single(dataset => dataset.Name.Value == name));
+            Assert.Empty(
+                AppProblems
+                    .Of(
+                        new AppDefinition(
+                            "x",
+                            [page, stored.Draft.Find("defects")! with { Parameters = [new PageParameter("vessel", new FieldType.Text())] }]
+                        ),
+                        datasets,
+                        null
+                    )
+                    .Where(problem => problem.Page == page.Address)
+            );
+            if (
+                stored.Draft.Find(page.Address) is null
+                && new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets) is EditResult.Done done
+            )
+            {
+                Drafts.Replace(store, stored, done.App);
+                await store.SaveChangesAsync();
+            }
 
-        return 0;
-    });
+            return 0;
+        });
 
     private async Task<TablePanel> TableAsync() => (TablePanel)(await application.DraftAsync("timetable")).Draft.Find("ports")!.Panels[0];
 
@@ -429,17 +530,17 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         Visitor builder,
         string page,
         string handler,
-        params (string Name, string Value)[] fields)
+        params (string Name, string Value)[] fields
+    )
     {
-        var revision =
-            await application.InStoreAsync(store => store.Apps
-                .Where(app => app.Address == "timetable")
-                .Select(app => app.Revision)
-                .FirstAsync());
+        var revision = await application.InStoreAsync(store =>
+            store.Apps.Where(app => app.Address == "timetable").Select(app => app.Revision).FirstAsync()
+        );
         return await builder.PostAsync(
             page,
             $"{page}?handler={handler}",
-            [.. fields, ("revision", revision.ToString(System.Globalization.CultureInfo.InvariantCulture))]);
+            [.. fields, ("revision", revision.ToString(System.Globalization.CultureInfo.InvariantCulture))]
+        );
     }
 
     private static async Task<string> PartAsync(Visitor visitor, string address, string from)

@@ -31,7 +31,7 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
 
     private static string DatabaseServer =>
         Environment.GetEnvironmentVariable("ROSTRUM_TEST_POSTGRES")
-            ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
+        ?? throw new InvalidOperationException("ROSTRUM_TEST_POSTGRES names the server: run ./rostrum test");
 
     public string StoreConnection => With($"{_name}_store");
 
@@ -165,7 +165,8 @@ public sealed class Visitor(HttpClient client)
         string Value(string name) => page.QuerySelector($"form.publish input[name={name}]")?.GetAttribute("value") ?? "";
         return await SendAsync(
             $"{versions}?handler=Publish",
-            [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", note)]);
+            [("__RequestVerificationToken", Value("__RequestVerificationToken")), ("revision", Value("revision")), ("Note", note)]
+        );
     }
 
     /// <summary>Fills in the form of a record's sheet as it stands and changes some of its fields.</summary>
@@ -176,7 +177,8 @@ public sealed class Visitor(HttpClient client)
         IDocument page,
         string handler,
         bool partial,
-        params (string Name, string Value)[] changed)
+        params (string Name, string Value)[] changed
+    )
     {
         var form = page.QuerySelector("[data-form]") ?? throw new InvalidOperationException("no form is open");
         var fields = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -198,7 +200,8 @@ public sealed class Visitor(HttpClient client)
         return await SendAsync(
             form.GetAttribute("action")!.Replace("handler=Save", $"handler={handler}", StringComparison.Ordinal),
             [.. fields.Select(field => (field.Key, field.Value))],
-            partial);
+            partial
+        );
     }
 
     public static async Task<IDocument> ParseAsync(HttpResponseMessage answer) =>

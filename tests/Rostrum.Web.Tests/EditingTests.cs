@@ -17,13 +17,14 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_list_shows_names_counts_and_what_the_address_asks_for()
     {
         var bea = await application.AsAsync("bea");
-        var page =
-            await bea.PageAsync(Defects
-                + "?defects.is.vessel=BF-101&defects.is.state=open&defects.sort=title&defects.from.reported_at=2020-01-01");
+        var page = await bea.PageAsync(
+            Defects + "?defects.is.vessel=BF-101&defects.is.state=open&defects.sort=title&defects.from.reported_at=2020-01-01"
+        );
         Assert.All(page.QuerySelectorAll("tbody tr td:nth-child(2)"), cell => Assert.Equal("Kittiwake", cell.TextContent));
         Assert.Equal(
             ["from 01 Jan 2020", "is Kittiwake", "is open"],
-            page.QuerySelectorAll(".part em").Select(part => part.TextContent).Order(StringComparer.Ordinal));
+            page.QuerySelectorAll(".part em").Select(part => part.TextContent).Order(StringComparer.Ordinal)
+        );
         var titles = page.QuerySelectorAll("tbody th").Select(cell => cell.TextContent).ToArray();
         Assert.Equal(titles.Order(StringComparer.Ordinal), titles);
         Assert.Equal($"{titles.Length} defects", page.QuerySelector(".count")!.TextContent);
@@ -47,26 +48,26 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
         var before = await DefectAsync(11);
         var bea = await application.AsAsync("bea");
         var open = await bea.PageAsync(Defects + "?defects.selected=11");
-        var saved =
-            await Visitor.ParseAsync(await bea.SubmitAsync(
-                open,
-                "Save",
-                ("v.title", "<script>alert('x')</script> \"quoted\""),
-                ("v.estimated_cost", "12.5")));
+        var saved = await Visitor.ParseAsync(
+            await bea.SubmitAsync(open, "Save", ("v.title", "<script>alert('x')</script> \"quoted\""), ("v.estimated_cost", "12.5"))
+        );
         Assert.Equal("Defect “<script>alert('x')</script> \"quoted\"” saved.", Said(saved));
         Assert.Empty(saved.QuerySelectorAll("tbody script"));
         Assert.Equal(
             "<script>alert('x')</script> \"quoted\"|12.50",
-            await application.FleetScalarAsync("SELECT title || '|' || estimated_cost FROM defects WHERE id = 11"));
+            await application.FleetScalarAsync("SELECT title || '|' || estimated_cost FROM defects WHERE id = 11")
+        );
         Assert.Single(saved.QuerySelectorAll("tr.marked"));
 
         var undo = saved.QuerySelector("[name=undo]")!.GetAttribute("value")!;
-        var undone =
-            await Visitor.ParseAsync(await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo)));
+        var undone = await Visitor.ParseAsync(
+            await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo))
+        );
         Assert.StartsWith("Undone", Said(undone), StringComparison.Ordinal);
         Assert.Equal(before, await DefectAsync(11));
-        var again =
-            await Visitor.ParseAsync(await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo)));
+        var again = await Visitor.ParseAsync(
+            await bea.PostAsync(Defects + "?defects.selected=11", Defects + "?handler=Undo", ("undo", undo))
+        );
         Assert.Equal("There is nothing to undo any more.", Said(again));
     }
 
@@ -74,19 +75,17 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task Nobody_undoes_what_somebody_else_did()
     {
         var bea = await application.AsAsync("bea");
-        var saved =
-            await Visitor.ParseAsync(await bea.SubmitAsync(
-                await bea.PageAsync(Defects + "?defects.selected=12"),
-                "Save",
-                ("v.actual_cost", "77")));
+        var saved = await Visitor.ParseAsync(
+            await bea.SubmitAsync(await bea.PageAsync(Defects + "?defects.selected=12"), "Save", ("v.actual_cost", "77"))
+        );
         var undo = saved.QuerySelector("[name=undo]")!.GetAttribute("value")!;
         var maren = await application.AsAsync("maren");
         Assert.Equal(
             "There is nothing to undo any more.",
-            Said(await Visitor.ParseAsync(await maren.PostAsync(
-                Defects + "?defects.selected=12",
-                Defects + "?handler=Undo",
-                ("undo", undo)))));
+            Said(
+                await Visitor.ParseAsync(await maren.PostAsync(Defects + "?defects.selected=12", Defects + "?handler=Undo", ("undo", undo)))
+            )
+        );
         Assert.Equal("77.00", await application.FleetScalarAsync("SELECT actual_cost FROM defects WHERE id = 12"));
     }
 
@@ -94,13 +93,15 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_record_is_added_with_the_databases_own_defaults_and_deleted_and_comes_back()
     {
         var bea = await application.AsAsync("bea");
-        var added =
-            await Visitor.ParseAsync(await bea.SubmitAsync(
+        var added = await Visitor.ParseAsync(
+            await bea.SubmitAsync(
                 await bea.PageAsync(Defects + "?defects.new=1"),
                 "Save",
                 ("v.title", "Brand new"),
                 ("v.vessel", "BF-103"),
-                ("v.reported_by", "Tuva Berg")));
+                ("v.reported_by", "Tuva Berg")
+            )
+        );
         Assert.Equal("Defect “Brand new” added.", Said(added));
         var key = added.QuerySelector("tr.marked")!.GetAttribute("data-key")!;
         var before = await application.FleetScalarAsync($"SELECT to_jsonb(d) FROM defects d WHERE id = {key}");
@@ -109,11 +110,11 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
         var deleted = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + $"?defects.selected={key}"), "Delete"));
         Assert.Equal("Defect “Brand new” deleted.", Said(deleted));
         Assert.Equal("", await application.FleetScalarAsync($"SELECT 1 FROM defects WHERE id = {key}"));
-        using var undone =
-            await bea.PostAsync(
-                Defects + "?defects.new=1",
-                Defects + "?handler=Undo",
-                ("undo", deleted.QuerySelector("[name=undo]")!.GetAttribute("value")!));
+        using var undone = await bea.PostAsync(
+            Defects + "?defects.new=1",
+            Defects + "?handler=Undo",
+            ("undo", deleted.QuerySelector("[name=undo]")!.GetAttribute("value")!)
+        );
         Assert.Equal(before, await application.FleetScalarAsync($"SELECT to_jsonb(d) FROM defects d WHERE id = {key}"));
     }
 
@@ -122,15 +123,25 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     {
         var before = await DefectAsync(21);
         var bea = await application.AsAsync("bea");
-        var page = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync(Defects + "?defects.selected=21"), "Save",
-            ("v.title", ""), ("v.estimated_cost", "a lot"), ("v.due", "soon"), ("v.reported_by", "<i>me</i>"), ("v.actual_cost", "123456789012")));
+        var page = await Visitor.ParseAsync(
+            await bea.SubmitAsync(
+                await bea.PageAsync(Defects + "?defects.selected=21"),
+                "Save",
+                ("v.title", ""),
+                ("v.estimated_cost", "a lot"),
+                ("v.due", "soon"),
+                ("v.reported_by", "<i>me</i>"),
+                ("v.actual_cost", "123456789012")
+            )
+        );
         Assert.Equal("This cannot be left blank.", ProblemAt(page, "title"));
         Assert.Contains("is not a number", ProblemAt(page, "estimated_cost"), StringComparison.Ordinal);
         Assert.Contains("is not a date", ProblemAt(page, "due"), StringComparison.Ordinal);
         Assert.Contains("room for 8 digits", ProblemAt(page, "actual_cost"), StringComparison.Ordinal);
         Assert.Equal(
             ["a lot", "soon", "<i>me</i>"],
-            new[] { "estimated_cost", "due", "reported_by" }.Select(field => page.QuerySelector($"#field-{field}")!.GetAttribute("value")));
+            new[] { "estimated_cost", "due", "reported_by" }.Select(field => page.QuerySelector($"#field-{field}")!.GetAttribute("value"))
+        );
         Assert.Equal("text", page.QuerySelector("#field-due")!.GetAttribute("type"));
         Assert.Equal(before, await DefectAsync(21));
     }
@@ -139,11 +150,13 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     public async Task A_rule_of_the_database_is_said_at_its_fields()
     {
         var bea = await application.AsAsync("bea");
-        var page =
-            await Visitor.ParseAsync(await bea.SubmitAsync(
+        var page = await Visitor.ParseAsync(
+            await bea.SubmitAsync(
                 await bea.PageAsync("/apps/timetable/sailings?sailings.selected=5"),
                 "Save",
-                ("v.arrives_planned", "2020-01-01T10:00")));
+                ("v.arrives_planned", "2020-01-01T10:00")
+            )
+        );
         Assert.Contains("“arrives after departure”", ProblemAt(page, "arrives_planned"), StringComparison.Ordinal);
     }
 
@@ -153,28 +166,34 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
         var bea = await application.AsAsync("bea");
         var maren = await application.AsAsync("maren");
         var opened = await bea.PageAsync(Defects + "?defects.selected=31");
-        using var first =
-            await maren.SubmitAsync(
-                await maren.PageAsync(Defects + "?defects.selected=31"),
-                "Save",
-                ("v.title", "As Maren has it"),
-                ("v.actual_cost", "5"));
+        using var first = await maren.SubmitAsync(
+            await maren.PageAsync(Defects + "?defects.selected=31"),
+            "Save",
+            ("v.title", "As Maren has it"),
+            ("v.actual_cost", "5")
+        );
 
-        var conflict =
-            await Visitor.ParseAsync(await bea.SubmitAsync(opened, "Save", ("v.title", "As Bea has it"), ("v.reported_by", "Bea Holm")));
+        var conflict = await Visitor.ParseAsync(
+            await bea.SubmitAsync(opened, "Save", ("v.title", "As Bea has it"), ("v.reported_by", "Bea Holm"))
+        );
         Assert.Contains("Somebody else saved this defect", conflict.QuerySelector(".alert")!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             ["As Bea has it", "Bea Holm", "5.00"],
-            new[] { "title", "reported_by", "actual_cost" }.Select(field => conflict.QuerySelector($"#field-{field}")!.GetAttribute("value")));
+            new[] { "title", "reported_by", "actual_cost" }.Select(field =>
+                conflict.QuerySelector($"#field-{field}")!.GetAttribute("value")
+            )
+        );
         Assert.Contains("As Maren has it", conflict.QuerySelector("#field-title-meanwhile")!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             "As Maren has it|5.00",
-            await application.FleetScalarAsync("SELECT title || '|' || actual_cost FROM defects WHERE id = 31"));
+            await application.FleetScalarAsync("SELECT title || '|' || actual_cost FROM defects WHERE id = 31")
+        );
 
         using var second = await bea.SubmitAsync(conflict, "Save");
         Assert.Equal(
             "As Bea has it|5.00|Bea Holm",
-            await application.FleetScalarAsync("SELECT title || '|' || actual_cost || '|' || reported_by FROM defects WHERE id = 31"));
+            await application.FleetScalarAsync("SELECT title || '|' || actual_cost || '|' || reported_by FROM defects WHERE id = 31")
+        );
     }
 
     [Fact]
@@ -203,11 +222,16 @@ public sealed class EditingTests(DemoApplication application) : IClassFixture<De
     {
         var maren = await application.AsAsync("maren");
         async Task<string[]> OfferedAsync(string typed) =>
-        [
-            .. System.Text.Json.JsonDocument
-                .Parse(await maren.Client.GetStringAsync(new Uri($"{Defects}?handler=Lookup&field=vessel&q={Uri.EscapeDataString(typed)}", UriKind.Relative)))
-                .RootElement.EnumerateArray().Select(one => one.GetProperty("text").GetString()!),
-        ];
+            [
+                .. System
+                    .Text.Json.JsonDocument.Parse(
+                        await maren.Client.GetStringAsync(
+                            new Uri($"{Defects}?handler=Lookup&field=vessel&q={Uri.EscapeDataString(typed)}", UriKind.Relative)
+                        )
+                    )
+                    .RootElement.EnumerateArray()
+                    .Select(one => one.GetProperty("text").GetString()!),
+            ];
         Assert.Equal("Razorbill", (await OfferedAsync("r"))[0]);
         Assert.Contains("Fulmar", await OfferedAsync("r"));
         Assert.Equal(["Old Petrel"], await OfferedAsync("PETR"));
@@ -233,12 +257,14 @@ public sealed class OutageTests(DemoApplication application) : IClassFixture<Dem
         var bea = await application.AsAsync("bea");
         var opened = await bea.PageAsync("/apps/maintenance/defects?defects.selected=1");
         await DemoApplication.ServerAsync(
-            $"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{application.FleetName}'");
+            $"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{application.FleetName}'"
+        );
         await DemoApplication.ServerAsync($"ALTER DATABASE {application.FleetName} RENAME TO {application.FleetName}_away");
         Assert.Contains(
             "cannot be read at the moment",
             (await bea.PageAsync("/apps/maintenance/defects")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         var page = await bea.PageAsync("/apps/maintenance/defects");
         Assert.DoesNotContain(application.FleetName, page.Body!.TextContent, StringComparison.Ordinal);
         Assert.DoesNotContain("127.0.0.1", page.Body.TextContent, StringComparison.Ordinal);
@@ -246,7 +272,8 @@ public sealed class OutageTests(DemoApplication application) : IClassFixture<Dem
         Assert.Contains(
             application.FleetName,
             (await bea.PageAsync("/try/maintenance/defects")).Body!.TextContent,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Contains("Maintenance", page.QuerySelector(".masthead-name")!.TextContent, StringComparison.Ordinal);
         Assert.NotNull(page.QuerySelector("[hx-trigger='every 5s']"));
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build"));

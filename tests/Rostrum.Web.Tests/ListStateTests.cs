@@ -15,7 +15,15 @@ namespace Rostrum.Web.Tests;
 internal static class Defects
 {
     private static Field Field(string name, FieldType type, bool required = false) =>
-        new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type, Required = required };
+        new()
+        {
+            Name = new(name),
+            Column = name,
+            NativeType = "text",
+            Label = name,
+            Type = type,
+            Required = required,
+        };
 
     public static readonly Dataset Dataset = new()
     {
@@ -27,17 +35,28 @@ internal static class Defects
         RecordLabel = "defect",
         Fields =
         [
-            Field("id", new FieldType.Integer()) with { Generation = ColumnGeneration.IdentityAlways, HasDefault = true },
-            Field("title", new FieldType.Text(40), required: true), Field("cost", new FieldType.Number(8, 2)), Field("due", new FieldType.Date()),
-            Field("at", new FieldType.Instant()), Field("local", new FieldType.LocalDateTime()), Field("state", new FieldType.Choice(["open", "closed"])), Field("story", new FieldType.Text(null, Long: true)),
+            Field("id", new FieldType.Integer()) with
+            {
+                Generation = ColumnGeneration.IdentityAlways,
+                HasDefault = true,
+            },
+            Field("title", new FieldType.Text(40), required: true),
+            Field("cost", new FieldType.Number(8, 2)),
+            Field("due", new FieldType.Date()),
+            Field("at", new FieldType.Instant()),
+            Field("local", new FieldType.LocalDateTime()),
+            Field("state", new FieldType.Choice(["open", "closed"])),
+            Field("story", new FieldType.Text(null, Long: true)),
         ],
         Key = [new("id")],
         Title = [FieldPath.Of(new("title"))],
         TitleBecause = "a sample",
     };
 
-    public static readonly RecordFormat Oslo =
-        RecordFormat.For(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
+    public static readonly RecordFormat Oslo = RecordFormat.For(
+        CultureInfo.GetCultureInfo("en-GB"),
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo")
+    );
 
     public static Record Record(string title, decimal? cost, string? story = null)
     {
@@ -60,10 +79,9 @@ internal static class Defects
 
     public static FormCollection Posted(RecordForm form, params (string Field, string Text)[] typed)
     {
-        var fields =
-            form.Fields
-                .Where(field => field.ReadOnlyBecause is null)
-                .ToDictionary(field => field.InputName, field => new Microsoft.Extensions.Primitives.StringValues(field.Text));
+        var fields = form
+            .Fields.Where(field => field.ReadOnlyBecause is null)
+            .ToDictionary(field => field.InputName, field => new Microsoft.Extensions.Primitives.StringValues(field.Text));
         foreach (var field in form.Fields.Where(field => field.Original is not null))
         {
             fields[$"o.{field.Field.Name}"] = field.Original;
@@ -86,7 +104,10 @@ public sealed class ListStateTests
 
     [Theory]
     [InlineData("")]
-    [InlineData("?q=pump%20%26%20door&is.state=open&is.state=closed&from.due=2026-01-01&to.cost=5&has.title=%3Cb%3E&sort=-due&page=3&after=abc&selected=1~2")]
+    [InlineData(
+        "?q=pump%20%26%20door&is.state=open&is.state=closed&from.due=2026-01-01&to.cost=5"
+            + "&has.title=%3Cb%3E&sort=-due&page=3&after=abc&selected=1~2"
+    )]
     [InlineData("?is.state=~blank&sort=title&new=1")]
     [InlineData("?before=xyz&page=2")]
     public void An_address_is_read_and_written_without_loss(string query)
@@ -95,7 +116,8 @@ public sealed class ListStateTests
         Assert.Equal(Written(state), Written(Read(Written(state))));
         Assert.Equal(
             QueryHelpers.ParseQuery(query).OrderBy(pair => pair.Key),
-            QueryHelpers.ParseQuery(Written(state)).OrderBy(pair => pair.Key));
+            QueryHelpers.ParseQuery(Written(state)).OrderBy(pair => pair.Key)
+        );
     }
 
     [Theory]
@@ -107,7 +129,10 @@ public sealed class ListStateTests
     public void What_is_left_out_and_what_it_is_ordered_by_stand_in_the_address()
     {
         var state = Read("?not.title=Pump&not.title=~blank&sort=-due,title,-due");
-        Assert.Equal([("not.title", "Pump|~blank"), ("sort", "-due,title")], state.Parts().Select(part => (part.Name, string.Join('|', part.Values))));
+        Assert.Equal(
+            [("not.title", "Pump|~blank"), ("sort", "-due,title")],
+            state.Parts().Select(part => (part.Name, string.Join('|', part.Values)))
+        );
         var (filter, ignored) = Conditions.Read(Defects.Dataset, state, Defects.Oslo);
         Assert.Empty(ignored);
         var not = Assert.IsType<Filter.Not>(Assert.Single(Assert.IsType<Filter.And>(filter).Parts));
@@ -132,7 +157,8 @@ public sealed class ListStateTests
                 new Filter.Compare(new("at"), Comparison.AtLeast, new DateTimeOffset(2026, 6, 30, 22, 0, 0, TimeSpan.Zero)),
                 new Filter.Compare(new("at"), Comparison.Less, new DateTimeOffset(2026, 7, 1, 22, 0, 0, TimeSpan.Zero)),
             ],
-            Assert.IsType<Filter.And>(filter).Parts.AsEnumerable());
+            Assert.IsType<Filter.And>(filter).Parts.AsEnumerable()
+        );
     }
 
     [Fact]

@@ -10,7 +10,8 @@ public sealed class LongDownloadTests(DemoApplication application) : IClassFixtu
             INSERT INTO sailings (route_code, vessel, departs, arrives_planned, state)
             SELECT s.route_code, s.vessel, s.departs - n * interval '366 days', s.arrives_planned - n * interval '366 days', s.state
             FROM sailings s, generate_series(1, 40) n LIMIT 101000 - (SELECT count(*) FROM sailings)
-            """);
+            """
+        );
         var maren = await application.AsAsync("maren");
         using var answer = await maren.Client.GetAsync("/apps/timetable/sailings?handler=Download&panel=sailings");
         Assert.Equal("text/csv", answer.Content.Headers.ContentType!.MediaType);

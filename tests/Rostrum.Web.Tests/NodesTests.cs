@@ -46,10 +46,10 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
         using var form = await here.GetAsync("/sign-in");
         var token = (await Visitor.ParseAsync(form)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
         here.DefaultRequestHeaders.Add("Cookie", Cookie(form, "rostrum-form="));
-        using var signedIn =
-            await new Visitor(here).SendAsync(
-                "/sign-in",
-                [("UserName", "maren"), ("Password", Demo.DemoLoader.Password), ("__RequestVerificationToken", token)]);
+        using var signedIn = await new Visitor(here).SendAsync(
+            "/sign-in",
+            [("UserName", "maren"), ("Password", Demo.DemoLoader.Password), ("__RequestVerificationToken", token)]
+        );
         here.DefaultRequestHeaders.Add("Cookie", Cookie(signedIn, "rostrum="));
         there.DefaultRequestHeaders.Add("Cookie", here.DefaultRequestHeaders.GetValues("Cookie"));
 
@@ -65,12 +65,19 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
     public async Task An_undo_is_kept_for_a_day_and_no_longer()
     {
         var maren = await application.AsAsync("maren");
-        using var first =
-            await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"), "Save", ("v.title", "first"));
+        using var first = await maren.SubmitAsync(
+            await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"),
+            "Save",
+            ("v.title", "first")
+        );
         await application.InStoreAsync(store =>
-            store.Undos.ExecuteUpdateAsync(rows => rows.SetProperty(row => row.At, row => row.At.AddDays(-2))));
-        using var second =
-            await maren.SubmitAsync(await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"), "Save", ("v.title", "second"));
+            store.Undos.ExecuteUpdateAsync(rows => rows.SetProperty(row => row.At, row => row.At.AddDays(-2)))
+        );
+        using var second = await maren.SubmitAsync(
+            await maren.PageAsync("/apps/maintenance/defects?defects.selected=61"),
+            "Save",
+            ("v.title", "second")
+        );
         Assert.Equal(1, await application.InStoreAsync(store => store.Undos.CountAsync()));
     }
 }

@@ -67,7 +67,10 @@ public sealed class OperationTests(DemoApplication application) : IClassFixture<
         Assert.All(pages, page => Assert.Empty(page.QuerySelectorAll("#panel-defects tbody tr")));
 
         // On a machine that is busy itself, one that waited too long for its turn says so at once.
-        var late = pages.Select(page => page.QuerySelector("#panel-defects[aria-busy][hx-trigger=load]")).OfType<AngleSharp.Dom.IElement>().ToArray();
+        var late = pages
+            .Select(page => page.QuerySelector("#panel-defects[aria-busy][hx-trigger=load]"))
+            .OfType<AngleSharp.Dom.IElement>()
+            .ToArray();
         Assert.InRange(late.Length, 30, 40);
         Assert.All(late, panel => Assert.Contains("Still reading defects", panel.TextContent, StringComparison.Ordinal));
 

@@ -20,9 +20,10 @@ public sealed class ProxyTests(DemoApplication application) : IClassFixture<Demo
     [InlineData("198.51.100.4", "", "198.51.100.4")]
     public async Task Only_a_known_proxy_is_believed(string sender, string proxies, string expected)
     {
-        await using var behind = application.WithWebHostBuilder(host => host
-            .UseSetting("ROSTRUM_PROXIES", proxies)
-            .ConfigureTestServices(services => services.AddSingleton<IStartupFilter>(new From(IPAddress.Parse(sender)))));
+        await using var behind = application.WithWebHostBuilder(host =>
+            host.UseSetting("ROSTRUM_PROXIES", proxies)
+                .ConfigureTestServices(services => services.AddSingleton<IStartupFilter>(new From(IPAddress.Parse(sender))))
+        );
         var visitor = new Visitor(behind.CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
         visitor.Client.DefaultRequestHeaders.Add("X-Forwarded-For", Claimed);
         var name = $"nobody-{Guid.NewGuid():N}";
@@ -30,19 +31,24 @@ public sealed class ProxyTests(DemoApplication application) : IClassFixture<Demo
         Assert.Equal(
             expected,
             await application.InStoreAsync(store =>
-                store.SignInAttempts.Where(attempt => attempt.UserName == name).Select(attempt => attempt.RemoteAddress).SingleAsync()));
+                store.SignInAttempts.Where(attempt => attempt.UserName == name).Select(attempt => attempt.RemoteAddress).SingleAsync()
+            )
+        );
     }
 
     private sealed class From(IPAddress address) : IStartupFilter
     {
-        public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) => builder =>
-        {
-            builder.Use((context, rest) =>
+        public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) =>
+            builder =>
             {
-                context.Connection.RemoteIpAddress = address;
-                return rest(context);
-            });
-            next(builder);
-        };
+                builder.Use(
+                    (context, rest) =>
+                    {
+                        context.Connection.RemoteIpAddress = address;
+                        return rest(context);
+                    }
+                );
+                next(builder);
+            };
     }
 }

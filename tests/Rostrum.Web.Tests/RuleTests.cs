@@ -16,8 +16,9 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
     {
         var bea = await application.AsAsync("bea");
         var open = await bea.PageAsync(Defects + "?defects.selected=21");
-        var page =
-            await Visitor.ParseAsync(await bea.SubmitAsync(open, "Save", ("v.title", "Leak"), ("v.severity", "critical"), ("v.due", "")));
+        var page = await Visitor.ParseAsync(
+            await bea.SubmitAsync(open, "Save", ("v.title", "Leak"), ("v.severity", "critical"), ("v.due", ""))
+        );
         Assert.Equal(["problem: Say in a few words what is wrong: eight letters at least."], At(page, "title"));
         Assert.Equal(["problem: A critical defect needs a due date."], At(page, "due"));
         Assert.Equal("Leak", page.QuerySelector("#field-title")!.GetAttribute("value"));
@@ -34,12 +35,12 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         var first = await Check(("v.title", "Leak"), ("v.estimated_cost", "-5"));
         Assert.Equal(["field-title-problem", "field-estimated_cost-problem"], first.QuerySelectorAll(".said").Select(said => said.Id));
         Assert.Equal(["problem: An estimate cannot be less than nothing."], At(first, "estimated_cost"));
-        var then =
-            await Check(
-                ("v.title", "Leak at the pump"),
-                ("m.title", "Say in a few words what is wrong: eight letters at least."),
-                ("v.estimated_cost", "-5"),
-                ("m.estimated_cost", "An estimate cannot be less than nothing."));
+        var then = await Check(
+            ("v.title", "Leak at the pump"),
+            ("m.title", "Say in a few words what is wrong: eight letters at least."),
+            ("v.estimated_cost", "-5"),
+            ("m.estimated_cost", "An estimate cannot be less than nothing.")
+        );
         Assert.Equal("field-title-problem", Assert.Single(then.QuerySelectorAll(".said")).Id);
         Assert.Empty(At(then, "title"));
         var number = await Check(("v.estimated_cost", "much"));
@@ -73,12 +74,14 @@ public sealed class RuleTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Contains("Save again to keep these values.", warned.Body!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             "0",
-            await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
+            await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes WHERE reason LIKE 'The quay is being%'")
+        );
         var saved = await Visitor.ParseAsync(await pia.SubmitAsync(warned, "Save"));
         Assert.Contains("added.", saved.QuerySelector("[data-message]")!.TextContent, StringComparison.Ordinal);
         Assert.Equal(
             "Pia Sund",
-            await application.FleetScalarAsync("SELECT asked_by FROM timetable_changes WHERE reason LIKE 'The quay is being%'"));
+            await application.FleetScalarAsync("SELECT asked_by FROM timetable_changes WHERE reason LIKE 'The quay is being%'")
+        );
     }
 
     [Fact]

@@ -28,11 +28,13 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
 
         using var early = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", name), ("Password", DemoLoader.Password));
         Assert.Matches("Too many attempts. Wait [1-5] seconds", await early.Content.ReadAsStringAsync());
-        var outcomes = await application.InStoreAsync(store => store.SignInAttempts
-            .Where(attempt => attempt.UserName == name)
-            .OrderBy(attempt => attempt.Id)
-            .Select(attempt => attempt.Outcome)
-            .ToListAsync());
+        var outcomes = await application.InStoreAsync(store =>
+            store
+                .SignInAttempts.Where(attempt => attempt.UserName == name)
+                .OrderBy(attempt => attempt.Id)
+                .Select(attempt => attempt.Outcome)
+                .ToListAsync()
+        );
         Assert.Equal(["refused", "refused", "refused", "refused", "refused", "too soon"], outcomes);
     }
 
@@ -41,7 +43,8 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
     {
         var counting = new CountingHasher();
         await using var other = application.WithWebHostBuilder(builder =>
-            builder.ConfigureTestServices(services => services.AddScoped<IPasswordHasher<Person>>(_ => counting)));
+            builder.ConfigureTestServices(services => services.AddScoped<IPasswordHasher<Person>>(_ => counting))
+        );
         var visitor = new Visitor(other.CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
         foreach (var name in new[] { "rona", "nobody-at-all" })
         {
@@ -56,7 +59,8 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
     {
         await using var other = application.WithWebHostBuilder(_ => { });
         var plain = new WebApplicationFactoryClientOptions { AllowAutoRedirect = false, HandleCookies = false };
-        using var signedIn = await application.Anonymous()
+        using var signedIn = await application
+            .Anonymous()
             .PostAsync("/sign-in", "/sign-in", ("UserName", "pia"), ("Password", DemoLoader.Password));
         var cookie = signedIn.Headers.GetValues("Set-Cookie").Single(value => value.StartsWith("rostrum=", StringComparison.Ordinal));
         using var here = application.CreateClient(plain);
@@ -71,7 +75,8 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
         var token = (await Visitor.ParseAsync(form)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
         here.DefaultRequestHeaders.Add(
             "Cookie",
-            form.Headers.GetValues("Set-Cookie").Single(value => value.StartsWith("rostrum-form=", StringComparison.Ordinal)).Split(';')[0]);
+            form.Headers.GetValues("Set-Cookie").Single(value => value.StartsWith("rostrum-form=", StringComparison.Ordinal)).Split(';')[0]
+        );
         using var left = await new Visitor(here).SendAsync("/sign-in?handler=Out", [("__RequestVerificationToken", token)]);
         Assert.Equal(HttpStatusCode.Redirect, left.StatusCode);
 
@@ -90,8 +95,7 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
     public async Task Only_who_wants_to_stay_signed_in_has_a_cookie_that_outlives_the_browser(bool stay)
     {
         (string, string)[] fields = [("UserName", "pia"), ("Password", DemoLoader.Password)];
-        using var signedIn = await application.Anonymous()
-            .PostAsync("/sign-in", "/sign-in", stay ? [.. fields, ("Stay", "true")] : fields);
+        using var signedIn = await application.Anonymous().PostAsync("/sign-in", "/sign-in", stay ? [.. fields, ("Stay", "true")] : fields);
         var cookie = signedIn.Headers.GetValues("Set-Cookie").Single(value => value.StartsWith("rostrum=", StringComparison.Ordinal));
         Assert.Equal(stay, cookie.Contains("expires=", StringComparison.OrdinalIgnoreCase));
     }
@@ -112,11 +116,15 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
     [Fact]
     public void Pauses_double_and_have_an_end()
     {
-        double Left(int failures, double after = 0) => SignInPauses.Left(
-            [.. Enumerable.Range(0, failures).Select(_ => new PastAttempt("pia", "10.0.0.1", false, Noon))],
-            "pia",
-            "10.0.0.1",
-            Noon.AddSeconds(after)).TotalSeconds;
+        double Left(int failures, double after = 0) =>
+            SignInPauses
+                .Left(
+                    [.. Enumerable.Range(0, failures).Select(_ => new PastAttempt("pia", "10.0.0.1", false, Noon))],
+                    "pia",
+                    "10.0.0.1",
+                    Noon.AddSeconds(after)
+                )
+                .TotalSeconds;
         Assert.Equal([0, 5, 10, 20, 40], new[] { 4, 5, 6, 7, 8 }.Select(failures => Left(failures)));
         Assert.Equal(300, Left(25));
         Assert.Equal(0, Left(25, after: 300));
@@ -127,7 +135,10 @@ public sealed class SignInTests(DemoApplication application) : IClassFixture<Dem
     {
         var own = new PastAttempt("pia", "10.0.0.1", SignedIn: true, Noon.AddMinutes(-1));
         PastAttempt[] others = [.. Enumerable.Range(0, 60).Select(i => new PastAttempt("pia", $"10.9.9.{i}", SignedIn: false, Noon))];
-        PastAttempt[] slips = [.. Enumerable.Range(0, 9).Select(_ => new PastAttempt("pia", "10.0.0.1", SignedIn: false, Noon.AddMinutes(-2)))];
+        PastAttempt[] slips =
+        [
+            .. Enumerable.Range(0, 9).Select(_ => new PastAttempt("pia", "10.0.0.1", SignedIn: false, Noon.AddMinutes(-2))),
+        ];
         Assert.Equal(TimeSpan.Zero, SignInPauses.Left([.. slips, own, .. others], "pia", "10.0.0.1", Noon));
         Assert.Equal(TimeSpan.FromSeconds(30), SignInPauses.Left(others, "pia", "10.0.0.1", Noon));
     }

@@ -8,7 +8,11 @@ namespace Rostrum.Web.Tests;
 public sealed class StarterTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
     private async Task<string> IdAsync(string dataset) =>
-        (await application.InStoreAsync(async store => (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset))).Id.ToString();
+        (
+            await application.InStoreAsync(async store =>
+                (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == dataset)
+            )
+        ).Id.ToString();
 
     private async Task<AppDefinition> MadeAsync(Visitor visitor, params (string, string)[] fields)
     {
@@ -32,7 +36,8 @@ public sealed class StarterTests(DemoApplication application) : IClassFixture<De
             ("THE_STATE", "state"),
             ("THE_WAITING", "asked"),
             ("THE_AGREED", "agreed"),
-            ("THE_REFUSED", "refused"));
+            ("THE_REFUSED", "refused")
+        );
         Assert.Equal("Changes to agree", app.Name);
 
         const string Decide = "/try/changes-to-agree/decide";
@@ -43,8 +48,12 @@ public sealed class StarterTests(DemoApplication application) : IClassFixture<De
         await bea.AllowChangesAsync(Decide);
         using var agreed = await bea.PostAsync(Decide, $"{Decide}?handler=Run&panel=to_decide&at=Record&row={key}&action=Agree");
         Assert.Equal("agreed", await application.FleetScalarAsync($"SELECT state::text FROM timetable_changes WHERE id = {key}"));
-        Assert.DoesNotContain("state", (await bea.PageAsync("/try/changes-to-agree/requests"))
-            .QuerySelectorAll("#panel-new_request [name^='v.']").Select(input => input.GetAttribute("name")![2..]));
+        Assert.DoesNotContain(
+            "state",
+            (await bea.PageAsync("/try/changes-to-agree/requests"))
+                .QuerySelectorAll("#panel-new_request [name^='v.']")
+                .Select(input => input.GetAttribute("name")![2..])
+        );
     }
 
     [Fact]
@@ -56,11 +65,13 @@ public sealed class StarterTests(DemoApplication application) : IClassFixture<De
             ("starter", "list-with-details"),
             ("name", "Vessels at a glance"),
             ("THE_RECORDS", await IdAsync("vessels")),
-            ("THE_PARTS", $"{await IdAsync("defects")} defects"));
+            ("THE_PARTS", $"{await IdAsync("defects")} defects")
+        );
         var page = await bea.PageAsync("/try/vessels-at-a-glance/records?records.selected=BF-101");
         Assert.Equal(
             await application.FleetScalarAsync("SELECT count(*) FROM defects WHERE vessel = 'BF-101'"),
-            page.QuerySelector("#panel-parts .count")!.TextContent.Split(' ')[0]);
+            page.QuerySelector("#panel-parts .count")!.TextContent.Split(' ')[0]
+        );
         Assert.NotNull(page.QuerySelector("#panel-record"));
     }
 

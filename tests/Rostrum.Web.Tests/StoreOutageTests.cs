@@ -9,7 +9,9 @@ public sealed class StoreOutageTests(DemoApplication application) : IClassFixtur
     {
         var visitor = await application.AsAsync("maren");
         await DemoApplication.ServerAsync($"ALTER DATABASE {application.StoreName} ALLOW_CONNECTIONS false");
-        await DemoApplication.ServerAsync($"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{application.StoreName}'");
+        await DemoApplication.ServerAsync(
+            $"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{application.StoreName}'"
+        );
         try
         {
             // A page that is at hand may come first; what is kept at hand has an end.

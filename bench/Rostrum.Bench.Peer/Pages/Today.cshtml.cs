@@ -51,20 +51,29 @@ public sealed class TodayModel(NpgsqlDataSource source) : PageModel
     public async Task OnGetAsync(CancellationToken cancellation)
     {
         await using var connection = await source.OpenConnectionAsync(cancellation);
-        await using var read = await connection.QueryMultipleAsync("""
+        await using var read = await connection.QueryMultipleAsync(
+            """
             SELECT count(*) FROM defects WHERE state <> 'closed';
             SELECT count(*) FROM defects WHERE state <> 'closed' AND due < current_date;
             SELECT count(*) FROM defects WHERE reported_at >= date_trunc('month', now()) AND reported_at < current_date + 1;
-            SELECT count(*) FROM defects WHERE reported_at >= date_trunc('month', now()) - interval '1 month' AND reported_at < current_date + 1 - interval '1 month';
+            SELECT count(*) FROM defects WHERE reported_at >= date_trunc('month', now()) - interval '1 month'
+              AND reported_at < current_date + 1 - interval '1 month';
             SELECT sum(estimated_cost) FROM defects WHERE state <> 'closed';
-            SELECT d.id, d.title, v.name AS vessel, d.severity::text AS severity, d.due::timestamp AS dueon, CASE WHEN d.due < current_date THEN current_date - d.due END AS daysoverdue
-              FROM defects d LEFT JOIN vessels v ON v.hull_number = d.vessel WHERE d.state <> 'closed' AND d.due <= current_date + 7 ORDER BY d.due, d.id LIMIT 13;
+            SELECT d.id, d.title, v.name AS vessel, d.severity::text AS severity, d.due::timestamp AS dueon,
+              CASE WHEN d.due < current_date THEN current_date - d.due END AS daysoverdue
+              FROM defects d LEFT JOIN vessels v ON v.hull_number = d.vessel WHERE d.state <> 'closed' AND d.due <= current_date + 7
+                ORDER BY d.due, d.id LIMIT 13;
             SELECT count(*) FROM defects WHERE state <> 'closed' AND due <= current_date + 7;
-            SELECT d.id, d.title, v.name AS vessel, d.state::text AS state FROM defects d LEFT JOIN vessels v ON v.hull_number = d.vessel WHERE d.reported_by = @me AND d.state <> 'closed' ORDER BY d.reported_at DESC, d.id DESC LIMIT 6;
+            SELECT d.id, d.title, v.name AS vessel, d.state::text AS state FROM defects d LEFT JOIN vessels v ON v.hull_number = d.vessel
+              WHERE d.reported_by = @me AND d.state <> 'closed' ORDER BY d.reported_at DESC, d.id DESC LIMIT 6;
             SELECT count(*) FROM defects WHERE reported_by = @me AND state <> 'closed';
-            SELECT v.name AS vessel, k.planned_end::timestamp AS plannedend, k.percent_done AS done FROM dockings k JOIN vessels v ON v.hull_number = k.vessel WHERE k.actual_start IS NOT NULL AND k.actual_end IS NULL ORDER BY k.planned_end, k.id LIMIT 6;
+            SELECT v.name AS vessel, k.planned_end::timestamp AS plannedend, k.percent_done AS done FROM dockings k
+              JOIN vessels v ON v.hull_number = k.vessel WHERE k.actual_start IS NOT NULL AND k.actual_end IS NULL
+              ORDER BY k.planned_end, k.id LIMIT 6;
             SELECT count(*) FROM dockings WHERE actual_start IS NOT NULL AND actual_end IS NULL;
-            """, new { me = Me });
+            """,
+            new { me = Me }
+        );
         Open = await read.ReadSingleAsync<long>();
         Overdue = await read.ReadSingleAsync<long>();
         ThisMonth = await read.ReadSingleAsync<long>();

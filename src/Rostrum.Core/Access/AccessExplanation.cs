@@ -15,14 +15,18 @@ public sealed record DecisionReason(string Role, string? Condition, bool? Holds)
 public sealed record Decision(Verbs Verb, ImmutableArray<DecisionReason> Reasons)
 {
     /// <summary>Allowed, denied, or (null) a matter of the record.</summary>
-    public bool? Allowed => Reasons.Any(reason => reason.Holds is true) ? true : Reasons.Any(reason => reason.Holds is null) ? null : false;
+    public bool? Allowed =>
+        Reasons.Any(reason => reason.Holds is true) ? true
+        : Reasons.Any(reason => reason.Holds is null) ? null
+        : false;
 
     /// <summary>The policies that speak to a verb, with the condition of each.</summary>
     public static IEnumerable<(Policy Policy, Filter Condition)> About(
         Verbs verb,
         IReadOnlySet<string> roles,
         IEnumerable<Policy> policies,
-        DatasetId dataset) =>
+        DatasetId dataset
+    ) =>
         from policy in policies
         where policy.Dataset == dataset && roles.Contains(policy.Role) && policy.Verbs.HasFlag(verb)
         select (policy, policy.For(verb));

@@ -43,33 +43,36 @@ public abstract record FieldSet
     public sealed record But(ImmutableHashSet<FieldName> Fields) : FieldSet;
 
     /// <summary>Whether a field is among them.</summary>
-    public bool Has(FieldName field) => this switch
-    {
-        Only only => only.Fields.Contains(field),
-        But but => !but.Fields.Contains(field),
-        _ => true,
-    };
+    public bool Has(FieldName field) =>
+        this switch
+        {
+            Only only => only.Fields.Contains(field),
+            But but => !but.Fields.Contains(field),
+            _ => true,
+        };
 
     /// <summary>The fields that both have.</summary>
-    public FieldSet And(FieldSet other) => (this, other) switch
-    {
-        (All, _) => other,
-        (_, All) => this,
-        (But one, But two) => new But(one.Fields.Union(two.Fields)),
-        (Only one, _) => new Only([.. one.Fields.Where(other.Has)]),
-        (_, Only two) => new Only([.. two.Fields.Where(Has)]),
-        _ => throw new InvalidOperationException("unknown field set"),
-    };
+    public FieldSet And(FieldSet other) =>
+        (this, other) switch
+        {
+            (All, _) => other,
+            (_, All) => this,
+            (But one, But two) => new But(one.Fields.Union(two.Fields)),
+            (Only one, _) => new Only([.. one.Fields.Where(other.Has)]),
+            (_, Only two) => new Only([.. two.Fields.Where(Has)]),
+            _ => throw new InvalidOperationException("unknown field set"),
+        };
 
     /// <summary>The fields that one of the two has.</summary>
-    public FieldSet Or(FieldSet other) => (this, other) switch
-    {
-        (All, _) or (_, All) => new All(),
-        (Only one, Only two) => new Only(one.Fields.Union(two.Fields)),
-        (But one, _) => new But([.. one.Fields.Where(field => !other.Has(field))]),
-        (_, But two) => new But([.. two.Fields.Where(field => !Has(field))]),
-        _ => throw new InvalidOperationException("unknown field set"),
-    };
+    public FieldSet Or(FieldSet other) =>
+        (this, other) switch
+        {
+            (All, _) or (_, All) => new All(),
+            (Only one, Only two) => new Only(one.Fields.Union(two.Fields)),
+            (But one, _) => new But([.. one.Fields.Where(field => !other.Has(field))]),
+            (_, But two) => new But([.. two.Fields.Where(field => !Has(field))]),
+            _ => throw new InvalidOperationException("unknown field set"),
+        };
 }
 
 /// <summary>What a role may do with a dataset's records.</summary>
@@ -123,7 +126,8 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
             Verbs & other.Verbs,
             Filter.Both(Condition, other.Condition),
             Readable.And(other.Readable),
-            Writable.And(other.Writable))
+            Writable.And(other.Writable)
+        )
         {
             Conditions = written.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
         };
@@ -158,7 +162,8 @@ public sealed class Rights
                 .Where(policy => roles.Contains(policy.Role))
                 .GroupBy(policy => policy.Dataset)
                 .ToFrozenDictionary(group => group.Key, group => Together([.. group])),
-            Grant.Nothing);
+            Grant.Nothing
+        );
     }
 
     /// <summary>The grant for a dataset.</summary>
@@ -173,23 +178,26 @@ public sealed class Rights
 
     private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete];
 
-    private static Grant Together(Policy[] policies) => new(
-        policies.Aggregate(Verbs.None, (verbs, policy) => verbs | policy.Verbs), Where(policies, Verbs.View),
-        Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.View))], Verbs.View, policy => policy.Readable),
-        Fields(
-            [.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)],
-            Verbs.Update,
-            policy => policy.Writable))
-    {
-        Conditions = EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Where(policies, verb)),
-    };
+    private static Grant Together(Policy[] policies) =>
+        new(
+            policies.Aggregate(Verbs.None, (verbs, policy) => verbs | policy.Verbs),
+            Where(policies, Verbs.View),
+            Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.View))], Verbs.View, policy => policy.Readable),
+            Fields([.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)], Verbs.Update, policy =>
+                policy.Writable
+            )
+        )
+        {
+            Conditions = EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Where(policies, verb)),
+        };
 
     private static Filter Where(Policy[] policies, Verbs verb)
     {
         var conditions = policies.Where(policy => policy.Verbs.HasFlag(verb)).Select(policy => policy.For(verb)).Distinct().ToArray();
         return conditions.Length == 0 ? new Filter.Nothing()
             : conditions.Any(condition => condition is Filter.Everything) ? new Filter.Everything()
-            : conditions is [var only] ? only : new Filter.Or([.. conditions]);
+            : conditions is [var only] ? only
+            : new Filter.Or([.. conditions]);
     }
 
     private static FieldSet Fields(Policy[] policies, Verbs verb, Func<Policy, FieldSet> fields)

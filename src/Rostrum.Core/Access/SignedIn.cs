@@ -34,30 +34,50 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
         Known.GetOrAdd(
             string.Join(
                 '\n',
-                [.. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"), .. user.AllRoles?.Options ?? [], .. user.AllRoles?.Labels ?? []]),
+                [
+                    .. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"),
+                    .. user.AllRoles?.Options ?? [],
+                    .. user.AllRoles?.Labels ?? [],
+                ]
+            ),
             _ => new FormulaNames(
-            ImmutableDictionary<string, FormulaType>.Empty
-                .WithComparers(StringComparer.OrdinalIgnoreCase)
-                .Add(InFormulas, new FormulaType.Record(new FormulaShape("person",
-            [
-                new("name", new FormulaType.Text()),
-                new("email", new FormulaType.Text()),
-                new("roles", new FormulaType.List(user.AllRoles ?? (FormulaType)new FormulaType.Text())),
-                .. user.Attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
-            ])))));
+                ImmutableDictionary<string, FormulaType>
+                    .Empty.WithComparers(StringComparer.OrdinalIgnoreCase)
+                    .Add(
+                        InFormulas,
+                        new FormulaType.Record(
+                            new FormulaShape(
+                                "person",
+                                [
+                                    new("name", new FormulaType.Text()),
+                                    new("email", new FormulaType.Text()),
+                                    new("roles", new FormulaType.List(user.AllRoles ?? (FormulaType)new FormulaType.Text())),
+                                    .. user.Attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
+                                ]
+                            )
+                        )
+                    )
+            )
+        );
 
     /// <summary>What they stand for: a blank record where nobody is signed in.</summary>
     public static ImmutableDictionary<string, object?> Given(SignedIn? user) =>
-        ImmutableDictionary<string, object?>.Empty
-            .WithComparers(StringComparer.OrdinalIgnoreCase)
-            .Add(InFormulas, user is null ? null : new FormulaRecord(
-        ((FormulaType.Record)Names(user).Types[InFormulas]).Shape,
-        [
-            user.Name,
-            user.Email,
-            user.Roles.Cast<object?>().ToArray(),
-            .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value),
-        ]));
+        ImmutableDictionary<string, object?>
+            .Empty.WithComparers(StringComparer.OrdinalIgnoreCase)
+            .Add(
+                InFormulas,
+                user is null
+                    ? null
+                    : new FormulaRecord(
+                        ((FormulaType.Record)Names(user).Types[InFormulas]).Shape,
+                        [
+                            user.Name,
+                            user.Email,
+                            user.Roles.Cast<object?>().ToArray(),
+                            .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value),
+                        ]
+                    )
+            );
 }
 
 /// <summary>Something that the workspace keeps of each person.</summary>

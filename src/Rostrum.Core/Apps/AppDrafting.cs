@@ -10,8 +10,16 @@ public static class AppDrafting
 {
     private const int MostColumns = 8;
 
-    private static readonly HashSet<string> LateWords =
-        new(StringComparer.OrdinalIgnoreCase) { "display order", "ID", "ordinal", "sequence", "sort", "sort order", "UUID" };
+    private static readonly HashSet<string> LateWords = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "display order",
+        "ID",
+        "ordinal",
+        "sequence",
+        "sort",
+        "sort order",
+        "UUID",
+    };
 
     /// <summary>The drafted app: for each dataset a list, and its records where they are to open.</summary>
     /// <param name="name">What people call it.</param>
@@ -24,22 +32,23 @@ public static class AppDrafting
         IReadOnlyCollection<Dataset> datasets,
         ImmutableArray<string> audience,
         DatasetCatalogue catalogue,
-        RecordOpening opening)
+        RecordOpening opening
+    )
     {
         ArgumentNullException.ThrowIfNull(datasets);
 
         // What happens stands before that to which it happens.
-        var ordered =
-            datasets
-                .OrderBy(dataset => dataset.Key.IsEmpty)
-                .ThenByDescending(dataset => dataset.Relations.Length)
-                .ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden))
-                .ToArray();
+        var ordered = datasets
+            .OrderBy(dataset => dataset.Key.IsEmpty)
+            .ThenByDescending(dataset => dataset.Relations.Length)
+            .ThenByDescending(dataset => dataset.Fields.Any(field => field.Type is FieldType.Choice && !field.Hidden))
+            .ToArray();
         var addresses = opening is RecordOpening.Page ? RecordAddresses(ordered) : [];
 
         Page ListOf(Dataset dataset)
         {
-            var page = opening is RecordOpening.Beside && !dataset.Key.IsEmpty ? PageWithRecord(dataset, audience) : PageFor(dataset, audience);
+            var page =
+                opening is RecordOpening.Beside && !dataset.Key.IsEmpty ? PageWithRecord(dataset, audience) : PageFor(dataset, audience);
             return page with
             {
                 Unlisted = IsAside(dataset, datasets),
@@ -56,7 +65,8 @@ public static class AppDrafting
                 .. ordered
                     .Where(dataset => addresses.ContainsKey(dataset.Id))
                     .Select(dataset => RecordPageFor(dataset, addresses, audience, catalogue)),
-            ]);
+            ]
+        );
     }
 
     // The addresses of the pages for single records.
@@ -65,11 +75,12 @@ public static class AppDrafting
         var addresses = new Dictionary<DatasetId, string>();
         foreach (var dataset in datasets.Where(dataset => !dataset.Key.IsEmpty))
         {
-            addresses[dataset.Id] = Wording.FieldName(
-                dataset.RecordLabel,
-                datasets
-                    .Select(other => other.Name)
-                    .Concat(addresses.Values.Select(taken => new FieldName(taken)))).Value.ToLowerInvariant();
+            addresses[dataset.Id] = Wording
+                .FieldName(
+                    dataset.RecordLabel,
+                    datasets.Select(other => other.Name).Concat(addresses.Values.Select(taken => new FieldName(taken)))
+                )
+                .Value.ToLowerInvariant();
         }
 
         return addresses;
@@ -87,10 +98,14 @@ public static class AppDrafting
         var names = shown.Length <= 2 && dataset.Relations.IsEmpty && !dataset.Key.IsEmpty;
         var parents = dataset.Relations.Where(relation => dataset.Key.Contains(relation.Field)).ToArray();
         var whole = dataset.Key.Length > 1 && parents is [var only] ? only.Target : (DatasetId?)null;
-        return chosen.Any(other => other.Id != dataset.Id
-            && ((links && dataset.Relations.Any(relation => relation.Target == other.Id))
+        return chosen.Any(other =>
+            other.Id != dataset.Id
+            && (
+                (links && dataset.Relations.Any(relation => relation.Target == other.Id))
                 || whole == other.Id
-                || (names && other.Relations.Any(relation => relation.Target == dataset.Id))));
+                || (names && other.Relations.Any(relation => relation.Target == dataset.Id))
+            )
+        );
     }
 
     // When a record was made or changed.
@@ -101,15 +116,13 @@ public static class AppDrafting
         Dataset dataset,
         Dictionary<DatasetId, string> addresses,
         ImmutableArray<string> audience,
-        DatasetCatalogue catalogue)
+        DatasetCatalogue catalogue
+    )
     {
         var parameter = addresses[dataset.Id];
         var record = $"{PageScope.Parameters}.{parameter}";
         var shown = Visible(dataset);
-        var written =
-            shown
-                .Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false })
-                .ToImmutableArray();
+        var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false }).ToImmutableArray();
         var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
         var page = new Page
         {
@@ -123,56 +136,66 @@ public static class AppDrafting
         string Named(string wish) => Editing.PanelNaming.Fresh(page, wish);
         void Add(Panel panel) => page = page with { Panels = page.Panels.Add(panel) };
         var canChange = dataset.ReadOnlyBecause is null && !written.IsEmpty;
-        Add(new RecordPanel
-        {
-            Name = Named("details"),
-            Dataset = dataset.Id,
-            Record = record,
-            Picture = picture,
-            Fields = [.. shown.Where(name => name != picture && dataset.Title.All(part => part.Field != name || !part.Relations.IsEmpty))],
-            Width = canChange ? 7 : 12,
-        });
-        if (canChange)
-        {
-            Add(new FormPanel
+        Add(
+            new RecordPanel
             {
-                Name = Named("change"),
-                Heading = "Change",
+                Name = Named("details"),
                 Dataset = dataset.Id,
                 Record = record,
-                Fields = written,
-                AllowDeleting = true,
-                Width = 5,
-            });
+                Picture = picture,
+                Fields =
+                [
+                    .. shown.Where(name => name != picture && dataset.Title.All(part => part.Field != name || !part.Relations.IsEmpty)),
+                ],
+                Width = canChange ? 7 : 12,
+            }
+        );
+        if (canChange)
+        {
+            Add(
+                new FormPanel
+                {
+                    Name = Named("change"),
+                    Heading = "Change",
+                    Dataset = dataset.Id,
+                    Record = record,
+                    Fields = written,
+                    AllowDeleting = true,
+                    Width = 5,
+                }
+            );
         }
 
         foreach (var (relation, from) in NestedLists.Offered(catalogue, dataset))
         {
             var table = Table(Named(relation.InverseName.Value), from);
-            Add(table with
-            {
-                Heading = relation.InverseLabel,
-                RelatedTo = $"{record}.{Formulas.Formatter.Name(relation.InverseName.Value)}",
-                Columns = [.. table.Columns.Where(column => column != relation.Field).Take(5)],
-                HideWhenEmpty = true,
-                RowsPerPage = 10,
-                AllowFiltering = false,
-                OnChoice = addresses.ContainsKey(from.Id) ? RowChoice.Page : RowChoice.Sheet,
-                ChoicePage = addresses.GetValueOrDefault(from.Id, ""),
-            });
+            Add(
+                table with
+                {
+                    Heading = relation.InverseLabel,
+                    RelatedTo = $"{record}.{Formulas.Formatter.Name(relation.InverseName.Value)}",
+                    Columns = [.. table.Columns.Where(column => column != relation.Field).Take(5)],
+                    HideWhenEmpty = true,
+                    RowsPerPage = 10,
+                    AllowFiltering = false,
+                    OnChoice = addresses.ContainsKey(from.Id) ? RowChoice.Page : RowChoice.Sheet,
+                    ChoicePage = addresses.GetValueOrDefault(from.Id, ""),
+                }
+            );
         }
 
         return page;
     }
 
     /// <summary>A page with a dataset's records as a table.</summary>
-    public static Page PageFor(Dataset dataset, ImmutableArray<string> audience) => new()
-    {
-        Address = dataset.Name.Value,
-        Name = dataset.Label,
-        Audience = audience,
-        Panels = [Table(dataset.Name.Value, dataset)],
-    };
+    public static Page PageFor(Dataset dataset, ImmutableArray<string> audience) =>
+        new()
+        {
+            Address = dataset.Name.Value,
+            Name = dataset.Label,
+            Audience = audience,
+            Panels = [Table(dataset.Name.Value, dataset)],
+        };
 
     /// <summary>
     /// A page with a dataset's records as a table, and beside it the record that is selected: in a form where it can be changed.
@@ -184,13 +207,26 @@ public static class AppDrafting
         var called = dataset.RecordLabel.Replace(' ', '_');
         var name = called == table.Name ? "record_shown" : called;
         var written = Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null).ToImmutableArray();
-        Panel record = dataset.ReadOnlyBecause is null && !written.IsEmpty
-            ? new FormPanel { Name = name, Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = written, AllowDeleting = true, Width = 5 }
-            : new RecordPanel { Name = name, Dataset = dataset.Id, Record = $"{table.Name}.selected", Fields = Visible(dataset), Width = 5 };
-        return page with
-        {
-            Panels = [table with { OnChoice = RowChoice.Select, Width = 7, Columns = [.. table.Columns.Take(4)] }, record],
-        };
+        Panel record =
+            dataset.ReadOnlyBecause is null && !written.IsEmpty
+                ? new FormPanel
+                {
+                    Name = name,
+                    Dataset = dataset.Id,
+                    Record = $"{table.Name}.selected",
+                    Fields = written,
+                    AllowDeleting = true,
+                    Width = 5,
+                }
+                : new RecordPanel
+                {
+                    Name = name,
+                    Dataset = dataset.Id,
+                    Record = $"{table.Name}.selected",
+                    Fields = Visible(dataset),
+                    Width = 5,
+                };
+        return page with { Panels = [table with { OnChoice = RowChoice.Select, Width = 7, Columns = [.. table.Columns.Take(4)] }, record] };
     }
 
     /// <summary>A table of a dataset's records, which open in a sheet.</summary>
@@ -218,13 +254,14 @@ public static class AppDrafting
     private static ImmutableArray<FieldName> Columns(Dataset dataset)
     {
         var title = dataset.Title is [{ Relations: [] } first, ..] ? first.Field : (FieldName?)null;
-        var fields =
-            dataset.Fields
-                .Where(field => !field.Hidden
-                    && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native))
-                .ToArray();
+        var fields = dataset
+            .Fields.Where(field =>
+                !field.Hidden && field.Type is not (FieldType.Text { Long: true } or FieldType.Image or FieldType.Bytes or FieldType.Native)
+            )
+            .ToArray();
         var computed = fields.Where(field => field.Formula is not null).Take(MostColumns / 2).ToArray();
-        return [
+        return
+        [
             .. fields
                 .Where(field => field.Formula is null)
                 .OrderByDescending(field => field.Name == title)

@@ -43,8 +43,12 @@ public sealed record AppLook
     public static ImmutableArray<Setting> Settings { get; } =
     [
         SettingsOf<AppLook>.Text(
-            "description", "Description", SettingPart.Content,
-            look => look.Description, (look, text) => look with { Description = text }),
+            "description",
+            "Description",
+            SettingPart.Content,
+            look => look.Description,
+            (look, text) => look with { Description = text }
+        ),
         SettingsOf<AppLook>.Icon(look => look.Icon, (look, icon) => look with { Icon = icon }),
         Of<AppLook>(
             "accent",
@@ -52,9 +56,11 @@ public sealed record AppLook
             SettingPart.Appearance,
             new SettingKind.Line(),
             look => look.Accent,
-            (look, text) => text.Length == 0 ? look with { Accent = null }
+            (look, text) =>
+                text.Length == 0 ? look with { Accent = null }
                 : Colour.Parse(text) is { } colour ? look with { Accent = colour.ToString() }
-                : null) with
+                : null
+        ) with
         {
             Help = "For buttons, links and selections, such as #1b5e50.",
         },
@@ -64,9 +70,18 @@ public sealed record AppLook
             SettingPart.Appearance,
             new SettingKind.Line(),
             look => look.Logo,
-            (look, text) => text.Length == 0 ? look with { Logo = null } : IsLogo(text) ? look with { Logo = text } : null),
+            (look, text) =>
+                text.Length == 0 ? look with { Logo = null }
+                : IsLogo(text) ? look with { Logo = text }
+                : null
+        ),
         SettingsOf<AppLook>.Toggle(
-            "largeHeader", "Large header", SettingPart.Appearance, look => look.LargeHeader, (look, on) => look with { LargeHeader = on }),
+            "largeHeader",
+            "Large header",
+            SettingPart.Appearance,
+            look => look.LargeHeader,
+            (look, on) => look with { LargeHeader = on }
+        ),
         SettingsOf<AppLook>.Choice(
             "corners",
             "Corners",
@@ -74,7 +89,8 @@ public sealed record AppLook
             "default",
             [(Apps.Corners.Square, "square"), (Apps.Corners.Round, "round")],
             look => look.Corners,
-            (look, corners) => look with { Corners = corners }),
+            (look, corners) => look with { Corners = corners }
+        ),
         SettingsOf<AppLook>.Choice(
             "density",
             "Density",
@@ -82,7 +98,8 @@ public sealed record AppLook
             "default",
             [(Apps.Density.Compact, "compact"), (Apps.Density.Comfortable, "comfortable")],
             look => look.Density,
-            (look, density) => look with { Density = density }),
+            (look, density) => look with { Density = density }
+        ),
         SettingsOf<AppLook>.Choice(
             "theme",
             "Theme",
@@ -90,7 +107,8 @@ public sealed record AppLook
             "same as the system",
             [(Apps.Theme.Light, "light"), (Apps.Theme.Dark, "dark")],
             look => look.Theme,
-            (look, theme) => look with { Theme = theme }),
+            (look, theme) => look with { Theme = theme }
+        ),
     ];
 
     /// <summary>A setting by its key, or null.</summary>
@@ -99,8 +117,11 @@ public sealed record AppLook
     /// <summary>What is wrong with its colour: too little contrast to be read; null where it is well.</summary>
     public string? Problem =>
         Colour.Parse(Accent) is { } accent && accent.ContrastTo(Colour.LightPaper) is var contrast && contrast < Colour.LeastContrast
-        ? $"The colour {accent} has a contrast of {contrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} to the paper; {Colour.LeastContrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} is the least that can be read. {accent.Towards(Black, Colour.LightPaper)} is the nearest that can."
-        : null;
+            ? $"The colour {accent} has a contrast of "
+                + $"{contrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} to the paper; "
+                + $"{Colour.LeastContrast.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} is the least that can "
+                + $"be read. {accent.Towards(Black, Colour.LightPaper)} is the nearest that can."
+            : null;
 
     /// <summary>The nearest colour that can be read.</summary>
     public string? Readable => Colour.Parse(Accent)?.Towards(Black, Colour.LightPaper).ToString();

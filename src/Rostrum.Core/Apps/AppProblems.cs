@@ -36,29 +36,27 @@ public static class AppProblems
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
         IEnumerable<AppProblem> home =
             app.Home is { } address && app.Find(address) is null
-                ? [
-                    new AppProblem(
-                        null,
-                        null,
-                        null,
-                        "The page with which the app opens is no longer there.")
-                        {
-                            Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""),
-                            CorrectionSays = "Open with the first page",
-                        },
-                ]
-                : [];
-        IEnumerable<AppProblem> look =
-            app.Look is { Problem: { } message } painted
-                ? [
-                    new AppProblem(null, null, "accent", message)
+                ?
+                [
+                    new AppProblem(null, null, null, "The page with which the app opens is no longer there.")
                     {
-                        Correction = new AppEdit.SetApp("accent", painted.Readable!),
-                        CorrectionSays = $"Take {painted.Readable}",
+                        Correction = new AppEdit.SetApp(AppEdit.SetApp.Home, ""),
+                        CorrectionSays = "Open with the first page",
                     },
                 ]
                 : [];
-        return [
+        IEnumerable<AppProblem> look = app.Look is { Problem: { } message } painted
+            ?
+            [
+                new AppProblem(null, null, "accent", message)
+                {
+                    Correction = new AppEdit.SetApp("accent", painted.Readable!),
+                    CorrectionSays = $"Take {painted.Readable}",
+                },
+            ]
+            : [];
+        return
+        [
             .. home,
             .. look,
             .. app.Pages.SelectMany(page => Of(app, page, PageScope.Of(page, catalogue, shapes, anybody), catalogue)),
@@ -90,11 +88,7 @@ public static class AppProblems
     {
         if (panel.Of is { } id && catalogue.Find(id) is not { GoneBecause: null })
         {
-            yield return new(
-                page.Address,
-                panel.Name,
-                "dataset",
-                "Its dataset is no longer there.")
+            yield return new(page.Address, panel.Name, "dataset", "Its dataset is no longer there.")
             {
                 Correction = new AppEdit.RemovePanel(page.Address, panel.Name),
                 CorrectionSays = "Remove the panel",
@@ -125,15 +119,10 @@ public static class AppProblems
                 var formula = scope.Check(panel, place);
                 if (scope.Problem(panel, place, formula) is { } message)
                 {
-                    var correction =
-                        formula.Problems is [{ Correction: { } better } first, ..]
-                            ? Corrected(page, panel, setting, text, place, first, better)
-                            : null;
-                    yield return new(
-                        page.Address,
-                        panel.Name,
-                        setting.Key,
-                        $"{setting.Label}: {message}")
+                    var correction = formula.Problems is [{ Correction: { } better } first, ..]
+                        ? Corrected(page, panel, setting, text, place, first, better)
+                        : null;
+                    yield return new(page.Address, panel.Name, setting.Key, $"{setting.Label}: {message}")
                     {
                         Correction = correction,
                         CorrectionSays = correction is null ? null : $"Write “{formula.Problems[0].Correction}”",
@@ -144,7 +133,10 @@ public static class AppProblems
 
         foreach (var problem in panel.Problems(new PanelPlace(app, page, catalogue, dataset)))
         {
-            yield return problem with { Page = page.Address };
+            yield return problem with
+            {
+                Page = page.Address,
+            };
         }
     }
 
@@ -155,24 +147,30 @@ public static class AppProblems
         string text,
         FormulaPlace place,
         FormulaProblem problem,
-        string better) =>
-        new(page.Address, panel.Name, setting.Key, setting.Kind.Rewritten(text, other => other.Formula != place.Formula ? other.Formula
-            : string.Concat(
-                other.Formula.AsSpan(0, problem.Span.Start),
-                better,
-                other.Formula.AsSpan(Math.Min(other.Formula.Length, problem.Span.Start + problem.Span.Length)))));
+        string better
+    ) =>
+        new(
+            page.Address,
+            panel.Name,
+            setting.Key,
+            setting.Kind.Rewritten(text, other =>
+                other.Formula != place.Formula
+                    ? other.Formula
+                    : string.Concat(
+                        other.Formula.AsSpan(0, problem.Span.Start),
+                        better,
+                        other.Formula.AsSpan(Math.Min(other.Formula.Length, problem.Span.Start + problem.Span.Length))
+                    )
+            )
+        );
 
     // Fields that a setting names and the dataset does not have.
     private static IEnumerable<AppProblem> Missing(Panel panel, Setting setting, string text, Dataset? dataset)
     {
         var known = panel.OwnColumns.Select(column => column.Value).ToHashSet();
-        var lost =
-            dataset is null
-                ? []
-                : setting.Kind
-                    .FieldsNamed(text)
-                    .Where(name => dataset.Find(new FieldName(name)) is null && !known.Contains(name))
-                    .ToHashSet();
+        var lost = dataset is null
+            ? []
+            : setting.Kind.FieldsNamed(text).Where(name => dataset.Find(new FieldName(name)) is null && !known.Contains(name)).ToHashSet();
         if (lost.Count == 0)
         {
             yield break;
@@ -184,7 +182,8 @@ public static class AppProblems
             null,
             panel.Name,
             setting.Key,
-            $"{setting.Label}: {string.Join(", ", lost)} {(lost.Count == 1 ? "is" : "are")} no longer there.")
+            $"{setting.Label}: {string.Join(", ", lost)} {(lost.Count == 1 ? "is" : "are")} no longer there."
+        )
         {
             Correction = fits ? new AppEdit.SetSetting("", panel.Name, setting.Key, kept) : null,
             CorrectionSays = fits ? "Leave it out" : null,

@@ -23,7 +23,7 @@ public sealed record Colour(byte Red, byte Green, byte Blue)
     /// <summary>Reads <c>#1b5e50</c>; null where a text is none such.</summary>
     public static Colour? Parse(string? text) =>
         text is ['#', .. { Length: 6 } digits]
-            && uint.TryParse(digits, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
+        && uint.TryParse(digits, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
             ? new Colour((byte)(value >> 16), (byte)(value >> 8), (byte)value)
             : null;
 

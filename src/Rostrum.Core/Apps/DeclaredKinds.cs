@@ -11,11 +11,15 @@ internal static class DeclaredKinds
     /// <param name="declares">The interface of those that do.</param>
     /// <param name="named">Gives what a class says the name of the class.</param>
     public static FrozenDictionary<Type, TKind> Of<TKind>(Type declares, Func<TKind, string, TKind> named) =>
-        typeof(DeclaredKinds).Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(declares))
-        .ToFrozenDictionary(
-            type => type,
-            type => named(
-                (TKind)type.GetProperty("Kind", BindingFlags.Public | BindingFlags.Static)!.GetValue(null)!,
-                KindJson.NameOf(type)));
+        typeof(DeclaredKinds)
+            .Assembly.GetTypes()
+            .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(declares))
+            .ToFrozenDictionary(
+                type => type,
+                type =>
+                    named(
+                        (TKind)type.GetProperty("Kind", BindingFlags.Public | BindingFlags.Static)!.GetValue(null)!,
+                        KindJson.NameOf(type)
+                    )
+            );
 }

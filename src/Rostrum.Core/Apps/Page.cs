@@ -55,13 +55,12 @@ public sealed record PageParameter(string Name, FieldType Type, DatasetId? Datas
 {
     /// <summary>The types that one can have.</summary>
     public static ImmutableArray<(string Key, string Label, FieldType Type)> Types { get; } =
-
-        [
-            ("text", "a text", new FieldType.Text()),
-            ("number", "a number", new FieldType.Number()),
-            ("date", "a date", new FieldType.Date()),
-            ("yesNo", "yes or no", new FieldType.YesNo()),
-        ];
+    [
+        ("text", "a text", new FieldType.Text()),
+        ("number", "a number", new FieldType.Number()),
+        ("date", "a date", new FieldType.Date()),
+        ("yesNo", "yes or no", new FieldType.YesNo()),
+    ];
 
     internal FormulaType? TypeFor(MemberTypes types) => Dataset is null ? DatasetShapes.TypeOf(Type) : types.Record(Dataset);
 }

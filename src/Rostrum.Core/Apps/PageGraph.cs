@@ -19,34 +19,39 @@ public sealed class PageGraph
     {
         ArgumentNullException.ThrowIfNull(scope);
         var panels = scope.Page.All.DistinctBy(panel => panel.Name).ToArray();
-        var formulas =
-            panels.ToDictionary(
-                panel => panel.Name,
-                panel => scope
+        var formulas = panels.ToDictionary(
+            panel => panel.Name,
+            panel =>
+                scope
                     .Formulas(panel)
                     .Where(formula => formula.Place is { Earlier.IsEmpty: true } && !formula.Setting.Kind.HoldsActions)
-                    .ToArray());
+                    .ToArray()
+        );
         _reads = panels.ToFrozenDictionary(
             panel => panel.Name,
-            panel => formulas[panel.Name].SelectMany(formula => scope.Reads(formula.Formula)).ToFrozenSet());
+            panel => formulas[panel.Name].SelectMany(formula => scope.Reads(formula.Formula)).ToFrozenSet()
+        );
         _datasets = panels.ToFrozenDictionary(
             panel => panel.Name,
-            panel => formulas[panel.Name]
-                .SelectMany(formula => scope.Datasets(formula.Formula))
-                .Concat(panel.Of is { } of ? [of] : [])
-                .ToFrozenSet());
+            panel =>
+                formulas[panel.Name]
+                    .SelectMany(formula => scope.Datasets(formula.Formula))
+                    .Concat(panel.Of is { } of ? [of] : [])
+                    .ToFrozenSet()
+        );
         _fromContent = panels
-            .SelectMany(panel => scope
-                .MembersOf(panel.Name)
-                .Where(member => member.FromContent)
-                .Select(member => new PageValue(panel.Name, member.Name)))
+            .SelectMany(panel =>
+                scope.MembersOf(panel.Name).Where(member => member.FromContent).Select(member => new PageValue(panel.Name, member.Name))
+            )
             .ToFrozenSet();
         _waitsFor = panels.ToFrozenDictionary(
             panel => panel.Name,
-            panel => _reads[panel.Name]
-                .Where(_fromContent.Contains)
-                .Select(value => panels.First(other => other.Name.Equals(value.Panel, StringComparison.OrdinalIgnoreCase)).Name)
-                .ToFrozenSet());
+            panel =>
+                _reads[panel.Name]
+                    .Where(_fromContent.Contains)
+                    .Select(value => panels.First(other => other.Name.Equals(value.Panel, StringComparison.OrdinalIgnoreCase)).Name)
+                    .ToFrozenSet()
+        );
         Order = [.. panels.Select(panel => panel.Name)];
         Order = InOrder();
     }
@@ -70,13 +75,14 @@ public sealed class PageGraph
     public ImmutableArray<string> Affected(DatasetId changed, DatasetCatalogue catalogue)
     {
         ArgumentNullException.ThrowIfNull(catalogue);
-        var touched =
-            catalogue.All
-                .Where(dataset => dataset.Id == changed
-                    || dataset.Relations.Any(relation => relation.Target == changed)
-                    || dataset.Fields.Any(field => field.Formula is not null))
-                .Select(dataset => dataset.Id)
-                .ToHashSet();
+        var touched = catalogue
+            .All.Where(dataset =>
+                dataset.Id == changed
+                || dataset.Relations.Any(relation => relation.Target == changed)
+                || dataset.Fields.Any(field => field.Formula is not null)
+            )
+            .Select(dataset => dataset.Id)
+            .ToHashSet();
         return Closure([.. Order.Where(panel => _datasets[panel].Overlaps(touched))]);
     }
 
@@ -118,7 +124,7 @@ public sealed class PageGraph
     // What is read anew has new content, and that matters to whoever needs it.
     private ImmutableArray<string> Closure(HashSet<string> affected)
     {
-        for (var count = -1; count != affected.Count;)
+        for (var count = -1; count != affected.Count; )
         {
             count = affected.Count;
             affected.UnionWith(Order.Where(panel => _waitsFor[panel].Overlaps(affected)));

@@ -26,6 +26,7 @@ public sealed class PageScope
     public const string Failure = "failure";
 
     private static readonly FormulaShape Nothing = new("page", []);
+
     /// <summary>What a formula over one number knows.</summary>
     public static readonly FormulaShape OfValue = new("value", [new("value", new FormulaType.Number())]);
 
@@ -35,12 +36,17 @@ public sealed class PageScope
     private static readonly ConditionalWeakTable<Panel, (Setting Setting, FormulaPlace Place)[]> Places = [];
 
     // What was found out about a page holds for everybody with the same rights, for as long as the page and the datasets are what they are.
-    private static readonly ConditionalWeakTable<DatasetShapes, ConditionalWeakTable<FormulaNames, ConditionalWeakTable<Page, PageScope>>> Known = [];
+    private static readonly ConditionalWeakTable<
+        DatasetShapes,
+        ConditionalWeakTable<FormulaNames, ConditionalWeakTable<Page, PageScope>>
+    > Known = [];
 
     private readonly DatasetCatalogue _catalogue;
     private readonly DatasetShapes _shapes;
     private readonly MemberTypes _types;
-    private readonly Dictionary<string, (FormulaShape Shape, ImmutableArray<PanelMember> Members)> _panels = new(StringComparer.OrdinalIgnoreCase);
+    private readonly Dictionary<string, (FormulaShape Shape, ImmutableArray<PanelMember> Members)> _panels = new(
+        StringComparer.OrdinalIgnoreCase
+    );
     private readonly Lazy<PageGraph> _graph;
     private readonly Lazy<Dictionary<PageValue, FormulaNeeds>> _needs;
 
@@ -56,13 +62,18 @@ public sealed class PageScope
             Parameters,
             [
                 .. from parameter in page.Parameters
-                    let type = parameter.TypeFor(_types)
-                    where type is not null
-                    select new PanelMember(parameter.Name, type),
-            ]);
-        Names = new FormulaNames(names.AddRange(from panel in _panels
-                                                where !names.ContainsKey(panel.Key)
-                                                select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))));
+                let type = parameter.TypeFor(_types)
+                where type is not null
+                select new PanelMember(parameter.Name, type),
+            ]
+        );
+        Names = new FormulaNames(
+            names.AddRange(
+                from panel in _panels
+                where !names.ContainsKey(panel.Key)
+                select KeyValuePair.Create(panel.Key, (FormulaType)new FormulaType.Record(panel.Value.Shape))
+            )
+        );
         _graph = new(() => new PageGraph(this));
         _needs = new(Needs);
     }
@@ -113,8 +124,8 @@ public sealed class PageScope
         ArgumentNullException.ThrowIfNull(place);
         var shape =
             place.OverValue ? OfValue
-                : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape
-                : Nothing;
+            : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape
+            : Nothing;
         return place is { Earlier.IsEmpty: true, AfterFailure: false }
             ? Names.Check(shape, place.Formula)
             : Checker.Check(Parser.Parse(place.Formula), shape, NamesAt(place));
@@ -149,7 +160,8 @@ public sealed class PageScope
             var wanted = _types.Record(panel.Of);
             return wanted is null || Whose(panel, formula) is not null
                 ? null
-                : $"It should end in the {_types.Dataset(panel.Of)!.LabelInSentence} of one record, such as “vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
+                : $"It should end in the {_types.Dataset(panel.Of)!.LabelInSentence} of one record, such as "
+                    + $"“vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
         }
 
         if (place.Into is { } into)
@@ -163,9 +175,11 @@ public sealed class PageScope
             ? tree.Type.Serves(type) || (type is FormulaType.Text && IsSingle(tree.Type))
                 ? null
                 : $"It gives a {tree.Type.Word}, and should give a {type.Word}."
-            : IsSingle(tree.Type) || (tree.Type is FormulaType.Record && place.OrRecord) ? null
-            : tree.Type is FormulaType.Record { Shape: var one } ? $"It gives a whole {one.Name}. For what names it, write TITLE({place.Formula})."
-            : $"It gives a {tree.Type.Word}, and should give a single value.";
+            : IsSingle(tree.Type) || (tree.Type is FormulaType.Record && place.OrRecord)
+                ? null
+                : tree.Type is FormulaType.Record { Shape: var one }
+                    ? $"It gives a whole {one.Name}. For what names it, write TITLE({place.Formula})."
+                    : $"It gives a {tree.Type.Word}, and should give a single value.";
     }
 
     /// <summary>
@@ -176,9 +190,11 @@ public sealed class PageScope
     {
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(formula);
-        return formula.Tree is Typed.Member { Type: FormulaType.List, Of: { Type: FormulaType.Record { Shape: var shape } } one } list
+        return
+            formula.Tree is Typed.Member { Type: FormulaType.List, Of: { Type: FormulaType.Record { Shape: var shape } } one } list
             && _panels.Values.All(known => !ReferenceEquals(known.Shape, shape))
-            && _shapes.Of(shape)[list.Index] is ShapeMember.ToMany many && many.From.Dataset.Id == panel.Of
+            && _shapes.Of(shape)[list.Index] is ShapeMember.ToMany many
+            && many.From.Dataset.Id == panel.Of
             ? (one, many.Relation)
             : null;
     }
@@ -187,19 +203,23 @@ public sealed class PageScope
     public IEnumerable<PageValue> Reads(CheckedFormula formula)
     {
         ArgumentNullException.ThrowIfNull(formula);
-        return (from reference in formula.References
-                from known in _panels
-                where ReferenceEquals(known.Value.Shape, reference.Shape)
-                select new PageValue(known.Key, known.Value.Members[reference.Index].Name)).Distinct();
+        return (
+            from reference in formula.References
+            from known in _panels
+            where ReferenceEquals(known.Value.Shape, reference.Shape)
+            select new PageValue(known.Key, known.Value.Members[reference.Index].Name)
+        ).Distinct();
     }
 
     /// <summary>The datasets whose records a formula looks at.</summary>
     public IEnumerable<DatasetId> Datasets(CheckedFormula formula)
     {
         ArgumentNullException.ThrowIfNull(formula);
-        return (from reference in formula.References
-                where _panels.Values.All(known => !ReferenceEquals(known.Shape, reference.Shape)) && _shapes.Knows(reference.Shape)
-                select _shapes.Of(reference.Shape).Dataset.Id).Distinct();
+        return (
+            from reference in formula.References
+            where _panels.Values.All(known => !ReferenceEquals(known.Shape, reference.Shape)) && _shapes.Knows(reference.Shape)
+            select _shapes.Of(reference.Shape).Dataset.Id
+        ).Distinct();
     }
 
     /// <summary>Every formula of a panel's settings, checked.</summary>
@@ -231,12 +251,13 @@ public sealed class PageScope
     // may be such panels in a row.
     private Dictionary<PageValue, FormulaNeeds> Needs()
     {
-        var formulas =
-            Page.All
-                .SelectMany(panel => Formulas(panel)
+        var formulas = Page
+            .All.SelectMany(panel =>
+                Formulas(panel)
                     .Where(formula => formula.Formula.Tree is not null)
-                    .Select(formula => (Panel: panel, formula.Place, formula.Formula)))
-                .ToArray();
+                    .Select(formula => (Panel: panel, formula.Place, formula.Formula))
+            )
+            .ToArray();
         var needs = Needs(formulas.Select(formula => Looks(formula.Panel, formula.Place, formula.Formula, null)));
         for (var through = 0; through < Page.All.Count(panel => panel.RecordMember is not null); through++)
         {
@@ -253,7 +274,8 @@ public sealed class PageScope
         Panel panel,
         FormulaPlace place,
         CheckedFormula formula,
-        Dictionary<PageValue, FormulaNeeds>? known)
+        Dictionary<PageValue, FormulaNeeds>? known
+    )
     {
         if (place.List && Whose(panel, formula) is { } whose)
         {
@@ -262,9 +284,12 @@ public sealed class PageScope
             return (whose.Record, needs);
         }
 
-        return (formula.Tree!, panel.RecordMember is { } member && place.RecordOf is not null
-            ? known?.GetValueOrDefault(new PageValue(panel.Name, member))
-            : null);
+        return (
+            formula.Tree!,
+            panel.RecordMember is { } member && place.RecordOf is not null
+                ? known?.GetValueOrDefault(new PageValue(panel.Name, member))
+                : null
+        );
     }
 
     private Dictionary<PageValue, FormulaNeeds> Needs(IEnumerable<(Typed Formula, FormulaNeeds? OfValue)> formulas)
@@ -272,17 +297,21 @@ public sealed class PageScope
         var roots = _panels.Values.ToDictionary(known => known.Shape, _ => new FormulaNeeds());
         foreach (var (formula, ofValue) in formulas)
         {
-            foreach (var part in FormulaNeeds.Visit(
-                formula,
-                given => given.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null))
+            foreach (
+                var part in FormulaNeeds.Visit(formula, given =>
+                    given.Type is FormulaType.Record { Shape: var shape } ? roots.GetValueOrDefault(shape) : null
+                )
+            )
             {
                 part.Add(ofValue ?? new FormulaNeeds());
             }
         }
 
-        return (from known in _panels
-                from record in roots[known.Value.Shape].Records.Concat(roots[known.Value.Shape].Lists)
-                select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)).ToDictionary(pair => pair.Value, pair => pair.Needs);
+        return (
+            from known in _panels
+            from record in roots[known.Value.Shape].Records.Concat(roots[known.Value.Shape].Lists)
+            select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)
+        ).ToDictionary(pair => pair.Value, pair => pair.Needs);
     }
 
     private static bool IsSingle(FormulaType type) => type is not (FormulaType.List or FormulaType.Record or FormulaType.Json);
@@ -290,7 +319,9 @@ public sealed class PageScope
     // A record can be put into the field by which records refer to it.
     private string? RecordInto(DatasetId? dataset, Field field, FormulaType type) =>
         _types.Dataset(dataset)?.RelationOf(field.Name) is { } relation && _types.Record(relation.Target) is { } wanted
-            ? type.Serves(wanted) ? null : $"It gives a {type.Word}, and should give one {wanted.Shape.Name}."
+            ? type.Serves(wanted)
+                ? null
+                : $"It gives a {type.Word}, and should give one {wanted.Shape.Name}."
             : $"It gives a {type.Word}, which does not fit here.";
 
     private void Add(string name, ImmutableArray<PanelMember> members)

@@ -49,8 +49,12 @@ public sealed class PageValues
     public ImmutableDictionary<string, object?> After(IReadOnlyDictionary<string, object?> results)
     {
         ArgumentNullException.ThrowIfNull(results);
-        return Given.SetItems(results.Select(result => result.Key == PageScope.Failure
-            ? KeyValuePair.Create(result.Key, (object?)new FormulaRecord(PageScope.FailureShape, [result.Value]))
-            : result));
+        return Given.SetItems(
+            results.Select(result =>
+                result.Key == PageScope.Failure
+                    ? KeyValuePair.Create(result.Key, (object?)new FormulaRecord(PageScope.FailureShape, [result.Value]))
+                    : result
+            )
+        );
     }
 }

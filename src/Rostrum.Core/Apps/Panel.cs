@@ -29,6 +29,11 @@ public abstract record Panel
     /// <summary>Whether it is there: a formula after <c>=</c>, or yes where null.</summary>
     public string? Visible { get; init; }
 
+    /// <summary>
+    /// Settings that are computed, by their keys: the formula of each. Where it gives nothing that fits, the setting's own value holds.
+    /// </summary>
+    public ImmutableDictionary<string, string> Formulas { get; init; } = ImmutableDictionary<string, string>.Empty;
+
     /// <summary>What stands within it; only containers have something.</summary>
     public ImmutableArray<Panel> Panels { get; init; } = [];
 
@@ -90,6 +95,27 @@ public abstract record Panel
     /// <summary>It and all that stands within it.</summary>
     public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All).Prepend(this);
 
+    /// <summary>The panel with what its formulas give.</summary>
+    /// <param name="evaluate">A formula's value; null where it is blank or wrong.</param>
+    public Panel WithFormulas(Func<string, object?> evaluate)
+    {
+        ArgumentNullException.ThrowIfNull(evaluate);
+        var computed = this;
+        foreach (var (key, formula) in Formulas)
+        {
+            if (
+                SettingKind.TextOf(evaluate(formula)) is { } text
+                && !Apps.Computed.IsFormula(text)
+                && Kind.Find(key)?.Set(computed, text) is Panel changed
+            )
+            {
+                computed = changed;
+            }
+        }
+
+        return computed;
+    }
+
     /// <summary>The datasets that it names.</summary>
     public IEnumerable<DatasetId> Datasets => Kind.Settings.SelectMany(setting => setting.Kind.Datasets(setting.Get(this))).Distinct();
 
@@ -100,17 +126,35 @@ public abstract record Panel
     internal static ImmutableArray<Setting> Common { get; } =
     [
         SettingsOf<Panel>.Computed(
-            "visible", "Visible", SettingPart.Behaviour,
-            panel => panel.Visible, (panel, formula) => panel with { Visible = formula }),
+            "visible",
+            "Visible",
+            SettingPart.Behaviour,
+            panel => panel.Visible,
+            (panel, formula) => panel with { Visible = formula }
+        ),
         SettingsOf<Panel>.Text(
-            "heading", "Heading", SettingPart.Appearance,
-            panel => panel.Heading, (panel, text) => panel with { Heading = text }),
+            "heading",
+            "Heading",
+            SettingPart.Appearance,
+            panel => panel.Heading,
+            (panel, text) => panel with { Heading = text }
+        ),
         SettingsOf<Panel>.Number(
-            "width", "Width (of 12)", SettingPart.Appearance, 1, Columns,
-            panel => panel.Width, (panel, number) => panel with { Width = number }),
+            "width",
+            "Width (of 12)",
+            SettingPart.Appearance,
+            1,
+            Columns,
+            panel => panel.Width,
+            (panel, number) => panel with { Width = number }
+        ),
         SettingsOf<Panel>.Toggle(
-            "newRow", "Start a new row", SettingPart.Appearance,
-            panel => panel.NewRow, (panel, on) => panel with { NewRow = on }),
+            "newRow",
+            "Start a new row",
+            SettingPart.Appearance,
+            panel => panel.NewRow,
+            (panel, on) => panel with { NewRow = on }
+        ),
     ];
 }
 

@@ -20,9 +20,9 @@ public interface IPanelKind
 /// <param name="Own">The settings that only this kind has.</param>
 public sealed record PanelKind(string Label, string Does, string Icon, Func<string, Dataset?, Panel> Make, ImmutableArray<Setting> Own)
 {
-    private static readonly Lazy<FrozenDictionary<Type, PanelKind>> Known = new(() => DeclaredKinds.Of<PanelKind>(
-        typeof(IPanelKind),
-        (kind, name) => kind with { Name = name }));
+    private static readonly Lazy<FrozenDictionary<Type, PanelKind>> Known = new(() =>
+        DeclaredKinds.Of<PanelKind>(typeof(IPanelKind), (kind, name) => kind with { Name = name })
+    );
 
     /// <summary>The name in commands and documents.</summary>
     public string Name { get; private init; } = "";

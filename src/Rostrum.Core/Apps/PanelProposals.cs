@@ -31,16 +31,20 @@ public static class PanelProposals
     // What belongs to a record that the page knows: one that is selected, or that its address names.
     private static IEnumerable<PanelProposal> Connected(Page page, Dataset dataset, DatasetCatalogue catalogue)
     {
-        var known =
-            page.All
-                .OfType<ListPanel>()
-                .Where(list => list.OnChoice is RowChoice.Select)
-                .Select(list =>
-                    (Path: $"{Formatter.Name(list.Name)}.selected", Of: list.Dataset, Words: $"that is selected in “{list.Name}”"))
-            .Concat(page.Parameters
-                .Where(parameter => parameter.Dataset is not null)
-                .Select(parameter =>
-                    (Path: $"{PageScope.Parameters}.{Formatter.Name(parameter.Name)}", Of: parameter.Dataset!.Value, Words: "that the page is about")));
+        var known = page
+            .All.OfType<ListPanel>()
+            .Where(list => list.OnChoice is RowChoice.Select)
+            .Select(list => (Path: $"{Formatter.Name(list.Name)}.selected", Of: list.Dataset, Words: $"that is selected in “{list.Name}”"))
+            .Concat(
+                page.Parameters.Where(parameter => parameter.Dataset is not null)
+                    .Select(parameter =>
+                        (
+                            Path: $"{PageScope.Parameters}.{Formatter.Name(parameter.Name)}",
+                            Of: parameter.Dataset!.Value,
+                            Words: "that the page is about"
+                        )
+                    )
+            );
         foreach (var (path, of, words) in known)
         {
             if (of == dataset.Id)
@@ -48,22 +52,31 @@ public static class PanelProposals
                 yield return new(
                     $"record {path}",
                     $"The {dataset.RecordLabel} {words}",
-                    ((RecordPanel)RecordPanel.Kind.Make(Named(page, dataset.RecordLabel), dataset)) with { Record = path });
+                    ((RecordPanel)RecordPanel.Kind.Make(Named(page, dataset.RecordLabel), dataset)) with
+                    {
+                        Record = path,
+                    }
+                );
             }
 
-            foreach (var relation in dataset.Relations.Where(relation => relation.Target == of
-                && !relation.OneToOne
-                && catalogue.Find(of) is not null))
+            foreach (
+                var relation in dataset.Relations.Where(relation =>
+                    relation.Target == of && !relation.OneToOne && catalogue.Find(of) is not null
+                )
+            )
             {
                 var table = AppDrafting.Table(Named(page, dataset.Name.Value), dataset);
-                yield return new($"within {path} {relation.InverseName}", $"{dataset.Label} of the {catalogue.Find(of)!.RecordLabel} {words}",
+                yield return new(
+                    $"within {path} {relation.InverseName}",
+                    $"{dataset.Label} of the {catalogue.Find(of)!.RecordLabel} {words}",
                     table with
                     {
                         RelatedTo = $"{path}.{Formatter.Name(relation.InverseName.Value)}",
                         Columns = [.. table.Columns.Where(column => column != relation.Field)],
                         OnChoice = RowChoice.Sheet,
                         RowsPerPage = 10,
-                    });
+                    }
+                );
             }
         }
     }
@@ -80,15 +93,29 @@ public static class PanelProposals
 
     private static IEnumerable<PanelProposal> Figures(Page page, Dataset dataset)
     {
-        FigurePanel Figure(string name) => new() { Name = Named(page, name), Dataset = dataset.Id, Width = 3 };
+        FigurePanel Figure(string name) =>
+            new()
+            {
+                Name = Named(page, name),
+                Dataset = dataset.Id,
+                Width = 3,
+            };
         yield return new("count", $"How many {dataset.LabelInSentence} there are", Figure($"{dataset.Name}_count"));
-        if (dataset.Fields.FirstOrDefault(field =>
-            field is { Hidden: false, Required: true, Formula: null, Type.HasDay: true }) is { } when)
+        if (
+            dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Required: true, Formula: null, Type.HasDay: true }) is { } when
+        )
         {
             yield return new(
                 "month",
                 $"{dataset.Label} of this month, against the month before",
-                Figure($"{dataset.Name}_this_month") with { Period = Period.Month, When = when.Name, CompareWithPrevious = true, Heading = "This month" });
+                Figure($"{dataset.Name}_this_month") with
+                {
+                    Period = Period.Month,
+                    When = when.Name,
+                    CompareWithPrevious = true,
+                    Heading = "This month",
+                }
+            );
         }
 
         if (dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Formula: null, Format: DisplayFormat.Money }) is { } money)
@@ -96,7 +123,12 @@ public static class PanelProposals
             yield return new(
                 "sum",
                 $"{dataset.LabelOf(money.Name)} in all",
-                Figure(money.Name.Value) with { Measure = Total.Sum, Field = money.Name });
+                Figure(money.Name.Value) with
+                {
+                    Measure = Total.Sum,
+                    Field = money.Name,
+                }
+            );
         }
     }
 
@@ -107,7 +139,8 @@ public static class PanelProposals
             yield return new(
                 "form",
                 $"A form for a new {dataset.RecordLabel}",
-                FormPanel.Kind.Make(Named(page, $"new_{dataset.RecordLabel}"), dataset));
+                FormPanel.Kind.Make(Named(page, $"new_{dataset.RecordLabel}"), dataset)
+            );
         }
     }
 

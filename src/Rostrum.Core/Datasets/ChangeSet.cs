@@ -52,8 +52,11 @@ public sealed record FieldProblem(FieldName? Field, string Message)
         ArgumentNullException.ThrowIfNull(dataset);
         return string.Join(
             " ",
-            problems.Select(problem => problem.Field is { } field && dataset.Find(field) is not null
-                ? $"{dataset.LabelOf(field)}: {problem.Message}"
-                : problem.Message));
+            problems.Select(problem =>
+                problem.Field is { } field && dataset.Find(field) is not null
+                    ? $"{dataset.LabelOf(field)}: {problem.Message}"
+                    : problem.Message
+            )
+        );
     }
 }

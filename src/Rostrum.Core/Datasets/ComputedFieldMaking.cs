@@ -27,11 +27,11 @@ public static class ComputedFieldMaking
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(label);
         ArgumentNullException.ThrowIfNull(formula);
-        var name =
-            old?.Name
-                ?? Wording.FieldName(
-                    label.Length > 0 ? label : "value",
-                    dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name)));
+        var name = old?.Name
+            ?? Wording.FieldName(
+                label.Length > 0 ? label : "value",
+                dataset.Fields.Select(field => field.Name).Concat(dataset.Relations.Select(relation => relation.Name))
+            );
         var field = new Field
         {
             Name = name,
@@ -46,17 +46,17 @@ public static class ComputedFieldMaking
         var changed = With(dataset, field);
 
         // Checked in its place, so that a circle is found.
-        var shape =
-            DatasetShapes.Of(
-                new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)),
-                Grants.ViewEverything).Of(changed).Shape;
+        var shape = DatasetShapes
+            .Of(new DatasetCatalogue(catalogue.All.Select(other => other.Id == dataset.Id ? changed : other)), Grants.ViewEverything)
+            .Of(changed)
+            .Shape;
         var checkedFormula = Checker.Check(Parser.Parse(formula), shape);
         var problem =
             label.Length == 0 ? "Give the field a label."
-                : checkedFormula.Problems.IsEmpty ? shape.Computed(shape.IndexOf(name.Value))?.Problem is { } why
-                    ? $"This field cannot be computed: {why}"
+            : checkedFormula.Problems.IsEmpty
+                ? shape.Computed(shape.IndexOf(name.Value))?.Problem is { } why ? $"This field cannot be computed: {why}"
                     : null
-                : null;
+            : null;
         if (checkedFormula.Tree is not { } tree || problem is not null)
         {
             return new MadeField(null, null, checkedFormula, problem);
@@ -73,13 +73,19 @@ public static class ComputedFieldMaking
         return dataset with { Fields = [.. dataset.Fields.Where(other => other.Name != field.Name)] };
     }
 
-    private static Dataset With(Dataset dataset, Field field) => dataset with
-    {
-        Fields = dataset.Find(field.Name) is { } old ? dataset.Fields.Replace(old, field) : dataset.Fields.Add(field),
-    };
+    private static Dataset With(Dataset dataset, Field field) =>
+        dataset with
+        {
+            Fields = dataset.Find(field.Name) is { } old ? dataset.Fields.Replace(old, field) : dataset.Fields.Add(field),
+        };
 
     // A quotient has more digits than anybody wants to see.
-    private static FieldType TypeOf(Typed tree, int? decimals) => tree.Type is FormulaType.Number
-        ? new FieldType.Number(Scale: decimals is { } digits ? Math.Clamp(digits, 0, 10) : tree.Exactness is Exactness.Exact ? null : 2)
-        : DatasetShapes.FieldTypeOf(tree.Type);
+    private static FieldType TypeOf(Typed tree, int? decimals) =>
+        tree.Type is FormulaType.Number
+            ? new FieldType.Number(
+                Scale: decimals is { } digits ? Math.Clamp(digits, 0, 10)
+                : tree.Exactness is Exactness.Exact ? null
+                : 2
+            )
+            : DatasetShapes.FieldTypeOf(tree.Type);
 }

@@ -69,8 +69,7 @@ public sealed record Dataset
     }
 
     /// <summary>A field by its name, which is known to exist.</summary>
-    public Field this[FieldName name] =>
-        Find(name) ?? throw new ArgumentException($"Dataset {Name} has no field {name}.", nameof(name));
+    public Field this[FieldName name] => Find(name) ?? throw new ArgumentException($"Dataset {Name} has no field {name}.", nameof(name));
 
     /// <summary>The relation that a field carries, or null.</summary>
     public Relation? RelationOf(FieldName field) => Relations.FirstOrDefault(relation => relation.Field == field);

@@ -88,9 +88,11 @@ public static class DatasetMerge
     private static IEnumerable<string> Names(JsonObject items) => items.Select(pair => pair.Key);
 
     private static JsonObject Items(JsonNode? list) =>
-        new((list as JsonArray ?? [])
-            .OfType<JsonObject>()
-            .Select(item => KeyValuePair.Create(item["name"]!.ToString(), (JsonNode?)item.DeepClone())));
+        new(
+            (list as JsonArray ?? [])
+                .OfType<JsonObject>()
+                .Select(item => KeyValuePair.Create(item["name"]!.ToString(), (JsonNode?)item.DeepClone()))
+        );
 
     private static JsonObject Tree(Dataset dataset) => (JsonObject)JsonSerializer.SerializeToNode(dataset, KindJson.Options)!;
 

@@ -44,7 +44,8 @@ public static class DatasetProblems
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(dataset);
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
-        return [
+        return
+        [
             .. Fields(dataset, anybody),
             .. Computed(dataset, shapes),
             .. Relations(catalogue, dataset),
@@ -68,20 +69,24 @@ public static class DatasetProblems
                     DatasetPart.Field,
                     field.Name.Value,
                     $"“{field.Label}” cannot be shown in the format that was chosen for it.",
-                    Warns: true);
+                    Warns: true
+                );
             }
         }
 
-        foreach (var twins in dataset.Fields
-            .Where(field => !field.Hidden)
-            .GroupBy(field => dataset.LabelOf(field.Name), StringComparer.CurrentCultureIgnoreCase)
-            .Where(group => group.Count() > 1))
+        foreach (
+            var twins in dataset
+                .Fields.Where(field => !field.Hidden)
+                .GroupBy(field => dataset.LabelOf(field.Name), StringComparer.CurrentCultureIgnoreCase)
+                .Where(group => group.Count() > 1)
+        )
         {
             yield return new(
                 DatasetPart.Field,
                 twins.Last().Name.Value,
                 $"{twins.Count()} fields are called “{twins.Key}”. People cannot tell them apart.",
-                Warns: true);
+                Warns: true
+            );
         }
     }
 
@@ -89,11 +94,11 @@ public static class DatasetProblems
     {
         var shape = shapes.Of(dataset).Shape;
         return from field in dataset.Fields
-               where field.Formula is not null
-               let index = shape.IndexOf(field.Name.Value)
-               let problem = index < 0 ? "its name is taken by something else." : shape.Computed(index)?.Problem
-               where problem is not null
-               select new DatasetProblem(DatasetPart.Computed, field.Name.Value, $"“{field.Label}” cannot be computed: {problem}");
+            where field.Formula is not null
+            let index = shape.IndexOf(field.Name.Value)
+            let problem = index < 0 ? "its name is taken by something else." : shape.Computed(index)?.Problem
+            where problem is not null
+            select new DatasetProblem(DatasetPart.Computed, field.Name.Value, $"“{field.Label}” cannot be computed: {problem}");
     }
 
     private static IEnumerable<DatasetProblem> Relations(DatasetCatalogue catalogue, Dataset dataset)
@@ -105,7 +110,8 @@ public static class DatasetProblems
                 yield return new(
                     DatasetPart.Relation,
                     relation.Name.Value,
-                    $"“{relation.Label}” leads to a table that is no longer there.");
+                    $"“{relation.Label}” leads to a table that is no longer there."
+                );
             }
             else if (dataset.Find(relation.Field) is null || target.Find(relation.TargetField) is null)
             {
@@ -113,14 +119,19 @@ public static class DatasetProblems
             }
         }
 
-        foreach (var linked in dataset.Linked.Where(linked => !catalogue
-            .RelationsTo(dataset.Id)
-            .Any(pair => pair.Relation.InverseName == linked.By && pair.From.Relations.Any(onwards => onwards.Name == linked.To))))
+        foreach (
+            var linked in dataset.Linked.Where(linked =>
+                !catalogue
+                    .RelationsTo(dataset.Id)
+                    .Any(pair => pair.Relation.InverseName == linked.By && pair.From.Relations.Any(onwards => onwards.Name == linked.To))
+            )
+        )
         {
             yield return new(
                 DatasetPart.Relation,
                 linked.Name.Value,
-                $"“{linked.Label}” leads by way of records that are no longer there.");
+                $"“{linked.Label}” leads by way of records that are no longer there."
+            );
         }
     }
 

@@ -37,15 +37,17 @@ public sealed class DatasetShape
         Dataset dataset,
         Lock turn,
         Func<ImmutableArray<(string Name, FormulaType Type, ShapeMember Member)>> members,
-        ImmutableArray<ImmutableArray<string>> title)
+        ImmutableArray<ImmutableArray<string>> title
+    )
     {
         Dataset = dataset;
         _turn = turn;
         _members = new(members);
-        Shape = new FormulaShape(
-            dataset.RecordLabel,
-            () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type)))
-        { Title = title, Computed = Computed };
+        Shape = new FormulaShape(dataset.RecordLabel, () => _members.Value.Select(member => KeyValuePair.Create(member.Name, member.Type)))
+        {
+            Title = title,
+            Computed = Computed,
+        };
     }
 
     /// <summary>The dataset.</summary>
@@ -90,7 +92,8 @@ public sealed class DatasetShape
         {
             return new ComputedMember(
                 null,
-                $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(other => other != name).Append(name))}.");
+                $"it depends on itself, by way of {string.Join(" → ", _underWay.SkipWhile(other => other != name).Append(name))}."
+            );
         }
 
         _underWay.Add(name);
@@ -98,8 +101,8 @@ public sealed class DatasetShape
         _underWay.Remove(name);
         var computed =
             this[index] is ShapeMember.Value && formula.Tree is { Type: FormulaType.Record or FormulaType.List or FormulaType.Json } whole
-            ? new ComputedMember(null, $"it gives a {whole.Type.Word}, and a field holds single values.")
-            : new ComputedMember(formula.Tree, formula.Tree is null ? formula.Problems[0].Message : null);
+                ? new ComputedMember(null, $"it gives a {whole.Type.Word}, and a field holds single values.")
+                : new ComputedMember(formula.Tree, formula.Tree is null ? formula.Problems[0].Message : null);
         if (_underWay.Count == 0)
         {
             _computed[index] = computed;
@@ -119,6 +122,7 @@ public sealed class DatasetShapes
     private static readonly ConditionalWeakTable<Rights, ConditionalWeakTable<DatasetCatalogue, DatasetShapes>> Known = [];
 
     private readonly DatasetCatalogue _catalogue;
+
     // A dataset that is about to be changed has the identity of what it was, and names of its own.
     private readonly ConcurrentDictionary<Dataset, DatasetShape> _shapes = new(ReferenceEqualityComparer.Instance);
     private readonly ConcurrentDictionary<FormulaShape, DatasetShape> _byShape = [];
@@ -143,15 +147,16 @@ public sealed class DatasetShapes
     {
         ArgumentNullException.ThrowIfNull(dataset);
         return _shapes.TryGetValue(dataset, out var known) ? known : _shapes.GetOrAdd(dataset, _ =>
-        {
-            var made = new DatasetShape(
-                dataset,
-                _turn,
-                () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)],
-                Title(dataset));
-            _byShape[made.Shape] = made;
-            return made;
-        });
+            {
+                var made = new DatasetShape(
+                    dataset,
+                    _turn,
+                    () => [.. Members(dataset).DistinctBy(member => member.Name, StringComparer.OrdinalIgnoreCase)],
+                    Title(dataset)
+                );
+                _byShape[made.Shape] = made;
+                return made;
+            });
     }
 
     /// <summary>The dataset shape to which a formula's shape belongs.</summary>
@@ -175,15 +180,16 @@ public sealed class DatasetShapes
     }
 
     /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf(FieldType)"/> turns round.</summary>
-    public static FieldType FieldTypeOf(FormulaType type) => type switch
-    {
-        FormulaType.Number => new FieldType.Number(),
-        FormulaType.Boolean => new FieldType.YesNo(),
-        FormulaType.Date => new FieldType.Date(),
-        FormulaType.Time => new FieldType.Time(),
-        FormulaType.DateTime => new FieldType.Instant(),
-        _ => new FieldType.Text(),
-    };
+    public static FieldType FieldTypeOf(FormulaType type) =>
+        type switch
+        {
+            FormulaType.Number => new FieldType.Number(),
+            FormulaType.Boolean => new FieldType.YesNo(),
+            FormulaType.Date => new FieldType.Date(),
+            FormulaType.Time => new FieldType.Time(),
+            FormulaType.DateTime => new FieldType.Instant(),
+            _ => new FieldType.Text(),
+        };
 
     private IEnumerable<(string Name, FormulaType Type, ShapeMember Member)> Members(Dataset dataset)
     {
@@ -206,15 +212,25 @@ public sealed class DatasetShapes
 
         foreach (var (from, relation) in _catalogue.RelationsTo(dataset.Id))
         {
-            if (Rights.For(from.Id) is var grant
+            if (
+                Rights.For(from.Id) is var grant
                 && grant.Allows(Verbs.View)
                 && grant.Readable.Has(relation.Field)
                 && from.Source == dataset.Source
-                && readable.Has(relation.TargetField))
+                && readable.Has(relation.TargetField)
+            )
             {
                 yield return relation.OneToOne
-                    ? (relation.InverseName.Value, new FormulaType.Record(Of(from).Shape), new ShapeMember.ToOne(relation.Turned(from.Id), Of(from)))
-                    : (relation.InverseName.Value, new FormulaType.List(new FormulaType.Record(Of(from).Shape)), new ShapeMember.ToMany(relation, Of(from)));
+                    ? (
+                        relation.InverseName.Value,
+                        new FormulaType.Record(Of(from).Shape),
+                        new ShapeMember.ToOne(relation.Turned(from.Id), Of(from))
+                    )
+                    : (
+                        relation.InverseName.Value,
+                        new FormulaType.List(new FormulaType.Record(Of(from).Shape)),
+                        new ShapeMember.ToMany(relation, Of(from))
+                    );
             }
         }
 
@@ -222,28 +238,35 @@ public sealed class DatasetShapes
         {
             if (LinkTarget(dataset, linked) is { } target)
             {
-                yield return (linked.Name.Value, new FormulaType.List(new FormulaType.Record(Of(target).Shape)), new ShapeMember.Through(linked, Of(target)));
+                yield return (
+                    linked.Name.Value,
+                    new FormulaType.List(new FormulaType.Record(Of(target).Shape)),
+                    new ShapeMember.Through(linked, Of(target))
+                );
             }
         }
     }
 
     // The dataset beyond the linking records, where the person may go that way.
-    private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) => (
-        from pair in _catalogue.RelationsTo(dataset.Id)
-        where pair.Relation.InverseName == linked.By
-            && pair.From.Source == dataset.Source
-            && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
-        let link = Rights.For(pair.From.Id)
-        where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
-        from onwards in pair.From.Relations
-        where onwards.Name == linked.To && link.Readable.Has(onwards.Field) && Rights.For(onwards.Target).Allows(Verbs.View)
-        select _catalogue.Find(onwards.Target)).FirstOrDefault();
+    private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) =>
+        (
+            from pair in _catalogue.RelationsTo(dataset.Id)
+            where
+                pair.Relation.InverseName == linked.By
+                && pair.From.Source == dataset.Source
+                && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
+            let link = Rights.For(pair.From.Id)
+            where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
+            from onwards in pair.From.Relations
+            where onwards.Name == linked.To && link.Readable.Has(onwards.Field) && Rights.For(onwards.Target).Allows(Verbs.View)
+            select _catalogue.Find(onwards.Target)
+        ).FirstOrDefault();
 
     // The parts of the title that the person may read, by the names that formulas have for them.
     private ImmutableArray<ImmutableArray<string>> Title(Dataset dataset) =>
         [
-            .. dataset.Title
-                .Where(path => Reaches(dataset, path))
+            .. dataset
+                .Title.Where(path => Reaches(dataset, path))
                 .Select(path => path.Relations.Append(path.Field).Select(name => name.Value).ToImmutableArray()),
         ];
 
@@ -252,10 +275,12 @@ public sealed class DatasetShapes
         foreach (var step in path.Relations)
         {
             var relation = dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null
+            if (
+                relation is null
                 || !Rights.For(dataset.Id).Readable.Has(relation.Field)
                 || _catalogue.Find(relation.Target) is not { } target
-                || !Rights.For(target.Id).Allows(Verbs.View))
+                || !Rights.For(target.Id).Allows(Verbs.View)
+            )
             {
                 return false;
             }

@@ -68,14 +68,15 @@ public sealed record Field
     public bool IsWritten => Formula is null && Generation is ColumnGeneration.None && Type.IsEditable;
 
     /// <summary>Why nobody may type into it; null where they may.</summary>
-    public string? ReadOnlyBecause => Generation switch
-    {
-        _ when Formula is not null => "A formula computes it.",
-        ColumnGeneration.Computed => "The database computes it.",
-        ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
-        _ when ReadOnly => Default is null ? "It is there to be read." : "It is set by itself.",
-        _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",
-    };
+    public string? ReadOnlyBecause =>
+        Generation switch
+        {
+            _ when Formula is not null => "A formula computes it.",
+            ColumnGeneration.Computed => "The database computes it.",
+            ColumnGeneration.IdentityAlways or ColumnGeneration.IdentityByDefault => "The database numbers it.",
+            _ when ReadOnly => Default is null ? "It is there to be read." : "It is set by itself.",
+            _ => Type.IsEditable ? null : "Rostrum shows values of this type, and does not edit them.",
+        };
 }
 
 /// <summary>Who sets a column's value.</summary>

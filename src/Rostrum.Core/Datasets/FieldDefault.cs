@@ -25,10 +25,9 @@ public static class FieldDefault
             return new Parsed.Value(null);
         }
 
-        var value =
-            field.Default.StartsWith('=')
-                ? Computed(field, field.Default[1..], user, context)
-                : FieldText.FromInput(field.Type, field.Default, context.Zone);
+        var value = field.Default.StartsWith('=')
+            ? Computed(field, field.Default[1..], user, context)
+            : FieldText.FromInput(field.Type, field.Default, context.Zone);
         return value is Parsed.Value { Is: { } some } && ChangeChecks.Problem(field, some) is { } problem
             ? new Parsed.Problem(problem)
             : value;
@@ -52,9 +51,11 @@ public static class FieldDefault
 
     // What is given, with the defaults of those fields that it says nothing about.
     private static FieldValues Filled(IEnumerable<Field> fields, FieldValues given, SignedIn? user, FormulaContext context) =>
-        fields.Where(field => !given.Has(field.Name)).Aggregate(
-            given,
-            (values, field) => Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values);
+        fields
+            .Where(field => !given.Has(field.Name))
+            .Aggregate(given, (values, field) =>
+                Value(field, user, context) is Parsed.Value { Is: { } value } ? values.With(field.Name, value) : values
+            );
 
     private static Parsed Computed(Field field, string text, SignedIn? user, FormulaContext context)
     {
@@ -65,9 +66,8 @@ public static class FieldDefault
         }
 
         return !CanHold(field.Type, tree.Type) ? NotFitting(tree.Type)
-            : Compiler.Compile(tree, once: true)(
-                new FormulaRecord(Nothing, []),
-                context with { Given = SignedIn.Given(user) }) is { } value ? FieldValue(field.Type, tree.Type, value, context.Zone)
+            : Compiler.Compile(tree, once: true)(new FormulaRecord(Nothing, []), context with { Given = SignedIn.Given(user) }) is { } value
+                ? FieldValue(field.Type, tree.Type, value, context.Zone)
             : new Parsed.Value(null);
     }
 

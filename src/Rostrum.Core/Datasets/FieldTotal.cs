@@ -25,10 +25,5 @@ public readonly record struct FieldTotal(FieldName Field, Total Total)
 {
     /// <summary>The totals, and what builders read.</summary>
     public static ImmutableArray<(Total Total, string Label)> Offered { get; } =
-    [
-        (Total.Sum, "sum"),
-        (Total.Average, "average"),
-        (Total.Least, "minimum"),
-        (Total.Most, "maximum"),
-    ];
+    [(Total.Sum, "sum"), (Total.Average, "average"), (Total.Least, "minimum"), (Total.Most, "maximum")];
 }

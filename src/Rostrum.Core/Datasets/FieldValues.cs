@@ -5,7 +5,8 @@ namespace Rostrum.Core.Datasets;
 
 /// <summary>Values of some of a record's fields. Two are equal when the same fields have equal values.</summary>
 public sealed class FieldValues(IEnumerable<KeyValuePair<FieldName, object?>> values)
-    : IEquatable<FieldValues>, IEnumerable<KeyValuePair<FieldName, object?>>
+    : IEquatable<FieldValues>,
+        IEnumerable<KeyValuePair<FieldName, object?>>
 {
     private readonly ImmutableDictionary<FieldName, object?> _values = ImmutableDictionary.CreateRange(values);
 
@@ -29,7 +30,8 @@ public sealed class FieldValues(IEnumerable<KeyValuePair<FieldName, object?>> va
 
     /// <inheritdoc/>
     public bool Equals(FieldValues? other) =>
-        other is not null && Count == other.Count
+        other is not null
+        && Count == other.Count
         && _values.All(pair => other.Has(pair.Key) && FieldText.SameValue(pair.Value, other[pair.Key]));
 
     /// <inheritdoc/>

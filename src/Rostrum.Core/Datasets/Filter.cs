@@ -41,45 +41,49 @@ public abstract record Filter
     public sealed record Holds(string Formula) : Filter;
 
     /// <summary>Both hold; nothing is added where one is everything.</summary>
-    public static Filter Both(Filter one, Filter other) => (one, other) switch
-    {
-        (Everything, _) => other,
-        (_, Everything) => one,
-        _ => new And([one, other]),
-    };
+    public static Filter Both(Filter one, Filter other) =>
+        (one, other) switch
+        {
+            (Everything, _) => other,
+            (_, Everything) => one,
+            _ => new And([one, other]),
+        };
 
     /// <summary>The formulas in the condition.</summary>
-    public IEnumerable<string> Formulas => this switch
-    {
-        And and => and.Parts.SelectMany(part => part.Formulas),
-        Or or => or.Parts.SelectMany(part => part.Formulas),
-        Not not => not.Part.Formulas,
-        Holds holds => [holds.Formula],
-        _ => [],
-    };
+    public IEnumerable<string> Formulas =>
+        this switch
+        {
+            And and => and.Parts.SelectMany(part => part.Formulas),
+            Or or => or.Parts.SelectMany(part => part.Formulas),
+            Not not => not.Part.Formulas,
+            Holds holds => [holds.Formula],
+            _ => [],
+        };
 
     /// <summary>The fields that the condition names outside formulas.</summary>
-    public IEnumerable<FieldName> Fields => this switch
-    {
-        And and => and.Parts.SelectMany(part => part.Fields),
-        Or or => or.Parts.SelectMany(part => part.Fields),
-        Not not => not.Part.Fields,
-        OneOf oneOf => [oneOf.Field],
-        Compare compare => [compare.Field],
-        Contains contains => [contains.Field],
-        Alike alike => alike.Among,
-        _ => [],
-    };
+    public IEnumerable<FieldName> Fields =>
+        this switch
+        {
+            And and => and.Parts.SelectMany(part => part.Fields),
+            Or or => or.Parts.SelectMany(part => part.Fields),
+            Not not => not.Part.Fields,
+            OneOf oneOf => [oneOf.Field],
+            Compare compare => [compare.Field],
+            Contains contains => [contains.Field],
+            Alike alike => alike.Among,
+            _ => [],
+        };
 
     /// <summary>The parts that look at records beside the one in question.</summary>
-    public IEnumerable<Alike> LooksAtOthers => this switch
-    {
-        And and => and.Parts.SelectMany(part => part.LooksAtOthers),
-        Or or => or.Parts.SelectMany(part => part.LooksAtOthers),
-        Not not => not.Part.LooksAtOthers,
-        Alike alike => [alike],
-        _ => [],
-    };
+    public IEnumerable<Alike> LooksAtOthers =>
+        this switch
+        {
+            And and => and.Parts.SelectMany(part => part.LooksAtOthers),
+            Or or => or.Parts.SelectMany(part => part.LooksAtOthers),
+            Not not => not.Part.LooksAtOthers,
+            Alike alike => [alike],
+            _ => [],
+        };
 }
 
 /// <summary>An order between two values.</summary>

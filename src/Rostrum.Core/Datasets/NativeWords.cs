@@ -13,9 +13,13 @@ public static class NativeWords
     {
         ArgumentNullException.ThrowIfNull(nativeType);
         ArgumentNullException.ThrowIfNull(text);
-        return nativeType.EndsWith("[]", StringComparison.Ordinal) ? Elements(text) is { } elements ? string.Join(", ", elements) : text
-            : nativeType is "json" or "jsonb" ? Json(text)
-            : text;
+        return nativeType.EndsWith("[]", StringComparison.Ordinal)
+            ? Elements(text) is { } elements
+                ? string.Join(", ", elements)
+                : text
+            : nativeType is "json" or "jsonb"
+                ? Json(text)
+                : text;
     }
 
     // {a,"b, c",NULL}: the array literal of PostgreSQL, of one dimension.
@@ -74,16 +78,22 @@ public static class NativeWords
         }
     }
 
-    private static string Words(JsonElement element, bool isOuter) => element.ValueKind switch
-    {
-        JsonValueKind.Null => "–",
-        JsonValueKind.True => "yes",
-        JsonValueKind.False => "no",
-        JsonValueKind.String => element.GetString()!,
-        JsonValueKind.Array when element.EnumerateArray().All(one => one.ValueKind is not (JsonValueKind.Array or JsonValueKind.Object)) =>
-            string.Join(", ", element.EnumerateArray().Select(one => Words(one, isOuter: false))),
-        JsonValueKind.Object when isOuter =>
-            string.Join("; ", element.EnumerateObject().Select(one => $"{one.Name}: {Words(one.Value, isOuter: false)}")),
-        _ => element.GetRawText(),
-    };
+    private static string Words(JsonElement element, bool isOuter) =>
+        element.ValueKind switch
+        {
+            JsonValueKind.Null => "–",
+            JsonValueKind.True => "yes",
+            JsonValueKind.False => "no",
+            JsonValueKind.String => element.GetString()!,
+            JsonValueKind.Array
+                when element.EnumerateArray().All(one => one.ValueKind is not (JsonValueKind.Array or JsonValueKind.Object)) => string.Join(
+                ", ",
+                element.EnumerateArray().Select(one => Words(one, isOuter: false))
+            ),
+            JsonValueKind.Object when isOuter => string.Join(
+                "; ",
+                element.EnumerateObject().Select(one => $"{one.Name}: {Words(one.Value, isOuter: false)}")
+            ),
+            _ => element.GetRawText(),
+        };
 }

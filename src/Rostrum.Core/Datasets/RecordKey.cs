@@ -17,8 +17,7 @@ public sealed class RecordKey(ImmutableArray<object> values) : IEquatable<Record
         for (var i = 0; i < Values.Length; i++)
         {
             var part = FieldText.ToCanonical(dataset[dataset.Key[i]].Type, Values[i]);
-            text
-                .Append(i > 0 ? "~" : "")
+            text.Append(i > 0 ? "~" : "")
                 .Append(part.Replace("%", "%25", StringComparison.Ordinal).Replace("~", "%7E", StringComparison.Ordinal));
         }
 

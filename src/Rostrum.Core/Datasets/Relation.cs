@@ -38,16 +38,17 @@ public sealed record Relation
     public bool OneToOne { get; init; }
 
     /// <summary>The other direction of a one-to-one relation, as a relation of the dataset to which this one leads.</summary>
-    internal Relation Turned(DatasetId from) => this with
-    {
-        Name = InverseName,
-        Label = InverseLabel,
-        Field = TargetField,
-        Target = from,
-        TargetField = Field,
-        InverseName = Name,
-        InverseLabel = Label,
-    };
+    internal Relation Turned(DatasetId from) =>
+        this with
+        {
+            Name = InverseName,
+            Label = InverseLabel,
+            Field = TargetField,
+            Target = from,
+            TargetField = Field,
+            InverseName = Name,
+            InverseLabel = Label,
+        };
 }
 
 /// <summary>Records of another dataset by way of a table that links the two: a <i>sailing</i> has several <i>crew</i>.</summary>

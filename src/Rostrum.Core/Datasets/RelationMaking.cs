@@ -29,7 +29,8 @@ public static class RelationMaking
         let table = structure.Find(target.Table)
         where table is not null
         from field in target.Fields
-        where field.Formula is null
+        where
+            field.Formula is null
             && table.IsUnique(field.Column)
             && dataset.Fields.Any(own => Fits(own, field) && (target.Id != dataset.Id || own.Name != field.Name))
         select new RelationEnd(target, field);
@@ -61,8 +62,8 @@ public static class RelationMaking
 
     private static bool LinksOnce(SourceStructure structure, Dataset between, FieldName near, FieldName far) =>
         structure.Find(between.Table)?.IsUnique(between[near].Column, between[far].Column) == true
-        || between.Rules
-            .OfType<Rule.Unique>()
+        || between
+            .Rules.OfType<Rule.Unique>()
             .Any(rule => !rule.Warns && rule.Fields.Length == 2 && rule.Fields.Contains(near) && rule.Fields.Contains(far));
 
     /// <summary>The relation along a way.</summary>
@@ -77,12 +78,16 @@ public static class RelationMaking
         return new LinkedRelation(
             Wording.FieldName(
                 called,
-                dataset.Fields
-                    .Select(field => field.Name)
+                dataset
+                    .Fields.Select(field => field.Name)
                     .Concat(dataset.Relations.Select(relation => relation.Name))
                     .Concat(dataset.Linked.Select(linked => linked.Name))
-                    .Append(way.Near.InverseName)),
-            called, way.Near.InverseName, way.Far.Name);
+                    .Append(way.Near.InverseName)
+            ),
+            called,
+            way.Near.InverseName,
+            way.Far.Name
+        );
     }
 
     /// <summary>The dataset with one relation more; or what is wrong with it.</summary>
@@ -100,7 +105,8 @@ public static class RelationMaking
         Field field,
         RelationEnd end,
         string label,
-        string inverseLabel)
+        string inverseLabel
+    )
     {
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(structure);
@@ -114,7 +120,11 @@ public static class RelationMaking
 
         if (dataset.RelationOf(field.Name) is { } known)
         {
-            return (null, $"“{field.Label}” leads to {catalogue.Find(known.Target)?.LabelInSentence ?? "another table"} already. Remove that relation first.");
+            return (
+                null,
+                $"“{field.Label}” leads to {catalogue.Find(known.Target)?.LabelInSentence ?? "another table"} already. Remove "
+                    + "that relation first."
+            );
         }
 
         if (string.IsNullOrWhiteSpace(label) || string.IsNullOrWhiteSpace(inverseLabel))
@@ -123,31 +133,36 @@ public static class RelationMaking
         }
 
         var oneToOne = structure.Find(dataset.Table)?.IsUnique(field.Column) == true;
-        var taken =
-            catalogue
-                .RelationsTo(end.Dataset.Id)
-                .Select(pair => pair.Relation.InverseName)
-                .Concat(end.Dataset.Fields.Select(other => other.Name))
-                .Concat(end.Dataset.Relations.Select(relation => relation.Name));
-        return (dataset with
-        {
-            Relations = dataset.Relations.Add(new Relation
+        var taken = catalogue
+            .RelationsTo(end.Dataset.Id)
+            .Select(pair => pair.Relation.InverseName)
+            .Concat(end.Dataset.Fields.Select(other => other.Name))
+            .Concat(end.Dataset.Relations.Select(relation => relation.Name));
+        return (
+            dataset with
             {
-                // A relation may have the name of the field that carries it, and of no other.
-                Name = Wording.FieldName(
-                    label,
-                    dataset.Relations
-                        .Select(relation => relation.Name)
-                        .Concat(dataset.Fields.Select(other => other.Name).Where(name => name != field.Name))),
-                Label = label.Trim(),
-                Field = field.Name,
-                Target = end.Dataset.Id,
-                TargetField = end.Field.Name,
-                InverseName = Wording.FieldName(inverseLabel, taken),
-                InverseLabel = inverseLabel.Trim(),
-                Because = "A builder says so.",
-                OneToOne = oneToOne,
-            }),
-        }, null);
+                Relations = dataset.Relations.Add(
+                    new Relation
+                    {
+                        // A relation may have the name of the field that carries it, and of no other.
+                        Name = Wording.FieldName(
+                            label,
+                            dataset
+                                .Relations.Select(relation => relation.Name)
+                                .Concat(dataset.Fields.Select(other => other.Name).Where(name => name != field.Name))
+                        ),
+                        Label = label.Trim(),
+                        Field = field.Name,
+                        Target = end.Dataset.Id,
+                        TargetField = end.Field.Name,
+                        InverseName = Wording.FieldName(inverseLabel, taken),
+                        InverseLabel = inverseLabel.Trim(),
+                        Because = "A builder says so.",
+                        OneToOne = oneToOne,
+                    }
+                ),
+            },
+            null
+        );
     }
 }

@@ -54,8 +54,14 @@ public sealed record TableStructure
 /// <param name="Generation">Who sets it.</param>
 /// <param name="Comment">The source's comment.</param>
 public sealed record ColumnStructure(
-    string Name, FieldType Type, string NativeType, bool Nullable, string? Default = null,
-    ColumnGeneration Generation = ColumnGeneration.None, string? Comment = null)
+    string Name,
+    FieldType Type,
+    string NativeType,
+    bool Nullable,
+    string? Default = null,
+    ColumnGeneration Generation = ColumnGeneration.None,
+    string? Comment = null
+)
 {
     /// <summary>What its values say of it; null where nobody asked them.</summary>
     public ValueEvidence? Values { get; init; }
@@ -70,4 +76,5 @@ public sealed record ForeignKey(
     ImmutableArray<string> Columns,
     TableName Target,
     ImmutableArray<string> TargetColumns,
-    bool Cascades = false);
+    bool Cascades = false
+);

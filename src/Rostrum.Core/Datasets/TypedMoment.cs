@@ -9,19 +9,32 @@ namespace Rostrum.Core.Datasets;
 /// </summary>
 public static partial class TypedMoment
 {
-    [GeneratedRegex(@"^(?<day>.*?)[\sT,]*(?<hour>\d{1,2})([:.](?<minute>\d{2}))(:(?<second>\d{2}(\.\d{1,7})?))?\s*(?<half>[ap]m)?$", Options, 1000)]
+    [GeneratedRegex(
+        @"^(?<day>.*?)[\sT,]*(?<hour>\d{1,2})([:.](?<minute>\d{2}))(:(?<second>\d{2}(\.\d{1,7})?))?\s*(?<half>[ap]m)?$",
+        Options,
+        1000
+    )]
     private static partial Regex WithTime { get; }
 
     [GeneratedRegex(@"^(?<hour>\d{1,2})[:.]?(?<minute>\d{2})?([:.](?<second>\d{2}(\.\d{1,7})?))?\s*(?<half>[ap]m)?$", Options, 1000)]
     private static partial Regex TimeAlone { get; }
 
-    [GeneratedRegex(@"^(?<in>in\s+|\+)?(?<sign>-)?\s*(?<count>\d{1,5})\s*(?<unit>d|days?|w|weeks?|m|months?|y|years?)?(?<ago>\s+ago)?$", Options, 1000)]
+    [GeneratedRegex(
+        @"^(?<in>in\s+|\+)?(?<sign>-)?\s*(?<count>\d{1,5})\s*(?<unit>d|days?|w|weeks?|m|months?|y|years?)?(?<ago>\s+ago)?$",
+        Options,
+        1000
+    )]
     private static partial Regex Distance { get; }
 
     [GeneratedRegex(@"^(?<one>\d{1,4})[./ -](?<two>\d{1,2})([./ -](?<three>\d{1,4}))?\.?$", Options, 1000)]
     private static partial Regex Figures { get; }
 
-    [GeneratedRegex(@"^((?<day>\d{1,2})(st|nd|rd|th|\.)?[\s-]+(?<month>\p{L}{3,})\.?|(?<month>\p{L}{3,})\.?\s+(?<day>\d{1,2})(st|nd|rd|th)?)([,\s-]+(?<year>\d{4}|\d{2}))?$", Options, 1000)]
+    [GeneratedRegex(
+        @"^((?<day>\d{1,2})(st|nd|rd|th|\.)?[\s-]+(?<month>\p{L}{3,})\.?|(?<month>\p{L}{3,})\.?\s+(?<day>\d{1,2})(st|nd|rd|th)?)"
+            + @"([,\s-]+(?<year>\d{4}|\d{2}))?$",
+        Options,
+        1000
+    )]
     private static partial Regex InWords { get; }
 
     private const RegexOptions Options = RegexOptions.ExplicitCapture | RegexOptions.IgnoreCase | RegexOptions.CultureInvariant;
@@ -59,7 +72,9 @@ public static partial class TypedMoment
 
         var today = DateOnly.FromDateTime(now);
         return WithTime.Match(text) is { Success: true } match && TimeOf(match) is { } time
-            ? match.Groups["day"].Value.Trim() is { Length: > 0 } day ? Day(day, culture, today)?.ToDateTime(time) : today.ToDateTime(time)
+            ? match.Groups["day"].Value.Trim() is { Length: > 0 } day
+                ? Day(day, culture, today)?.ToDateTime(time)
+                : today.ToDateTime(time)
             : Day(text, culture, today)?.ToDateTime(TimeOnly.MinValue);
     }
 
@@ -90,7 +105,12 @@ public static partial class TypedMoment
     private static DateOnly? ByDistance(string text, DateOnly today)
     {
         var match = Distance.Match(text);
-        var (ahead, sign, ago, unit) = (match.Groups["in"].Success, match.Groups["sign"].Success, match.Groups["ago"].Success, match.Groups["unit"].Value);
+        var (ahead, sign, ago, unit) = (
+            match.Groups["in"].Success,
+            match.Groups["sign"].Success,
+            match.Groups["ago"].Success,
+            match.Groups["unit"].Value
+        );
 
         // A number alone is the beginning of something else.
         if (!match.Success || (ahead ? sign || ago : sign == ago) || (unit.Length == 0 && (ago || match.Groups["in"].Length > 1)))
@@ -159,11 +179,18 @@ public static partial class TypedMoment
     {
         foreach (var known in new[] { culture, CultureInfo.InvariantCulture })
         {
-            foreach (var names in new[] { known.DateTimeFormat.AbbreviatedMonthNames, known.DateTimeFormat.MonthNames, known.DateTimeFormat.MonthGenitiveNames })
+            foreach (
+                var names in new[]
+                {
+                    known.DateTimeFormat.AbbreviatedMonthNames,
+                    known.DateTimeFormat.MonthNames,
+                    known.DateTimeFormat.MonthGenitiveNames,
+                }
+            )
             {
-                var at = Array.FindIndex(
-                    names,
-                    name => name.Length > 0 && known.CompareInfo.IsPrefix(name, typed, CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace));
+                var at = Array.FindIndex(names, name =>
+                    name.Length > 0 && known.CompareInfo.IsPrefix(name, typed, CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace)
+                );
                 if (at >= 0)
                 {
                     return at + 1;
@@ -175,7 +202,8 @@ public static partial class TypedMoment
     }
 
     // Two figures are a year of this century, unless that is far ahead.
-    private static int Year(Group group) => group.Length <= 2 ? CultureInfo.InvariantCulture.Calendar.ToFourDigitYear(Number(group)) : Number(group);
+    private static int Year(Group group) =>
+        group.Length <= 2 ? CultureInfo.InvariantCulture.Calendar.ToFourDigitYear(Number(group)) : Number(group);
 
     private static int Number(Group group) => int.Parse(group.Value, NumberStyles.None, CultureInfo.InvariantCulture);
 

@@ -14,18 +14,20 @@ public sealed record CheckedFormula(
     ParsedFormula Parsed,
     Typed? Tree,
     ImmutableArray<FormulaProblem> Problems,
-    ImmutableArray<FormulaReference> References)
+    ImmutableArray<FormulaReference> References
+)
 {
     /// <summary>The names in it that stand for something beside its record.</summary>
     public ImmutableArray<NamedReference> Named { get; init; } = [];
 
     /// <summary>What keeps it from being a condition; null where it is one.</summary>
-    public string? ConditionProblem => Tree switch
-    {
-        null => Problems[0].Message,
-        { Type: FormulaType.Boolean } => null,
-        var tree => $"It gives a {tree.Type.Word}, and should be true or false.",
-    };
+    public string? ConditionProblem =>
+        Tree switch
+        {
+            null => Problems[0].Message,
+            { Type: FormulaType.Boolean } => null,
+            var tree => $"It gives a {tree.Type.Word}, and should be true or false.",
+        };
 }
 
 /// <summary>Finds out what each name, function and operator of a formula means, and of which type it is.</summary>
@@ -53,29 +55,28 @@ public sealed partial class Checker
         var checker = new Checker(shape, names);
         var tree = checker.Visit(formula.Tree);
         ImmutableArray<FormulaProblem> problems = [.. formula.Problems, .. checker._problems];
-        return new CheckedFormula(
-            formula,
-            problems.IsEmpty ? tree : null,
-            problems,
-            [.. checker._references])
-        { Named = [.. checker._named] };
+        return new CheckedFormula(formula, problems.IsEmpty ? tree : null, problems, [.. checker._references])
+        {
+            Named = [.. checker._named],
+        };
     }
 
-    private Typed? Visit(Syntax syntax) => syntax switch
-    {
-        Syntax.Number number => new Typed.Constant(new FormulaType.Number(), number.Value),
-        Syntax.Text text => new Typed.Constant(new FormulaType.Text(), text.Value),
-        Syntax.Truth truth => new Typed.Constant(new FormulaType.Boolean(), truth.Value),
-        Syntax.Blank => new Typed.Constant(new FormulaType.Blank(), null),
-        Syntax.Name name => Name(name),
-        Syntax.Member member => Member(member),
-        Syntax.Prefix prefix => Prefix(prefix),
-        Syntax.Percent percent => Operate(percent.Span, "%", [nameof(Arithmetic.Percent)], Visit(percent.Operand)),
-        Syntax.Binary binary => Binary(binary),
-        Syntax.Call call => Call(call),
-        Syntax.Missing => null,
-        _ => throw new ArgumentOutOfRangeException(nameof(syntax), syntax, "unknown syntax"),
-    };
+    private Typed? Visit(Syntax syntax) =>
+        syntax switch
+        {
+            Syntax.Number number => new Typed.Constant(new FormulaType.Number(), number.Value),
+            Syntax.Text text => new Typed.Constant(new FormulaType.Text(), text.Value),
+            Syntax.Truth truth => new Typed.Constant(new FormulaType.Boolean(), truth.Value),
+            Syntax.Blank => new Typed.Constant(new FormulaType.Blank(), null),
+            Syntax.Name name => Name(name),
+            Syntax.Member member => Member(member),
+            Syntax.Prefix prefix => Prefix(prefix),
+            Syntax.Percent percent => Operate(percent.Span, "%", [nameof(Arithmetic.Percent)], Visit(percent.Operand)),
+            Syntax.Binary binary => Binary(binary),
+            Syntax.Call call => Call(call),
+            Syntax.Missing => null,
+            _ => throw new ArgumentOutOfRangeException(nameof(syntax), syntax, "unknown syntax"),
+        };
 
     private Typed? Name(Syntax.Name name)
     {
@@ -105,7 +106,8 @@ public sealed partial class Checker
             name.Value,
             _levels.Count > 1 && _levels[^2].IndexOf(name.Value) >= 0
                 ? $"record.{Formatter.Name(name.Value)}"
-                : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? []));
+                : NearestMember(shape, name.Value) ?? Nearest(name.Value, _names?.Keys ?? [])
+        );
     }
 
     private Typed? Member(Syntax.Member member)
@@ -117,10 +119,9 @@ public sealed partial class Checker
 
         var shape = of.Type switch
         {
-            FormulaType.Record record =>
-            record.Shape,
+            FormulaType.Record record => record.Shape,
             FormulaType.List { Element: FormulaType.Record record } => record.Shape,
-            _ => null
+            _ => null,
         };
         if (shape is null)
         {
@@ -145,11 +146,13 @@ public sealed partial class Checker
         var (name, type) = shape.Members[index];
         if (shape.Computed(index) is { } computed)
         {
-            return computed.Tree is not { } tree ? Fail(
-                span,
-                computed.Problem!.Contains(Uncomputable, StringComparison.Ordinal)
-                    ? computed.Problem
-                    : $"“{name}”{Uncomputable}{computed.Problem}")
+            return computed.Tree is not { } tree
+                    ? Fail(
+                        span,
+                        computed.Problem!.Contains(Uncomputable, StringComparison.Ordinal)
+                            ? computed.Problem
+                            : $"“{name}”{Uncomputable}{computed.Problem}"
+                    )
                 : of.Type is FormulaType.Record ? Inlining.Of(tree, of)
                 : new Typed.Walk(new FormulaType.List(tree.Type), ListWalk.Map, of, tree);
         }
@@ -163,8 +166,8 @@ public sealed partial class Checker
     {
         var operand = Visit(prefix.Operand);
         return prefix.Negative ? Operate(prefix.Span, "-", [nameof(Arithmetic.Negate)], operand)
-            : operand is null
-                || Expect(prefix.Span, operand, new FormulaType.Number(), "The sign + stands before numbers") ? operand : null;
+            : operand is null || Expect(prefix.Span, operand, new FormulaType.Number(), "The sign + stands before numbers") ? operand
+            : null;
     }
 
     private Typed? Binary(Syntax.Binary binary)
@@ -188,7 +191,7 @@ public sealed partial class Checker
                         ? new Typed.Ordered(AsNumber(left), AsNumber(right), binary.Operator)
                     : FormulaType.Common(left.Type, right.Type) is FormulaType.Record or FormulaType.Json
                         ? Fail(binary.OperatorSpan, $"Values of the type {left.Type.Word} have no order.")
-                        : new Typed.Ordered(Settled(left), Settled(right), binary.Operator);
+                    : new Typed.Ordered(Settled(left), Settled(right), binary.Operator);
             case Operator.Join:
                 return AsText(binary.Left.Span, left) is { } one && AsText(binary.Right.Span, right) is { } other
                     ? Operate(binary.Span, "&", [nameof(Arithmetic.Join)], one, other)
@@ -210,13 +213,13 @@ public sealed partial class Checker
         {
             Operator.Add => [nameof(Arithmetic.Add), nameof(Arithmetic.AddDays), nameof(Arithmetic.AddTo)],
             Operator.Subtract =>
-                [
-                    nameof(Arithmetic.Subtract),
-                    nameof(Arithmetic.SubtractDays),
-                    nameof(Arithmetic.SubtractFrom),
-                    nameof(Arithmetic.DaysBetween),
-                    nameof(Arithmetic.Between),
-                ],
+            [
+                nameof(Arithmetic.Subtract),
+                nameof(Arithmetic.SubtractDays),
+                nameof(Arithmetic.SubtractFrom),
+                nameof(Arithmetic.DaysBetween),
+                nameof(Arithmetic.Between),
+            ],
             Operator.Multiply => [nameof(Arithmetic.Multiply)],
             Operator.Divide => [nameof(Arithmetic.Divide)],
             Operator.Power => [nameof(Arithmetic.Power)],
@@ -240,9 +243,12 @@ public sealed partial class Checker
             }
         }
 
-        return Fail(span, operands.Length == 1
-            ? $"“{sign}” is for numbers; here is a {operands[0]!.Type.Word}."
-            : $"“{sign}” cannot stand between a {operands[0]!.Type.Word} and a {operands[1]!.Type.Word}.");
+        return Fail(
+            span,
+            operands.Length == 1
+                ? $"“{sign}” is for numbers; here is a {operands[0]!.Type.Word}."
+                : $"“{sign}” cannot stand between a {operands[0]!.Type.Word} and a {operands[1]!.Type.Word}."
+        );
     }
 
     private static Typed.Invocation Invoke(FormulaType type, FunctionOverload function, IEnumerable<Typed> arguments) =>
@@ -250,10 +256,11 @@ public sealed partial class Checker
             type,
             function,
             [
-                .. arguments.Select(argument => argument.Type is not FormulaType.List && function.Exactness.Settles(argument.Exactness)
-                    ? Settle(argument)
-                    : argument),
-            ]);
+                .. arguments.Select(argument =>
+                    argument.Type is not FormulaType.List && function.Exactness.Settles(argument.Exactness) ? Settle(argument) : argument
+                ),
+            ]
+        );
 
     private static Typed Settled(Typed value) => value.Exactness is Exactness.Rounded ? Settle(value) : value;
 
@@ -264,8 +271,10 @@ public sealed partial class Checker
 
     private bool Comparable(Syntax.Binary binary, Typed left, Typed right)
     {
-        if (FormulaType.Common(left.Type, right.Type) is { } common and not FormulaType.List
-            && common is not FormulaType.Blank | binary.Operator is Operator.Equal or Operator.NotEqual)
+        if (
+            FormulaType.Common(left.Type, right.Type) is { } common and not FormulaType.List
+            && common is not FormulaType.Blank | binary.Operator is Operator.Equal or Operator.NotEqual
+        )
         {
             return true;
         }
@@ -277,17 +286,20 @@ public sealed partial class Checker
     // What is compared with one of a closed set of words, such as the names of roles, is among them.
     private bool IsAmong(Span span, Typed choice, Typed value) =>
         choice.Type is not FormulaType.Choice { IsClosed: true } closed
-            || value is not Typed.Constant { Value: string wanted }
-            || closed.Options.Contains(wanted, StringComparer.Ordinal)
-            || NeverAmong(span, wanted, closed) is not null;
+        || value is not Typed.Constant { Value: string wanted }
+        || closed.Options.Contains(wanted, StringComparer.Ordinal)
+        || NeverAmong(span, wanted, closed) is not null;
 
-    private Typed? AsText(Span span, Typed value) => value.Type switch
-    {
-        FormulaType.Text or FormulaType.Choice => value,
-        FormulaType.List or FormulaType.Record or FormulaType.Json =>
-            Fail(span, $"A {value.Type.Word} is no text and cannot be turned into one."),
-        _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
-    };
+    private Typed? AsText(Span span, Typed value) =>
+        value.Type switch
+        {
+            FormulaType.Text or FormulaType.Choice => value,
+            FormulaType.List or FormulaType.Record or FormulaType.Json => Fail(
+                span,
+                $"A {value.Type.Word} is no text and cannot be turned into one."
+            ),
+            _ => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [value]),
+        };
 
     private bool Expect(Span span, Typed value, FormulaType wanted, string said)
     {
@@ -320,9 +332,11 @@ public sealed partial class Checker
             return null;
         }
 
-        var near = candidates.Where(candidate => Math.Abs(candidate.Length - name.Length) <= 2 && candidate.Length <= 62)
+        var near = candidates
+            .Where(candidate => Math.Abs(candidate.Length - name.Length) <= 2 && candidate.Length <= 62)
             .Select(candidate => (Candidate: candidate, Slips: Slips(name.ToUpperInvariant(), candidate.ToUpperInvariant())))
-            .OrderBy(pair => pair.Slips).FirstOrDefault((Candidate: "", Slips: int.MaxValue));
+            .OrderBy(pair => pair.Slips)
+            .FirstOrDefault((Candidate: "", Slips: int.MaxValue));
         return near.Slips <= Math.Max(1, name.Length / 3) ? near.Candidate : null;
     }
 

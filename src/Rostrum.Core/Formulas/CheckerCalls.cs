@@ -17,7 +17,8 @@ public sealed partial class Checker
             return call.Arguments.Length < form.Fewest || call.Arguments.Length > form.Most
                 ? Fail(
                     call.Span,
-                    $"{form.Signature}: {Amount(form.Fewest, form.Most)} stand in the brackets; here {Are(call.Arguments.Length)}.")
+                    $"{form.Signature}: {Amount(form.Fewest, form.Most)} stand in the brackets; here {Are(call.Arguments.Length)}."
+                )
                 : Form(name, call);
         }
 
@@ -32,7 +33,8 @@ public sealed partial class Checker
                 call.FunctionSpan,
                 "function",
                 call.Function,
-                Nearest(name, FunctionCatalogue.Functions.Keys.Concat(Forms.Names)));
+                Nearest(name, FunctionCatalogue.Functions.Keys.Concat(Forms.Names))
+            );
         }
 
         var arguments = call.Arguments.Select(Visit).ToArray();
@@ -41,21 +43,27 @@ public sealed partial class Checker
 
     private Typed? Function(Syntax.Call call, ImmutableArray<FunctionOverload> overloads, ImmutableArray<Typed> arguments)
     {
-        var counted =
-            overloads
-                .Where(overload => arguments.Length >= overload.Fewest
-                    && (overload.IsVariadic || arguments.Length <= overload.Parameters.Length))
-                .ToArray();
+        var counted = overloads
+            .Where(overload =>
+                arguments.Length >= overload.Fewest && (overload.IsVariadic || arguments.Length <= overload.Parameters.Length)
+            )
+            .ToArray();
         if (counted.Length == 0)
         {
             return Fail(
                 call.Span,
-                $"{overloads[0].Signature}: {Amount(overloads.Min(overload => overload.Fewest), overloads.Max(overload => overload.Parameters.Length))} stand in the brackets; here {Are(arguments.Length)}.");
+                $"{overloads[0].Signature}: "
+                    + $"{Amount(overloads.Min(overload => overload.Fewest), overloads.Max(overload => overload.Parameters.Length))} "
+                    + $"stand in the brackets; here {Are(arguments.Length)}."
+            );
         }
 
-        if (counted.FirstOrDefault(overload => arguments
-            .Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!))
-            .All(fits => fits)) is not { } chosen)
+        if (
+            counted.FirstOrDefault(overload =>
+                arguments.Select((argument, index) => Fits(argument.Type, overload.ParameterAt(index)!)).All(fits => fits)
+            )
+            is not { } chosen
+        )
         {
             foreach (var overload in counted)
             {
@@ -66,82 +74,102 @@ public sealed partial class Checker
                 }
             }
 
-            var wrong =
-                Enumerable
-                    .Range(0, arguments.Length)
-                    .First(index => !Fits(arguments[index].Type, counted[0].ParameterAt(index)!) || index == arguments.Length - 1);
+            var wrong = Enumerable
+                .Range(0, arguments.Length)
+                .First(index => !Fits(arguments[index].Type, counted[0].ParameterAt(index)!) || index == arguments.Length - 1);
             return Fail(
                 call.Arguments[wrong].Span,
-                $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a {counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}.");
+                $"{counted[0].Signature}: “{counted[0].ParameterAt(wrong)!.Name}” should be a "
+                    + $"{counted[0].ParameterAt(wrong)!.Type?.Word ?? "value"}; here is a {arguments[wrong].Type.Word}."
+            );
         }
 
-        if (arguments is [{ Type: FormulaType.List { Element: FormulaType.Choice { IsClosed: true } choice } }, Typed.Constant { Value: string wanted }, ..]
+        if (
+            arguments
+                is [
+                    { Type: FormulaType.List { Element: FormulaType.Choice { IsClosed: true } choice } },
+                    Typed.Constant { Value: string wanted },
+                    ..,
+                ]
             && chosen.Name is "CONTAINS" or "COUNTIF"
-            && !choice.Options.Contains(wanted, StringComparer.Ordinal))
+            && !choice.Options.Contains(wanted, StringComparer.Ordinal)
+        )
         {
             return NeverAmong(call.Arguments[1].Span, wanted, choice);
         }
 
         var element = arguments.Select(argument => argument.Type).OfType<FormulaType.List>().FirstOrDefault();
-        var type =
-            chosen.Result
-                ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element) ?? new FormulaType.Blank();
+        var type = chosen.Result
+            ?? (chosen.Method.ReturnType == typeof(IReadOnlyList<object?>) ? element : element?.Element)
+            ?? new FormulaType.Blank();
         return Invoke(type, chosen, arguments);
     }
 
     private Typed? NeverAmong(Span span, string wanted, FormulaType.Choice choice)
     {
-        var labelled = choice.Options.Zip(choice.Labels)
-            .FirstOrDefault(option => option.Second.Equals(wanted, StringComparison.OrdinalIgnoreCase)).First;
+        var labelled = choice
+            .Options.Zip(choice.Labels)
+            .FirstOrDefault(option => option.Second.Equals(wanted, StringComparison.OrdinalIgnoreCase))
+            .First;
         var near = labelled ?? Nearest(wanted, choice.Options);
         return Fail(
             span,
             $"“{wanted}” is not one of the choices." + (near is null ? "" : $" Did you mean “{near}”?"),
-            near is null ? null : Formatter.Format(new Syntax.Text(default, near)));
+            near is null ? null : Formatter.Format(new Syntax.Text(default, near))
+        );
     }
 
     // A number or a date stands as a text where one is wanted, and a logical as a number.
     private static Typed? Converted(Typed argument, FunctionParameter parameter) =>
-        Fits(argument.Type, parameter) ? argument
-        : (argument.Type, parameter.Type) switch
-        {
-            (FormulaType.Number or FormulaType.Boolean or FormulaType.Date or FormulaType.Time or FormulaType.DateTime, FormulaType.Text) =>
-                Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [argument]),
-            (FormulaType.Boolean, FormulaType.Number) => AsNumber(argument),
-            _ => null,
-        };
+        Fits(argument.Type, parameter)
+            ? argument
+            : (argument.Type, parameter.Type) switch
+            {
+                (
+                    FormulaType.Number
+                        or FormulaType.Boolean
+                        or FormulaType.Date
+                        or FormulaType.Time
+                        or FormulaType.DateTime,
+                    FormulaType.Text
+                ) => Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.AsText)), [argument]),
+                (FormulaType.Boolean, FormulaType.Number) => AsNumber(argument),
+                _ => null,
+            };
 
     private static Typed AsNumber(Typed value) =>
         value.Type is FormulaType.Boolean
             ? Invoke(new FormulaType.Number(), Operations.Named(nameof(Conversions.AsNumber)), [value])
             : value;
 
-    private static bool Fits(FormulaType type, FunctionParameter parameter) => (type, parameter.Type) switch
-    {
-        (_, null) => true,
-        (FormulaType.Blank, FormulaType.List) => true,
-        (FormulaType.List, FormulaType.List { Element: FormulaType.Blank }) => true,
-        _ => type.Serves(parameter.Type),
-    };
+    private static bool Fits(FormulaType type, FunctionParameter parameter) =>
+        (type, parameter.Type) switch
+        {
+            (_, null) => true,
+            (FormulaType.Blank, FormulaType.List) => true,
+            (FormulaType.List, FormulaType.List { Element: FormulaType.Blank }) => true,
+            _ => type.Serves(parameter.Type),
+        };
 
-    private Typed? Form(string name, Syntax.Call call) => name switch
-    {
-        "IF" => Branches(call, [(call.Arguments[0], call.Arguments[1])], call.Arguments.Length > 2 ? call.Arguments[2] : null),
-        "IFS" => call.Arguments.Length % 2 == 1
-            ? Fail(call.Span, "IFS: conditions and values stand in pairs; the last condition has no value.")
-            : Branches(call, [.. call.Arguments.Chunk(2).Select(pair => (pair[0], pair[1]))], null),
-        "SWITCH" => Switch(call),
-        "CHOOSE" => Choose(call),
-        "AND" or "OR" => Conditions(call, any: name == "OR"),
-        "IFBLANK" => IfBlank(call),
-        "FILTER" => Walk(call, ListWalk.Filter, list => list, Condition),
-        "SORT" => Walk(call, ListWalk.Sort, list => list, null),
-        "ALL" => Walk(call, ListWalk.All, _ => Condition, Condition),
-        "LABEL" => Label(call),
-        "TITLE" => Title(call),
-        "ANY" => Walk(call, ListWalk.Any, _ => Condition, Condition),
-        _ => throw new ArgumentOutOfRangeException(nameof(name), name, "unknown form"),
-    };
+    private Typed? Form(string name, Syntax.Call call) =>
+        name switch
+        {
+            "IF" => Branches(call, [(call.Arguments[0], call.Arguments[1])], call.Arguments.Length > 2 ? call.Arguments[2] : null),
+            "IFS" => call.Arguments.Length % 2 == 1
+                ? Fail(call.Span, "IFS: conditions and values stand in pairs; the last condition has no value.")
+                : Branches(call, [.. call.Arguments.Chunk(2).Select(pair => (pair[0], pair[1]))], null),
+            "SWITCH" => Switch(call),
+            "CHOOSE" => Choose(call),
+            "AND" or "OR" => Conditions(call, any: name == "OR"),
+            "IFBLANK" => IfBlank(call),
+            "FILTER" => Walk(call, ListWalk.Filter, list => list, Condition),
+            "SORT" => Walk(call, ListWalk.Sort, list => list, null),
+            "ALL" => Walk(call, ListWalk.All, _ => Condition, Condition),
+            "LABEL" => Label(call),
+            "TITLE" => Title(call),
+            "ANY" => Walk(call, ListWalk.Any, _ => Condition, Condition),
+            _ => throw new ArgumentOutOfRangeException(nameof(name), name, "unknown form"),
+        };
 
     private Typed? Branches(Syntax.Call call, ImmutableArray<(Syntax Condition, Syntax Value)> pairs, Syntax? otherwise)
     {
@@ -149,10 +177,20 @@ public sealed partial class Checker
         foreach (var (condition, value) in pairs)
         {
             var held = Visit(condition);
-            branches.Add((held is null
-                || Expect(condition.Span, held, Condition, $"{call.Function.ToUpperInvariant()} asks whether something is true or false")
-                ? held
-                : null, Visit(value)));
+            branches.Add(
+                (
+                    held is null
+                    || Expect(
+                        condition.Span,
+                        held,
+                        Condition,
+                        $"{call.Function.ToUpperInvariant()} asks whether something is true or false"
+                    )
+                        ? held
+                        : null,
+                    Visit(value)
+                )
+            );
         }
 
         if (branches.Any(branch => branch.Condition is null || branch.Value is null))
@@ -174,7 +212,9 @@ public sealed partial class Checker
             {
                 return Fail(
                     call.Span,
-                    $"{call.Function.ToUpperInvariant()} gives a {value.Type.Word} in one case and a {common.Word} in another; all should be of one type.");
+                    $"{call.Function.ToUpperInvariant()} gives a {value.Type.Word} in one case and a {common.Word} in another; "
+                        + "all should be of one type."
+                );
             }
 
             common = both;
@@ -208,8 +248,10 @@ public sealed partial class Checker
     private Typed? Choose(Syntax.Call call)
     {
         var arguments = call.Arguments.Select(Visit).ToArray();
-        if (arguments.Any(argument => argument is null)
-            || !Expect(call.Arguments[0].Span, arguments[0]!, new FormulaType.Number(), "CHOOSE begins with the number of a value"))
+        if (
+            arguments.Any(argument => argument is null)
+            || !Expect(call.Arguments[0].Span, arguments[0]!, new FormulaType.Number(), "CHOOSE begins with the number of a value")
+        )
         {
             return null;
         }
@@ -220,12 +262,21 @@ public sealed partial class Checker
             [
                 .. arguments
                     .Skip(1)
-                    .Select((value, index) => ((Typed?)new Typed.Same(
-                        place,
-                        new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)),
-                        Negated: false), value!)),
+                    .Select(
+                        (value, index) =>
+                            (
+                                (Typed?)
+                                    new Typed.Same(
+                                        place,
+                                        new Typed.Constant(new FormulaType.Number(), (decimal)(index + 1)),
+                                        Negated: false
+                                    ),
+                                value!
+                            )
+                    ),
             ],
-            Blank);
+            Blank
+        );
     }
 
     private Typed.Conditions? Conditions(Syntax.Call call, bool any)
@@ -233,8 +284,10 @@ public sealed partial class Checker
         var parts = ImmutableArray.CreateBuilder<Typed>();
         foreach (var argument in call.Arguments)
         {
-            if (Visit(argument) is { } part
-                && Expect(argument.Span, part, Condition, $"{call.Function.ToUpperInvariant()} asks whether things are true or false"))
+            if (
+                Visit(argument) is { } part
+                && Expect(argument.Span, part, Condition, $"{call.Function.ToUpperInvariant()} asks whether things are true or false")
+            )
             {
                 parts.Add(part);
             }
@@ -263,10 +316,9 @@ public sealed partial class Checker
             return Fail(call.Arguments[0].Span, $"LABEL is for choices; here is a {value.Type.Word}.");
         }
 
-        var texts =
-            choice.Options.Zip(
-                choice.Labels,
-                (option, label) => ((Typed?)new Typed.Same(value, Text(option), Negated: false), (Typed)Text(label)));
+        var texts = choice.Options.Zip(choice.Labels, (option, label) =>
+            ((Typed?)new Typed.Same(value, Text(option), Negated: false), (Typed)Text(label))
+        );
         return new Typed.Cases(new FormulaType.Text(), [.. texts, (null, value)]);
     }
 
@@ -283,15 +335,16 @@ public sealed partial class Checker
                 call.Arguments[0].Span,
                 record.Type is FormulaType.Record
                     ? $"A {record.Type.Word} has no title."
-                    : $"TITLE is for records; here is a {record.Type.Word}.");
+                    : $"TITLE is for records; here is a {record.Type.Word}."
+            );
         }
 
         var parts = shape.Title.Select(path => AsText(call.Span, path.Aggregate(record, Follow))).OfType<Typed>();
-        var joined =
-            Invoke(
-                new FormulaType.Text(),
-                FunctionCatalogue.Functions["TEXTJOIN"][0],
-                [Text(" · "), new Typed.Constant(Condition, true), .. parts]);
+        var joined = Invoke(
+            new FormulaType.Text(),
+            FunctionCatalogue.Functions["TEXTJOIN"][0],
+            [Text(" · "), new Typed.Constant(Condition, true), .. parts]
+        );
         return Invoke(new FormulaType.Text(), Operations.Named(nameof(Conversions.Unempty)), [joined]);
     }
 
@@ -315,30 +368,41 @@ public sealed partial class Checker
         {
             return Fail(
                 call.Arguments[0].Span,
-                $"{call.Function.ToUpperInvariant()} looks at a list of records; here is a {list.Type.Word}.");
+                $"{call.Function.ToUpperInvariant()} looks at a list of records; here is a {list.Type.Word}."
+            );
         }
 
         _levels.Add(shape);
         var body = Visit(call.Arguments[1]);
         _levels.RemoveAt(_levels.Count - 1);
-        if (body is null
-            || (wanted is not null
+        if (
+            body is null
+            || (
+                wanted is not null
                 && !Expect(
                     call.Arguments[1].Span,
                     body,
                     wanted,
-                    $"{call.Function.ToUpperInvariant()} asks of each record whether something is true or false")))
+                    $"{call.Function.ToUpperInvariant()} asks of each record whether something is true or false"
+                )
+            )
+        )
         {
             return null;
         }
 
-        if (kind is ListWalk.Sort
-            && body.Type is not (FormulaType.Text
-                or FormulaType.Choice
-                or FormulaType.Number
-                or FormulaType.Date
-                or FormulaType.Time
-                or FormulaType.DateTime))
+        if (
+            kind is ListWalk.Sort
+            && body.Type
+                is not (
+                    FormulaType.Text
+                    or FormulaType.Choice
+                    or FormulaType.Number
+                    or FormulaType.Date
+                    or FormulaType.Time
+                    or FormulaType.DateTime
+                )
+        )
         {
             return Fail(call.Arguments[1].Span, $"Values of the type {body.Type.Word} have no order.");
         }
@@ -351,8 +415,14 @@ public sealed partial class Checker
 
     private static string Amount(int fewest, int most) =>
         fewest == most ? $"{fewest} value{(fewest == 1 ? "" : "s")}"
-            : most == int.MaxValue ? $"{fewest} values or more"
-            : $"{fewest} to {most} values";
+        : most == int.MaxValue ? $"{fewest} values or more"
+        : $"{fewest} to {most} values";
 
-    private static string Are(int count) => count switch { 0 => "is none", 1 => "is 1", _ => $"are {count}" };
+    private static string Are(int count) =>
+        count switch
+        {
+            0 => "is none",
+            1 => "is 1",
+            _ => $"are {count}",
+        };
 }

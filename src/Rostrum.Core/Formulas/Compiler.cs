@@ -6,13 +6,16 @@ using System.Runtime.CompilerServices;
 namespace Rostrum.Core.Formulas;
 
 /// <summary>
-/// Turns a checked formula into a delegate over records. Evaluating it throws only where the request's <see cref="FormulaBudget"/> is spent.
+/// Turns a checked formula into a delegate over records. Evaluating it throws only where the request's <see cref="FormulaBudget"/> is
+/// spent.
 /// </summary>
 public static class Compiler
 {
     private static readonly PropertyInfo Indexer = typeof(FormulaRecord).GetProperty("Item")!;
-    private static readonly MethodInfo ValueGiven =
-        typeof(Compiler).GetMethod(nameof(GivenValue), BindingFlags.NonPublic | BindingFlags.Static)!;
+    private static readonly MethodInfo ValueGiven = typeof(Compiler).GetMethod(
+        nameof(GivenValue),
+        BindingFlags.NonPublic | BindingFlags.Static
+    )!;
     private static readonly ConstantExpression True = Expression.Constant(true, typeof(bool?));
     private static readonly ConstantExpression EmptyList = Expression.Constant(Array.Empty<object?>(), typeof(IReadOnlyList<object?>));
 
@@ -44,25 +47,37 @@ public static class Compiler
     // The record of each level of names, the innermost last.
     private sealed record Building(ParameterExpression Context, ImmutableList<ParameterExpression> Records)
     {
-        public Expression Build(Typed node) => node switch
-        {
-            Typed.Constant constant => Expression.Constant(constant.Value, constant.Type.Carrier),
-            Typed.Given given =>
-                Expression.Convert(Expression.Call(ValueGiven, Context, Expression.Constant(given.Name)), given.Type.Carrier),
-            Typed.Scope scope => Records[^(scope.Level + 1)],
-            Typed.Member member => Member(member),
-            Typed.Each each => Expression.Call(typeof(Lists), nameof(Lists.Each), null, List(each.List), Expression.Constant(each.Index)),
-            Typed.Same same => AsNullable(Negated(Equality(same.Left, same.Right), same.Negated)),
-            Typed.Ordered ordered => AsNullable(Order(ordered)),
-            Typed.Invocation invocation => Invocation(invocation),
-            Typed.Cases cases => Cases(cases.Type, cases.Branches.AsSpan()),
-            Typed.Conditions conditions =>
-                AsNullable(conditions.All.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)),
-            Typed.Otherwise otherwise =>
-                Expression.Coalesce(To(Build(otherwise.Value), otherwise.Type.Carrier), To(Build(otherwise.Other), otherwise.Type.Carrier)),
-            Typed.Walk walk => Walk(walk),
-            _ => throw new ArgumentOutOfRangeException(nameof(node), node, "unknown node"),
-        };
+        public Expression Build(Typed node) =>
+            node switch
+            {
+                Typed.Constant constant => Expression.Constant(constant.Value, constant.Type.Carrier),
+                Typed.Given given => Expression.Convert(
+                    Expression.Call(ValueGiven, Context, Expression.Constant(given.Name)),
+                    given.Type.Carrier
+                ),
+                Typed.Scope scope => Records[^(scope.Level + 1)],
+                Typed.Member member => Member(member),
+                Typed.Each each => Expression.Call(
+                    typeof(Lists),
+                    nameof(Lists.Each),
+                    null,
+                    List(each.List),
+                    Expression.Constant(each.Index)
+                ),
+                Typed.Same same => AsNullable(Negated(Equality(same.Left, same.Right), same.Negated)),
+                Typed.Ordered ordered => AsNullable(Order(ordered)),
+                Typed.Invocation invocation => Invocation(invocation),
+                Typed.Cases cases => Cases(cases.Type, cases.Branches.AsSpan()),
+                Typed.Conditions conditions => AsNullable(
+                    conditions.All.Select(Holds).Aggregate(conditions.Any ? Expression.OrElse : Expression.AndAlso)
+                ),
+                Typed.Otherwise otherwise => Expression.Coalesce(
+                    To(Build(otherwise.Value), otherwise.Type.Carrier),
+                    To(Build(otherwise.Other), otherwise.Type.Carrier)
+                ),
+                Typed.Walk walk => Walk(walk),
+                _ => throw new ArgumentOutOfRangeException(nameof(node), node, "unknown node"),
+            };
 
         private Expression Member(Typed.Member member)
         {
@@ -73,7 +88,8 @@ public static class Compiler
                 : Expression.Condition(
                     Expression.Equal(of, Expression.Constant(null, of.Type)),
                     Expression.Default(member.Type.Carrier),
-                    value);
+                    value
+                );
         }
 
         private BinaryExpression Holds(Typed condition) => Expression.Equal(To(Build(condition), typeof(bool?)), True);
@@ -89,7 +105,8 @@ public static class Compiler
                     nameof(Equals),
                     null,
                     Expression.Convert(one, typeof(object)),
-                    Expression.Convert(other, typeof(object)));
+                    Expression.Convert(other, typeof(object))
+                );
         }
 
         private Expression Order(Typed.Ordered ordered)
@@ -135,9 +152,9 @@ public static class Compiler
                 if (parameter.IsRepeated)
                 {
                     var element = wanted.GetElementType()!;
-                    passed.Add(Expression.NewArrayInit(
-                        element,
-                        invocation.Arguments.Skip(i).Select(argument => To(Build(argument), element))));
+                    passed.Add(
+                        Expression.NewArrayInit(element, invocation.Arguments.Skip(i).Select(argument => To(Build(argument), element)))
+                    );
                 }
                 else if (i >= invocation.Arguments.Length)
                 {
@@ -157,10 +174,9 @@ public static class Compiler
                     var variable = Expression.Variable(nullable);
                     variables.Add(variable);
                     steps.Add(Expression.Assign(variable, To(Build(invocation.Arguments[i]), nullable)));
-                    var given =
-                        wanted.IsValueType
-                            ? (Expression)Expression.Property(variable, "HasValue")
-                            : Expression.NotEqual(variable, Expression.Constant(null, nullable));
+                    var given = wanted.IsValueType
+                        ? (Expression)Expression.Property(variable, "HasValue")
+                        : Expression.NotEqual(variable, Expression.Constant(null, nullable));
                     complete = complete is null ? given : Expression.AndAlso(complete, given);
                     passed.Add(wanted.IsValueType ? Expression.Property(variable, "Value") : variable);
                 }
@@ -183,15 +199,19 @@ public static class Compiler
             var inner = this with { Records = Records.Add(element) };
             if (walk.Kind is ListWalk.Map)
             {
-                var value =
-                    Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
+                var value = Expression.Lambda<Func<FormulaRecord, object?>>(
+                    Expression.Convert(inner.Build(walk.Body), typeof(object)),
+                    element
+                );
                 return Expression.Call(typeof(Lists), nameof(Lists.Map), null, List(walk.List), value);
             }
 
             if (walk.Kind is ListWalk.Sort)
             {
-                var key =
-                    Expression.Lambda<Func<FormulaRecord, object?>>(Expression.Convert(inner.Build(walk.Body), typeof(object)), element);
+                var key = Expression.Lambda<Func<FormulaRecord, object?>>(
+                    Expression.Convert(inner.Build(walk.Body), typeof(object)),
+                    element
+                );
                 return Expression.Call(typeof(Lists), nameof(Lists.Sort), null, List(walk.List), key, Expression.Constant(walk.Descending));
             }
 
@@ -254,10 +274,11 @@ internal static class Lists
     {
         var keyed = list.OfType<FormulaRecord>().Select(record => (Record: record, Key: key(record))).OrderBy(pair => pair.Key is null);
         var order = Comparer<object?>.Create(Texts.Compare);
-        return [
-            .. (descending
-                ? keyed.ThenByDescending(pair => pair.Key, order)
-                : keyed.ThenBy(pair => pair.Key, order)).Select(pair => pair.Record),
+        return
+        [
+            .. (descending ? keyed.ThenByDescending(pair => pair.Key, order) : keyed.ThenBy(pair => pair.Key, order)).Select(pair =>
+                pair.Record
+            ),
         ];
     }
 }
@@ -273,7 +294,13 @@ public static class Texts
         }
 
         var order = ByCodePoint(left, right);
-        return sign switch { Operator.Less => order < 0, Operator.AtMost => order <= 0, Operator.More => order > 0, _ => order >= 0 };
+        return sign switch
+        {
+            Operator.Less => order < 0,
+            Operator.AtMost => order <= 0,
+            Operator.More => order > 0,
+            _ => order >= 0,
+        };
     }
 
     /// <summary>The order of two values of one type; texts by their code points.</summary>
@@ -288,7 +315,9 @@ public static class Texts
             if (left[i] != right[i])
             {
                 var (one, other) = (char.IsSurrogate(left[i]), char.IsSurrogate(right[i]));
-                return one == other ? left[i].CompareTo(right[i]) : one ? 1 : -1;
+                return one == other ? left[i].CompareTo(right[i])
+                    : one ? 1
+                    : -1;
             }
         }
 

@@ -65,31 +65,32 @@ public sealed class ExactnessAttribute(ExactnessRule rule) : Attribute
 public static class Exactnesses
 {
     /// <summary>Whether an operand must be settled first.</summary>
-    internal static bool Settles(this ExactnessRule rule, Exactness operand) => operand switch
-    {
-        Exactness.Exact => false,
-        Exactness.Quotient => rule is ExactnessRule.Written,
-        _ => rule is ExactnessRule.Exact or ExactnessRule.Written or ExactnessRule.Elements or ExactnessRule.Sum or ExactnessRule.Mean,
-    };
+    internal static bool Settles(this ExactnessRule rule, Exactness operand) =>
+        operand switch
+        {
+            Exactness.Exact => false,
+            Exactness.Quotient => rule is ExactnessRule.Written,
+            _ => rule is ExactnessRule.Exact or ExactnessRule.Written or ExactnessRule.Elements or ExactnessRule.Sum or ExactnessRule.Mean,
+        };
 
-    internal static Exactness Of(ExactnessRule rule, ReadOnlySpan<Typed> operands) => rule switch
-    {
-        ExactnessRule.Exact or ExactnessRule.Written => Exactness.Exact,
-        ExactnessRule.Rounded => Exactness.Rounded,
-        ExactnessRule.Least => Least(operands),
-        ExactnessRule.Elements => Elements(operands),
-        ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands),
-        ExactnessRule.Mean => Least(operands) is Exactness.Exact ? Exactness.Quotient : Exactness.Rounded,
-        ExactnessRule.Product => Product(operands[0], operands[1]),
-        ExactnessRule.Division => Division(operands[0], operands[1]),
-        ExactnessRule.Power =>
-            operands[0].Exactness is Exactness.Exact
-                && operands[1] is Typed.Constant { Value: decimal and >= 0 and <= 8 and var exponent }
-                && decimal.IsInteger(exponent)
+    internal static Exactness Of(ExactnessRule rule, ReadOnlySpan<Typed> operands) =>
+        rule switch
+        {
+            ExactnessRule.Exact or ExactnessRule.Written => Exactness.Exact,
+            ExactnessRule.Rounded => Exactness.Rounded,
+            ExactnessRule.Least => Least(operands),
+            ExactnessRule.Elements => Elements(operands),
+            ExactnessRule.Sum => Quotients(operands) > 1 ? Exactness.Rounded : Least(operands),
+            ExactnessRule.Mean => Least(operands) is Exactness.Exact ? Exactness.Quotient : Exactness.Rounded,
+            ExactnessRule.Product => Product(operands[0], operands[1]),
+            ExactnessRule.Division => Division(operands[0], operands[1]),
+            ExactnessRule.Power => operands[0].Exactness is Exactness.Exact
+            && operands[1] is Typed.Constant { Value: decimal and >= 0 and <= 8 and var exponent }
+            && decimal.IsInteger(exponent)
                 ? Exactness.Exact
                 : Exactness.Rounded,
-        _ => throw new ArgumentOutOfRangeException(nameof(rule), rule, "unknown rule"),
-    };
+            _ => throw new ArgumentOutOfRangeException(nameof(rule), rule, "unknown rule"),
+        };
 
     /// <summary>Whether a number is a power of ten, or one over it: what is multiplied or divided by it keeps its digits.</summary>
     public static bool IsPowerOfTen(Typed node)
@@ -145,18 +146,20 @@ public static class Exactnesses
         return quotients;
     }
 
-    private static Exactness Product(Typed one, Typed other) => (one.Exactness, other.Exactness) switch
-    {
-        (Exactness.Exact, Exactness.Exact) => Exactness.Exact,
-        (Exactness.Quotient, Exactness.Exact) when IsPowerOfTen(other) => Exactness.Quotient,
-        (Exactness.Exact, Exactness.Quotient) when IsPowerOfTen(one) => Exactness.Quotient,
-        _ => Exactness.Rounded,
-    };
+    private static Exactness Product(Typed one, Typed other) =>
+        (one.Exactness, other.Exactness) switch
+        {
+            (Exactness.Exact, Exactness.Exact) => Exactness.Exact,
+            (Exactness.Quotient, Exactness.Exact) when IsPowerOfTen(other) => Exactness.Quotient,
+            (Exactness.Exact, Exactness.Quotient) when IsPowerOfTen(one) => Exactness.Quotient,
+            _ => Exactness.Rounded,
+        };
 
-    private static Exactness Division(Typed dividend, Typed divisor) => (dividend.Exactness, divisor.Exactness) switch
-    {
-        (Exactness.Exact, Exactness.Exact) when IsPowerOfTen(divisor) => Exactness.Exact,
-        (not Exactness.Rounded, Exactness.Exact) => Exactness.Quotient,
-        _ => Exactness.Rounded,
-    };
+    private static Exactness Division(Typed dividend, Typed divisor) =>
+        (dividend.Exactness, divisor.Exactness) switch
+        {
+            (Exactness.Exact, Exactness.Exact) when IsPowerOfTen(divisor) => Exactness.Exact,
+            (not Exactness.Rounded, Exactness.Exact) => Exactness.Quotient,
+            _ => Exactness.Rounded,
+        };
 }

@@ -26,9 +26,9 @@ public static class Formatter
         ArgumentNullException.ThrowIfNull(name);
         var plain =
             name.Length > 0
-                && Lexer.IsNameStart(name[0])
-                && name.All(Lexer.IsNamePart)
-                && name.ToUpperInvariant() is not ("TRUE" or "FALSE" or "BLANK");
+            && Lexer.IsNameStart(name[0])
+            && name.All(Lexer.IsNamePart)
+            && name.ToUpperInvariant() is not ("TRUE" or "FALSE" or "BLANK");
         return plain ? name : $"'{name.Replace("'", "''", StringComparison.Ordinal)}'";
     }
 

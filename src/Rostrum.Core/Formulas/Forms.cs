@@ -25,42 +25,48 @@ public static class Forms
             2,
             3,
             "One value where a condition holds, and another where it does not.",
-            ["IF(2 > 1, \"yes\", \"no\") → \"yes\"", "IF(BLANK, 1) → BLANK"]),
+            ["IF(2 > 1, \"yes\", \"no\") → \"yes\"", "IF(BLANK, 1) → BLANK"]
+        ),
         new(
             "IFS",
             "IFS(condition, value, …)",
             2,
             int.MaxValue,
             "The value after the first condition that holds; blank where none does.",
-            ["IFS(1 > 2, \"a\", TRUE, \"b\") → \"b\""]),
+            ["IFS(1 > 2, \"a\", TRUE, \"b\") → \"b\""]
+        ),
         new(
             "SWITCH",
             "SWITCH(value, match, result, …, otherwise)",
             3,
             int.MaxValue,
             "The result after the first match that is equal to the value.",
-            ["SWITCH(2, 1, \"one\", 2, \"two\", \"many\") → \"two\"", "SWITCH(9, 1, \"one\", \"many\") → \"many\""]),
+            ["SWITCH(2, 1, \"one\", 2, \"two\", \"many\") → \"two\"", "SWITCH(9, 1, \"one\", \"many\") → \"many\""]
+        ),
         new(
             "CHOOSE",
             "CHOOSE(number, value, …)",
             2,
             int.MaxValue,
             "The value at a place, counted from 1; blank where there is none.",
-            ["CHOOSE(2, \"a\", \"b\") → \"b\"", "CHOOSE(3, \"a\", \"b\") → BLANK"]),
+            ["CHOOSE(2, \"a\", \"b\") → \"b\"", "CHOOSE(3, \"a\", \"b\") → BLANK"]
+        ),
         new(
             "AND",
             "AND(condition, …)",
             1,
             int.MaxValue,
             "Whether all conditions hold; a blank one does not.",
-            ["AND(TRUE, 1 < 2) → TRUE", "AND(TRUE, BLANK) → FALSE"]),
+            ["AND(TRUE, 1 < 2) → TRUE", "AND(TRUE, BLANK) → FALSE"]
+        ),
         new(
             "OR",
             "OR(condition, …)",
             1,
             int.MaxValue,
             "Whether one of the conditions holds.",
-            ["OR(FALSE, BLANK) → FALSE", "OR(FALSE, TRUE) → TRUE"]),
+            ["OR(FALSE, BLANK) → FALSE", "OR(FALSE, TRUE) → TRUE"]
+        ),
         new("IFBLANK", "IFBLANK(value, other)", 2, 2, "The value, or another where it is blank.", ["IFBLANK(1 / 0, 7) → 7"]),
         new(
             "FILTER",
@@ -68,7 +74,8 @@ public static class Forms
             2,
             2,
             "The records of a list for which a condition holds. Bare names are the element's; the outer record is record.",
-            []),
+            []
+        ),
         new("SORT", "SORT(list, key, ascending = TRUE)", 2, 3, "The records of a list in the order of a key; blanks last.", []),
         new("ALL", "ALL(list, condition)", 2, 2, "Whether a condition holds for every record of a list; TRUE of an empty one.", []),
         new("ANY", "ANY(list, condition)", 2, 2, "Whether a condition holds for one record of a list at least.", []),

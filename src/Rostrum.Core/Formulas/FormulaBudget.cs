@@ -39,4 +39,5 @@ public sealed class FormulaBudget(long steps = FormulaBudget.Usual)
 }
 
 /// <summary>The formulas of a request would compute too much.</summary>
-public sealed class FormulaBudgetException() : Exception("The formulas here compute too much. Narrow the list, or make the formula simpler.");
+public sealed class FormulaBudgetException()
+    : Exception("The formulas here compute too much. Narrow the list, or make the formula simpler.");

@@ -32,15 +32,17 @@ public static class FormulaLine
                 return Write(null, null, [new FormulaProblem(new Span(0, line.Length), "This line has no “formula” with a text.")]);
             }
 
-            var (type, value) = document.RootElement.TryGetProperty("record", out var record) && record.ValueKind is JsonValueKind.Object
-                ? Import(record)
-                : Import(default);
+            var (type, value) =
+                document.RootElement.TryGetProperty("record", out var record) && record.ValueKind is JsonValueKind.Object
+                    ? Import(record)
+                    : Import(default);
             return type is FormulaType.Record { Shape: var shape } && value is FormulaRecord known
                 ? Evaluate(
                     formula.GetString()!,
                     shape,
                     [.. Enumerable.Range(0, shape.Members.Length).Select(index => known[index])],
-                    context)
+                    context
+                )
                 : Evaluate(formula.GetString()!, new FormulaShape("record", []), [], context);
         }
         catch (JsonException)
@@ -88,10 +90,9 @@ public static class FormulaLine
         var read = elements.Select(Import).ToArray();
         if (!read.Any(element => element.Type is FormulaType.Record))
         {
-            var type =
-                read.Aggregate(
-                    (FormulaType?)new FormulaType.Blank(),
-                    (common, element) => common is null ? null : FormulaType.Common(common, element.Type));
+            var type = read.Aggregate((FormulaType?)new FormulaType.Blank(), (common, element) =>
+                common is null ? null : FormulaType.Common(common, element.Type)
+            );
             return type is null
                 ? (new FormulaType.Blank(), null)
                 : (new FormulaType.List(type), read.Select(element => element.Value).ToArray());
@@ -103,21 +104,33 @@ public static class FormulaLine
             records
                 .SelectMany(record => record.Shape.Members)
                 .GroupBy(member => member.Key, StringComparer.OrdinalIgnoreCase)
-                .Select(group => KeyValuePair.Create(
-            group.Key,
-            group
-                .Select(member => member.Value)
-                .Aggregate(
-                    (FormulaType?)new FormulaType.Blank(),
-                    (common, type) => common is null ? null : FormulaType.Common(common, type))
-                ?? new FormulaType.Blank())));
-        return (new FormulaType.List(new FormulaType.Record(shape)), records.Select(record => new FormulaRecord(shape,
-            [
-                .. shape.Members.Select(member => member.Value is FormulaType.Blank
-                    || record.Shape.IndexOf(member.Key) is not (>= 0 and var index)
-                    ? null
-                    : record[index]),
-            ])).ToArray());
+                .Select(group =>
+                    KeyValuePair.Create(
+                        group.Key,
+                        group
+                            .Select(member => member.Value)
+                            .Aggregate((FormulaType?)new FormulaType.Blank(), (common, type) =>
+                                common is null ? null : FormulaType.Common(common, type)
+                            )
+                            ?? new FormulaType.Blank()
+                    )
+                )
+        );
+        return (
+            new FormulaType.List(new FormulaType.Record(shape)),
+            records
+                .Select(record => new FormulaRecord(
+                    shape,
+                    [
+                        .. shape.Members.Select(member =>
+                            member.Value is FormulaType.Blank || record.Shape.IndexOf(member.Key) is not (>= 0 and var index)
+                                ? null
+                                : record[index]
+                        ),
+                    ]
+                ))
+                .ToArray()
+        );
     }
 
     private static string Write(object? value, FormulaType? type, ImmutableArray<FormulaProblem> problems)

@@ -19,7 +19,13 @@ public sealed class FormulaNeeds
         var needs = new FormulaNeeds();
         foreach (var formula in formulas)
         {
-            Visit(formula, [[needs]], _ => null);
+            Visit(
+                formula,
+                [
+                    [needs],
+                ],
+                _ => null
+            );
         }
 
         return needs;
@@ -30,7 +36,13 @@ public sealed class FormulaNeeds
     /// <param name="root">Where to note it for a name; null where that one does not matter.</param>
     /// <returns>Where to note what is read of the formula's own value, if that is a record or a list of them.</returns>
     public static IReadOnlyList<FormulaNeeds> Visit(Typed formula, Func<Typed.Given, FormulaNeeds?> root) =>
-        Visit(formula, [[new FormulaNeeds()]], root);
+        Visit(
+            formula,
+            [
+                [new FormulaNeeds()],
+            ],
+            root
+        );
 
     /// <summary>Notes all that others note as well.</summary>
     public void Add(FormulaNeeds others)
@@ -80,7 +92,12 @@ public sealed class FormulaNeeds
 
     private FormulaNeeds? Part(int index, FormulaType type)
     {
-        var among = type switch { FormulaType.Record => Records, FormulaType.List => Lists, _ => null };
+        var among = type switch
+        {
+            FormulaType.Record => Records,
+            FormulaType.List => Lists,
+            _ => null,
+        };
         if (among is null)
         {
             Values.Add(index);

@@ -49,56 +49,60 @@ public abstract record FormulaType
     public sealed record Json : FormulaType;
 
     /// <summary>How people read the type.</summary>
-    public string Word => this switch
-    {
-        Blank => "blank",
-        Text => "text",
-        Number => "number",
-        Boolean => "true or false",
-        Date => "date",
-        Time => "time",
-        DateTime => "date and time",
-        Choice => "choice",
-        Record record => record.Shape.Name,
-        List list => $"list of {list.Element.Word}",
-        Json => "JSON",
-        _ => throw new InvalidOperationException("unknown type"),
-    };
+    public string Word =>
+        this switch
+        {
+            Blank => "blank",
+            Text => "text",
+            Number => "number",
+            Boolean => "true or false",
+            Date => "date",
+            Time => "time",
+            DateTime => "date and time",
+            Choice => "choice",
+            Record record => record.Shape.Name,
+            List list => $"list of {list.Element.Word}",
+            Json => "JSON",
+            _ => throw new InvalidOperationException("unknown type"),
+        };
 
     /// <summary>The .NET type that carries a value, with room for a blank.</summary>
-    public Type Carrier => this switch
-    {
-        Text or Choice => typeof(string),
-        Number => typeof(decimal?),
-        Boolean => typeof(bool?),
-        Date => typeof(DateOnly?),
-        Time => typeof(TimeOnly?),
-        DateTime => typeof(DateTimeOffset?),
-        Record => typeof(FormulaRecord),
-        List => typeof(IReadOnlyList<object?>),
-        Json => typeof(JsonElement?),
-        Blank => typeof(object),
-        _ => throw new InvalidOperationException("unknown type"),
-    };
+    public Type Carrier =>
+        this switch
+        {
+            Text or Choice => typeof(string),
+            Number => typeof(decimal?),
+            Boolean => typeof(bool?),
+            Date => typeof(DateOnly?),
+            Time => typeof(TimeOnly?),
+            DateTime => typeof(DateTimeOffset?),
+            Record => typeof(FormulaRecord),
+            List => typeof(IReadOnlyList<object?>),
+            Json => typeof(JsonElement?),
+            Blank => typeof(object),
+            _ => throw new InvalidOperationException("unknown type"),
+        };
 
     /// <summary>Whether a value of this type can stand where another is wanted.</summary>
-    public bool Serves(FormulaType wanted) => (this, wanted) switch
-    {
-        (Blank, _) => true,
-        (Choice, Text) or (Choice, Choice) => true,
-        (List one, List other) => one.Element.Serves(other.Element),
-        (Record one, Record other) => ReferenceEquals(one.Shape, other.Shape),
-        _ => GetType() == wanted.GetType(),
-    };
+    public bool Serves(FormulaType wanted) =>
+        (this, wanted) switch
+        {
+            (Blank, _) => true,
+            (Choice, Text) or (Choice, Choice) => true,
+            (List one, List other) => one.Element.Serves(other.Element),
+            (Record one, Record other) => ReferenceEquals(one.Shape, other.Shape),
+            _ => GetType() == wanted.GetType(),
+        };
 
     /// <summary>The type of a value that is one or the other; null where the two have nothing in common.</summary>
-    public static FormulaType? Common(FormulaType one, FormulaType other) => (one, other) switch
-    {
-        (Choice, Choice or Text) or (Text, Choice) => new Text(),
-        _ when one.Serves(other) => other,
-        _ when other.Serves(one) => one,
-        _ => null,
-    };
+    public static FormulaType? Common(FormulaType one, FormulaType other) =>
+        (one, other) switch
+        {
+            (Choice, Choice or Text) or (Text, Choice) => new Text(),
+            _ when one.Serves(other) => other,
+            _ when other.Serves(one) => one,
+            _ => null,
+        };
 }
 
 /// <summary>The names that a record has for formulas, and their types. Names are matched without regard to case.</summary>
@@ -108,9 +112,8 @@ public sealed class FormulaShape
 
     /// <param name="name">What people call such a record.</param>
     /// <param name="members">The names, in the order of a record's values. Of two that differ only in case the first counts.</param>
-    public FormulaShape(string name, IEnumerable<KeyValuePair<string, FormulaType>> members) : this(name, () => members)
-    {
-    }
+    public FormulaShape(string name, IEnumerable<KeyValuePair<string, FormulaType>> members)
+        : this(name, () => members) { }
 
     /// <param name="name">What people call such a record.</param>
     /// <param name="members">The same, asked for when first needed: shapes that refer to each other are made so.</param>
@@ -172,14 +175,13 @@ public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? 
     /// <inheritdoc/>
     public bool Equals(FormulaRecord? other) =>
         ReferenceEquals(this, other)
-            || (identity is not null && other is not null && ReferenceEquals(Shape, other.Shape) && identity.Equals(other.Identity));
+        || (identity is not null && other is not null && ReferenceEquals(Shape, other.Shape) && identity.Equals(other.Identity));
 
     /// <inheritdoc/>
     public override bool Equals(object? obj) => Equals(obj as FormulaRecord);
 
     /// <inheritdoc/>
     public override int GetHashCode() => identity?.GetHashCode() ?? System.Runtime.CompilerServices.RuntimeHelpers.GetHashCode(this);
-
 }
 
 /// <summary>What is the same for every evaluation of one request.</summary>

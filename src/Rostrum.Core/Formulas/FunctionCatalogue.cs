@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Reflection;
 using System.Text.Json;
 
@@ -46,7 +47,8 @@ public sealed record FunctionOverload(
     MethodInfo Method,
     ImmutableArray<FunctionParameter> Parameters,
     bool TakesContext,
-    FormulaType? Result)
+    FormulaType? Result
+)
 {
     /// <summary>How exact its value is.</summary>
     public ExactnessRule Exactness { get; } = Method.GetCustomAttribute<ExactnessAttribute>()?.Rule ?? ExactnessRule.Exact;
@@ -64,7 +66,10 @@ public sealed record FunctionOverload(
     public string Signature => $"{Name}({string.Join(", ", Parameters.Select(parameter => parameter.Text))})";
 
     /// <summary>The parameter for the argument at a place; null past the last.</summary>
-    public FunctionParameter? ParameterAt(int index) => index < Parameters.Length ? Parameters[index] : IsVariadic ? Parameters[^1] : null;
+    public FunctionParameter? ParameterAt(int index) =>
+        index < Parameters.Length ? Parameters[index]
+        : IsVariadic ? Parameters[^1]
+        : null;
 }
 
 /// <summary>A parameter of a function.</summary>
@@ -79,8 +84,17 @@ public sealed record FunctionParameter(string Name, FormulaType? Type, bool Take
     /// <summary>How it stands in a signature.</summary>
     public string Text =>
         IsRepeated ? $"{Name}, …"
-            : IsOptional ? $"{Name} = {Default switch { null => "BLANK", bool yes => yes ? "TRUE" : "FALSE", string text => $"\"{text}\"", var value => value }}"
-            : Name;
+        : IsOptional ? $"{Name} = {DefaultText}"
+        : Name;
+
+    private string? DefaultText =>
+        Default switch
+        {
+            null => "BLANK",
+            bool yes => yes ? "TRUE" : "FALSE",
+            string text => $"\"{text}\"",
+            var value => Convert.ToString(value, CultureInfo.InvariantCulture),
+        };
 }
 
 /// <summary>All functions, found by being there.</summary>
@@ -88,13 +102,14 @@ public static class FunctionCatalogue
 {
     /// <summary>The overloads of each function, by name. Names are matched without regard to case.</summary>
     public static FrozenDictionary<string, ImmutableArray<FunctionOverload>> Functions { get; } =
-        typeof(FunctionCatalogue).Assembly.GetTypes()
-        .Where(type => type.Namespace == typeof(Functions.NumberFunctions).Namespace)
-        .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.NonPublic | BindingFlags.Static))
-        .Where(method => method.GetCustomAttribute<FunctionAttribute>() is not null)
-        .Select(Overload)
-        .GroupBy(overload => overload.Name, StringComparer.OrdinalIgnoreCase)
-        .ToFrozenDictionary(group => group.Key, group => group.ToImmutableArray(), StringComparer.OrdinalIgnoreCase);
+        typeof(FunctionCatalogue)
+            .Assembly.GetTypes()
+            .Where(type => type.Namespace == typeof(Functions.NumberFunctions).Namespace)
+            .SelectMany(type => type.GetMethods(BindingFlags.Public | BindingFlags.NonPublic | BindingFlags.Static))
+            .Where(method => method.GetCustomAttribute<FunctionAttribute>() is not null)
+            .Select(Overload)
+            .GroupBy(overload => overload.Name, StringComparer.OrdinalIgnoreCase)
+            .ToFrozenDictionary(group => group.Key, group => group.ToImmutableArray(), StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The overload that a method makes.</summary>
     internal static FunctionOverload Overload(MethodInfo method)
@@ -103,11 +118,14 @@ public static class FunctionCatalogue
         var takesContext = parameters is [{ ParameterType: var first }, ..] && first == typeof(FormulaContext);
         var element = method.ReturnParameter.GetCustomAttribute<ElementAttribute>() is not null;
         return new FunctionOverload(
-            method.GetCustomAttribute<FunctionAttribute>()?.Name
-                ?? method.Name.ToUpperInvariant(), method, [.. parameters.Skip(takesContext ? 1 : 0).Select(Parameter)], takesContext,
+            method.GetCustomAttribute<FunctionAttribute>()?.Name ?? method.Name.ToUpperInvariant(),
+            method,
+            [.. parameters.Skip(takesContext ? 1 : 0).Select(Parameter)],
+            takesContext,
             element
                 ? null
-                : TypeOf(method.ReturnType) ?? throw new InvalidOperationException($"{method.Name} gives what no formula can carry."));
+                : TypeOf(method.ReturnType) ?? throw new InvalidOperationException($"{method.Name} gives what no formula can carry.")
+        );
     }
 
     private static FunctionParameter Parameter(ParameterInfo parameter)
@@ -117,8 +135,8 @@ public static class FunctionCatalogue
         var nullability = new NullabilityInfoContext().Create(parameter);
         var takesBlank =
             repeated
-                || Nullable.GetUnderlyingType(carrier) is not null
-                || (!carrier.IsValueType && nullability.ReadState is NullabilityState.Nullable);
+            || Nullable.GetUnderlyingType(carrier) is not null
+            || (!carrier.IsValueType && nullability.ReadState is NullabilityState.Nullable);
         var type =
             carrier == typeof(IReadOnlyList<object?>) && parameter.GetCustomAttribute<OfAttribute>() is { } of
                 ? new FormulaType.List(TypeOf(of.Carrier)!)
@@ -129,19 +147,21 @@ public static class FunctionCatalogue
             takesBlank,
             parameter.HasDefaultValue,
             parameter.HasDefaultValue ? parameter.DefaultValue : null,
-            repeated);
+            repeated
+        );
     }
 
-    private static FormulaType? TypeOf(Type carrier) => (Nullable.GetUnderlyingType(carrier) ?? carrier) switch
-    {
-        var type when type == typeof(string) => new FormulaType.Text(),
-        var type when type == typeof(decimal) => new FormulaType.Number(),
-        var type when type == typeof(bool) => new FormulaType.Boolean(),
-        var type when type == typeof(DateOnly) => new FormulaType.Date(),
-        var type when type == typeof(TimeOnly) => new FormulaType.Time(),
-        var type when type == typeof(DateTimeOffset) => new FormulaType.DateTime(),
-        var type when type == typeof(JsonElement) => new FormulaType.Json(),
-        var type when type == typeof(IReadOnlyList<object?>) => new FormulaType.List(new FormulaType.Blank()),
-        _ => null,
-    };
+    private static FormulaType? TypeOf(Type carrier) =>
+        (Nullable.GetUnderlyingType(carrier) ?? carrier) switch
+        {
+            var type when type == typeof(string) => new FormulaType.Text(),
+            var type when type == typeof(decimal) => new FormulaType.Number(),
+            var type when type == typeof(bool) => new FormulaType.Boolean(),
+            var type when type == typeof(DateOnly) => new FormulaType.Date(),
+            var type when type == typeof(TimeOnly) => new FormulaType.Time(),
+            var type when type == typeof(DateTimeOffset) => new FormulaType.DateTime(),
+            var type when type == typeof(JsonElement) => new FormulaType.Json(),
+            var type when type == typeof(IReadOnlyList<object?>) => new FormulaType.List(new FormulaType.Blank()),
+            _ => null,
+        };
 }

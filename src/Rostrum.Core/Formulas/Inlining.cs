@@ -24,15 +24,18 @@ public static class Inlining
     {
         var readsMore = false;
         var through = Map(
-            formula, 0,
+            formula,
+            0,
             (scope, depth) =>
             {
                 readsMore |= scope.Level == depth;
                 return scope;
             },
-            (member, depth) => member is { Of: Typed.Scope scope } && scope.Level == depth && member.Index == index
-                ? new Typed.Scope(member.Type, depth)
-                : null);
+            (member, depth) =>
+                member is { Of: Typed.Scope scope } && scope.Level == depth && member.Index == index
+                    ? new Typed.Scope(member.Type, depth)
+                    : null
+        );
         return readsMore ? null : through;
     }
 
@@ -44,7 +47,8 @@ public static class Inlining
         Typed node,
         int depth,
         Func<Typed.Scope, int, Typed> replace,
-        Func<Typed.Member, int, Typed?>? replaceMember = null)
+        Func<Typed.Member, int, Typed?>? replaceMember = null
+    )
     {
         Typed Again(Typed part) => Map(part, depth, replace, replaceMember);
         return node switch
@@ -56,16 +60,13 @@ public static class Inlining
             Typed.Same same => same with { Left = Again(same.Left), Right = Again(same.Right) },
             Typed.Ordered ordered => ordered with { Left = Again(ordered.Left), Right = Again(ordered.Right) },
             Typed.Invocation invocation => invocation with { Arguments = [.. invocation.Arguments.Select(Again)] },
-            Typed.Cases cases =>
-                cases with
-                {
-                    Branches =
-                    [
-                        .. cases.Branches.Select(branch => (branch.Condition is { } condition
-                            ? Again(condition)
-                            : null, Again(branch.Value))),
-                    ],
-                },
+            Typed.Cases cases => cases with
+            {
+                Branches =
+                [
+                    .. cases.Branches.Select(branch => (branch.Condition is { } condition ? Again(condition) : null, Again(branch.Value))),
+                ],
+            },
             Typed.Conditions conditions => conditions with { All = [.. conditions.All.Select(Again)] },
             Typed.Otherwise otherwise => otherwise with { Value = Again(otherwise.Value), Other = Again(otherwise.Other) },
             Typed.Walk walk => walk with { List = Again(walk.List), Body = Map(walk.Body, depth + 1, replace, replaceMember) },

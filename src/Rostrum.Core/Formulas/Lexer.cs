@@ -70,8 +70,8 @@ internal sealed class Lexer(string text)
 
     public static bool IsNamePart(char letter) =>
         IsNameStart(letter)
-            || char.IsDigit(letter)
-            || CharUnicodeInfo.GetUnicodeCategory(letter) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark;
+        || char.IsDigit(letter)
+        || CharUnicodeInfo.GetUnicodeCategory(letter) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark;
 
     private bool Follows(char next) => _at + 1 < text.Length && text[_at + 1] == next;
 
@@ -143,11 +143,14 @@ internal sealed class Lexer(string text)
         }
 
         var span = new Span(start, _at - start);
-        if (!decimal.TryParse(
-            text.AsSpan(start, span.Length),
-            NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
-            CultureInfo.InvariantCulture,
-            out var value))
+        if (
+            !decimal.TryParse(
+                text.AsSpan(start, span.Length),
+                NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
+                CultureInfo.InvariantCulture,
+                out var value
+            )
+        )
         {
             Problems.Add(new FormulaProblem(span, "This number is too large: 28 digits fit."));
         }
@@ -157,8 +160,7 @@ internal sealed class Lexer(string text)
 
     private bool ExponentFollows() =>
         _at + 1 < text.Length
-            && (char.IsAsciiDigit(text[_at + 1])
-                || (text[_at + 1] is '+' or '-' && _at + 2 < text.Length && char.IsAsciiDigit(text[_at + 2])));
+        && (char.IsAsciiDigit(text[_at + 1]) || (text[_at + 1] is '+' or '-' && _at + 2 < text.Length && char.IsAsciiDigit(text[_at + 2])));
 
     private void Digits()
     {

@@ -20,17 +20,18 @@ internal static class Conversions
 {
     /// <summary>A value as the text that &amp; joins: numbers and dates in one way wherever the formula runs.</summary>
     [Exactness(ExactnessRule.Written)]
-    public static string? AsText(object? value) => value switch
-    {
-        null => null,
-        string text => text,
-        bool yes => yes ? "TRUE" : "FALSE",
-        decimal number => Plain(number),
-        DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-        TimeOnly time => time.ToString("HH:mm:ss.FFFFFFF", CultureInfo.InvariantCulture),
-        DateTimeOffset instant => instant.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture),
-        _ => null,
-    };
+    public static string? AsText(object? value) =>
+        value switch
+        {
+            null => null,
+            string text => text,
+            bool yes => yes ? "TRUE" : "FALSE",
+            decimal number => Plain(number),
+            DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+            TimeOnly time => time.ToString("HH:mm:ss.FFFFFFF", CultureInfo.InvariantCulture),
+            DateTimeOffset instant => instant.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture),
+            _ => null,
+        };
 
     /// <summary>A logical as a number: 1 where it is true, 0 where it is false.</summary>
     [Sql(Postgres = "({0})::int", MySql = "({0} + 0)", Sqlite = "({0} + 0)", Width = SqlWidth.Count)]

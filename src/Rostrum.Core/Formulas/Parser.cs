@@ -36,7 +36,8 @@ public sealed class Parser
         {
             parser.Problem(
                 parser._token.Span,
-                parser._token.Kind is TokenKind.Close ? "This bracket closes nothing." : "Here an operator is missing.");
+                parser._token.Kind is TokenKind.Close ? "This bracket closes nothing." : "Here an operator is missing."
+            );
         }
 
         return new ParsedFormula(text, tree, [.. parser._lexer.Problems.Concat(parser._problems).OrderBy(problem => problem.Span.Start)]);
@@ -59,7 +60,8 @@ public sealed class Parser
             var right = Expression(sign.Operator.Tightness() + 1);
             left = Deeper(
                 new Syntax.Binary(Span.Over(left.Tree.Span, right.Tree.Span), sign.Operator, sign.Span, left.Tree, right.Tree),
-                Math.Max(left.Depth, right.Depth));
+                Math.Max(left.Depth, right.Depth)
+            );
         }
 
         _depth--;
@@ -84,7 +86,8 @@ public sealed class Parser
         {
             operand = Deeper(
                 new Syntax.Prefix(Span.Over(sign.Span, operand.Tree.Span), sign.Operator is Operator.Subtract, operand.Tree),
-                operand.Depth);
+                operand.Depth
+            );
         }
 
         return operand;
@@ -166,7 +169,8 @@ public sealed class Parser
     {
         Problem(
             _token.Span,
-            _token.Kind is TokenKind.End ? "Here the formula ends, and something is missing." : "Here a value is missing.");
+            _token.Kind is TokenKind.End ? "Here the formula ends, and something is missing." : "Here a value is missing."
+        );
         return new Deep(new Syntax.Missing(new Span(_token.Span.Start, 0)), 1);
     }
 
@@ -185,7 +189,8 @@ public sealed class Parser
                 "BLANK" => new Syntax.Blank(name.Span),
                 _ => new Syntax.Name(name.Span, name.Value),
             },
-            1);
+            1
+        );
     }
 
     private Deep Call(Token name)
@@ -233,7 +238,10 @@ public sealed class Parser
                 break;
             }
 
-            nested += _token.Kind is TokenKind.Open ? 1 : _token.Kind is TokenKind.Close ? -1 : 0;
+            nested +=
+                _token.Kind is TokenKind.Open ? 1
+                : _token.Kind is TokenKind.Close ? -1
+                : 0;
         }
 
         if (_token.Kind is TokenKind.Separator)

@@ -12,14 +12,17 @@ public static class Renaming
     {
         ArgumentNullException.ThrowIfNull(formula);
         var text = formula.Parsed.Text;
-        foreach (var reference in formula.References
-            .Where(reference => ReferenceEquals(reference.Shape, shape) && reference.Index == index)
-            .OrderByDescending(reference => reference.Span.Start))
+        foreach (
+            var reference in formula
+                .References.Where(reference => ReferenceEquals(reference.Shape, shape) && reference.Index == index)
+                .OrderByDescending(reference => reference.Span.Start)
+        )
         {
             text = string.Concat(
                 text.AsSpan(0, reference.Span.Start),
                 Formatter.Name(name),
-                text.AsSpan(reference.Span.Start + reference.Span.Length));
+                text.AsSpan(reference.Span.Start + reference.Span.Length)
+            );
         }
 
         return text;

@@ -11,9 +11,7 @@ namespace Rostrum.Core.Formulas;
 public sealed class SqlAttribute : Attribute
 {
     /// <summary>Each database by itself.</summary>
-    public SqlAttribute()
-    {
-    }
+    public SqlAttribute() { }
 
     /// <param name="all">The text for all databases.</param>
     public SqlAttribute(string all) => Postgres = MySql = Sqlite = all;

@@ -94,30 +94,32 @@ public enum Operator
 public static class Operators
 {
     /// <summary>The operator's sign.</summary>
-    public static string Sign(this Operator value) => value switch
-    {
-        Operator.Equal => "=",
-        Operator.NotEqual => "<>",
-        Operator.Less => "<",
-        Operator.AtMost => "<=",
-        Operator.More => ">",
-        Operator.AtLeast => ">=",
-        Operator.Join => "&",
-        Operator.Add => "+",
-        Operator.Subtract => "-",
-        Operator.Multiply => "*",
-        Operator.Divide => "/",
-        Operator.Power => "^",
-        _ => throw new ArgumentOutOfRangeException(nameof(value), value, "unknown operator"),
-    };
+    public static string Sign(this Operator value) =>
+        value switch
+        {
+            Operator.Equal => "=",
+            Operator.NotEqual => "<>",
+            Operator.Less => "<",
+            Operator.AtMost => "<=",
+            Operator.More => ">",
+            Operator.AtLeast => ">=",
+            Operator.Join => "&",
+            Operator.Add => "+",
+            Operator.Subtract => "-",
+            Operator.Multiply => "*",
+            Operator.Divide => "/",
+            Operator.Power => "^",
+            _ => throw new ArgumentOutOfRangeException(nameof(value), value, "unknown operator"),
+        };
 
     /// <summary>The larger, the tighter. All bind from the left.</summary>
-    public static int Tightness(this Operator value) => value switch
-    {
-        Operator.Join => 2,
-        Operator.Add or Operator.Subtract => 3,
-        Operator.Multiply or Operator.Divide => 4,
-        Operator.Power => 5,
-        _ => 1,
-    };
+    public static int Tightness(this Operator value) =>
+        value switch
+        {
+            Operator.Join => 2,
+            Operator.Add or Operator.Subtract => 3,
+            Operator.Multiply or Operator.Divide => 4,
+            Operator.Power => 5,
+            _ => 1,
+        };
 }

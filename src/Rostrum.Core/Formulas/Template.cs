@@ -31,16 +31,19 @@ public sealed record Template(ImmutableArray<TemplatePart> Parts)
 
                 var end = End(text, at + 2);
                 var formula = Parser.Parse(text[(at + 2)..Math.Min(end, text.Length)]);
-                parts.Add(new TemplatePart.Formula(
-                    at,
-                    end < text.Length
-                        ? formula
-                        : formula with
-                        {
-                            Problems = formula.Problems.Add(new FormulaProblem(
-                                new Span(0, formula.Text.Length),
-                                "This formula is not closed with }.")),
-                        }));
+                parts.Add(
+                    new TemplatePart.Formula(
+                        at,
+                        end < text.Length
+                            ? formula
+                            : formula with
+                            {
+                                Problems = formula.Problems.Add(
+                                    new FormulaProblem(new Span(0, formula.Text.Length), "This formula is not closed with }.")
+                                ),
+                            }
+                    )
+                );
                 at = end + 1;
             }
             else

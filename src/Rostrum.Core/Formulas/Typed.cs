@@ -13,17 +13,19 @@ public abstract record Typed(FormulaType Type)
     /// <summary>
     /// The parts that see the same names as the whole does. What is looked at through a record or a list is not among them.
     /// </summary>
-    public IEnumerable<Typed> Parts => this switch
-    {
-        Same same => [same.Left, same.Right],
-        Ordered ordered => [ordered.Left, ordered.Right],
-        Invocation invocation => invocation.Arguments,
-        Cases cases =>
-            cases.Branches.SelectMany(branch => branch.Condition is { } condition ? new[] { condition, branch.Value } : [branch.Value]),
-        Conditions conditions => conditions.All,
-        Otherwise otherwise => [otherwise.Value, otherwise.Other],
-        _ => [],
-    };
+    public IEnumerable<Typed> Parts =>
+        this switch
+        {
+            Same same => [same.Left, same.Right],
+            Ordered ordered => [ordered.Left, ordered.Right],
+            Invocation invocation => invocation.Arguments,
+            Cases cases => cases.Branches.SelectMany(branch =>
+                branch.Condition is { } condition ? new[] { condition, branch.Value } : [branch.Value]
+            ),
+            Conditions conditions => conditions.All,
+            Otherwise otherwise => [otherwise.Value, otherwise.Other],
+            _ => [],
+        };
 
     /// <summary>A value that stands in the text.</summary>
     public sealed record Constant(FormulaType Type, object? Value) : Typed(Type);

@@ -29,7 +29,8 @@ public sealed record DiagramLine(
     double TextX,
     double TextY,
     bool ManyAtStart,
-    bool ManyAtEnd);
+    bool ManyAtEnd
+);
 
 /// <summary>A dataset in the middle, those to which it refers at the right, those that refer to it at the left.</summary>
 /// <param name="Width">The diagram's width.</param>
@@ -52,7 +53,8 @@ public sealed record RelationDiagram(double Width, double Height, ImmutableArray
     public static RelationDiagram Draw(
         string centre,
         IReadOnlyCollection<(string Dataset, string Name, bool Many)> referring,
-        IReadOnlyCollection<(string Dataset, string Name, bool ManyToMany)> referred)
+        IReadOnlyCollection<(string Dataset, string Name, bool ManyToMany)> referred
+    )
     {
         ArgumentNullException.ThrowIfNull(referring);
         ArgumentNullException.ThrowIfNull(referred);
@@ -81,7 +83,8 @@ public sealed record RelationDiagram(double Width, double Height, ImmutableArray
             (referred.Count > 0 ? rightX : middleX) + BoxWidth + 4,
             height,
             boxes.ToImmutable(),
-            lines.ToImmutable());
+            lines.ToImmutable()
+        );
     }
 
     private static IEnumerable<(T Relation, double Y)> Spread<T>(IReadOnlyCollection<T> relations, double height) =>

@@ -11,27 +11,30 @@ internal static class ComputedLeaf
     /// <summary>The column that a translated formula makes.</summary>
     /// <remarks>A quotient has no last digit: it is given, sorted and paged by as the nearest binary number, which keeps 15 digits and is
     /// the same each time.</remarks>
-    public static Leaf Of(FieldName name, SqlValue value) => value.Type is FormulaType.Number && value.Exactness is not Exactness.Exact
-        ? new Leaf($"({value.Text})::float8", FieldOf(name, new FieldType.Floating(), "float8"), Nullable: true)
-        : new Leaf(
-            value.Text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({value.Text})" : value.Text,
-            FieldOf(name, value.Type),
-            Nullable: true);
+    public static Leaf Of(FieldName name, SqlValue value) =>
+        value.Type is FormulaType.Number && value.Exactness is not Exactness.Exact
+            ? new Leaf($"({value.Text})::float8", FieldOf(name, new FieldType.Floating(), "float8"), Nullable: true)
+            : new Leaf(
+                value.Text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({value.Text})" : value.Text,
+                FieldOf(name, value.Type),
+                Nullable: true
+            );
 
     /// <summary>A field of the type that a formula's values have, so that they are shown, sorted and paged by as a field's are.</summary>
     public static Field FieldOf(FieldName name, FormulaType type) =>
         FieldOf(name, DatasetShapes.FieldTypeOf(type), PostgresDialect.TypeName(type));
 
     /// <summary>What formulas see of a value that a source gave: what they cannot carry is blank.</summary>
-    public static object? Carried(Field field, object? value, TimeZoneInfo zone) => value switch
-    {
-        null or Unreadable => null,
-        long number => (decimal)number,
-        Guid id => id.ToString("D"),
-        DateTime local => Instant(local, zone),
-        string text when field.NativeType is "json" or "jsonb" => Json(text),
-        _ => value,
-    };
+    public static object? Carried(Field field, object? value, TimeZoneInfo zone) =>
+        value switch
+        {
+            null or Unreadable => null,
+            long number => (decimal)number,
+            Guid id => id.ToString("D"),
+            DateTime local => Instant(local, zone),
+            string text when field.NativeType is "json" or "jsonb" => Json(text),
+            _ => value,
+        };
 
     private static JsonElement Json(string text)
     {
@@ -43,8 +46,16 @@ internal static class ComputedLeaf
     private static DateTimeOffset Instant(DateTime local, TimeZoneInfo zone) =>
         new DateTimeOffset(
             local,
-            zone.IsInvalidTime(local) ? zone.GetUtcOffset(local.AddDays(-1)) : zone.GetUtcOffset(local)).ToUniversalTime();
+            zone.IsInvalidTime(local) ? zone.GetUtcOffset(local.AddDays(-1)) : zone.GetUtcOffset(local)
+        ).ToUniversalTime();
 
     private static Field FieldOf(FieldName name, FieldType type, string native) =>
-        new() { Name = name, Column = "", NativeType = native, Label = name.Value, Type = type };
+        new()
+        {
+            Name = name,
+            Column = "",
+            NativeType = native,
+            Label = name.Value,
+            Type = type,
+        };
 }

@@ -35,11 +35,11 @@ internal static class FilterSql
 
     /// <summary>The LIKE pattern for "has this text in it": the text's own wildcards are taken literally.</summary>
     public static string Pattern(string text) =>
-        "%" + text
-            .Replace("\\", "\\\\", StringComparison.Ordinal)
+        "%"
+        + text.Replace("\\", "\\\\", StringComparison.Ordinal)
             .Replace("%", "\\%", StringComparison.Ordinal)
             .Replace("_", "\\_", StringComparison.Ordinal)
-            + "%";
+        + "%";
 
     public static string Like(Field field, string column, string pattern) =>
         $"{column}{(field.Type is FieldType.Text && field.NativeType is not "citext" ? "" : "::text")} ILIKE {pattern}";
@@ -60,15 +60,17 @@ internal static class FilterSql
     private static string Alike(Filter.Alike alike, Dataset dataset, string alias)
     {
         string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{SqlIdentifier.Quote(dataset[name].Column)}"));
-        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {SqlIdentifier.Quote(dataset.Table)} u GROUP BY {Columns("u")} HAVING count(*) > 1)";
+        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {SqlIdentifier.Quote(dataset.Table)} u GROUP BY {Columns("u")} "
+            + "HAVING count(*) > 1)";
     }
 
-    private static string Operator(Comparison comparison) => comparison switch
-    {
-        Comparison.Less => "<",
-        Comparison.AtMost => "<=",
-        Comparison.More => ">",
-        Comparison.AtLeast => ">=",
-        _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison, "unknown comparison"),
-    };
+    private static string Operator(Comparison comparison) =>
+        comparison switch
+        {
+            Comparison.Less => "<",
+            Comparison.AtMost => "<=",
+            Comparison.More => ">",
+            Comparison.AtLeast => ">=",
+            _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison, "unknown comparison"),
+        };
 }

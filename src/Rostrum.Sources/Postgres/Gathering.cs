@@ -151,8 +151,11 @@ internal sealed class Gathering
 
     // It ran out of time, or nobody waits any longer.
     private static bool IsWaitedFor(Exception exception) =>
-        exception is OperationCanceledException or TimeoutException or NpgsqlException { InnerException: TimeoutException }
-            or PostgresException { SqlState: PostgresErrorCodes.QueryCanceled };
+        exception
+            is OperationCanceledException
+                or TimeoutException
+                or NpgsqlException { InnerException: TimeoutException }
+                or PostgresException { SqlState: PostgresErrorCodes.QueryCanceled };
 
     /// <summary>A statement that is to be carried out.</summary>
     internal abstract class Waiting(PostgresPool pool, SqlText sql, CancellationToken cancellation)
@@ -192,7 +195,8 @@ internal sealed class Gathering
         PostgresPool pool,
         SqlText sql,
         Func<NpgsqlDataReader, CancellationToken, Task<T>> read,
-        CancellationToken cancellation) : Waiting(pool, sql, cancellation)
+        CancellationToken cancellation
+    ) : Waiting(pool, sql, cancellation)
     {
         // Whoever waits goes on at once, within the hold: what it wants next goes together with what the others want.
         private readonly TaskCompletionSource<T> _answer = new();

@@ -38,15 +38,16 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
         SqlRow? own = null;
         var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), row.Dataset, row.Alias, sql, holds =>
-            Tree(holds, row.Dataset) is not { } tree ? "FALSE"
-            : OfOneRelation(tree, row)
-            ?? (Translator(
-                _shapes,
-                sql,
-                _context,
-                own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree) is { } said
-                ? $"({said})"
-                : "FALSE"));
+            Tree(holds, row.Dataset) is not { } tree
+                ? "FALSE"
+                : OfOneRelation(tree, row)
+                    ?? (
+                        Translator(_shapes, sql, _context, own ??= new SqlRow(Tables(row.Alias), row.Dataset, row.Alias)).Condition(tree)
+                            is { } said
+                            ? $"({said})"
+                            : "FALSE"
+                    )
+        );
         if (own is not null)
         {
             row.Join(() => own.Joins);
@@ -65,12 +66,12 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
             return problem;
         }
 
-        var translator =
-            Translator(
-                shapes,
-                new SqlText(),
-                new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) },
-                new SqlRow(Tables("t"), dataset, "t"));
+        var translator = Translator(
+            shapes,
+            new SqlText(),
+            new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) },
+            new SqlRow(Tables("t"), dataset, "t")
+        );
         return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
 
@@ -93,18 +94,20 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         decided = Translator(_shapes, sql, _context, inner).Condition(tree);
         return dataset.Key.IsEmpty
             ? "FALSE"
-            : $"EXISTS (SELECT 1 FROM {inner.From} WHERE {string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
+            : $"EXISTS (SELECT 1 FROM {inner.From} WHERE "
+                + $"{string.Join(" AND ", dataset.Key.Select(key => $"{inner.Column(key)} = {row.Column(key)}"))} AND ({decided}))";
     }
 
     // What asks after one related record alone is answered once for each of those, and not for each row that refers to one.
     private string? OfOneRelation(Typed tree, SqlRow row)
     {
         var shape = _shapes.Of(row.Dataset);
-        if (FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records }
+        if (
+            FormulaNeeds.Of([tree]) is not { Values.Count: 0, Lists.Count: 0, Records: { Count: 1 } records }
             || shape[records.First().Key] is not ShapeMember.ToOne one
-            || Inlining.Through(tree, records.First().Key) is not { } through || Compiler.Compile(tree, once: true)(
-                new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]),
-                _context) is true)
+            || Inlining.Through(tree, records.First().Key) is not { } through
+            || Compiler.Compile(tree, once: true)(new FormulaRecord(shape.Shape, new object?[shape.Shape.Members.Length]), _context) is true
+        )
         {
             return null;
         }

@@ -20,7 +20,8 @@ internal sealed class MemoryFilter
         MemoryPart memory,
         RequestFormulas formulas,
         ImmutableArray<Filter> conditions,
-        string search)
+        string search
+    )
     {
         Func<object?[], object?[], bool> Column(string sql)
         {
@@ -54,7 +55,8 @@ internal sealed class MemoryFilter
             var (sql, names) = plan.Search(word);
             var elsewhere = Column(sql);
             var texts = names.Select(name => memory.Add(formulas.Columns[name])).ToArray();
-            return (row, computed) => elsewhere(row, computed)
+            return (row, computed) =>
+                elsewhere(row, computed)
                 || texts.Any(text => computed[text] is string found && found.Contains(word, StringComparison.OrdinalIgnoreCase));
         }
 

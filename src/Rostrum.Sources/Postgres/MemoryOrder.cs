@@ -22,26 +22,32 @@ internal sealed class MemoryOrder : IComparer<object?[]>
             }
             else
             {
-                _terms.AddRange(plan
-                    .SortLeaves(by)
-                    .Where(leaf => leaf.Field.Type.IsSortable)
-                    .Select(leaf => (leaf.Field.Type, columns.Add(leaf), -1, by.Descending)));
+                _terms.AddRange(
+                    plan.SortLeaves(by)
+                        .Where(leaf => leaf.Field.Type.IsSortable)
+                        .Select(leaf => (leaf.Field.Type, columns.Add(leaf), -1, by.Descending))
+                );
             }
         }
 
         _terms.AddRange(
-            plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Own(key)), -1, sort is [.., { Descending: true }])));
+            plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Own(key)), -1, sort is [.., { Descending: true }]))
+        );
     }
 
     /// <summary>The order of values of one type; blanks last.</summary>
-    public static IComparer<object?> Values { get; } = Comparer<object?>.Create((one, other) => (one, other) switch
-    {
-        (null, null) => 0,
-        (null or Unreadable, _) => 1,
-        (_, null or Unreadable) => -1,
-        (string left, string right) => Texts.Compare(left, right),
-        _ => Comparer<object?>.Default.Compare(one, other),
-    });
+    public static IComparer<object?> Values { get; } =
+        Comparer<object?>.Create(
+            (one, other) =>
+                (one, other) switch
+                {
+                    (null, null) => 0,
+                    (null or Unreadable, _) => 1,
+                    (_, null or Unreadable) => -1,
+                    (string left, string right) => Texts.Compare(left, right),
+                    _ => Comparer<object?>.Default.Compare(one, other),
+                }
+        );
 
     /// <summary>What a row is ordered by.</summary>
     public object?[] KeyOf(object?[] columns, object?[] computed) =>
@@ -63,9 +69,10 @@ internal sealed class MemoryOrder : IComparer<object?[]>
     }
 
     /// <summary>Where a row stands.</summary>
-    public PageCursor? PlaceOf(object?[] key) => key.Any(value => value is Unreadable)
-        ? null
-        : new PageCursor([.. key.Zip(_terms, (value, term) => value is null ? null : FieldText.ToCanonical(term.Type, value))]);
+    public PageCursor? PlaceOf(object?[] key) =>
+        key.Any(value => value is Unreadable)
+            ? null
+            : new PageCursor([.. key.Zip(_terms, (value, term) => value is null ? null : FieldText.ToCanonical(term.Type, value))]);
 
     /// <summary>Reads what <see cref="PlaceOf"/> wrote; null for anything else.</summary>
     public object?[]? Parse(PageCursor place)

@@ -40,7 +40,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
                 formulas.Shapes.Of(plan.Dataset),
                 plan.Row,
                 FormulaNeeds.Of(_formulas.Select(formula => formula.Tree)),
-                columns);
+                columns
+            );
         }
     }
 
@@ -60,7 +61,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         Statements statements,
         Reading reading,
         IReadOnlyList<object?[]> rows,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var ones = new List<(int Index, FormulaRecord?[] Records)>();
         foreach (var (index, one) in reading.Ones)
@@ -71,11 +73,13 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         var lists = new List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)>();
         foreach (var list in reading.Lists)
         {
-            lists.Add((list.Index, list.Key, await ListsAsync(
-                statements,
-                list,
-                [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()],
-                cancellation)));
+            lists.Add(
+                (
+                    list.Index,
+                    list.Key,
+                    await ListsAsync(statements, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)
+                )
+            );
         }
 
         return [.. rows.Select((row, number) => RecordOf(reading, row, number, ones, lists))];
@@ -86,7 +90,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         object?[] row,
         int number,
         List<(int Index, FormulaRecord?[] Records)> ones,
-        List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists)
+        List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists
+    )
     {
         if (reading.Identity.Any(column => row[column] is null))
         {
@@ -112,7 +117,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         return new FormulaRecord(
             reading.Shape.Shape,
             values,
-            reading.Identity.IsEmpty ? null : new RecordKey([.. reading.Identity.Select(column => row[column]!)]));
+            reading.Identity.IsEmpty ? null : new RecordKey([.. reading.Identity.Select(column => row[column]!)])
+        );
     }
 
     // All records of a list for all outer rows: one statement, and one more for each list within.
@@ -120,7 +126,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         Statements statements,
         ListReading list,
         object[] keys,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var byKey = new Dictionary<object, List<object?>>();
         if (keys.Length == 0)
@@ -134,8 +141,10 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
         var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";
-        sql.Add(
-            $"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {string.Join(", ", plan.Dataset.Key.Select(key => plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "")).DefaultIfEmpty("1"))}");
+        string Ordered(FieldName key) =>
+            plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "");
+        var order = string.Join(", ", plan.Dataset.Key.Select(Ordered).DefaultIfEmpty("1"));
+        sql.Add($"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {order}");
         var rows = await statements.RowsAsync(sql, columns.Read, cancellation);
         var records = await RecordsAsync(statements, reading, rows, cancellation);
         for (var i = 0; i < rows.Count; i++)
@@ -163,21 +172,25 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             Identity = row.IsMadeUp ? [] : [.. shape.Dataset.Key.Select(name => Column(row, name))];
             Values =
             [
-                .. needs.Values.Select(index => ((ShapeMember.Value)shape[index]).Field is var field
-                    ? (index, Column(row, field.Name), field)
-                    : default),
+                .. needs.Values.Select(index =>
+                    ((ShapeMember.Value)shape[index]).Field is var field ? (index, Column(row, field.Name), field) : default
+                ),
             ];
             Ones =
             [
-                .. needs.Records.Select(one => (ShapeMember.ToOne)shape[one.Key] is var toOne
-                    ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns))
-                    : default),
+                .. needs.Records.Select(one =>
+                    (ShapeMember.ToOne)shape[one.Key] is var toOne
+                        ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns))
+                        : default
+                ),
             ];
             Lists =
             [
-                .. needs.Lists.Select(list => (ShapeMember.ToMany)shape[list.Key] is var toMany
-                    ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value)
-                    : null!),
+                .. needs.Lists.Select(list =>
+                    (ShapeMember.ToMany)shape[list.Key] is var toMany
+                        ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value)
+                        : null!
+                ),
             ];
         }
 

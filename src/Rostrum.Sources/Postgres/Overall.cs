@@ -22,11 +22,10 @@ internal sealed record Overall(string Table, ImmutableArray<string> Conditions, 
         SelectPlan plan,
         IReadOnlyCollection<string> conditions,
         ImmutableArray<Aggregate> aggregates,
-        SqlText values) =>
+        SqlText values
+    ) =>
         plan.Joins().Length == 0
-            && !conditions
-                .Concat(aggregates.Select(aggregate => aggregate.Of))
-                .Any(text => text.Contains("SELECT ", StringComparison.Ordinal))
+        && !conditions.Concat(aggregates.Select(aggregate => aggregate.Of)).Any(text => text.Contains("SELECT ", StringComparison.Ordinal))
             ? new Overall(plan.Table(), [.. conditions], aggregates, values)
             : null;
 
@@ -35,7 +34,9 @@ internal sealed record Overall(string Table, ImmutableArray<string> Conditions, 
         string.Join(
             ", ",
             Aggregates.Select(aggregate =>
-                $"({aggregate.Of} FILTER (WHERE {(Conditions.IsEmpty ? "TRUE" : string.Join(" AND ", Conditions))})){aggregate.Cast}"));
+                $"({aggregate.Of} FILTER (WHERE {(Conditions.IsEmpty ? "TRUE" : string.Join(" AND ", Conditions))})){aggregate.Cast}"
+            )
+        );
 }
 
 /// <summary>Several statements over one table as one that looks at its rows once.</summary>
@@ -51,10 +52,8 @@ internal sealed class SharedLook : Gathering.Waiting
     private readonly ImmutableArray<Gathering.Waiting> _askers;
     private bool _isSmall;
 
-    private SharedLook(
-        PostgresPool pool,
-        string table,
-        ImmutableArray<Gathering.Waiting> askers) : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
+    private SharedLook(PostgresPool pool, string table, ImmutableArray<Gathering.Waiting> askers)
+        : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
 
     /// <summary>
     /// The same statements, with a look in the place of those that can share one. One that was slow before is not tried: they are quicker
@@ -62,8 +61,13 @@ internal sealed class SharedLook : Gathering.Waiting
     /// </summary>
     public static IEnumerable<Gathering.Waiting> Of(IReadOnlyCollection<Gathering.Waiting> statements)
     {
-        var looks = statements.Where(CanShare).GroupBy(Place).Where(group => group.Skip(1).Any())
-            .Select(group => new SharedLook(group.Key.Pool, group.Key.Table, [.. group])).Where(look => !Gathering.IsSlow(look)).ToArray();
+        var looks = statements
+            .Where(CanShare)
+            .GroupBy(Place)
+            .Where(group => group.Skip(1).Any())
+            .Select(group => new SharedLook(group.Key.Pool, group.Key.Table, [.. group]))
+            .Where(look => !Gathering.IsSlow(look))
+            .ToArray();
         var askers = looks.SelectMany(look => look._askers).ToHashSet();
         return [.. looks, .. statements.Where(statement => !askers.Contains(statement))];
     }
@@ -112,8 +116,10 @@ internal sealed class SharedLook : Gathering.Waiting
 
     private static bool CanShare(Gathering.Waiting statement) =>
         statement.Overall is not null
-            && !(statement.Pool.Experience.LargeTables.TryGet(statement.Overall.Table, out var seen)
-                && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds);
+        && !(
+            statement.Pool.Experience.LargeTables.TryGet(statement.Overall.Table, out var seen)
+            && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds
+        );
 
     // A condition that names no column is decided before the table is read.
     private static SqlText Together(string table, ImmutableArray<Gathering.Waiting> askers)

@@ -9,9 +9,11 @@ internal static partial class PostgresChecks
     // status IN ('open', 'closed') is given back as (status = ANY (ARRAY['open'::text, 'closed'::text])), with casts in between where the
     // column is no text; in a domain the column is called VALUE.
     [GeneratedRegex(
-        """^CHECK \(+("([^"]|"")+"|[\w$]+)\)?(::[\w ]+)? = ANY \(+ARRAY\[('(?<text>([^']|'')*)'(::[\w ]+)?(, )?)+\]\)?(::[\w ]+\[\])?\)+$""",
+        """^CHECK \(+("([^"]|"")+"|[\w$]+)\)?(::[\w ]+)? = ANY \(+"""
+            + """ARRAY\[('(?<text>([^']|'')*)'(::[\w ]+)?(, )?)+\]\)?(::[\w ]+\[\])?\)+$""",
         RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
-        matchTimeoutMilliseconds: 1000)]
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex OneOf { get; }
 
     /// <summary>The texts that one of a column's checks allows, in its order; none where all say something else.</summary>
@@ -23,7 +25,9 @@ internal static partial class PostgresChecks
     private static ImmutableArray<string> OptionsOf(string definition)
     {
         ImmutableArray<string> options =
-            [.. OneOf.Match(definition).Groups["text"].Captures.Select(text => text.Value.Replace("''", "'", StringComparison.Ordinal))];
+        [
+            .. OneOf.Match(definition).Groups["text"].Captures.Select(text => text.Value.Replace("''", "'", StringComparison.Ordinal)),
+        ];
         return options.Contains("") ? [] : options;
     }
 }

@@ -12,7 +12,8 @@ namespace Rostrum.Sources.Postgres;
 /// </summary>
 internal abstract class PostgresCodec
 {
-    private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec).Assembly.GetTypes()
+    private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec)
+        .Assembly.GetTypes()
         .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(PostgresCodec)))
         .Select(type => (PostgresCodec)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(codec => codec.Type);
@@ -43,7 +44,8 @@ internal abstract class PostgresCodec
 }
 
 /// <inheritdoc/>
-internal abstract class PostgresCodec<T>(NpgsqlDbType type) : PostgresCodec where T : FieldType
+internal abstract class PostgresCodec<T>(NpgsqlDbType type) : PostgresCodec
+    where T : FieldType
 {
     public sealed override Type Type => typeof(T);
 
@@ -51,7 +53,8 @@ internal abstract class PostgresCodec<T>(NpgsqlDbType type) : PostgresCodec wher
 }
 
 /// <summary>Values that are read as the server's text for them.</summary>
-internal abstract class PostgresTexts<T>() : PostgresCodec<T>(NpgsqlDbType.Text) where T : FieldType
+internal abstract class PostgresTexts<T>() : PostgresCodec<T>(NpgsqlDbType.Text)
+    where T : FieldType
 {
     public override string Selected(string column) => $"{column}::text";
 
@@ -96,11 +99,12 @@ internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(Npg
     public override object Read(NpgsqlDataReader reader, int index)
     {
         var text = reader.GetString(index);
-        return decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
+        return
+            decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
             && double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var exact)
             && AsDouble(number).Equals(exact)
-                ? number
-                : Unfit;
+            ? number
+            : Unfit;
     }
 
     public override object Write(object value) => AsDouble((decimal)value);
@@ -142,7 +146,8 @@ internal sealed class PostgresUuid() : PostgresCodec<FieldType.Uuid>(NpgsqlDbTyp
 }
 
 /// <summary>Values that are bytes.</summary>
-internal abstract class PostgresBinary<T>() : PostgresCodec<T>(NpgsqlDbType.Bytea) where T : FieldType
+internal abstract class PostgresBinary<T>() : PostgresCodec<T>(NpgsqlDbType.Bytea)
+    where T : FieldType
 {
     public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<byte[]>(index);
 }

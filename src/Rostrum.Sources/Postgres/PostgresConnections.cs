@@ -26,7 +26,8 @@ internal sealed class PostgresConnections : IAsyncDisposable
 
                 old.Pool.Dispose();
                 return (settings, new PostgresPool(Create(settings)));
-            });
+            }
+        );
         return entry.Pool;
     }
 

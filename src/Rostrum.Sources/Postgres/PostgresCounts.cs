@@ -16,7 +16,6 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     /// <summary>A filtered count goes no further than this.</summary>
     private const int FilteredUpTo = 10_000;
 
-
     private static readonly TimeSpan EstimatesKept = TimeSpan.FromSeconds(30);
 
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
@@ -55,20 +54,20 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
             }
 
             var from = plan.From(conditions);
-            var number =
-                await statements.OneAsync(
-                    sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"),
-                    Overall.Of(plan, conditions, Count, sql),
-                    (row, at) => row.GetInt64(at),
-                    cancellation);
+            var number = await statements.OneAsync(
+                sql.Copy().Add($"SELECT count(*) FROM (SELECT 1{from} LIMIT {FilteredUpTo + 1}) c"),
+                Overall.Of(plan, conditions, Count, sql),
+                (row, at) => row.GetInt64(at),
+                cancellation
+            );
             if (number <= FilteredUpTo)
             {
                 return new RecordCount(number, CountKind.Exact);
             }
 
             // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
-            var key =
-                $"{from}\n{string.Join('\n', sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture)))}";
+            var values = sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture));
+            var key = $"{from}\n{string.Join('\n', values)}";
             var now = Environment.TickCount64;
             var estimates = statements.Experience.Estimates;
             if (!estimates.TryGet(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
@@ -83,7 +82,10 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
             sql.Add(
-                $"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass");
+                $"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 "
+                    + $"ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c "
+                    + $"WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass"
+            );
             var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }

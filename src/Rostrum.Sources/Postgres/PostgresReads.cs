@@ -15,7 +15,6 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
 
-
     // The lists whose first page was full when it was last read.
 
     private readonly PostgresCounts _counts = new(catalogue, grants, formulas);
@@ -28,14 +27,10 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             var counted = _counts.Of(dataset, request);
             if (!counted.IsRefused)
             {
-                return new ReadResult.Rows(
-                    [],
-                    await counted.CountAsync(statements, cancellation),
-                    false,
-                    false,
-                    null,
-                    null)
-                { Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true) };
+                return new ReadResult.Rows([], await counted.CountAsync(statements, cancellation), false, false, null, null)
+                {
+                    Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true),
+                };
             }
         }
         else if (Prepare(dataset, request) is { Sql.IsRefused: false } prepared)
@@ -52,7 +47,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         Dataset dataset,
         ReadRequest request,
         Prepared prepared,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var explanation = RequestSplit.Explained(request, formulas, prepared.Plan, decidesAll: true);
         if (!prepared.HasPlace)
@@ -75,11 +71,23 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
         var computed = await prepared.Memory.EvaluateAsync(statements, rows, cancellation);
         PageCursor? PlaceOf(object?[] row) => RowOrder.Place(prepared.Place.Select(index => (columns.Leaves[index], row[index])));
-        var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more };
+        var earlier = request.Window switch
+        {
+            PageWindow.FromStart start => start.Offset > 0,
+            PageWindow.After => true,
+            _ => more,
+        };
         return new ReadResult.Rows(
-            [.. rows.Zip(computed, wanted.AsRecord)], count, earlier, turned || more,
-            rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[0]) : null, rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[^1]) : null)
-        { Explanation = explanation };
+            [.. rows.Zip(computed, wanted.AsRecord)],
+            count,
+            earlier,
+            turned || more,
+            rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[0]) : null,
+            rows.Count > 0 && wanted.HasKey ? PlaceOf(rows[^1]) : null
+        )
+        {
+            Explanation = explanation,
+        };
     }
 
     /// <summary>The statement for a request, with the server's plan for it.</summary>
@@ -88,19 +96,20 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         Dataset dataset,
         ReadRequest request,
         bool run,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
         var sql =
             split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split)
-                : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
-                : new SqlText().Add("SELECT 1 WHERE FALSE");
+            : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
+            : new SqlText().Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
-        var plan =
-            await statements.RowsAsync(
-                sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"),
-                row => row.GetString(0),
-                cancellation);
+        var plan = await statements.RowsAsync(
+            sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"),
+            row => row.GetString(0),
+            cancellation
+        );
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
@@ -110,7 +119,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         Dataset dataset,
         ReadRequest request,
         int limit,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var field = request.Sort[0].Field;
         var sql = new SqlText();
@@ -127,23 +137,29 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
         sql.Add(
-            $"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}");
+            $"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} "
+                + $"ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}"
+        );
         if (sql.IsRefused)
         {
             return await InMemoryAsync();
         }
 
-        return new GroupResult.Groups([.. await statements.RowsAsync(
-            sql,
-            reader =>
-            {
-                var row = columns.Read(reader);
-                return new ValueCount(
-                    isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value],
-                    ReadColumns.TitleText(format, columns, title, row, null),
-                    reader.GetInt64(columns.Leaves.Count));
-            },
-            cancellation)]);
+        return new GroupResult.Groups([
+            .. await statements.RowsAsync(
+                sql,
+                reader =>
+                {
+                    var row = columns.Read(reader);
+                    return new ValueCount(
+                        isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value],
+                        ReadColumns.TitleText(format, columns, title, row, null),
+                        reader.GetInt64(columns.Leaves.Count)
+                    );
+                },
+                cancellation
+            ),
+        ]);
 
         Task<GroupResult> InMemoryAsync() =>
             new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
@@ -152,7 +168,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
                 request,
                 limit,
                 RequestSplit.Of(catalogue, grants, dataset, request, formulas),
-                cancellation);
+                cancellation
+            );
     }
 
     /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
@@ -161,17 +178,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         Dataset dataset,
         ReadRequest request,
         ImmutableArray<FieldTotal> totals,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var numbers = new decimal?[totals.Length];
-        if (await SelectTotalsAsync(
-            statements,
-            dataset,
-            request,
-            totals,
-            [.. Enumerable.Range(0, totals.Length)],
-            numbers,
-            cancellation) is { } all)
+        if (
+            await SelectTotalsAsync(statements, dataset, request, totals, [.. Enumerable.Range(0, totals.Length)], numbers, cancellation) is
+            { } all
+        )
         {
             return all ? new TotalResult.Values([.. numbers]) : TooLong;
         }
@@ -185,13 +199,17 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             {
                 here.Add(at);
             }
-            else if (await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
-                statements,
-                dataset,
-                alone,
-                int.MaxValue,
-                split,
-                cancellation) is not GroupResult.Groups groups)
+            else if (
+                await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
+                    statements,
+                    dataset,
+                    alone,
+                    int.MaxValue,
+                    split,
+                    cancellation
+                )
+                is not GroupResult.Groups groups
+            )
             {
                 return new TotalResult.Invalid("The formula cannot be computed.");
             }
@@ -216,7 +234,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         ImmutableArray<FieldTotal> totals,
         List<int> here,
         decimal?[] numbers,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var sql = new SqlText();
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
@@ -224,9 +243,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf : plan.Own(field))?.Sql ?? sql.Refuse();
         ImmutableArray<Aggregate> selected =
         [
-            .. here.Select(at => new Aggregate(
-                $"{(totals[at].Total switch { Total.Sum => "sum", Total.Average => "avg", Total.Least => "min", _ => "max" })}({Value(totals[at].Field)})",
-                "::text")),
+            .. here.Select(at => new Aggregate($"{FunctionOf(totals[at].Total)}({Value(totals[at].Field)})", "::text")),
         ];
         var conditions = plan.Conditions(request.Filter, request.Search);
         if (sql.IsRefused)
@@ -234,16 +251,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             return null;
         }
 
-        var statement =
-            sql
-                .Copy()
-                .Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
-        var row =
-            await statements.OneAsync(
-                statement,
-                Overall.Of(plan, conditions, selected, sql),
-                (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(),
-                cancellation);
+        var statement = sql.Copy()
+            .Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
+        var row = await statements.OneAsync(
+            statement,
+            Overall.Of(plan, conditions, selected, sql),
+            (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(),
+            cancellation
+        );
         for (var column = 0; column < here.Count; column++)
         {
             if (row[column] is { } text)
@@ -260,23 +275,34 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         return true;
     }
 
+    private static string FunctionOf(Total total) =>
+        total switch
+        {
+            Total.Sum => "sum",
+            Total.Average => "avg",
+            Total.Least => "min",
+            _ => "max",
+        };
+
     private static bool TryOver(ImmutableArray<ValueCount> values, Total total, out decimal? over)
     {
         over = null;
         try
         {
-            var numbers =
-                values
-                    .Where(value => value.Value is not (null or Unreadable))
-                    .Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count))
-                    .ToArray();
-            over = numbers.Length == 0 ? null : total switch
-            {
-                Total.Sum => numbers.Sum(number => number.Value * number.Count),
-                Total.Average => numbers.Sum(number => number.Value * number.Count) / numbers.Sum(number => number.Count),
-                Total.Least => numbers.Min(number => number.Value),
-                _ => numbers.Max(number => number.Value),
-            };
+            var numbers = values
+                .Where(value => value.Value is not (null or Unreadable))
+                .Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count))
+                .ToArray();
+            over =
+                numbers.Length == 0
+                    ? null
+                    : total switch
+                    {
+                        Total.Sum => numbers.Sum(number => number.Value * number.Count),
+                        Total.Average => numbers.Sum(number => number.Value * number.Count) / numbers.Sum(number => number.Count),
+                        Total.Least => numbers.Min(number => number.Value),
+                        _ => numbers.Max(number => number.Value),
+                    };
             return true;
         }
         catch (OverflowException)
@@ -297,7 +323,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         SelectPlan Plan,
         ReadColumns Wanted,
         MemoryPart Memory,
-        ImmutableArray<int> Place);
+        ImmutableArray<int> Place
+    );
 
     private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
@@ -315,7 +342,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             plan,
             wanted,
             memory,
-            place);
+            place
+        );
     }
 
     private async Task<(List<object?[]> Rows, RecordCount? Count)> FetchAsync(
@@ -324,7 +352,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         SelectedColumns columns,
         Dataset dataset,
         ReadRequest request,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!request.Counted)
         {
@@ -335,7 +364,10 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         // last time is a good guess.
         var first = request.Window is PageWindow.FromStart { Offset: 0 } && _counts.IsNarrowed(dataset, request) ? sql.ToString() : null;
         var reading = statements.RowsAsync(sql, columns.Read, cancellation);
-        var counting = first is null || statements.Experience.FullPages.Has(first) ? _counts.CountAsync(statements, dataset, request, cancellation) : null;
+        var counting =
+            first is null || statements.Experience.FullPages.Has(first)
+                ? _counts.CountAsync(statements, dataset, request, cancellation)
+                : null;
         await Task.WhenAll(reading, (Task?)counting ?? Task.CompletedTask);
         var rows = await reading;
         var full = rows.Count > request.Window.Limit;
@@ -344,9 +376,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             Remember(statements.Experience.FullPages, first, full);
         }
 
-        return (rows, first is not null && !full
-            ? new RecordCount(rows.Count, CountKind.Exact)
-            : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation)));
+        return (
+            rows,
+            first is not null && !full
+                ? new RecordCount(rows.Count, CountKind.Exact)
+                : await (counting ?? _counts.CountAsync(statements, dataset, request, cancellation))
+        );
     }
 
     private static void Remember(Remembered<bool> pages, string first, bool full)
@@ -368,7 +403,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         RowOrder order,
         ReadRequest request,
         bool turned,
-        string? page)
+        string? page
+    )
     {
         if (request.Each is { } each && !plan.Dataset.Key.IsEmpty)
         {
@@ -383,11 +419,11 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
         // The rows of a page are found by their keys, without a join; then they alone are fetched whole and joined.
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
-        var key =
-            plan.Dataset.Key
-                .Select(name =>
-                    (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql))
-                .ToArray();
+        var key = plan
+            .Dataset.Key.Select(name =>
+                (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+            )
+            .ToArray();
         var selected = columns.Sql;
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
         if (!AddRows(sql, found, RowOrder.Of(found, request.Sort), request, turned, string.Join(", ", key.Select(part => part.Found))))
@@ -397,7 +433,9 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
         sql.Add(
-            $" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(turned)}");
+            $" JOIN {plan.Table()} ON "
+                + $"{string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(turned)}"
+        );
         return true;
     }
 
@@ -410,40 +448,54 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         RowOrder order,
         ReadRequest request,
         EachOf each,
-        string? page)
+        string? page
+    )
     {
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
-        var key =
-            plan.Dataset.Key
-                .Select(name =>
-                    (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql))
-                .ToArray();
+        var key = plan
+            .Dataset.Key.Select(name =>
+                (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+            )
+            .ToArray();
         var keys = string.Join(", ", key.Select((part, at) => $"{part.Found} AS {part.Column}"));
         var value = found.Own(each.Field).Sql;
         var selected = columns.Sql;
         var place = RowOrder.Of(found, request.Sort).OrderBy(false);
         var most = each.Most.ToString(CultureInfo.InvariantCulture);
-        var known =
-            RequestFormulas
-                .Conjuncts(request.Filter)
-                .OfType<Filter.OneOf>()
-                .FirstOrDefault(one => one.Field == each.Field && !one.Values.Contains(null))?.Values.OfType<object>().Distinct().ToArray()
-                ?? [];
+        var known = RequestFormulas
+            .Conjuncts(request.Filter)
+            .OfType<Filter.OneOf>()
+            .FirstOrDefault(one => one.Field == each.Field && !one.Values.Contains(null))
+            ?.Values.OfType<object>()
+            .Distinct()
+            .ToArray()
+            ?? [];
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
-        sql.Add(known.Length > 0
-            ? $"SELECT r.* FROM unnest({sql.Any(plan.Dataset[each.Field], known)}) AS e(value) CROSS JOIN LATERAL (SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = e.value")}{place} LIMIT {most}) r"
-            : $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {most}");
+        sql.Add(
+            known.Length > 0
+                ? $"SELECT r.* FROM unnest({sql.Any(plan.Dataset[each.Field], known)}) AS e(value) CROSS JOIN "
+                    + $"LATERAL (SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = e.value")}{place} "
+                    + $"LIMIT {most}) r"
+                : $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS "
+                    + $"place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {most}"
+        );
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");
         sql.Add(
-            $" JOIN {plan.Table()} ON {string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}");
+            $" JOIN {plan.Table()} ON "
+                + $"{string.Join(" AND ", key.Select(part => $"f.{part.Column} = {part.Row}"))}{plan.Joins()}{order.OrderBy(false)} "
+                + $"LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}"
+        );
     }
 
     // Where the order needs no join, sorting the bare rows is many times cheaper than sorting joined ones; and skipping rows is, in any
     // order.
     private static bool FindsKeysFirst(SelectPlan plan, RowOrder order, ReadRequest request) =>
-        !plan.Dataset.Key.IsEmpty && plan.Joins().Length > 0
-        && (request.Window is PageWindow.FromStart { Offset: >= FarOffset }
-            || order.Leaves.All(leaf => leaf.Sql.StartsWith(plan.Alias + ".", StringComparison.Ordinal)));
+        !plan.Dataset.Key.IsEmpty
+        && plan.Joins().Length > 0
+        && (
+            request.Window is PageWindow.FromStart { Offset: >= FarOffset }
+            || order.Leaves.All(leaf => leaf.Sql.StartsWith(plan.Alias + ".", StringComparison.Ordinal))
+        );
 
     private static bool AddRows(SqlText sql, SelectPlan plan, RowOrder order, ReadRequest request, bool turned, string columns)
     {

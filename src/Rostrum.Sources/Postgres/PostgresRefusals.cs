@@ -25,7 +25,13 @@ internal static class PostgresRefusals
 
     /// <summary>The problems; called after the transaction was rolled back.</summary>
     public static async Task<ImmutableArray<FieldProblem>> ExplainAsync(
-        NpgsqlConnection connection, DatasetCatalogue catalogue, Dataset dataset, Change change, PostgresException exception, CancellationToken cancellation)
+        NpgsqlConnection connection,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        PostgresException exception,
+        CancellationToken cancellation
+    )
     {
         if (exception.SqlState == PostgresErrorCodes.NotNullViolation)
         {
@@ -35,28 +41,41 @@ internal static class PostgresRefusals
         var columns = exception.ConstraintName is { Length: > 0 } name ? await ColumnsAsync(connection, dataset, name, cancellation) : [];
         return exception.SqlState switch
         {
-            PostgresErrorCodes.UniqueViolation => At(dataset, columns, columns.Length > 1
-                ? $"There is another {dataset.RecordLabel} with the same {string.Join(" and ", columns.Select(column => LabelOf(dataset, column)))}."
-                : $"There is another {dataset.RecordLabel} with this value."),
+            PostgresErrorCodes.UniqueViolation => At(
+                dataset,
+                columns,
+                columns.Length > 1
+                    ? $"There is another {dataset.RecordLabel} with the same "
+                        + $"{string.Join(" and ", columns.Select(column => LabelOf(dataset, column)))}."
+                    : $"There is another {dataset.RecordLabel} with this value."
+            ),
             PostgresErrorCodes.ForeignKeyViolation when change is Change.Delete =>
-                [
-                    new FieldProblem(
-                        null,
-                        $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel}. Change or delete those first."),
-                ],
+            [
+                new FieldProblem(
+                    null,
+                    $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel}. Change or "
+                        + "delete those first."
+                ),
+            ],
             PostgresErrorCodes.ForeignKeyViolation when columns.Length > 0 => At(dataset, columns, "There is no such record to refer to."),
             PostgresErrorCodes.ForeignKeyViolation =>
-                [
-                    new FieldProblem(
-                        null,
-                        $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel} by the value that it had."),
-                ],
-            PostgresErrorCodes.CheckViolation =>
-                At(dataset, columns, $"The database has a rule against this: “{RuleName(dataset, exception.ConstraintName)}”."),
+            [
+                new FieldProblem(
+                    null,
+                    $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel} by the value that it had."
+                ),
+            ],
+            PostgresErrorCodes.CheckViolation => At(
+                dataset,
+                columns,
+                $"The database has a rule against this: “{RuleName(dataset, exception.ConstraintName)}”."
+            ),
             PostgresErrorCodes.StringDataRightTruncation => [new FieldProblem(null, "One of the texts is too long.")],
             PostgresErrorCodes.NumericValueOutOfRange => [new FieldProblem(null, "One of the numbers is too large.")],
             PostgresErrorCodes.InvalidDatetimeFormat or PostgresErrorCodes.DatetimeFieldOverflow =>
-                [new FieldProblem(null, "One of the dates is out of range.")],
+            [
+                new FieldProblem(null, "One of the dates is out of range."),
+            ],
             _ => [new FieldProblem(null, $"The database refuses this: {exception.MessageText}.")],
         };
     }
@@ -71,11 +90,16 @@ internal static class PostgresRefusals
         NpgsqlConnection connection,
         Dataset dataset,
         string constraint,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         await using var command = new NpgsqlCommand(ConstraintColumns, connection)
         {
-            Parameters = { new() { Value = constraint }, new() { Value = SqlIdentifier.Quote(dataset.Table) } },
+            Parameters =
+            {
+                new() { Value = constraint },
+                new() { Value = SqlIdentifier.Quote(dataset.Table) },
+            },
         };
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         var columns = ImmutableArray.CreateBuilder<string>();
@@ -94,7 +118,7 @@ internal static class PostgresRefusals
 
     private static string OtherTable(DatasetCatalogue catalogue, Dataset dataset, string? table) =>
         catalogue.All.FirstOrDefault(other => other.Source == dataset.Source && other.Table.Name == table)?.Label
-            ?? Wording.Label(table ?? "Other records");
+        ?? Wording.Label(table ?? "Other records");
 
     // The server's own names for rules begin with the table's and end with "check".
     private static string RuleName(Dataset dataset, string? constraint)

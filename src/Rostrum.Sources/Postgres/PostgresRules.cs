@@ -24,7 +24,8 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         NpgsqlConnection connection,
         NpgsqlTransaction transaction,
         Dataset dataset,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (dataset.Rules.Any(rule => rule is Rule.Unique))
         {
@@ -46,7 +47,8 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         Dataset dataset,
         RecordKey? key,
         FieldValues values,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (dataset.Rules.IsEmpty)
         {
@@ -54,19 +56,21 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         }
 
         var shapes = DatasetShapes.Of(catalogue, Builder);
-        var sound = dataset.Rules.Where(rule => rule.AppliesTo(key is null, values)).ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
+        var sound = dataset
+            .Rules.Where(rule => rule.AppliesTo(key is null, values))
+            .ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
         var rules = sound[true].ToArray();
-        var columns =
-            rules
-                .OfType<Rule.Holds>()
-                .Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula)))
-                .ToArray();
+        var columns = rules
+            .OfType<Rule.Holds>()
+            .Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula)))
+            .ToArray();
         var (formulas, problem) = RequestFormulas.Check(
             new RequestNames(shapes, SignedIn.Names(user), SignedIn.Given(user)),
             context,
             dataset,
             [.. columns.Select(column => column.Column)],
-            new Filter.Everything());
+            new Filter.Everything()
+        );
         if (problem is not null)
         {
             throw new InvalidOperationException(problem);
@@ -76,12 +80,13 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
         var selected = new SelectedColumns();
         var memory = new MemoryPart(catalogue, Builder, formulas);
-        var places =
-            columns
-                .Select(column => plan.Computed(column.Column.Name).Leaf is { } leaf
+        var places = columns
+            .Select(column =>
+                plan.Computed(column.Column.Name).Leaf is { } leaf
                     ? (Selected: selected.Add(leaf), Memory: -1)
-                    : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name])))
-                .ToArray();
+                    : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name]))
+            )
+            .ToArray();
         var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
         memory.Select(plan, selected);
         sql.Add($"SELECT {selected.Sql}{plan.From([])}");
@@ -92,18 +97,20 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         }
 
         var computed = (await memory.EvaluateAsync(statements, [row], cancellation))[0];
-        var broken =
-            columns
-                .Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory]))
-                .Where(result => result.Value is not true)
-                .Select(result => (Rule)result.Rule)
-            .Concat(unique.Where(twin => row[twin.Place] is true).Select(twin => twin.Rule)).ToHashSet();
+        var broken = columns
+            .Zip(places, (column, place) => (column.Rule, Value: place.Selected >= 0 ? row[place.Selected] : computed[place.Memory]))
+            .Where(result => result.Value is not true)
+            .Select(result => (Rule)result.Rule)
+            .Concat(unique.Where(twin => row[twin.Place] is true).Select(twin => twin.Rule))
+            .ToHashSet();
         return
         [
             .. dataset.Rules.Where(broken.Contains).Select(rule => new FieldProblem(rule.Field, rule.Message) { Warns = rule.Warns }),
-            .. sound[false].Select(rule => new FieldProblem(
-                rule.Field,
-                $"The rule “{rule.Message}” cannot be checked, so nothing can be saved. Tell a builder.")),
+            .. sound[false]
+                .Select(rule => new FieldProblem(
+                    rule.Field,
+                    $"The rule “{rule.Message}” cannot be checked, so nothing can be saved. Tell a builder."
+                )),
         ];
     }
 
@@ -115,22 +122,27 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
             values.Has(field.Name) ? $"{sql.Value(field, values[field.Name])}::{field.NativeType}"
             : key is not null ? $"o.{SqlIdentifier.Quote(field.Column)}"
             : field is { HasDefault: true, UsualValue: { } usual }
-                && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value } ? $"{sql.Value(field, value)}::{field.NativeType}"
+            && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value }
+                ? $"{sql.Value(field, value)}::{field.NativeType}"
             : $"NULL::{field.NativeType}";
         var columns = string.Join(", ", stored.Select(field => $"{Value(field)} AS {SqlIdentifier.Quote(field.Column)}"));
-        return $"(SELECT {columns}{(key is null ? "" : $" FROM {SqlIdentifier.Quote(dataset.Table)} o WHERE {PostgresWrites.KeyCondition(dataset, key, sql, "o.")}")})";
+        return key is null
+            ? $"(SELECT {columns})"
+            : $"(SELECT {columns} FROM {SqlIdentifier.Quote(dataset.Table)} o "
+                + $"WHERE {PostgresWrites.KeyCondition(dataset, key, sql, "o.")})";
     }
 
     private static Leaf Twin(Rule.Unique rule, Dataset dataset, RecordKey? key, SqlText sql)
     {
-        var same =
-            string.Join(
-                " AND ",
-                rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}"));
+        var same = string.Join(
+            " AND ",
+            rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}")
+        );
         var other = key is null ? "" : $" AND NOT ({PostgresWrites.KeyCondition(dataset, key, sql, "u.")})";
         return new Leaf(
             $"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})",
             ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()),
-            Nullable: false);
+            Nullable: false
+        );
     }
 }

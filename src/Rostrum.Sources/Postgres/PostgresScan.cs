@@ -29,7 +29,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Dataset dataset,
         ReadRequest request,
         RequestSplit split,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var scan = new Statement(catalogue, grants, dataset, request, split, formulas, format);
         return split.SortsInMemory
@@ -43,7 +44,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         ReadRequest request,
         int limit,
         RequestSplit split,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var field = request.Sort[0].Field;
         var isComputed = formulas.Columns.ContainsKey(field);
@@ -52,10 +54,16 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             catalogue,
             grants,
             dataset,
-            request with { Fields = isComputed ? [] : [field], Titles = titles, Sort = [] },
+            request with
+            {
+                Fields = isComputed ? [] : [field],
+                Titles = titles,
+                Sort = [],
+            },
             split,
             formulas,
-            format);
+            format
+        );
         var groups = new Dictionary<Grouped, long>();
         var seen = 0;
         await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
@@ -87,7 +95,9 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     private static string TooMany =>
         string.Create(
             CultureInfo.InvariantCulture,
-            $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the database can decide.");
+            $"More than {MostRows:#,##0} records would have to be computed one by one. Narrow the list by something that the "
+                + $"database can decide."
+        );
 
     // In the server's order: a page is full as soon as enough rows have passed.
     private static async Task<ReadResult> NarrowedAsync(
@@ -95,10 +105,16 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Statement scan,
         ReadRequest request,
         RequestSplit split,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var turned = request.Window is PageWindow.Before;
-        var place = request.Window switch { PageWindow.After after => after.Place, PageWindow.Before before => before.Place, _ => null };
+        var place = request.Window switch
+        {
+            PageWindow.After after => after.Place,
+            PageWindow.Before before => before.Place,
+            _ => null,
+        };
         var skipped = request.Window is PageWindow.FromStart { Offset: var offset } ? offset : 0;
         var kept = new List<Row>();
         Row? last = null;
@@ -131,8 +147,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
 
         var count =
             !request.Counted ? null
-                : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact)
-                : await CountAsync(statements, scan, cancellation);
+            : place is null ? new RecordCount(passed, cut ? CountKind.MoreThan : CountKind.Exact)
+            : await CountAsync(statements, scan, cancellation);
         var more = kept.Count > request.Window.Limit;
         if (more)
         {
@@ -146,13 +162,23 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             kept.Reverse();
         }
 
-        var earlier = request.Window switch { PageWindow.FromStart start => start.Offset > 0, PageWindow.After => true, _ => more || cut };
+        var earlier = request.Window switch
+        {
+            PageWindow.FromStart start => start.Offset > 0,
+            PageWindow.After => true,
+            _ => more || cut,
+        };
         return new ReadResult.Rows(
-            [.. kept.Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))], count, earlier, turned || more || cut,
-            scan.PlaceOf((turned
-                ? further
-                : kept.FirstOrDefault())?.Columns), scan.PlaceOf((turned ? kept.LastOrDefault() : further)?.Columns))
-        { Explanation = split.Explanation };
+            [.. kept.Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))],
+            count,
+            earlier,
+            turned || more || cut,
+            scan.PlaceOf((turned ? further : kept.FirstOrDefault())?.Columns),
+            scan.PlaceOf((turned ? kept.LastOrDefault() : further)?.Columns)
+        )
+        {
+            Explanation = split.Explanation,
+        };
     }
 
     private static async Task<RecordCount> CountAsync(Statements statements, Statement scan, CancellationToken cancellation)
@@ -177,7 +203,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Statement scan,
         ReadRequest request,
         RequestSplit split,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var rows = new List<Row>();
         var seen = 0;
@@ -198,28 +225,33 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Row[] sorted = [.. rows.OrderBy(row => order.KeyOf(row.Columns, row.Computed), order)];
         var (from, to) = request.Window switch
         {
-            PageWindow.FromStart start =>
-                ((int)Math.Min(start.Offset, sorted.Length), (int)Math.Min(start.Offset + start.Limit, sorted.Length)),
-            PageWindow.After after =>
-                order.Parse(after.Place) is { } place
-                    && Array.FindIndex(sorted, row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) > 0) is >= 0 and var next
-                    ? (next, Math.Min(next + after.Limit, sorted.Length))
-                    : (sorted.Length, sorted.Length),
-            PageWindow.Before before =>
-                order.Parse(before.Place) is { } place
-                    && sorted.Count(row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) < 0) is var end
-                    ? (Math.Max(end - before.Limit, 0), end)
-                    : (0, 0),
+            PageWindow.FromStart start => (
+                (int)Math.Min(start.Offset, sorted.Length),
+                (int)Math.Min(start.Offset + start.Limit, sorted.Length)
+            ),
+            PageWindow.After after => order.Parse(after.Place) is { } place
+            && Array.FindIndex(sorted, row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) > 0) is >= 0 and var next
+                ? (next, Math.Min(next + after.Limit, sorted.Length))
+                : (sorted.Length, sorted.Length),
+            PageWindow.Before before => order.Parse(before.Place) is { } place
+            && sorted.Count(row => order.Compare(order.KeyOf(row.Columns, row.Computed), place) < 0) is var end
+                ? (Math.Max(end - before.Limit, 0), end)
+                : (0, 0),
             _ => throw new ArgumentOutOfRangeException(nameof(request), request.Window, "unknown window"),
         };
         PageCursor? Place(int index) =>
             from < to && scan.Wanted.HasKey ? order.PlaceOf(order.KeyOf(sorted[index].Columns, sorted[index].Computed)) : null;
         return new ReadResult.Rows(
-            [
-                .. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed)),
-            ], request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
-            from > 0, to < sorted.Length, Place(from), Place(to - 1))
-        { Explanation = split.Explanation };
+            [.. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))],
+            request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
+            from > 0,
+            to < sorted.Length,
+            Place(from),
+            Place(to - 1)
+        )
+        {
+            Explanation = split.Explanation,
+        };
     }
 
     // The rows that the server lets through, in chunks that grow; each goes on where the one before ended.
@@ -228,7 +260,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         Statement scan,
         PageCursor? place,
         bool turned,
-        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation)
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation
+    )
     {
         var size = scan.Wanted.HasKey ? FirstChunk : MostRows + 1;
         while (scan.Sql(place, turned, size) is { } sql)
@@ -266,7 +299,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             ReadRequest request,
             RequestSplit split,
             RequestFormulas formulas,
-            RecordFormat format)
+            RecordFormat format
+        )
         {
             _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
             Memory = new MemoryPart(catalogue, grants, formulas);
@@ -277,7 +311,8 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
                 Memory,
                 formulas,
                 split.InMemory,
-                split.SearchesInMemory ? request.Search : "");
+                split.SearchesInMemory ? request.Search : ""
+            );
             Order = new MemoryOrder(_plan, Wanted.Selected, Memory, formulas, request.Sort);
             Memory.Select(_plan, Wanted.Selected);
             _rowOrder = RowOrder.Of(_plan, split.SortsInMemory ? [] : request.Sort);
@@ -305,9 +340,14 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         {
             var sql = _sql.Copy();
             var beyond = place is null ? null : _rowOrder.Beyond(place, turned, sql);
-            return place is not null && beyond is null ? null
-                : sql.Add(
-                    $"SELECT {Wanted.Selected.Sql}{_plan.From(beyond is null ? _conditions : [.. _conditions, beyond])}{_rowOrder.OrderBy(turned)} LIMIT {size.ToString(CultureInfo.InvariantCulture)}");
+            if (place is not null && beyond is null)
+            {
+                return null;
+            }
+
+            var from = _plan.From(beyond is null ? _conditions : [.. _conditions, beyond]);
+            var limit = size.ToString(CultureInfo.InvariantCulture);
+            return sql.Add($"SELECT {Wanted.Selected.Sql}{from}{_rowOrder.OrderBy(turned)} LIMIT {limit}");
         }
     }
 }

@@ -13,7 +13,9 @@ internal static partial class PostgresStructureReader
     [GeneratedRegex(@"\bVALUE\b", RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
     private static partial Regex DomainValue { get; }
 
-    private const string InView = "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND NOT c.relispartition";
+    private const string InView =
+        "c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema') "
+        + "AND n.nspname NOT LIKE 'pg\\_%' AND NOT c.relispartition";
 
     private const string Tables = $"""
         SELECT c.oid::int8, n.nspname::text, c.relname::text, c.relkind IN ('v', 'm'), obj_description(c.oid, 'pg_class'),
@@ -79,34 +81,45 @@ internal static partial class PostgresStructureReader
 
     public static async Task<SourceStructure> ReadAsync(NpgsqlConnection connection, CancellationToken cancellation)
     {
-        var tables = await ListAsync(connection, Tables, row => (
-            Id: row.GetInt64(0), Name: new TableName(row.GetString(1), row.GetString(2)), IsView: row.GetBoolean(3), Comment: Text(row, 4), Rows: row.IsDBNull(5)
-                ? (long?)null
-                : row.GetInt64(5)), cancellation);
+        var tables = await ListAsync(
+            connection,
+            Tables,
+            row =>
+                (
+                    Id: row.GetInt64(0),
+                    Name: new TableName(row.GetString(1), row.GetString(2)),
+                    IsView: row.GetBoolean(3),
+                    Comment: Text(row, 4),
+                    Rows: row.IsDBNull(5) ? (long?)null : row.GetInt64(5)
+                ),
+            cancellation
+        );
         var columns = await GroupsAsync(connection, Columns, ReadColumn, cancellation);
         var keys = await GroupsAsync(connection, Keys, row => (Primary: row.GetBoolean(1), Columns: Texts(row, 2)), cancellation);
-        var foreign =
-            await GroupsAsync(
-                connection,
-                ForeignKeys,
-                row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)),
-                cancellation);
+        var foreign = await GroupsAsync(
+            connection,
+            ForeignKeys,
+            row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)),
+            cancellation
+        );
 
         var checks = await GroupsAsync(connection, Checks, row => Check(row.GetString(1), Text(row, 2)), cancellation);
 
         return new SourceStructure([
-            .. tables.Where(table => columns.Contains(table.Id)).Select(table => new TableStructure
-            {
-                Name = table.Name,
-                IsView = table.IsView,
-                Comment = table.Comment,
-                EstimatedRows = table.Rows,
-                Columns = [.. columns[table.Id]],
-                PrimaryKey = keys[table.Id].Where(key => key.Primary).Select(key => key.Columns).FirstOrDefault([]),
-                UniqueKeys = [.. keys[table.Id].Where(key => !key.Primary).Select(key => key.Columns)],
-                ForeignKeys = [.. foreign[table.Id]],
-                Checks = [.. checks[table.Id]],
-            }),
+            .. tables
+                .Where(table => columns.Contains(table.Id))
+                .Select(table => new TableStructure
+                {
+                    Name = table.Name,
+                    IsView = table.IsView,
+                    Comment = table.Comment,
+                    EstimatedRows = table.Rows,
+                    Columns = [.. columns[table.Id]],
+                    PrimaryKey = keys[table.Id].Where(key => key.Primary).Select(key => key.Columns).FirstOrDefault([]),
+                    UniqueKeys = [.. keys[table.Id].Where(key => !key.Primary).Select(key => key.Columns)],
+                    ForeignKeys = [.. foreign[table.Id]],
+                    Checks = [.. checks[table.Id]],
+                }),
         ]);
     }
 
@@ -114,22 +127,30 @@ internal static partial class PostgresStructureReader
     public static async Task<RelationEvidence> WeighAsync(
         NpgsqlConnection connection,
         RelationCandidate candidate,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var column = SqlIdentifier.Quote(candidate.Column);
         await using var command = new NpgsqlCommand(
             $"""
-            SELECT count(*), count(*) FILTER (WHERE EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(candidate.Target)} t WHERE t.{SqlIdentifier.Quote(candidate.TargetColumn)}::text = v.value::text))
-            FROM (SELECT DISTINCT s.{column} AS value FROM (SELECT {column} FROM {SqlIdentifier.Quote(candidate.From)} WHERE {column} IS NOT NULL LIMIT 100000) s) v
+            SELECT count(*), count(*) FILTER (WHERE EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(
+                candidate.Target
+            )} t WHERE t.{SqlIdentifier.Quote(candidate.TargetColumn)}::text = v.value::text))
+            FROM (SELECT DISTINCT s.{column} AS value FROM (SELECT {column} FROM {SqlIdentifier.Quote(
+                candidate.From
+            )} WHERE {column} IS NOT NULL LIMIT 100000) s) v
             """,
-            connection);
+            connection
+        );
         await using var row = await command.ExecuteReaderAsync(cancellation);
         await row.ReadAsync(cancellation);
         return new RelationEvidence(candidate, row.GetInt64(0), row.GetInt64(1));
     }
 
     private static string Check(string expression, string? column) =>
-        column is null ? expression : DomainValue.Replace(expression, SqlIdentifier.Quote(column).Replace("$", "$$", StringComparison.Ordinal));
+        column is null
+            ? expression
+            : DomainValue.Replace(expression, SqlIdentifier.Quote(column).Replace("$", "$$", StringComparison.Ordinal));
 
     private static ColumnStructure ReadColumn(NpgsqlDataReader row)
     {
@@ -147,16 +168,15 @@ internal static partial class PostgresStructureReader
             type = new FieldType.Choice(options);
         }
 
-        return new ColumnStructure(
-            row.GetString(1), type, row.GetString(4),
-            row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
+        return new ColumnStructure(row.GetString(1), type, row.GetString(4), row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
     }
 
     private static async Task<List<T>> ListAsync<T>(
         NpgsqlConnection connection,
         string sql,
         Func<NpgsqlDataReader, T> read,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var rows = new List<T>();
         await using var command = new NpgsqlCommand(sql, connection);
@@ -173,12 +193,12 @@ internal static partial class PostgresStructureReader
         NpgsqlConnection connection,
         string sql,
         Func<NpgsqlDataReader, T> read,
-        CancellationToken cancellation) =>
-        (await ListAsync(
-            connection,
-            sql,
-            row => (Table: row.GetInt64(0), Item: read(row)),
-            cancellation)).ToLookup(pair => pair.Table, pair => pair.Item);
+        CancellationToken cancellation
+    ) =>
+        (await ListAsync(connection, sql, row => (Table: row.GetInt64(0), Item: read(row)), cancellation)).ToLookup(
+            pair => pair.Table,
+            pair => pair.Item
+        );
 
     private static string? Text(NpgsqlDataReader row, int index) => row.IsDBNull(index) ? null : row.GetString(index);
 

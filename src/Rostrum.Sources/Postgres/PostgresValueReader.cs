@@ -27,6 +27,7 @@ internal static class PostgresValueReader
         (TextShape.EmailAddress, @"^[^@\s]+@[^@\s]+\.[^@\s]+$"),
         (TextShape.PictureAddress, @"^https?://\S+\.(png|jpe?g|gif|webp|svg|avif)(\?\S*)?$"),
         (TextShape.WebAddress, @"^https?://\S+$"),
+        (TextShape.Colour, "^#([0-9a-f]{3}|[0-9a-f]{6})$"),
         (TextShape.PhoneNumber, @"^\+?[0-9][0-9 ()/.-]{5,}$"),
     ];
 
@@ -34,7 +35,8 @@ internal static class PostgresValueReader
     public static async Task<SourceStructure> WithValuesAsync(
         NpgsqlConnection connection,
         SourceStructure structure,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var tables = ImmutableArray.CreateBuilder<TableStructure>();
         foreach (var table in structure.Tables)
@@ -56,7 +58,8 @@ internal static class PostgresValueReader
     private static async Task<TableStructure> WithValuesAsync(
         NpgsqlConnection connection,
         TableStructure table,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var texts = table.Columns.Where(column => column.Type is FieldType.Text).ToArray();
         var shares = table.Columns.Where(FormatGuess.MayBePercent).ToArray();
@@ -65,7 +68,8 @@ internal static class PostgresValueReader
             return table;
         }
 
-        var asked = texts.SelectMany(text => Questions(SqlIdentifier.Quote(text.Name)))
+        var asked = texts
+            .SelectMany(text => Questions(SqlIdentifier.Quote(text.Name)))
             .Concat(shares.Select(share => $"coalesce(bool_and({SqlIdentifier.Quote(share.Name)} BETWEEN 0 AND 1), false)"));
         var columns = texts.Concat(shares).Select(column => SqlIdentifier.Quote(column.Name));
         var answers = await AnswersAsync(
@@ -74,7 +78,8 @@ internal static class PostgresValueReader
             SELECT {string.Join(", ", asked)}
             FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table.Name)} LIMIT {Sample}) sample
             """,
-            cancellation);
+            cancellation
+        );
 
         var found = new Dictionary<string, ColumnStructure>(StringComparer.Ordinal);
         var each = Shapes.Length + 2;
@@ -89,9 +94,10 @@ internal static class PostgresValueReader
                 {
                     IsShort = answers[at + 1],
                     Shape = which >= 0 ? Shapes[which].Shape : null,
-                    Few = !isLong && FormatGuess.MayBeChoice(text) && !table.IsUnique(text.Name)
-                        ? await FewAsync(connection, table.Name, text.Name, cancellation)
-                        : [],
+                    Few =
+                        !isLong && FormatGuess.MayBeChoice(text) && !table.IsUnique(text.Name)
+                            ? await FewAsync(connection, table.Name, text.Name, cancellation)
+                            : [],
                 },
             };
         }
@@ -101,7 +107,10 @@ internal static class PostgresValueReader
             found[share.Name] = share with { Values = new ValueEvidence { IsShare = answers[at] } };
         }
 
-        return table with { Columns = [.. table.Columns.Select(column => found.GetValueOrDefault(column.Name, column))] };
+        return table with
+        {
+            Columns = [.. table.Columns.Select(column => found.GetValueOrDefault(column.Name, column))],
+        };
     }
 
     // Is one of them long? Are they all short? Are they all of a shape?
@@ -123,7 +132,8 @@ internal static class PostgresValueReader
         NpgsqlConnection connection,
         TableName table,
         string column,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var name = SqlIdentifier.Quote(column);
         await using var command = new NpgsqlCommand(
@@ -132,7 +142,8 @@ internal static class PostgresValueReader
             FROM (SELECT {name} FROM {SqlIdentifier.Quote(table)} WHERE {name} IS NOT NULL LIMIT {SampleOfChoices}) sample
             GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT {MostChoices + 1}
             """,
-            connection);
+            connection
+        );
         var values = new List<(string Text, long Times)>();
         await using var rows = await command.ExecuteReaderAsync(cancellation);
         while (await rows.ReadAsync(cancellation))
@@ -140,7 +151,8 @@ internal static class PostgresValueReader
             values.Add((rows.GetString(0), rows.GetInt64(1)));
         }
 
-        return values.Count is >= 2 and <= MostChoices
+        return
+            values.Count is >= 2 and <= MostChoices
             && values.Sum(value => value.Times) >= values.Count * LeastRepeated
             && values.All(value => value.Text.Trim().Length is > 0 and <= LongestChoice)
             ? [.. values.Select(value => value.Text)]

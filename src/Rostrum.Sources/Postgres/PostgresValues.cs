@@ -23,10 +23,8 @@ internal static class PostgresValues
         {
             return codec.Read(reader, index);
         }
-        catch (Exception exception) when (exception is OverflowException
-            or InvalidCastException
-            or ArgumentOutOfRangeException
-            or FormatException)
+        catch (Exception exception)
+            when (exception is OverflowException or InvalidCastException or ArgumentOutOfRangeException or FormatException)
         {
             return codec.Unfit;
         }

@@ -22,7 +22,8 @@ internal sealed class PostgresWrites(
     RecordFormat format,
     FormulaContext context,
     Func<Change, Verbs> needed,
-    PostgresRules? rules)
+    PostgresRules? rules
+)
 {
     private const string Place = "one_of_many";
 
@@ -35,7 +36,12 @@ internal sealed class PostgresWrites(
 
     /// <summary>Writes one change, which is decided once the record is locked.</summary>
     public async Task<SaveResult> SaveLockedAsync(
-        NpgsqlConnection connection, Dataset dataset, RecordKey key, Func<Task<(Change? Change, SaveResult? Refusal)>> decide, CancellationToken cancellation)
+        NpgsqlConnection connection,
+        Dataset dataset,
+        RecordKey key,
+        Func<Task<(Change? Change, SaveResult? Refusal)>> decide,
+        CancellationToken cancellation
+    )
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
@@ -50,15 +56,16 @@ internal sealed class PostgresWrites(
         NpgsqlConnection connection,
         NpgsqlTransaction transaction,
         Dataset dataset,
-        CancellationToken cancellation) =>
-        rules is null ? Task.CompletedTask : PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        CancellationToken cancellation
+    ) => rules is null ? Task.CompletedTask : PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
 
     private async Task<SaveResult> SaveAsync(
         NpgsqlConnection connection,
         NpgsqlTransaction transaction,
         Dataset dataset,
         ChangeSet changes,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var saved = ImmutableArray.CreateBuilder<SavedChange>();
         foreach (var change in changes.Changes)
@@ -72,13 +79,9 @@ internal sealed class PostgresWrites(
             catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
             {
                 await transaction.RollbackAsync(cancellation);
-                return new SaveResult.Invalid(await PostgresRefusals.ExplainAsync(
-                    connection,
-                    catalogue,
-                    dataset,
-                    change,
-                    exception,
-                    cancellation));
+                return new SaveResult.Invalid(
+                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)
+                );
             }
 
             if (refusal is not null || done is null)
@@ -112,9 +115,17 @@ internal sealed class PostgresWrites(
     {
         await using var command = new NpgsqlCommand("SELECT pg_xact_status($1::xid8)", connection)
         {
-            Parameters = { new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text } },
+            Parameters =
+            {
+                new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text },
+            },
         };
-        return await command.ExecuteScalarAsync(cancellation) switch { "committed" => true, "aborted" => false, _ => null };
+        return await command.ExecuteScalarAsync(cancellation) switch
+        {
+            "committed" => true,
+            "aborted" => false,
+            _ => null,
+        };
     }
 
     private static async Task<string> NameAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancellation)
@@ -130,7 +141,8 @@ internal sealed class PostgresWrites(
         ChangeSet changes,
         ManyChanges how,
         Func<Change, string?> unsound,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
@@ -138,10 +150,9 @@ internal sealed class PostgresWrites(
         foreach (var change in changes.Changes)
         {
             await transaction.SaveAsync(Place, cancellation);
-            var one =
-                unsound(change) is { } reason
-                    ? new OneOfMany(change, null, reason, [])
-                    : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
+            var one = unsound(change) is { } reason
+                ? new OneOfMany(change, null, reason, [])
+                : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
             if (one.Saved is null)
             {
                 await transaction.RollbackAsync(Place, cancellation);
@@ -160,13 +171,15 @@ internal sealed class PostgresWrites(
         NpgsqlTransaction transaction,
         Dataset dataset,
         Change change,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         try
         {
             var (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, [], cancellation);
-            ImmutableArray<string> warnings =
-                refusal is SaveResult.Warned warned ? [.. warned.Problems.Select(problem => problem.Message)] : [];
+            ImmutableArray<string> warnings = refusal is SaveResult.Warned warned
+                ? [.. warned.Problems.Select(problem => problem.Message)]
+                : [];
             if (!warnings.IsEmpty)
             {
                 (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, warnings, cancellation);
@@ -183,22 +196,31 @@ internal sealed class PostgresWrites(
                 null,
                 FieldProblem.Said(
                     dataset,
-                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)),
-                []);
+                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)
+                ),
+                []
+            );
         }
     }
 
-    private static string Why(Dataset dataset, SaveResult refusal) => refusal switch
-    {
-        SaveResult.Denied denied => denied.Reason,
-        SaveResult.Invalid invalid => FieldProblem.Said(dataset, [.. invalid.Problems.Where(problem => !problem.Warns)]),
-        SaveResult.Conflict { Current: null } => $"This {dataset.RecordLabel} is no longer there.",
-        SaveResult.Conflict => $"This {dataset.RecordLabel} was changed meanwhile.",
-        _ => "It cannot be changed.",
-    };
+    private static string Why(Dataset dataset, SaveResult refusal) =>
+        refusal switch
+        {
+            SaveResult.Denied denied => denied.Reason,
+            SaveResult.Invalid invalid => FieldProblem.Said(dataset, [.. invalid.Problems.Where(problem => !problem.Warns)]),
+            SaveResult.Conflict { Current: null } => $"This {dataset.RecordLabel} is no longer there.",
+            SaveResult.Conflict => $"This {dataset.RecordLabel} was changed meanwhile.",
+            _ => "It cannot be changed.",
+        };
 
     private async Task<(SavedChange? Done, SaveResult? Refusal)> ApplyAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, Dataset dataset, Change change, ImmutableArray<string> seen, CancellationToken cancellation)
+        NpgsqlConnection connection,
+        NpgsqlTransaction transaction,
+        Dataset dataset,
+        Change change,
+        ImmutableArray<string> seen,
+        CancellationToken cancellation
+    )
     {
         var before = change switch
         {
@@ -227,9 +249,11 @@ internal sealed class PostgresWrites(
             change = changed with { Values = FieldDefault.Renewed(dataset, changed.Values, grants.User, context) };
         }
 
-        if (rules is not null
+        if (
+            rules is not null
             && change is Change.Insert or Change.Update
-            && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken)
+            && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken
+        )
         {
             return (null, broken);
         }
@@ -256,7 +280,8 @@ internal sealed class PostgresWrites(
         Dataset dataset,
         Change change,
         ImmutableArray<string> seen,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var broken = change is Change.Update update
             ? await rules!.BrokenAsync(connection, dataset, update.Key, update.Values, cancellation)
@@ -266,11 +291,12 @@ internal sealed class PostgresWrites(
             : null;
     }
 
-    private static Change Inverse(Dataset dataset, Change change, RecordKey key, Record? before, Record after) => change switch
-    {
-        Change.Update update => new Change.Update(key, after.Values(update.Values.Fields), before!.Values(update.Values.Fields)),
-        _ => new Change.Delete(key, new FieldValues(WrittenValues(dataset, after).Where(pair => pair.Value is not Unreadable))),
-    };
+    private static Change Inverse(Dataset dataset, Change change, RecordKey key, Record? before, Record after) =>
+        change switch
+        {
+            Change.Update update => new Change.Update(key, after.Values(update.Values.Fields), before!.Values(update.Values.Fields)),
+            _ => new Change.Delete(key, new FieldValues(WrittenValues(dataset, after).Where(pair => pair.Value is not Unreadable))),
+        };
 
     private static Record Readable(Record record, Grant grant)
     {
@@ -289,7 +315,8 @@ internal sealed class PostgresWrites(
         Dataset dataset,
         RecordKey key,
         Verbs verb,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var sql = new SqlText();
         var columns = new SelectedColumns();
@@ -298,7 +325,9 @@ internal sealed class PostgresWrites(
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
         sql.Add(
-            $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t");
+            $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
+                + $"WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t"
+        );
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         if (!await reader.ReadAsync(cancellation))
@@ -308,10 +337,10 @@ internal sealed class PostgresWrites(
 
         var row = columns.Read(reader);
         var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
-        var name =
-            RecordFormat.Title(
-                title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
-                $"{dataset.RecordLabel} without a name");
+        var name = RecordFormat.Title(
+            title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
+            $"{dataset.RecordLabel} without a name"
+        );
         return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
     }
 
@@ -319,23 +348,28 @@ internal sealed class PostgresWrites(
     {
         var sql = new SqlText();
         var table = SqlIdentifier.Quote(dataset.Table);
-        var key =
-            string.Join(
-                ", ",
-                dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column))));
+        var key = string.Join(
+            ", ",
+            dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column)))
+        );
         string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)));
         string Placeholders(FieldValues values) => string.Join(", ", values.Select(pair => sql.Value(dataset[pair.Key], pair.Value)));
+        string Assignments(FieldValues values) => string.Join(", ", values.Select(Assignment));
+        string Assignment(KeyValuePair<FieldName, object?> pair) =>
+            $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}";
         return change switch
         {
             Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} DEFAULT VALUES RETURNING {key}"),
-            Change.Insert insert =>
-                sql.Add($"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"),
-            Change.Restore restore =>
-                sql.Add(
-                    $"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE VALUES ({Placeholders(restore.Values)}) RETURNING {key}"),
-            Change.Update update =>
-                sql.Add(
-                    $"UPDATE {table} SET {string.Join(", ", update.Values.Select(pair => $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}"))} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"),
+            Change.Insert insert => sql.Add(
+                $"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"
+            ),
+            Change.Restore restore => sql.Add(
+                $"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE "
+                    + $"VALUES ({Placeholders(restore.Values)}) RETURNING {key}"
+            ),
+            Change.Update update => sql.Add(
+                $"UPDATE {table} SET {Assignments(update.Values)} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"
+            ),
             Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(dataset, delete.Key, sql, "")} RETURNING {key}"),
             _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
         };
@@ -346,14 +380,17 @@ internal sealed class PostgresWrites(
         NpgsqlTransaction transaction,
         SqlText sql,
         Dataset dataset,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         return await reader.ReadAsync(cancellation)
             ? new RecordKey([
-                .. dataset.Key.Select((name, index) => PostgresValues.Read(reader, index, dataset[name].Type)
-                    ?? throw new InvalidOperationException("a key is blank")),
+                .. dataset.Key.Select(
+                    (name, index) =>
+                        PostgresValues.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
+                ),
             ])
             : null;
     }
@@ -362,7 +399,8 @@ internal sealed class PostgresWrites(
     public static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
         string.Join(
             " AND ",
-            dataset.Key.Zip(
-                key.Values,
-                (name, value) => $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"));
+            dataset.Key.Zip(key.Values, (name, value) =>
+                $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"
+            )
+        );
 }

@@ -54,48 +54,54 @@ internal sealed class ReadColumns
     public ReadColumns(SelectPlan plan, ReadRequest request, RequestFormulas formulas, MemoryPart memory, RecordFormat format)
     {
         (_dataset, _format) = (plan.Dataset, format);
-        var titles =
-            request.Titles
-                .Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name))
-                .OfType<Relation>()
-                .ToArray();
+        var titles = request
+            .Titles.Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name))
+            .OfType<Relation>()
+            .ToArray();
         _fields = [.. request.Fields.Select(name => Selected.Add(plan.Own(name)))];
         _computed =
         [
-            .. request.Computed.Select(column => plan.Computed(column.Name).Leaf is { } leaf
-                ? (Selected.Add(leaf), -1)
-                : (-1, memory.Add(formulas.Columns[column.Name]))),
+            .. request.Computed.Select(column =>
+                plan.Computed(column.Name).Leaf is { } leaf ? (Selected.Add(leaf), -1) : (-1, memory.Add(formulas.Columns[column.Name]))
+            ),
         ];
         _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Own(name)))];
         _title = [.. plan.Title().Select(Selected.Add)];
         _related = [.. titles.Select(relation => plan.TitleOf(relation).Select(Selected.Add).ToImmutableArray())];
         _layout = new RecordLayout(
             request.Fields.Concat(request.Computed.Select(column => column.Name)),
-            titles.Select(relation => relation.Name));
+            titles.Select(relation => relation.Name)
+        );
     }
 
     public SelectedColumns Selected { get; } = new();
 
     public bool HasKey => !_key.IsEmpty;
 
-    public Record AsRecord(object?[] row, object?[] computed) => new(
-        _layout,
-        HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
-        [
-            .. _fields.Select(index => row[index]),
-            .. _computed.Select(column => column.Column >= 0
-                ? ComputedLeaf.Carried(Selected.Leaves[column.Column].Field, row[column.Column], _format.Zone)
-                : computed[column.Memory]),
-        ],
-        TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
-        [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))]);
+    public Record AsRecord(object?[] row, object?[] computed) =>
+        new(
+            _layout,
+            HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
+            [
+                .. _fields.Select(index => row[index]),
+                .. _computed.Select(column =>
+                    column.Column >= 0
+                        ? ComputedLeaf.Carried(Selected.Leaves[column.Column].Field, row[column.Column], _format.Zone)
+                        : computed[column.Memory]
+                ),
+            ],
+            TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
+            [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))]
+        );
 
     public static string? TitleText(
         RecordFormat format,
         SelectedColumns columns,
         ImmutableArray<int> parts,
         object?[] row,
-        string? blank) => parts.All(index => row[index] is null)
-        ? blank
-        : RecordFormat.Title(parts.Select(index => format.Display(columns.Leaves[index].Field, row[index])), blank ?? "");
+        string? blank
+    ) =>
+        parts.All(index => row[index] is null)
+            ? blank
+            : RecordFormat.Title(parts.Select(index => format.Display(columns.Leaves[index].Field, row[index])), blank ?? "");
 }

@@ -17,7 +17,8 @@ internal sealed record RequestSplit(
     ImmutableArray<Filter> InMemory,
     bool SortsInMemory,
     bool SearchesInMemory,
-    ImmutableArray<ComputedPart> Explanation)
+    ImmutableArray<ComputedPart> Explanation
+)
 {
     /// <summary>Rows must be read and looked at one after the other to find those that are wanted.</summary>
     public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
@@ -38,8 +39,9 @@ internal sealed record RequestSplit(
         var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas.Context, formulas);
         var parts = RequestFormulas.Conjuncts(request.Filter).ToLookup(part => plan.WhyNot(part) is null);
         var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
-        var sortsInMemory =
-            request.Sort.Any(sort => formulas.Columns.ContainsKey(sort.Field) && plan.Computed(sort.Field).Refusal is not null);
+        var sortsInMemory = request.Sort.Any(sort =>
+            formulas.Columns.ContainsKey(sort.Field) && plan.Computed(sort.Field).Refusal is not null
+        );
         return new RequestSplit([.. parts[true]], [.. parts[false]], sortsInMemory, !searched.IsEmpty, Explained(request, formulas, plan));
     }
 
@@ -52,7 +54,8 @@ internal sealed record RequestSplit(
         ReadRequest request,
         RequestFormulas formulas,
         SelectPlan plan,
-        bool decidesAll = false)
+        bool decidesAll = false
+    )
     {
         if (formulas.AreNone)
         {

@@ -17,16 +17,29 @@ internal sealed class RowOrder
 
     public static RowOrder Of(SelectPlan plan, ImmutableArray<SortBy> sort)
     {
-        var terms = sort
-            .SelectMany(by => plan.SortLeaves(by).Select(leaf => (Leaf: leaf, by.Descending)))
+        var terms = sort.SelectMany(by => plan.SortLeaves(by).Select(leaf => (Leaf: leaf, by.Descending)))
             .Where(term => term.Leaf.Field.Type.IsSortable)
             .Concat(plan.Dataset.Key.Select(key => (Leaf: plan.Own(key) with { Nullable = false }, sort is [.., { Descending: true }])))
             .DistinctBy(term => term.Leaf.Sql);
         return new RowOrder([.. terms]);
     }
 
-    public string OrderBy(bool turned) => _terms.IsEmpty ? "" : " ORDER BY " + string.Join(", ", _terms.Select(term =>
-        term.Leaf.Sql + (term.Descending != turned ? " DESC" : "") + (!term.Leaf.Nullable ? "" : turned ? " NULLS FIRST" : " NULLS LAST")));
+    public string OrderBy(bool turned) =>
+        _terms.IsEmpty
+            ? ""
+            : " ORDER BY "
+                + string.Join(
+                    ", ",
+                    _terms.Select(term =>
+                        term.Leaf.Sql
+                        + (term.Descending != turned ? " DESC" : "")
+                        + (
+                            !term.Leaf.Nullable ? ""
+                            : turned ? " NULLS FIRST"
+                            : " NULLS LAST"
+                        )
+                    )
+                );
 
     /// <summary>
     /// The condition on rows beyond a place, in the order or (turned) against it; null where the place does not fit the order.

@@ -47,7 +47,8 @@ internal sealed class SelectPlan
         FormulaContext context,
         RequestFormulas? formulas = null,
         string? page = null,
-        string? record = null)
+        string? record = null
+    )
     {
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
         sql.Table ??= dataset.Table.ToString();
@@ -60,10 +61,10 @@ internal sealed class SelectPlan
         {
             var totals = new SqlTotals(tables)
             {
-                Within = (row, outer) => page is not null
-                    && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key
-                    ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}"
-                    : null,
+                Within = (row, outer) =>
+                    page is not null && dataset.Key.FirstOrDefault(key => row.Column(key) == outer) is { Value: not null } key
+                        ? $"SELECT {Dialect.Quote(dataset[key].Column)} FROM {page}"
+                        : null,
             };
             _translator = new FormulaSql(Dialect, formulas.Shapes, sql, context, Row, totals);
         }
@@ -89,10 +90,12 @@ internal sealed class SelectPlan
         foreach (var step in path.Relations)
         {
             var relation = row.Dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
-            if (relation is null
+            if (
+                relation is null
                 || !grant.Readable.Has(relation.Field)
                 || _catalogue.Find(relation.Target) is not { } target
-                || !_grants.For(target.Id).Allows(Verbs.View))
+                || !_grants.For(target.Id).Allows(Verbs.View)
+            )
             {
                 return null;
             }
@@ -111,10 +114,12 @@ internal sealed class SelectPlan
         if (!_computed.TryGetValue(new FieldName(path.ToString()), out var computed))
         {
             _shapes ??= _formulas?.Shapes ?? DatasetShapes.Of(_catalogue, _grants);
-            var tree =
-                FormulaNames.None.Check(
+            var tree = FormulaNames
+                .None.Check(
                     _shapes.Of(Dataset).Shape,
-                    string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))).Tree;
+                    string.Join('.', path.Relations.Append(path.Field).Select(name => Formatter.Name(name.Value)))
+                )
+                .Tree;
             var translator = _translator ?? new FormulaSql(Dialect, _shapes, _sql, _context, Row, new SqlTotals(Row.Tables));
             computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(field.Name, value, field) : null, null);
             _computed.Add(new FieldName(path.ToString()), computed);
@@ -127,9 +132,10 @@ internal sealed class SelectPlan
     public ImmutableArray<Leaf> Title() => [.. Dataset.Title.Select(Resolve).OfType<Leaf>()];
 
     /// <summary>The values that name the record to which a relation leads.</summary>
-    public ImmutableArray<Leaf> TitleOf(Relation relation) => _catalogue.Find(relation.Target) is { } target
-        ? [.. target.Title.Select(path => Resolve(path with { Relations = path.Relations.Insert(0, relation.Name) })).OfType<Leaf>()]
-        : [];
+    public ImmutableArray<Leaf> TitleOf(Relation relation) =>
+        _catalogue.Find(relation.Target) is { } target
+            ? [.. target.Title.Select(path => Resolve(path with { Relations = path.Relations.Insert(0, relation.Name) })).OfType<Leaf>()]
+            : [];
 
     /// <summary>A computed column; null where the server cannot compute it, and then the reason.</summary>
     public (Leaf? Leaf, string? Refusal) Computed(FieldName name)
@@ -214,40 +220,44 @@ internal sealed class SelectPlan
     public (string Sql, ImmutableArray<FieldName> InMemory) Search(string word)
     {
         var pattern = _sql.Text(FilterSql.Pattern(word));
-        var titles =
-            Dataset.Relations
-                .Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern)))
-                .Where(title => title.Sql is not null)
-                .ToArray();
-        var computed =
-            (_formulas?.Columns ?? new Dictionary<FieldName, Typed>())
-                .Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice)
-                .Select(column => (column.Key, Computed(column.Key).Leaf))
-                .ToArray();
-        var places = Dataset.Fields
-            .Where(field => field.Formula is null && Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name))
+        var titles = Dataset
+            .Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern)))
+            .Where(title => title.Sql is not null)
+            .ToArray();
+        var computed = (_formulas?.Columns ?? new Dictionary<FieldName, Typed>())
+            .Where(column => column.Value.Type is FormulaType.Text or FormulaType.Choice)
+            .Select(column => (column.Key, Computed(column.Key).Leaf))
+            .ToArray();
+        var places = Dataset
+            .Fields.Where(field =>
+                field.Formula is null && Grant.Readable.Has(field.Name) && titles.All(title => title.Field != field.Name)
+            )
             .Select(field => TextSearch(field, word, pattern))
             .OfType<string>()
             .Concat(titles.Select(title => title.Sql!))
-            .Concat(computed
-                .Where(column => column.Leaf is not null)
-                .Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern)))
+            .Concat(
+                computed
+                    .Where(column => column.Leaf is not null)
+                    .Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern))
+            )
             .Concat(NumberSearch(word))
             .ToArray();
-        return (places.Length > 0
-            ? $"({string.Join(" OR ", places)})"
-            : "FALSE", [.. computed.Where(column => column.Leaf is null).Select(column => column.Key)]);
+        return (
+            places.Length > 0 ? $"({string.Join(" OR ", places)})" : "FALSE",
+            [.. computed.Where(column => column.Leaf is null).Select(column => column.Key)]
+        );
     }
 
     private (string? Sql, string? Refusal) Holds(Filter.Holds condition) =>
         _translator!.Condition(_formulas![condition]) is { } sql ? ($"({sql})", null) : (null, _translator.Refusal);
 
-    private IEnumerable<string> Conditions(Filter filter) => filter switch
-    {
-        Filter.Everything => [],
-        Filter.And and => and.Parts.SelectMany(Conditions),
-        _ => [Condition(filter)],
-    };
+    private IEnumerable<string> Conditions(Filter filter) =>
+        filter switch
+        {
+            Filter.Everything => [],
+            Filter.And and => and.Parts.SelectMany(Conditions),
+            _ => [Condition(filter)],
+        };
 
     // The options of a choice are few and known: the server need not look into them for each row.
     private string? TextSearch(Field field, string word, string pattern)
@@ -256,49 +266,56 @@ internal sealed class SelectPlan
         return field.Type switch
         {
             FieldType.Text => FilterSql.Like(field, column, pattern),
-            FieldType.Choice choice when choice.Options
-                .Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase))
-                .ToArray() is { Length: > 0 } options =>
-                $"{column} IN ({string.Join(", ", options.Select(option => _sql.Value(field, option)))})",
+            FieldType.Choice choice
+                when choice.Options.Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase)).ToArray()
+                    is { Length: > 0 } options => $"{column} IN ({string.Join(", ", options.Select(option => _sql.Value(field, option)))})",
             _ => null,
         };
     }
 
     private string? TitleSearch(Relation relation, string pattern)
     {
-        if (!Grant.Readable.Has(relation.Field)
+        if (
+            !Grant.Readable.Has(relation.Field)
             || _catalogue.Find(relation.Target) is not { } target
-            || !_grants.For(target.Id).Allows(Verbs.View))
+            || !_grants.For(target.Id).Allows(Verbs.View)
+        )
         {
             return null;
         }
 
         var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s", _context);
-        var places =
-            inner.Title().Where(leaf => leaf.Field.Type.IsTextual).Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern)).ToArray();
-        return places.Length == 0 ? null
-            : $"{Row.Column(relation.Field)} IN (SELECT {inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
+        var places = inner
+            .Title()
+            .Where(leaf => leaf.Field.Type.IsTextual)
+            .Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern))
+            .ToArray();
+        return places.Length == 0
+            ? null
+            : $"{Row.Column(relation.Field)} IN (SELECT "
+                + $"{inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
     }
 
     private IEnumerable<string> NumberSearch(string word) =>
         Dataset.Key is [var key]
-            && Dataset[key].Type is FieldType.Integer
-            && Grant.Readable.Has(key)
-            && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+        && Dataset[key].Type is FieldType.Integer
+        && Grant.Readable.Has(key)
+        && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
             ? [$"{Own(key).Sql} = {_sql.Number(number)}"]
             : [];
 
     // A computed field is shown in its own format, as a column and in a title alike.
     private static Leaf LeafOf(FieldName name, SqlValue value, Field? field) =>
-        ComputedLeaf.Of(name, value) is var leaf && field is null ? leaf
-        : leaf with
-        {
-            Field = leaf.Field with
+        ComputedLeaf.Of(name, value) is var leaf && field is null
+            ? leaf
+            : leaf with
             {
-                Format = field.Format,
-                Type = field.Type is FieldType.Number && leaf.Field.Type is FieldType.Number ? field.Type : leaf.Field.Type,
-            },
-        };
+                Field = leaf.Field with
+                {
+                    Format = field.Format,
+                    Type = field.Type is FieldType.Number && leaf.Field.Type is FieldType.Number ? field.Type : leaf.Field.Type,
+                },
+            };
 
     private static Leaf LeafOf(SqlRow row, Field field, bool nullable) => new(row.Column(field.Name), field, nullable);
 }

@@ -69,12 +69,13 @@ internal sealed class SqlText : ISqlParameters
         return placeholder;
     }
 
-    public static NpgsqlParameter ParameterOf(object value) => value switch
-    {
-        DateTimeOffset instant => new NpgsqlParameter { Value = instant.UtcDateTime, NpgsqlDbType = NpgsqlDbType.TimestampTz },
-        string => new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text },
-        _ => new NpgsqlParameter { Value = value },
-    };
+    public static NpgsqlParameter ParameterOf(object value) =>
+        value switch
+        {
+            DateTimeOffset instant => new NpgsqlParameter { Value = instant.UtcDateTime, NpgsqlDbType = NpgsqlDbType.TimestampTz },
+            string => new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text },
+            _ => new NpgsqlParameter { Value = value },
+        };
 
     public NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction = null)
     {

@@ -22,8 +22,8 @@ internal abstract class Statements
         SqlText sql,
         Overall? overall,
         Func<NpgsqlDataReader, int, T> read,
-        CancellationToken cancellation) =>
-        (await RowsAsync(sql, reader => read(reader, 0), cancellation))[0];
+        CancellationToken cancellation
+    ) => (await RowsAsync(sql, reader => read(reader, 0), cancellation))[0];
 
     /// <summary>Those on one connection, one after the other: within a transaction, what was written in it counts.</summary>
     public static Statements On(NpgsqlConnection connection) => new OnConnection(connection, null);
@@ -77,13 +77,20 @@ internal abstract class Statements
             SqlText sql,
             Overall? overall,
             Func<NpgsqlDataReader, int, T> read,
-            CancellationToken cancellation) =>
-            Asked(new Gathering.Waiting<T>(
-                pool,
-                sql,
-                async (reader, token) => (await AllAsync(reader, row => read(row, 0), token))[0],
-                cancellation)
-            { Overall = overall, Shared = read });
+            CancellationToken cancellation
+        ) =>
+            Asked(
+                new Gathering.Waiting<T>(
+                    pool,
+                    sql,
+                    async (reader, token) => (await AllAsync(reader, row => read(row, 0), token))[0],
+                    cancellation
+                )
+                {
+                    Overall = overall,
+                    Shared = read,
+                }
+            );
 
         private Task<T> Asked<T>(Gathering.Waiting<T> waiting)
         {

@@ -30,7 +30,8 @@ internal sealed partial class FormulaSql
         ISqlParameters parameters,
         FormulaContext context,
         SqlRow row,
-        SqlTotals? totals = null)
+        SqlTotals? totals = null
+    )
     {
         (_dialect, _shapes, _parameters, _context, _totals) = (dialect, shapes, parameters, context, totals);
         _levels = [row];
@@ -85,50 +86,60 @@ internal sealed partial class FormulaSql
     private SqlValue? Fixed(Typed node, FormulaType wanted)
     {
         var value = Compiler.Compile(node, once: true)(new FormulaRecord(new FormulaShape("", []), []), _context);
-        if (node.Type is FormulaType.Record { Shape: var shape }
+        if (
+            node.Type is FormulaType.Record { Shape: var shape }
             && _shapes.Knows(shape)
             && _shapes.Of(shape).Dataset is { Key: [var name] } dataset
-            && DatasetShapes.TypeOf(dataset[name]) is { } type)
+            && DatasetShapes.TypeOf(dataset[name]) is { } type
+        )
         {
             return value is null ? new SqlValue(_dialect.Null(type), type)
                 : value is FormulaRecord { Identity: RecordKey { Values: [var key] } }
-                    && _dialect.Constant(type, key switch
+                && _dialect.Constant(
+                    type,
+                    key switch
                     {
-                        long number =>
-                        (decimal)number,
+                        long number => (decimal)number,
                         Guid id => id.ToString(),
-                        _ => key
-                    }, _parameters) is { } identity ? identity
+                        _ => key,
+                    },
+                    _parameters
+                )
+                    is { } identity
+                    ? identity
                 : Refuse("which record is meant cannot be told to the database");
         }
 
         return value is null ? new SqlValue(_dialect.Null(wanted), wanted)
-            : node.Type is FormulaType.List or FormulaType.Record or FormulaType.Json ? Refuse($"{_dialect.Name} has no {node.Type.Word} as formulas have it")
+            : node.Type is FormulaType.List or FormulaType.Record or FormulaType.Json
+                ? Refuse($"{_dialect.Name} has no {node.Type.Word} as formulas have it")
             : _dialect.Constant(node.Type, value, _parameters) is { } constant ? constant with { Exactness = node.Exactness }
             : Refuse($"{_dialect.Name} computes with whole numbers only");
     }
 
-    private static bool IsFixed(Typed node) => node switch
-    {
-        Typed.Scope => false,
-        Typed.Member member => IsFixed(member.Of),
-        Typed.Each each => IsFixed(each.List),
-        Typed.Walk walk => IsFixed(walk.List),
-        _ => node.Parts.All(IsFixed),
-    };
+    private static bool IsFixed(Typed node) =>
+        node switch
+        {
+            Typed.Scope => false,
+            Typed.Member member => IsFixed(member.Of),
+            Typed.Each each => IsFixed(each.List),
+            Typed.Walk walk => IsFixed(walk.List),
+            _ => node.Parts.All(IsFixed),
+        };
 
     private SqlValue? Column(SqlRow row, Typed.Member member) =>
         _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.Value { Field: var field }
-        ? _dialect.Value(row.ColumnOf(field), member.Type)
-            ?? Refuse($"{_dialect.Name} does not compute with {field.Label.ToLowerInvariant()} as formulas do")
-        : Refuse("a list by itself is no value of a database");
+            ? _dialect.Value(row.ColumnOf(field), member.Type)
+                ?? Refuse($"{_dialect.Name} does not compute with {field.Label.ToLowerInvariant()} as formulas do")
+            : Refuse("a list by itself is no value of a database");
 
-    private static FormulaShape ShapeOf(FormulaType type) => type switch
-    {
-        FormulaType.Record record => record.Shape,
-        FormulaType.List { Element: FormulaType.Record record } => record.Shape,
-        _ => throw new ArgumentException("no record", nameof(type)),
-    };
+    private static FormulaShape ShapeOf(FormulaType type) =>
+        type switch
+        {
+            FormulaType.Record record => record.Shape,
+            FormulaType.List { Element: FormulaType.Record record } => record.Shape,
+            _ => throw new ArgumentException("no record", nameof(type)),
+        };
 
     private SqlRow? RowOf(Typed record)
     {
@@ -136,8 +147,8 @@ internal sealed partial class FormulaSql
         {
             case Typed.Scope scope:
                 return _levels[^(scope.Level + 1)];
-            case Typed.Member member when RowOf(member.Of) is { } row
-                && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToOne toOne:
+            case Typed.Member member
+                when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToOne toOne:
                 return row.Follow(toOne.Relation, toOne.Target.Dataset);
             default:
                 Refuse("which record is meant is known only once the formula is computed");
@@ -148,16 +159,17 @@ internal sealed partial class FormulaSql
     // What tells a record from others of its dataset; blank where there is none.
     private SqlValue? Identity(Typed record) =>
         RowOf(record) is not { } row ? null
-        : row.Dataset.Key is [var key]
-            && DatasetShapes.TypeOf(row.Dataset[key]) is { } type ? _dialect.Value(row.ColumnOf(row.Dataset[key]), type)
+        : row.Dataset.Key is [var key] && DatasetShapes.TypeOf(row.Dataset[key]) is { } type
+            ? _dialect.Value(row.ColumnOf(row.Dataset[key]), type)
         : Refuse($"{row.Dataset.LabelInSentence} have no single key");
 
-    private SqlValue? Truth(Typed node) => node switch
-    {
-        Typed.Same same => Same(same),
-        Typed.Walk => Holds(node) is { } exists ? Boolean(exists) : null,
-        _ => Holds(node) is { } condition ? Boolean($"(({condition}) IS TRUE)") : null,
-    };
+    private SqlValue? Truth(Typed node) =>
+        node switch
+        {
+            Typed.Same same => Same(same),
+            Typed.Walk => Holds(node) is { } exists ? Boolean(exists) : null,
+            _ => Holds(node) is { } condition ? Boolean($"(({condition}) IS TRUE)") : null,
+        };
 
     private static readonly FormulaType Truthful = new FormulaType.Boolean();
 
@@ -179,26 +191,32 @@ internal sealed partial class FormulaSql
 
     // What a WHERE needs: not true is all the same whether it is false or unknown. A value that is there under a condition, and blank
     // otherwise, is compared where the condition holds.
-    private string? Holds(Typed node) => IsFixed(node) ? Visit(node, Truthful)?.Text : node switch
-    {
-        Typed.Same same when PlainlyEqual(same) is { } equal => same.Negated ? $"(({equal}) IS NOT TRUE)" : equal,
-        Typed.Ordered { Left: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
-            Holds(new Typed.Conditions([only, ordered with { Left = value }], Any: false)),
-        Typed.Ordered { Right: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
-            Holds(new Typed.Conditions([only, ordered with { Right = value }], Any: false)),
-        Typed.Ordered ordered => Ordered(ordered),
-        Typed.Conditions { Any: var any, All: var parts } =>
-            All(parts.Select(Holds)) is { } conditions ? $"({string.Join(any ? " OR " : " AND ", conditions)})" : null,
-        Typed.Walk { Kind: ListWalk.Any or ListWalk.All } walk => Exists(walk),
-        Typed.Invocation { Function.Name: "NOT", Arguments: [var operand] } =>
-            Holds(operand) is { } condition ? $"(({condition}) IS NOT TRUE)" : null,
-        _ => Visit(node, Truthful)?.Text,
-    };
+    private string? Holds(Typed node) =>
+        IsFixed(node)
+            ? Visit(node, Truthful)?.Text
+            : node switch
+            {
+                Typed.Same same when PlainlyEqual(same) is { } equal => same.Negated ? $"(({equal}) IS NOT TRUE)" : equal,
+                Typed.Ordered { Left: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
+                    Holds(new Typed.Conditions([only, ordered with { Left = value }], Any: false)),
+                Typed.Ordered { Right: Typed.Cases { Branches: [({ } only, var value), (null, { Type: FormulaType.Blank })] } } ordered =>
+                    Holds(new Typed.Conditions([only, ordered with { Right = value }], Any: false)),
+                Typed.Ordered ordered => Ordered(ordered),
+                Typed.Conditions { Any: var any, All: var parts } => All(parts.Select(Holds)) is { } conditions
+                    ? $"({string.Join(any ? " OR " : " AND ", conditions)})"
+                    : null,
+                Typed.Walk { Kind: ListWalk.Any or ListWalk.All } walk => Exists(walk),
+                Typed.Invocation { Function.Name: "NOT", Arguments: [var operand] } => Holds(operand) is { } condition
+                    ? $"(({condition}) IS NOT TRUE)"
+                    : null,
+                _ => Visit(node, Truthful)?.Text,
+            };
 
     private string? PlainlyEqual(Typed.Same same)
     {
         var (member, other) = IsFixed(same.Left) ? (same.Right, same.Left) : (same.Left, same.Right);
-        return member is Typed.Member { Type: not FormulaType.Record }
+        return
+            member is Typed.Member { Type: not FormulaType.Record }
             && IsFixed(other)
             && Visit(member, member.Type) is { Column: { } column }
             && Visit(other, other.Type) is { Constant: not null } constant
@@ -217,8 +235,12 @@ internal sealed partial class FormulaSql
         var plain = (left, right) switch
         {
             ({ Column: { } column }, { Constant: not null }) => _dialect.PlainlyOrdered(column, ordered.Operator, right, _parameters),
-            ({ Constant: not null }, { Column: { } column }) =>
-                _dialect.PlainlyOrdered(column, Turned(ordered.Operator), left, _parameters),
+            ({ Constant: not null }, { Column: { } column }) => _dialect.PlainlyOrdered(
+                column,
+                Turned(ordered.Operator),
+                left,
+                _parameters
+            ),
             _ => null,
         };
         return plain is null
@@ -235,17 +257,24 @@ internal sealed partial class FormulaSql
             return total;
         }
 
-        var holds = sign switch { Operator.Less => limit > 0, Operator.AtMost => limit >= 0, Operator.More => limit < 0, _ => limit <= 0 };
+        var holds = sign switch
+        {
+            Operator.Less => limit > 0,
+            Operator.AtMost => limit >= 0,
+            Operator.More => limit < 0,
+            _ => limit <= 0,
+        };
         return holds ? total : total with { Text = total.OrNull };
     }
 
-    private static Operator Turned(Operator sign) => sign switch
-    {
-        Operator.Less => Operator.More,
-        Operator.AtMost => Operator.AtLeast,
-        Operator.More => Operator.Less,
-        _ => Operator.AtMost,
-    };
+    private static Operator Turned(Operator sign) =>
+        sign switch
+        {
+            Operator.Less => Operator.More,
+            Operator.AtMost => Operator.AtLeast,
+            Operator.More => Operator.Less,
+            _ => Operator.AtMost,
+        };
 
     private SqlValue? Cases(Typed.Cases cases)
     {
@@ -274,14 +303,16 @@ internal sealed partial class FormulaSql
             : null;
 
     // A number that is one of several is of the type that carries them all.
-    private SqlValue Widest(string text, Typed node, List<SqlValue> values) => new(text, node.Type)
-    {
-        Exactness = node.Exactness,
-        Width = values.Select(value => value.Width).Aggregate(NumberWidth.Widest),
-        IsWhole = node.Type is FormulaType.Number
-            && values.All(value => value.IsWhole || value.Text == _dialect.Null(node.Type))
-            && values.Any(value => value.IsWhole),
-    };
+    private SqlValue Widest(string text, Typed node, List<SqlValue> values) =>
+        new(text, node.Type)
+        {
+            Exactness = node.Exactness,
+            Width = values.Select(value => value.Width).Aggregate(NumberWidth.Widest),
+            IsWhole =
+                node.Type is FormulaType.Number
+                && values.All(value => value.IsWhole || value.Text == _dialect.Null(node.Type))
+                && values.Any(value => value.IsWhole),
+        };
 
     // A NULL of a number's type would make whole numbers beside it long ones.
     private string Plain(SqlValue value) =>
@@ -293,7 +324,8 @@ internal sealed partial class FormulaSql
         return null;
     }
 
-    private static List<T>? All<T>(IEnumerable<T?> parts) where T : class
+    private static List<T>? All<T>(IEnumerable<T?> parts)
+        where T : class
     {
         var all = new List<T>();
         foreach (var part in parts)

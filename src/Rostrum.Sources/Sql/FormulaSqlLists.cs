@@ -16,8 +16,10 @@ internal sealed partial class FormulaSql
             return JoinList(call);
         }
 
-        if (Rows(call.Arguments[0]) is not { } rows
-            || (name is "SUMIF" or "AVERAGEIF" or "COUNTIF" or "CONTAINS" && !NarrowTo(rows, call.Arguments[1])))
+        if (
+            Rows(call.Arguments[0]) is not { } rows
+            || (name is "SUMIF" or "AVERAGEIF" or "COUNTIF" or "CONTAINS" && !NarrowTo(rows, call.Arguments[1]))
+        )
         {
             return null;
         }
@@ -29,23 +31,29 @@ internal sealed partial class FormulaSql
 
         return name switch
         {
-            "COUNT" or "COUNTIF" =>
-                Total(
-                    call,
-                    rows,
-                    $"count({(rows.Element is { } counted && name is "COUNT" ? $"{Distinctly(rows)}{counted.Text}" : "*")})",
-                    "0",
-                    NumberWidth.Count) is { } count
-                    ? count with { IsWhole = true }
-                    : null,
+            "COUNT" or "COUNTIF" => Total(
+                call,
+                rows,
+                $"count({(rows.Element is { } counted && name is "COUNT" ? $"{Distinctly(rows)}{counted.Text}" : "*")})",
+                "0",
+                NumberWidth.Count
+            )
+                is { } count
+                ? count with
+                {
+                    IsWhole = true,
+                }
+                : null,
             "SUM" or "SUMIF" => Sum(call, rows),
             "AVERAGE" or "AVERAGEIF" => Average(call, rows),
-            "MIN" or "MAX" =>
-                rows.Element is { } least
-                    ? Total(call, rows, $"{(name is "MIN" ? "min" : "max")}({least.Text})", null, least.Width) is { } extreme
-                        ? extreme with { IsWhole = least.IsWhole }
-                        : null
-                    : null,
+            "MIN" or "MAX" => rows.Element is { } least
+                ? Total(call, rows, $"{(name is "MIN" ? "min" : "max")}({least.Text})", null, least.Width) is { } extreme
+                    ? extreme with
+                    {
+                        IsWhole = least.IsWhole,
+                    }
+                    : null
+                : null,
             "CONTAINS" => Boolean($"(EXISTS (SELECT 1{rows.From(Related(rows))}))"),
             "ISBLANK" or "ISEMPTY" => Boolean($"(NOT EXISTS (SELECT 1{rows.From(Related(rows))}))"),
             "FIRST" => Pick(rows, descending: false, 0),
@@ -61,8 +69,8 @@ internal sealed partial class FormulaSql
     {
         switch (list)
         {
-            case Typed.Member member when RowOf(member.Of) is { } row
-                && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
+            case Typed.Member member
+                when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
                 var first = NewRow(_levels[^1].Tables.Within(), toMany);
                 var rows = new SqlRows(first, first.Column(toMany.Relation.Field), row.Column(toMany.Relation.TargetField));
                 rows.Correlated = !ReferenceEquals(OuterOf(member.Of), _levels[0]);
@@ -142,7 +150,8 @@ internal sealed partial class FormulaSql
         }
     }
 
-    private T? Within<T>(SqlRow element, Func<T?> work) where T : class
+    private T? Within<T>(SqlRow element, Func<T?> work)
+        where T : class
     {
         _levels.Add(element);
         var result = work();
@@ -150,21 +159,23 @@ internal sealed partial class FormulaSql
         return result;
     }
 
-    private static bool RefersOut(Typed node, int depth) => node switch
-    {
-        Typed.Scope scope => scope.Level >= depth,
-        Typed.Member member => RefersOut(member.Of, depth),
-        Typed.Each each => RefersOut(each.List, depth),
-        Typed.Walk walk => RefersOut(walk.List, depth) || RefersOut(walk.Body, depth + 1),
-        _ => node.Parts.Any(part => RefersOut(part, depth)),
-    };
+    private static bool RefersOut(Typed node, int depth) =>
+        node switch
+        {
+            Typed.Scope scope => scope.Level >= depth,
+            Typed.Member member => RefersOut(member.Of, depth),
+            Typed.Each each => RefersOut(each.List, depth),
+            Typed.Walk walk => RefersOut(walk.List, depth) || RefersOut(walk.Body, depth + 1),
+            _ => node.Parts.Any(part => RefersOut(part, depth)),
+        };
 
-    private SqlRow? OuterOf(Typed record) => record switch
-    {
-        Typed.Scope scope => _levels[^(scope.Level + 1)],
-        Typed.Member member => OuterOf(member.Of),
-        _ => null,
-    };
+    private SqlRow? OuterOf(Typed record) =>
+        record switch
+        {
+            Typed.Scope scope => _levels[^(scope.Level + 1)],
+            Typed.Member member => OuterOf(member.Of),
+            _ => null,
+        };
 
     private bool NarrowTo(SqlRows rows, Typed wanted)
     {
@@ -188,11 +199,13 @@ internal sealed partial class FormulaSql
     // SUMIF's numbers stand at the same places as what it compares: another field of the same records.
     private bool LookAtAnother(SqlRows rows, Typed compared, Typed numbers)
     {
-        if (compared is not Typed.Each one
+        if (
+            compared is not Typed.Each one
             || numbers is not Typed.Each other
             || !one.List.Equals(other.List)
             || rows.Record is not { } record
-            || _shapes.Of(ShapeOf(other.List.Type))[other.Index] is not ShapeMember.Value { Field: var field })
+            || _shapes.Of(ShapeOf(other.List.Type))[other.Index] is not ShapeMember.Value { Field: var field }
+        )
         {
             return false;
         }
@@ -236,13 +249,16 @@ internal sealed partial class FormulaSql
     // row.
     private SqlValue? Total(Typed node, SqlRows rows, string aggregate, string? empty, NumberWidth width)
     {
-        var total = _totals is not null && !rows.Correlated && _levels.Count == 1
-            ? _totals.Add(_levels[0], rows, aggregate)
-            : $"(SELECT {aggregate}{rows.From(Related(rows))})";
-        return new SqlValue(
-            empty is null ? total : $"coalesce({total}, {empty})",
-            node.Type)
-        { Width = width, Exactness = node.Exactness, OrNull = empty is null ? null : total };
+        var total =
+            _totals is not null && !rows.Correlated && _levels.Count == 1
+                ? _totals.Add(_levels[0], rows, aggregate)
+                : $"(SELECT {aggregate}{rows.From(Related(rows))})";
+        return new SqlValue(empty is null ? total : $"coalesce({total}, {empty})", node.Type)
+        {
+            Width = width,
+            Exactness = node.Exactness,
+            OrNull = empty is null ? null : total,
+        };
     }
 
     private static string Related(SqlRows rows) => $"{rows.Inner} = {rows.Outer}";
@@ -260,9 +276,12 @@ internal sealed partial class FormulaSql
 
     private SqlValue? JoinList(Typed.Invocation call)
     {
-        if (call.Arguments[1] is not Typed.Constant { Value: bool skips }
+        if (
+            call.Arguments[1] is not Typed.Constant { Value: bool skips }
             || Visit(call.Arguments[0], new FormulaType.Text()) is not { Constant: not null } between
-            || Rows(call.Arguments[2]) is not { Element: { } element, Distinct: false } rows || Order(rows, descending: false) is not { } order)
+            || Rows(call.Arguments[2]) is not { Element: { } element, Distinct: false } rows
+            || Order(rows, descending: false) is not { } order
+        )
         {
             return Refuse($"{_dialect.Name} has no TEXTJOIN of such a list");
         }
@@ -276,7 +295,10 @@ internal sealed partial class FormulaSql
         var most = (FormulaLimits.LongestText + LongestOf(between)).ToString(CultureInfo.InvariantCulture);
         return _dialect.JoinRows(skips ? element.Text : $"coalesce({element.Text}, '')", between.Text, order) is { } joined
             ? Checked(call, $"coalesce(sum({each}), 0) <= {most}", $"coalesce({joined}, '')") is { } limited
-                ? limited with { Text = $"(SELECT {limited.Text}{rows.From(Related(rows))})" }
+                ? limited with
+                {
+                    Text = $"(SELECT {limited.Text}{rows.From(Related(rows))})",
+                }
                 : null
             : Refuse($"{_dialect.Name} cuts long texts off");
     }
@@ -287,7 +309,9 @@ internal sealed partial class FormulaSql
             : element with
             {
                 Column = null,
-                Text = $"(SELECT {element.Text}{rows.From(Related(rows))}{order} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
+                Text =
+                    $"(SELECT {element.Text}{rows.From(Related(rows))}{order} "
+                    + $"LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
             };
 
     private SqlValue? PickBySize(SqlRows rows, bool greatest, long skipped)
@@ -301,7 +325,9 @@ internal sealed partial class FormulaSql
         return element with
         {
             Column = null,
-            Text = $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
+            Text =
+                $"(SELECT {element.Text}{rows.From(Related(rows))} ORDER BY {element.Text}{(greatest ? " DESC" : "")} "
+                + $"LIMIT 1 OFFSET {skipped.ToString(CultureInfo.InvariantCulture)})",
         };
     }
 
@@ -313,8 +339,10 @@ internal sealed partial class FormulaSql
         {
             foreach (var name in row.Dataset.Key)
             {
-                if (DatasetShapes.TypeOf(row.Dataset[name]) is not { } type
-                    || _dialect.Value(row.ColumnOf(row.Dataset[name]), type) is not { } key)
+                if (
+                    DatasetShapes.TypeOf(row.Dataset[name]) is not { } type
+                    || _dialect.Value(row.ColumnOf(row.Dataset[name]), type) is not { } key
+                )
                 {
                     return null;
                 }
@@ -323,9 +351,9 @@ internal sealed partial class FormulaSql
             }
         }
 
-        return keys.Count == 0
-            ? null
-            : $" ORDER BY {string.Join(", ", keys.Select(key => !descending ? key : key.EndsWith(" DESC", StringComparison.Ordinal) ? key[..^5] : key + " DESC"))}";
+        return keys.Count == 0 ? null : $" ORDER BY {string.Join(", ", descending ? keys.Select(Turned) : keys)}";
+
+        static string Turned(string key) => key.EndsWith(" DESC", StringComparison.Ordinal) ? key[..^5] : key + " DESC";
     }
 
     private static long? Place(Typed place) =>

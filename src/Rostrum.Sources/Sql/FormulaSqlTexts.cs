@@ -11,13 +11,15 @@ internal sealed partial class FormulaSql
     private const int LongestStatementPart = 20_000;
 
     private static long LongestOf(SqlValue text) =>
-        text.Constant is string known ? known.Length
-        : text.Longest ?? text.Column?.Field.Type switch
-        {
-            FieldType.Text { MaxLength: { } most } => most,
-            FieldType.Choice choice => choice.Options.Select(option => option.Length).DefaultIfEmpty().Max(),
-            _ => FormulaLimits.LongestText,
-        };
+        text.Constant is string known
+            ? known.Length
+            : text.Longest
+                ?? text.Column?.Field.Type switch
+                {
+                    FieldType.Text { MaxLength: { } most } => most,
+                    FieldType.Choice choice => choice.Options.Select(option => option.Length).DefaultIfEmpty().Max(),
+                    _ => FormulaLimits.LongestText,
+                };
 
     /// <summary>A text that is put together of others.</summary>
     /// <param name="call">The call.</param>
@@ -45,6 +47,6 @@ internal sealed partial class FormulaSql
     // A replacement that is no longer than what it replaces lets nothing grow.
     private static bool CanOutgrow(List<SqlValue> arguments) =>
         arguments is [var text, var wanted, var with]
-            && !(with.Constant is string put && wanted.Constant is string taken && put.Length <= taken.Length)
-            && LongestOf(text) * Math.Max(1, LongestOf(with)) > FormulaLimits.LongestText;
+        && !(with.Constant is string put && wanted.Constant is string taken && put.Length <= taken.Length)
+        && LongestOf(text) * Math.Max(1, LongestOf(with)) > FormulaLimits.LongestText;
 }

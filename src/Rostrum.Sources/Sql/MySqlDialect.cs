@@ -21,8 +21,11 @@ internal sealed class MySqlDialect : SqlDialect
         {
             FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
             FieldType.Integer integer => Whole(column, sql, integer),
-            FieldType.Number { Precision: { } precision and <= 28 } number =>
-                new(sql, type) { Column = column, Width = new NumberWidth(precision - (number.Scale ?? 0), number.Scale ?? 0) },
+            FieldType.Number { Precision: { } precision and <= 28 } number => new(sql, type)
+            {
+                Column = column,
+                Width = new NumberWidth(precision - (number.Scale ?? 0), number.Scale ?? 0),
+            },
             // Year 0 is a date here.
             FieldType.Date or FieldType.Instant => new($"CASE WHEN {sql} >= '0001-01-01' THEN {sql} END", type) { Column = column },
             _ => null,
@@ -31,24 +34,23 @@ internal sealed class MySqlDialect : SqlDialect
 
     public override SqlValue Constant(FormulaType type, object value, ISqlParameters parameters)
     {
-        var text =
-            parameters.Add(
-                type,
-                value switch
-                {
-                    DateTimeOffset instant => instant.UtcDateTime,
-                    decimal whole when decimal.IsInteger(whole) && Math.Abs(whole) < long.MaxValue => (long)whole,
-                    _ => value,
-                });
+        var text = parameters.Add(
+            type,
+            value switch
+            {
+                DateTimeOffset instant => instant.UtcDateTime,
+                decimal whole when decimal.IsInteger(whole) && Math.Abs(whole) < long.MaxValue => (long)whole,
+                _ => value,
+            }
+        );
         return value switch
         {
-            decimal number =>
-                new SqlValue(text, type)
-                {
-                    Constant = value,
-                    Width = NumberWidth.Of(number),
-                    IsWhole = decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue,
-                },
+            decimal number => new SqlValue(text, type)
+            {
+                Constant = value,
+                Width = NumberWidth.Of(number),
+                IsWhole = decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue,
+            },
             DateOnly => new SqlValue($"CAST({text} AS DATE)", type) { Constant = value },
             TimeOnly => new SqlValue($"CAST({text} AS TIME(6))", type) { Constant = value },
             DateTimeOffset => new SqlValue($"CAST({text} AS DATETIME(6))", type) { Constant = value },
@@ -75,16 +77,18 @@ internal sealed class MySqlDialect : SqlDialect
     public override string Comparable(SqlValue value) =>
         value.Type is FormulaType.Text or FormulaType.Choice ? $"BINARY {value.Text}" : value.Text;
 
-    public override string? AsText(SqlValue value) => value.Type switch
-    {
-        FormulaType.Text or FormulaType.Choice => value.Text,
-        FormulaType.Number when value.Exactness is not Exactness.Exact || value.Width.Scale > 28 => null,
-        FormulaType.Number when value.IsWhole => $"CAST({Number(value)} AS CHAR)",
-        FormulaType.Number => $"trim(trailing '.' from trim(trailing '0' from CAST(0 + CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
-        FormulaType.Boolean => TruthAsText(value.Text),
-        FormulaType.Date => $"date_format({value.Text}, '%Y-%m-%d')",
-        _ => null,
-    };
+    public override string? AsText(SqlValue value) =>
+        value.Type switch
+        {
+            FormulaType.Text or FormulaType.Choice => value.Text,
+            FormulaType.Number when value.Exactness is not Exactness.Exact || value.Width.Scale > 28 => null,
+            FormulaType.Number when value.IsWhole => $"CAST({Number(value)} AS CHAR)",
+            FormulaType.Number =>
+                $"trim(trailing '.' from trim(trailing '0' from CAST(0 + CAST({value.Text} AS DECIMAL(65, 28)) AS CHAR)))",
+            FormulaType.Boolean => TruthAsText(value.Text),
+            FormulaType.Date => $"date_format({value.Text}, '%Y-%m-%d')",
+            _ => null,
+        };
 
     public override string Length(string text) => $"char_length({text})";
 
@@ -93,7 +97,8 @@ internal sealed class MySqlDialect : SqlDialect
     public override string AddDays(SqlValue date, SqlValue days)
     {
         var number = $"greatest(least(truncate({Number(days)}, 0), 4000000), -4000000)";
-        return $"CASE WHEN datediff({date.Text}, '0001-01-01') + {number} BETWEEN 0 AND 3652058 THEN date_add({date.Text}, INTERVAL {number} DAY) END";
+        return $"CASE WHEN datediff({date.Text}, '0001-01-01') + {number} BETWEEN 0 AND 3652058 "
+            + $"THEN date_add({date.Text}, INTERVAL {number} DAY) END";
     }
 
     public override string Between(SqlValue left, SqlValue right) =>
@@ -111,7 +116,11 @@ internal sealed class MySqlDialect : SqlDialect
         var whole = left.IsWhole && right.IsWhole && width.IsWhole64;
         return new SqlValue(
             whole ? $"({left.Text} {sign} {right.Text})" : $"({Number(left)} {sign} {Number(right)})",
-            new FormulaType.Number())
-        { Width = width, IsWhole = whole };
+            new FormulaType.Number()
+        )
+        {
+            Width = width,
+            IsWhole = whole,
+        };
     }
 }

@@ -28,23 +28,22 @@ internal sealed class PostgresDialect : SqlDialect
             FieldType.Text => new(IsPlainText(column.Field) ? sql : $"{sql}::text", type) { Column = column },
             FieldType.Choice or FieldType.Uuid => new($"{sql}::text", type) { Column = column },
             FieldType.Integer integer => Whole(column, $"{sql}::int8", integer),
-            FieldType.Number { Precision: { } precision } number when precision <= 28 =>
-                new($"nullif({sql}, 'NaN')", type)
-                {
-                    Column = column,
-                    Width = new NumberWidth(precision - (number.Scale ?? 0), Math.Max(number.Scale ?? 0, 0)),
-                },
+            FieldType.Number { Precision: { } precision } number when precision <= 28 => new($"nullif({sql}, 'NaN')", type)
+            {
+                Column = column,
+                Width = new NumberWidth(precision - (number.Scale ?? 0), Math.Max(number.Scale ?? 0, 0)),
+            },
             // A column that declares no length could hold anything; what people keep in it is amounts. Decision 9 says what follows.
-            FieldType.Number =>
-                new(
-                    $"CASE WHEN abs({sql}) <= {Greatest} AND scale({sql}) <= 28 THEN {sql} END",
-                    type)
-                { Column = column, Width = new NumberWidth(6, 2) },
-            FieldType.Floating =>
-                new(
-                    $"CASE WHEN abs({sql}) <= 7.9e28 THEN {sql}::text::numeric END",
-                    type)
-                { Column = column, Width = new NumberWidth(6, 8) },
+            FieldType.Number => new($"CASE WHEN abs({sql}) <= {Greatest} AND scale({sql}) <= 28 THEN {sql} END", type)
+            {
+                Column = column,
+                Width = new NumberWidth(6, 2),
+            },
+            FieldType.Floating => new($"CASE WHEN abs({sql}) <= 7.9e28 THEN {sql}::text::numeric END", type)
+            {
+                Column = column,
+                Width = new NumberWidth(6, 8),
+            },
             FieldType.YesNo or FieldType.Time => new(sql, type) { Column = column },
             FieldType.Date => new($"CASE WHEN {sql} BETWEEN {FirstDay} AND {LastDay} THEN {sql} END", type) { Column = column },
             FieldType.Instant => new($"CASE WHEN {sql} BETWEEN {FirstInstant} AND {LastInstant} THEN {sql} END", type) { Column = column },
@@ -80,7 +79,8 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string Same(SqlValue one, SqlValue other)
     {
-        var (left, right) = one.IsWhole && other.IsWhole ? (one.Text, other.Text)
+        var (left, right) =
+            one.IsWhole && other.IsWhole ? (one.Text, other.Text)
             : one.Type is FormulaType.Number ? (Number(one), Number(other))
             : (one.Text, other.Text);
         return $"({left} IS NOT DISTINCT FROM {right})";
@@ -89,13 +89,15 @@ internal sealed class PostgresDialect : SqlDialect
     public override string PlainlyEqual(SqlColumn column, SqlValue constant, ISqlParameters parameters) =>
         AsColumnValue(column.Field, constant.Constant!) is { } value
             ? $"{column.Sql}{(column.Field.NativeType is "citext" ? "::text" : "")} = {parameters.AddFor(column.Field, value)}"
-            : column.Field.Type is FieldType.Choice or FieldType.Uuid ? $"{column.Sql}::text = {constant.Text}"
-            : $"{column.Sql}::numeric = {Number(constant)}";
+        : column.Field.Type is FieldType.Choice or FieldType.Uuid ? $"{column.Sql}::text = {constant.Text}"
+        : $"{column.Sql}::numeric = {Number(constant)}";
 
     public override string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters)
     {
-        if (column.Field.Type is not (FieldType.Integer or FieldType.Number or FieldType.Floating or FieldType.Date or FieldType.Instant)
-            || AsColumnValue(column.Field, constant.Constant!) is not { } value)
+        if (
+            column.Field.Type is not (FieldType.Integer or FieldType.Number or FieldType.Floating or FieldType.Date or FieldType.Instant)
+            || AsColumnValue(column.Field, constant.Constant!) is not { } value
+        )
         {
             return null;
         }
@@ -117,18 +119,20 @@ internal sealed class PostgresDialect : SqlDialect
     public override string Comparable(SqlValue value) =>
         value.Type is FormulaType.Text or FormulaType.Choice ? $"({value.Text}) COLLATE \"C\"" : value.Text;
 
-    public override string? AsText(SqlValue value) => value.Type switch
-    {
-        FormulaType.Text or FormulaType.Choice => value.Text,
-        FormulaType.Number when value.IsWhole => $"{Bracketed(value.Text)}::text",
-        FormulaType.Number => $"trim_scale({value.Text})::text",
-        FormulaType.Boolean => TruthAsText(value.Text),
-        FormulaType.Date => $"to_char({value.Text}, 'YYYY-MM-DD')",
-        FormulaType.Time => $"{Bracketed(value.Text)}::text",
-        FormulaType.DateTime =>
-            $"(to_char({Bracketed(value.Text)} AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"') || ({Bracketed(value.Text)} AT TIME ZONE 'UTC')::time::text || 'Z')",
-        _ => null,
-    };
+    public override string? AsText(SqlValue value) =>
+        value.Type switch
+        {
+            FormulaType.Text or FormulaType.Choice => value.Text,
+            FormulaType.Number when value.IsWhole => $"{Bracketed(value.Text)}::text",
+            FormulaType.Number => $"trim_scale({value.Text})::text",
+            FormulaType.Boolean => TruthAsText(value.Text),
+            FormulaType.Date => $"to_char({value.Text}, 'YYYY-MM-DD')",
+            FormulaType.Time => $"{Bracketed(value.Text)}::text",
+            FormulaType.DateTime =>
+                $"(to_char({Bracketed(value.Text)} AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"') || ({Bracketed(value.Text)} AT TIME "
+                    + "ZONE 'UTC')::time::text || 'Z')",
+            _ => null,
+        };
 
     public override string Length(string text) => $"length({text})::int8";
 
@@ -136,10 +140,9 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override string AddDays(SqlValue date, SqlValue days)
     {
-        var number =
-            days.Constant is decimal and >= -4_000_000 and <= 4_000_000
-                ? $"trunc({Number(days)})::int"
-                : $"greatest(least(trunc({Number(days)}), 4000000), -4000000)::int";
+        var number = days.Constant is decimal and >= -4_000_000 and <= 4_000_000
+            ? $"trunc({Number(days)})::int"
+            : $"greatest(least(trunc({Number(days)}), 4000000), -4000000)::int";
         return $"CASE WHEN {date.Text} - {FirstDay} + {number} BETWEEN 0 AND 3652058 THEN {date.Text} + {number} END";
     }
 
@@ -165,7 +168,9 @@ internal sealed class PostgresDialect : SqlDialect
     }
 
     public override string Extreme(bool greatest, IReadOnlyList<SqlValue> values) =>
-        $"{(greatest ? "greatest" : "least")}({string.Join(", ", values.Select(value => value.Type is FormulaType.Number ? Number(value) : value.Text))})";
+        $"{(greatest ? "greatest" : "least")}({string.Join(", ", values.Select(Operand))})";
+
+    private string Operand(SqlValue value) => value.Type is FormulaType.Number ? Number(value) : value.Text;
 
     public override string JoinRows(string text, string between, string orderBy) => $"string_agg({text}, {between}{orderBy})";
 
@@ -173,7 +178,12 @@ internal sealed class PostgresDialect : SqlDialect
     {
         var whole = left.IsWhole && right.IsWhole && width.IsWhole64;
         var (one, other) = whole ? (Bracketed(left.Text), Bracketed(right.Text)) : (Number(left), Number(right));
-        return new SqlValue($"({one} {sign} {other})", new FormulaType.Number()) { Width = width, Exactness = exactness, IsWhole = whole };
+        return new SqlValue($"({one} {sign} {other})", new FormulaType.Number())
+        {
+            Width = width,
+            Exactness = exactness,
+            IsWhole = whole,
+        };
     }
 
     public override SqlValue Sum(SqlValue number, string distinct)
@@ -186,30 +196,33 @@ internal sealed class PostgresDialect : SqlDialect
 
     private static bool IsPlainText(Field field) =>
         field.NativeType is "text"
-            || field.NativeType.StartsWith("character varying", StringComparison.Ordinal)
-            || field.NativeType.StartsWith("varchar", StringComparison.Ordinal);
+        || field.NativeType.StartsWith("character varying", StringComparison.Ordinal)
+        || field.NativeType.StartsWith("varchar", StringComparison.Ordinal);
 
     // A constant in the column's own type; null where the column has no such value.
-    private static object? AsColumnValue(Field field, object constant) => (field.Type, constant) switch
-    {
-        (FieldType.Integer, decimal number) => decimal.IsInteger(number) && Math.Abs(number) <= long.MaxValue ? (long)number : null,
-        (FieldType.Floating, decimal number) =>
-            NumberWidth.Of(number) is { Scale: <= 15 } width && width.Digits + width.Scale <= 15 ? number : null,
-        (FieldType.Choice choice, string option) => choice.Options.Contains(option) ? option : null,
-        (FieldType.Uuid, string) => null,
-        _ => constant,
-    };
+    private static object? AsColumnValue(Field field, object constant) =>
+        (field.Type, constant) switch
+        {
+            (FieldType.Integer, decimal number) => decimal.IsInteger(number) && Math.Abs(number) <= long.MaxValue ? (long)number : null,
+            (FieldType.Floating, decimal number) => NumberWidth.Of(number) is { Scale: <= 15 } width && width.Digits + width.Scale <= 15
+                ? number
+                : null,
+            (FieldType.Choice choice, string option) => choice.Options.Contains(option) ? option : null,
+            (FieldType.Uuid, string) => null,
+            _ => constant,
+        };
 
     private static string Bracketed(string text) => text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({text})" : text;
 
     /// <summary>The server's type for a formula's values.</summary>
-    public static string TypeName(FormulaType type) => type switch
-    {
-        FormulaType.Number => "numeric",
-        FormulaType.Boolean => "boolean",
-        FormulaType.Date => "date",
-        FormulaType.Time => "time",
-        FormulaType.DateTime => "timestamptz",
-        _ => "text",
-    };
+    public static string TypeName(FormulaType type) =>
+        type switch
+        {
+            FormulaType.Number => "numeric",
+            FormulaType.Boolean => "boolean",
+            FormulaType.Date => "date",
+            FormulaType.Time => "time",
+            FormulaType.DateTime => "timestamptz",
+            _ => "text",
+        };
 }

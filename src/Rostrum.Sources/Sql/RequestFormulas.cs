@@ -31,22 +31,26 @@ internal sealed class RequestFormulas
     /// <summary>
     /// A filter with each formula that asks for several things at once taken apart, so that the server can decide some of them.
     /// </summary>
-    public static Filter TakenApart(Filter filter) => filter switch
-    {
-        Filter.And and => new Filter.And([.. and.Parts.Select(TakenApart)]),
-        Filter.Holds { Formula: var text } when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call }
-            && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) =>
-            new Filter.And([.. call.Arguments.Select(argument => TakenApart(new Filter.Holds(Formatter.Format(argument))))]),
-        _ => filter,
-    };
+    public static Filter TakenApart(Filter filter) =>
+        filter switch
+        {
+            Filter.And and => new Filter.And([.. and.Parts.Select(TakenApart)]),
+            Filter.Holds { Formula: var text }
+                when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call }
+                    && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) => new Filter.And([
+                .. call.Arguments.Select(argument => TakenApart(new Filter.Holds(Formatter.Format(argument)))),
+            ]),
+            _ => filter,
+        };
 
     /// <summary>What must all hold.</summary>
-    public static IEnumerable<Filter> Conjuncts(Filter filter) => filter switch
-    {
-        Filter.Everything => [],
-        Filter.And and => and.Parts.SelectMany(Conjuncts),
-        _ => [filter],
-    };
+    public static IEnumerable<Filter> Conjuncts(Filter filter) =>
+        filter switch
+        {
+            Filter.Everything => [],
+            Filter.And and => and.Parts.SelectMany(Conjuncts),
+            _ => [filter],
+        };
 
     /// <summary>Checks a request's formulas; the problem for people where one has some.</summary>
     public static (RequestFormulas Formulas, string? Problem) Check(
@@ -54,7 +58,8 @@ internal sealed class RequestFormulas
         FormulaContext context,
         Dataset dataset,
         ImmutableArray<ComputedColumn> columns,
-        Filter filter)
+        Filter filter
+    )
     {
         var formulas = new RequestFormulas(names.Shapes, context with { Given = names.Given });
         var shape = names.Shapes.Of(dataset).Shape;
@@ -68,7 +73,10 @@ internal sealed class RequestFormulas
             var formula = names.Names.Check(shape, column.Formula);
             if (formula.Tree is not { Type: not (FormulaType.Record or FormulaType.List or FormulaType.Json) } tree)
             {
-                return (formulas, $"“{column.Name}”: {(formula.Tree is { } whole ? $"the formula gives a {whole.Type.Word}; a column shows single values." : formula.Problems[0].Message)}");
+                var lack = formula.Tree is { } whole
+                    ? $"the formula gives a {whole.Type.Word}; a column shows single values."
+                    : formula.Problems[0].Message;
+                return (formulas, $"“{column.Name}”: {lack}");
             }
 
             formulas._columns.Add(column.Name, tree);
@@ -79,7 +87,10 @@ internal sealed class RequestFormulas
             var formula = names.Names.Check(shape, text);
             if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
             {
-                return (formulas, $"The condition “{text}”: {(formula.Tree is { } whole ? $"it gives a {whole.Type.Word}, and should be true or false." : formula.Problems[0].Message)}");
+                var lack = formula.Tree is { } whole
+                    ? $"it gives a {whole.Type.Word}, and should be true or false."
+                    : formula.Problems[0].Message;
+                return (formulas, $"The condition “{text}”: {lack}");
             }
 
             formulas._conditions[text] = tree;

@@ -67,12 +67,13 @@ internal abstract class SqlDialect
     protected static string TruthAsText(string truth) => $"CASE WHEN {truth} THEN 'TRUE' WHEN NOT {truth} THEN 'FALSE' END";
 
     /// <summary>A column of whole numbers.</summary>
-    protected static SqlValue Whole(SqlColumn column, string text, FieldType.Integer type) => new(text, new FormulaType.Number())
-    {
-        Column = column,
-        IsWhole = true,
-        Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
-    };
+    protected static SqlValue Whole(SqlColumn column, string text, FieldType.Integer type) =>
+        new(text, new FormulaType.Number())
+        {
+            Column = column,
+            IsWhole = true,
+            Width = NumberWidth.Of(Math.Max(Math.Abs((decimal)type.Minimum), type.Maximum)),
+        };
 
     /// <summary>How many characters a text has.</summary>
     public virtual string Length(string text) => $"length({text})";
@@ -115,7 +116,9 @@ internal abstract class SqlDialect
             var parts = template[(open + 1)..close].Split(':');
             var piece = int.TryParse(parts[0], NumberStyles.None, CultureInfo.InvariantCulture, out var index)
                 ? parts is [_, "local"]
-                    ? special("zone") is { } zone ? Local(arguments[index], zone) : null
+                    ? special("zone") is { } zone
+                        ? Local(arguments[index], zone)
+                        : null
                     : Argument(arguments[index], parts is [_, var form] ? form : "")
                 : special(parts[0]);
             if (piece is null)
@@ -130,17 +133,17 @@ internal abstract class SqlDialect
         return text.Append(template, at, template.Length - at).ToString();
     }
 
-    private string? Argument(SqlValue argument, string form) => form switch
-    {
-        "" => argument.Type is FormulaType.Number ? Number(argument) : argument.Text,
-        "wide" => Wide(argument),
-        "whole" =>
-            argument.Constant is decimal and >= -20 and <= 1000 and var whole
+    private string? Argument(SqlValue argument, string form) =>
+        form switch
+        {
+            "" => argument.Type is FormulaType.Number ? Number(argument) : argument.Text,
+            "wide" => Wide(argument),
+            "whole" => argument.Constant is decimal and >= -20 and <= 1000 and var whole
                 ? decimal.Truncate(whole).ToString(CultureInfo.InvariantCulture)
                 : null,
-        "unit" => argument.Constant is decimal and >= -20 and <= 20 and var digits ? Unit((int)digits) : null,
-        _ => throw new ArgumentOutOfRangeException(nameof(form), form, "unknown form"),
-    };
+            "unit" => argument.Constant is decimal and >= -20 and <= 20 and var digits ? Unit((int)digits) : null,
+            _ => throw new ArgumentOutOfRangeException(nameof(form), form, "unknown form"),
+        };
 
     private static string Unit(int digits) => digits <= 0 ? "1" + new string('0', -digits) : "0." + new string('0', digits - 1) + "1";
 }

@@ -35,8 +35,8 @@ internal sealed class SqlRow
     /// <param name="dataset">The dataset.</param>
     /// <param name="alias">The table's alias.</param>
     /// <param name="record">A sub-query that gives one record, in the place of the table.</param>
-    public SqlRow(SqlTables tables, Dataset dataset, string alias, string? record = null) : this(tables, dataset, alias, []) =>
-        _record = record;
+    public SqlRow(SqlTables tables, Dataset dataset, string alias, string? record = null)
+        : this(tables, dataset, alias, []) => _record = record;
 
     private SqlRow(SqlTables tables, Dataset dataset, string alias, List<Func<string>> joins)
     {
@@ -59,7 +59,8 @@ internal sealed class SqlRow
             _related.Add(relation.Name, related);
             var visible = _tables.Visible(target, related.Alias);
             var join =
-                $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = {Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
+                $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = "
+                + $"{Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
             _joins.Add(() => join);
         }
 

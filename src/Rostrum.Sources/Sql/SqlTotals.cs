@@ -31,7 +31,9 @@ internal sealed class SqlTotals(SqlTables tables)
         private readonly List<string> _aggregates = [];
 
         public string Join =>
-            $" LEFT JOIN (SELECT {rows.Inner} AS k, {string.Join(", ", _aggregates.Select((aggregate, index) => $"{aggregate} AS v{index}"))}{rows.From(within)} GROUP BY {rows.Inner}) {alias} ON {alias}.k = {rows.Outer}";
+            $" LEFT JOIN (SELECT {rows.Inner} AS k, "
+            + $"{string.Join(", ", _aggregates.Select((aggregate, index) => $"{aggregate} AS v{index}"))}{rows.From(within)} "
+            + $"GROUP BY {rows.Inner}) {alias} ON {alias}.k = {rows.Outer}";
 
         public string Add(string aggregate)
         {

@@ -32,7 +32,10 @@ internal readonly record struct NumberWidth(double Digits, int Scale)
         new(Math.Max(one.Digits, other.Digits), Math.Max(one.Scale, other.Scale));
 
     public static NumberWidth Sum(NumberWidth one, NumberWidth other) =>
-        Widest(one, other) with { Digits = Math.Max(one.Digits, other.Digits) + 0.31 };
+        Widest(one, other) with
+        {
+            Digits = Math.Max(one.Digits, other.Digits) + 0.31,
+        };
 
     public static NumberWidth Product(NumberWidth one, NumberWidth other) => new(one.Digits + other.Digits, one.Scale + other.Scale);
 }

@@ -26,28 +26,32 @@ internal sealed class SqliteDialect : SqlDialect
         };
     }
 
-    public override SqlValue? Constant(FormulaType type, object value, ISqlParameters parameters) => value switch
-    {
-        decimal number when decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue =>
-            new SqlValue(parameters.Add(type, (long)number), type)
+    public override SqlValue? Constant(FormulaType type, object value, ISqlParameters parameters) =>
+        value switch
+        {
+            decimal number when decimal.IsInteger(number) && Math.Abs(number) < long.MaxValue => new SqlValue(
+                parameters.Add(type, (long)number),
+                type
+            )
             {
                 Constant = value,
                 IsWhole = true,
                 Width = NumberWidth.Of(decimal.Truncate(number)),
             },
-        decimal => null,
-        DateOnly date =>
-            new SqlValue(
-                parameters.Add(new FormulaType.Text(), date.ToString("O", CultureInfo.InvariantCulture)),
-                type)
-            { Constant = value },
-        TimeOnly time =>
-            new SqlValue(
+            decimal => null,
+            DateOnly date => new SqlValue(parameters.Add(new FormulaType.Text(), date.ToString("O", CultureInfo.InvariantCulture)), type)
+            {
+                Constant = value,
+            },
+            TimeOnly time => new SqlValue(
                 parameters.Add(new FormulaType.Text(), time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
-                type)
-            { Constant = value },
-        _ => new SqlValue(parameters.Add(type, value), type) { Constant = value },
-    };
+                type
+            )
+            {
+                Constant = value,
+            },
+            _ => new SqlValue(parameters.Add(type, value), type) { Constant = value },
+        };
 
     public override bool Carries(NumberWidth width) => width.IsWhole64;
 
@@ -68,20 +72,22 @@ internal sealed class SqliteDialect : SqlDialect
     public override string Comparable(SqlValue value) =>
         value.Type is FormulaType.Text or FormulaType.Choice ? $"{value.Text} COLLATE BINARY" : value.Text;
 
-    public override string? AsText(SqlValue value) => value.Type switch
-    {
-        FormulaType.Text or FormulaType.Choice or FormulaType.Date => value.Text,
-        FormulaType.Number => $"CAST({value.Text} AS TEXT)",
-        FormulaType.Boolean => TruthAsText(value.Text),
-        _ => null,
-    };
+    public override string? AsText(SqlValue value) =>
+        value.Type switch
+        {
+            FormulaType.Text or FormulaType.Choice or FormulaType.Date => value.Text,
+            FormulaType.Number => $"CAST({value.Text} AS TEXT)",
+            FormulaType.Boolean => TruthAsText(value.Text),
+            _ => null,
+        };
 
     public override string Join(IEnumerable<string> texts) => $"({string.Join(" || ", texts)})";
 
     public override string AddDays(SqlValue date, SqlValue days)
     {
         var number = $"max(min({days.Text}, 4000000), -4000000)";
-        return $"CASE WHEN julianday({date.Text}) - julianday('0001-01-01') + {number} BETWEEN 0 AND 3652058 THEN date({date.Text}, {number} || ' days') END";
+        return $"CASE WHEN julianday({date.Text}) - julianday('0001-01-01') + {number} BETWEEN 0 AND 3652058 "
+            + $"THEN date({date.Text}, {number} || ' days') END";
     }
 
     public override string JoinRows(string text, string between, string orderBy) => $"group_concat({text}, {between}{orderBy})";

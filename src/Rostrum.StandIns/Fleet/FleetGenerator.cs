@@ -7,7 +7,16 @@ internal sealed class FleetGenerator(DateOnly today)
 {
     private static readonly string[] Hulls = ["BF-101", "BF-102", "BF-103", "BF-104", "BF-105", "BF-106", "BF-107", "BF-108"];
 
-    private static readonly (string Code, string From, string To, string? Relief, int Minutes, string Season, int Daily, int Base)[] Lines =
+    private static readonly (
+        string Code,
+        string From,
+        string To,
+        string? Relief,
+        int Minutes,
+        string Season,
+        int Daily,
+        int Base
+    )[] Lines =
     [
         ("R01", "BRW", "SKS", "ELM", 35, "all year", 16, 92),
         ("R02", "BRW", "ELM", "SKS", 50, "all year", 12, 70),
@@ -24,20 +33,29 @@ internal sealed class FleetGenerator(DateOnly today)
     ];
 
     private static readonly string[] Reporters =
-        ["Egil Strand", "Tuva Berg", "Maren Vik", "Nils Aune", "Ragna Holt", "Ivar Moen", "Sigrid Dahl", "Pia Sund"];
+    [
+        "Egil Strand",
+        "Tuva Berg",
+        "Maren Vik",
+        "Nils Aune",
+        "Ragna Holt",
+        "Ivar Moen",
+        "Sigrid Dahl",
+        "Pia Sund",
+    ];
 
     public static IEnumerable<object?[]> Ports() =>
-    [
-        ["BRW", "Brackwater", "Main island", (short)5, 58.41210m, 5.90110m],
-        ["SKS", "Skerry Sound", "Skerra", (short)3, 58.47350m, 5.74020m],
-        ["ELM", "Elmholm", "Elmholm", (short)2, 58.38800m, 5.70115m],
-        ["TOR", "Torvik", "Storra", (short)3, 58.60040m, 5.61230m],
-        ["HAV", "Havna", "Storra", (short)2, 58.66190m, 5.55500m],
-        ["GUL", "Gull Haven", "Little Elmholm", (short)1, 58.35505m, 5.66340m],
-        ["LIN", "Lindness", "Skerra", (short)2, 58.50070m, 5.68890m],
-        ["MOR", "Mornay Point", "Mornay", (short)2, 58.42930m, 5.50040m],
-        ["STE", "Stennis", "Outer Storra", (short)1, 58.71120m, 5.40220m],
-    ];
+        [
+            ["BRW", "Brackwater", "Main island", (short)5, 58.41210m, 5.90110m],
+            ["SKS", "Skerry Sound", "Skerra", (short)3, 58.47350m, 5.74020m],
+            ["ELM", "Elmholm", "Elmholm", (short)2, 58.38800m, 5.70115m],
+            ["TOR", "Torvik", "Storra", (short)3, 58.60040m, 5.61230m],
+            ["HAV", "Havna", "Storra", (short)2, 58.66190m, 5.55500m],
+            ["GUL", "Gull Haven", "Little Elmholm", (short)1, 58.35505m, 5.66340m],
+            ["LIN", "Lindness", "Skerra", (short)2, 58.50070m, 5.68890m],
+            ["MOR", "Mornay Point", "Mornay", (short)2, 58.42930m, 5.50040m],
+            ["STE", "Stennis", "Outer Storra", (short)1, 58.71120m, 5.40220m],
+        ];
 
     public static IEnumerable<object?[]> Vessels()
     {
@@ -52,11 +70,21 @@ internal sealed class FleetGenerator(DateOnly today)
             ("Great Skua", "Ocean class", new(2021, 11, 20), 580, 140, "STE", "docked"),
             ("Old Petrel", "Island class", new(1976, 7, 1), 210, 30, "HAV", "laid up"),
         ];
-        return vessels.Select((vessel, i) => new object?[]
-        {
-            Hulls[i], vessel.Name, vessel.Class, vessel.Built, vessel.Passengers, vessel.Cars, vessel.Port,
-            new EnumLabel(vessel.State), VesselPicture.Draw(vessel.Name, i),
-        });
+        return vessels.Select(
+            (vessel, i) =>
+                new object?[]
+                {
+                    Hulls[i],
+                    vessel.Name,
+                    vessel.Class,
+                    vessel.Built,
+                    vessel.Passengers,
+                    vessel.Cars,
+                    vessel.Port,
+                    new EnumLabel(vessel.State),
+                    VesselPicture.Draw(vessel.Name, i),
+                }
+        );
     }
 
     public static IEnumerable<object?[]> Routes() =>
@@ -90,23 +118,36 @@ internal sealed class FleetGenerator(DateOnly today)
         int route,
         int trip,
         int trips,
-        bool summer)
+        bool summer
+    )
     {
         var departs = Instant(day, 5 * 60 + 30 + (trip * 17 * 60 / trips) / 5 * 5);
         var arrives = departs.AddMinutes(line.Minutes);
         var cancelled = random.Next(100) < 3;
         var delay = random.Next(100) < 78 ? random.Next(-2, 4) : random.Next(4, 40);
         var past = day < today;
-        var state = cancelled && day <= today.AddDays(2) ? "cancelled" : past ? "arrived" : "planned";
+        var state =
+            cancelled && day <= today.AddDays(2) ? "cancelled"
+            : past ? "arrived"
+            : "planned";
         var sailed = state == "arrived";
         var load = line.Base * (summer ? 1.5 : 0.9) * (0.4 + random.NextDouble());
-        var foot = sailed ? (int)load : state == "planned" && random.Next(3) == 0 ? (int)(load / 6) : 0;
+        var foot =
+            sailed ? (int)load
+            : state == "planned" && random.Next(3) == 0 ? (int)(load / 6)
+            : 0;
         var cars = sailed ? (int)(load / 4.2) : 0;
         var hull = Hulls[(route + (trip % 2)) % 6];
         return
         [
-            line.Code, hull, departs, arrives,
-            sailed ? arrives.AddMinutes(delay) : null, new EnumLabel(state), foot, cars,
+            line.Code,
+            hull,
+            departs,
+            arrives,
+            sailed ? arrives.AddMinutes(delay) : null,
+            new EnumLabel(state),
+            foot,
+            cars,
             sailed ? decimal.Round((foot * (4.5m + line.Minutes * 0.06m)) + (cars * (11m + line.Minutes * 0.21m)), 2) : 0m,
             state == "cancelled" ? reasons[random.Next(reasons.Length)] : null,
         ];
@@ -154,18 +195,30 @@ internal sealed class FleetGenerator(DateOnly today)
             var severity = severities[random.Next(severities.Length)];
             var age = 1 + (int)Math.Pow(random.NextDouble() * 19, 2);
             var closed = age > 20 && random.Next(100) < 88;
-            var state = closed ? "closed" : random.Next(10) switch { < 5 => "open", < 8 => "in work", _ => "waiting for parts" };
+            var state = closed
+                ? "closed"
+                : random.Next(10) switch
+                {
+                    < 5 => "open",
+                    < 8 => "in work",
+                    _ => "waiting for parts",
+                };
             var reported = today.AddDays(-age);
             var estimate = random.Next(5) == 0 ? null : (decimal?)(random.Next(4, 900) * 10);
             yield return
             [
-                Hulls[random.Next(Hulls.Length)], Reporters[random.Next(Reporters.Length)], Instant(reported, random.Next(360, 1320)),
+                Hulls[random.Next(Hulls.Length)],
+                Reporters[random.Next(Reporters.Length)],
+                Instant(reported, random.Next(360, 1320)),
                 $"{char.ToUpper(part[0], CultureInfo.InvariantCulture)}{part[1..]} {fault}",
-                $"Found on the round of {reported:d MMMM}.\n\n- **What**: the {part} {fault}.\n- **Since**: {random.Next(1, 9)} days\n- Spare part {(random.Next(2) == 0 ? "on board" : "to be ordered")}",
-                new EnumLabel(severity), new EnumLabel(state), random.Next(8) == 0 ? null : reported.AddDays(random.Next(3, 45)),
-                estimate, closed && estimate is not null
-                    ? decimal.Round(estimate.Value * (decimal)(0.6 + random.NextDouble()), 2)
-                    : null, null,
+                $"Found on the round of {reported:d MMMM}.\n\n- **What**: the {part} {fault}.\n- **Since**: {random.Next(1, 9)} "
+                    + $"days\n- Spare part {(random.Next(2) == 0 ? "on board" : "to be ordered")}",
+                new EnumLabel(severity),
+                new EnumLabel(state),
+                random.Next(8) == 0 ? null : reported.AddDays(random.Next(3, 45)),
+                estimate,
+                closed && estimate is not null ? decimal.Round(estimate.Value * (decimal)(0.6 + random.NextDouble()), 2) : null,
+                null,
             ];
         }
     }
@@ -180,14 +233,20 @@ internal sealed class FleetGenerator(DateOnly today)
             var end = start.AddDays(random.Next(12, 40));
             var percent =
                 end < today ? 100
-                    : start > today ? 0
-                    : Math.Min(95, 100 * (today.DayNumber - start.DayNumber) / (end.DayNumber - start.DayNumber));
+                : start > today ? 0
+                : Math.Min(95, 100 * (today.DayNumber - start.DayNumber) / (end.DayNumber - start.DayNumber));
             var budget = random.Next(40, 400) * 1000m;
             yield return
             [
-                Hulls[i % Hulls.Length], yards[random.Next(yards.Length)], start, end,
-                start <= today ? start.AddDays(random.Next(0, 4)) : null, percent == 100 ? end.AddDays(random.Next(-3, 9)) : null,
-                percent, budget, decimal.Round(budget * percent / 100m * (decimal)(0.85 + (random.NextDouble() * 0.3)), 2),
+                Hulls[i % Hulls.Length],
+                yards[random.Next(yards.Length)],
+                start,
+                end,
+                start <= today ? start.AddDays(random.Next(0, 4)) : null,
+                percent == 100 ? end.AddDays(random.Next(-3, 9)) : null,
+                percent,
+                budget,
+                decimal.Round(budget * percent / 100m * (decimal)(0.85 + (random.NextDouble() * 0.3)), 2),
             ];
         }
     }
@@ -202,10 +261,12 @@ internal sealed class FleetGenerator(DateOnly today)
             random.NextBytes(id);
             yield return
             [
-                new Guid(id), Hulls[random.Next(7)], ports[random.Next(ports.Length)], Instant(
-                    today.AddDays(-random.Next(0, 365)),
-                    random.Next(240, 1400)),
-                random.Next(8000, 90000) / 10m, decimal.Round(0.78m + ((decimal)random.NextDouble() * 0.3m), 3),
+                new Guid(id),
+                Hulls[random.Next(7)],
+                ports[random.Next(ports.Length)],
+                Instant(today.AddDays(-random.Next(0, 365)), random.Next(240, 1400)),
+                random.Next(8000, 90000) / 10m,
+                decimal.Round(0.78m + ((decimal)random.NextDouble() * 0.3m), 3),
             ];
         }
     }
@@ -228,10 +289,12 @@ internal sealed class FleetGenerator(DateOnly today)
             var from = today.AddDays(random.Next(-200, 90));
             yield return
             [
-                Lines[random.Next(Lines.Length)].Code, Reporters[random.Next(Reporters.Length)], reasons[random.Next(reasons.Length)], from,
-                random.Next(4) == 0
-                    ? null
-                    : from.AddDays(random.Next(7, 120)), new EnumLabel(from > today ? states[random.Next(2)] : states[random.Next(2, 5)]),
+                Lines[random.Next(Lines.Length)].Code,
+                Reporters[random.Next(Reporters.Length)],
+                reasons[random.Next(reasons.Length)],
+                from,
+                random.Next(4) == 0 ? null : from.AddDays(random.Next(7, 120)),
+                new EnumLabel(from > today ? states[random.Next(2)] : states[random.Next(2, 5)]),
             ];
         }
     }
@@ -244,14 +307,16 @@ internal sealed class FleetGenerator(DateOnly today)
             var broken = i % 13 == 12;
             yield return
             [
-                broken
-                    ? null
-                    : string.Create(CultureInfo.InvariantCulture, $"OC/{i % 37:000}"), broken ? null : i, i % 3 == 0 ? null : i % 2 == 0,
-                i % 7 == 0 ? "Hafenstraße 4 – \"Süd\"" : i % 5 == 0 ? "  <b>50 %</b> \\ O'Neill_1" : null,
-                broken ? "BF-999" : Hulls[i % Hulls.Length], i % 11 == 0 ? null : today.AddDays(-random.Next(3000, 9000)),
-                i % 4 == 0
-                    ? new[] { "ticket", "old, \"machine\"" }
-                    : null, new JsonText($$"""{"machine": {{i}}, "ok": {{(broken ? "null" : "true")}}}"""),
+                broken ? null : string.Create(CultureInfo.InvariantCulture, $"OC/{i % 37:000}"),
+                broken ? null : i,
+                i % 3 == 0 ? null : i % 2 == 0,
+                i % 7 == 0 ? "Hafenstraße 4 – \"Süd\""
+                : i % 5 == 0 ? "  <b>50 %</b> \\ O'Neill_1"
+                : null,
+                broken ? "BF-999" : Hulls[i % Hulls.Length],
+                i % 11 == 0 ? null : today.AddDays(-random.Next(3000, 9000)),
+                i % 4 == 0 ? new[] { "ticket", "old, \"machine\"" } : null,
+                new JsonText($$"""{"machine": {{i}}, "ok": {{(broken ? "null" : "true")}}}"""),
             ];
         }
     }

@@ -22,38 +22,46 @@ public static class FleetLoader
             connection,
             "vessels (hull_number, name, class, built, passenger_capacity, car_capacity, home_port, state, picture)",
             FleetGenerator.Vessels(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(
             connection,
             "routes (code, origin_port, destination_port, relief_port, minutes, season)",
             FleetGenerator.Routes(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(
             connection,
-            "sailings (route_code, vessel, departs, arrives_planned, arrives_actual, state, foot_passengers, cars, fare_revenue, cancellation_reason)",
+            "sailings (route_code, vessel, departs, arrives_planned, arrives_actual, state, foot_passengers, cars, "
+                + "fare_revenue, cancellation_reason)",
             fleet.Sailings(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(
             connection,
             "defects (vessel, reported_by, reported_at, title, description, severity, state, due, estimated_cost, actual_cost, photo)",
             fleet.Defects(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(
             connection,
             "dockings (vessel, yard, planned_start, planned_end, actual_start, actual_end, percent_done, budget, spent)",
             fleet.Dockings(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(connection, "fuel_logs (id, vessel, port, taken_at, litres, price_a_litre)", fleet.FuelLogs(), cancellation);
         await CopyAsync(
             connection,
             "timetable_changes (route, asked_by, reason, valid_from, valid_until, state)",
             fleet.TimetableChanges(),
-            cancellation);
+            cancellation
+        );
         await CopyAsync(
             connection,
             """legacy_codes ("Old Code", "order", "Was ""Active""?", "Straße/Ö", "Vessel No.", "Last Seen", "tags", "raw")""",
             fleet.LegacyCodes(),
-            cancellation);
+            cancellation
+        );
 
         await using var analyze = new NpgsqlCommand("ANALYZE", connection);
         await analyze.ExecuteNonQueryAsync(cancellation);
@@ -71,7 +79,8 @@ public static class FleetLoader
         NpgsqlConnection connection,
         string target,
         IEnumerable<object?[]> rows,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         await using var importer = await connection.BeginBinaryImportAsync($"COPY {target} FROM STDIN (FORMAT BINARY)", cancellation);
         foreach (var row in rows)
@@ -86,23 +95,24 @@ public static class FleetLoader
         await importer.CompleteAsync(cancellation);
     }
 
-    private static Task WriteAsync(NpgsqlBinaryImporter importer, object? value, CancellationToken cancellation) => value switch
-    {
-        null => importer.WriteNullAsync(cancellation),
-        short number => importer.WriteAsync(number, NpgsqlDbType.Smallint, cancellation),
-        int number => importer.WriteAsync(number, NpgsqlDbType.Integer, cancellation),
-        decimal number => importer.WriteAsync(number, NpgsqlDbType.Numeric, cancellation),
-        bool yes => importer.WriteAsync(yes, NpgsqlDbType.Boolean, cancellation),
-        DateOnly date => importer.WriteAsync(date, NpgsqlDbType.Date, cancellation),
-        DateTimeOffset instant => importer.WriteAsync(instant.UtcDateTime, NpgsqlDbType.TimestampTz, cancellation),
-        Guid id => importer.WriteAsync(id, NpgsqlDbType.Uuid, cancellation),
-        byte[] bytes => importer.WriteAsync(bytes, NpgsqlDbType.Bytea, cancellation),
-        string[] texts => importer.WriteAsync(texts, NpgsqlDbType.Array | NpgsqlDbType.Text, cancellation),
-        JsonText json => importer.WriteAsync(json.Value, NpgsqlDbType.Json, cancellation),
-        EnumLabel label => importer.WriteAsync(label.Value, NpgsqlDbType.Unknown, cancellation),
-        string text => importer.WriteAsync(text, NpgsqlDbType.Text, cancellation),
-        _ => throw new ArgumentOutOfRangeException(nameof(value), value.GetType().Name, "no column type for it"),
-    };
+    private static Task WriteAsync(NpgsqlBinaryImporter importer, object? value, CancellationToken cancellation) =>
+        value switch
+        {
+            null => importer.WriteNullAsync(cancellation),
+            short number => importer.WriteAsync(number, NpgsqlDbType.Smallint, cancellation),
+            int number => importer.WriteAsync(number, NpgsqlDbType.Integer, cancellation),
+            decimal number => importer.WriteAsync(number, NpgsqlDbType.Numeric, cancellation),
+            bool yes => importer.WriteAsync(yes, NpgsqlDbType.Boolean, cancellation),
+            DateOnly date => importer.WriteAsync(date, NpgsqlDbType.Date, cancellation),
+            DateTimeOffset instant => importer.WriteAsync(instant.UtcDateTime, NpgsqlDbType.TimestampTz, cancellation),
+            Guid id => importer.WriteAsync(id, NpgsqlDbType.Uuid, cancellation),
+            byte[] bytes => importer.WriteAsync(bytes, NpgsqlDbType.Bytea, cancellation),
+            string[] texts => importer.WriteAsync(texts, NpgsqlDbType.Array | NpgsqlDbType.Text, cancellation),
+            JsonText json => importer.WriteAsync(json.Value, NpgsqlDbType.Json, cancellation),
+            EnumLabel label => importer.WriteAsync(label.Value, NpgsqlDbType.Unknown, cancellation),
+            string text => importer.WriteAsync(text, NpgsqlDbType.Text, cancellation),
+            _ => throw new ArgumentOutOfRangeException(nameof(value), value.GetType().Name, "no column type for it"),
+        };
 }
 
 internal readonly record struct JsonText(string Value);

@@ -15,21 +15,29 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
     /// <summary>What narrows a policy; nothing where there is none.</summary>
     public static IEnumerable<PolicyLimit> Of(StoredPolicy? policy, DatasetCatalogue catalogue, Dataset dataset, SignedIn anybody)
     {
-        foreach (var (words, formula) in new[] { ("Only records where", policy?.Condition), ("Adds, changes and deletes only where", policy?.WriteCondition) })
+        foreach (
+            var (words, formula) in new[]
+            {
+                ("Only records where", policy?.Condition),
+                ("Adds, changes and deletes only where", policy?.WriteCondition),
+            }
+        )
         {
             if (formula is not null)
             {
                 yield return new PolicyLimit(
                     words,
                     formula,
-                    RecordGate.ProblemOf(catalogue, dataset, formula, anybody) is { } problem ? $"Nobody gets through: {problem}" : null);
+                    RecordGate.ProblemOf(catalogue, dataset, formula, anybody) is { } problem ? $"Nobody gets through: {problem}" : null
+                );
             }
         }
 
         if (policy?.HiddenFields is { Length: > 0 } hidden)
         {
-            yield return new PolicyLimit(
-                $"Without {string.Join(", ", hidden.Select(name => dataset.Find(new FieldName(name)) is { } field ? Wording.InSentence(dataset.LabelOf(field.Name)) : name))}.");
+            string Label(string name) =>
+                dataset.Find(new FieldName(name)) is { } field ? Wording.InSentence(dataset.LabelOf(field.Name)) : name;
+            yield return new PolicyLimit($"Without {string.Join(", ", hidden.Select(Label))}.");
         }
     }
 }

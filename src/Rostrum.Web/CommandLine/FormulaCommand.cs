@@ -8,10 +8,10 @@ internal static class FormulaCommand
 {
     public static async Task RunAsync(string[] args)
     {
-        await using var output = new StreamWriter(
-            Console.OpenStandardOutput(),
-            new UTF8Encoding(encoderShouldEmitUTF8Identifier: false))
-        { NewLine = "\n" };
+        await using var output = new StreamWriter(Console.OpenStandardOutput(), new UTF8Encoding(encoderShouldEmitUTF8Identifier: false))
+        {
+            NewLine = "\n",
+        };
         if (args.Contains("--reference", StringComparer.Ordinal))
         {
             await output.WriteAsync(FunctionReference.Write());

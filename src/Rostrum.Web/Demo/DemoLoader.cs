@@ -42,12 +42,14 @@ internal static class DemoLoader
         }
 
         var store = services.GetRequiredService<RostrumStore>();
-        store.Attributes.AddRange(demo.Attributes.Select(attribute => new StoredAttribute
-        {
-            Name = attribute.Name,
-            Label = attribute.Label,
-            Type = new FieldType.Text(),
-        }));
+        store.Attributes.AddRange(
+            demo.Attributes.Select(attribute => new StoredAttribute
+            {
+                Name = attribute.Name,
+                Label = attribute.Label,
+                Type = new FieldType.Text(),
+            })
+        );
         await store.SaveChangesAsync();
         var people = services.GetRequiredService<UserManager<Person>>();
         foreach (var somebody in demo.People)
@@ -79,7 +81,8 @@ internal static class DemoLoader
             Part("Database"),
             Part("Username"),
             Part("Password"),
-            Encrypted: false);
+            Encrypted: false
+        );
         var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync("Fleet", settings, cancellation);
         if (refusal is not null)
         {
@@ -113,7 +116,8 @@ internal static class DemoLoader
         IServiceProvider services,
         RostrumStore store,
         DemoWorkspace demo,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var writing = services.GetRequiredService<AppWriting>();
         var catalogue = await store.DatasetsAsync(cancellation);
@@ -124,7 +128,11 @@ internal static class DemoLoader
             {
                 await writing.SetAsync(right.Role, dataset.Id, verbs, cancellation);
                 var policy = (await store.Policies.FindAsync([right.Role, dataset.Id.Value], cancellation))!;
-                (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (right.Condition, right.WriteCondition, [.. right.HiddenFields]);
+                (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (
+                    right.Condition,
+                    right.WriteCondition,
+                    [.. right.HiddenFields]
+                );
             }
         }
 

@@ -8,7 +8,8 @@ internal sealed record DemoWorkspace(
     ImmutableArray<DemoWorkspace.Named> Roles,
     ImmutableArray<DemoWorkspace.Somebody> People,
     ImmutableArray<DemoWorkspace.Right> Rights,
-    ImmutableSortedDictionary<string, string> Publish)
+    ImmutableSortedDictionary<string, string> Publish
+)
 {
     public sealed record Named(string Name, string Label);
 

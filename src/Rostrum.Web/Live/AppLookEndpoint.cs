@@ -10,27 +10,39 @@ namespace Rostrum.Web.Live;
 internal static class AppLookEndpoint
 {
     public static void MapAppLook(this IEndpointRouteBuilder routes) =>
-        routes.MapGet(
-            "/look/{app}/{version}.css",
-            async (string app, string version, PublishedApps apps, CurrentPerson person, HttpContext context, CancellationToken cancellation) =>
-        {
-            if (version == "draft" && !await person.MayBuildAsync(cancellation))
-            {
-                return Results.StatusCode(StatusCodes.Status403Forbidden);
-            }
+        routes
+            .MapGet(
+                "/look/{app}/{version}.css",
+                async (
+                    string app,
+                    string version,
+                    PublishedApps apps,
+                    CurrentPerson person,
+                    HttpContext context,
+                    CancellationToken cancellation
+                ) =>
+                {
+                    if (version == "draft" && !await person.MayBuildAsync(cancellation))
+                    {
+                        return Results.StatusCode(StatusCodes.Status403Forbidden);
+                    }
 
-            var running = version == "draft" ? await apps.DraftAsync(app, cancellation) : await apps.LiveAsync(app, cancellation);
-            if (running?.Definition.Look is not { } look)
-            {
-                return Results.NotFound();
-            }
+                    var running = version == "draft" ? await apps.DraftAsync(app, cancellation) : await apps.LiveAsync(app, cancellation);
+                    if (running?.Definition.Look is not { } look)
+                    {
+                        return Results.NotFound();
+                    }
 
-            // A version's look is its own for ever; that of the one after it may come in its place while somebody has the older one open.
-            context.Response.Headers.CacheControl = running.Version?.ToString(CultureInfo.InvariantCulture) == version
-                ? "private, max-age=31536000, immutable"
-                : "no-store";
-            return Results.Text(StyleOf(look), "text/css", Encoding.UTF8);
-        }).RequireAuthorization();
+                    // A version's look is its own for ever; that of the one after it may come in its place while somebody has the older
+                    // one open.
+                    context.Response.Headers.CacheControl =
+                        running.Version?.ToString(CultureInfo.InvariantCulture) == version
+                            ? "private, max-age=31536000, immutable"
+                            : "no-store";
+                    return Results.Text(StyleOf(look), "text/css", Encoding.UTF8);
+                }
+            )
+            .RequireAuthorization();
 
     /// <summary>The address of an app's style sheet; null where it has no look of its own.</summary>
     public static string? LookAddress(this RunningApp app) =>
@@ -40,8 +52,22 @@ internal static class AppLookEndpoint
     {
         var style = new StringBuilder(":root{");
         style.Append(look.LargeHeader ? "--masthead:64px;" : "");
-        style.Append(look.Corners switch { Corners.Square => "--corner:0;", Corners.Round => "--corner:8px;", _ => "" });
-        style.Append(look.Density switch { Density.Compact => "--row:28px;", Density.Comfortable => "--row:42px;", _ => "" });
+        style.Append(
+            look.Corners switch
+            {
+                Corners.Square => "--corner:0;",
+                Corners.Round => "--corner:8px;",
+                _ => "",
+            }
+        );
+        style.Append(
+            look.Density switch
+            {
+                Density.Compact => "--row:28px;",
+                Density.Comfortable => "--row:42px;",
+                _ => "",
+            }
+        );
         style.Append('}');
         if (look.Colours is { } colours)
         {

@@ -28,7 +28,8 @@ internal sealed class AppPageModel(
     RecordFormat format,
     CurrentPerson person,
     RostrumStore store,
-    ILogger<AppPageModel> log) : PageModel
+    ILogger<AppPageModel> log
+) : PageModel
 {
     public RunningApp App { get; private set; } = null!;
 
@@ -133,7 +134,9 @@ internal sealed class AppPageModel(
     public DatasetId? ProposedOf =>
         IsCanvas && Value("panel").Split('-') is ["proposed", var id, _] && Guid.TryParse(id, out var known) ? new DatasetId(known) : null;
 
-    /// <summary>The pages as they stand in the navigation, by their groups; those that do not fit the line are in a group of their own.</summary>
+    /// <summary>
+    /// The pages as they stand in the navigation, by their groups; those that do not fit the line are in a group of their own.
+    /// </summary>
     public IEnumerable<(string? Group, ImmutableArray<Page> Pages)> Navigation
     {
         get
@@ -166,15 +169,21 @@ internal sealed class AppPageModel(
         if (IsDraft && !IsCanvas)
         {
             Onlookers = await person.OnlookersAsync(running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet(), cancellation);
-            SeenAs = Onlookers.FirstOrDefault(other => other.Name == (Request.Query["as"].Count > 0
-                ? Request.Query["as"].ToString()
-                : Request.Cookies["seen-as"]));
+            SeenAs = Onlookers.FirstOrDefault(other =>
+                other.Name == (Request.Query["as"].Count > 0 ? Request.Query["as"].ToString() : Request.Cookies["seen-as"])
+            );
             if (Request.Query["as"].Count > 0)
             {
                 Response.Cookies.Append(
                     "seen-as",
                     SeenAs?.Name ?? "",
-                    new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Path = "/try" });
+                    new CookieOptions
+                    {
+                        HttpOnly = true,
+                        SameSite = SameSiteMode.Strict,
+                        Path = "/try",
+                    }
+                );
             }
         }
 
@@ -185,9 +194,14 @@ internal sealed class AppPageModel(
             return NotFound();
         }
 
-        if ((address is null
-            ? Pages.FirstOrDefault(page => page.Address == running.Definition.Home) ?? Pages.FirstOrDefault(page => !page.Unlisted)
-            : Pages.FirstOrDefault(page => page.Address == address)) is not { } page)
+        if (
+            (
+                address is null
+                    ? Pages.FirstOrDefault(page => page.Address == running.Definition.Home) ?? Pages.FirstOrDefault(page => !page.Unlisted)
+                    : Pages.FirstOrDefault(page => page.Address == address)
+            )
+            is not { } page
+        )
         {
             return StatusCode(StatusCodes.Status403Forbidden);
         }
@@ -195,7 +209,15 @@ internal sealed class AppPageModel(
         Current = page;
         var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
         var state = PageAddress.Read(page, Request.Query);
-        Run = new PageRun(App, page, Path, IsCanvas ? await SampleRecord.AddedAsync(state, App, Pages, grants, gate, cancellation) : state, grants, gate, format)
+        Run = new PageRun(
+            App,
+            page,
+            Path,
+            IsCanvas ? await SampleRecord.AddedAsync(state, App, Pages, grants, gate, cancellation) : state,
+            grants,
+            gate,
+            format
+        )
         {
             Pages = Pages,
             Log = log,
@@ -221,12 +243,14 @@ internal sealed class AppPageModel(
     public async Task PrepareAsync(CancellationToken cancellation)
     {
         var records = Run.PrepareAsync(cancellation);
-        if (!IsCanvas
+        if (
+            !IsCanvas
             && person.Id is { } id
-            && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation)))
+            && (HttpMethods.IsPost(Request.Method) || await person.HasOwnTablesAsync(App.Address, Current.Address, cancellation))
+        )
         {
-            Run.Personal = await store.PersonalTables
-                .AsNoTracking()
+            Run.Personal = await store
+                .PersonalTables.AsNoTracking()
                 .Where(row => row.PersonId == id && row.App == App.Address && row.Page == Current.Address)
                 .ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
         }
@@ -245,10 +269,11 @@ internal sealed class AppPageModel(
 
         using var late = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         var (way, panels) = Together(() =>
-        (
-            RecordWay.ReadAsync(Run, late.Token),
-            Current.Panels.Select(panel => (panel, Run, reading.ReadAsync(panel, late.Token))).ToArray()
-        ));
+            (
+                RecordWay.ReadAsync(Run, late.Token),
+                Current.Panels.Select(panel => (panel, Run, reading.ReadAsync(panel, late.Token))).ToArray()
+            )
+        );
         Panels = await PageReading.InTimeAsync(panels, late);
         cancellation.ThrowIfCancellationRequested();
         Way = late.IsCancellationRequested && !way.IsCompletedSuccessfully ? null : await way;
@@ -281,17 +306,21 @@ internal sealed class AppPageModel(
     /// <summary>The page after a form was saved: what was changed is read anew wherever it is shown.</summary>
     public async Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation)
     {
-        var state =
-            asked is ListPanel list
-                ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords))
-                : Run.State;
+        var state = asked is ListPanel list
+            ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords))
+            : Run.State;
         (DatasetId, RecordKey)? mark = changed is { } of && marked is not null ? (of, marked) : null;
         return await NowAsync(state, changed is { } dataset ? [dataset] : [], mark, asked is null ? [] : [asked.Name], cancellation);
     }
 
     /// <summary>The page in another state, after records of some datasets were changed.</summary>
     public async Task<IActionResult> NowAsync(
-        PageState state, ImmutableArray<DatasetId> changed, (DatasetId Dataset, RecordKey Key)? marked, IEnumerable<string> also, CancellationToken cancellation)
+        PageState state,
+        ImmutableArray<DatasetId> changed,
+        (DatasetId Dataset, RecordKey Key)? marked,
+        IEnumerable<string> also,
+        CancellationToken cancellation
+    )
     {
         var before = Run.State;
         Run = Run.At(state);

@@ -10,10 +10,12 @@ internal sealed record CommandEntry(string Words, string Kind, string Go)
 {
     public static CommandEntry Of(Dataset dataset) => new(dataset.Label, "dataset", AddressOf(dataset));
 
-    public static IEnumerable<CommandEntry> FieldsOf(Dataset dataset) => dataset.Fields.Select(field => new CommandEntry(
-        dataset.LabelOf(field.Name),
-        $"field of {dataset.LabelInSentence}",
-        $"{AddressOf(dataset)}?field={field.Name}"));
+    public static IEnumerable<CommandEntry> FieldsOf(Dataset dataset) =>
+        dataset.Fields.Select(field => new CommandEntry(
+            dataset.LabelOf(field.Name),
+            $"field of {dataset.LabelInSentence}",
+            $"{AddressOf(dataset)}?field={field.Name}"
+        ));
 
     private static string AddressOf(Dataset dataset) => $"/build/sources/{dataset.Source}/{dataset.Id}";
 }

@@ -7,12 +7,8 @@ using Rostrum.Web.People;
 namespace Rostrum.Web.Live;
 
 /// <summary>Everything that has a name, for the command line: what one uses, and for builders what one makes.</summary>
-internal sealed class CommandsModel(
-    RostrumStore store,
-    Drafts drafts,
-    WorkspaceCache workspaces,
-    PublishedApps apps,
-    CurrentPerson person) : PageModel
+internal sealed class CommandsModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, PublishedApps apps, CurrentPerson person)
+    : PageModel
 {
     public async Task<IActionResult> OnGetAsync(CancellationToken cancellation)
     {
@@ -22,9 +18,14 @@ internal sealed class CommandsModel(
         {
             if (await apps.LiveAsync(known.Address, cancellation) is { } app)
             {
-                entries.AddRange(app.Definition.Pages
-                    .Where(page => page.IsFor(roles) && !page.Unlisted)
-                    .Select(page => new CommandEntry(page.Name, $"page of {app.Definition.Name}", $"/apps/{known.Address}/{page.Address}")));
+                entries.AddRange(
+                    app.Definition.Pages.Where(page => page.IsFor(roles) && !page.Unlisted)
+                        .Select(page => new CommandEntry(
+                            page.Name,
+                            $"page of {app.Definition.Name}",
+                            $"/apps/{known.Address}/{page.Address}"
+                        ))
+                );
             }
         }
 
@@ -38,19 +39,28 @@ internal sealed class CommandsModel(
 
     private async Task AddBuildAsync(List<CommandEntry> entries, CancellationToken cancellation)
     {
-        entries.AddRange(
-        [
-            new("Build", "command", "/build"), new("New app", "command", "/build/apps/new"), new("Connect a database", "command", "/build/sources/new"),
+        entries.AddRange([
+            new("Build", "command", "/build"),
+            new("New app", "command", "/build/apps/new"),
+            new("Connect a database", "command", "/build/sources/new"),
         ]);
         foreach (var app in await drafts.AllAsync(store, cancellation))
         {
             entries.Add(new(app.Draft.Name, "app in Build", $"/build/apps/{app.Address}"));
-            entries.AddRange(app.Draft.Pages.Select(page =>
-                new CommandEntry(page.Name, $"page of {app.Draft.Name} in Build", $"/build/apps/{app.Address}/pages/{page.Address}")));
+            entries.AddRange(
+                app.Draft.Pages.Select(page => new CommandEntry(
+                    page.Name,
+                    $"page of {app.Draft.Name} in Build",
+                    $"/build/apps/{app.Address}/pages/{page.Address}"
+                ))
+            );
         }
 
-        entries.AddRange((await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation))
-            .Select(source => new CommandEntry(source.Name, "source", $"/build/sources/{source.Id:N}")));
+        entries.AddRange(
+            (await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation)).Select(
+                source => new CommandEntry(source.Name, "source", $"/build/sources/{source.Id:N}")
+            )
+        );
         foreach (var dataset in (await store.DatasetsAsync(cancellation)).All)
         {
             entries.Add(CommandEntry.Of(dataset));

@@ -7,12 +7,8 @@ using Rostrum.Web.People;
 namespace Rostrum.Web.Live;
 
 /// <summary>The apps that the person may open.</summary>
-internal sealed class IndexModel(
-    RostrumStore store,
-    Drafts drafts,
-    WorkspaceCache workspaces,
-    PublishedApps apps,
-    CurrentPerson person) : PageModel
+internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, PublishedApps apps, CurrentPerson person)
+    : PageModel
 {
     public sealed record Entry(string Address, string Name, string? Icon, string Says);
 
@@ -33,14 +29,20 @@ internal sealed class IndexModel(
         var entries = ImmutableArray.CreateBuilder<Entry>();
         foreach (var entry in (await workspaces.GetAsync(cancellation)).Apps)
         {
-            if (await apps.LiveAsync(entry.Address, cancellation) is { } app
-                && app.Definition.Pages.Where(page => page.IsFor(roles)).ToArray() is { Length: > 0 } pages)
+            if (
+                await apps.LiveAsync(entry.Address, cancellation) is { } app
+                && app.Definition.Pages.Where(page => page.IsFor(roles)).ToArray() is { Length: > 0 } pages
+            )
             {
-                entries.Add(new Entry(
-                    entry.Address,
-                    app.Definition.Name,
-                    app.Definition.Look?.Icon,
-                    app.Definition.Look?.Description ?? string.Join(" · ", pages.Where(page => !page.Unlisted).Select(page => page.Name))));
+                entries.Add(
+                    new Entry(
+                        entry.Address,
+                        app.Definition.Name,
+                        app.Definition.Look?.Icon,
+                        app.Definition.Look?.Description
+                            ?? string.Join(" · ", pages.Where(page => !page.Unlisted).Select(page => page.Name))
+                    )
+                );
             }
         }
 
@@ -59,11 +61,16 @@ internal sealed class IndexModel(
             var changes = live?.ChangesTo(draft.Draft, catalogue) ?? 0;
             if (live is null || changes > 0)
             {
-                entries.Add(new DraftEntry(
-                    draft.Address,
-                    draft.Draft.Name,
-                    live is null ? "not published yet" : $"{changes} {(changes == 1 ? "change" : "changes")} since version {live.Version}",
-                    AppProblems.Of(draft.Draft, catalogue, anybody).Count(problem => !problem.Warns)));
+                entries.Add(
+                    new DraftEntry(
+                        draft.Address,
+                        draft.Draft.Name,
+                        live is null
+                            ? "not published yet"
+                            : $"{changes} {(changes == 1 ? "change" : "changes")} since version {live.Version}",
+                        AppProblems.Of(draft.Draft, catalogue, anybody).Count(problem => !problem.Warns)
+                    )
+                );
             }
         }
 

@@ -10,7 +10,8 @@ namespace Rostrum.Web.Live;
 /// </summary>
 internal abstract class LiveHandler
 {
-    private static readonly FrozenDictionary<(string Method, string Name), Type> Known = typeof(LiveHandler).Assembly.GetTypes()
+    private static readonly FrozenDictionary<(string Method, string Name), Type> Known = typeof(LiveHandler)
+        .Assembly.GetTypes()
         .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(LiveHandler)))
         .ToFrozenDictionary(type => type.GetCustomAttribute<HandlesAttribute>()!.Key);
 

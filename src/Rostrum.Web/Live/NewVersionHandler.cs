@@ -7,7 +7,9 @@ namespace Rostrum.Web.Live;
 internal sealed class NewVersionHandler : LiveHandler
 {
     public override Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation) =>
-        Task.FromResult<IActionResult>(page.App.Version is { } live && live > (page.Number("version") ?? int.MaxValue)
-            ? page.Partial("/Live/_NewVersion.cshtml", page)
-            : new NoContentResult());
+        Task.FromResult<IActionResult>(
+            page.App.Version is { } live && live > (page.Number("version") ?? int.MaxValue)
+                ? page.Partial("/Live/_NewVersion.cshtml", page)
+                : new NoContentResult()
+        );
 }

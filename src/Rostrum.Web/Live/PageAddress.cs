@@ -19,7 +19,8 @@ internal static class PageAddress
         public string At(string path, params (string Name, string Value)[] more) =>
             QueryHelpers.AddQueryString(
                 path + state.ToQuery(),
-                more.Select(part => KeyValuePair.Create(part.Name, (StringValues)part.Value)));
+                more.Select(part => KeyValuePair.Create(part.Name, (StringValues)part.Value))
+            );
 
         /// <summary>The state of a list.</summary>
         public ListState List(string panel) => ListState.Of(state.Of(panel));

@@ -32,27 +32,31 @@ internal sealed partial class PageRun
         _values = new(() => new PageValues(Scope, grants.User));
         Pages = app.Definition.Pages;
         var now = format.Clock.GetUtcNow();
-        _context = new(() => new FormulaContext(
-            now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)),
-            format.Zone)
-        { Given = Values.Given });
+        _context = new(() =>
+            new FormulaContext(now.AddTicks(-(now.Ticks % TimeSpan.TicksPerMicrosecond)), format.Zone) { Given = Values.Given }
+        );
     }
 
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
     public PageRun At(PageState state) =>
-        new(
-            App,
-            state.Page,
-            $"{Root}/{state.Page.Address}",
-            state,
-            Grants,
-            Gate,
-            Format)
-        { Pages = Pages, Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(), Log = Log, Writing = Writing };
+        new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format)
+        {
+            Pages = Pages,
+            Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(),
+            OpenMenu = state.Page == Page ? OpenMenu : null,
+            Log = Log,
+            Writing = Writing,
+        };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
     public PageRun Through(RecordGate gate) =>
-        new(App, Page, Path, State, Grants, gate, Format) { Pages = Pages, Personal = Personal, Log = Log, Writing = Writing };
+        new(App, Page, Path, State, Grants, gate, Format)
+        {
+            Pages = Pages,
+            Personal = Personal,
+            Log = Log,
+            Writing = Writing,
+        };
 
     /// <summary>Where faults of panels are written down.</summary>
     public ILogger Log { get; init; } = NullLogger.Instance;
@@ -68,7 +72,9 @@ internal sealed partial class PageRun
             : $"It has been written down. If it happens again, give an owner this number: {number}";
     }
 
-    /// <summary>What a person reads of a source's failure: builders all of it, colleagues what helps them, and a number for the owner.</summary>
+    /// <summary>
+    /// What a person reads of a source's failure: builders all of it, colleagues what helps them, and a number for the owner.
+    /// </summary>
     public string Words(SourceFailure failure) =>
         App.Version is null ? failure.Message
         : failure.Reason is FailureReason.TooCostly ? failure.ForColleagues
@@ -88,7 +94,11 @@ internal sealed partial class PageRun
     public Grants Grants { get; }
 
     /// <summary>With whose rights records are changed: in a preview they are the builder's own, whoever looks.</summary>
-    public Grants Writing { get => field ?? Grants; init; }
+    public Grants Writing
+    {
+        get => field ?? Grants;
+        init;
+    }
 
     public RecordGate Gate { get; }
 
@@ -140,14 +150,13 @@ internal sealed partial class PageRun
     private IEnumerable<(PageValue Value, FormulaType Type, GivenMember Given)> Given()
     {
         var panels = from panel in Page.All from given in panel.Given(State.Of(panel.Name)) select (panel.Name, given);
-        var parameters =
-            Page.Parameters.Select(parameter => (PageScope.Parameters, (GivenMember)new GivenMember.One(
-                parameter.Name,
-                State.Parameters.GetValueOrDefault(parameter.Name))));
+        var parameters = Page.Parameters.Select(parameter =>
+            (PageScope.Parameters, (GivenMember)new GivenMember.One(parameter.Name, State.Parameters.GetValueOrDefault(parameter.Name)))
+        );
         return from known in panels.Concat(parameters)
-               from member in Scope.MembersOf(known.Item1)
-               where member.Name == known.Item2.Member
-               select (new PageValue(known.Item1, member.Name), member.Type, known.Item2);
+            from member in Scope.MembersOf(known.Item1)
+            where member.Name == known.Item2.Member
+            select (new PageValue(known.Item1, member.Name), member.Type, known.Item2);
     }
 
     // Only records at which formulas look are read.
@@ -157,10 +166,12 @@ internal sealed partial class PageRun
         switch (given)
         {
             case GivenMember.One { Text: var text } when type is FormulaType.Record { Shape: var shape }:
-                if (needs is not null
+                if (
+                    needs is not null
                     && !string.IsNullOrEmpty(text)
                     && Scope.Shapes.Of(shape).Dataset is var dataset
-                    && RecordKey.Parse(dataset, text) is { } key)
+                    && RecordKey.Parse(dataset, text) is { } key
+                )
                 {
                     Values[value] = await RecordsForFormulas.ReadAsync(dataset, key, needs, cancellation);
                 }
@@ -171,12 +182,16 @@ internal sealed partial class PageRun
                 break;
             case GivenMember.Several { Keys: var keys } when type is FormulaType.List { Element: FormulaType.Record { Shape: var shape } }:
                 var of = Scope.Shapes.Of(shape).Dataset;
-                Values[value] = needs is null ? Array.Empty<object?>()
-                    : (await RecordsForFormulas.ReadAsync(
-                        of,
-                        [.. keys.Select(text => RecordKey.Parse(of, text)).OfType<RecordKey>()],
-                        needs,
-                        cancellation))
+                Values[value] = needs is null
+                    ? Array.Empty<object?>()
+                    : (
+                        await RecordsForFormulas.ReadAsync(
+                            of,
+                            [.. keys.Select(text => RecordKey.Parse(of, text)).OfType<RecordKey>()],
+                            needs,
+                            cancellation
+                        )
+                    )
                         .Cast<object?>()
                         .ToArray();
                 break;
@@ -194,30 +209,33 @@ internal sealed partial class PageRun
     /// </summary>
     public string? RecordPage(Panel panel) =>
         panel.RecordPage is { } address && panel.Of is { } of && Sees(address)?.ParameterFor(of) is { } parameter
-        ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
-        : null;
+            ? $"{Root}/{address}?from={Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery())}&{parameter.Name}="
+            : null;
 
     /// <summary>
-    /// Where the record to which another refers is looked at: on its page, or in the sheet of a list. Null where whoever looks sees neither.
+    /// Where the record to which another refers is looked at: on its page, or in the sheet of a list. Null where whoever looks sees
+    /// neither.
     /// </summary>
     public string? AddressOf(Relation relation, object? value) =>
         value is not (null or Unreadable)
-            && App.Datasets.Find(relation.Target) is { Key: [var key] } target
-            && key == relation.TargetField
-            && _places.GetOrAdd(target.Id, PlaceOf) is { } place
+        && App.Datasets.Find(relation.Target) is { Key: [var key] } target
+        && key == relation.TargetField
+        && _places.GetOrAdd(target.Id, PlaceOf) is { } place
             ? place + Uri.EscapeDataString(new RecordKey([value]).ToText(target))
             : null;
 
     private string? PlaceOf(DatasetId dataset)
     {
         var from = Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery());
-        var pages = from page in Pages
-                    where page.ParameterFor(dataset) is not null
-                    select $"{Root}/{page.Address}?from={from}&{page.ParameterFor(dataset)!.Name}=";
-        var sheets = from page in Pages
-                     from list in page.All.OfType<ListPanel>()
-                     where list.Dataset == dataset && list.OnChoice is RowChoice.Sheet
-                     select $"{Root}/{page.Address}?{list.Name}.selected=";
+        var pages =
+            from page in Pages
+            where page.ParameterFor(dataset) is not null
+            select $"{Root}/{page.Address}?from={from}&{page.ParameterFor(dataset)!.Name}=";
+        var sheets =
+            from page in Pages
+            from list in page.All.OfType<ListPanel>()
+            where list.Dataset == dataset && list.OnChoice is RowChoice.Sheet
+            select $"{Root}/{page.Address}?{list.Name}.selected=";
         return pages.Concat(sheets).FirstOrDefault();
     }
 
@@ -237,15 +255,19 @@ internal sealed partial class PageRun
 
     public object? Evaluate(Typed tree) => Compiler.Compile(tree, once: true)(NoRecord, Context);
 
+    /// <summary>A panel with what the formulas of its settings give at this moment.</summary>
+    public Panel Computed(Panel panel) =>
+        panel.Formulas.IsEmpty ? panel : panel.WithFormulas(formula => Evaluate(panel, new FormulaPlace(formula)));
+
     /// <summary>A setting that is yes, no or a formula; a wrong formula is no.</summary>
     public bool Truth(Panel panel, string? setting) =>
-        setting is null or "yes" || (Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
+        setting is null or "yes" || (Core.Apps.Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
 
     /// <summary>A setting that is a text or a formula for one, as people read it.</summary>
     public string? Text(Panel panel, string? setting) =>
-        !Computed.IsFormula(setting) ? setting
-            : Scope.Check(panel, new FormulaPlace(setting![1..])) is { Tree: { } tree } ? Shown(tree)
-            : "";
+        !Core.Apps.Computed.IsFormula(setting) ? setting
+        : Scope.Check(panel, new FormulaPlace(setting![1..])) is { Tree: { } tree } ? Shown(tree)
+        : "";
 
     /// <summary>A formula's value as people read it.</summary>
     public string Shown(Typed tree) => Shown(tree, Evaluate(tree));
@@ -258,9 +280,9 @@ internal sealed partial class PageRun
     /// <summary>A record by the formula that names it; null where there is none.</summary>
     public (Dataset Dataset, RecordKey Key)? Record(Panel panel, string? formula) =>
         formula is not null
-            && Scope.Check(panel, new FormulaPlace(formula)) is { Tree: { Type: FormulaType.Record { Shape: var shape } } tree }
-            && Scope.Shapes.Knows(shape)
-            && Evaluate(tree) is FormulaRecord { Identity: RecordKey key }
+        && Scope.Check(panel, new FormulaPlace(formula)) is { Tree: { Type: FormulaType.Record { Shape: var shape } } tree }
+        && Scope.Shapes.Knows(shape)
+        && Evaluate(tree) is FormulaRecord { Identity: RecordKey key }
             ? (Scope.Shapes.Of(shape).Dataset, key)
             : null;
 
@@ -282,14 +304,12 @@ internal sealed partial class PageRun
         }
 
         var of = Scope.Shapes.Of(((FormulaType.Record)whose.Record.Type).Shape);
-        return Evaluate(whose.Record) is FormulaRecord record
+        return
+            Evaluate(whose.Record) is FormulaRecord record
             && of.Shape.IndexOf(whose.Relation.TargetField.Value) is >= 0 and var index
             && record[index] is { } key
-            && FieldDefault.FieldValue(
-                of.Dataset[whose.Relation.TargetField].Type,
-                of.Shape.Members[index].Value,
-                key,
-                Context.Zone) is Parsed.Value { Is: { } value }
+            && FieldDefault.FieldValue(of.Dataset[whose.Relation.TargetField].Type, of.Shape.Members[index].Value, key, Context.Zone)
+                is Parsed.Value { Is: { } value }
             ? (Filter.Both(new Filter.OneOf(whose.Relation.Field, [value]), narrowed), null, (whose.Relation.Field, value))
             : (null, $"Choose a {of.Dataset.RecordLabel} to see its {App.Datasets.Find(panel.Of!.Value)!.LabelInSentence}.", null);
     }
@@ -301,14 +321,15 @@ internal sealed partial class PageRun
         string text,
         Panel panel,
         FormulaPlace? place = null,
-        Func<CheckedFormula, object?>? evaluate = null)
+        Func<CheckedFormula, object?>? evaluate = null
+    )
     {
         if (dataset.Find(name) is not { } field)
         {
             return new Parsed.Problem("The field is no longer there.");
         }
 
-        if (!Computed.IsFormula(text))
+        if (!Core.Apps.Computed.IsFormula(text))
         {
             return FieldText.FromInput(field.Type, text, Context.Zone);
         }
@@ -328,11 +349,16 @@ internal sealed partial class PageRun
     }
 
     /// <summary>What an input's text stands for; blank where it is none of its type.</summary>
-    public object? Value(FormulaType type, string? text) => type is FormulaType.Text && text is { Length: > 0 } ? text
+    public object? Value(FormulaType type, string? text) =>
+        type is FormulaType.Text && text is { Length: > 0 } ? text
         : type is FormulaType.Boolean ? text is "true" or "yes"
         : string.IsNullOrEmpty(text) ? null
         : Formulary(FieldText.FromForm(DatasetShapes.FieldTypeOf(type), text, Format));
 
     private static object? Formulary(Parsed parsed) =>
-        parsed is Parsed.Value { Is: var value } ? value is long number ? (decimal)number : value : null;
+        parsed is Parsed.Value { Is: var value }
+            ? value is long number
+                ? (decimal)number
+                : value
+            : null;
 }

@@ -22,7 +22,14 @@ internal sealed class PreviewHandler : LiveHandler
         page.Response.Cookies.Append(
             Cookie,
             page.Value("allow") == "yes" ? Allowed : "",
-            new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Strict, Secure = page.Request.IsHttps, Path = "/try" });
+            new CookieOptions
+            {
+                HttpOnly = true,
+                SameSite = SameSiteMode.Strict,
+                Secure = page.Request.IsHttps,
+                Path = "/try",
+            }
+        );
         return Task.FromResult<IActionResult>(new RedirectResult(page.Run.State.At(page.Path)));
     }
 }

@@ -43,7 +43,8 @@ internal sealed class PublishedApps(IDbContextFactory<RostrumStore> stores, Work
         var version = await store.Versions.AsNoTracking().FirstAsync(row => row.AppId == entry.Id && row.Number == number, cancellation);
         return _versions.GetOrAdd(
             (entry.Id, number),
-            new RunningApp(address, version.Frozen.App, new DatasetCatalogue(version.Frozen.Datasets), number));
+            new RunningApp(address, version.Frozen.App, new DatasetCatalogue(version.Frozen.Datasets), number)
+        );
     }
 
     public async Task<RunningApp?> DraftAsync(string address, CancellationToken cancellation)

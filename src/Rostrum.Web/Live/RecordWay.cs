@@ -17,7 +17,13 @@ namespace Rostrum.Web.Live;
 /// <param name="Previous">The same page for the record before; null where there is none.</param>
 /// <param name="Next">The same page for the record after.</param>
 /// <param name="Place">Which of how many the record is.</param>
-internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> Crumbs, string Here, string? Previous, string? Next, string? Place)
+internal sealed record RecordWay(
+    ImmutableArray<(string Name, string Address)> Crumbs,
+    string Here,
+    string? Previous,
+    string? Next,
+    string? Place
+)
 {
     private const int Longest = 6;
 
@@ -41,16 +47,23 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
         if (crumbs.Count == 0)
         {
             // Come to by a link: the list of such records is what lies before it.
-            return record is not { } known ? null
+            return record is not { } known
+                ? null
                 : new RecordWay(
-                    [.. run.Pages.Where(page => page != run.Page && page.All.OfType<ListPanel>().Any(list => list.Dataset == known.Dataset))
-                        .OrderBy(page => page.All.Count())
-                        .Select(page => (page.Name, $"{run.Root}/{page.Address}"))
-                        .Take(1)],
+                    [
+                        .. run
+                            .Pages.Where(page =>
+                                page != run.Page && page.All.OfType<ListPanel>().Any(list => list.Dataset == known.Dataset)
+                            )
+                            .OrderBy(page => page.All.Count())
+                            .Select(page => (page.Name, $"{run.Root}/{page.Address}"))
+                            .Take(1),
+                    ],
                     known.Title,
                     null,
                     null,
-                    null);
+                    null
+                );
         }
 
         var (previous, next, place) = await NeighboursAsync(run, Before(run.State, run)!, cancellation);
@@ -60,10 +73,10 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
     // The record that the page is about.
     private static async Task<(DatasetId Dataset, string Title)?> RecordAsync(PageRun run, CancellationToken cancellation) =>
         run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is { Dataset: { } of } parameter
-            && run.State.Parameters.GetValueOrDefault(parameter.Name) is { } text
-            && run.App.Datasets.Find(of) is { } dataset
-            && RecordKey.Parse(dataset, text) is { } key
-            && await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation) is { } record
+        && run.State.Parameters.GetValueOrDefault(parameter.Name) is { } text
+        && run.App.Datasets.Find(of) is { } dataset
+        && RecordKey.Parse(dataset, text) is { } key
+        && await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation) is { } record
             ? (of, record.Title)
             : null;
 
@@ -77,14 +90,17 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
     private static async Task<(string? Previous, string? Next, string? Place)> NeighboursAsync(
         PageRun run,
         PageState from,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        if (run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
+        if (
+            run.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
             || run.State.Parameters.GetValueOrDefault(parameter.Name) is not { } text
-            || run.App.Datasets.Find(of) is not { } dataset || RecordKey.Parse(dataset, text) is not { } key
-            || from.Page.All
-                .OfType<ListPanel>()
-                .FirstOrDefault(list => list.Dataset == of && list.RecordPage == run.Page.Address) is not { } list)
+            || run.App.Datasets.Find(of) is not { } dataset
+            || RecordKey.Parse(dataset, text) is not { } key
+            || from.Page.All.OfType<ListPanel>().FirstOrDefault(list => list.Dataset == of && list.RecordPage == run.Page.Address)
+                is not { } list
+        )
         {
             return default;
         }
@@ -96,23 +112,29 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             return (await new PageReading(there).ReadAsync(list, cancellation)).Content as ListView;
         }
 
-        if (await ShownAsync(from) is not { Rows: { } rows } shown
-            || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at))
+        if (
+            await ShownAsync(from) is not { Rows: { } rows } shown
+            || rows.Records.IndexOf(rows.Records.FirstOrDefault(record => key.Equals(record.Key))!) is not (>= 0 and var at)
+        )
         {
             return default;
         }
 
-        string Address(PageState state, RecordKey other) => run.Path + (run.State with
-        {
-            From = state.Page.Address + state.ToQuery(),
-            Parameters = run.State.Parameters.SetItem(parameter.Name, other.ToText(dataset)),
-        }).ToQuery();
+        string Address(PageState state, RecordKey other) =>
+            run.Path
+            + (
+                run.State with
+                {
+                    From = state.Page.Address + state.ToQuery(),
+                    Parameters = run.State.Parameters.SetItem(parameter.Name, other.ToText(dataset)),
+                }
+            ).ToQuery();
 
         async Task<string?> BeyondAsync(ListState? beyond, Index which) =>
             beyond is not null
-                && from.With(list.Name, beyond) is var state
-                && await ShownAsync(state) is { Rows.Records: { IsEmpty: false } others }
-                && others[which].Key is { } other
+            && from.With(list.Name, beyond) is var state
+            && await ShownAsync(state) is { Rows.Records: { IsEmpty: false } others }
+            && others[which].Key is { } other
                 ? Address(state, other)
                 : null;
 
@@ -123,6 +145,7 @@ internal sealed record RecordWay(ImmutableArray<(string Name, string Address)> C
             at < rows.Records.Length - 1 ? Here(at + 1) : await BeyondAsync(shown.Later, 0),
             rows.Count is { Kind: CountKind.Exact } count
                 ? $"{place.ToString("#,##0", run.Format.Culture)} of {count.Number.ToString("#,##0", run.Format.Culture)}"
-                : null);
+                : null
+        );
     }
 }

@@ -7,7 +7,9 @@ using Rostrum.Sources;
 
 namespace Rostrum.Web.Live;
 
-/// <summary>In Build a page about one record shows one, though its address names none: the first, as if it had been chosen in its list.</summary>
+/// <summary>
+/// In Build a page about one record shows one, though its address names none: the first, as if it had been chosen in its list.
+/// </summary>
 internal static class SampleRecord
 {
     /// <summary>The page's state with a record where it lacks one.</summary>
@@ -17,11 +19,14 @@ internal static class SampleRecord
         IReadOnlyCollection<Page> pages,
         Grants grants,
         RecordGate gate,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        if (state.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
+        if (
+            state.Page.Parameters.FirstOrDefault(parameter => parameter.Dataset is not null) is not { Dataset: { } of } parameter
             || state.Parameters.ContainsKey(parameter.Name)
-            || app.Datasets.Find(of) is not { } dataset)
+            || app.Datasets.Find(of) is not { } dataset
+        )
         {
             return state;
         }
@@ -32,7 +37,9 @@ internal static class SampleRecord
             return state;
         }
 
-        var list = pages.FirstOrDefault(page => page.All.OfType<ListPanel>().Any(list => list.Dataset == of && list.RecordPage == state.Page.Address));
+        var list = pages.FirstOrDefault(page =>
+            page.All.OfType<ListPanel>().Any(list => list.Dataset == of && list.RecordPage == state.Page.Address)
+        );
         return state with
         {
             Parameters = state.Parameters.SetItem(parameter.Name, key.ToText(dataset)),

@@ -21,7 +21,8 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
         Dataset dataset,
         IReadOnlyList<SavedChange> changes,
         string said,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (changes.Count == 0 || changes.Any(change => change.Inverse is null))
         {
@@ -44,7 +45,8 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
         Dataset dataset,
         IReadOnlyList<SavedChange> changes,
         string said,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var now = time.GetUtcNow();
         await store.Undos.Where(entry => entry.At < now - Kept).ExecuteDeleteAsync(cancellation);
@@ -70,14 +72,19 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
         Guid person,
         DatasetCatalogue catalogue,
         Grants grants,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        var entry =
-            await store.Undos.FirstOrDefaultAsync(row => row.Id == id && row.PersonId == person && row.UsedAt == null, cancellation);
-        if (entry is null
+        var entry = await store.Undos.FirstOrDefaultAsync(
+            row => row.Id == id && row.PersonId == person && row.UsedAt == null,
+            cancellation
+        );
+        if (
+            entry is null
             || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset
             || entry.Inverse.Split('\n').Select(text => ChangeText.Read(dataset, text)).ToArray() is not { } inverse
-            || inverse.Any(change => change is null))
+            || inverse.Any(change => change is null)
+        )
         {
             return null;
         }

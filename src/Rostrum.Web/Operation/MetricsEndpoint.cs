@@ -19,28 +19,32 @@ internal static class MetricsEndpoint
             context => context.Request.Path == Path,
             metrics =>
             {
-                metrics.Use(async (context, next) =>
-                {
-                    if (Carries(context.Request, token) || await IsOwnerAsync(context))
+                metrics.Use(
+                    async (context, next) =>
                     {
-                        await next(context);
+                        if (Carries(context.Request, token) || await IsOwnerAsync(context))
+                        {
+                            await next(context);
+                        }
+                        else
+                        {
+                            context.Response.StatusCode = StatusCodes.Status404NotFound;
+                        }
                     }
-                    else
-                    {
-                        context.Response.StatusCode = StatusCodes.Status404NotFound;
-                    }
-                });
+                );
                 metrics.UseOpenTelemetryPrometheusScrapingEndpoint(Path);
-            });
+            }
+        );
     }
 
     private static async Task<bool> IsOwnerAsync(HttpContext context) =>
         context.User.Identity?.IsAuthenticated == true
-            && await context.RequestServices.GetRequiredService<CurrentPerson>().IsOwnerAsync(context.RequestAborted);
+        && await context.RequestServices.GetRequiredService<CurrentPerson>().IsOwnerAsync(context.RequestAborted);
 
     private static bool Carries(HttpRequest request, string? token) =>
         token is { Length: >= 16 }
-            && CryptographicOperations.FixedTimeEquals(
-                SHA256.HashData(Encoding.UTF8.GetBytes(request.Headers.Authorization.ToString())),
-                SHA256.HashData(Encoding.UTF8.GetBytes($"Bearer {token}")));
+        && CryptographicOperations.FixedTimeEquals(
+            SHA256.HashData(Encoding.UTF8.GetBytes(request.Headers.Authorization.ToString())),
+            SHA256.HashData(Encoding.UTF8.GetBytes($"Bearer {token}"))
+        );
 }

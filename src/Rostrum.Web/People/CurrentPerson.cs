@@ -50,16 +50,12 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
                 role.Label,
                 false,
                 new HashSet<string> { role.Name },
-                self is null ? null : self with { Roles = [role.Name] })),
-            .. workspace.People
-                .Where(person => person.Key != Id && person.Value.Roles.Overlaps(roles))
+                self is null ? null : self with { Roles = [role.Name] }
+            )),
+            .. workspace
+                .People.Where(person => person.Key != Id && person.Value.Roles.Overlaps(roles))
                 .OrderBy(person => person.Value.Name, StringComparer.CurrentCulture)
-                .Select(person => new Onlooker(
-                    $"{person.Key:N}",
-                    person.Value.Name,
-                    true,
-                    person.Value.Roles,
-                    person.Value.AsUser)),
+                .Select(person => new Onlooker($"{person.Key:N}", person.Value.Name, true, person.Value.Roles, person.Value.AsUser)),
         ];
     }
 

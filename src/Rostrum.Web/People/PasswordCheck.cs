@@ -11,11 +11,7 @@ internal sealed record CheckedPassword(Person? Person, TimeSpan Wait);
 /// Checks a name and a password, and writes down that it did. It does the same work, and so takes the same time, whether anybody has the
 /// name or not.
 /// </summary>
-internal sealed class PasswordCheck(
-    UserManager<Person> people,
-    IPasswordHasher<Person> hasher,
-    RostrumStore store,
-    TimeProvider time)
+internal sealed class PasswordCheck(UserManager<Person> people, IPasswordHasher<Person> hasher, RostrumStore store, TimeProvider time)
 {
     public async Task<CheckedPassword> CheckAsync(string userName, string password, string? address, CancellationToken cancellation)
     {
@@ -57,11 +53,14 @@ internal sealed class PasswordCheck(
     }
 
     private Task<List<PastAttempt>> PastAsync(SignInAttempt attempt, CancellationToken cancellation) =>
-        store.SignInAttempts.AsNoTracking()
-            .Where(past => past.Id < attempt.Id
+        store
+            .SignInAttempts.AsNoTracking()
+            .Where(past =>
+                past.Id < attempt.Id
                 && past.At > attempt.At - SignInPauses.Window
                 && past.Outcome != SignInAttempt.TooSoon
-                && (past.UserName == attempt.UserName || past.RemoteAddress == attempt.RemoteAddress))
+                && (past.UserName == attempt.UserName || past.RemoteAddress == attempt.RemoteAddress)
+            )
             .OrderBy(past => past.Id)
             .Select(past => new PastAttempt(past.UserName, past.RemoteAddress, past.Outcome == SignInAttempt.SignedIn, past.At))
             .ToListAsync(cancellation);

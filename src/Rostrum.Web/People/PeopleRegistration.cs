@@ -14,13 +14,15 @@ internal static class PeopleRegistration
 {
     public static void AddPeople(this IServiceCollection services)
     {
-        services.AddIdentity<Person, Role>(identity =>
-        {
-            identity.Password.RequiredLength = 12;
-            identity.Password.RequireNonAlphanumeric = false;
-            identity.Password.RequireUppercase = false;
-            identity.Password.RequireDigit = false;
-        }).AddEntityFrameworkStores<RostrumStore>();
+        services
+            .AddIdentity<Person, Role>(identity =>
+            {
+                identity.Password.RequiredLength = 12;
+                identity.Password.RequireNonAlphanumeric = false;
+                identity.Password.RequireUppercase = false;
+                identity.Password.RequireDigit = false;
+            })
+            .AddEntityFrameworkStores<RostrumStore>();
         services.ConfigureApplicationCookie(cookie =>
         {
             cookie.Cookie.Name = "rostrum";
@@ -51,11 +53,13 @@ internal static class PeopleRegistration
         var services = context.HttpContext.RequestServices;
         var people = (await services.GetRequiredService<WorkspaceCache>().GetAsync(context.HttpContext.RequestAborted)).People;
         var claims = services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity;
-        if (!Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id)
+        if (
+            !Guid.TryParse(context.Principal?.FindFirstValue(claims.UserIdClaimType), out var id)
             || !people.TryGetValue(id, out var person)
             || person.SecurityStamp != context.Principal.FindFirstValue(claims.SecurityStampClaimType)
             || context.Principal.SessionId() is not { } session
-            || !await services.GetRequiredService<OpenSessions>().IsOpenAsync(session, id, context.HttpContext.RequestAborted))
+            || !await services.GetRequiredService<OpenSessions>().IsOpenAsync(session, id, context.HttpContext.RequestAborted)
+        )
         {
             context.RejectPrincipal();
             await context.HttpContext.SignOutAsync(context.Scheme.Name);
@@ -86,8 +90,7 @@ internal static class SessionClaim
     public const string Type = "session";
 
     /// <summary>The session that a cookie names.</summary>
-    public static Guid? SessionId(this ClaimsPrincipal principal) =>
-        Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;
+    public static Guid? SessionId(this ClaimsPrincipal principal) => Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;
 }
 
 internal static class RolePolicies

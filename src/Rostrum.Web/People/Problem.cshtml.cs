@@ -10,21 +10,23 @@ internal sealed class ProblemModel : PageModel
 {
     public int Code { get; private set; }
 
-    public string Heading => Code switch
-    {
-        400 => "This page is out of date",
-        403 => "This is not open to you",
-        404 => "There is nothing here",
-        _ => "Something went wrong",
-    };
+    public string Heading =>
+        Code switch
+        {
+            400 => "This page is out of date",
+            403 => "This is not open to you",
+            404 => "There is nothing here",
+            _ => "Something went wrong",
+        };
 
-    public string Explanation => Code switch
-    {
-        400 => "The form was opened too long ago, or in another session. Go back, reload the page and try again.",
-        403 => "Your roles do not include it. If you need it for your work, ask an owner of this workspace.",
-        404 => "The page or record was renamed or removed, or the address is misspelt.",
-        _ => "It is not your doing, and it has been written down. Try again; if it happens again, give an owner this number:",
-    };
+    public string Explanation =>
+        Code switch
+        {
+            400 => "The form was opened too long ago, or in another session. Go back, reload the page and try again.",
+            403 => "Your roles do not include it. If you need it for your work, ask an owner of this workspace.",
+            404 => "The page or record was renamed or removed, or the address is misspelt.",
+            _ => "It is not your doing, and it has been written down. Try again; if it happens again, give an owner this number:",
+        };
 
     public string? Number => Code >= 500 ? Activity.Current?.TraceId.ToString() ?? HttpContext.TraceIdentifier : null;
 

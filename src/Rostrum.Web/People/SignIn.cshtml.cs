@@ -8,10 +8,7 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.People;
 
-internal sealed class SignInModel(
-    SignInManager<Person> signIn,
-    PasswordCheck passwords,
-    OpenSessions sessions) : PageModel
+internal sealed class SignInModel(SignInManager<Person> signIn, PasswordCheck passwords, OpenSessions sessions) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
@@ -44,12 +41,14 @@ internal sealed class SignInModel(
             UserName.Trim(),
             Password,
             HttpContext.Connection.RemoteIpAddress?.ToString(),
-            cancellation);
+            cancellation
+        );
         if (person is null)
         {
-            Refusal = wait > TimeSpan.Zero
-                ? $"Too many attempts. Wait {Said(wait)}, then try again."
-                : "Wrong name or password. Check both and try again.";
+            Refusal =
+                wait > TimeSpan.Zero
+                    ? $"Too many attempts. Wait {Said(wait)}, then try again."
+                    : "Wrong name or password. Check both and try again.";
             return Page();
         }
 
@@ -58,7 +57,8 @@ internal sealed class SignInModel(
         await signIn.SignInWithClaimsAsync(
             person,
             new AuthenticationProperties { IsPersistent = Stay, ExpiresUtc = Stay ? session.Ends : null },
-            [new Claim(SessionClaim.Type, $"{session.Id:N}")]);
+            [new Claim(SessionClaim.Type, $"{session.Id:N}")]
+        );
         return Back();
     }
 
@@ -82,7 +82,9 @@ internal sealed class SignInModel(
 
     // What an address cannot hold as it is, is written as it can.
     private LocalRedirectResult Back() =>
-        LocalRedirect(Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address)
-            ? address.PathAndQuery + address.Fragment
-            : "/");
+        LocalRedirect(
+            Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address)
+                ? address.PathAndQuery + address.Fragment
+                : "/"
+        );
 }

@@ -32,7 +32,9 @@ internal static class SignInPauses
             // Somebody who tries many names: an office behind one address has slips too, and signs in between them.
             Of(ofAddress, free: 30, TimeSpan.FromMinutes(5)),
             // Many who guess at one name. From where its owner has just signed in they do not matter.
-            here.Exists(attempt => attempt.SignedIn) ? TimeSpan.Zero : Of(others, free: 30, TimeSpan.FromSeconds(30)),
+            here.Exists(attempt => attempt.SignedIn)
+                ? TimeSpan.Zero
+                : Of(others, free: 30, TimeSpan.FromSeconds(30)),
         }.Max();
 
         TimeSpan Of(List<PastAttempt> attempts, int free, TimeSpan longest)

@@ -15,9 +15,11 @@ internal static class EmbedOrigins
         [
             .. (text ?? "")
                 .Split(' ', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-                .Select(part => Uri.TryCreate(part, UriKind.Absolute, out var uri) && (uri.Scheme is "http" or "https")
-                    ? uri.GetLeftPart(UriPartial.Authority)
-                    : null)
+                .Select(part =>
+                    Uri.TryCreate(part, UriKind.Absolute, out var uri) && (uri.Scheme is "http" or "https")
+                        ? uri.GetLeftPart(UriPartial.Authority)
+                        : null
+                )
                 .OfType<string>()
                 .Distinct(),
         ];

@@ -22,7 +22,8 @@ internal static class Htmx
             page,
             request.CurrentAddress() is var address && address.IndexOf('?', StringComparison.Ordinal) is >= 0 and var at
                 ? address[at..]
-                : "");
+                : ""
+        );
 
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>

@@ -15,7 +15,8 @@ internal static class Proxies
             foreach (var address in (addresses ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries))
             {
                 headers.KnownProxies.Add(IPAddress.Parse(address));
-                headers.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
+                headers.ForwardedHeaders =
+                    ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
             }
         });
 }

@@ -14,27 +14,31 @@ internal static class ReadableInput
     // A large upload is read where it is known who sends it, and how large it may be.
     private const long LargestReadFirst = 1_000_000;
 
-    private static readonly FrozenSet<string> Methods = new[] { HttpMethods.Get, HttpMethods.Head, HttpMethods.Post }
-        .ToFrozenSet(StringComparer.OrdinalIgnoreCase);
+    private static readonly FrozenSet<string> Methods = new[] { HttpMethods.Get, HttpMethods.Head, HttpMethods.Post }.ToFrozenSet(
+        StringComparer.OrdinalIgnoreCase
+    );
 
-    public static void UseReadableInput(this IApplicationBuilder application) => application.Use(async (context, next) =>
-    {
-        if (!Methods.Contains(context.Request.Method))
-        {
-            context.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
-            context.Response.Headers.Allow = string.Join(", ", Methods);
-            Forget(context);
-        }
-        else if (context.Request.ContentLength is null or <= LargestReadFirst && !await IsReadableAsync(context))
-        {
-            context.Response.StatusCode = StatusCodes.Status400BadRequest;
-            Forget(context);
-        }
-        else
-        {
-            await next(context);
-        }
-    });
+    public static void UseReadableInput(this IApplicationBuilder application) =>
+        application.Use(
+            async (context, next) =>
+            {
+                if (!Methods.Contains(context.Request.Method))
+                {
+                    context.Response.StatusCode = StatusCodes.Status405MethodNotAllowed;
+                    context.Response.Headers.Allow = string.Join(", ", Methods);
+                    Forget(context);
+                }
+                else if (context.Request.ContentLength is null or <= LargestReadFirst && !await IsReadableAsync(context))
+                {
+                    context.Response.StatusCode = StatusCodes.Status400BadRequest;
+                    Forget(context);
+                }
+                else
+                {
+                    await next(context);
+                }
+            }
+        );
 
     private static async Task<bool> IsReadableAsync(HttpContext context)
     {
@@ -44,8 +48,7 @@ internal static class ReadableInput
         {
             try
             {
-                texts = texts.Concat(
-                    (await request.ReadFormAsync(context.RequestAborted)).SelectMany(part => part.Value.Append(part.Key)));
+                texts = texts.Concat((await request.ReadFormAsync(context.RequestAborted)).SelectMany(part => part.Value.Append(part.Key)));
             }
             catch (Exception exception) when (exception is InvalidDataException or BadHttpRequestException)
             {
@@ -77,8 +80,10 @@ internal static class ReadableInput
             }
 
             // A page that nobody answers for would be shown without anything having been read for it.
-            if (context.HandlerMethod is null
-                && (HttpMethods.IsPost(context.HttpContext.Request.Method) || context.HttpContext.Request.Query.ContainsKey("handler")))
+            if (
+                context.HandlerMethod is null
+                && (HttpMethods.IsPost(context.HttpContext.Request.Method) || context.HttpContext.Request.Query.ContainsKey("handler"))
+            )
             {
                 context.Result = new NotFoundResult();
                 return;

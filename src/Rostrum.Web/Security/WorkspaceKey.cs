@@ -33,7 +33,8 @@ internal static class WorkspaceKey
         if (!File.Exists(path))
         {
             throw new InvalidOperationException(
-                "ROSTRUM_KEY names the file with the key of this workspace; `make-key FILE` makes a new one.");
+                "ROSTRUM_KEY names the file with the key of this workspace; `make-key FILE` makes a new one."
+            );
         }
 
         try

@@ -22,9 +22,6 @@ internal static class Beside
         var text = drawn.ToString();
         var name = text.IndexOf('<', StringComparison.Ordinal) + 1;
         var end = name + text.AsSpan(name).IndexOfAny(" >");
-        return new HtmlContentBuilder()
-            .AppendHtml(text[..end])
-            .AppendHtml(" hx-swap-oob=\"true\"")
-            .AppendHtml(text[end..]);
+        return new HtmlContentBuilder().AppendHtml(text[..end]).AppendHtml(" hx-swap-oob=\"true\"").AppendHtml(text[end..]);
     }
 }

@@ -15,8 +15,11 @@ public sealed class GrantTests
     [Fact]
     public void What_no_policy_allows_is_denied()
     {
-        var grant =
-            Decide(["agent"], Policy.On("auditor", Sailings, Verbs.All), Policy.On("agent", new DatasetId(Guid.NewGuid()), Verbs.All));
+        var grant = Decide(
+            ["agent"],
+            Policy.On("auditor", Sailings, Verbs.All),
+            Policy.On("agent", new DatasetId(Guid.NewGuid()), Verbs.All)
+        );
         Assert.Equal(Verbs.None, grant.Verbs);
         Assert.False(grant.Readable.Has(new("fare")));
     }
@@ -25,16 +28,23 @@ public sealed class GrantTests
     public void Roles_add_up() =>
         Assert.Equal(
             Verbs.View | Verbs.Update,
-            Decide(["a", "b"], Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.Update)).Verbs);
+            Decide(["a", "b"], Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.Update)).Verbs
+        );
 
     [Fact]
     public void Fields_add_up_where_every_record_is_meant()
     {
-        var grant =
-            Decide(
-                ["a", "b"],
-                Policy.On("a", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("route")]) },
-                Policy.On("b", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("cars")]) });
+        var grant = Decide(
+            ["a", "b"],
+            Policy.On("a", Sailings, Verbs.View) with
+            {
+                Readable = new FieldSet.Only([new("route")]),
+            },
+            Policy.On("b", Sailings, Verbs.View) with
+            {
+                Readable = new FieldSet.Only([new("cars")]),
+            }
+        );
         Assert.True(grant.Readable.Has(new("route")) && grant.Readable.Has(new("cars")));
         Assert.False(grant.Readable.Has(new("fare")));
     }
@@ -42,9 +52,17 @@ public sealed class GrantTests
     [Fact]
     public void A_condition_of_one_role_never_widens_what_the_other_shows_of_a_record()
     {
-        var grant = Decide(["a", "b"],
-            Policy.On("a", Sailings, Verbs.View) with { Readable = new FieldSet.Only([new("route")]) },
-            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort });
+        var grant = Decide(
+            ["a", "b"],
+            Policy.On("a", Sailings, Verbs.View) with
+            {
+                Readable = new FieldSet.Only([new("route")]),
+            },
+            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
+            {
+                Condition = OwnPort,
+            }
+        );
         Assert.Equal(Verbs.View | Verbs.Update, grant.Verbs);
         Assert.False(grant.Readable.Has(new("fare")));
     }
@@ -52,10 +70,18 @@ public sealed class GrantTests
     [Fact]
     public void A_verb_applies_to_the_records_of_each_policy_that_has_it()
     {
-        var grant = Decide(["a", "b", "c"],
+        var grant = Decide(
+            ["a", "b", "c"],
             Policy.On("a", Sailings, Verbs.View),
-            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort },
-            Policy.On("c", Sailings, Verbs.Update | Verbs.Delete) with { WriteCondition = new Filter.Holds("cars = 0") });
+            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
+            {
+                Condition = OwnPort,
+            },
+            Policy.On("c", Sailings, Verbs.Update | Verbs.Delete) with
+            {
+                WriteCondition = new Filter.Holds("cars = 0"),
+            }
+        );
         Assert.IsType<Filter.Everything>(grant.For(Verbs.View));
         Assert.True(Assert.IsType<Filter.Or>(grant.For(Verbs.Update)).Parts.SequenceEqual([OwnPort, new Filter.Holds("cars = 0")]));
         Assert.Equal(new Filter.Holds("cars = 0"), grant.For(Verbs.Delete));
@@ -67,12 +93,14 @@ public sealed class GrantTests
     {
         Policy[] policies =
         [
-            Policy.On("a", Sailings, Verbs.View), Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
+            Policy.On("a", Sailings, Verbs.View),
+            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
             {
                 Condition = OwnPort,
                 WriteCondition = new Filter.Holds("cars = 0"),
             },
-            Policy.On("c", Sailings, Verbs.All), Policy.On("a", new DatasetId(Guid.NewGuid()), Verbs.Delete),
+            Policy.On("c", Sailings, Verbs.All),
+            Policy.On("a", new DatasetId(Guid.NewGuid()), Verbs.Delete),
         ];
         (string, Filter)[] About(Verbs verb) =>
             [
@@ -88,7 +116,8 @@ public sealed class GrantTests
             new Decision(Verbs.View, [.. holds.Select(held => new DecisionReason("a", null, held))]).Allowed;
         Assert.Equal(
             [false, true, null, false, true],
-            new[] { Allowed(), Allowed(false, true), Allowed(false, null), Allowed(false), Allowed(null, true) });
+            new[] { Allowed(), Allowed(false, true), Allowed(false, null), Allowed(false), Allowed(null, true) }
+        );
     }
 
     [Property]

@@ -11,7 +11,8 @@ public sealed class RoleNameTests
         AllRoles = new FormulaType.Choice(["clerk", "port-agent"]) { Labels = ["Clerk", "Harbour hand"], IsClosed = true },
     };
 
-    private static CheckedFormula Check(string formula, SignedIn? user) => SignedIn.Names(user).Check(new FormulaShape("vessel", []), formula);
+    private static CheckedFormula Check(string formula, SignedIn? user) =>
+        SignedIn.Names(user).Check(new FormulaShape("vessel", []), formula);
 
     [Theory]
     [InlineData("CONTAINS(user.roles, \"clerk\")", null)]

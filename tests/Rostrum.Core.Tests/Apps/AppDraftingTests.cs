@@ -10,36 +10,66 @@ public sealed class AppDraftingTests
 {
     private static readonly ImmutableArray<Dataset> Datasets = DatasetDrafting.Draft(
         new SourceId(Guid.Empty),
-        new SourceStructure(
-        [
-            Table("parts", ["number"], [], "sort_order", "legacy_id", "number", "name", "unit_code", "created_at=", "updated_at", "changed_by!"),
+        new SourceStructure([
+            Table(
+                "parts",
+                ["number"],
+                [],
+                "sort_order",
+                "legacy_id",
+                "number",
+                "name",
+                "unit_code",
+                "created_at=",
+                "updated_at",
+                "changed_by!"
+            ),
             Table("units", ["code"], [], "code", "name"),
             Table("labels", ["code"], [], "code", "word"),
-            Table("part_labels", ["part_number", "label_code"], [Key("part_number", "parts", "number"), Key("label_code", "labels", "code")],
-                "part_number", "label_code"),
-            Table("stock", ["part_number", "label_code"], [Key("part_number", "parts", "number"), Key("label_code", "labels", "code")],
-                "part_number", "label_code", "quantity"),
+            Table(
+                "part_labels",
+                ["part_number", "label_code"],
+                [Key("part_number", "parts", "number"), Key("label_code", "labels", "code")],
+                "part_number",
+                "label_code"
+            ),
+            Table(
+                "stock",
+                ["part_number", "label_code"],
+                [Key("part_number", "parts", "number"), Key("label_code", "labels", "code")],
+                "part_number",
+                "label_code",
+                "quantity"
+            ),
         ]),
         [new RelationEvidence(new(new("public", "parts"), "unit_code", new("public", "units"), "code"), 4, 4)],
         Formats.British,
-        _ => new DatasetId(Guid.NewGuid()));
+        _ => new DatasetId(Guid.NewGuid())
+    );
 
     // A column ends in "!" where it is never blank, and in "=" where it has a default.
-    private static TableStructure Table(string name, ImmutableArray<string> key, ImmutableArray<ForeignKey> foreign, params string[] columns) => new()
-    {
-        Name = new("public", name),
-        PrimaryKey = key,
-        ForeignKeys = foreign,
-        Columns =
-        [
-            .. columns.Select(column => new ColumnStructure(
-                column.TrimEnd('!', '='),
-                column.Contains("_at", StringComparison.Ordinal) ? new FieldType.Instant() : new FieldType.Text(20),
-                "varchar(20)",
-                Nullable: !key.Contains(column) && column[^1] is not '!' and not '=',
-                column.EndsWith('=') ? "now()" : null)),
-        ],
-    };
+    private static TableStructure Table(
+        string name,
+        ImmutableArray<string> key,
+        ImmutableArray<ForeignKey> foreign,
+        params string[] columns
+    ) =>
+        new()
+        {
+            Name = new("public", name),
+            PrimaryKey = key,
+            ForeignKeys = foreign,
+            Columns =
+            [
+                .. columns.Select(column => new ColumnStructure(
+                    column.TrimEnd('!', '='),
+                    column.Contains("_at", StringComparison.Ordinal) ? new FieldType.Instant() : new FieldType.Text(20),
+                    "varchar(20)",
+                    Nullable: !key.Contains(column) && column[^1] is not '!' and not '=',
+                    column.EndsWith('=') ? "now()" : null
+                )),
+            ],
+        };
 
     private static ForeignKey Key(string column, string table, string target) => new([column], new("public", table), [target]);
 
@@ -53,7 +83,11 @@ public sealed class AppDraftingTests
     {
         Assert.Equal(
             ["parts", "stock"],
-            Draft("parts", "units", "labels", "part_labels", "stock").Pages.Where(page => !page.Unlisted).Select(page => page.Address).Order());
+            Draft("parts", "units", "labels", "part_labels", "stock")
+                .Pages.Where(page => !page.Unlisted)
+                .Select(page => page.Address)
+                .Order()
+        );
         Assert.Equal(["units"], Draft("units").Pages.Where(page => !page.Unlisted).Select(page => page.Address));
         Assert.Equal(["part_labels"], Draft("part_labels").Pages.Where(page => !page.Unlisted).Select(page => page.Address));
     }
@@ -62,7 +96,8 @@ public sealed class AppDraftingTests
     public void Names_stand_first_in_a_list_and_ids_and_sort_orders_last() =>
         Assert.Equal(
             ["name", "number", "unit_code", "created_at", "updated_at", "changed_by", "sort_order", "legacy_id"],
-            AppDrafting.Table("parts", Of("parts")).Columns.Select(name => name.Value));
+            AppDrafting.Table("parts", Of("parts")).Columns.Select(name => name.Value)
+        );
 
     [Theory]
     [InlineData("created_at", "name")]
@@ -95,6 +130,9 @@ public sealed class AppDraftingTests
         Assert.DoesNotContain("changed_by", asked);
         Assert.Equal(
             [(null, false), ("=NOW()", true), ("=user.name", true)],
-            new[] { "created_at", "updated_at", "changed_by" }.Select(name => Of("parts")[new FieldName(name)]).Select(field => (field.Default, field.IsRenewed)));
+            new[] { "created_at", "updated_at", "changed_by" }
+                .Select(name => Of("parts")[new FieldName(name)])
+                .Select(field => (field.Default, field.IsRenewed))
+        );
     }
 }

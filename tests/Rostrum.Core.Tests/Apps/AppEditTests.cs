@@ -36,13 +36,15 @@ public sealed class AppEditTests
                 "ships.selected",
                 "x = 1",
                 "{}",
-                "{\"name\":\"=words.value\"}")
+                "{\"name\":\"=words.value\"}"
+            )
             select (AppEdit)new AppEdit.SetSetting("fleet", panel, key, value),
             from panel in panels
             from parent in containers
             from at in Gen.Choose(0, 9)
             select (AppEdit)new AppEdit.MovePanel("fleet", panel, parent, at),
-            from panel in panels select (AppEdit)new AppEdit.RemovePanel("fleet", panel),
+            from panel in panels
+            select (AppEdit)new AppEdit.RemovePanel("fleet", panel),
             from panel in panels
             from name in Gen.Elements("boats", "ships", "x y", "user", "zwölf", "Words")
             select (AppEdit)new AppEdit.RenamePanel("fleet", panel, name),
@@ -53,13 +55,24 @@ public sealed class AppEditTests
             from key in Gen.Elements("name", "address", "icon", "group", "unlisted", "audience", "parameters")
             from value in Gen.Elements("other", "no", "wrench", "a, b", "")
             select (AppEdit)new AppEdit.SetPage("fleet", key, value),
-            from at in Gen.Choose(0, 3) select (AppEdit)new AppEdit.MovePage("fleet", at),
+            from at in Gen.Choose(0, 3)
+            select (AppEdit)new AppEdit.MovePage("fleet", at),
             Gen.Elements<AppEdit>(
                 new AppEdit.RemovePage("other"),
-                new AppEdit.AddPage(1, new Page { Address = "third", Name = "Third", Panels = [] }),
+                new AppEdit.AddPage(
+                    1,
+                    new Page
+                    {
+                        Address = "third",
+                        Name = "Third",
+                        Panels = [],
+                    }
+                ),
                 new AppEdit.SetApp("name", "Else"),
                 new AppEdit.SetApp("home", "other"),
-                new AppEdit.SetApp("home", "nowhere")));
+                new AppEdit.SetApp("home", "nowhere")
+            )
+        );
     }
 
     [Law(600, Arbitrary = [typeof(AppEditTests)])]
@@ -106,7 +119,8 @@ public sealed class AppEditTests
         Assert.Equal(KindJson.Write(app), KindJson.Write(done.App));
         Assert.Equal(
             KindJson.Write(Sample.App),
-            KindJson.Write(Assert.IsType<EditResult.Done>(done.Inverse.Apply(done.App, Sample.Catalogue)).App));
+            KindJson.Write(Assert.IsType<EditResult.Done>(done.Inverse.Apply(done.App, Sample.Catalogue)).App)
+        );
     }
 
     [Fact]
@@ -122,18 +136,22 @@ public sealed class AppEditTests
             }
         }
 
-        Assert.Empty(PanelKind.All
-            .Where(kind => kinds.All(known => KindJson.NameOf(known) != kind.Name))
-            .Select(kind => kind.Label)
-            .Except(["Sheet"]));
+        Assert.Empty(
+            PanelKind
+                .All.Where(kind => kinds.All(known => KindJson.NameOf(known) != kind.Name))
+                .Select(kind => kind.Label)
+                .Except(["Sheet"])
+        );
         foreach (var setting in PageSettings.All)
         {
             Assert.Equal(KindJson.Write(Sample.Fleet), KindJson.Write(setting.Set(Sample.Fleet, setting.Get(Sample.Fleet))));
         }
 
-        foreach (var (step, setting) in StepKind.All
-            .Select(kind => kind.Make())
-            .SelectMany(step => step.Kind.Settings.Select(setting => (step, setting))))
+        foreach (
+            var (step, setting) in StepKind
+                .All.Select(kind => kind.Make())
+                .SelectMany(step => step.Kind.Settings.Select(setting => (step, setting)))
+        )
         {
             Assert.Equal(KindJson.Write(step), KindJson.Write(setting.Set(step, setting.Get(step))));
         }
@@ -156,28 +174,33 @@ public sealed class AppEditTests
     [Fact]
     public void A_step_follows_the_input_the_dialog_and_the_page_that_it_names()
     {
-        var app =
-            Done(new AppEdit.Several(
+        var app = Done(
+            new AppEdit.Several(
                 [
                     new AppEdit.RenamePanel("fleet", "words", "query"),
                     new AppEdit.RenamePanel("fleet", "asking", "dialog"),
                     new AppEdit.SetPage("other", "address", "elsewhere"),
                 ],
-                ""));
+                ""
+            )
+        );
         var steps = Assert.IsType<ButtonPanel>(app.Find("fleet")!.Find("report")).OnClick.Steps;
         Assert.Equal(
             ("query", "dialog", "elsewhere"),
-            (((SetInput)steps[2]).Input, ((OpenPanel)steps[3]).Panel, ((OpenPage)steps[4]).Page));
+            (((SetInput)steps[2]).Input, ((OpenPanel)steps[3]).Panel, ((OpenPage)steps[4]).Page)
+        );
         Assert.Equal(
             "OR(ISEMPTY(query.value), CONTAINS(name, query.value))",
-            Assert.IsType<TablePanel>(app.Find("fleet")!.Find("ships")).Filter);
+            Assert.IsType<TablePanel>(app.Find("fleet")!.Find("ships")).Filter
+        );
     }
 
     [Fact]
     public void A_text_keeps_what_is_no_formula_when_a_name_changes() =>
         Assert.Equal(
             "# ${boat.record.name}\n\nIt costs ${costs.value}, since ${parameters.since}. $${not a formula}",
-            Assert.IsType<TextPanel>(Done(new AppEdit.RenamePanel("fleet", "ship", "boat")).Find("fleet")!.Find("words_of_it")).Text);
+            Assert.IsType<TextPanel>(Done(new AppEdit.RenamePanel("fleet", "ship", "boat")).Find("fleet")!.Find("words_of_it")).Text
+        );
 
     [Theory]
     [InlineData("2nd", "begins with a letter")]
@@ -188,7 +211,8 @@ public sealed class AppEditTests
         Assert.Contains(
             reason,
             Assert.IsType<EditResult.Refused>(new AppEdit.RenamePanel("fleet", "ships", name).Apply(Sample.App, Sample.Catalogue)).Reason,
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public void A_panel_stands_neither_within_itself_nor_in_what_holds_nothing_and_a_dialog_only_on_the_page()
@@ -237,9 +261,9 @@ public sealed class AppEditTests
             ],
         };
         var app = new AppDefinition("Many", [page]);
-        var edited =
-            Assert.IsType<EditResult.Done>(
-                new AppEdit.SetSetting("many", "text_999", "text", "${usr.name}").Apply(app, Sample.Catalogue)).App;
+        var edited = Assert
+            .IsType<EditResult.Done>(new AppEdit.SetSetting("many", "text_999", "text", "${usr.name}").Apply(app, Sample.Catalogue))
+            .App;
         Assert.Equal("text_999", Assert.Single(AppProblems.Of(edited, Sample.Catalogue, Sample.Anybody)).Panel);
         Assert.Single(AppComparison.Between(FrozenApp.Of(app, Sample.Catalogue), FrozenApp.Of(edited, Sample.Catalogue)));
     }

@@ -9,12 +9,17 @@ namespace Rostrum.Core.Tests.Apps;
 
 public sealed class AppFilesTests
 {
-    private static readonly ImmutableDictionary<SourceId, string> Sources =
-        ImmutableDictionary<SourceId, string>.Empty.Add(Sample.Vessels.Source, "Fleet");
+    private static readonly ImmutableDictionary<SourceId, string> Sources = ImmutableDictionary<SourceId, string>.Empty.Add(
+        Sample.Vessels.Source,
+        "Fleet"
+    );
     private static readonly KnownDatasets Known = new(
         ImmutableDictionary<string, SourceId>.Empty.Add("Fleet", Sample.Vessels.Source),
-        [.. Sample.Catalogue.All])
-    { IsWorkspace = true };
+        [.. Sample.Catalogue.All]
+    )
+    {
+        IsWorkspace = true,
+    };
 
     private static AppFolder Written(AppDefinition app) =>
         AppFiles.Write(new PortableApp("fleet", new FrozenApp(app, [Sample.Defects, Sample.Vessels]), Sources));
@@ -26,17 +31,17 @@ public sealed class AppFilesTests
         Assert.Equal(KindJson.Write(Sample.App), KindJson.Write(read.Frozen.App));
         Assert.Equal(
             KindJson.Write(Sample.Defects),
-            KindJson.Write(read.Frozen.Datasets.Single(dataset => dataset.Id == Sample.Defects.Id)));
+            KindJson.Write(read.Frozen.Datasets.Single(dataset => dataset.Id == Sample.Defects.Id))
+        );
         Assert.Equal("fleet", read.Address);
     }
 
     [Law(300, Arbitrary = [typeof(AppEditTests)])]
     public void Whatever_was_edited_is_read_back_as_it_was_written_and_written_again_as_before(AppEditTests.MadeUp made)
     {
-        var app =
-            made.Edits.Aggregate(
-                Sample.App,
-                (before, edit) => edit.Apply(before, Sample.Catalogue) is EditResult.Done done ? done.App : before);
+        var app = made.Edits.Aggregate(Sample.App, (before, edit) =>
+            edit.Apply(before, Sample.Catalogue) is EditResult.Done done ? done.App : before
+        );
         var folder = Written(app);
         var read = Assert.IsType<AppReading.Done>(AppFiles.Read(folder, Known)).App;
         Assert.Equal(KindJson.Write(app), KindJson.Write(read.Frozen.App));
@@ -58,7 +63,17 @@ public sealed class AppFilesTests
             Text = text,
             Heading = number?.ToString(System.Globalization.CultureInfo.InvariantCulture),
         };
-        var app = new AppDefinition("x", [new Page { Address = "p", Name = text, Panels = [panel] }]);
+        var app = new AppDefinition(
+            "x",
+            [
+                new Page
+                {
+                    Address = "p",
+                    Name = text,
+                    Panels = [panel],
+                },
+            ]
+        );
         var read = Assert.IsType<AppReading.Done>(AppFiles.Read(Written(app), Known)).App.Frozen.App;
         Assert.Equal(KindJson.Write(app), KindJson.Write(read));
     }
@@ -85,7 +100,8 @@ public sealed class AppFilesTests
         Assert.StartsWith(
             "address: fleet\nname: Fleet\n",
             page.Replace("name: Fleet\naddress: fleet\n", "address: fleet\nname: Fleet\n", StringComparison.Ordinal),
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Contains("dataset: vessels", page, StringComparison.Ordinal);
         Assert.DoesNotContain(Sample.Vessels.Id.ToString(), page, StringComparison.Ordinal);
         Assert.DoesNotContain("searchable: true", page, StringComparison.Ordinal);
@@ -102,7 +118,8 @@ public sealed class AppFilesTests
         Assert.InRange(
             one[file].Split('\n').Except(other[file].Split('\n')).Count() + other[file].Split('\n').Except(one[file].Split('\n')).Count(),
             1,
-            2);
+            2
+        );
     }
 
     [Fact]
@@ -119,26 +136,40 @@ public sealed class AppFilesTests
         var at = Array.FindIndex(lines, line => line.Contains("dataset: vessels", StringComparison.Ordinal)) + 1;
         Assert.Equal(
             $"pages/fleet.yaml:{at}: There is no dataset “boats” here.",
-            Wrong("pages/fleet.yaml", text => text.Replace("dataset: vessels", "dataset: boats", StringComparison.Ordinal)));
+            Wrong("pages/fleet.yaml", text => text.Replace("dataset: vessels", "dataset: boats", StringComparison.Ordinal))
+        );
         Assert.StartsWith("app.yaml:", Wrong("app.yaml", text => text + "colour: red\n"), StringComparison.Ordinal);
         Assert.Contains(
             "“colour” is not a name that is known here",
             Wrong("app.yaml", text => text + "colour: red\n"),
-            StringComparison.Ordinal);
+            StringComparison.Ordinal
+        );
         Assert.Contains(
             "There is no source “Navy” here",
-            Assert.IsType<AppReading.Failed>(AppFiles.Read(
-                AppFolder.Of(files.SetItem(
-                    "datasets/vessels.yaml",
-                    files["datasets/vessels.yaml"].Replace("source: Fleet", "source: Navy", StringComparison.Ordinal))),
-                Known)).Problems[0].Message,
-            StringComparison.Ordinal);
+            Assert
+                .IsType<AppReading.Failed>(
+                    AppFiles.Read(
+                        AppFolder.Of(
+                            files.SetItem(
+                                "datasets/vessels.yaml",
+                                files["datasets/vessels.yaml"].Replace("source: Fleet", "source: Navy", StringComparison.Ordinal)
+                            )
+                        ),
+                        Known
+                    )
+                )
+                .Problems[0]
+                .Message,
+            StringComparison.Ordinal
+        );
         Assert.Matches("^pages/fleet.yaml:[1-9][0-9]*: ", Wrong("pages/fleet.yaml", text => text[..40] + "[\n" + text[40..]));
 
-        var misspelt =
-            AppFolder.Of(files.SetItem(
+        var misspelt = AppFolder.Of(
+            files.SetItem(
                 "pages/fleet.yaml",
-                files["pages/fleet.yaml"].Replace("ships.selected.defects", "ships.selectd.defects", StringComparison.Ordinal)));
+                files["pages/fleet.yaml"].Replace("ships.selected.defects", "ships.selectd.defects", StringComparison.Ordinal)
+            )
+        );
         var read = Assert.IsType<AppReading.Done>(AppFiles.Read(misspelt, Known));
         var problem = Assert.Single(AppFiles.Check(read, Sample.Anybody));
         Assert.Equal(Array.FindIndex(lines, line => line.Contains("ships.selected.defects", StringComparison.Ordinal)) + 1, problem.Line);
@@ -150,8 +181,11 @@ public sealed class AppFilesTests
         var files = Written(Sample.App).Files;
         var page = files["pages/fleet.yaml"];
         var broken = page.Insert(at * page.Length / 256, text ?? "");
-        Assert.True(AppFiles.Read(AppFolder.Of(files.SetItem("pages/fleet.yaml", broken)), Known) is AppReading.Done
-            or AppReading.Failed { Problems.IsEmpty: false });
+        Assert.True(
+            AppFiles.Read(AppFolder.Of(files.SetItem("pages/fleet.yaml", broken)), Known)
+                is AppReading.Done
+                    or AppReading.Failed { Problems.IsEmpty: false }
+        );
     }
 
     [Fact]

@@ -30,7 +30,9 @@ public sealed class AppLookTests
     [Law(500)]
     public void Whatever_colour_is_given_it_can_be_read_by_day_and_in_the_dark(byte red, byte green, byte blue)
     {
-        var colours = new AppLook { Accent = new Colour(red, green, blue).ToString() }.Colours!.Value;
+        var colours = new AppLook { Accent = new Colour(red, green, blue).ToString() }
+            .Colours!
+            .Value;
         Assert.True(colours.Light.Accent.ContrastTo(Colour.LightPaper) >= Colour.LeastContrast);
         Assert.True(colours.Light.Accent.ContrastTo(Colour.LightSheet) >= Colour.LeastContrast);
         Assert.True(colours.Dark.Accent.ContrastTo(Colour.DarkSheet) >= Colour.LeastContrast);
@@ -46,10 +48,13 @@ public sealed class AppLookTests
         var pale = Assert.IsType<EditResult.Done>(new AppEdit.SetApp("accent", "#ffe680").Apply(Sample.App, Sample.Catalogue));
         var problem = Assert.Single(AppProblems.Of(pale.App, Sample.Catalogue, Sample.Anybody));
         Assert.StartsWith("The colour #ffe680 has a contrast of 1.2 to the paper", problem.Message, StringComparison.Ordinal);
-        Assert.Empty(AppProblems.Of(
-            Assert.IsType<EditResult.Done>(problem.Correction!.Apply(pale.App, Sample.Catalogue)).App,
-            Sample.Catalogue,
-            Sample.Anybody));
+        Assert.Empty(
+            AppProblems.Of(
+                Assert.IsType<EditResult.Done>(problem.Correction!.Apply(pale.App, Sample.Catalogue)).App,
+                Sample.Catalogue,
+                Sample.Anybody
+            )
+        );
         Assert.Equal(Sample.App, Assert.IsType<EditResult.Done>(pale.Inverse.Apply(pale.App, Sample.Catalogue)).App);
     }
 
@@ -70,6 +75,7 @@ public sealed class AppLookTests
             ["The app: corners “default” → “round”"],
             AppComparison
                 .Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, Sample.Catalogue))
-                .Select(difference => difference.Says));
+                .Select(difference => difference.Says)
+        );
     }
 }

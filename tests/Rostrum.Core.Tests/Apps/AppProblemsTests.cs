@@ -13,7 +13,8 @@ public sealed class AppProblemsTests
         AppProblems.Of(
             Assert.IsType<EditResult.Done>(new AppEdit.Several([.. edits], "").Apply(Sample.App, Sample.Catalogue)).App,
             Sample.Catalogue,
-            Sample.Anybody);
+            Sample.Anybody
+        );
 
     [Fact]
     public void An_app_in_order_has_no_problems() => Assert.Empty(AppProblems.Of(Sample.App, Sample.Catalogue, Sample.Anybody));
@@ -28,17 +29,22 @@ public sealed class AppProblemsTests
     [InlineData("words_of_it", "text", "${ships.selected}", "write TITLE(ships.selected)")]
     [InlineData("words_of_it", "text", "${ships.selected", "not closed")]
     [InlineData("costs", "field", "id_2", "is no longer there")]
-    [InlineData("new_defect", "hiddenValues", "{\"due\":\"=ships.selected.name\"}", "It gives a text, which does not fit here.|The formula gives a text, which does not fit here.")]
+    [InlineData(
+        "new_defect",
+        "hiddenValues",
+        "{\"due\":\"=ships.selected.name\"}",
+        "It gives a text, which does not fit here.|The formula gives a text, which does not fit here."
+    )]
     [InlineData("new_defect", "hiddenValues", "{\"vessel\":\"=ships\"}", "should give one vessel")]
     [InlineData("period", "type", "choice", "It has no choices.")]
     public void What_is_wrong_is_said_of_its_setting(string panel, string key, string value, string message)
     {
         var problems = Of(new AppEdit.SetSetting("fleet", panel, key, value));
-        Assert.Contains(
-            problems,
-            problem => problem.Panel == panel
-                && !problem.Warns
-                && message.Split('|').Any(part => problem.Message.Contains(part, StringComparison.Ordinal)));
+        Assert.Contains(problems, problem =>
+            problem.Panel == panel
+            && !problem.Warns
+            && message.Split('|').Any(part => problem.Message.Contains(part, StringComparison.Ordinal))
+        );
     }
 
     [Fact]
@@ -59,7 +65,8 @@ public sealed class AppProblemsTests
         var problems = Of(new AppEdit.RemovePanel("fleet", "ships"));
         Assert.Equal(
             ["details", "faults", "new_defect", "report", "ship"],
-            problems.Select(problem => problem.Panel!).Distinct().Order(StringComparer.Ordinal));
+            problems.Select(problem => problem.Panel!).Distinct().Order(StringComparer.Ordinal)
+        );
     }
 
     [Fact]
@@ -68,32 +75,39 @@ public sealed class AppProblemsTests
         var without = new DatasetCatalogue([Sample.Vessels]);
         var app = Sample.App;
         var problems = AppProblems.Of(app, without, Sample.Anybody);
-        Assert.Contains(
-            problems,
-            problem => problem is { Panel: "faults", Message: "Its dataset is no longer there.", Correction: AppEdit.RemovePanel });
+        Assert.Contains(problems, problem =>
+            problem is { Panel: "faults", Message: "Its dataset is no longer there.", Correction: AppEdit.RemovePanel }
+        );
         foreach (var problem in problems.Where(problem => problem.Correction is AppEdit.RemovePanel))
         {
             app = Assert.IsType<EditResult.Done>(problem.Correction!.Apply(app, without)).App;
         }
 
-        Assert.DoesNotContain(
-            AppProblems.Of(app, without, Sample.Anybody),
-            problem => problem.Message == "Its dataset is no longer there.");
+        Assert.DoesNotContain(AppProblems.Of(app, without, Sample.Anybody), problem =>
+            problem.Message == "Its dataset is no longer there."
+        );
     }
 
     [Fact]
     public void A_field_that_goes_is_left_out_by_the_correction()
     {
         var poorer = new DatasetCatalogue([
-            Sample.Vessels with { Fields = [.. Sample.Vessels.Fields.Where(field => field.Name.Value != "seats")] },
+            Sample.Vessels with
+            {
+                Fields = [.. Sample.Vessels.Fields.Where(field => field.Name.Value != "seats")],
+            },
             Sample.Defects,
         ]);
         var problem = Assert.Single(AppProblems.Of(Sample.App, poorer, Sample.Anybody), problem => problem.Setting == "columns");
         Assert.Equal("Columns: seats is no longer there.", problem.Message);
         Assert.Equal(
             ["name"],
-            Assert.IsType<TablePanel>(
-                Assert.IsType<EditResult.Done>(problem.Correction!.Apply(Sample.App, poorer)).App.Find("fleet")!.Find("ships")).Columns.Select(column => column.Value));
+            Assert
+                .IsType<TablePanel>(
+                    Assert.IsType<EditResult.Done>(problem.Correction!.Apply(Sample.App, poorer)).App.Find("fleet")!.Find("ships")
+                )
+                .Columns.Select(column => column.Value)
+        );
     }
 
     [Fact]
@@ -107,9 +121,11 @@ public sealed class AppProblemsTests
                 new CreateRecord(),
                 new OpenPage { Page = "other", Parameters = ImmutableDictionary<string, string>.Empty.Add("ship", "1") },
             ],
-            []);
-        var messages =
-            Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText())).Select(problem => problem.Message).ToArray();
+            []
+        );
+        var messages = Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText()))
+            .Select(problem => problem.Message)
+            .ToArray();
         Assert.Equal(5, messages.Length);
         Assert.Contains("A step gives the page “other” the parameter “ship”, which it does not have.", messages);
     }
@@ -122,23 +138,26 @@ public sealed class AppProblemsTests
                 new UpdateRecord { Dataset = Sample.Defects.Id, Record = "made" },
                 new CreateRecord { Name = "made", Dataset = Sample.Defects.Id },
             ],
-            []);
+            []
+        );
         Assert.Contains(
             "Unknown name “made”",
             Assert.Single(Of(new AppEdit.SetSetting("fleet", "report", "onClick", action.ToText()))).Message,
-            StringComparison.Ordinal);
-        Assert.Empty(Of(new AppEdit.SetSetting(
-            "fleet",
-            "report",
-            "onClick",
-            (action with { Steps = [action.Steps[1], action.Steps[0]] }).ToText())));
+            StringComparison.Ordinal
+        );
+        Assert.Empty(
+            Of(new AppEdit.SetSetting("fleet", "report", "onClick", (action with { Steps = [action.Steps[1], action.Steps[0]] }).ToText()))
+        );
     }
 
     [Fact]
     public void A_home_that_goes_is_a_problem_and_a_page_without_readers_a_warning()
     {
-        var problems =
-            Of(new AppEdit.SetApp("home", "other"), new AppEdit.RemovePage("other"), new AppEdit.SetPage("fleet", "audience", ""));
+        var problems = Of(
+            new AppEdit.SetApp("home", "other"),
+            new AppEdit.RemovePage("other"),
+            new AppEdit.SetPage("fleet", "audience", "")
+        );
         Assert.Contains(problems, problem => problem is { Page: null, Correction: AppEdit.SetApp });
         Assert.Contains(problems, problem => problem is { Setting: "audience", Warns: true });
     }
@@ -146,25 +165,32 @@ public sealed class AppProblemsTests
     [Fact]
     public void Two_states_are_told_apart_in_sentences()
     {
-        var app = Assert.IsType<EditResult.Done>(new AppEdit.Several(
-            [
-                new AppEdit.SetSetting("fleet", "ships", "rowsPerPage", "20"),
-                new AppEdit.SetSetting("fleet", "ships", "columns", "name, id"),
-                new AppEdit.SetSetting("fleet", "new_defect", "defaults", "{\"cost\":\"12\"}"),
-                new AppEdit.SetSetting("fleet", "ships", "onChoice", "sheet"),
-                new AppEdit.AddPanel("fleet", null, 0, new TextPanel { Name = "hello" }),
-                new AppEdit.RemovePanel("fleet", "report"),
-                new AppEdit.MovePanel("fleet", "words", "details", 0),
-                new AppEdit.SetPage("other", "name", "The other"),
-                new AppEdit.SetApp("home", "other"),
-            ], "").Apply(Sample.App, Sample.Catalogue)).App;
-        var renamed =
-            Sample.Catalogue.All.Select(dataset => dataset.Name.Value == "vessels"
+        var app = Assert
+            .IsType<EditResult.Done>(
+                new AppEdit.Several(
+                    [
+                        new AppEdit.SetSetting("fleet", "ships", "rowsPerPage", "20"),
+                        new AppEdit.SetSetting("fleet", "ships", "columns", "name, id"),
+                        new AppEdit.SetSetting("fleet", "new_defect", "defaults", "{\"cost\":\"12\"}"),
+                        new AppEdit.SetSetting("fleet", "ships", "onChoice", "sheet"),
+                        new AppEdit.AddPanel("fleet", null, 0, new TextPanel { Name = "hello" }),
+                        new AppEdit.RemovePanel("fleet", "report"),
+                        new AppEdit.MovePanel("fleet", "words", "details", 0),
+                        new AppEdit.SetPage("other", "name", "The other"),
+                        new AppEdit.SetApp("home", "other"),
+                    ],
+                    ""
+                ).Apply(Sample.App, Sample.Catalogue)
+            )
+            .App;
+        var renamed = Sample.Catalogue.All.Select(dataset =>
+            dataset.Name.Value == "vessels"
                 ? dataset with
                 {
                     Fields = [.. dataset.Fields.Select(field => field.Name.Value == "seats" ? field with { Label = "Places" } : field)],
                 }
-                : dataset);
+                : dataset
+        );
         Assert.Equal(
             [
                 ": The app opens with The other",
@@ -180,6 +206,7 @@ public sealed class AppProblemsTests
             ],
             AppComparison
                 .Between(FrozenApp.Of(Sample.App, Sample.Catalogue), FrozenApp.Of(app, new DatasetCatalogue(renamed)))
-                .Select(difference => $"{difference.Of}: {difference.Says}"));
+                .Select(difference => $"{difference.Of}: {difference.Says}")
+        );
     }
 }

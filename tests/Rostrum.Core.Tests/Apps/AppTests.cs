@@ -9,18 +9,27 @@ namespace Rostrum.Core.Tests.Apps;
 
 public sealed class AppTests
 {
-    private static readonly Dataset Vessels =
-        Samples.Dataset("vessels", [Samples.Field("name", new FieldType.Text(40)), Samples.Field("picture", new FieldType.Image())]);
+    private static readonly Dataset Vessels = Samples.Dataset(
+        "vessels",
+        [Samples.Field("name", new FieldType.Text(40)), Samples.Field("picture", new FieldType.Image())]
+    );
 
-    private static readonly Dataset Defects = Samples.Dataset("defects",
+    private static readonly Dataset Defects = Samples.Dataset(
+        "defects",
         [
-            Samples.Field("id", new FieldType.Integer()) with { Hidden = true },
+            Samples.Field("id", new FieldType.Integer()) with
+            {
+                Hidden = true,
+            },
             Samples.Field("vessel", new FieldType.Text(8)),
             Samples.Field("title", new FieldType.Text(99)),
             Samples.Field("story", new FieldType.Text(null, Long: true)),
-            Samples.Field("at", new FieldType.Instant()) with { Required = true },
-        ])
-        with
+            Samples.Field("at", new FieldType.Instant()) with
+            {
+                Required = true,
+            },
+        ]
+    ) with
     {
         Title = [FieldPath.Of(new("title"))],
         Relations =
@@ -39,7 +48,13 @@ public sealed class AppTests
         ],
     };
 
-    private static readonly AppDefinition App = AppDrafting.Draft("Upkeep", [Defects], ["builder"], new DatasetCatalogue([Defects]), RecordOpening.Sheet);
+    private static readonly AppDefinition App = AppDrafting.Draft(
+        "Upkeep",
+        [Defects],
+        ["builder"],
+        new DatasetCatalogue([Defects]),
+        RecordOpening.Sheet
+    );
 
     private static TablePanel Table => App.Pages[0].Panels.OfType<TablePanel>().Single();
 
@@ -66,13 +81,10 @@ public sealed class AppTests
     public void Publishing_freezes_the_datasets_to_which_relations_lead() =>
         Assert.Equal(
             [Defects.Id, Vessels.Id],
-            FrozenApp.Of(
-                App,
-                new DatasetCatalogue([
-                    Defects,
-                    Vessels,
-                    Samples.Dataset("others", [Samples.Field("x", new FieldType.Text())]),
-                ])).Datasets.Select(dataset => dataset.Id));
+            FrozenApp
+                .Of(App, new DatasetCatalogue([Defects, Vessels, Samples.Dataset("others", [Samples.Field("x", new FieldType.Text())])]))
+                .Datasets.Select(dataset => dataset.Id)
+        );
 
     [Fact]
     public void A_document_is_read_back_as_it_was_written()

@@ -17,8 +17,8 @@ public sealed class FigurePeriodTests
         string today,
         string from,
         string beforeFrom,
-        string beforeUntil) =>
-        Assert.Equal(new FigurePeriod(Day(from), Day(today), Day(beforeFrom), Day(beforeUntil)), FigurePeriod.Of(period, Day(today)));
+        string beforeUntil
+    ) => Assert.Equal(new FigurePeriod(Day(from), Day(today), Day(beforeFrom), Day(beforeUntil)), FigurePeriod.Of(period, Day(today)));
 
     [Property]
     public void The_one_before_ends_before_this_one_begins_and_is_no_longer(int days, byte which)

@@ -16,17 +16,20 @@ public sealed class MorePanelsTests
     public void A_picture_needs_a_field_that_holds_one() =>
         Assert.Equal(
             ["picture: It shows a picture: choose the field that holds it."],
-            ProblemsOf(Sample.More with
-            {
-                Panels =
-                [
-                    ((TabsPanel)Sample.More.Panels[0]) with
-                    {
-                        Panels = [((ImagePanel)Sample.More.Find("picture")!) with { Picture = new("name") }],
-                    },
-                    .. Sample.More.Panels.Skip(1),
-                ],
-            }));
+            ProblemsOf(
+                Sample.More with
+                {
+                    Panels =
+                    [
+                        ((TabsPanel)Sample.More.Panels[0]) with
+                        {
+                            Panels = [((ImagePanel)Sample.More.Find("picture")!) with { Picture = new("name") }],
+                        },
+                        .. Sample.More.Panels.Skip(1),
+                    ],
+                }
+            )
+        );
 
     [Fact]
     public void An_app_of_every_kind_is_read_back_as_it_was_written()
@@ -52,34 +55,34 @@ public sealed class MorePanelsTests
         Assert.Empty(ProblemsOf(WithAction(Cards.RowActions[0])));
         Assert.Equal(
             ["fleet: Row actions: Unknown name “nmae”."],
-            ProblemsOf(WithAction(Cards.RowActions[0] with { Confirmation = "=nmae" })));
-        Assert.Contains(
-            ProblemsOf(WithAction(Cards.RowActions[0] with { Enabled = "=seats + 1" })),
-            problem => problem.Contains("It gives a number, and should give", StringComparison.Ordinal));
+            ProblemsOf(WithAction(Cards.RowActions[0] with { Confirmation = "=nmae" }))
+        );
+        Assert.Contains(ProblemsOf(WithAction(Cards.RowActions[0] with { Enabled = "=seats + 1" })), problem =>
+            problem.Contains("It gives a number, and should give", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
     public void A_list_within_knows_the_records_of_its_own_dataset()
     {
         Assert.Empty(ProblemsOf(WithNested("cost > 100")));
-        Assert.Contains(
-            ProblemsOf(WithNested("seats > 100")),
-            problem => problem.StartsWith("fleet: Related lists: Unknown name", StringComparison.Ordinal));
+        Assert.Contains(ProblemsOf(WithNested("seats > 100")), problem =>
+            problem.StartsWith("fleet: Related lists: Unknown name", StringComparison.Ordinal)
+        );
         Assert.Contains(
             "fleet: A list shows “crew” of each record, which is no longer there.",
-            ProblemsOf(With(Cards with { Nested = [Cards.Nested[0] with { Relation = "crew", Filter = null }] })));
+            ProblemsOf(With(Cards with { Nested = [Cards.Nested[0] with { Relation = "crew", Filter = null }] }))
+        );
     }
 
     [Fact]
     public void A_number_stands_out_by_a_condition_over_it_alone()
     {
         var figure = (FigurePanel)Sample.More.Find("dear")!;
-        Assert.Contains(
-            ProblemsOf(With(figure with { Highlights = [new Highlight("cost > 3", Tone.Danger, "")] })),
-            problem => problem.StartsWith("dear: Highlights: Unknown name", StringComparison.Ordinal));
-        Assert.Contains(
-            "dear: A period needs a date field: choose which.",
-            ProblemsOf(With(figure with { When = new("title") })));
+        Assert.Contains(ProblemsOf(With(figure with { Highlights = [new Highlight("cost > 3", Tone.Danger, "")] })), problem =>
+            problem.StartsWith("dear: Highlights: Unknown name", StringComparison.Ordinal)
+        );
+        Assert.Contains("dear: A period needs a date field: choose which.", ProblemsOf(With(figure with { When = new("title") })));
     }
 
     [Fact]
@@ -88,10 +91,12 @@ public sealed class MorePanelsTests
         Assert.Contains("fleet: A chosen row opens a page: choose which.", ProblemsOf(With(Cards with { ChoicePage = "" })));
         Assert.Contains(
             "fleet: A chosen row opens the page “Fleet”, which has no parameter for a vessel.",
-            ProblemsOf(With(Cards with { ChoicePage = "fleet" })));
+            ProblemsOf(With(Cards with { ChoicePage = "fleet" }))
+        );
         Assert.Contains(
             "fleet: A chosen row opens the page “gone”, which is not there.",
-            ProblemsOf(With(Cards with { ChoicePage = "gone" })));
+            ProblemsOf(With(Cards with { ChoicePage = "gone" }))
+        );
     }
 
     [Fact]
@@ -100,11 +105,12 @@ public sealed class MorePanelsTests
         NamedAction Doing(Step step) => new("Do it", new PanelAction([step], []));
         Assert.Contains(
             "fleet: A step downloads the table “fleet”, which is not there.",
-            ProblemsOf(WithAction(Doing(new DownloadTable { Table = "fleet" }))));
+            ProblemsOf(WithAction(Doing(new DownloadTable { Table = "fleet" })))
+        );
         Assert.Contains("fleet: A step writes an e-mail: say to whom.", ProblemsOf(WithAction(Doing(new WriteEmail()))));
-        Assert.Contains(
-            ProblemsOf(WithAction(Doing(new OpenAddress { Address = "javascript:alert(1)" }))),
-            problem => problem.Contains("no address that can be opened", StringComparison.Ordinal));
+        Assert.Contains(ProblemsOf(WithAction(Doing(new OpenAddress { Address = "javascript:alert(1)" }))), problem =>
+            problem.Contains("no address that can be opened", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -117,7 +123,10 @@ public sealed class MorePanelsTests
     }
 
     private static Page With(Panel panel) =>
-        Sample.More with { Panels = [.. Sample.More.Panels.Select(known => known.Name == panel.Name ? panel : known)] };
+        Sample.More with
+        {
+            Panels = [.. Sample.More.Panels.Select(known => known.Name == panel.Name ? panel : known)],
+        };
 
     private static Page WithAction(NamedAction action) => With(Cards with { RowActions = [action] });
 
@@ -129,9 +138,13 @@ public sealed class MorePanelsTests
         [
             .. AppProblems
                 .Of(
-                    Sample.App with { Pages = [.. Sample.App.Pages.Select(known => known.Address == page.Address ? page : known)] },
+                    Sample.App with
+                    {
+                        Pages = [.. Sample.App.Pages.Select(known => known.Address == page.Address ? page : known)],
+                    },
                     Sample.Catalogue,
-                    Sample.Anybody)
+                    Sample.Anybody
+                )
                 .Where(problem => problem.Page == page.Address)
                 .Select(problem => $"{problem.Panel}: {problem.Message}"),
         ];

@@ -19,7 +19,8 @@ public sealed class PageGraphTests
         Assert.Equal(["faults"], Graph().Affected([new PageValue("period", "to")]).AsEnumerable());
         Assert.Equal(
             ["costs", "details", "faults", "new_defect", "report", "ship", "words_of_it"],
-            Graph().Affected([new PageValue("ships", "selected")]).Order(StringComparer.Ordinal));
+            Graph().Affected([new PageValue("ships", "selected")]).Order(StringComparer.Ordinal)
+        );
     }
 
     [Fact]
@@ -50,16 +51,26 @@ public sealed class PageGraphTests
         {
             Panels =
             [
-                new FigurePanel { Name = "one", Dataset = Sample.Defects.Id, Filter = "cost > two.value" },
-                new FigurePanel { Name = "two", Dataset = Sample.Defects.Id, Filter = "cost > one.value" },
+                new FigurePanel
+                {
+                    Name = "one",
+                    Dataset = Sample.Defects.Id,
+                    Filter = "cost > two.value",
+                },
+                new FigurePanel
+                {
+                    Name = "two",
+                    Dataset = Sample.Defects.Id,
+                    Filter = "cost > one.value",
+                },
                 new TextPanel { Name = "three", Text = "${one.value}" },
             ],
         };
         Assert.Equal(["one", "two", "one"], Graph(page).Cycle().AsEnumerable());
         Assert.False(Graph(page).IsInCycle("three"));
-        Assert.Contains(
-            AppProblems.Of(Sample.App with { Pages = [page] }, Sample.Catalogue, Sample.Anybody),
-            problem => problem.Message == "“one” depends on itself, by way of one → two → one.");
+        Assert.Contains(AppProblems.Of(Sample.App with { Pages = [page] }, Sample.Catalogue, Sample.Anybody), problem =>
+            problem.Message == "“one” depends on itself, by way of one → two → one."
+        );
     }
 
     [Fact]
@@ -70,7 +81,12 @@ public sealed class PageGraphTests
             Panels =
             [
                 new InputPanel { Name = "first", Type = EntryType.Number },
-                new InputPanel { Name = "second", Type = EntryType.Number, Initial = "=first.value * 2" },
+                new InputPanel
+                {
+                    Name = "second",
+                    Type = EntryType.Number,
+                    Initial = "=first.value * 2",
+                },
                 new TextPanel { Name = "text", Text = "${second.value}" },
             ],
         };

@@ -13,10 +13,10 @@ namespace Rostrum.Core.Tests.Apps;
 public sealed class PageValuesTests
 {
     private static readonly PageValue Words = new("words", "value");
-    private static readonly Rights Builders =
-        Rights.Of(
-            new HashSet<string> { "builder" },
-            [Policy.On("builder", Sample.Vessels.Id, Verbs.View), Policy.On("builder", Sample.Defects.Id, Verbs.View)]);
+    private static readonly Rights Builders = Rights.Of(
+        new HashSet<string> { "builder" },
+        [Policy.On("builder", Sample.Vessels.Id, Verbs.View), Policy.On("builder", Sample.Defects.Id, Verbs.View)]
+    );
 
     private static SignedIn Person(string name) => new(name, null, ["builder"]);
 
@@ -25,10 +25,9 @@ public sealed class PageValuesTests
 
     private static object? Evaluate(PageScope scope, PageValues values, string formula) =>
         Compiler.Compile(scope.Check(Sample.Fleet.Panels[0], new FormulaPlace(formula)).Tree!, once: true)(
-        new FormulaRecord(new FormulaShape("", []), []), new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc)
-        {
-            Given = values.Given,
-        });
+            new FormulaRecord(new FormulaShape("", []), []),
+            new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = values.Given }
+        );
 
     [Fact]
     public void People_with_the_same_rights_share_what_was_found_out_and_not_what_it_stands_for()
@@ -40,7 +39,8 @@ public sealed class PageValuesTests
         const string Greeting = "user.name & \" looks for \" & words.value";
         Assert.Same(
             scope.Check(Sample.Fleet.Panels[0], new FormulaPlace(Greeting)).Tree,
-            Scope(jon).Check(Sample.Fleet.Panels[0], new FormulaPlace(Greeting)).Tree);
+            Scope(jon).Check(Sample.Fleet.Panels[0], new FormulaPlace(Greeting)).Tree
+        );
 
         var (hers, his) = (new PageValues(scope, pia.User), new PageValues(scope, jon.User));
         (hers[Words], his[Words]) = ("pumps", "lamps");
@@ -53,13 +53,16 @@ public sealed class PageValuesTests
     [Fact]
     public void Other_rights_have_names_of_their_own()
     {
-        var without =
-            Rights.Of(
-                new HashSet<string> { "clerk" },
-                [
-                    Policy.On("clerk", Sample.Vessels.Id, Verbs.View),
-                    Policy.On("clerk", Sample.Defects.Id, Verbs.View) with { Readable = new FieldSet.But([new("cost")]) },
-                ]);
+        var without = Rights.Of(
+            new HashSet<string> { "clerk" },
+            [
+                Policy.On("clerk", Sample.Vessels.Id, Verbs.View),
+                Policy.On("clerk", Sample.Defects.Id, Verbs.View) with
+                {
+                    Readable = new FieldSet.But([new("cost")]),
+                },
+            ]
+        );
         var (all, less) = (Scope(new Grants(Builders, Person("Pia"))), Scope(new Grants(without, Person("Clem"))));
         var dear = new FormulaPlace("cost > 100") { OverRecord = true };
         var faults = (TablePanel)Sample.Fleet.Find("faults")!;
@@ -73,12 +76,11 @@ public sealed class PageValuesTests
     {
         var faults = Sample.Fleet.Panels[0];
         Assert.Null(Scope(new Grants(Builders, Person("Pia"))).Check(faults, new FormulaPlace("user.port")).Tree);
-        Assert.NotNull(Scope(new Grants(
-            Builders,
-            Person("Pia") with
-            {
-                Attributes = [new("port", new FieldType.Text(), "BRW")],
-            })).Check(faults, new FormulaPlace("user.port")).Tree);
+        Assert.NotNull(
+            Scope(new Grants(Builders, Person("Pia") with { Attributes = [new("port", new FieldType.Text(), "BRW")] }))
+                .Check(faults, new FormulaPlace("user.port"))
+                .Tree
+        );
     }
 
     [Fact]
@@ -125,7 +127,9 @@ public sealed class PageValuesTests
                 number + 1m,
                 Compiler.Compile(formula.Tree!, once: true)(
                     new FormulaRecord(shape, [1m]),
-                    new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc)));
+                    new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc)
+                )
+            );
         }
 
         Assert.Same(FormulaNames.None.Check(shape, "seats + 4999"), FormulaNames.None.Check(shape, "seats + 4999"));

@@ -6,7 +6,13 @@ namespace Rostrum.Core.Tests.Apps;
 
 public sealed class PanelProposalsTests
 {
-    private static readonly Page Empty = new() { Address = "empty", Name = "Empty", Audience = ["builder"], Panels = [] };
+    private static readonly Page Empty = new()
+    {
+        Address = "empty",
+        Name = "Empty",
+        Audience = ["builder"],
+        Panels = [],
+    };
 
     [Fact]
     public void What_is_selected_on_the_page_comes_first()
@@ -19,13 +25,15 @@ public sealed class PanelProposalsTests
                 "How many vessels there are",
                 "A form for a new vessel",
             ],
-            PanelProposals.For(Sample.Fleet, Sample.Vessels, Sample.Catalogue).Select(proposal => proposal.Says));
+            PanelProposals.For(Sample.Fleet, Sample.Vessels, Sample.Catalogue).Select(proposal => proposal.Says)
+        );
         var related = PanelProposals.For(Sample.Fleet, Sample.Defects, Sample.Catalogue)[0];
         Assert.Equal("Defects of the vessel that is selected in “ships”", related.Says);
         Assert.Equal("ships.selected.defects", Assert.IsType<TablePanel>(related.Panel).RelatedTo);
         Assert.Equal(
             "parameters.ship",
-            Assert.IsType<RecordPanel>(PanelProposals.For(Sample.More, Sample.Vessels, Sample.Catalogue)[0].Panel).Record);
+            Assert.IsType<RecordPanel>(PanelProposals.For(Sample.More, Sample.Vessels, Sample.Catalogue)[0].Panel).Record
+        );
     }
 
     [Fact]
@@ -38,9 +46,9 @@ public sealed class PanelProposalsTests
                 foreach (var proposal in PanelProposals.For(page, dataset, Sample.Catalogue))
                 {
                     var app = Sample.App with { Pages = [.. Sample.App.Pages.Where(known => known.Address != page.Address), page] };
-                    var done =
-                        Assert.IsType<EditResult.Done>(
-                            new AppEdit.AddPanel(page.Address, null, int.MaxValue, proposal.Panel).Apply(app, Sample.Catalogue));
+                    var done = Assert.IsType<EditResult.Done>(
+                        new AppEdit.AddPanel(page.Address, null, int.MaxValue, proposal.Panel).Apply(app, Sample.Catalogue)
+                    );
                     Assert.Empty(AppProblems.Of(done.App, Sample.Catalogue, Sample.Anybody));
                 }
             }

@@ -12,20 +12,23 @@ namespace Rostrum.Core.Tests.Apps;
 /// <summary>An app with a panel of every kind, and the datasets under it.</summary>
 internal static class Sample
 {
-    public static readonly Dataset Vessels = Samples.Dataset("vessels",
+    public static readonly Dataset Vessels = Samples.Dataset(
+        "vessels",
         [
             Samples.Field("id", new FieldType.Integer()),
             Samples.Field("name", new FieldType.Text(40)),
             Samples.Field("seats", new FieldType.Integer()),
             Samples.Field("plan", new FieldType.Image()),
-        ]) with
+        ]
+    ) with
     {
         RecordLabel = "vessel",
         Key = [new("id")],
         Title = [FieldPath.Of(new("name"))],
     };
 
-    public static readonly Dataset Defects = Samples.Dataset("defects",
+    public static readonly Dataset Defects = Samples.Dataset(
+        "defects",
         [
             Samples.Field("id", new FieldType.Integer()),
             Samples.Field("vessel", new FieldType.Integer()),
@@ -33,7 +36,8 @@ internal static class Sample
             Samples.Field("cost", new FieldType.Number()),
             Samples.Field("due", new FieldType.Date()),
             Samples.Field("state", new FieldType.Choice(["open", "closed"])),
-        ]) with
+        ]
+    ) with
     {
         Source = Vessels.Source,
         RecordLabel = "defect",
@@ -66,7 +70,12 @@ internal static class Sample
         Panels =
         [
             new InputPanel { Name = "words", Width = 4 },
-            new InputPanel { Name = "period", Type = EntryType.Dates, Width = 4 },
+            new InputPanel
+            {
+                Name = "period",
+                Type = EntryType.Dates,
+                Width = 4,
+            },
             new TablePanel
             {
                 Name = "ships",
@@ -82,7 +91,13 @@ internal static class Sample
                 Visible = "=NOT(ISEMPTY(ships.selected))",
                 Panels =
                 [
-                    new RecordPanel { Name = "ship", Dataset = Vessels.Id, Record = "ships.selected", Fields = [new("name")] },
+                    new RecordPanel
+                    {
+                        Name = "ship",
+                        Dataset = Vessels.Id,
+                        Record = "ships.selected",
+                        Fields = [new("name")],
+                    },
                     new TablePanel
                     {
                         Name = "faults",
@@ -118,8 +133,8 @@ internal static class Sample
                         {
                             Name = "made",
                             Dataset = Defects.Id,
-                            Values = ImmutableDictionary<string, string>.Empty
-                                .Add("title", "=\"Look at \" & ships.selected.name")
+                            Values = ImmutableDictionary<string, string>
+                                .Empty.Add("title", "=\"Look at \" & ships.selected.name")
                                 .Add("vessel", "=ships.selected")
                                 .Add("state", "open"),
                         },
@@ -138,7 +153,8 @@ internal static class Sample
                             Parameters = ImmutableDictionary<string, string>.Empty.Add("vessel", "=ships.selected"),
                         },
                     ],
-                    [new ShowMessage { Text = "=\"Not done: \" & failure.message" }]),
+                    [new ShowMessage { Text = "=\"Not done: \" & failure.message" }]
+                ),
             },
             new DialogPanel
             {
@@ -198,16 +214,25 @@ internal static class Sample
                     new NamedAction(
                         "Mail",
                         new PanelAction(
-                            [new WriteEmail { To = "yard@example.org", Subject = "=name", Body = "About ${name}, by ${user.name}" }],
-                            []))
-                        {
-                            Visible = "=seats > 1",
-                            Enabled = "=name <> parameters.ship.name",
-                            DisabledReason = "=\"It is \" & name",
-                            Confirmation = "=\"Write about \" & name & \"?\"",
-                            Icon = "envelope",
-                            InMenu = true,
-                        },
+                            [
+                                new WriteEmail
+                                {
+                                    To = "yard@example.org",
+                                    Subject = "=name",
+                                    Body = "About ${name}, by ${user.name}",
+                                },
+                            ],
+                            []
+                        )
+                    )
+                    {
+                        Visible = "=seats > 1",
+                        Enabled = "=name <> parameters.ship.name",
+                        DisabledReason = "=\"It is \" & name",
+                        Confirmation = "=\"Write about \" & name & \"?\"",
+                        Icon = "envelope",
+                        InMenu = true,
+                    },
                 ],
             },
             new TablePanel
@@ -230,7 +255,9 @@ internal static class Sample
                                     Values = ImmutableDictionary<string, string>.Empty.Add("state", "closed"),
                                 },
                             ],
-                            [])),
+                            []
+                        )
+                    ),
                 ],
             },
             new FigurePanel
@@ -250,7 +277,8 @@ internal static class Sample
                     new NamedAction("The chart", new PanelAction([new OpenAddress { Address = "https://charts.example/" }], [])),
                     new NamedAction(
                         "Of these",
-                        new PanelAction([new CopyText { Text = "=COUNT(faults.checked)" }, new DownloadTable { Table = "faults" }], [])),
+                        new PanelAction([new CopyText { Text = "=COUNT(faults.checked)" }, new DownloadTable { Table = "faults" }], [])
+                    ),
                 ],
             },
         ],
@@ -278,7 +306,8 @@ internal static class Sample
                 ],
             },
             More,
-        ]);
+        ]
+    );
 
     public static readonly SignedIn Anybody = new("", null, []);
 

@@ -9,7 +9,12 @@ public sealed class WebAddressTests
     [InlineData("a@b.example", "", "", "mailto:a@b.example")]
     [InlineData("a@b.example; c@d.example", "", "", "mailto:a@b.example,c@d.example")]
     [InlineData("a@b.example", "Fee & \"cost\"?", "", "mailto:a@b.example?subject=Fee%20%26%20%22cost%22%3F")]
-    [InlineData("a@b.example", "one\nline", "first\nsecond\r\nthird & last", "mailto:a@b.example?subject=one%20line&body=first%0D%0Asecond%0D%0Athird%20%26%20last")]
+    [InlineData(
+        "a@b.example",
+        "one\nline",
+        "first\nsecond\r\nthird & last",
+        "mailto:a@b.example?subject=one%20line&body=first%0D%0Asecond%0D%0Athird%20%26%20last"
+    )]
     [InlineData("a@b.example?bcc=spy@d.example", "", "", "mailto:a@b.example%3Fbcc%3Dspy@d.example")]
     [InlineData("", "Grüße", "", "mailto:?subject=Gr%C3%BC%C3%9Fe")]
     public void An_e_mail_is_escaped_as_the_standard_says(string to, string subject, string body, string address) =>
@@ -19,7 +24,8 @@ public sealed class WebAddressTests
     public void Copies_stand_in_parts_of_their_own() =>
         Assert.Equal(
             "mailto:a@b.example?cc=c@d.example,e@f.example&bcc=g@h.example",
-            WebAddress.Mail("a@b.example", "c@d.example, e@f.example", "g@h.example"));
+            WebAddress.Mail("a@b.example", "c@d.example, e@f.example", "g@h.example")
+        );
 
     [Property]
     public void Whatever_a_body_says_comes_back_out_of_the_address(string? text)

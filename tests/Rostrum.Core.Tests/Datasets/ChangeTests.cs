@@ -5,40 +5,50 @@ namespace Rostrum.Core.Tests.Datasets;
 
 public sealed class ChangeTests
 {
-    private static readonly Dataset Defects = Samples.Dataset("defects",
-    [
-        Samples.Field("id", new FieldType.Integer()) with
-        {
-            Required = true,
-            HasDefault = true,
-            Generation = ColumnGeneration.IdentityByDefault,
-        },
-        Samples.Field("title", new FieldType.Text(10)) with { Required = true },
-        Samples.Field("cost", new FieldType.Number(6, 2)),
-        Samples.Field("crew", new FieldType.Integer(0, 100)),
-        Samples.Field("state", new FieldType.Choice(["open", "closed"])) with { Required = true, HasDefault = true },
-        Samples.Field("photo", new FieldType.Image()),
-    ]);
+    private static readonly Dataset Defects = Samples.Dataset(
+        "defects",
+        [
+            Samples.Field("id", new FieldType.Integer()) with
+            {
+                Required = true,
+                HasDefault = true,
+                Generation = ColumnGeneration.IdentityByDefault,
+            },
+            Samples.Field("title", new FieldType.Text(10)) with
+            {
+                Required = true,
+            },
+            Samples.Field("cost", new FieldType.Number(6, 2)),
+            Samples.Field("crew", new FieldType.Integer(0, 100)),
+            Samples.Field("state", new FieldType.Choice(["open", "closed"])) with
+            {
+                Required = true,
+                HasDefault = true,
+            },
+            Samples.Field("photo", new FieldType.Image()),
+        ]
+    );
 
     private static FieldValues Values(params (string Field, object? Value)[] values) =>
         new(values.Select(value => KeyValuePair.Create(new FieldName(value.Field), value.Value)));
 
-    public static TheoryData<string, object?, string?> Judged => new()
-    {
-        { "title", "short", null },
-        { "title", "exactly 10", null },
-        { "title", "more than ten", "This is 13 characters long; 10 fit." },
-        { "title", "🚢🚢🚢🚢🚢🚢🚢🚢🚢🚢", null },
-        { "title", null, "This cannot be left blank." },
-        { "cost", 1234.56m, null },
-        { "cost", 1234.567m, "This has room for 2 decimal places." },
-        { "cost", 12345m, "This has room for 4 digits before the point." },
-        { "cost", -9999.99m, null },
-        { "cost", null, null },
-        { "crew", 101L, "This must lie between 0 and 100." },
-        { "state", "gone", "“gone” is not one of the choices." },
-        { "state", "open", null },
-    };
+    public static TheoryData<string, object?, string?> Judged =>
+        new()
+        {
+            { "title", "short", null },
+            { "title", "exactly 10", null },
+            { "title", "more than ten", "This is 13 characters long; 10 fit." },
+            { "title", "🚢🚢🚢🚢🚢🚢🚢🚢🚢🚢", null },
+            { "title", null, "This cannot be left blank." },
+            { "cost", 1234.56m, null },
+            { "cost", 1234.567m, "This has room for 2 decimal places." },
+            { "cost", 12345m, "This has room for 4 digits before the point." },
+            { "cost", -9999.99m, null },
+            { "cost", null, null },
+            { "crew", 101L, "This must lie between 0 and 100." },
+            { "state", "gone", "“gone” is not one of the choices." },
+            { "state", "open", null },
+        };
 
     [Theory]
     [MemberData(nameof(Judged))]

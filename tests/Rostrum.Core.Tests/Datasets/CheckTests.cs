@@ -21,12 +21,22 @@ public sealed class CheckTests
         new("active", new FieldType.YesNo(), "boolean", false),
     ];
 
-    private static Dataset Draft(params string[] checks) => DatasetDrafting.Draft(
-        new SourceId(Guid.Empty),
-        new SourceStructure([new TableStructure { Name = new("public", "offers"), Columns = Columns, PrimaryKey = ["id"], Checks = [.. checks] }]),
-        [],
-        Formats.British,
-        _ => new DatasetId(Guid.NewGuid()))[0];
+    private static Dataset Draft(params string[] checks) =>
+        DatasetDrafting.Draft(
+            new SourceId(Guid.Empty),
+            new SourceStructure([
+                new TableStructure
+                {
+                    Name = new("public", "offers"),
+                    Columns = Columns,
+                    PrimaryKey = ["id"],
+                    Checks = [.. checks],
+                },
+            ]),
+            [],
+            Formats.British,
+            _ => new DatasetId(Guid.NewGuid())
+        )[0];
 
     [Theory]
     [InlineData("((rating >= 1) AND (rating <= 5))", "rating >= 1 | Rating must be at least 1.", "rating <= 5 | Rating must be at most 5.")]
@@ -34,7 +44,11 @@ public sealed class CheckTests
     [InlineData("(rating BETWEEN 1 AND 5)", "rating >= 1 | Rating must be at least 1.", "rating <= 5 | Rating must be at most 5.")]
     [InlineData("(ends_on >= starts_on)", "ends_on >= starts_on | Ends on must be on or after Starts on.")]
     [InlineData("(starts_on >= '2020-11-12'::date)", "starts_on >= DATE(2020, 11, 12) | Starts on must be on or after 12 Nov 2020.")]
-    [InlineData("(length(iata_code) = 3)", "LEN(iata_code) >= 3 | IATA code must have at least 3 characters.", "LEN(iata_code) <= 3 | IATA code must have at most 3 characters.")]
+    [InlineData(
+        "(length(iata_code) = 3)",
+        "LEN(iata_code) >= 3 | IATA code must have at least 3 characters.",
+        "LEN(iata_code) <= 3 | IATA code must have at most 3 characters."
+    )]
     [InlineData("(char_length((iata_code)::text) <= (3)::numeric)", "LEN(iata_code) <= 3 | IATA code must have at most 3 characters.")]
     [InlineData("(unit_price >= (0)::numeric)", "unit_price >= 0 | Unit price must be at least 0.")]
     [InlineData("(0 < `unit_price`)", "unit_price > 0 | Unit price must be more than 0.")]
@@ -80,11 +94,16 @@ public sealed class CheckTests
     [InlineData("text[]", "{a,\"b, \\\"c\\\"\",NULL}", "a, b, \"c\", NULL")]
     [InlineData("text[]", "{}", "")]
     [InlineData("integer[]", "{{1,2},{3,4}}", "{{1,2},{3,4}}")]
-    [InlineData("jsonb", "{\"tested\": true, \"by\": \"Ida\", \"tags\": [1, 2], \"deep\": {\"a\": 1}}", "tested: yes; by: Ida; tags: 1, 2; deep: {\"a\": 1}")]
+    [InlineData(
+        "jsonb",
+        "{\"tested\": true, \"by\": \"Ida\", \"tags\": [1, 2], \"deep\": {\"a\": 1}}",
+        "tested: yes; by: Ida; tags: 1, 2; deep: {\"a\": 1}"
+    )]
     [InlineData("json", "[\"one\", null]", "one, –")]
     [InlineData("json", "not json", "not json")]
     [InlineData("interval", "1 day 02:00:00", "1 day 02:00:00")]
-    public void What_is_left_alone_is_shown_readably(string type, string text, string words) => Assert.Equal(words, NativeWords.Of(type, text));
+    public void What_is_left_alone_is_shown_readably(string type, string text, string words) =>
+        Assert.Equal(words, NativeWords.Of(type, text));
 
     [Theory]
     [InlineData("GBP", "en-GB", "£1,250.00")]

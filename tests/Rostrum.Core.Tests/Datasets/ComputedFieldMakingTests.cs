@@ -6,38 +6,52 @@ public sealed class ComputedFieldMakingTests
 {
     private static readonly SourceId Source = new(Guid.NewGuid());
 
-    private static readonly Dataset Parts = Table("parts", [Column("id"), Column("defect_id"), Column("price")], new Relation
-    {
-        Name = new("defect"),
-        Label = "Defect",
-        Field = new("defect_id"),
-        Target = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")),
-        TargetField = new("id"),
-        InverseName = new("parts"),
-        InverseLabel = "Parts",
-        Because = "",
-    });
+    private static readonly Dataset Parts = Table(
+        "parts",
+        [Column("id"), Column("defect_id"), Column("price")],
+        new Relation
+        {
+            Name = new("defect"),
+            Label = "Defect",
+            Field = new("defect_id"),
+            Target = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")),
+            TargetField = new("id"),
+            InverseName = new("parts"),
+            InverseLabel = "Parts",
+            Because = "",
+        }
+    );
 
-    private static readonly Dataset Defects =
-        Table("defects", [Column("id"), Column("hours")]) with { Id = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")) };
+    private static readonly Dataset Defects = Table("defects", [Column("id"), Column("hours")]) with
+    {
+        Id = new(Guid.Parse("00000000-0000-0000-0000-0000000000d1")),
+    };
 
     private static Field Column(string name) =>
-        new() { Name = new(name), Column = name, NativeType = "int", Label = name, Type = new FieldType.Integer() };
+        new()
+        {
+            Name = new(name),
+            Column = name,
+            NativeType = "int",
+            Label = name,
+            Type = new FieldType.Integer(),
+        };
 
-    private static Dataset Table(string name, Field[] fields, params Relation[] relations) => new()
-    {
-        Id = new(Guid.NewGuid()),
-        Source = Source,
-        Table = new TableName("", name),
-        Name = new(name),
-        Label = name,
-        RecordLabel = name.TrimEnd('s'),
-        Fields = [.. fields],
-        Key = [new("id")],
-        Title = [FieldPath.Of(new("id"))],
-        TitleBecause = "",
-        Relations = [.. relations],
-    };
+    private static Dataset Table(string name, Field[] fields, params Relation[] relations) =>
+        new()
+        {
+            Id = new(Guid.NewGuid()),
+            Source = Source,
+            Table = new TableName("", name),
+            Name = new(name),
+            Label = name,
+            RecordLabel = name.TrimEnd('s'),
+            Fields = [.. fields],
+            Key = [new("id")],
+            Title = [FieldPath.Of(new("id"))],
+            TitleBecause = "",
+            Relations = [.. relations],
+        };
 
     private static MadeField Make(string label, string formula, Dataset? dataset = null, Field? old = null, int? decimals = null) =>
         ComputedFieldMaking.Make(new DatasetCatalogue([dataset ?? Defects, Parts]), dataset ?? Defects, old, label, formula, decimals);
@@ -75,16 +89,22 @@ public sealed class ComputedFieldMakingTests
     public void A_circle_is_found_also_by_way_of_another_dataset()
     {
         var first = Make("Total", "hours", Defects);
-        var shared =
-            ComputedFieldMaking.Make(new DatasetCatalogue([first.Dataset!, Parts]), Parts, null, "Share", "price / defect.total", null);
-        var circle =
-            ComputedFieldMaking.Make(
-                new DatasetCatalogue([first.Dataset!, shared.Dataset!]),
-                first.Dataset!,
-                first.Field,
-                "Total",
-                "SUM(parts.share)",
-                null);
+        var shared = ComputedFieldMaking.Make(
+            new DatasetCatalogue([first.Dataset!, Parts]),
+            Parts,
+            null,
+            "Share",
+            "price / defect.total",
+            null
+        );
+        var circle = ComputedFieldMaking.Make(
+            new DatasetCatalogue([first.Dataset!, shared.Dataset!]),
+            first.Dataset!,
+            first.Field,
+            "Total",
+            "SUM(parts.share)",
+            null
+        );
         Assert.Null(circle.Field);
         Assert.Contains("depends on itself", circle.Problem ?? circle.Formula.Problems[0].Message, StringComparison.Ordinal);
     }

@@ -11,7 +11,10 @@ public sealed class DatasetMergeTests
     private static Rule.Holds Rule(string name, string must = "cost > 0") => new Rule.Holds(must) { Name = name, Message = name };
 
     private static Dataset Labelled(Dataset dataset, string field, string label) =>
-        dataset with { Fields = [.. dataset.Fields.Select(known => known.Name.Value == field ? known with { Label = label } : known)] };
+        dataset with
+        {
+            Fields = [.. dataset.Fields.Select(known => known.Name.Value == field ? known with { Label = label } : known)],
+        };
 
     [Fact]
     public void Rules_that_two_add_are_both_there()
@@ -35,10 +38,22 @@ public sealed class DatasetMergeTests
     {
         Assert.Null(DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, Labelled(Before, "title", "Which")));
         Assert.NotNull(DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, Labelled(Before, "title", "What")));
-        Assert.Null(DatasetMerge.Onto(
-            Before with { Rules = [Rule("one", "cost > 2")] },
-            Before with { Rules = [Rule("one")] },
-            Before with { Rules = [] }));
+        Assert.Null(
+            DatasetMerge.Onto(
+                Before with
+                {
+                    Rules = [Rule("one", "cost > 2")],
+                },
+                Before with
+                {
+                    Rules = [Rule("one")],
+                },
+                Before with
+                {
+                    Rules = [],
+                }
+            )
+        );
     }
 
     [Fact]
@@ -47,10 +62,12 @@ public sealed class DatasetMergeTests
         var two = Before with { Rules = [Rule("one"), Rule("two")] };
         Assert.Equal(
             ["two"],
-            DatasetMerge.Onto(Labelled(two, "title", "What"), two, two with { Rules = [Rule("two")] })!.Rules.Select(rule => rule.Name));
+            DatasetMerge.Onto(Labelled(two, "title", "What"), two, two with { Rules = [Rule("two")] })!.Rules.Select(rule => rule.Name)
+        );
         var moved = Before with { Fields = [.. Before.Fields.Reverse()] };
         Assert.Equal(
             moved.Fields.Select(field => field.Name),
-            DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, moved)!.Fields.Select(field => field.Name));
+            DatasetMerge.Onto(Labelled(Before, "title", "What"), Before, moved)!.Fields.Select(field => field.Name)
+        );
     }
 }

@@ -11,7 +11,10 @@ public sealed class DraftingTests
         Name = new("public", "ports"),
         Columns = [Text("code", 3), Text("name", 60), new("berths", new FieldType.Integer(), "integer", false)],
         PrimaryKey = ["code"],
-        UniqueKeys = [["name"]],
+        UniqueKeys =
+        [
+            ["name"],
+        ],
     };
 
     private static readonly TableStructure Routes = new()
@@ -28,11 +31,9 @@ public sealed class DraftingTests
         Columns =
         [
             new("id", new FieldType.Integer(), "bigint", false, Generation: ColumnGeneration.IdentityAlways),
-            Text("port_code", 3), new(
-                "capturedAt",
-                new FieldType.Instant(),
-                "timestamptz",
-                false), new("scan", new FieldType.Bytes(), "bytea", true),
+            Text("port_code", 3),
+            new("capturedAt", new FieldType.Instant(), "timestamptz", false),
+            new("scan", new FieldType.Bytes(), "bytea", true),
         ],
         PrimaryKey = ["id"],
     };
@@ -62,8 +63,11 @@ public sealed class DraftingTests
             .Single(dataset => dataset.Name.Value == name);
 
     private static Dataset Draft(TableStructure table) =>
-        Assert.Single(DatasetDrafting.Draft(
-            new SourceId(Guid.Empty), new SourceStructure([table]), [], Formats.British, _ => new DatasetId(Guid.NewGuid())));
+        Assert.Single(
+            DatasetDrafting.Draft(new SourceId(Guid.Empty), new SourceStructure([table]), [], Formats.British, _ => new DatasetId(
+                Guid.NewGuid()
+            ))
+        );
 
     private static string TitleOf(Dataset dataset) => string.Join(" + ", dataset.Title);
 
@@ -110,7 +114,9 @@ public sealed class DraftingTests
         };
         var dataset = Draft(structure);
         Assert.Equal(title, TitleOf(dataset));
-        Assert.All(dataset.Title, part => Assert.Contains($"“{dataset[part.Field].Label}”", dataset.TitleBecause, StringComparison.Ordinal));
+        Assert.All(dataset.Title, part =>
+            Assert.Contains($"“{dataset[part.Field].Label}”", dataset.TitleBecause, StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -129,7 +135,8 @@ public sealed class DraftingTests
         };
         Assert.Equal(
             ["short_description", "history", "address"],
-            Draft(structure).Fields.Where(field => field.Type.IsLong).Select(field => field.Name.Value));
+            Draft(structure).Fields.Where(field => field.Type.IsLong).Select(field => field.Name.Value)
+        );
     }
 
     [Theory]
@@ -157,7 +164,8 @@ public sealed class DraftingTests
         Assert.Equal(["Origin port", "Destination port", "Relief port"], relations.Select(relation => relation.Label));
         Assert.Equal(
             ["routes_as_origin_port", "routes_as_destination_port", "routes_as_relief_port"],
-            relations.Select(relation => relation.InverseName.Value));
+            relations.Select(relation => relation.InverseName.Value)
+        );
     }
 
     [Fact]

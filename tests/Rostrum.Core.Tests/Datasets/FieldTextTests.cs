@@ -12,30 +12,33 @@ public sealed class FieldTextTests
     [InlineData("Kittiwake", 20, "Kittiwake")]
     [InlineData("Kittiwake", 4, "Kitt… (9 characters)")]
     [InlineData("Kit🚢wake", 4, "Kit… (9 characters)")]
-    public void A_long_text_is_shown_by_its_beginning(string text, int most, string shown) =>
-        Assert.Equal(shown, Excerpt.Of(text, most));
+    public void A_long_text_is_shown_by_its_beginning(string text, int most, string shown) => Assert.Equal(shown, Excerpt.Of(text, most));
 
     private static readonly TimeZoneInfo Oslo = TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo");
 
-    public static Arbitrary<TypedValue> AnyValue() => Arb.From(Gen.OneOf(
-        Gen.Choose(int.MinValue, int.MaxValue).Select(number => new TypedValue(new FieldType.Integer(), (long)number)),
-        ArbMap.Default.GeneratorFor<decimal>().Select(number => new TypedValue(new FieldType.Number(), number)),
-        ArbMap.Default.GeneratorFor<NonNull<string>>().Select(text => new TypedValue(new FieldType.Text(), text.Get)),
-        ArbMap.Default.GeneratorFor<bool>().Select(yes => new TypedValue(new FieldType.YesNo(), yes)),
-        Gen.Choose(0, DateOnly.MaxValue.DayNumber).Select(day => new TypedValue(new FieldType.Date(), DateOnly.FromDayNumber(day))),
-        Gen
-            .Choose(0, 86_399)
-            .Select(second => new TypedValue(
-                new FieldType.Time(),
-                TimeOnly.MinValue.Add(TimeSpan.FromSeconds(second) + TimeSpan.FromTicks(second * 10)))),
-        ArbMap.Default
-            .GeneratorFor<DateTime>()
-            .Select(at => new TypedValue(new FieldType.Instant(), new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)))),
-        ArbMap.Default
-            .GeneratorFor<DateTime>()
-            .Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
-        ArbMap.Default.GeneratorFor<Guid>().Select(id => new TypedValue(new FieldType.Uuid(), id)),
-        ArbMap.Default.GeneratorFor<byte[]>().Select(bytes => new TypedValue(new FieldType.Bytes(), bytes ?? []))));
+    public static Arbitrary<TypedValue> AnyValue() =>
+        Arb.From(
+            Gen.OneOf(
+                Gen.Choose(int.MinValue, int.MaxValue).Select(number => new TypedValue(new FieldType.Integer(), (long)number)),
+                ArbMap.Default.GeneratorFor<decimal>().Select(number => new TypedValue(new FieldType.Number(), number)),
+                ArbMap.Default.GeneratorFor<NonNull<string>>().Select(text => new TypedValue(new FieldType.Text(), text.Get)),
+                ArbMap.Default.GeneratorFor<bool>().Select(yes => new TypedValue(new FieldType.YesNo(), yes)),
+                Gen.Choose(0, DateOnly.MaxValue.DayNumber).Select(day => new TypedValue(new FieldType.Date(), DateOnly.FromDayNumber(day))),
+                Gen.Choose(0, 86_399)
+                    .Select(second => new TypedValue(
+                        new FieldType.Time(),
+                        TimeOnly.MinValue.Add(TimeSpan.FromSeconds(second) + TimeSpan.FromTicks(second * 10))
+                    )),
+                ArbMap
+                    .Default.GeneratorFor<DateTime>()
+                    .Select(at => new TypedValue(new FieldType.Instant(), new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)))),
+                ArbMap
+                    .Default.GeneratorFor<DateTime>()
+                    .Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
+                ArbMap.Default.GeneratorFor<Guid>().Select(id => new TypedValue(new FieldType.Uuid(), id)),
+                ArbMap.Default.GeneratorFor<byte[]>().Select(bytes => new TypedValue(new FieldType.Bytes(), bytes ?? []))
+            )
+        );
 
     public sealed record TypedValue(FieldType Type, object Value);
 
@@ -49,8 +52,10 @@ public sealed class FieldTextTests
     [Law(2000, Arbitrary = [typeof(FieldTextTests)])]
     public void What_a_form_shows_is_read_as_the_same_value_to_the_thousandth_unless_the_clock_shows_it_twice(TypedValue typed)
     {
-        if (typed.Type is FieldType.Text or FieldType.Bytes
-            || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime)))
+        if (
+            typed.Type is FieldType.Text or FieldType.Bytes
+            || (typed.Value is DateTimeOffset at && Oslo.IsAmbiguousTime(TimeZoneInfo.ConvertTime(at, Oslo).DateTime))
+        )
         {
             return;
         }
@@ -59,13 +64,14 @@ public sealed class FieldTextTests
         Assert.Equal(ToTheThousandth(typed.Value), Assert.IsType<Parsed.Value>(read).Is);
     }
 
-    private static object ToTheThousandth(object value) => value switch
-    {
-        DateTimeOffset at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
-        DateTime at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
-        TimeOnly at => new TimeOnly(at.Ticks - (at.Ticks % TimeSpan.TicksPerMillisecond)),
-        _ => value,
-    };
+    private static object ToTheThousandth(object value) =>
+        value switch
+        {
+            DateTimeOffset at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
+            DateTime at => at.AddTicks(-(at.Ticks % TimeSpan.TicksPerMillisecond)),
+            TimeOnly at => new TimeOnly(at.Ticks - (at.Ticks % TimeSpan.TicksPerMillisecond)),
+            _ => value,
+        };
 
     [Theory]
     [InlineData("2026-11-23T15:49:12.3456780Z", "2026-11-23T16:49:12.345")]
@@ -76,12 +82,28 @@ public sealed class FieldTextTests
             FieldText.ToInput(
                 new FieldType.Instant(),
                 Assert.IsType<Parsed.Value>(FieldText.FromCanonical(new FieldType.Instant(), canonical)).Is,
-                Oslo));
+                Oslo
+            )
+        );
 
     [Law(1000)]
     public void Whatever_is_typed_is_a_value_or_a_problem(NonNull<string> typed)
     {
-        foreach (var type in new FieldType[] { new FieldType.Integer(), new FieldType.Number(), new FieldType.Date(), new FieldType.Time(), new FieldType.Instant(), new FieldType.LocalDateTime(), new FieldType.YesNo(), new FieldType.Uuid(), new FieldType.Text(), new FieldType.Bytes() })
+        foreach (
+            var type in new FieldType[]
+            {
+                new FieldType.Integer(),
+                new FieldType.Number(),
+                new FieldType.Date(),
+                new FieldType.Time(),
+                new FieldType.Instant(),
+                new FieldType.LocalDateTime(),
+                new FieldType.YesNo(),
+                new FieldType.Uuid(),
+                new FieldType.Text(),
+                new FieldType.Bytes(),
+            }
+        )
         {
             Assert.NotNull(FieldText.FromInput(type, typed.Get, Oslo));
             Assert.NotNull(FieldText.FromCanonical(type, typed.Get));
@@ -91,7 +113,10 @@ public sealed class FieldTextTests
     [Theory]
     [InlineData("abc", "“abc” is not a number. Write digits, with a point for decimals.")]
     [InlineData("12,5", "“12,5” is not a number. Write digits, with a point for decimals.")]
-    [InlineData("99999999999999999999999999999999", "“99999999999999999999999999999999” is not a number. Write digits, with a point for decimals.")]
+    [InlineData(
+        "99999999999999999999999999999999",
+        "“99999999999999999999999999999999” is not a number. Write digits, with a point for decimals."
+    )]
     public void A_text_that_is_no_number_says_so(string typed, string message) =>
         Assert.Equal(new Parsed.Problem(message), FieldText.FromInput(new FieldType.Number(), typed, Oslo));
 
@@ -115,21 +140,24 @@ public sealed class FieldTextTests
 
 public sealed class RecordFormatTests
 {
-    private static readonly RecordFormat British =
-        RecordFormat.For(System.Globalization.CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.FindSystemTimeZoneById("Europe/London"));
+    private static readonly RecordFormat British = RecordFormat.For(
+        System.Globalization.CultureInfo.GetCultureInfo("en-GB"),
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/London")
+    );
 
-    public static TheoryData<FieldType, object?, string> Displayed => new()
-    {
-        { new FieldType.Date(), new DateOnly(1999, 9, 4), "04 Sep 1999" },
-        { new FieldType.Instant(), new DateTimeOffset(2026, 7, 1, 23, 30, 0, TimeSpan.Zero), "02 Jul 2026 00:30" },
-        { new FieldType.LocalDateTime(), new DateTime(2026, 7, 1, 23, 30, 0), "01 Jul 2026 23:30" },
-        { new FieldType.Number(10, 2), 1234.5m, "1,234.50" },
-        { new FieldType.Number(), 0.000100m, "0.0001" },
-        { new FieldType.Integer(), -12345L, "-12,345" },
-        { new FieldType.YesNo(), false, "No" },
-        { new FieldType.Text(), null, "" },
-        { new FieldType.Date(), new Unreadable("date out of range"), "date out of range" },
-    };
+    public static TheoryData<FieldType, object?, string> Displayed =>
+        new()
+        {
+            { new FieldType.Date(), new DateOnly(1999, 9, 4), "04 Sep 1999" },
+            { new FieldType.Instant(), new DateTimeOffset(2026, 7, 1, 23, 30, 0, TimeSpan.Zero), "02 Jul 2026 00:30" },
+            { new FieldType.LocalDateTime(), new DateTime(2026, 7, 1, 23, 30, 0), "01 Jul 2026 23:30" },
+            { new FieldType.Number(10, 2), 1234.5m, "1,234.50" },
+            { new FieldType.Number(), 0.000100m, "0.0001" },
+            { new FieldType.Integer(), -12345L, "-12,345" },
+            { new FieldType.YesNo(), false, "No" },
+            { new FieldType.Text(), null, "" },
+            { new FieldType.Date(), new Unreadable("date out of range"), "date out of range" },
+        };
 
     [Theory]
     [MemberData(nameof(Displayed))]
@@ -138,19 +166,20 @@ public sealed class RecordFormatTests
 
     [Fact]
     public void Every_month_has_the_same_width() =>
-        Assert.Single(Enumerable
-            .Range(1, 12)
-            .Select(month => British.Display(new FieldType.Date(), new DateOnly(2026, month, 1)).Length)
-            .Distinct());
+        Assert.Single(
+            Enumerable.Range(1, 12).Select(month => British.Display(new FieldType.Date(), new DateOnly(2026, month, 1)).Length).Distinct()
+        );
 }
 
 public sealed class RecordKeyTests
 {
-    private static readonly Dataset Pair =
-        Samples.Dataset("pairs", [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]) with
-        {
-            Key = [new("one"), new("two")],
-        };
+    private static readonly Dataset Pair = Samples.Dataset(
+        "pairs",
+        [Samples.Field("one", new FieldType.Text()), Samples.Field("two", new FieldType.Integer())]
+    ) with
+    {
+        Key = [new("one"), new("two")],
+    };
 
     [Property]
     public void A_keys_text_names_the_same_record(NonNull<string> one, long two)
@@ -184,19 +213,27 @@ public sealed class RecordKeyTests
 internal static class Samples
 {
     public static Field Field(string name, FieldType type) =>
-        new() { Name = new(name), Column = name, NativeType = "text", Label = name, Type = type };
+        new()
+        {
+            Name = new(name),
+            Column = name,
+            NativeType = "text",
+            Label = name,
+            Type = type,
+        };
 
-    public static Dataset Dataset(string name, ImmutableArray<Field> fields) => new()
-    {
-        Id = new DatasetId(Guid.NewGuid()),
-        Source = new SourceId(Guid.NewGuid()),
-        Table = new TableName("public", name),
-        Name = new(name),
-        Label = char.ToUpperInvariant(name[0]) + name[1..],
-        RecordLabel = name.TrimEnd('s'),
-        Fields = fields,
-        Key = [fields[0].Name],
-        Title = [FieldPath.Of(fields[0].Name)],
-        TitleBecause = "a sample",
-    };
+    public static Dataset Dataset(string name, ImmutableArray<Field> fields) =>
+        new()
+        {
+            Id = new DatasetId(Guid.NewGuid()),
+            Source = new SourceId(Guid.NewGuid()),
+            Table = new TableName("public", name),
+            Name = new(name),
+            Label = char.ToUpperInvariant(name[0]) + name[1..],
+            RecordLabel = name.TrimEnd('s'),
+            Fields = fields,
+            Key = [fields[0].Name],
+            Title = [FieldPath.Of(fields[0].Name)],
+            TitleBecause = "a sample",
+        };
 }

@@ -14,46 +14,72 @@ public sealed class RuleTests
 {
     private static readonly RecordFormat Format = new(CultureInfo.GetCultureInfo("en-GB"), TimeZoneInfo.Utc);
     private static readonly FormulaContext Context = new(new DateTimeOffset(2026, 3, 10, 12, 0, 0, TimeSpan.Zero), TimeZoneInfo.Utc);
-    private static readonly FormulaShape Shape = new("defect",
-    [
-        new("title", new FormulaType.Text()), new("state", new FormulaType.Text()), new("due", new FormulaType.Date()), new("reported", new FormulaType.Date()),
-        new("cost", new FormulaType.Number()), new("budget", new FormulaType.Number()), new("urgent", new FormulaType.Boolean()),
-    ]);
+    private static readonly FormulaShape Shape = new(
+        "defect",
+        [
+            new("title", new FormulaType.Text()),
+            new("state", new FormulaType.Text()),
+            new("due", new FormulaType.Date()),
+            new("reported", new FormulaType.Date()),
+            new("cost", new FormulaType.Number()),
+            new("budget", new FormulaType.Number()),
+            new("urgent", new FormulaType.Boolean()),
+        ]
+    );
 
     public sealed record MadeUp(Condition Condition);
 
     public static Arbitrary<MadeUp> Conditions() =>
         Arb.From(Gen.Sized(size => Made(Math.Min(size / 10, 3))).Select(condition => new MadeUp(condition)));
 
-    private static Gen<Condition> Made(int depth) => depth == 0 ? Test() : Gen.Frequency(
-        (2, Test()),
-        (1, Made(depth - 1)
-            .Two()
-            .SelectMany(parts => Gen.Elements<Condition>(
-                new Condition.All([parts.Item1, parts.Item2]),
-                new Condition.Any([parts.Item1, parts.Item2])))),
-        (1, Made(depth - 1).Three().Select(parts => (Condition)new Condition.All([parts.Item1, parts.Item2, parts.Item3]))));
+    private static Gen<Condition> Made(int depth) =>
+        depth == 0
+            ? Test()
+            : Gen.Frequency(
+                (2, Test()),
+                (
+                    1,
+                    Made(depth - 1)
+                        .Two()
+                        .SelectMany(parts =>
+                            Gen.Elements<Condition>(
+                                new Condition.All([parts.Item1, parts.Item2]),
+                                new Condition.Any([parts.Item1, parts.Item2])
+                            )
+                        )
+                ),
+                (1, Made(depth - 1).Three().Select(parts => (Condition)new Condition.All([parts.Item1, parts.Item2, parts.Item3])))
+            );
 
-    private static Gen<Condition> Test() => Gen.OneOf(
-        OfText("title"), OfText("state"),
-        Ordered(
-            "due",
-            Gen.OneOf(
-                Gen.Choose(-2, 2).Select(days => (Operand)new Operand.FromToday(days)),
-                Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day))),
-                Gen.Constant((Operand)new Operand.Other(["reported"])))),
-        Ordered("reported", Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day)))),
-        Ordered(
-            "cost",
-            Gen.OneOf(
-                Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value((decimal)number)),
-                Gen.Constant((Operand)new Operand.Other(["budget"])))),
-        Ordered(
-            "budget",
-            Gen.OneOf(
-                Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value(number / 2m)),
-                Gen.Constant((Operand)new Operand.Other(["cost"])))),
-        Gen.Elements(true, false).Select(yes => (Condition)new Condition.Test(["urgent"], Question.Is, new Operand.Value(yes))));
+    private static Gen<Condition> Test() =>
+        Gen.OneOf(
+            OfText("title"),
+            OfText("state"),
+            Ordered(
+                "due",
+                Gen.OneOf(
+                    Gen.Choose(-2, 2).Select(days => (Operand)new Operand.FromToday(days)),
+                    Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day))),
+                    Gen.Constant((Operand)new Operand.Other(["reported"]))
+                )
+            ),
+            Ordered("reported", Gen.Choose(8, 12).Select(day => (Operand)new Operand.Value(new DateOnly(2026, 3, day)))),
+            Ordered(
+                "cost",
+                Gen.OneOf(
+                    Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value((decimal)number)),
+                    Gen.Constant((Operand)new Operand.Other(["budget"]))
+                )
+            ),
+            Ordered(
+                "budget",
+                Gen.OneOf(
+                    Gen.Choose(-2, 2).Select(number => (Operand)new Operand.Value(number / 2m)),
+                    Gen.Constant((Operand)new Operand.Other(["cost"]))
+                )
+            ),
+            Gen.Elements(true, false).Select(yes => (Condition)new Condition.Test(["urgent"], Question.Is, new Operand.Value(yes)))
+        );
 
     private static Gen<Condition> Ordered(string name, Gen<Operand> operands) =>
         from operand in operands
@@ -65,7 +91,8 @@ public sealed class RuleTests
             Question.More,
             Question.AtLeast,
             Question.IsGiven,
-            Question.IsBlank)
+            Question.IsBlank
+        )
         select (Condition)new Condition.Test([name], question, question is Question.IsGiven or Question.IsBlank ? null : operand);
 
     private static Gen<Condition> OfText(string name) =>
@@ -73,17 +100,17 @@ public sealed class RuleTests
         from test in Gen.Elements<Condition>(
             new Condition.Test([name], Question.IsOneOf, new Operand.Values([texts.Item1, texts.Item2])),
             new Condition.Test([name], Question.IsNoneOf, new Operand.Values([texts.Item1, texts.Item2])),
-            new Condition.Test([name], Question.Is, new Operand.Value(texts.Item1)), new Condition.Test([name], Question.IsNot, new Operand.Value(texts.Item1)),
-            new Condition.Test([name], Question.Contains, new Operand.Value(texts.Item1)), new Condition.Test(
-                [name],
-                Question.StartsWith,
-                new Operand.Value(texts.Item1)),
-            new Condition.Test([name], Question.EndsWith, new Operand.Value(texts.Item1)), new Condition.Test([name], Question.Matches, new Operand.Value("^a")),
-            new Condition.Test(
-                [name],
-                Question.LengthAtMost,
-                new Operand.Value((decimal)texts.Item1.Length)), new Condition.Test([name], Question.LengthAtLeast, new Operand.Value(2m)),
-            new Condition.Test([name], Question.IsGiven), new Condition.Test([name], Question.IsBlank))
+            new Condition.Test([name], Question.Is, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.IsNot, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.Contains, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.StartsWith, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.EndsWith, new Operand.Value(texts.Item1)),
+            new Condition.Test([name], Question.Matches, new Operand.Value("^a")),
+            new Condition.Test([name], Question.LengthAtMost, new Operand.Value((decimal)texts.Item1.Length)),
+            new Condition.Test([name], Question.LengthAtLeast, new Operand.Value(2m)),
+            new Condition.Test([name], Question.IsGiven),
+            new Condition.Test([name], Question.IsBlank)
+        )
         select test;
 
     private static bool Holds(string formula, FormulaRecord record) =>
@@ -114,7 +141,8 @@ public sealed class RuleTests
                     One(null, -2m, -1m, 0m, 0.5m, 1m, 2m),
                     One(null, -1m, 0m, 0.5m, 1m),
                     One(null, true, false),
-                ]);
+                ]
+            );
         }
     }
 
@@ -188,12 +216,15 @@ public sealed class RuleTests
         Assert.Equal(words, ConditionWords.Demand(ConditionFormula.Read(formula)!, name => name[^1], Format));
 
     [Fact]
-    public void Several_questions_are_told_apart_in_words() => Assert.Equal(
-        "urgent is yes and (state is “open” or “closed” or due is after today)",
-        ConditionWords.Of(
-            ConditionFormula.Read("AND(urgent = TRUE, OR(OR(state = \"open\", state = \"closed\"), due > TODAY()))")!,
-            name => name[^1],
-            Format));
+    public void Several_questions_are_told_apart_in_words() =>
+        Assert.Equal(
+            "urgent is yes and (state is “open” or “closed” or due is after today)",
+            ConditionWords.Of(
+                ConditionFormula.Read("AND(urgent = TRUE, OR(OR(state = \"open\", state = \"closed\"), due > TODAY()))")!,
+                name => name[^1],
+                Format
+            )
+        );
 
     [Theory]
     [InlineData("due >= reported", null, "IF(NOT(ISEMPTY(due)), due >= reported, TRUE)")]
@@ -201,7 +232,16 @@ public sealed class RuleTests
     [InlineData("NOT(ISEMPTY(due))", "state = \"open\"", "IF(state = \"open\", NOT(ISEMPTY(due)), TRUE)")]
     [InlineData("OR(ISBLANK(DUE), due > TODAY())", null, "OR(ISBLANK(DUE), due > TODAY())")]
     public void A_rule_at_a_field_says_nothing_of_a_blank_unless_it_asks(string must, string? when, string formula) =>
-        Assert.Equal(formula, new Rule.Holds(must) { Name = "r", Message = "", Field = new("due"), When = when }.Formula);
+        Assert.Equal(
+            formula,
+            new Rule.Holds(must)
+            {
+                Name = "r",
+                Message = "",
+                Field = new("due"),
+                When = when,
+            }.Formula
+        );
 
     [Fact]
     public void A_rule_that_is_wrong_says_why()
@@ -217,7 +257,14 @@ public sealed class RuleTests
             TitleBecause = "",
             Fields =
             [
-                new Field { Name = new("due"), Column = "due", NativeType = "date", Label = "Due", Type = new FieldType.Date() },
+                new Field
+                {
+                    Name = new("due"),
+                    Column = "due",
+                    NativeType = "date",
+                    Label = "Due",
+                    Type = new FieldType.Date(),
+                },
                 new Field
                 {
                     Name = new("late"),
@@ -236,13 +283,32 @@ public sealed class RuleTests
         Assert.Null(Problem(new Rule.Holds("NOT(late)") { Name = "r", Message = "" }));
         Assert.Equal("Unknown name “duw”. Did you mean “due”?", Problem(new Rule.Holds("duw > TODAY()") { Name = "r", Message = "" }));
         Assert.Equal("It gives a date, and should be true or false.", Problem(new Rule.Holds("due") { Name = "r", Message = "" }));
-        Assert.Equal("Unknown name “x”.", Problem(new Rule.Holds("late") { Name = "r", Message = "", When = "x" }));
+        Assert.Equal(
+            "Unknown name “x”.",
+            Problem(
+                new Rule.Holds("late")
+                {
+                    Name = "r",
+                    Message = "",
+                    When = "x",
+                }
+            )
+        );
         Assert.Equal(
             "There is no field “gone” any more.",
-            Problem(new Rule.Holds("late") { Name = "r", Message = "", Field = new("gone") }));
+            Problem(
+                new Rule.Holds("late")
+                {
+                    Name = "r",
+                    Message = "",
+                    Field = new("gone"),
+                }
+            )
+        );
         Assert.Equal(
             "“late” is no field of the table whose values can be told apart.",
-            Problem(new Rule.Unique([new("late")]) { Name = "r", Message = "" }));
+            Problem(new Rule.Unique([new("late")]) { Name = "r", Message = "" })
+        );
         Assert.Equal("Choose at least one field.", Problem(new Rule.Unique([]) { Name = "r", Message = "" }));
     }
 }

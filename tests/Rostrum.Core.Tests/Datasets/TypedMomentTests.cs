@@ -13,8 +13,9 @@ public sealed class TypedMomentTests
 
     private static readonly RecordFormat[] Formats =
     [
-        .. new[] { "en-GB", "en-US", "de-DE", "nb-NO", "fr-FR", "pl-PL", "sv-SE" }
-            .Select(name => RecordFormat.For(CultureInfo.GetCultureInfo(name), TimeZoneInfo.Utc)),
+        .. new[] { "en-GB", "en-US", "de-DE", "nb-NO", "fr-FR", "pl-PL", "sv-SE" }.Select(name =>
+            RecordFormat.For(CultureInfo.GetCultureInfo(name), TimeZoneInfo.Utc)
+        ),
     ];
 
     [Theory]
@@ -47,7 +48,10 @@ public sealed class TypedMomentTests
     [InlineData("en-GB", "8 Foo 2026", null)]
     [InlineData("en-GB", "", null)]
     public void A_day_is_read(string culture, string typed, string? day) =>
-        Assert.Equal(day, TypedMoment.Day(typed, CultureInfo.GetCultureInfo(culture), Today)?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture));
+        Assert.Equal(
+            day,
+            TypedMoment.Day(typed, CultureInfo.GetCultureInfo(culture), Today)?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)
+        );
 
     [Theory]
     [InlineData("8 Dec 2026 14:30", "2026-12-08 14:30:00")]
@@ -62,7 +66,10 @@ public sealed class TypedMomentTests
     public void A_moment_is_read(string typed, string? moment) =>
         Assert.Equal(
             moment,
-            TypedMoment.Moment(typed, British, Today.ToDateTime(new TimeOnly(10, 20, 30)))?.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture));
+            TypedMoment
+                .Moment(typed, British, Today.ToDateTime(new TimeOnly(10, 20, 30)))
+                ?.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture)
+        );
 
     [Theory]
     [InlineData("14:30", "14:30")]
@@ -77,12 +84,13 @@ public sealed class TypedMomentTests
         Assert.Equal(time, TypedMoment.Time(typed)?.ToString("HH:mm", CultureInfo.InvariantCulture));
 
     [Law(2000)]
-    public bool What_a_form_shows_is_read_as_the_same(NonNegativeInt days, NonNegativeInt milliseconds) => Formats.All(format =>
-    {
-        var day = DateOnly.MinValue.AddDays(days.Get % DateOnly.MaxValue.DayNumber);
-        var moment = day.ToDateTime(TimeOnly.MinValue).AddMilliseconds(milliseconds.Get % 86_400_000);
-        return Same(new FieldType.Date(), day, format) && Same(new FieldType.LocalDateTime(), moment, format);
-    });
+    public bool What_a_form_shows_is_read_as_the_same(NonNegativeInt days, NonNegativeInt milliseconds) =>
+        Formats.All(format =>
+        {
+            var day = DateOnly.MinValue.AddDays(days.Get % DateOnly.MaxValue.DayNumber);
+            var moment = day.ToDateTime(TimeOnly.MinValue).AddMilliseconds(milliseconds.Get % 86_400_000);
+            return Same(new FieldType.Date(), day, format) && Same(new FieldType.LocalDateTime(), moment, format);
+        });
 
     private static bool Same(FieldType type, object value, RecordFormat format) =>
         FieldText.FromForm(type, FieldText.InForm(type, value, format), format) is Parsed.Value { Is: { } read } && read.Equals(value);

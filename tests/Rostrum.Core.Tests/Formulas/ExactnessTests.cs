@@ -77,10 +77,14 @@ public sealed class ExactnessTests
     [InlineData("TITLE(record)", "Petrel · Brackwater")]
     public void Labels_and_titles_are_what_people_read(string formula, object? expected)
     {
-        var port = new FormulaShape(
-            "port",
-            [new("name", new FormulaType.Text()), new("berths", new FormulaType.Number())])
-        { Title = [["name"], ["berths"]] };
+        var port = new FormulaShape("port", [new("name", new FormulaType.Text()), new("berths", new FormulaType.Number())])
+        {
+            Title =
+            [
+                ["name"],
+                ["berths"],
+            ],
+        };
         var defect = new FormulaShape("defect", [new("state", new FormulaType.Choice(["o", "c"]) { Labels = ["open", "closed"] })]);
         var vessel = new FormulaShape(
             "vessel",
@@ -89,13 +93,19 @@ public sealed class ExactnessTests
                 new("home", new FormulaType.Record(port)),
                 new("relief", new FormulaType.Record(port)),
                 new("defects", new FormulaType.List(new FormulaType.Record(defect))),
-            ])
+            ]
+        )
         {
-            Title = [["name"], ["home", "name"]],
+            Title =
+            [
+                ["name"],
+                ["home", "name"],
+            ],
         };
         var record = new FormulaRecord(
             vessel,
-            ["Petrel", new FormulaRecord(port, ["Brackwater", 7m]), null, new object?[] { new FormulaRecord(defect, ["o"]) }]);
+            ["Petrel", new FormulaRecord(port, ["Brackwater", 7m]), null, new object?[] { new FormulaRecord(defect, ["o"]) }]
+        );
         var checkedFormula = Checker.Check(Parser.Parse(formula), vessel);
         Assert.Empty(checkedFormula.Problems);
         Assert.Equal(expected, Compiler.Compile(checkedFormula.Tree!)(record, Ship.Context));
@@ -111,8 +121,9 @@ public sealed class ExactnessTests
     [Fact]
     public void What_a_formula_reads_is_known_before_it_runs()
     {
-        var needs =
-            FormulaNeeds.Of([Ship.Check("home.name & SUM(FILTER(defects, cost > record.cars).cost) & IF(sold, name, relief.name)").Tree!]);
+        var needs = FormulaNeeds.Of([
+            Ship.Check("home.name & SUM(FILTER(defects, cost > record.cars).cost) & IF(sold, name, relief.name)").Tree!,
+        ]);
         string[] Names(IEnumerable<int> indexes) => [.. indexes.Select(index => Ship.Shape.Members[index].Key)];
         Assert.Equal(["name", "cars", "sold"], Names(needs.Values));
         Assert.Equal(["home", "relief"], Names(needs.Records.Keys));

@@ -13,68 +13,78 @@ public sealed class FormulaLawTests
 
     public static Arbitrary<MadeUp> Formulas() => Arb.From(Gen.Sized(size => Number(Math.Min(size, 12))).Select(text => new MadeUp(text)));
 
-    private static Gen<string> Number(int size) => size <= 0
-        ? Gen.Elements(
-            "cars",
-            "nothing",
-            "'Fare (net)'",
-            "0",
-            "1",
-            "-1",
-            "2.5",
-            "1e20",
-            "79228162514264337593543950335",
-            "0.0000000000000000000000000001")
-        : Gen.OneOf(
-            Number(0),
-            Both(
-                size,
-                "({0} + {1})",
-                "{0} - {1}",
-                "{0} * {1}",
-                "{0} / {1}",
-                "{0}^{1}",
-                "MOD({0}, {1})",
-                "ROUND({0}, {1})",
-                "CEILING({0}, {1})",
-                "QUOTIENT({0}, {1})",
-                "IFBLANK({0}, {1})",
-                "MAX({0}, {1})",
-                "LOG({0}, {1})",
-                "GCD({0}, {1})",
-                "MROUND({0}, {1})"),
-            Number(size / 2).SelectMany(of => Gen
-                .Elements(
-                    "-{0}",
-                    "{0}%",
-                    "INT({0})",
-                    "SQRT({0})",
-                    "EXP({0})",
-                    "EVEN({0})",
-                    "ODD({0})",
-                    "YEAR(DATE({0}, 1, 1))",
-                    "LEN(REPT(name, {0}))",
-                    "VALUE(\"\" & {0})",
-                    "SUM(FILTER(defects, cost > record.cars).cost) + {0}",
-                    "DAYS(EDATE(built, {0}), WORKDAY(built, {0}))",
-                    "WEEKDAY(built, {0})",
-                    "LARGE(defects.cost, {0})",
-                    "FIND(\"i\", name, {0})",
-                    "CODE(UNICHAR({0}))",
-                    "HOUR(TIME({0}, 1, 1))")
-                .Select(form => form.Replace("{0}", of, StringComparison.Ordinal))),
-            Truth(size / 2).SelectMany(condition => Both(size / 2, $"IF({condition}, {{0}}, {{1}})")));
+    private static Gen<string> Number(int size) =>
+        size <= 0
+            ? Gen.Elements(
+                "cars",
+                "nothing",
+                "'Fare (net)'",
+                "0",
+                "1",
+                "-1",
+                "2.5",
+                "1e20",
+                "79228162514264337593543950335",
+                "0.0000000000000000000000000001"
+            )
+            : Gen.OneOf(
+                Number(0),
+                Both(
+                    size,
+                    "({0} + {1})",
+                    "{0} - {1}",
+                    "{0} * {1}",
+                    "{0} / {1}",
+                    "{0}^{1}",
+                    "MOD({0}, {1})",
+                    "ROUND({0}, {1})",
+                    "CEILING({0}, {1})",
+                    "QUOTIENT({0}, {1})",
+                    "IFBLANK({0}, {1})",
+                    "MAX({0}, {1})",
+                    "LOG({0}, {1})",
+                    "GCD({0}, {1})",
+                    "MROUND({0}, {1})"
+                ),
+                Number(size / 2)
+                    .SelectMany(of =>
+                        Gen.Elements(
+                                "-{0}",
+                                "{0}%",
+                                "INT({0})",
+                                "SQRT({0})",
+                                "EXP({0})",
+                                "EVEN({0})",
+                                "ODD({0})",
+                                "YEAR(DATE({0}, 1, 1))",
+                                "LEN(REPT(name, {0}))",
+                                "VALUE(\"\" & {0})",
+                                "SUM(FILTER(defects, cost > record.cars).cost) + {0}",
+                                "DAYS(EDATE(built, {0}), WORKDAY(built, {0}))",
+                                "WEEKDAY(built, {0})",
+                                "LARGE(defects.cost, {0})",
+                                "FIND(\"i\", name, {0})",
+                                "CODE(UNICHAR({0}))",
+                                "HOUR(TIME({0}, 1, 1))"
+                            )
+                            .Select(form => form.Replace("{0}", of, StringComparison.Ordinal))
+                    ),
+                Truth(size / 2).SelectMany(condition => Both(size / 2, $"IF({condition}, {{0}}, {{1}})"))
+            );
 
-    private static Gen<string> Truth(int size) => Gen.OneOf(
-        Both(size, "{0} < {1}", "{0} = {1}", "{0} <> {1}", "{0} >= {1}"),
-        Gen.Elements(
-            "sold",
-            "NOT(sold)",
-            "built < TODAY()",
-            "ANY(defects, cost > record.cars)",
-            "name = \"Kittiwake\"",
-            "CONTAINS(name, MID(name, 2, cars))",
-            "ISBLANK(relief.name)"));
+    private static Gen<string> Truth(int size) =>
+        Gen.OneOf(
+            Both(size, "{0} < {1}", "{0} = {1}", "{0} <> {1}", "{0} >= {1}"),
+            Gen.Elements(
+                "sold",
+                "NOT(sold)",
+                "built < TODAY()",
+                "ANY(defects, cost > record.cars)",
+                "name = \"Kittiwake\"",
+                "CONTAINS(name, MID(name, 2, cars))",
+                "ISBLANK(relief.name)"
+            )
+        );
 
     private static Gen<string> Both(int size, params string[] forms) =>
         from one in Number(size / 2)
@@ -107,7 +117,8 @@ public sealed class FormulaLawTests
         var index = Ship.Shape.IndexOf("cars");
         var renamed = new FormulaShape(
             "vessel",
-            Ship.Shape.Members.Select((member, i) => i == index ? KeyValuePair.Create("it's (new)", member.Value) : member));
+            Ship.Shape.Members.Select((member, i) => i == index ? KeyValuePair.Create("it's (new)", member.Value) : member)
+        );
         var values = new FormulaRecord(renamed, [.. Enumerable.Range(0, renamed.Members.Length).Select(i => Ship.Kittiwake[i])]);
         var formula = Checker.Check(Parser.Parse(Renaming.Rename(Ship.Check(made.Text), Ship.Shape, index, "it's (new)")), renamed);
         Assert.Empty(formula.Problems);
@@ -130,10 +141,14 @@ public sealed class FormulaLawTests
         Assert.NotNull(Ship.Check(cut));
     }
 
-    public static TheoryData<string> Examples => [.. FunctionCatalogue.Functions.Values
-        .SelectMany(overloads => overloads).Select(overload =>
-            (FunctionAttribute)Attribute.GetCustomAttribute(overload.Method, typeof(FunctionAttribute))!)
-        .SelectMany(function => function.Examples).Concat(Forms.All.SelectMany(form => form.Examples))];
+    public static TheoryData<string> Examples =>
+        [
+            .. FunctionCatalogue
+                .Functions.Values.SelectMany(overloads => overloads)
+                .Select(overload => (FunctionAttribute)Attribute.GetCustomAttribute(overload.Method, typeof(FunctionAttribute))!)
+                .SelectMany(function => function.Examples)
+                .Concat(Forms.All.SelectMany(form => form.Examples)),
+        ];
 
     [Theory]
     [MemberData(nameof(Examples))]

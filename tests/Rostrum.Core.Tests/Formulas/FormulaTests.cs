@@ -7,35 +7,59 @@ internal static class Ship
 {
     private static readonly FormulaShape Port = new("port", [new("name", new FormulaType.Text())]);
 
-    private static readonly FormulaShape Defect = new("defect",
-    [
-        new("title", new FormulaType.Text()), new("cost", new FormulaType.Number()), new("state", new FormulaType.Choice(["open", "closed"])), new("due", new FormulaType.Date()),
-    ]);
+    private static readonly FormulaShape Defect = new(
+        "defect",
+        [
+            new("title", new FormulaType.Text()),
+            new("cost", new FormulaType.Number()),
+            new("state", new FormulaType.Choice(["open", "closed"])),
+            new("due", new FormulaType.Date()),
+        ]
+    );
 
-    public static readonly FormulaShape Shape = new("vessel",
-    [
-        new("name", new FormulaType.Text()), new("cars", new FormulaType.Number()), new("Fare (net)", new FormulaType.Number()), new("built", new FormulaType.Date()),
-        new("sold", new FormulaType.Boolean()), new("left_at", new FormulaType.DateTime()), new("home", new FormulaType.Record(Port)), new("relief", new FormulaType.Record(Port)),
-        new(
-            "defects",
-            new FormulaType.List(new FormulaType.Record(Defect))), new("nothing", new FormulaType.Number()), new("sails", new FormulaType.Time()),
-    ]);
+    public static readonly FormulaShape Shape = new(
+        "vessel",
+        [
+            new("name", new FormulaType.Text()),
+            new("cars", new FormulaType.Number()),
+            new("Fare (net)", new FormulaType.Number()),
+            new("built", new FormulaType.Date()),
+            new("sold", new FormulaType.Boolean()),
+            new("left_at", new FormulaType.DateTime()),
+            new("home", new FormulaType.Record(Port)),
+            new("relief", new FormulaType.Record(Port)),
+            new("defects", new FormulaType.List(new FormulaType.Record(Defect))),
+            new("nothing", new FormulaType.Number()),
+            new("sails", new FormulaType.Time()),
+        ]
+    );
 
-    public static readonly FormulaRecord Kittiwake = new(Shape,
-    [
-        "Kittiwake", 90m, 12.50m, new DateOnly(2009, 4, 18), false, new DateTimeOffset(2026, 7, 1, 22, 30, 0, TimeSpan.Zero), new FormulaRecord(Port, ["Brackwater"]), null,
-        new object?[]
-        {
-            new FormulaRecord(Defect, ["Pump", 100m, "open", new DateOnly(2026, 3, 1)]),
-            new FormulaRecord(Defect, ["Door", null, "closed", null]),
-            new FormulaRecord(Defect, ["Lamp", 50m, "open", new DateOnly(2026, 2, 1)]),
-        },
-        null, new TimeOnly(14, 5),
-    ]);
+    public static readonly FormulaRecord Kittiwake = new(
+        Shape,
+        [
+            "Kittiwake",
+            90m,
+            12.50m,
+            new DateOnly(2009, 4, 18),
+            false,
+            new DateTimeOffset(2026, 7, 1, 22, 30, 0, TimeSpan.Zero),
+            new FormulaRecord(Port, ["Brackwater"]),
+            null,
+            new object?[]
+            {
+                new FormulaRecord(Defect, ["Pump", 100m, "open", new DateOnly(2026, 3, 1)]),
+                new FormulaRecord(Defect, ["Door", null, "closed", null]),
+                new FormulaRecord(Defect, ["Lamp", 50m, "open", new DateOnly(2026, 2, 1)]),
+            },
+            null,
+            new TimeOnly(14, 5),
+        ]
+    );
 
     public static readonly FormulaContext Context = new(
         new DateTimeOffset(2026, 3, 14, 23, 30, 0, TimeSpan.Zero),
-        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"));
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo")
+    );
 
     public static object? Evaluate(string formula)
     {
@@ -91,7 +115,8 @@ public sealed class FormulaTests
         {
             Assert.Equal(
                 Ship.Evaluate(formula),
-                Compiler.Compile(through)((FormulaRecord)Ship.Kittiwake[Ship.Shape.IndexOf("home")]!, Ship.Context));
+                Compiler.Compile(through)((FormulaRecord)Ship.Kittiwake[Ship.Shape.IndexOf("home")]!, Ship.Context)
+            );
         }
     }
 
@@ -157,37 +182,38 @@ public sealed class FormulaTests
     [InlineData("/* one */ ROUND(2.55; 1) /* two */ = 2.6")]
     public void A_formula_holds(string formula) => Assert.True(Assert.IsType<bool>(Ship.Evaluate(formula)));
 
-    public static TheoryData<string, string> Wrong => new()
-    {
-        { "", "Here the formula ends" },
-        { "1 +", "Here the formula ends" },
-        { "(1", "This bracket is not closed." },
-        { "1)", "This bracket closes nothing." },
-        { "1 2", "Here an operator is missing." },
-        { "\"abc", "This text has no closing quote." },
-        { "'abc", "This name has no closing quote." },
-        { "/* abc", "This comment has no end." },
-        { "1 # 2", "“#” has no meaning here." },
-        { "99999999999999999999999999999999", "This number is too large" },
-        { "nam", "Did you mean “name”?" },
-        { "rond(1)", "Did you mean “ROUND”?" },
-        { "home.nme", "Did you mean “name”?" },
-        { "zzzzzzzz", "Unknown name “zzzzzzzz”." },
-        { "name + 1", "“+” cannot stand between a text and a number." },
-        { "-name", "“-” is for numbers; here is a text." },
-        { "name = 1", "A text cannot be compared with a number." },
-        { "IF(1, 2, 3)", "asks whether something is true or false; here is a number" },
-        { "IF(sold, 1, \"x\")", "all should be of one type" },
-        { "ROUND(name)", "“number” should be a number; here is a text." },
-        { "ROUND()", "1 to 2 values stand in the brackets; here is none." },
-        { "ROUND(1, 2, 3)", "here are 3." },
-        { "FILTER(name, TRUE)", "looks at a list of records" },
-        { "FILTER(defects, cars > 1)", "Did you mean “record.cars”?" },
-        { "name.x", "A text has no parts" },
-        { "defects & \"x\"", "is no text" },
-        { "home = 1", "cannot be compared" },
-        { "IFS(TRUE, 1, FALSE)", "stand in pairs" },
-    };
+    public static TheoryData<string, string> Wrong =>
+        new()
+        {
+            { "", "Here the formula ends" },
+            { "1 +", "Here the formula ends" },
+            { "(1", "This bracket is not closed." },
+            { "1)", "This bracket closes nothing." },
+            { "1 2", "Here an operator is missing." },
+            { "\"abc", "This text has no closing quote." },
+            { "'abc", "This name has no closing quote." },
+            { "/* abc", "This comment has no end." },
+            { "1 # 2", "“#” has no meaning here." },
+            { "99999999999999999999999999999999", "This number is too large" },
+            { "nam", "Did you mean “name”?" },
+            { "rond(1)", "Did you mean “ROUND”?" },
+            { "home.nme", "Did you mean “name”?" },
+            { "zzzzzzzz", "Unknown name “zzzzzzzz”." },
+            { "name + 1", "“+” cannot stand between a text and a number." },
+            { "-name", "“-” is for numbers; here is a text." },
+            { "name = 1", "A text cannot be compared with a number." },
+            { "IF(1, 2, 3)", "asks whether something is true or false; here is a number" },
+            { "IF(sold, 1, \"x\")", "all should be of one type" },
+            { "ROUND(name)", "“number” should be a number; here is a text." },
+            { "ROUND()", "1 to 2 values stand in the brackets; here is none." },
+            { "ROUND(1, 2, 3)", "here are 3." },
+            { "FILTER(name, TRUE)", "looks at a list of records" },
+            { "FILTER(defects, cars > 1)", "Did you mean “record.cars”?" },
+            { "name.x", "A text has no parts" },
+            { "defects & \"x\"", "is no text" },
+            { "home = 1", "cannot be compared" },
+            { "IFS(TRUE, 1, FALSE)", "stand in pairs" },
+        };
 
     [Theory]
     [MemberData(nameof(Wrong))]
@@ -197,10 +223,9 @@ public sealed class FormulaTests
     [Fact]
     public void A_correction_corrects()
     {
-        var problem =
-            Assert.Single(
-                Ship.Check("cars * rond('Fare (nte)', 1)").Problems,
-                problem => problem.Message.Contains("ROUND", StringComparison.Ordinal));
+        var problem = Assert.Single(Ship.Check("cars * rond('Fare (nte)', 1)").Problems, problem =>
+            problem.Message.Contains("ROUND", StringComparison.Ordinal)
+        );
         Assert.Equal(("ROUND", new Span(7, 4)), (problem.Correction, problem.Span));
     }
 
@@ -226,13 +251,17 @@ public sealed class FormulaTests
     [InlineData("a ${ name } b $${ c ${ \"}\" }", "a |name|  b ${ c |\"}\"")]
     public void A_template_is_taken_apart(string text, string parts)
     {
-        var read = Template.Parse(text).Parts.Select(part => part switch
-        {
-            TemplatePart.Literal literal =>
-            literal.Text,
-            TemplatePart.Formula formula => formula.Parsed.Text.Trim(),
-            _ => ""
-        }).ToArray();
+        var read = Template
+            .Parse(text)
+            .Parts.Select(part =>
+                part switch
+                {
+                    TemplatePart.Literal literal => literal.Text,
+                    TemplatePart.Formula formula => formula.Parsed.Text.Trim(),
+                    _ => "",
+                }
+            )
+            .ToArray();
         Assert.Equal(parts.Length == 0 ? [text] : ["a ", "name", " b ${ c ", "\"}\""], read);
     }
 
@@ -242,17 +271,19 @@ public sealed class FormulaTests
         var formula = Ship.Check("/* cars */ Cars + record.cars + LEN(\"cars\") + SUM(FILTER(defects, cost > record.cars).cost)");
         Assert.Equal(
             "/* cars */ 'Car places' + record.'Car places' + LEN(\"cars\") + SUM(FILTER(defects, cost > record.'Car places').cost)",
-            Renaming.Rename(formula, Ship.Shape, Ship.Shape.IndexOf("cars"), "Car places"));
+            Renaming.Rename(formula, Ship.Shape, Ship.Shape.IndexOf("cars"), "Car places")
+        );
     }
 
     [Fact]
     public void A_formula_knows_what_it_depends_on() =>
         Assert.Equal(
             ["cars", "cost", "defects"],
-            Ship.Check("cars + SUM(defects.cost) + cars").References
-                .Select(reference => reference.Shape.Members[reference.Index].Key)
+            Ship.Check("cars + SUM(defects.cost) + cars")
+                .References.Select(reference => reference.Shape.Members[reference.Index].Key)
                 .Distinct()
-                .Order(StringComparer.Ordinal));
+                .Order(StringComparer.Ordinal)
+        );
 }
 
 public sealed class FormulaLineTests
@@ -263,27 +294,42 @@ public sealed class FormulaLineTests
     [InlineData("DATE(2026, 3, 1)", """{"value":"2026-03-01","type":"date","problems":[]}""")]
     [InlineData("1 / 0", """{"value":null,"type":"number","problems":[]}""")]
     [InlineData("cars", """{"value":null,"type":null,"problems":[{"start":0,"length":4,"message":"Unknown name “cars”."}]}""")]
-    [InlineData("", """{"value":null,"type":null,"problems":[{"start":0,"length":0,"message":"Here the formula ends, and something is missing."}]}""")]
-    [InlineData("""{"formula": "SUM(FILTER(defects, state = \"open\").cost) * rate", "record": {"rate": 2, "defects": [{"state": "open", "cost": 12.5}, {"state": "closed"}, {"state": "open", "cost": 1}]}}""", """{"value":27,"type":"number","problems":[]}""")]
-    [InlineData("""{"formula": "TEXTJOIN(\"-\", TRUE, tags)", "record": {"tags": ["a", null, "b"]}}""", """{"value":"a-b","type":"text","problems":[]}""")]
-    [InlineData("""{"formula": "home.name", "record": {"home": {"name": "Brackwater"}}}""", """{"value":"Brackwater","type":"text","problems":[]}""")]
+    [InlineData(
+        "",
+        """{"value":null,"type":null,"problems":[{"start":0,"length":0,"message":"Here the formula ends, and something is missing."}]}"""
+    )]
+    [InlineData(
+        """{"formula": "SUM(FILTER(defects, state = \"open\").cost) * rate", """
+            + """ "record": {"rate": 2, """
+            + """ "defects": [{"state": "open", "cost": 12.5}, {"state": "closed"}, {"state": "open", "cost": 1}]}}""",
+        """{"value":27,"type":"number","problems":[]}"""
+    )]
+    [InlineData(
+        """{"formula": "TEXTJOIN(\"-\", TRUE, tags)", "record": {"tags": ["a", null, "b"]}}""",
+        """{"value":"a-b","type":"text","problems":[]}"""
+    )]
+    [InlineData(
+        """{"formula": "home.name", "record": {"home": {"name": "Brackwater"}}}""",
+        """{"value":"Brackwater","type":"text","problems":[]}"""
+    )]
     [InlineData("""{"formula": "rate + 1", "record": {"rate": null}}""", """{"value":null,"type":"number","problems":[]}""")]
-    [InlineData("""{"formula": 1}""", """{"value":null,"type":null,"problems":[{"start":0,"length":14,"message":"This line has no “formula” with a text."}]}""")]
-    [InlineData("{", """{"value":null,"type":null,"problems":[{"start":0,"length":1,"message":"This line begins like JSON, and is none."}]}""")]
+    [InlineData(
+        """{"formula": 1}""",
+        """{"value":null,"type":null,"problems":[{"start":0,"length":14,"message":"This line has no “formula” with a text."}]}"""
+    )]
+    [InlineData(
+        "{",
+        """{"value":null,"type":null,"problems":[{"start":0,"length":1,"message":"This line begins like JSON, and is none."}]}"""
+    )]
     public void A_line_is_answered_with_a_line(string line, string answer) => Assert.Equal(answer, FormulaLine.Answer(line, Ship.Context));
 
     [Fact]
     public void The_function_reference_is_current()
     {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Rostrum.slnx")))
-        {
-            folder = folder.Parent ?? throw new InvalidOperationException("no Rostrum.slnx above the tests");
-        }
-
         Assert.EndsWith(
             "-->\n\n" + FunctionReference.Write(),
-            File.ReadAllText(Path.Combine(folder.FullName, "docs/formulas.md")),
-            StringComparison.Ordinal);
+            File.ReadAllText(Path.Combine(Repository.Root, "docs/formulas.md")),
+            StringComparison.Ordinal
+        );
     }
 }

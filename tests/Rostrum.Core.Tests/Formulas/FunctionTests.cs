@@ -145,10 +145,10 @@ public sealed class FunctionTests
     {
         var shape = new Core.Formulas.FormulaShape("r", [new("at", new Core.Formulas.FormulaType.DateTime())]);
         var formula = Core.Formulas.Checker.Check(Core.Formulas.Parser.Parse("HOUR(at)"), shape);
-        var value =
-            Core.Formulas.Compiler.Compile(formula.Tree!)(
-                new Core.Formulas.FormulaRecord(shape, [DateTimeOffset.Parse(instant, System.Globalization.CultureInfo.InvariantCulture)]),
-                Ship.Context);
+        var value = Core.Formulas.Compiler.Compile(formula.Tree!)(
+            new Core.Formulas.FormulaRecord(shape, [DateTimeOffset.Parse(instant, System.Globalization.CultureInfo.InvariantCulture)]),
+            Ship.Context
+        );
         Assert.Equal((decimal)hour, value);
     }
 }

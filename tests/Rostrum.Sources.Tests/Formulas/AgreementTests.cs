@@ -25,11 +25,15 @@ public sealed class FormulaEngines : IAsyncLifetime
         _postgres = await TestDatabase.CreateAsync();
         var settings = _postgres.Settings;
         var postgres = new NpgsqlConnection(
-            $"Host={settings.Host};Port={settings.Port};Database={settings.Database};Username={settings.User};Password={settings.Password};Timezone=UTC;Command Timeout=5;Options=-c jit=off -c statement_timeout=5000");
+            $"Host={settings.Host};Port={settings.Port};Database={settings.Database};Username={settings.User};Password={settings.Password};"
+                + "Timezone=UTC;Command Timeout=5;Options=-c jit=off -c statement_timeout=5000"
+        );
         await postgres.OpenAsync();
         _maria = $"test_{Guid.NewGuid():N}";
-        var maria = new MySqlConnection(Environment.GetEnvironmentVariable("ROSTRUM_TEST_MARIADB")
-            ?? throw new InvalidOperationException("ROSTRUM_TEST_MARIADB names the server: run ./rostrum test"));
+        var maria = new MySqlConnection(
+            Environment.GetEnvironmentVariable("ROSTRUM_TEST_MARIADB")
+                ?? throw new InvalidOperationException("ROSTRUM_TEST_MARIADB names the server: run ./rostrum test")
+        );
         await maria.OpenAsync();
         await using (var create = new MySqlCommand($"CREATE DATABASE {_maria}; USE {_maria}", maria))
         {
@@ -47,9 +51,12 @@ public sealed class FormulaEngines : IAsyncLifetime
 
     public async Task DisposeAsync()
     {
-        await using (var drop = new MySqlCommand(
-            $"DROP DATABASE {_maria}",
-            new MySqlConnection(Environment.GetEnvironmentVariable("ROSTRUM_TEST_MARIADB"))))
+        await using (
+            var drop = new MySqlCommand(
+                $"DROP DATABASE {_maria}",
+                new MySqlConnection(Environment.GetEnvironmentVariable("ROSTRUM_TEST_MARIADB"))
+            )
+        )
         {
             await drop.Connection!.OpenAsync();
             await drop.ExecuteNonQueryAsync();
@@ -72,17 +79,19 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
     /// How many formulas a run makes up; each is a case for every vessel in every database. FORMULA_CASES and FORMULA_SEED choose
     /// otherwise.
     /// </summary>
-    private static readonly int Formulas =
-        int.Parse(Environment.GetEnvironmentVariable("FORMULA_CASES") ?? "600", CultureInfo.InvariantCulture);
+    private static readonly int Formulas = int.Parse(
+        Environment.GetEnvironmentVariable("FORMULA_CASES") ?? "600",
+        CultureInfo.InvariantCulture
+    );
 
     [Fact]
     public void Databases_and_memory_agree_on_every_formula()
     {
-        var seed =
-            ulong.Parse(
-                Environment.GetEnvironmentVariable("FORMULA_SEED")
-                    ?? Random.Shared.NextInt64(1, long.MaxValue).ToString(CultureInfo.InvariantCulture),
-                CultureInfo.InvariantCulture);
+        var seed = ulong.Parse(
+            Environment.GetEnvironmentVariable("FORMULA_SEED")
+                ?? Random.Shared.NextInt64(1, long.MaxValue).ToString(CultureInfo.InvariantCulture),
+            CultureInfo.InvariantCulture
+        );
         var counts = engines.All.ToDictionary(engine => engine.Dialect.Name, _ => (Computed: 0, Refused: 0), StringComparer.Ordinal);
         var reasons = new Dictionary<string, int>(StringComparer.Ordinal);
         var config = Config.QuickThrowOnFailure.WithMaxTest(Formulas).WithReplay(seed, 1).WithEndSize(40);
@@ -99,19 +108,26 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
         foreach (var (name, (computed, refused)) in counts)
         {
             output.WriteLine(
-                $"{name}: {computed} formulas computed there, {refused} left to memory; {computed * FormulaWorld.Rows["vessels"].Length} cases agree");
+                $"{name}: {computed} formulas computed there, {refused} left to memory; "
+                    + $"{computed * FormulaWorld.Rows["vessels"].Length} cases agree"
+            );
         }
 
         foreach (var (reason, count) in reasons.OrderByDescending(pair => pair.Value).Take(40))
         {
-            output.WriteLine($"{count,6} {reason}");
+            output.WriteLine($"{count, 6} {reason}");
         }
 
-        Assert.All(
-            counts,
-            count => Assert.True(
-                count.Value.Computed * 10 > Formulas * (count.Key is "PostgreSQL" ? 7 : count.Key is "MariaDB" ? 4 : 2),
-                $"{count.Key} computed only {count.Value.Computed} of {Formulas}"));
+        Assert.All(counts, count => Assert.True(
+                count.Value.Computed * 10
+                    > Formulas
+                        * (
+                            count.Key is "PostgreSQL" ? 7
+                            : count.Key is "MariaDB" ? 4
+                            : 2
+                        ),
+                $"{count.Key} computed only {count.Value.Computed} of {Formulas}"
+            ));
     }
 
     /// <summary>What goes wrong in practice has one answer everywhere; and at least PostgreSQL computes it itself.</summary>
@@ -200,7 +216,8 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
     public void What_would_not_be_exact_is_left_to_memory(string formula, string reason) =>
         Assert.Equal(
             reason,
-            engines.Postgres.Statement(Checker.Check(Parser.Parse(formula), FormulaWorld.Vessel.Shape).Tree!, grouped: true).Refusal);
+            engines.Postgres.Statement(Checker.Check(Parser.Parse(formula), FormulaWorld.Vessel.Shape).Tree!, grouped: true).Refusal
+        );
 
     private void Agree(string text, Dictionary<string, (int Computed, int Refused)> counts, Dictionary<string, int> reasons)
     {
@@ -233,17 +250,15 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
         {
             return FormulaEngine.EvaluateAsync(command, type).GetAwaiter().GetResult();
         }
-        catch (Exception exception) when (exception is System.Data.Common.DbException
-            or FormatException
-            or OverflowException
-            or InvalidOperationException)
+        catch (Exception exception)
+            when (exception is System.Data.Common.DbException or FormatException or OverflowException or InvalidOperationException)
         {
-            var values =
-                string.Join(
-                    ", ",
-                    command.Parameters
-                        .Cast<System.Data.Common.DbParameter>()
-                        .Select(parameter => $"{parameter.ParameterName}={parameter.Value}"));
+            var values = string.Join(
+                ", ",
+                command
+                    .Parameters.Cast<System.Data.Common.DbParameter>()
+                    .Select(parameter => $"{parameter.ParameterName}={parameter.Value}")
+            );
             throw new InvalidOperationException($"{exception.Message}\n{sql}\n{values}", exception);
         }
     }
@@ -255,22 +270,27 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
         {
             Assert.True(
                 Alike(expected[i], actual[i].Value),
-                $"{text}\nvessel {i + 1}: memory {Show(expected[i])}, {engine} {Show(actual[i].Value)}\n{sql}");
+                $"{text}\nvessel {i + 1}: memory {Show(expected[i])}, {engine} {Show(actual[i].Value)}\n{sql}"
+            );
             Assert.True(
                 actual[i].Holds is null || actual[i].Holds == (expected[i] is true),
-                $"{text}\nvessel {i + 1} as a condition: memory {Show(expected[i])}, {engine} {actual[i].Holds}\n{sql}");
+                $"{text}\nvessel {i + 1} as a condition: memory {Show(expected[i])}, {engine} {actual[i].Holds}\n{sql}"
+            );
         }
     }
 
     // Numbers agree to one part in 10^12; everything else to the letter.
-    private static bool Alike(object? one, object? other) => (one, other) switch
-    {
-        (decimal left, decimal right) =>
-            left == right || Math.Abs((double)left - (double)right) <= 1e-12 * Math.Max(Math.Abs((double)left), Math.Abs((double)right)),
-        (DateTimeOffset left, DateTimeOffset right) => left.UtcDateTime == right.UtcDateTime,
-        _ => Equals(one, other),
-    };
+    private static bool Alike(object? one, object? other) =>
+        (one, other) switch
+        {
+            (decimal left, decimal right) => left == right
+                || Math.Abs((double)left - (double)right) <= 1e-12 * Math.Max(Math.Abs((double)left), Math.Abs((double)right)),
+            (DateTimeOffset left, DateTimeOffset right) => left.UtcDateTime == right.UtcDateTime,
+            _ => Equals(one, other),
+        };
 
     private static string Show(object? value) =>
-        value is null ? "blank" : value is string text ? $"\"{text}\"" : string.Create(CultureInfo.InvariantCulture, $"{value}");
+        value is null ? "blank"
+        : value is string text ? $"\"{text}\""
+        : string.Create(CultureInfo.InvariantCulture, $"{value}");
 }

@@ -33,13 +33,16 @@ internal abstract class FormulaEngine : IAsyncDisposable
             new Parameters(this, command),
             FormulaWorld.Context,
             row,
-            grouped ? new SqlTotals(tables) : null);
+            grouped ? new SqlTotals(tables) : null
+        );
         if (sql.Value(tree) is not { } value || (tree.Type is FormulaType.Boolean ? sql.Condition(tree) : "") is not { } condition)
         {
             return (null, command, sql.Refusal);
         }
 
-        command.CommandText = $"SELECT {AsText(value)}{(condition.Length > 0 ? $", CASE WHEN {condition} THEN 1 ELSE 0 END" : "")} FROM {row.From} ORDER BY t.{Dialect.Quote("id")}";
+        command.CommandText =
+            $"SELECT {AsText(value)}{(condition.Length > 0 ? $", CASE WHEN {condition} THEN 1 ELSE 0 END" : "")} "
+            + $"FROM {row.From} ORDER BY t.{Dialect.Quote("id")}";
         return (command.CommandText, command, null);
     }
 
@@ -50,11 +53,12 @@ internal abstract class FormulaEngine : IAsyncDisposable
         await using var reader = await command.ExecuteReaderAsync();
         while (await reader.ReadAsync())
         {
-            values.Add((reader.IsDBNull(0)
-                ? null
-                : Parse(Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!, type), reader.FieldCount > 1
-                    ? Convert.ToInt64(reader.GetValue(1), CultureInfo.InvariantCulture) == 1
-                    : null));
+            values.Add(
+                (
+                    reader.IsDBNull(0) ? null : Parse(Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!, type),
+                    reader.FieldCount > 1 ? Convert.ToInt64(reader.GetValue(1), CultureInfo.InvariantCulture) == 1 : null
+                )
+            );
         }
 
         return values;
@@ -64,8 +68,10 @@ internal abstract class FormulaEngine : IAsyncDisposable
     {
         foreach (var table in FormulaWorld.Tables)
         {
-            await RunAsync(
-                $"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", table.Fields.Where(field => field.Formula is null).Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}"))})");
+            var columns = table
+                .Fields.Where(field => field.Formula is null)
+                .Select(field => $"{Dialect.Quote(field.Column)} {TypeName(field)}");
+            await RunAsync($"CREATE TABLE {Dialect.Quote(table.Table)} ({string.Join(", ", columns)})");
             foreach (var row in FormulaWorld.Rows[table.Name.Value])
             {
                 await RunAsync($"INSERT INTO {Dialect.Quote(table.Table)} VALUES ({string.Join(", ", row.Select(Literal))})");
@@ -90,26 +96,28 @@ internal abstract class FormulaEngine : IAsyncDisposable
 
     protected virtual string Placeholder(DbParameter parameter) => "@" + parameter.ParameterName;
 
-    protected virtual string Literal(object? value) => value switch
-    {
-        null or Unfit => "NULL",
-        string text => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'",
-        bool yes => yes ? "TRUE" : "FALSE",
-        DateOnly date => $"'{date:yyyy-MM-dd}'",
-        TimeOnly time => $"'{time:HH:mm:ss}'",
-        DateTimeOffset instant => $"'{instant.UtcDateTime:yyyy-MM-dd HH:mm:ss.ffffff}'",
-        _ => Convert.ToString(value, CultureInfo.InvariantCulture)!,
-    };
+    protected virtual string Literal(object? value) =>
+        value switch
+        {
+            null or Unfit => "NULL",
+            string text => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'",
+            bool yes => yes ? "TRUE" : "FALSE",
+            DateOnly date => $"'{date:yyyy-MM-dd}'",
+            TimeOnly time => $"'{time:HH:mm:ss}'",
+            DateTimeOffset instant => $"'{instant.UtcDateTime:yyyy-MM-dd HH:mm:ss.ffffff}'",
+            _ => Convert.ToString(value, CultureInfo.InvariantCulture)!,
+        };
 
-    private static object Parse(string text, FormulaType type) => type switch
-    {
-        FormulaType.Number => decimal.Parse(text, NumberStyles.Float, CultureInfo.InvariantCulture),
-        FormulaType.Boolean => text is "true" or "1",
-        FormulaType.Date => DateOnly.ParseExact(text[..10], "yyyy-MM-dd", CultureInfo.InvariantCulture),
-        FormulaType.Time => TimeOnly.Parse(text, CultureInfo.InvariantCulture),
-        FormulaType.DateTime => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal),
-        _ => text,
-    };
+    private static object Parse(string text, FormulaType type) =>
+        type switch
+        {
+            FormulaType.Number => decimal.Parse(text, NumberStyles.Float, CultureInfo.InvariantCulture),
+            FormulaType.Boolean => text is "true" or "1",
+            FormulaType.Date => DateOnly.ParseExact(text[..10], "yyyy-MM-dd", CultureInfo.InvariantCulture),
+            FormulaType.Time => TimeOnly.Parse(text, CultureInfo.InvariantCulture),
+            FormulaType.DateTime => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal),
+            _ => text,
+        };
 
     private sealed class Parameters(FormulaEngine engine, DbCommand command) : ISqlParameters
     {
@@ -146,12 +154,13 @@ internal sealed class PostgresEngine(NpgsqlConnection connection) : FormulaEngin
 
     protected override string Placeholder(DbParameter parameter) => "@" + parameter.ParameterName;
 
-    protected override string Literal(object? value) => value switch
-    {
-        Unfit unfit => $"'{unfit.Postgres}'",
-        string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "''", StringComparison.Ordinal)}'",
-        _ => base.Literal(value),
-    };
+    protected override string Literal(object? value) =>
+        value switch
+        {
+            Unfit unfit => $"'{unfit.Postgres}'",
+            string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "''", StringComparison.Ordinal)}'",
+            _ => base.Literal(value),
+        };
 }
 
 internal sealed class MariaEngine(MySqlConnection connection) : FormulaEngine
@@ -160,13 +169,14 @@ internal sealed class MariaEngine(MySqlConnection connection) : FormulaEngine
 
     protected override DbConnection Connection => connection;
 
-    protected override string TypeName(Field field) => field.NativeType switch
-    {
-        "timestamptz" => "datetime(6)",
-        "text" => "varchar(200)",
-        "time" => "time(6)",
-        var native => native.Replace("numeric", "decimal", StringComparison.Ordinal),
-    };
+    protected override string TypeName(Field field) =>
+        field.NativeType switch
+        {
+            "timestamptz" => "datetime(6)",
+            "text" => "varchar(200)",
+            "time" => "time(6)",
+            var native => native.Replace("numeric", "decimal", StringComparison.Ordinal),
+        };
 
     protected override string AsText(SqlValue value) => $"CAST({value.Text} AS CHAR)";
 
@@ -182,13 +192,13 @@ internal sealed class SqliteEngine(SqliteConnection connection) : FormulaEngine
 
     protected override DbConnection Connection => connection;
 
-    protected override string TypeName(Field field) => field.Type switch
-    {
-        FieldType.Integer or FieldType.YesNo =>
-        "integer",
-        FieldType.Number => "numeric",
-        _ => "text"
-    };
+    protected override string TypeName(Field field) =>
+        field.Type switch
+        {
+            FieldType.Integer or FieldType.YesNo => "integer",
+            FieldType.Number => "numeric",
+            _ => "text",
+        };
 
     protected override string AsText(SqlValue value) => value.Text;
 

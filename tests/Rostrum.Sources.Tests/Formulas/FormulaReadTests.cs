@@ -16,18 +16,31 @@ public sealed class FleetWithDefects : IAsyncLifetime
 
     public async Task InitializeAsync()
     {
-        Database = await TestDatabase.CreateAsync("""
+        Database = await TestDatabase.CreateAsync(
+            """
             CREATE TYPE duty AS ENUM ('in service', 'laid up', 'sold');
             CREATE TABLE ports (code text PRIMARY KEY, name text NOT NULL, depth numeric(6,2));
-            CREATE TABLE vessels (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, name text NOT NULL, state duty, cars int NOT NULL, berths int, fare numeric(10,2), draught double precision, loose numeric, built date, seen timestamptz, port text REFERENCES ports, moved timestamp, id_code uuid);
-            CREATE TABLE defects (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, vessel_id int NOT NULL REFERENCES vessels, title text NOT NULL, state text, cost numeric(9,2), due date);
-            INSERT INTO ports SELECT 'P' || n, (ARRAY['Brackwater', 'Skerry Sound', 'Elmholm', 'Ness'])[n], n * 5.5 FROM generate_series(1, 4) n;
+            CREATE TABLE vessels (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, name text NOT NULL, state duty, cars int NOT NULL,
+              berths int, fare numeric(10,2), draught double precision, loose numeric, built date, seen timestamptz,
+              port text REFERENCES ports, moved timestamp, id_code uuid);
+            CREATE TABLE defects (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, vessel_id int NOT NULL REFERENCES vessels,
+              title text NOT NULL, state text, cost numeric(9,2), due date);
+            INSERT INTO ports SELECT 'P' || n, (ARRAY['Brackwater', 'Skerry Sound', 'Elmholm', 'Ness'])[n], n * 5.5 FROM
+              generate_series(1, 4) n;
             INSERT INTO vessels (name, state, cars, berths, fare, draught, loose, built, seen, port, moved, id_code)
-              SELECT 'Vessel ' || n, (ARRAY['in service', 'laid up', 'sold']::duty[])[n % 3 + 1], n * 7 % 100, nullif(n % 5, 0) * 10, n % 17 * 1.25, n / 10.0, n * 1.1, DATE '2000-01-01' + n * 37, TIMESTAMPTZ '2026-03-01 00:00+00' + n * interval '7 hours', 'P' || nullif(n % 5, 0), TIMESTAMP '2026-03-29 01:30' + n * interval '1 hour', ('00000000-0000-0000-0000-' || lpad(n::text, 12, '0'))::uuid FROM generate_series(1, 300) n;
-            INSERT INTO vessels (name, cars, fare, draught, loose, built, seen) VALUES ('Odd one', 5, 'NaN', 'Infinity', 1e40, 'infinity', '-infinity'), ('Old one', 6, NULL, 'NaN', 'NaN', '0044-03-15 BC', '0044-03-15 BC');
-            INSERT INTO defects (vessel_id, title, state, cost, due) SELECT n % 120 + 1, 'Défaut ' || n, (ARRAY['open', 'closed'])[n % 2 + 1], nullif(n % 7, 0) * 12.5, DATE '2026-03-01' + n % 40 FROM generate_series(1, 500) n;
+              SELECT 'Vessel ' || n, (ARRAY['in service', 'laid up', 'sold']::duty[])[n % 3 + 1], n * 7 % 100, nullif(n % 5, 0) * 10,
+                n % 17 * 1.25, n / 10.0, n * 1.1, DATE '2000-01-01' + n * 37, TIMESTAMPTZ '2026-03-01 00:00+00' + n * interval '7 hours',
+                'P' || nullif(n % 5, 0), TIMESTAMP '2026-03-29 01:30' + n * interval '1 hour',
+                ('00000000-0000-0000-0000-' || lpad(n::text, 12, '0'))::uuid FROM generate_series(1, 300) n;
+            INSERT INTO vessels (name, cars, fare, draught, loose, built, seen)
+              VALUES ('Odd one', 5, 'NaN', 'Infinity', 1e40, 'infinity', '-infinity'), ('Old one', 6, NULL, 'NaN', 'NaN',
+              '0044-03-15 BC', '0044-03-15 BC');
+            INSERT INTO defects (vessel_id, title, state, cost, due)
+              SELECT n % 120 + 1, 'Défaut ' || n, (ARRAY['open', 'closed'])[n % 2 + 1], nullif(n % 7, 0) * 12.5,
+              DATE '2026-03-01' + n % 40 FROM generate_series(1, 500) n;
             ANALYZE;
-            """);
+            """
+        );
         Catalogue = await Database.DraftAsync();
         Gate = Gates.For(Database);
     }
@@ -45,15 +58,16 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
 
     private Dataset Vessels => fleet.Catalogue.Named("vessels");
 
-    private ReadRequest Request(string? computed = null, string? holds = null, int limit = 20) => new(Vessels.Id)
-    {
-        Fields = [new("id"), new("name"), new("cars")],
-        Computed = computed is null ? [] : [new ComputedColumn(Value, computed)],
-        Filter = holds is null ? new Filter.Everything() : new Filter.Holds(holds),
-        Counted = true,
-        Window = new PageWindow.FromStart(0, limit),
-        Now = new DateTimeOffset(2026, 3, 14, 10, 0, 0, TimeSpan.Zero),
-    };
+    private ReadRequest Request(string? computed = null, string? holds = null, int limit = 20) =>
+        new(Vessels.Id)
+        {
+            Fields = [new("id"), new("name"), new("cars")],
+            Computed = computed is null ? [] : [new ComputedColumn(Value, computed)],
+            Filter = holds is null ? new Filter.Everything() : new Filter.Holds(holds),
+            Counted = true,
+            Window = new PageWindow.FromStart(0, limit),
+            Now = new DateTimeOffset(2026, 3, 14, 10, 0, 0, TimeSpan.Zero),
+        };
 
     private Task<ReadResult.Rows> RowsAsync(ReadRequest request, Grants? grants = null) =>
         Gates.RowsAsync(fleet.Gate, fleet.Catalogue, request, grants);
@@ -96,11 +110,12 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         Assert.All(here.Explanation, part => Assert.Null(part.InMemory));
 
         // SQRT is memory's: beside it, and within one condition with it, the same formula is computed there.
-        var both =
-            await RowsAsync(Request($"IF(SQRT(4) = 2 + 0 * SQRT(cars), ({formula}), ({formula}))", limit: 400) with
+        var both = await RowsAsync(
+            Request($"IF(SQRT(4) = 2 + 0 * SQRT(cars), ({formula}), ({formula}))", limit: 400) with
             {
                 Sort = [new SortBy(new("id"))],
-            });
+            }
+        );
         Assert.All(both.Explanation, part => Assert.NotNull(part.InMemory));
         Assert.Equal(here.Records.Select(record => Shown(record[Value])), both.Records.Select(record => Shown(record[Value])));
         Assert.Equal(302, here.Records.Length);
@@ -113,22 +128,25 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     [Fact]
     public async Task What_the_server_cannot_compute_is_computed_in_memory_and_the_request_says_why()
     {
-        var rows =
-            await RowsAsync(Request("WORKDAY(built, 3)", "AND(SQRT(cars) > 9, state = \"sold\")") with
+        var rows = await RowsAsync(
+            Request("WORKDAY(built, 3)", "AND(SQRT(cars) > 9, state = \"sold\")") with
             {
                 Sort = [new SortBy(new("name"))],
-            });
+            }
+        );
         Assert.Equal(
             [
                 ("SQRT(cars) > 9", FormulaUse.Narrow, "PostgreSQL has no SQRT that gives the same"),
                 ("state = \"sold\"", FormulaUse.Narrow, null),
                 ("WORKDAY(built, 3)", FormulaUse.Show, "PostgreSQL has no WORKDAY that gives the same"),
             ],
-            rows.Explanation.Select(part => (part.Formula, part.Use, part.InMemory)));
+            rows.Explanation.Select(part => (part.Formula, part.Use, part.InMemory))
+        );
         Assert.All(rows.Records, record => Assert.True((long)record[new("cars")]! > 81));
         Assert.Equal(
             rows.Count!.Number,
-            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 81 AND state = 'sold'"));
+            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 81 AND state = 'sold'")
+        );
     }
 
     [Theory]
@@ -150,7 +168,8 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             Assert.InRange(all.Records.Length, 30, 290);
             Assert.Equal(
                 all.Records.Select(record => record[Value]).OrderBy(value => value is null).Select(value => value is null),
-                all.Records.Select(record => record[Value] is null));
+                all.Records.Select(record => record[Value] is null)
+            );
 
             var forwards = new List<object?>();
             PageWindow window = new PageWindow.FromStart(0, 23);
@@ -161,8 +180,7 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
                 Assert.Equal(all.Count, page.Count);
                 forwards.AddRange(page.Records.Select(record => record[new("id")]));
                 window = new PageWindow.After(page.Last!, 23);
-            }
-            while (page.HasLater);
+            } while (page.HasLater);
             Assert.Equal(all.Records.Select(record => record[new("id")]), forwards);
 
             var backwards = page.Records.Select(record => record[new("id")]).ToList();
@@ -205,7 +223,8 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         var rows = await RowsAsync(Request(formula, limit: 1000) with { Search = search });
         Assert.Equal(
             await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE id::text LIKE '%7%' OR name LIKE '%7%'"),
-            rows.Count!.Number);
+            rows.Count!.Number
+        );
         Assert.All(rows.Records, record => Assert.Contains("7", $"{record[new("id")]} {record[new("name")]}", StringComparison.Ordinal));
         Assert.Contains(rows.Explanation, part => part.Use is FormulaUse.Search);
     }
@@ -219,8 +238,9 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         {
             Computed = [new ComputedColumn(Value, formula)],
         };
-        var groups =
-            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None));
+        var groups = Assert.IsType<GroupResult.Groups>(
+            await fleet.Gate.GroupAsync(fleet.Catalogue, request, Gates.All, CancellationToken.None)
+        );
         var large = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars > 50 AND cars < 90");
         var small = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM vessels WHERE cars <= 50");
         Assert.Equal([("small", small), ("large", large)], groups.Values.Select(group => ((string)group.Value!, group.Count)));
@@ -242,8 +262,8 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             Sample = (ref ActivityCreationOptions<ActivityContext> _) => ActivitySamplingResult.AllData,
             ActivityStopped = activity =>
                 _ = fleet.Database.Settings.Database.Equals(activity.GetTagItem("db.namespace") ?? activity.GetTagItem("db.name"))
-                ? Interlocked.Increment(ref seen)
-                : 0,
+                    ? Interlocked.Increment(ref seen)
+                    : 0,
         };
         ActivitySource.AddActivityListener(listener);
         var rows = await RowsAsync(Request(formula, limit: 100) with { Counted = false });
@@ -299,12 +319,13 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
     public async Task A_wrong_formula_is_answered_with_what_is_wrong(string formula, string problem) =>
         Assert.StartsWith(
             problem,
-            Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(
-                fleet.Catalogue,
-                Request(formula),
-                Gates.All,
-                CancellationToken.None)).Problem,
-            StringComparison.Ordinal);
+            Assert
+                .IsType<ReadResult.Invalid>(
+                    await fleet.Gate.ReadAsync(fleet.Catalogue, Request(formula), Gates.All, CancellationToken.None)
+                )
+                .Problem,
+            StringComparison.Ordinal
+        );
 
     [Fact]
     public async Task A_condition_must_be_true_or_false()
@@ -328,12 +349,13 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
         {
             Assert.Contains(
                 "Unknown name",
-                Assert.IsType<ReadResult.Invalid>(await fleet.Gate.ReadAsync(
-                    fleet.Catalogue,
-                    Request(formula),
-                    grants,
-                    CancellationToken.None)).Problem,
-                StringComparison.Ordinal);
+                Assert
+                    .IsType<ReadResult.Invalid>(
+                        await fleet.Gate.ReadAsync(fleet.Catalogue, Request(formula), grants, CancellationToken.None)
+                    )
+                    .Problem,
+                StringComparison.Ordinal
+            );
         }
 
         foreach (var formula in new[] { "COUNT(defects)", "COUNT(defects) + 0 * SQRT(4 + cars)" })
@@ -341,23 +363,37 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             var rows = await RowsAsync(Request(formula, limit: 400), grants);
             Assert.Equal(
                 await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE state = 'open'"),
-                rows.Records.Sum(record => (decimal)record[Value]!));
+                rows.Records.Sum(record => (decimal)record[Value]!)
+            );
         }
     }
 
     [Fact]
     public async Task A_condition_in_plain_terms_is_one_that_an_index_serves()
     {
-        await fleet.Database.RunAsync("CREATE TABLE IF NOT EXISTS many (id int PRIMARY KEY, due date, code text); INSERT INTO many SELECT n, DATE '2020-01-01' + n % 3000, 'C' || n FROM generate_series(1, 20000) n; CREATE INDEX ON many (due); CREATE INDEX ON many (code); ANALYZE many");
+        await fleet.Database.RunAsync(
+            "CREATE TABLE IF NOT EXISTS many (id int PRIMARY KEY, due date, code text); INSERT INTO many "
+                + "SELECT n, DATE '2020-01-01' + n % 3000, 'C' || n FROM generate_series(1, 20000) n; CREATE INDEX ON many (due); "
+                + "CREATE INDEX ON many (code); ANALYZE many"
+        );
         var many = (await fleet.Database.DraftAsync()).Named("many");
-        foreach (var (holds, index) in new[] { ("due < DATE(2020, 1, 3)", "many_due_idx"), ("code = \"C77\"", "many_code_idx"), ("id = 5", "many_pkey"), ("id >= 19999", "many_pkey") })
+        foreach (
+            var (holds, index) in new[]
+            {
+                ("due < DATE(2020, 1, 3)", "many_due_idx"),
+                ("code = \"C77\"", "many_code_idx"),
+                ("id = 5", "many_pkey"),
+                ("id >= 19999", "many_pkey"),
+            }
+        )
         {
             var (formulas, problem) = Sql.RequestFormulas.Check(
                 new RequestNames(DatasetShapes.Of(new DatasetCatalogue([many]), Gates.All), SignedIn.Names(null), SignedIn.Given(null)),
                 FormulaWorld.Context,
                 many,
                 [],
-                new Filter.Holds(holds));
+                new Filter.Holds(holds)
+            );
             Assert.Null(problem);
             var sql = new Postgres.SqlText();
             var plan = new Postgres.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);

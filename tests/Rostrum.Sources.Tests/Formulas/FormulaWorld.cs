@@ -16,61 +16,64 @@ internal static class FormulaWorld
 {
     private static readonly SourceId Source = new(Guid.NewGuid());
 
-    private static readonly Dataset Ports =
-        Table(
-            "ports",
-            "port",
-            [
-                F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
-                F("name", new FieldType.Text(), "text"),
-                F("depth", new FieldType.Number(6, 2), "numeric(6,2)"),
-                F("opened", new FieldType.Date(), "date"),
-            ]);
+    private static readonly Dataset Ports = Table(
+        "ports",
+        "port",
+        [
+            F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("name", new FieldType.Text(), "text"),
+            F("depth", new FieldType.Number(6, 2), "numeric(6,2)"),
+            F("opened", new FieldType.Date(), "date"),
+        ]
+    );
 
     private static readonly Dataset Vessels = Table(
-        "vessels", "vessel",
+        "vessels",
+        "vessel",
         [
-            F(
-                "id",
-                new FieldType.Integer(int.MinValue, int.MaxValue),
-                "int"), F("name", new FieldType.Text(), "text"), F(
-                    "state",
-                    new FieldType.Choice(["in service", "laid up", "sold"]),
-                    "text"),
-            F(
-                "cars",
-                new FieldType.Integer(int.MinValue, int.MaxValue),
-                "int"), F("tonnes", new FieldType.Integer(), "bigint"), F("fare", new FieldType.Number(10, 2), "numeric(10,2)"),
-            F("rate", new FieldType.Number(26, 10), "numeric(26,10)"), F("built", new FieldType.Date(), "date"), F("sold", new FieldType.YesNo(), "boolean"), F("sails", new FieldType.Time(), "time"),
-            F("seen", new FieldType.Instant(), "timestamptz"), F("port_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
-            C("share", new FieldType.Number(), "cars / 7"), C(
-                "open_cost",
-                new FieldType.Number(),
-                "SUM(FILTER(defects, state = \"open\").cost)"), C("call", new FieldType.Text(), "name & \" of \" & port.name"),
+            F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("name", new FieldType.Text(), "text"),
+            F("state", new FieldType.Choice(["in service", "laid up", "sold"]), "text"),
+            F("cars", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("tonnes", new FieldType.Integer(), "bigint"),
+            F("fare", new FieldType.Number(10, 2), "numeric(10,2)"),
+            F("rate", new FieldType.Number(26, 10), "numeric(26,10)"),
+            F("built", new FieldType.Date(), "date"),
+            F("sold", new FieldType.YesNo(), "boolean"),
+            F("sails", new FieldType.Time(), "time"),
+            F("seen", new FieldType.Instant(), "timestamptz"),
+            F("port_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            C("share", new FieldType.Number(), "cars / 7"),
+            C("open_cost", new FieldType.Number(), "SUM(FILTER(defects, state = \"open\").cost)"),
+            C("call", new FieldType.Text(), "name & \" of \" & port.name"),
         ],
-        To("port", "port_id", Ports, "vessels"));
+        To("port", "port_id", Ports, "vessels")
+    );
 
     private static readonly Dataset Defects = Table(
-        "defects", "defect",
+        "defects",
+        "defect",
         [
-            F(
-                "id",
-                new FieldType.Integer(int.MinValue, int.MaxValue),
-                "int"), F("vessel_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"), F("title", new FieldType.Text(), "text"),
-            F("state", new FieldType.Choice(["open", "closed"]), "text"), F("cost", new FieldType.Number(9, 2), "numeric(9,2)"), F(
-                "hours",
-                new FieldType.Integer(int.MinValue, int.MaxValue),
-                "int"), F("due", new FieldType.Date(), "date"),
+            F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("vessel_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("title", new FieldType.Text(), "text"),
+            F("state", new FieldType.Choice(["open", "closed"]), "text"),
+            F("cost", new FieldType.Number(9, 2), "numeric(9,2)"),
+            F("hours", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
+            F("due", new FieldType.Date(), "date"),
             F("port_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
-            C(
-                "worth",
-                new FieldType.Number(),
-                "IFBLANK(cost, 0) * hours"), C("ratio", new FieldType.Number(), "cost / 3"), C("late", new FieldType.YesNo(), "due < TODAY()"), C("pieces", new FieldType.Number(), "SUM(parts.quantity)"),
+            C("worth", new FieldType.Number(), "IFBLANK(cost, 0) * hours"),
+            C("ratio", new FieldType.Number(), "cost / 3"),
+            C("late", new FieldType.YesNo(), "due < TODAY()"),
+            C("pieces", new FieldType.Number(), "SUM(parts.quantity)"),
         ],
-        To("vessel", "vessel_id", Vessels, "defects"), To("found_at", "port_id", Ports, "defects_found"));
+        To("vessel", "vessel_id", Vessels, "defects"),
+        To("found_at", "port_id", Ports, "defects_found")
+    );
 
     private static readonly Dataset Parts = Table(
-        "parts", "part",
+        "parts",
+        "part",
         [
             F("id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
             F("defect_id", new FieldType.Integer(int.MinValue, int.MaxValue), "int"),
@@ -78,7 +81,8 @@ internal static class FormulaWorld
             F("price", new FieldType.Number(8, 2), "numeric(8,2)"),
             F("name", new FieldType.Text(), "text"),
         ],
-        To("defect", "defect_id", Defects, "parts"));
+        To("defect", "defect_id", Defects, "parts")
+    );
 
     public static readonly ImmutableArray<Dataset> Tables = [Ports, Vessels, Defects, Parts];
 
@@ -88,7 +92,8 @@ internal static class FormulaWorld
 
     public static readonly FormulaContext Context = new(
         new DateTimeOffset(2026, 3, 28, 23, 30, 15, 250, TimeSpan.Zero),
-        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"))
+        TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo")
+    )
     {
         Budget = new FormulaBudget(long.MaxValue),
     };
@@ -114,17 +119,15 @@ internal static class FormulaWorld
                 {
                     ShapeMember.Value { Field.Formula: not null } => null,
                     ShapeMember.Value value => Carried(row[shape.Dataset.Fields.IndexOf(value.Field)]),
-                    ShapeMember.ToOne one =>
-                        Rows[one.Target.Dataset.Name.Value].FirstOrDefault(target => Equals(
-                            target[0],
-                            row[shape.Dataset.Fields.IndexOf(shape.Dataset[one.Relation.Field])])) is { } found
-                            ? RecordOf(one.Target, found)
-                            : null,
-                    ShapeMember.ToMany many =>
-                        Rows[many.From.Dataset.Name.Value]
-                            .Where(from => Equals(from[many.From.Dataset.Fields.IndexOf(many.From.Dataset[many.Relation.Field])], row[0]))
-                            .Select(from => (object?)RecordOf(many.From, from))
-                            .ToArray(),
+                    ShapeMember.ToOne one => Rows[one.Target.Dataset.Name.Value]
+                        .FirstOrDefault(target => Equals(target[0], row[shape.Dataset.Fields.IndexOf(shape.Dataset[one.Relation.Field])]))
+                        is { } found
+                        ? RecordOf(one.Target, found)
+                        : null,
+                    ShapeMember.ToMany many => Rows[many.From.Dataset.Name.Value]
+                        .Where(from => Equals(from[many.From.Dataset.Fields.IndexOf(many.From.Dataset[many.Relation.Field])], row[0]))
+                        .Select(from => (object?)RecordOf(many.From, from))
+                        .ToArray(),
                     _ => null,
                 };
             }
@@ -133,14 +136,14 @@ internal static class FormulaWorld
         return record;
     }
 
-    private static object? Carried(object? value) => value switch
-    {
-        Unfit =>
-        null,
-        int number => (decimal)number,
-        long number => (decimal)number,
-        _ => value
-    };
+    private static object? Carried(object? value) =>
+        value switch
+        {
+            Unfit => null,
+            int number => (decimal)number,
+            long number => (decimal)number,
+            _ => value,
+        };
 
     private static ImmutableDictionary<string, object?[][]> MakeRows(Random random)
     {
@@ -202,39 +205,77 @@ internal static class FormulaWorld
         return new Dictionary<string, object?[][]>
         {
             ["ports"] = [.. Enumerable.Range(1, 5).Select(id => new object?[] { id, One(names), Cost() % 100, One(dates) as DateOnly? })],
-            ["vessels"] = [.. Enumerable.Range(1, 32).Select(id => new object?[]
-            {
-                id, One(names), One(states), One(wholes), One(longs), One(amounts) is var fare && fare is decimal amount
-                    ? Math.Round(amount, 2)
-                    : fare, One(rates), One(dates), random.Next(3) switch { 0 => true, 1 => false, _ => null }, One(times), Instant(),
-                random.Next(4) == 0 ? null : random.Next(1, 7),
-            })],
+            ["vessels"] =
+            [
+                .. Enumerable
+                    .Range(1, 32)
+                    .Select(id =>
+                        new object?[]
+                        {
+                            id,
+                            One(names),
+                            One(states),
+                            One(wholes),
+                            One(longs),
+                            One(amounts) is var fare && fare is decimal amount ? Math.Round(amount, 2) : fare,
+                            One(rates),
+                            One(dates),
+                            random.Next(3) switch
+                            {
+                                0 => true,
+                                1 => false,
+                                _ => null,
+                            },
+                            One(times),
+                            Instant(),
+                            random.Next(4) == 0 ? null : random.Next(1, 7),
+                        }
+                    ),
+            ],
             ["defects"] =
             [
                 .. Enumerable
                     .Range(1, 60)
-                    .Select(id => new object?[] { id, random.Next(1, 24), One(names), random.Next(3) switch
-                    {
-                        0 => "open",
-                        1 => "closed",
-                        _ => null,
-                    }, Cost(), random.Next(4) == 0
-                        ? null
-                        : random.Next(-3, 40), One(dates) as DateOnly?, random.Next(3) == 0 ? null : random.Next(1, 6) }),
+                    .Select(id =>
+                        new object?[]
+                        {
+                            id,
+                            random.Next(1, 24),
+                            One(names),
+                            random.Next(3) switch
+                            {
+                                0 => "open",
+                                1 => "closed",
+                                _ => null,
+                            },
+                            Cost(),
+                            random.Next(4) == 0 ? null : random.Next(-3, 40),
+                            One(dates) as DateOnly?,
+                            random.Next(3) == 0 ? null : random.Next(1, 6),
+                        }
+                    ),
             ],
             ["parts"] =
             [
                 .. Enumerable
                     .Range(1, 80)
-                    .Select(id => new object?[] { id, random.Next(1, 50), random.Next(5) == 0
-                        ? null
-                        : random.Next(0, 12), Cost() % 1000, One(names) }),
+                    .Select(id =>
+                        new object?[] { id, random.Next(1, 50), random.Next(5) == 0 ? null : random.Next(0, 12), Cost() % 1000, One(names) }
+                    ),
             ],
         }.ToImmutableDictionary();
     }
 
     private static Field F(string name, FieldType type, string native) =>
-        new() { Name = new(name), Column = name, NativeType = native, Label = name, Type = type, Required = name == "id" };
+        new()
+        {
+            Name = new(name),
+            Column = name,
+            NativeType = native,
+            Label = name,
+            Type = type,
+            Required = name == "id",
+        };
 
     private static Field C(string name, FieldType type, string formula) => F(name, type, "") with { Formula = formula, Column = "" };
 

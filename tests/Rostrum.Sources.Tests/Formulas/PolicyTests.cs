@@ -15,7 +15,6 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
         AllRoles = new FormulaType.Choice(["engineer", "night watch", "owner"]) { IsClosed = true },
     };
 
-
     private Dataset Vessels => fleet.Catalogue.Named("vessels");
 
     private Dataset Defects => fleet.Catalogue.Named("defects");
@@ -23,7 +22,10 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     private static Grants With(params Policy[] policies) => Grants.Of(policies.Select(policy => policy.Role).ToHashSet(), policies, Egil);
 
     private static Policy On(Dataset dataset, string? view, Verbs verbs = Verbs.View, string role = "engineer") =>
-        Policy.On(role, dataset.Id, verbs) with { Condition = view is null ? new Filter.Everything() : new Filter.Holds(view) };
+        Policy.On(role, dataset.Id, verbs) with
+        {
+            Condition = view is null ? new Filter.Everything() : new Filter.Holds(view),
+        };
 
     private static ReadRequest All(Dataset dataset, params ComputedColumn[] computed) =>
         new(dataset.Id)
@@ -51,8 +53,14 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     [InlineData("ISBLANK(port.name)", "port IS NULL")]
     [InlineData("OR(port.name = \"Ness\", cars > 50)", "port = 'P4' OR cars > 50")]
     [InlineData("OR(port.name = \"Ness\", port.name = user.name)", "port = 'P4'")]
-    [InlineData("AND(COUNT(port.vessels) > 40, cars > 50)", "port IN (SELECT v.port FROM vessels v GROUP BY 1 HAVING count(*) > 40) AND cars > 50")]
-    [InlineData("COUNT(FILTER(defects, state = \"open\")) > 2", "(SELECT count(*) FROM defects d WHERE d.vessel_id = vessels.id AND d.state = 'open') > 2")]
+    [InlineData(
+        "AND(COUNT(port.vessels) > 40, cars > 50)",
+        "port IN (SELECT v.port FROM vessels v GROUP BY 1 HAVING count(*) > 40) AND cars > 50"
+    )]
+    [InlineData(
+        "COUNT(FILTER(defects, state = \"open\")) > 2",
+        "(SELECT count(*) FROM defects d WHERE d.vessel_id = vessels.id AND d.state = 'open') > 2"
+    )]
     [InlineData("user.email = name", "FALSE")]
     [InlineData("ISBLANK(user.name)", "FALSE")]
     [InlineData("carz > 5", "FALSE")]
@@ -65,19 +73,24 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
         var rows = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Vessels), grants);
         Assert.Equal(expected, rows.Records.Length);
         Assert.Equal(expected, rows.Count!.Number);
-        var groups =
-            Assert.IsType<GroupResult.Groups>(await fleet.Gate.GroupAsync(
+        var groups = Assert.IsType<GroupResult.Groups>(
+            await fleet.Gate.GroupAsync(
                 fleet.Catalogue,
                 new GroupRequest(Vessels.Id, new("state"), new Filter.Everything(), "", 10),
                 grants,
-                CancellationToken.None));
+                CancellationToken.None
+            )
+        );
         Assert.Equal(expected, groups.Values.Sum(group => group.Count));
-        var scanned =
-            await Gates.RowsAsync(
-                fleet.Gate,
-                fleet.Catalogue,
-                All(Vessels) with { Filter = new Filter.Holds("SQRT(4) + 0 * SQRT(cars) = 2") },
-                grants);
+        var scanned = await Gates.RowsAsync(
+            fleet.Gate,
+            fleet.Catalogue,
+            All(Vessels) with
+            {
+                Filter = new Filter.Holds("SQRT(4) + 0 * SQRT(cars) = 2"),
+            },
+            grants
+        );
         Assert.Equal(expected, scanned.Records.Length);
     }
 
@@ -88,17 +101,23 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
         var count = new ComputedColumn(new("value"), "COUNT(defects)");
         var median = new ComputedColumn(new("other"), "COUNT(defects) + 0 * SQRT(cars)");
         var rows = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Vessels, count, median), grants);
-        var expected =
-            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.cars > 50 AND v.port = 'P4'");
+        var expected = await fleet.Database.ScalarAsync<long>(
+            "SELECT count(*) FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.cars > 50 AND v.port = 'P4'"
+        );
         Assert.Equal(expected, rows.Records.Sum(record => (decimal)record[new("value")]!));
         Assert.Equal(expected, rows.Records.Sum(record => (decimal)record[new("other")]!));
 
         var defects = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Defects) with { Titles = [new("vessel")] }, grants);
         Assert.Equal(
-            await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.cars > 50 AND v.port = 'P4'"),
-            defects.Records.Count(record => record.TitleOf(new("vessel")) is not null));
-        var hidden =
-            await fleet.Database.ScalarAsync<string>("SELECT name FROM vessels v WHERE cars <= 50 AND port = 'P4' AND EXISTS (SELECT 1 FROM defects d WHERE d.vessel_id = v.id) ORDER BY id DESC LIMIT 1");
+            await fleet.Database.ScalarAsync<long>(
+                "SELECT count(*) FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.cars > 50 AND v.port = 'P4'"
+            ),
+            defects.Records.Count(record => record.TitleOf(new("vessel")) is not null)
+        );
+        var hidden = await fleet.Database.ScalarAsync<string>(
+            "SELECT name FROM vessels v WHERE cars <= 50 AND port = 'P4' AND EXISTS (SELECT 1 FROM defects d "
+                + "WHERE d.vessel_id = v.id) ORDER BY id DESC LIMIT 1"
+        );
         Assert.Empty((await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Defects) with { Search = hidden }, grants)).Records);
     }
 
@@ -106,36 +125,41 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     public async Task Conditions_and_formulas_see_one_moment_wherever_they_are_computed()
     {
         var grants = With(On(Vessels, null), On(Defects, "due <= TODAY()"));
-        var rows =
-            await Gates.RowsAsync(
-                fleet.Gate,
-                fleet.Catalogue,
-                All(
-                    Vessels,
-                    new ComputedColumn(new("value"), "COUNT(defects)"),
-                    new ComputedColumn(new("other"), "COUNT(defects) + 0 * SQRT(cars)")),
-                grants);
+        var rows = await Gates.RowsAsync(
+            fleet.Gate,
+            fleet.Catalogue,
+            All(
+                Vessels,
+                new ComputedColumn(new("value"), "COUNT(defects)"),
+                new ComputedColumn(new("other"), "COUNT(defects) + 0 * SQRT(cars)")
+            ),
+            grants
+        );
         var expected = await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects WHERE due <= DATE '2026-03-28'");
         Assert.Equal(
             (expected, expected),
-            (rows.Records.Sum(record => (decimal)record[new("value")]!), rows.Records.Sum(record => (decimal)record[new("other")]!)));
+            (rows.Records.Sum(record => (decimal)record[new("value")]!), rows.Records.Sum(record => (decimal)record[new("other")]!))
+        );
         Assert.InRange(expected, 1, 499);
     }
 
     [Fact]
     public async Task Writing_has_a_condition_of_its_own_that_holds_before_and_after()
     {
-        var policy =
-            On(Defects, null, Verbs.View | Verbs.Update | Verbs.Create | Verbs.Delete) with
-            {
-                WriteCondition = new Filter.Holds("AND(state = \"open\", vessel.name = user.name)"),
-            };
+        var policy = On(Defects, null, Verbs.View | Verbs.Update | Verbs.Create | Verbs.Delete) with
+        {
+            WriteCondition = new Filter.Holds("AND(state = \"open\", vessel.name = user.name)"),
+        };
         var grants = With(policy, On(Vessels, null));
         Assert.Equal(500, (await IdsAsync(Defects, grants)).Length);
-        var own =
-            (long)await fleet.Database.ScalarAsync<int>("SELECT d.id FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.name = 'Vessel 7' AND d.state = 'open' LIMIT 1");
-        var others =
-            (long)await fleet.Database.ScalarAsync<int>("SELECT d.id FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.name = 'Vessel 9' AND d.state = 'open' LIMIT 1");
+        var own = (long)
+            await fleet.Database.ScalarAsync<int>(
+                "SELECT d.id FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.name = 'Vessel 7' AND d.state = 'open' LIMIT 1"
+            );
+        var others = (long)
+            await fleet.Database.ScalarAsync<int>(
+                "SELECT d.id FROM defects d JOIN vessels v ON v.id = d.vessel_id WHERE v.name = 'Vessel 9' AND d.state = 'open' LIMIT 1"
+            );
         var vesselField = Defects.Relations[0].Field.Value;
         Task<SaveResult> Save(Change change) => fleet.Gate.SaveAsync(fleet.Catalogue, Defects, change, grants);
         Change.Update Title(long id, string field, object value) =>
@@ -147,14 +171,17 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
         Assert.IsType<SaveResult.Denied>(await Save(Title(own, "state", "closed")));
         Assert.IsType<SaveResult.Denied>(await Save(new Change.Delete(new RecordKey([others]), FieldValues.None)));
         Assert.IsType<SaveResult.Denied>(await Save(new Change.Insert(Gates.Values((vesselField, 9L), ("title", "x"), ("state", "open")))));
-        var added =
-            Assert.IsType<SaveResult.Saved>(
-                await Save(new Change.Insert(Gates.Values((vesselField, 7L), ("title", "x"), ("state", "open")))));
-        Assert.IsType<SaveResult.Saved>(await fleet.Gate.UndoAsync(
-            fleet.Catalogue,
-            new ChangeSet(Defects.Id, [added.Changes[0].Inverse!]),
-            grants,
-            CancellationToken.None));
+        var added = Assert.IsType<SaveResult.Saved>(
+            await Save(new Change.Insert(Gates.Values((vesselField, 7L), ("title", "x"), ("state", "open"))))
+        );
+        Assert.IsType<SaveResult.Saved>(
+            await fleet.Gate.UndoAsync(
+                fleet.Catalogue,
+                new ChangeSet(Defects.Id, [added.Changes[0].Inverse!]),
+                grants,
+                CancellationToken.None
+            )
+        );
         Assert.Equal(500, await fleet.Database.ScalarAsync<long>("SELECT count(*) FROM defects"));
     }
 
@@ -171,8 +198,7 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     public async Task For_any_policies_the_server_and_memory_let_the_same_records_through()
     {
         var everything = await Gates.RowsAsync(fleet.Gate, fleet.Catalogue, All(Vessels));
-        var conditions =
-            Gen.Elements(
+        var conditions = Gen.Elements(
                 "cars > 50",
                 "berths = 20",
                 "state = \"sold\"",
@@ -185,32 +211,42 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
                 "name = user.name",
                 "CONTAINS(user.roles, \"engineer\")",
                 "cars / berths > 1",
-                "NOT(id > 100)")
-            .Two().SelectMany(pair => Gen.Elements(
-                $"AND({pair.Item1}, {pair.Item2})",
-                $"OR({pair.Item1}, {pair.Item2})",
-                pair.Item1,
-                $"NOT({pair.Item2})",
-                $"IF({pair.Item1}, {pair.Item2})"));
+                "NOT(id > 100)"
+            )
+            .Two()
+            .SelectMany(pair =>
+                Gen.Elements(
+                    $"AND({pair.Item1}, {pair.Item2})",
+                    $"OR({pair.Item1}, {pair.Item2})",
+                    pair.Item1,
+                    $"NOT({pair.Item2})",
+                    $"IF({pair.Item1}, {pair.Item2})"
+                )
+            );
         foreach (var (one, other) in conditions.Two().Sample(60).Select(pair => (pair.Item1, pair.Item2)))
         {
             // In memory: as a value that memory computes for each record, of which the server cannot compute all.
-            var decided =
-                await Gates.RowsAsync(
-                    fleet.Gate,
-                    fleet.Catalogue,
-                    All(Vessels, new ComputedColumn(new("value"), $"AND(OR({Literal(one)}, {Literal(other)}), SQRT(cars) >= 0)")));
+            var decided = await Gates.RowsAsync(
+                fleet.Gate,
+                fleet.Catalogue,
+                All(Vessels, new ComputedColumn(new("value"), $"AND(OR({Literal(one)}, {Literal(other)}), SQRT(cars) >= 0)"))
+            );
             Assert.NotNull(decided.Explanation[0].InMemory);
             var allowed = decided.Records.Where(record => record[new("value")] is true).Select(record => (long)record[new("id")]!);
             Assert.Equal(
                 allowed.Order(),
-                (await IdsAsync(
-                    Vessels,
-                    With(
-                        On(Vessels, one),
-                        On(Vessels, other, role: "watch"),
-                        On(Defects, null),
-                        On(fleet.Catalogue.Named("ports"), null)))).Order());
+                (
+                    await IdsAsync(
+                        Vessels,
+                        With(
+                            On(Vessels, one),
+                            On(Vessels, other, role: "watch"),
+                            On(Defects, null),
+                            On(fleet.Catalogue.Named("ports"), null)
+                        )
+                    )
+                ).Order()
+            );
         }
 
         Assert.Equal(302, everything.Records.Length);

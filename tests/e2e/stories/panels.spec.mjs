@@ -68,16 +68,16 @@ test('several records are checked with the mouse and the keyboard, changed at on
   await expect(rows(page).first().getByRole('rowheader')).toHaveText(first);
 });
 
-test('a table is as its reader has it: columns away and wider, rows compact, a filter saved under a name, all of it downloaded', async ({ page }) => {
+test('a table is as its reader has it: columns away and wider, rows compact, a view saved under a name, all of it downloaded', async ({ page }) => {
   await signIn(page, 'oskar');
   await page.goto('/apps/maintenance/defects?defects.is.severity=critical');
   const menu = page.locator('.view-menu');
-  await menu.getByLabel('View').click();
+  await menu.getByRole('button', { name: 'View', exact: true }).click();
   await menu.getByLabel('Reported by').uncheck();
   await expect(page.getByRole('columnheader', { name: 'Reported by' })).toHaveCount(0);
   await menu.getByLabel('compact').check();
   await expect(page.locator('#panel-defects table')).toHaveClass(/rows-compact/);
-  await menu.getByLabel('Name of this filter').fill('Critical ones');
+  await menu.getByLabel('Name of this view').fill('Critical ones');
   await menu.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(menu.getByRole('link', { name: 'Critical ones' })).toBeVisible();
   const [download] = await Promise.all([page.waitForEvent('download'), menu.getByRole('link', { name: 'Download as CSV' }).click()]);
@@ -91,10 +91,12 @@ test('a table is as its reader has it: columns away and wider, rows compact, a f
   await kept;
   await page.goto('/apps/maintenance/defects');
   expect((await page.getByRole('columnheader', { name: 'Vessel' }).boundingBox()).width).not.toBe(before);
-  await menu.getByLabel('View').click();
+  await menu.getByRole('button', { name: 'View', exact: true }).click();
   await menu.getByRole('link', { name: 'Critical ones' }).click();
   await expect(page).toHaveURL(/defects\.is\.severity=critical/);
-  await menu.getByLabel('View').click();
+  await expect(page.getByRole('columnheader', { name: 'Reported by' })).toHaveCount(0);
+  await expect(page.locator('#panel-defects table')).toHaveClass(/rows-compact/);
+  await menu.getByRole('button', { name: 'View', exact: true }).click();
   await menu.getByRole('button', { name: 'Reset view' }).click();
   await expect(page.getByRole('columnheader', { name: 'Reported by' })).toBeVisible();
 });

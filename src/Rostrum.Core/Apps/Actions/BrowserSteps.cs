@@ -19,16 +19,21 @@ public sealed record CopyText : Step, IStepKind
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Copy to the clipboard", () => new CopyText(),
-        [
-            Of<CopyText>(
-                "text",
-                "Text",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.Text,
-                (step, text) => step with { Text = text }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Copy to the clipboard",
+            () => new CopyText(),
+            [
+                Of<CopyText>(
+                    "text",
+                    "Text",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.Text,
+                    (step, text) => step with { Text = text }
+                ),
+            ]
+        );
 }
 
 /// <summary>Begins an e-mail in the person's own mail program.</summary>
@@ -62,47 +67,56 @@ public sealed record WriteEmail : Step, IStepKind
         To.Length + Copies.Length + BlindCopies.Length == 0 ? ["A step writes an e-mail: say to whom."] : [];
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Write an e-mail", () => new WriteEmail(),
-        [
-            Of<WriteEmail>(
-                "to",
-                "To",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.To,
-                (step, text) => step with { To = text }),
-            Of<WriteEmail>(
-                "copies",
-                "Copy to",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.Copies,
-                (step, text) => step with { Copies = text }),
-            Of<WriteEmail>(
-                "blindCopies",
-                "Blind copy to",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.BlindCopies,
-                (step, text) => step with { BlindCopies = text }),
-            Of<WriteEmail>(
-                "subject",
-                "Subject",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.Subject,
-                (step, text) => step with { Subject = text }),
-            Of<WriteEmail>(
-                "body",
-                "Text",
-                SettingPart.Content,
-                new SettingKind.Prose(),
-                step => step.Body,
-                (step, text) => step with { Body = text }) with
-            {
-                Help = "Write values as ${ formula }.",
-            },
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Write an e-mail",
+            () => new WriteEmail(),
+            [
+                Of<WriteEmail>(
+                    "to",
+                    "To",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.To,
+                    (step, text) => step with { To = text }
+                ),
+                Of<WriteEmail>(
+                    "copies",
+                    "Copy to",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.Copies,
+                    (step, text) => step with { Copies = text }
+                ),
+                Of<WriteEmail>(
+                    "blindCopies",
+                    "Blind copy to",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.BlindCopies,
+                    (step, text) => step with { BlindCopies = text }
+                ),
+                Of<WriteEmail>(
+                    "subject",
+                    "Subject",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.Subject,
+                    (step, text) => step with { Subject = text }
+                ),
+                Of<WriteEmail>(
+                    "body",
+                    "Text",
+                    SettingPart.Content,
+                    new SettingKind.Prose(),
+                    step => step.Body,
+                    (step, text) => step with { Body = text }
+                ) with
+                {
+                    Help = "Write values as ${ formula }.",
+                },
+            ]
+        );
 }
 
 /// <summary>Opens an address outside the app.</summary>
@@ -134,19 +148,28 @@ public sealed record OpenAddress : Step, IStepKind
         : [$"A step opens “{Address}”, which is no address that can be opened. It begins with https://, say."];
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Open an address", () => new OpenAddress(),
-        [
-            Of<OpenAddress>(
-                "address",
-                "Address",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.Address,
-                (step, text) => step with { Address = text }),
-            SettingsOf<OpenAddress>.Toggle(
-                "beside", "Open in a new tab", SettingPart.Content,
-                step => step.Beside, (step, on) => step with { Beside = on }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Open an address",
+            () => new OpenAddress(),
+            [
+                Of<OpenAddress>(
+                    "address",
+                    "Address",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.Address,
+                    (step, text) => step with { Address = text }
+                ),
+                SettingsOf<OpenAddress>.Toggle(
+                    "beside",
+                    "Open in a new tab",
+                    SettingPart.Content,
+                    step => step.Beside,
+                    (step, on) => step with { Beside = on }
+                ),
+            ]
+        );
 }
 
 /// <summary>Downloads what a table shows, all its pages.</summary>
@@ -162,8 +185,10 @@ public sealed record DownloadTable : Step, IStepKind
     public override IEnumerable<string> Problems(AppDefinition app, Page page)
     {
         ArgumentNullException.ThrowIfNull(page);
-        return page.Find(Table) is TablePanel ? []
-            : [
+        return page.Find(Table) is TablePanel
+            ? []
+            :
+            [
                 Table.Length == 0
                     ? "A step downloads a table: choose which."
                     : $"A step downloads the table “{Table}”, which is not there.",
@@ -171,10 +196,19 @@ public sealed record DownloadTable : Step, IStepKind
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Download a table", () => new DownloadTable(),
-        [
-            SettingsOf<DownloadTable>.Named(
-                "table", "Table", SettingPart.Content, NamedThing.Table,
-                step => step.Table, (step, text) => step with { Table = text }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Download a table",
+            () => new DownloadTable(),
+            [
+                SettingsOf<DownloadTable>.Named(
+                    "table",
+                    "Table",
+                    SettingPart.Content,
+                    NamedThing.Table,
+                    step => step.Table,
+                    (step, text) => step with { Table = text }
+                ),
+            ]
+        );
 }

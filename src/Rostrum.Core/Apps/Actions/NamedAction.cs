@@ -33,38 +33,60 @@ public sealed record NamedAction(string Label, PanelAction Does)
     [
         SettingsOf<NamedAction>.Icon(action => action.Icon, (action, icon) => action with { Icon = icon }),
         SettingsOf<NamedAction>.Toggle(
-            "inMenu", "In the menu", SettingPart.Appearance,
-            action => action.InMenu, (action, on) => action with { InMenu = on }),
+            "inMenu",
+            "In the menu",
+            SettingPart.Appearance,
+            action => action.InMenu,
+            (action, on) => action with { InMenu = on }
+        ),
         SettingsOf<NamedAction>.Text(
-            "confirmation", "Confirmation", SettingPart.Behaviour,
-            action => action.Confirmation, (action, text) => action with { Confirmation = text }),
+            "confirmation",
+            "Confirmation",
+            SettingPart.Behaviour,
+            action => action.Confirmation,
+            (action, text) => action with { Confirmation = text }
+        ),
         SettingsOf<NamedAction>.Computed(
-            "visible", "Visible", SettingPart.Behaviour,
-            action => action.Visible, (action, formula) => action with { Visible = formula }),
+            "visible",
+            "Visible",
+            SettingPart.Behaviour,
+            action => action.Visible,
+            (action, formula) => action with { Visible = formula }
+        ),
         SettingsOf<NamedAction>.Computed(
-            "enabled", "Enabled", SettingPart.Behaviour,
-            action => action.Enabled, (action, formula) => action with { Enabled = formula }),
+            "enabled",
+            "Enabled",
+            SettingPart.Behaviour,
+            action => action.Enabled,
+            (action, formula) => action with { Enabled = formula }
+        ),
         SettingsOf<NamedAction>.Text(
-            "disabledReason", "Reason when disabled", SettingPart.Behaviour,
-            action => action.DisabledReason, (action, text) => action with { DisabledReason = text }),
+            "disabledReason",
+            "Reason when disabled",
+            SettingPart.Behaviour,
+            action => action.DisabledReason,
+            (action, text) => action with { DisabledReason = text }
+        ),
     ];
 
     /// <summary>The formulas of its steps and its settings.</summary>
     /// <param name="overRecord">They may name the fields of a record.</param>
     public IEnumerable<FormulaPlace> Formulas(bool overRecord) =>
-        Does
-            .Formulas(overRecord)
-            .Concat(from setting in Settings
-                    from place in setting.Kind.Formulas(setting.Get(this))
-                    select place with { OverRecord = overRecord });
+        Does.Formulas(overRecord)
+            .Concat(
+                from setting in Settings
+                from place in setting.Kind.Formulas(setting.Get(this))
+                select place with
+                {
+                    OverRecord = overRecord,
+                }
+            );
 
     /// <summary>The same action with each formula replaced.</summary>
     public NamedAction Rewritten(bool overRecord, Func<FormulaPlace, string> rewrite) =>
-        Settings.Aggregate(
-            this with { Does = Does.Rewritten(overRecord, rewrite) },
-            (changed, setting) => setting.Amended(
-                changed,
-                text => setting.Kind.Rewritten(text, place => rewrite(place with { OverRecord = overRecord }))));
+        Settings.Aggregate(this with { Does = Does.Rewritten(overRecord, rewrite) }, (changed, setting) =>
+            setting.Amended(changed, text => setting.Kind.Rewritten(text, place => rewrite(place with { OverRecord = overRecord })))
+        );
 }
 
 /// <summary>Where an action stands.</summary>

@@ -25,9 +25,9 @@ public sealed record OpenPage : Step, IStepKind
     public override StepOutcome Run(IStepScope scope)
     {
         ArgumentNullException.ThrowIfNull(scope);
-        var values = Parameters.Select(parameter => KeyValuePair.Create(
-            parameter.Key,
-            Computed.IsFormula(parameter.Value) ? scope.Value(parameter.Value[1..]) : parameter.Value));
+        var values = Parameters.Select(parameter =>
+            KeyValuePair.Create(parameter.Key, Computed.IsFormula(parameter.Value) ? scope.Value(parameter.Value[1..]) : parameter.Value)
+        );
         return StepOutcome.Of(new StepEffect.GoToPage(Page, [.. values]));
     }
 
@@ -40,20 +40,36 @@ public sealed record OpenPage : Step, IStepKind
             return [Page.Length == 0 ? "A step opens a page: choose which." : $"A step opens the page “{Page}”, which is not there."];
         }
 
-        return Parameters.Keys.Where(name => known.Parameters.All(parameter => parameter.Name != name)).Take(1)
+        return Parameters
+            .Keys.Where(name => known.Parameters.All(parameter => parameter.Name != name))
+            .Take(1)
             .Select(name => $"A step gives the page “{Page}” the parameter “{name}”, which it does not have.");
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Open a page", () => new OpenPage(),
-        [
-            SettingsOf<OpenPage>.Named(
-                "page", "Page", SettingPart.Content, NamedThing.Page,
-                step => step.Page, (step, text) => step with { Page = text }),
-            SettingsOf<OpenPage>.Texts(
-                "parameters", "Parameters", SettingPart.Content, new(Computed: true),
-                step => step.Parameters, (step, texts) => step with { Parameters = texts }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Open a page",
+            () => new OpenPage(),
+            [
+                SettingsOf<OpenPage>.Named(
+                    "page",
+                    "Page",
+                    SettingPart.Content,
+                    NamedThing.Page,
+                    step => step.Page,
+                    (step, text) => step with { Page = text }
+                ),
+                SettingsOf<OpenPage>.Texts(
+                    "parameters",
+                    "Parameters",
+                    SettingPart.Content,
+                    new(Computed: true),
+                    step => step.Parameters,
+                    (step, texts) => step with { Parameters = texts }
+                ),
+            ]
+        );
 }
 
 /// <summary>Opens a sheet or a dialog of the page.</summary>
@@ -69,17 +85,27 @@ public sealed record OpenPanel : Step, IStepKind
     public override IEnumerable<string> Problems(AppDefinition app, Page page)
     {
         ArgumentNullException.ThrowIfNull(page);
-        return page.Find(Panel) is { Opens: true } ? []
+        return page.Find(Panel) is { Opens: true }
+            ? []
             : [Panel.Length == 0 ? "A step opens a sheet or dialog: choose which." : $"A step opens “{Panel}”, which is not there."];
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Open a sheet or dialog", () => new OpenPanel(),
-        [
-            SettingsOf<OpenPanel>.Named(
-                "panel", "Sheet or dialog", SettingPart.Content, NamedThing.Opening,
-                step => step.Panel, (step, text) => step with { Panel = text }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Open a sheet or dialog",
+            () => new OpenPanel(),
+            [
+                SettingsOf<OpenPanel>.Named(
+                    "panel",
+                    "Sheet or dialog",
+                    SettingPart.Content,
+                    NamedThing.Opening,
+                    step => step.Panel,
+                    (step, text) => step with { Panel = text }
+                ),
+            ]
+        );
 }
 
 /// <summary>Closes what is open: sheets, dialogs, a record.</summary>
@@ -112,24 +138,35 @@ public sealed record SetInput : Step, IStepKind
     public override IEnumerable<string> Problems(AppDefinition app, Page page)
     {
         ArgumentNullException.ThrowIfNull(page);
-        return page.Find(Input) is InputPanel ? []
+        return page.Find(Input) is InputPanel
+            ? []
             : [Input.Length == 0 ? "A step sets an input: choose which." : $"A step sets the input “{Input}”, which is not there."];
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Set an input", () => new SetInput(),
-        [
-            SettingsOf<SetInput>.Named(
-                "input", "Input", SettingPart.Content, NamedThing.Input,
-                step => step.Input, (step, text) => step with { Input = text }),
-            Of<SetInput>(
-                "value",
-                "Value",
-                SettingPart.Content,
-                new SettingKind.AnyValue(),
-                step => step.Value,
-                (step, text) => step with { Value = text }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Set an input",
+            () => new SetInput(),
+            [
+                SettingsOf<SetInput>.Named(
+                    "input",
+                    "Input",
+                    SettingPart.Content,
+                    NamedThing.Input,
+                    step => step.Input,
+                    (step, text) => step with { Input = text }
+                ),
+                Of<SetInput>(
+                    "value",
+                    "Value",
+                    SettingPart.Content,
+                    new SettingKind.AnyValue(),
+                    step => step.Value,
+                    (step, text) => step with { Value = text }
+                ),
+            ]
+        );
 }
 
 /// <summary>Says something in the bar at the foot.</summary>
@@ -146,16 +183,21 @@ public sealed record ShowMessage : Step, IStepKind
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Show a message", () => new ShowMessage(),
-        [
-            Of<ShowMessage>(
-                "text",
-                "Text",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                step => step.Text,
-                (step, text) => step with { Text = text }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Show a message",
+            () => new ShowMessage(),
+            [
+                Of<ShowMessage>(
+                    "text",
+                    "Text",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    step => step.Text,
+                    (step, text) => step with { Text = text }
+                ),
+            ]
+        );
 }
 
 /// <summary>Reads every panel of the page again.</summary>

@@ -33,18 +33,22 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
         select At(place, at, overRecord);
 
     /// <summary>The same action with each formula replaced.</summary>
-    public PanelAction Rewritten(bool overRecord, Func<FormulaPlace, string> rewrite) => Each((step, at) =>
-        step.Kind.Settings.Aggregate(
-            step,
-            (changed, setting) => setting.Amended(
-                changed,
-                text => setting.Kind.Rewritten(text, place => rewrite(At(place, at, overRecord))))));
+    public PanelAction Rewritten(bool overRecord, Func<FormulaPlace, string> rewrite) =>
+        Each(
+            (step, at) =>
+                step.Kind.Settings.Aggregate(step, (changed, setting) =>
+                    setting.Amended(changed, text => setting.Kind.Rewritten(text, place => rewrite(At(place, at, overRecord))))
+                )
+        );
 
     /// <summary>The same action with another name for something to which it refers.</summary>
-    public PanelAction Renamed(NamedThing thing, string from, string to) => Each((step, _) =>
-        step.Kind.Settings.Aggregate(
-            step,
-            (changed, setting) => setting.Amended(changed, text => setting.Kind.Renamed(text, thing, from, to))));
+    public PanelAction Renamed(NamedThing thing, string from, string to) =>
+        Each(
+            (step, _) =>
+                step.Kind.Settings.Aggregate(step, (changed, setting) =>
+                    setting.Amended(changed, text => setting.Kind.Renamed(text, thing, from, to))
+                )
+        );
 
     /// <summary>The action as text; blank where there are no steps.</summary>
     public string ToText() => IsEmpty ? "" : KindJson.Write(this);
@@ -55,19 +59,21 @@ public sealed record PanelAction(ImmutableArray<Step> Steps, ImmutableArray<Step
         ArgumentNullException.ThrowIfNull(text);
         return text.Length == 0 ? Nothing
             : KindJson.Read<PanelAction>(text) is { Steps.IsDefault: false, OnFailure.IsDefault: false } action
-                && action.All.All(step => step is not null) ? action
+            && action.All.All(step => step is not null)
+                ? action
             : null;
     }
 
-    private FormulaPlace At(FormulaPlace place, int at, bool overRecord) => place with
-    {
-        OverRecord = overRecord,
-        Earlier = [.. All.Take(Math.Min(at, Steps.Length))],
-        AfterFailure = at >= Steps.Length,
-        // What a step's settings say of "its dataset" is the step's own, not the panel's.
-        RecordOf = place.RecordOf is null ? null : All.ElementAt(at).Of,
-        Into = place.Into is { } into ? (All.ElementAt(at).Of, into.Field) : null,
-    };
+    private FormulaPlace At(FormulaPlace place, int at, bool overRecord) =>
+        place with
+        {
+            OverRecord = overRecord,
+            Earlier = [.. All.Take(Math.Min(at, Steps.Length))],
+            AfterFailure = at >= Steps.Length,
+            // What a step's settings say of "its dataset" is the step's own, not the panel's.
+            RecordOf = place.RecordOf is null ? null : All.ElementAt(at).Of,
+            Into = place.Into is { } into ? (All.ElementAt(at).Of, into.Field) : null,
+        };
 
     private PanelAction Each(Func<Step, int, Step> change) =>
         new([.. Steps.Select(change)], [.. OnFailure.Select((step, at) => change(step, Steps.Length + at))]);

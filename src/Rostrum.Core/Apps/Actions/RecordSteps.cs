@@ -42,7 +42,8 @@ public abstract record RecordStep : Step
     private protected static (FieldValues Values, string? Problem) Read(
         IStepScope scope,
         Dataset dataset,
-        ImmutableDictionary<string, string> texts)
+        ImmutableDictionary<string, string> texts
+    )
     {
         var values = FieldValues.None;
         foreach (var (name, text) in texts)
@@ -91,13 +92,22 @@ public sealed record CreateRecord : RecordStep, IStepKind
         };
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Add a record", () => new CreateRecord(),
-        [
-            DatasetSetting(),
-            SettingsOf<CreateRecord>.Texts(
-                "values", "Values", SettingPart.Content, new(Computed: true, Into: true),
-                step => step.Values, (step, texts) => step with { Values = texts }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Add a record",
+            () => new CreateRecord(),
+            [
+                DatasetSetting(),
+                SettingsOf<CreateRecord>.Texts(
+                    "values",
+                    "Values",
+                    SettingPart.Content,
+                    new(Computed: true, Into: true),
+                    step => step.Values,
+                    (step, texts) => step with { Values = texts }
+                ),
+            ]
+        );
 }
 
 /// <summary>Changes a record.</summary>
@@ -125,14 +135,23 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     }
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Change a record", () => new UpdateRecord(),
-        [
-            DatasetSetting(),
-            SettingsOf<UpdateRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
-            SettingsOf<UpdateRecord>.Texts(
-                "values", "Values", SettingPart.Content, new(Computed: true, Into: true),
-                step => step.Values, (step, texts) => step with { Values = texts }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Change a record",
+            () => new UpdateRecord(),
+            [
+                DatasetSetting(),
+                SettingsOf<UpdateRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
+                SettingsOf<UpdateRecord>.Texts(
+                    "values",
+                    "Values",
+                    SettingPart.Content,
+                    new(Computed: true, Into: true),
+                    step => step.Values,
+                    (step, texts) => step with { Values = texts }
+                ),
+            ]
+        );
 }
 
 /// <summary>Deletes a record.</summary>
@@ -146,9 +165,13 @@ public sealed record DeleteRecord : RecordStep, IStepKind
         Which(scope, Record) is { } key ? Save(dataset, new Change.Delete(key, FieldValues.None)) : NoneChosen(dataset);
 
     /// <inheritdoc/>
-    public static new StepKind Kind { get; } = new("Delete a record", () => new DeleteRecord(),
-        [
-            DatasetSetting(),
-            SettingsOf<DeleteRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
-        ]);
+    public static new StepKind Kind { get; } =
+        new(
+            "Delete a record",
+            () => new DeleteRecord(),
+            [
+                DatasetSetting(),
+                SettingsOf<DeleteRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
+            ]
+        );
 }

@@ -51,9 +51,9 @@ public interface IStepKind
 /// <param name="Settings">What can be said of it.</param>
 public sealed record StepKind(string Label, Func<Step> Make, ImmutableArray<Setting> Settings)
 {
-    private static readonly Lazy<FrozenDictionary<Type, StepKind>> Known = new(() => DeclaredKinds.Of<StepKind>(
-        typeof(IStepKind),
-        (kind, name) => kind with { Name = name }));
+    private static readonly Lazy<FrozenDictionary<Type, StepKind>> Known = new(() =>
+        DeclaredKinds.Of<StepKind>(typeof(IStepKind), (kind, name) => kind with { Name = name })
+    );
 
     /// <summary>The name in documents.</summary>
     public string Name { get; private init; } = "";

@@ -34,8 +34,13 @@ public static class WebAddress
 
     // Commas divide addresses, "@" stays readable, everything else is escaped: nothing in an address can begin another part.
     private static string Addresses(string text) =>
-        string.Join(',', text.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
-        .Select(address => Uri.EscapeDataString(Sound(address).ReplaceLineEndings("")).Replace("%40", "@", StringComparison.Ordinal)));
+        string.Join(
+            ',',
+            text.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                .Select(address =>
+                    Uri.EscapeDataString(Sound(address).ReplaceLineEndings("")).Replace("%40", "@", StringComparison.Ordinal)
+                )
+        );
 
     // Halves of characters cannot be escaped.
     private static string Sound(string text) => Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(text));

@@ -99,8 +99,8 @@ public static class AppComparison
 
         string[] Places(Page page, Page other) =>
             [
-                .. page.All
-                    .Where(panel => other.Find(panel.Name) is not null)
+                .. page
+                    .All.Where(panel => other.Find(panel.Name) is not null)
                     .Select(panel => $"{page.ParentOf(panel.Name)?.Name}/{panel.Name}"),
             ];
         if (!Places(before, after).SequenceEqual(Places(after, before)))
@@ -168,8 +168,10 @@ public static class AppComparison
             yield return "The title of its records is another";
         }
 
-        if (KindJson.Write(before.Relations) != KindJson.Write(after.Relations)
-            || KindJson.Write(before.Linked) != KindJson.Write(after.Linked))
+        if (
+            KindJson.Write(before.Relations) != KindJson.Write(after.Relations)
+            || KindJson.Write(before.Linked) != KindJson.Write(after.Linked)
+        )
         {
             yield return "Its relations are others";
         }

@@ -38,10 +38,14 @@ public abstract record AppEdit
     public bool IsAboutTheSameAs(AppEdit other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        return Touches.Any(mine => other.Touches.Any(theirs => mine == Everything
-            || theirs == Everything
-            || (mine + "/").StartsWith(theirs + "/", StringComparison.Ordinal)
-            || (theirs + "/").StartsWith(mine + "/", StringComparison.Ordinal)));
+        return Touches.Any(mine =>
+            other.Touches.Any(theirs =>
+                mine == Everything
+                || theirs == Everything
+                || (mine + "/").StartsWith(theirs + "/", StringComparison.Ordinal)
+                || (theirs + "/").StartsWith(mine + "/", StringComparison.Ordinal)
+            )
+        );
     }
 
     /// <summary>A setting of a panel says something else.</summary>
@@ -71,9 +75,11 @@ public abstract record AppEdit
 
             if (setting.Set(panel, Value) is not Panel changed)
             {
-                return new EditResult.Refused(setting.Kind is SettingKind.Whole whole
-                    ? $"“{setting.Label}” is a whole number from {whole.Least} to {whole.Most}."
-                    : $"That does not fit “{setting.Label}”.");
+                return new EditResult.Refused(
+                    setting.Kind is SettingKind.Whole whole
+                        ? $"“{setting.Label}” is a whole number from {whole.Least} to {whole.Most}."
+                        : $"That does not fit “{setting.Label}”."
+                );
             }
 
             return new EditResult.Done(PageTree.Replace(app, Page, Panel, changed), Back(setting, panel, changed));
@@ -82,12 +88,27 @@ public abstract record AppEdit
         // A setting may change others with it; the way back says them all.
         private AppEdit Back(Setting setting, Panel before, Panel after)
         {
+            // A value took the place of a formula and of what stood beneath it: both come back.
+            if (before.Formulas.ContainsKey(Key) && !after.Formulas.ContainsKey(Key))
+            {
+                var beneath = before with { Formulas = before.Formulas.Remove(Key) };
+                return new Several(
+                    [this with { Value = setting.Get(beneath) }, this with { Value = setting.Get(before) }],
+                    "as it was before"
+                );
+            }
+
             var back = this with { Value = setting.Get(before) };
             ImmutableArray<AppEdit> amends = setting.Set(after, back.Value) is Panel again
-                ? [
+                ?
+                [
                     .. from other in before.Kind.Settings
-                        where other.Get(again) != other.Get(before)
-                        select this with { Key = other.Key, Value = other.Get(before) },
+                    where other.Get(again) != other.Get(before)
+                    select this with
+                    {
+                        Key = other.Key,
+                        Value = other.Get(before),
+                    },
                 ]
                 : [];
             return amends.IsEmpty ? back : new Several([back, .. amends], "as it was before");
@@ -115,10 +136,14 @@ public abstract record AppEdit
                 return NoPage(Page);
             }
 
-            if (Panel.All
-                .GroupBy(panel => panel.Name, StringComparer.OrdinalIgnoreCase)
-                .FirstOrDefault(group => group.Count() > 1
-                    || page.All.Any(panel => panel.Name.Equals(group.Key, StringComparison.OrdinalIgnoreCase))) is { } twin)
+            if (
+                Panel
+                    .All.GroupBy(panel => panel.Name, StringComparer.OrdinalIgnoreCase)
+                    .FirstOrDefault(group =>
+                        group.Count() > 1 || page.All.Any(panel => panel.Name.Equals(group.Key, StringComparison.OrdinalIgnoreCase))
+                    ) is
+                { } twin
+            )
             {
                 return new EditResult.Refused($"There is a panel with the name “{twin.Key}” on this page already.");
             }
@@ -176,7 +201,8 @@ public abstract record AppEdit
                 ? new EditResult.Refused(reason)
                 : new EditResult.Done(
                     PageTree.With(app, PageTree.Insert(without, Parent, Index, panel)),
-                    new MovePanel(Page, Panel, parent, index));
+                    new MovePanel(Page, Panel, parent, index)
+                );
         }
     }
 
@@ -203,7 +229,8 @@ public abstract record AppEdit
                     app,
                     PageTree.With(app, PanelNaming.Rename(page, Panel, Name, catalogue)),
                     new RenamePanel(Page, Name, Panel),
-                    catalogue);
+                    catalogue
+                );
         }
     }
 
@@ -217,11 +244,16 @@ public abstract record AppEdit
         public override string Says(AppDefinition before) => $"Page {Page.Name}: added";
 
         /// <inheritdoc/>
-        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => app.Find(Page.Address) is not null
-            ? new EditResult.Refused($"There is a page with the address “{Page.Address}” already.")
-            : new EditResult.Done(
-                app with { Pages = app.Pages.Insert(Math.Clamp(Index, 0, app.Pages.Length), Page) },
-                new RemovePage(Page.Address));
+        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) =>
+            app.Find(Page.Address) is not null
+                ? new EditResult.Refused($"There is a page with the address “{Page.Address}” already.")
+                : new EditResult.Done(
+                    app with
+                    {
+                        Pages = app.Pages.Insert(Math.Clamp(Index, 0, app.Pages.Length), Page),
+                    },
+                    new RemovePage(Page.Address)
+                );
     }
 
     /// <summary>A page less.</summary>
@@ -250,10 +282,16 @@ public abstract record AppEdit
         public override string Says(AppDefinition before) => $"Page {before.Find(Page)?.Name ?? Page}: moved";
 
         /// <inheritdoc/>
-        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => app.Find(Page) is not { } page ? NoPage(Page)
-            : new EditResult.Done(
-                app with { Pages = app.Pages.Remove(page).Insert(Math.Clamp(Index, 0, app.Pages.Length - 1), page) },
-                new MovePage(Page, app.Pages.IndexOf(page)));
+        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) =>
+            app.Find(Page) is not { } page
+                ? NoPage(Page)
+                : new EditResult.Done(
+                    app with
+                    {
+                        Pages = app.Pages.Remove(page).Insert(Math.Clamp(Index, 0, app.Pages.Length - 1), page),
+                    },
+                    new MovePage(Page, app.Pages.IndexOf(page))
+                );
     }
 
     /// <summary>A setting of a page says something else.</summary>
@@ -279,7 +317,8 @@ public abstract record AppEdit
             if (PageSettings.Find(Key) is not { } setting || setting.Set(page, Value) is not Page changed)
             {
                 return new EditResult.Refused(
-                    $"That does not fit {(PageSettings.Find(Key) is { } known ? $"“{known.Label}”" : "a page")}.");
+                    $"That does not fit {(PageSettings.Find(Key) is { } known ? $"“{known.Label}”" : "a page")}."
+                );
             }
 
             if (changed.Address == page.Address)
@@ -293,7 +332,8 @@ public abstract record AppEdit
                     app,
                     PanelNaming.Readdress(app, page.Address, changed.Address),
                     new SetPage(changed.Address, Key, page.Address),
-                    catalogue);
+                    catalogue
+                );
         }
     }
 
@@ -312,24 +352,48 @@ public abstract record AppEdit
         /// <inheritdoc/>
         public override string Says(AppDefinition before) =>
             AppLook.Find(Key) is { } look ? AppWords.SettingChange("The app", look, look.Get(before?.Look ?? new AppLook()), Value)
-                : Key == Name ? $"The app is now called “{Value}”"
-                : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
+            : Key == Name ? $"The app is now called “{Value}”"
+            : $"The app opens with {before?.Find(Value)?.Name ?? "its first page"}";
 
         /// <inheritdoc/>
-        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) => Key switch
-        {
-            Name when !string.IsNullOrWhiteSpace(Value) =>
-                new EditResult.Done(app with { Name = Value.Trim() }, this with { Value = app.Name }),
-            Name => new EditResult.Refused("An app needs a name."),
-            Home when Value.Length == 0 || PageSettings.IsAddress(Value) =>
-                new EditResult.Done(app with { Home = Setting.Blank(Value) }, this with { Value = app.Home ?? "" }),
-            _ when AppLook.Find(Key) is { } setting => setting.Set(app.Look ?? new AppLook(), Value) is AppLook look
-                ? new EditResult.Done(
-                    app with { Look = look == new AppLook() ? null : look },
-                    this with { Value = setting.Get(app.Look ?? new AppLook()) })
-                : new EditResult.Refused($"{setting.Label}: “{(Value.Length > 40 ? Value[..40] + "…" : Value)}” does not fit here."),
-            _ => NoPage(Value),
-        };
+        public override EditResult Apply(AppDefinition app, DatasetCatalogue catalogue) =>
+            Key switch
+            {
+                Name when !string.IsNullOrWhiteSpace(Value) => new EditResult.Done(
+                    app with
+                    {
+                        Name = Value.Trim(),
+                    },
+                    this with
+                    {
+                        Value = app.Name,
+                    }
+                ),
+                Name => new EditResult.Refused("An app needs a name."),
+                Home when Value.Length == 0 || PageSettings.IsAddress(Value) => new EditResult.Done(
+                    app with
+                    {
+                        Home = Setting.Blank(Value),
+                    },
+                    this with
+                    {
+                        Value = app.Home ?? "",
+                    }
+                ),
+                _ when AppLook.Find(Key) is { } setting => setting.Set(app.Look ?? new AppLook(), Value) is AppLook look
+                    ? new EditResult.Done(
+                        app with
+                        {
+                            Look = look == new AppLook() ? null : look,
+                        },
+                        this with
+                        {
+                            Value = setting.Get(app.Look ?? new AppLook()),
+                        }
+                    )
+                    : new EditResult.Refused($"{setting.Label}: “{(Value.Length > 40 ? Value[..40] + "…" : Value)}” does not fit here."),
+                _ => NoPage(Value),
+            };
     }
 
     /// <summary>The whole app as it was at some time.</summary>
@@ -390,12 +454,12 @@ public abstract record AppEdit
         ImmutableArray<AppEdit> amends =
         [
             .. from known in before.Pages
-               from panel in known.All
-               let other = again.Find(known.Address)?.Find(panel.Name)
-               where other is not null
-               from setting in panel.Kind.Settings
-               where setting.Get(panel) != setting.Get(other)
-               select new SetSetting(known.Address, panel.Name, setting.Key, setting.Get(panel)),
+            from panel in known.All
+            let other = again.Find(known.Address)?.Find(panel.Name)
+            where other is not null
+            from setting in panel.Kind.Settings
+            where setting.Get(panel) != setting.Get(other)
+            select new SetSetting(known.Address, panel.Name, setting.Key, setting.Get(panel)),
             .. before.Home == again.Home ? Array.Empty<AppEdit>() : [new SetApp(SetApp.Home, before.Home ?? "")],
         ];
         return new EditResult.Done(after, amends.IsEmpty ? back : new Several([back, .. amends], "as it was called before"));

@@ -22,16 +22,17 @@ public static class AppWords
             return $"{of}: {setting.Label.ToLowerInvariant()}: {(parts.Length == 0 ? "in another order" : string.Join("; ", parts))}";
         }
 
-        if (setting.Kind is SettingKind.FieldTexts
+        if (
+            setting.Kind is SettingKind.FieldTexts
             && SettingKind.FieldTexts.Map(before) is { } were
-            && SettingKind.FieldTexts.Map(after) is { } are)
+            && SettingKind.FieldTexts.Map(after) is { } are
+        )
         {
-            var changes =
-                were.Keys
-                    .Union(are.Keys)
-                    .Where(field => were.GetValueOrDefault(field, "") != are.GetValueOrDefault(field, ""))
-                    .Select(field => $"{field} {Change(were.GetValueOrDefault(field, ""), are.GetValueOrDefault(field, ""))}")
-                    .ToArray();
+            var changes = were
+                .Keys.Union(are.Keys)
+                .Where(field => were.GetValueOrDefault(field, "") != are.GetValueOrDefault(field, ""))
+                .Select(field => $"{field} {Change(were.GetValueOrDefault(field, ""), are.GetValueOrDefault(field, ""))}")
+                .ToArray();
             return $"{of}: {setting.Label.ToLowerInvariant()}: {(changes.Length == 0 ? "as before" : string.Join("; ", changes))}";
         }
 
@@ -41,24 +42,26 @@ public static class AppWords
     private static string? Several(IEnumerable<string> names, string verb) =>
         string.Join(", ", names) is { Length: > 0 } all ? $"{all} {verb}" : null;
 
-    private static string Change(string before, string after) => (before, after) switch
-    {
-        _ when before.Length > Long
-            || after.Length > Long
-            || before.Contains('{', StringComparison.Ordinal)
-            || after.Contains('{', StringComparison.Ordinal) => before.Length == 0 ? "set"
+    private static string Change(string before, string after) =>
+        (before, after) switch
+        {
+            _ when before.Length > Long
+                    || after.Length > Long
+                    || before.Contains('{', StringComparison.Ordinal)
+                    || after.Contains('{', StringComparison.Ordinal) => before.Length == 0 ? "set"
             : after.Length == 0 ? "removed"
             : "changed",
-        ("", _) => $"set to “{after}”",
-        (_, "") => $"no longer “{before}”",
-        _ => $"“{before}” → “{after}”",
-    };
+            ("", _) => $"set to “{after}”",
+            (_, "") => $"no longer “{before}”",
+            _ => $"“{before}” → “{after}”",
+        };
 
-    private static string Shown(Setting setting, string value) => setting.Kind switch
-    {
-        SettingKind.OneOf oneOf => oneOf.Options.FirstOrDefault(option => option.Value == value).Label ?? value,
-        SettingKind.ComputedToggle when value.Length == 0 => "yes",
-        SettingKind.SomeDataset when value.Length > 0 => "another dataset",
-        _ => value,
-    };
+    private static string Shown(Setting setting, string value) =>
+        setting.Kind switch
+        {
+            SettingKind.OneOf oneOf => oneOf.Options.FirstOrDefault(option => option.Value == value).Label ?? value,
+            SettingKind.ComputedToggle when value.Length == 0 => "yes",
+            SettingKind.SomeDataset when value.Length > 0 => "another dataset",
+            _ => value,
+        };
 }

@@ -19,14 +19,16 @@ public static class PageSettings
             SettingPart.Content,
             new SettingKind.Line(),
             page => page.Name,
-            (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null),
+            (page, text) => Blank(text) is { } name ? page with { Name = name.Trim() } : null
+        ),
         Of<Page>(
             Address,
             "Address",
             SettingPart.Content,
             new SettingKind.Line(),
             page => page.Address,
-            (page, text) => IsAddress(text) ? page with { Address = text } : null) with
+            (page, text) => IsAddress(text) ? page with { Address = text } : null
+        ) with
         {
             Help = "Small letters, digits, - and _. Links to the old address stop working.",
         },
@@ -37,24 +39,31 @@ public static class PageSettings
             SettingPart.Content,
             new SettingKind.Line(),
             page => page.Group,
-            (page, text) => page with { Group = Blank(text) }),
+            (page, text) => page with { Group = Blank(text) }
+        ),
         SettingsOf<Page>.Toggle(
-            "unlisted", "In the menu", SettingPart.Behaviour,
-            page => !page.Unlisted, (page, on) => page with { Unlisted = !on }),
+            "unlisted",
+            "In the menu",
+            SettingPart.Behaviour,
+            page => !page.Unlisted,
+            (page, on) => page with { Unlisted = !on }
+        ),
         Of<Page>(
             "audience",
             "Visible to",
             SettingPart.Behaviour,
             new SettingKind.Roles(),
             page => Joined(page.Audience.Order(StringComparer.Ordinal)),
-            (page, text) => page with { Audience = [.. Split(text).Distinct()] }),
+            (page, text) => page with { Audience = [.. Split(text).Distinct()] }
+        ),
         Of<Page>(
             "parameters",
             "Parameters",
             SettingPart.Behaviour,
             new SettingKind.Parameters(),
             page => page.Parameters.IsEmpty ? "" : KindJson.Write(page.Parameters),
-            (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null),
+            (page, text) => Parameters(text) is { } parameters ? page with { Parameters = parameters } : null
+        ),
     ];
 
     /// <summary>A setting by its key, or null.</summary>
@@ -77,9 +86,11 @@ public static class PageSettings
             && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter == '_');
     }
 
-    private static ImmutableArray<PageParameter>? Parameters(string text) => text.Length == 0 ? []
+    private static ImmutableArray<PageParameter>? Parameters(string text) =>
+        text.Length == 0 ? []
         : KindJson.Read<PageParameter[]>(text) is { } all
-            && all.All(parameter => parameter is { Type: not null } && IsName(parameter.Name))
-            && all.DistinctBy(parameter => parameter.Name, StringComparer.OrdinalIgnoreCase).Count() == all.Length ? [.. all]
+        && all.All(parameter => parameter is { Type: not null } && IsName(parameter.Name))
+        && all.DistinctBy(parameter => parameter.Name, StringComparer.OrdinalIgnoreCase).Count() == all.Length
+            ? [.. all]
         : null;
 }

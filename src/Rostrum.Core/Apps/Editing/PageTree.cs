@@ -25,13 +25,15 @@ public static class PageTree
     internal static AppDefinition Replace(AppDefinition app, string page, string name, Panel panel) =>
         With(app, Each(app.Find(page)!, known => known.Name == name ? panel : known));
 
-    internal static Page Insert(Page page, string? parent, int index, Panel panel) => parent is null
-        ? page with { Panels = page.Panels.Insert(Math.Clamp(index, 0, page.Panels.Length), panel) }
-        : Each(
-            page,
-            known => known.Name == parent
-                ? known with { Panels = known.Panels.Insert(Math.Clamp(index, 0, known.Panels.Length), panel) }
-                : known);
+    internal static Page Insert(Page page, string? parent, int index, Panel panel) =>
+        parent is null
+            ? page with
+            {
+                Panels = page.Panels.Insert(Math.Clamp(index, 0, page.Panels.Length), panel),
+            }
+            : Each(page, known =>
+                known.Name == parent ? known with { Panels = known.Panels.Insert(Math.Clamp(index, 0, known.Panels.Length), panel) } : known
+            );
 
     internal static Page Remove(Page page, string name)
     {

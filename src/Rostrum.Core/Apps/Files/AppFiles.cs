@@ -43,8 +43,7 @@ public static class AppFiles
         }
 
         var head = new Head(app.Name, [.. app.Pages.Select(page => page.Address)]) { Home = app.Home, Look = app.Look };
-        return AppFolder.Of(
-        [
+        return AppFolder.Of([
             KeyValuePair.Create(AppFolder.AppFile, Text(head, ("rostrum", Form), ("address", portable.Address))),
             .. app.Pages.Select(page => KeyValuePair.Create(AppFolder.PageFile(page.Address), Text(page))),
             .. datasets.Select(dataset => KeyValuePair.Create(AppFolder.DatasetFile(names.NameOf(dataset.Id)), Text(dataset))),
@@ -69,9 +68,9 @@ public static class AppFiles
         return
         [
             .. from problem in AppProblems.Of(frozen.App, new DatasetCatalogue(frozen.Datasets), anybody)
-               let file = problem.Page is { } page ? AppFolder.PageFile(page) : AppFolder.AppFile
-               let prefix = problem.Panel is null ? "" : $"{problem.Panel}: "
-               select new FileProblem(file, read.LineOf(frozen.App, problem), prefix + problem.Message, problem.Warns),
+            let file = problem.Page is { } page ? AppFolder.PageFile(page) : AppFolder.AppFile
+            let prefix = problem.Panel is null ? "" : $"{problem.Panel}: "
+            select new FileProblem(file, read.LineOf(frozen.App, problem), prefix + problem.Message, problem.Warns),
         ];
     }
 
@@ -94,7 +93,8 @@ public static class AppFiles
                     alike.Count() == 1
                         ? dataset.Name.Value
                         : $"{Slug(portable.Sources.GetValueOrDefault(dataset.Source, ""))}.{dataset.Name}",
-                    dataset.Id);
+                    dataset.Id
+                );
             }
         }
 
@@ -104,15 +104,17 @@ public static class AppFiles
     private static string Slug(string name) =>
         new([.. name.ToLowerInvariant().Select(letter => char.IsAsciiLetterOrDigit(letter) ? letter : '-')]);
 
-    private static JsonNode? InOrder(JsonNode? node) => node switch
-    {
-        JsonObject mapping =>
-            new JsonObject(mapping
-                .OrderBy(pair => Array.IndexOf(First, pair.Key) is >= 0 and var at ? at : First.Length)
-                .Select(pair => KeyValuePair.Create(pair.Key, InOrder(pair.Value)))),
-        JsonArray list => new JsonArray([.. list.Select(InOrder)]),
-        _ => node?.DeepClone(),
-    };
+    private static JsonNode? InOrder(JsonNode? node) =>
+        node switch
+        {
+            JsonObject mapping => new JsonObject(
+                mapping
+                    .OrderBy(pair => Array.IndexOf(First, pair.Key) is >= 0 and var at ? at : First.Length)
+                    .Select(pair => KeyValuePair.Create(pair.Key, InOrder(pair.Value)))
+            ),
+            JsonArray list => new JsonArray([.. list.Select(InOrder)]),
+            _ => node?.DeepClone(),
+        };
 
     internal sealed record Head(string Name, ImmutableArray<string> Pages)
     {

@@ -30,18 +30,16 @@ internal sealed class AppFolderReader(AppFolder folder, KnownDatasets known)
 
         if (!folder.Files.ContainsKey(AppFolder.AppFile))
         {
-            _problems.Add(new FileProblem(
-                AppFolder.AppFile,
-                1,
-                "This file is missing: it says what the app is called and which pages it has."));
+            _problems.Add(
+                new FileProblem(AppFolder.AppFile, 1, "This file is missing: it says what the app is called and which pages it has.")
+            );
         }
 
-        var names =
-            _documents.Keys
-                .Select(file => file.Split('/'))
-                .Where(path => path is ["datasets", _])
-                .Select(path => Path.GetFileNameWithoutExtension(path[1]))
-                .ToArray();
+        var names = _documents
+            .Keys.Select(file => file.Split('/'))
+            .Where(path => path is ["datasets", _])
+            .Select(path => Path.GetFileNameWithoutExtension(path[1]))
+            .ToArray();
         foreach (var name in names)
         {
             Identify(name);
@@ -56,21 +54,27 @@ internal sealed class AppFolderReader(AppFolder folder, KnownDatasets known)
         var head = Document<AppFiles.Head>(AppFolder.AppFile, options);
         if (head?.Rostrum > AppFiles.Head.Newest)
         {
-            _problems.Add(new FileProblem(
-                AppFolder.AppFile,
-                1,
-                $"These files are of form {head.Rostrum}, and this Rostrum reads form {AppFiles.Head.Newest}. Use a newer Rostrum."));
+            _problems.Add(
+                new FileProblem(
+                    AppFolder.AppFile,
+                    1,
+                    $"These files are of form {head.Rostrum}, and this Rostrum reads form {AppFiles.Head.Newest}. Use a newer Rostrum."
+                )
+            );
         }
 
         var datasets = names.Select(name => Document<Dataset>(AppFolder.DatasetFile(name), options)).OfType<Dataset>().ToImmutableArray();
         var pages = (head?.Pages ?? []).Select(address => PageOf(address, options)).OfType<Page>().ToImmutableArray();
-        foreach (var extra in _documents.Keys.Where(file => file.StartsWith("pages/", StringComparison.Ordinal)
-            && head?.Pages.Any(address => AppFolder.PageFile(address) == file) == false))
+        foreach (
+            var extra in _documents.Keys.Where(file =>
+                file.StartsWith("pages/", StringComparison.Ordinal)
+                && head?.Pages.Any(address => AppFolder.PageFile(address) == file) == false
+            )
+        )
         {
-            _problems.Add(new FileProblem(
-                AppFolder.AppFile,
-                1,
-                $"{extra} is not among the app's pages: add it to “pages”, or remove the file."));
+            _problems.Add(
+                new FileProblem(AppFolder.AppFile, 1, $"{extra} is not among the app's pages: add it to “pages”, or remove the file.")
+            );
         }
 
         if (_problems.Count > 0 || head is null)
@@ -100,10 +104,13 @@ internal sealed class AppFolderReader(AppFolder folder, KnownDatasets known)
         var (called, of) = (source.ToString(), new TableName(table["schema"]?.ToString() ?? "", table["name"]?.ToString() ?? ""));
         if (known.IsWorkspace && !known.Sources.ContainsKey(called))
         {
-            _problems.Add(new FileProblem(
-                file,
-                document.LineOf("$.source"),
-                $"There is no source “{called}” here. Connect it first, under that name."));
+            _problems.Add(
+                new FileProblem(
+                    file,
+                    document.LineOf("$.source"),
+                    $"There is no source “{called}” here. Connect it first, under that name."
+                )
+            );
             return;
         }
 
@@ -129,26 +136,33 @@ internal sealed class AppFolderReader(AppFolder folder, KnownDatasets known)
         var file = AppFolder.PageFile(address);
         if (!_documents.TryGetValue(file, out var document))
         {
-            _problems.Add(new FileProblem(
-                AppFolder.AppFile,
-                _documents[AppFolder.AppFile].LineOf("$.pages"),
-                $"The app has a page “{address}”, and there is no file {file}."));
+            _problems.Add(
+                new FileProblem(
+                    AppFolder.AppFile,
+                    _documents[AppFolder.AppFile].LineOf("$.pages"),
+                    $"The app has a page “{address}”, and there is no file {file}."
+                )
+            );
             return null;
         }
 
         var page = Document<Page>(file, options);
         if (page is not null && page.Address != address)
         {
-            _problems.Add(new FileProblem(
-                file,
-                document.LineOf("$.address"),
-                $"The page's address is “{page.Address}”, and the file's name says “{address}”."));
+            _problems.Add(
+                new FileProblem(
+                    file,
+                    document.LineOf("$.address"),
+                    $"The page's address is “{page.Address}”, and the file's name says “{address}”."
+                )
+            );
         }
 
         return page;
     }
 
-    private T? Document<T>(string file, JsonSerializerOptions options) where T : class
+    private T? Document<T>(string file, JsonSerializerOptions options)
+        where T : class
     {
         var document = _documents[file];
         try
@@ -167,11 +181,12 @@ internal sealed class AppFolderReader(AppFolder folder, KnownDatasets known)
     private static string Plain(Exception exception, string path)
     {
         var message = exception.Message.Split(" Path: ")[0];
-        return message.StartsWith(
-            "The JSON value could not be converted",
-            StringComparison.Ordinal) ? $"The value at “{path}” is not of the kind that is expected there."
-            : message.StartsWith("The JSON property '", StringComparison.Ordinal) ? $"“{message.Split('\'')[1]}” is not a name that is known here."
-            : message.Contains("missing required properties", StringComparison.Ordinal) ? $"Something is missing at “{path}”: {message[(message.LastIndexOf(':') + 1)..].Trim().TrimEnd('.')}."
+        return message.StartsWith("The JSON value could not be converted", StringComparison.Ordinal)
+                ? $"The value at “{path}” is not of the kind that is expected there."
+            : message.StartsWith("The JSON property '", StringComparison.Ordinal)
+                ? $"“{message.Split('\'')[1]}” is not a name that is known here."
+            : message.Contains("missing required properties", StringComparison.Ordinal)
+                ? $"Something is missing at “{path}”: {message[(message.LastIndexOf(':') + 1)..].Trim().TrimEnd('.')}."
             : message.Contains("unrecognized type discriminator", StringComparison.Ordinal) ? $"The kind at “{path}” is not known."
             : message;
     }

@@ -17,7 +17,13 @@ internal static class FileJson
     // What is found out about types is found out once; the names are those of the folder at hand.
     private static readonly JsonSerializerOptions Shared = new(KindJson.Options)
     {
-        Converters = { new NameConverter<DatasetId>(() => _datasets!), new NameConverter<SourceId>(() => _sources!), new SortedConverter<string>(), new SortedConverter<int>() },
+        Converters =
+        {
+            new NameConverter<DatasetId>(() => _datasets!),
+            new NameConverter<SourceId>(() => _sources!),
+            new SortedConverter<string>(),
+            new SortedConverter<int>(),
+        },
         TypeInfoResolver = new DefaultJsonTypeInfoResolver
         {
             Modifiers = { KindJson.NameTheKinds, KindJson.LeaveOutWhatIsWorkedOut, KindJson.DemandWhatMustBe, LeaveOutWhatIsUsual },
@@ -44,8 +50,8 @@ internal static class FileJson
     {
         foreach (var property in info.Properties.Where(property => property is { IsRequired: false, Get: not null }))
         {
-            property.ShouldSerialize = (of, value) => value is not null
-                && (UsualOf(of.GetType()) is not { } usual || !Same(value, property.Get!(usual)));
+            property.ShouldSerialize = (of, value) =>
+                value is not null && (UsualOf(of.GetType()) is not { } usual || !Same(value, property.Get!(usual)));
         }
     }
 
@@ -54,14 +60,15 @@ internal static class FileJson
 
     private static bool Same(object? one, object? other) =>
         Equals(one, other)
-            || (one is not string && one is IEnumerable some && other is IEnumerable others && IsEmpty(some) && IsEmpty(others));
+        || (one is not string && one is IEnumerable some && other is IEnumerable others && IsEmpty(some) && IsEmpty(others));
 
     private static bool IsEmpty(IEnumerable list) =>
         list.GetType() is { IsValueType: true } type && type.GetProperty("IsDefaultOrEmpty") is { } isEmpty
             ? (bool)isEmpty.GetValue(list)!
             : !list.GetEnumerator().MoveNext();
 
-    private sealed class NameConverter<T>(Func<Names<T>> names) : JsonConverter<T> where T : struct
+    private sealed class NameConverter<T>(Func<Names<T>> names) : JsonConverter<T>
+        where T : struct
     {
         public override T Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options)
         {
@@ -85,7 +92,8 @@ internal static class FileJson
 
 /// <summary>Names for identities, each for one.</summary>
 /// <param name="noun">What is named.</param>
-internal sealed class Names<T>(string noun) where T : struct
+internal sealed class Names<T>(string noun)
+    where T : struct
 {
     private readonly Dictionary<string, T> _ids = new(StringComparer.Ordinal);
     private readonly Dictionary<T, string> _names = [];

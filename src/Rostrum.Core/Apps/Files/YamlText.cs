@@ -18,7 +18,8 @@ internal static partial class YamlText
         using var text = new StringWriter(CultureInfo.InvariantCulture) { NewLine = "\n" };
         new YamlStream(new YamlDocument(Node(document))).Save(
             new Emitter(text, new EmitterSettings(2, int.MaxValue, isCanonical: false, maxSimpleKeyLength: 1024)),
-            assignAnchors: false);
+            assignAnchors: false
+        );
         var written = text.ToString().ReplaceLineEndings("\n");
         // The emitter ends a document with a mark of its own.
         return written.EndsWith("...\n", StringComparison.Ordinal) ? written[..^4] : written;
@@ -52,59 +53,68 @@ internal static partial class YamlText
         }
     }
 
-    private static YamlNode Node(JsonNode? node) => node switch
-    {
-        null => new YamlScalarNode("null"),
-        JsonObject mapping =>
-            new YamlMappingNode(mapping.Select(pair => KeyValuePair.Create<YamlNode, YamlNode>(Text(pair.Key), Node(pair.Value)))),
-        JsonArray list => Sequence(list),
-        JsonValue value when value.GetValueKind() == JsonValueKind.String => Text(value.GetValue<string>()),
-        _ => new YamlScalarNode(node.ToJsonString()),
-    };
+    private static YamlNode Node(JsonNode? node) =>
+        node switch
+        {
+            null => new YamlScalarNode("null"),
+            JsonObject mapping => new YamlMappingNode(
+                mapping.Select(pair => KeyValuePair.Create<YamlNode, YamlNode>(Text(pair.Key), Node(pair.Value)))
+            ),
+            JsonArray list => Sequence(list),
+            JsonValue value when value.GetValueKind() == JsonValueKind.String => Text(value.GetValue<string>()),
+            _ => new YamlScalarNode(node.ToJsonString()),
+        };
 
     private static YamlSequenceNode Sequence(JsonArray list)
     {
         var nodes = list.Select(Node).ToArray();
         var inline =
             nodes.All(node => node is YamlScalarNode { Style: not ScalarStyle.Literal })
-                && nodes.Sum(node => ((YamlScalarNode)node).Value!.Length + 4) <= LongestInline;
+            && nodes.Sum(node => ((YamlScalarNode)node).Value!.Length + 4) <= LongestInline;
         return new YamlSequenceNode(nodes)
         {
             Style = inline ? YamlDotNet.Core.Events.SequenceStyle.Flow : YamlDotNet.Core.Events.SequenceStyle.Block,
         };
     }
 
-    private static YamlScalarNode Text(string text) => new(text)
-    {
-        Style = IsBlock(text) ? ScalarStyle.Literal
-            : text.Length == 0
+    private static YamlScalarNode Text(string text) =>
+        new(text)
+        {
+            Style =
+                IsBlock(text) ? ScalarStyle.Literal
+                : text.Length == 0
                 || Resolved(text) is not JsonValue known
                 || known.GetValueKind() != JsonValueKind.String
-                || !IsPlain(text) ? ScalarStyle.DoubleQuoted
-            : ScalarStyle.Any,
-    };
+                || !IsPlain(text)
+                    ? ScalarStyle.DoubleQuoted
+                : ScalarStyle.Any,
+        };
 
-    private static JsonNode? Json(YamlNode node) => node switch
-    {
-        YamlMappingNode mapping => new JsonObject(mapping.Children.Select(pair => KeyValuePair.Create(Key(pair.Key), Json(pair.Value)))),
-        YamlSequenceNode list => new JsonArray([.. list.Children.Select(Json)]),
-        YamlScalarNode { Style: ScalarStyle.Plain } scalar => Resolved(scalar.Value ?? ""),
-        YamlScalarNode scalar => JsonValue.Create(scalar.Value),
-        _ => throw new FormatException("This file refers to parts of itself, which is not understood here."),
-    };
+    private static JsonNode? Json(YamlNode node) =>
+        node switch
+        {
+            YamlMappingNode mapping => new JsonObject(
+                mapping.Children.Select(pair => KeyValuePair.Create(Key(pair.Key), Json(pair.Value)))
+            ),
+            YamlSequenceNode list => new JsonArray([.. list.Children.Select(Json)]),
+            YamlScalarNode { Style: ScalarStyle.Plain } scalar => Resolved(scalar.Value ?? ""),
+            YamlScalarNode scalar => JsonValue.Create(scalar.Value),
+            _ => throw new FormatException("This file refers to parts of itself, which is not understood here."),
+        };
 
     private static string Key(YamlNode key) =>
         (key as YamlScalarNode)?.Value ?? throw new FormatException("A mapping's names should be texts.");
 
     // What a text without quotes stands for.
-    private static JsonNode? Resolved(string text) => text switch
-    {
-        "" or "null" or "~" => null,
-        "true" => JsonValue.Create(true),
-        "false" => JsonValue.Create(false),
-        _ when Number().IsMatch(text) => JsonNode.Parse(text),
-        _ => JsonValue.Create(text),
-    };
+    private static JsonNode? Resolved(string text) =>
+        text switch
+        {
+            "" or "null" or "~" => null,
+            "true" => JsonValue.Create(true),
+            "false" => JsonValue.Create(false),
+            _ when Number().IsMatch(text) => JsonNode.Parse(text),
+            _ => JsonValue.Create(text),
+        };
 
     [GeneratedRegex(@"^-?(0|[1-9][0-9]*)(\.[0-9]+)?([eE][-+]?[0-9]+)?\z", RegexOptions.ExplicitCapture, matchTimeoutMilliseconds: 1000)]
     private static partial Regex Number();
@@ -112,13 +122,14 @@ internal static partial class YamlText
     // It begins with what cannot be taken for something else, and holds nothing that cannot be seen.
     private static bool IsPlain(string text) =>
         (char.IsLetterOrDigit(text[0]) || text[0] is '=' or '(' or '/')
-            && !text.Contains('#', StringComparison.Ordinal)
-            && !text.Any(char.IsControl);
+        && !text.Contains('#', StringComparison.Ordinal)
+        && !text.Any(char.IsControl);
 
     // A block keeps lines as they are, unless one begins or ends with blanks, or there are marks in it that cannot be seen.
-    private static bool IsBlock(string text) => text.Contains('\n', StringComparison.Ordinal) && text[^1] != '\n'
-        && text
-            .Split('\n')
+    private static bool IsBlock(string text) =>
+        text.Contains('\n', StringComparison.Ordinal)
+        && text[^1] != '\n'
+        && text.Split('\n')
             .All(line => line.Length == 0 || (!char.IsWhiteSpace(line[0]) && !char.IsWhiteSpace(line[^1]) && !line.Any(char.IsControl)));
 }
 
@@ -145,11 +156,17 @@ internal sealed class YamlDocumentText(JsonNode json, YamlNode root)
         return line;
     }
 
-    private static (YamlNode? Key, YamlNode? Value) Step(YamlNode node, string step) => node switch
-    {
-        YamlMappingNode mapping when mapping.Children.FirstOrDefault(pair => (pair.Key as YamlScalarNode)?.Value == step) is { Key: { } key, Value: var value } => (key, value),
-        YamlSequenceNode list when int.TryParse(step, NumberStyles.None, CultureInfo.InvariantCulture, out var at)
-            && at < list.Children.Count => (null, list.Children[at]),
-        _ => (null, null),
-    };
+    private static (YamlNode? Key, YamlNode? Value) Step(YamlNode node, string step) =>
+        node switch
+        {
+            YamlMappingNode mapping
+                when mapping.Children.FirstOrDefault(pair => (pair.Key as YamlScalarNode)?.Value == step)
+                    is { Key: { } key, Value: var value } => (key, value),
+            YamlSequenceNode list
+                when int.TryParse(step, NumberStyles.None, CultureInfo.InvariantCulture, out var at) && at < list.Children.Count => (
+                null,
+                list.Children[at]
+            ),
+            _ => (null, null),
+        };
 }

@@ -31,38 +31,68 @@ public sealed record ButtonPanel : Panel, IPanelKind
 
     /// <inheritdoc/>
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
-        [(ActionPlace.List, new NamedAction(Label, OnClick) { Confirmation = Confirmation, Enabled = Enabled, DisabledReason = DisabledReason })];
+        [
+            (
+                ActionPlace.List,
+                new NamedAction(Label, OnClick)
+                {
+                    Confirmation = Confirmation,
+                    Enabled = Enabled,
+                    DisabledReason = DisabledReason,
+                }
+            ),
+        ];
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
         OnClick.IsEmpty ? [Lacks("onClick", "It has no steps.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Button", "Does something", "hand-index",
-        (name, _) => new ButtonPanel { Name = name, Width = 2 },
-        [
-            Of<ButtonPanel>(
-                "label",
-                "Label",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Label,
-                (panel, text) => Blank(text) is { } words ? panel with { Label = words } : null),
-            SettingsOf<ButtonPanel>.Steps(
-                "onClick", "Steps",
-                panel => panel.OnClick, (panel, steps) => panel with { OnClick = steps }),
-            SettingsOf<ButtonPanel>.Computed(
-                "enabled", "Enabled", SettingPart.Behaviour,
-                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
-            SettingsOf<ButtonPanel>.Text(
-                "disabledReason", "Reason when disabled", SettingPart.Behaviour,
-                panel => panel.DisabledReason, (panel, text) => panel with { DisabledReason = text }),
-            SettingsOf<ButtonPanel>.Text(
-                "confirmation", "Confirmation", SettingPart.Behaviour,
-                panel => panel.Confirmation, (panel, text) => panel with { Confirmation = text }),
-            SettingsOf<ButtonPanel>.Icon(panel => panel.Icon, (panel, icon) => panel with { Icon = icon }),
-            SettingsOf<ButtonPanel>.Toggle(
-                "emphasis", "Emphasis", SettingPart.Appearance,
-                panel => panel.Emphasis, (panel, on) => panel with { Emphasis = on }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Button",
+            "Does something",
+            "hand-index",
+            (name, _) => new ButtonPanel { Name = name, Width = 2 },
+            [
+                Of<ButtonPanel>(
+                    "label",
+                    "Label",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    panel => panel.Label,
+                    (panel, text) => Blank(text) is { } words ? panel with { Label = words } : null
+                ),
+                SettingsOf<ButtonPanel>.Steps("onClick", "Steps", panel => panel.OnClick, (panel, steps) => panel with { OnClick = steps }),
+                SettingsOf<ButtonPanel>.Computed(
+                    "enabled",
+                    "Enabled",
+                    SettingPart.Behaviour,
+                    panel => panel.Enabled,
+                    (panel, formula) => panel with { Enabled = formula }
+                ),
+                SettingsOf<ButtonPanel>.Text(
+                    "disabledReason",
+                    "Reason when disabled",
+                    SettingPart.Behaviour,
+                    panel => panel.DisabledReason,
+                    (panel, text) => panel with { DisabledReason = text }
+                ),
+                SettingsOf<ButtonPanel>.Text(
+                    "confirmation",
+                    "Confirmation",
+                    SettingPart.Behaviour,
+                    panel => panel.Confirmation,
+                    (panel, text) => panel with { Confirmation = text }
+                ),
+                SettingsOf<ButtonPanel>.Icon(panel => panel.Icon, (panel, icon) => panel with { Icon = icon }),
+                SettingsOf<ButtonPanel>.Toggle(
+                    "emphasis",
+                    "Emphasis",
+                    SettingPart.Appearance,
+                    panel => panel.Emphasis,
+                    (panel, on) => panel with { Emphasis = on }
+                ),
+            ]
+        );
 }

@@ -33,47 +33,66 @@ public sealed record CardsPanel : ListPanel, IPanelKind
     {
         ArgumentNullException.ThrowIfNull(place);
         var gone = place.Dataset is { } dataset ? NestedLists.Unrelated(Nested, dataset, place.Catalogue) : [];
-        return [
+        return
+        [
             .. base.Problems(place),
             .. gone.Select(name => Lacks("nested", $"A list shows “{name}” of each record, which is no longer there.")),
         ];
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Cards", "Records as cards, pictures or a list, with what belongs to each", "images", Make,
-        [
-            .. Records,
-            SettingsOf<CardsPanel>.Choice(
-                "layout",
-                "Layout",
-                SettingPart.Content,
-                [(CardLayout.Grid, "grid"), (CardLayout.Gallery, "gallery"), (CardLayout.List, "list")],
-                panel => panel.Layout,
-                (panel, layout) => panel with { Layout = layout }),
-            SettingsOf<CardsPanel>.Text(
-                "cardTitle", "Title", SettingPart.Content,
-                panel => panel.CardTitle, (panel, text) => panel with { CardTitle = text }, overRecord: true) with
-            {
-                Help = "Blank: the record's title. Begin with = to compute it.",
-            },
-            SettingsOf<CardsPanel>.Text(
-                "subtitle", "Subtitle", SettingPart.Content,
-                panel => panel.Subtitle, (panel, text) => panel with { Subtitle = text }, overRecord: true),
-            SettingsOf<CardsPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
-            SettingsOf<CardsPanel>.Fields(
-                "fields", "Fields",
-                panel => panel.Fields, (panel, names) => panel with { Fields = names }),
-            SettingsOf<CardsPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
-            Of<CardsPanel>(
-                "nested",
-                "Related lists",
-                SettingPart.Content,
-                new SettingKind.NestedLists(),
-                panel => SettingKind.NestedLists.Write(panel.Nested),
-                (panel, text) => panel with { Nested = SettingKind.NestedLists.Read(text)!.Value }),
-            .. Behaviour,
-        ])
-    { NeedsDataset = true };
+    public static new PanelKind Kind { get; } =
+        new(
+            "Cards",
+            "Records as cards, pictures or a list, with what belongs to each",
+            "images",
+            Make,
+            [
+                .. Records,
+                SettingsOf<CardsPanel>.Choice(
+                    "layout",
+                    "Layout",
+                    SettingPart.Content,
+                    [(CardLayout.Grid, "grid"), (CardLayout.Gallery, "gallery"), (CardLayout.List, "list")],
+                    panel => panel.Layout,
+                    (panel, layout) => panel with { Layout = layout }
+                ),
+                SettingsOf<CardsPanel>.Text(
+                    "cardTitle",
+                    "Title",
+                    SettingPart.Content,
+                    panel => panel.CardTitle,
+                    (panel, text) => panel with { CardTitle = text },
+                    overRecord: true
+                ) with
+                {
+                    Help = "Blank: the record's title. Begin with = to compute it.",
+                },
+                SettingsOf<CardsPanel>.Text(
+                    "subtitle",
+                    "Subtitle",
+                    SettingPart.Content,
+                    panel => panel.Subtitle,
+                    (panel, text) => panel with { Subtitle = text },
+                    overRecord: true
+                ),
+                SettingsOf<CardsPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+                SettingsOf<CardsPanel>.Fields("fields", "Fields", panel => panel.Fields, (panel, names) => panel with { Fields = names }),
+                SettingsOf<CardsPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+                Of<CardsPanel>(
+                    "nested",
+                    "Related lists",
+                    SettingPart.Content,
+                    new SettingKind.NestedLists(),
+                    panel => SettingKind.NestedLists.Write(panel.Nested),
+                    (panel, text) => panel with { Nested = SettingKind.NestedLists.Read(text)!.Value }
+                ),
+                .. Behaviour,
+            ]
+        )
+        {
+            NeedsDataset = true,
+        };
 
     private static CardsPanel Make(string name, Dataset? dataset)
     {

@@ -12,12 +12,8 @@ public sealed record SectionPanel : Panel, IPanelKind
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new(
-        "Section",
-        "Panels that belong together",
-        "collection",
-        (name, _) => new SectionPanel { Name = name },
-        []);
+    public static new PanelKind Kind { get; } =
+        new("Section", "Panels that belong together", "collection", (name, _) => new SectionPanel { Name = name }, []);
 }
 
 /// <summary>Panels of which one is shown at a time, each behind its heading.</summary>
@@ -27,8 +23,7 @@ public sealed record TabsPanel : Panel, IPanelKind
     public override bool IsContainer => true;
 
     /// <inheritdoc/>
-    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) => Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
     public override bool ShowsOneAtATime => true;
@@ -48,12 +43,8 @@ public sealed record TabsPanel : Panel, IPanelKind
         Panels.FirstOrDefault(tab => tab.Name == (state as TabsState)?.Open && isVisible(tab)) ?? Panels.FirstOrDefault(isVisible);
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new(
-        "Tabs",
-        "Panels of which one is shown at a time",
-        "segmented-nav",
-        (name, _) => new TabsPanel { Name = name },
-        []);
+    public static new PanelKind Kind { get; } =
+        new("Tabs", "Panels of which one is shown at a time", "segmented-nav", (name, _) => new TabsPanel { Name = name }, []);
 }
 
 /// <summary>Which tab is open.</summary>
@@ -77,17 +68,17 @@ public sealed record SheetPanel : Panel, IPanelKind
     public override bool Opens => true;
 
     /// <inheritdoc/>
-    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) => Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Sheet", "Opens from the right", "layout-sidebar-reverse", (name, _) => new SheetPanel
-    {
-        Name = name,
-    },
-        [
-            Sizes.Setting<SheetPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Sheet",
+            "Opens from the right",
+            "layout-sidebar-reverse",
+            (name, _) => new SheetPanel { Name = name },
+            [Sizes.Setting<SheetPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size })]
+        );
 }
 
 /// <summary>Panels in a dialog over the page, which an action opens.</summary>
@@ -103,24 +94,29 @@ public sealed record DialogPanel : Panel, IPanelKind
     public override bool Opens => true;
 
     /// <inheritdoc/>
-    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) => Panels.IsEmpty ? [Lacks(null, "It is empty.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Dialog", "Opens over the page", "window", (name, _) => new DialogPanel { Name = name },
-        [
-            Sizes.Setting<DialogPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Dialog",
+            "Opens over the page",
+            "window",
+            (name, _) => new DialogPanel { Name = name },
+            [Sizes.Setting<DialogPanel>("Width", panel => panel.Size, (panel, size) => panel with { Size = size })]
+        );
 }
 
 internal static class Sizes
 {
-    public static Setting Setting<T>(string label, Func<T, PanelSize> get, Func<T, PanelSize, T> set) where T : class =>
+    public static Setting Setting<T>(string label, Func<T, PanelSize> get, Func<T, PanelSize, T> set)
+        where T : class =>
         SettingsOf<T>.Choice(
             "size",
             label,
             SettingPart.Appearance,
             [(PanelSize.Small, "small"), (PanelSize.Medium, "medium"), (PanelSize.Large, "large")],
             get,
-            set);
+            set
+        );
 }

@@ -18,18 +18,25 @@ public sealed record EmbedPanel : Panel, IPanelKind
         Address.Length == 0 ? [Lacks("address", "It shows no page: enter its address.")] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Embed", "A page from elsewhere", "globe", (name, _) => new EmbedPanel { Name = name },
-        [
-            Of<EmbedPanel>(
-                "address",
-                "Address",
-                SettingPart.Content,
-                new SettingKind.Line(new FormulaType.Text()),
-                panel => panel.Address,
-                (panel, text) => panel with { Address = text.Trim() }) with
-            {
-                Help = "Only origins that the workspace allows.",
-            },
-            Sizes.Setting<EmbedPanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Embed",
+            "A page from elsewhere",
+            "globe",
+            (name, _) => new EmbedPanel { Name = name },
+            [
+                Of<EmbedPanel>(
+                    "address",
+                    "Address",
+                    SettingPart.Content,
+                    new SettingKind.Line(new FormulaType.Text()),
+                    panel => panel.Address,
+                    (panel, text) => panel with { Address = text.Trim() }
+                ) with
+                {
+                    Help = "Only origins that the workspace allows.",
+                },
+                Sizes.Setting<EmbedPanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
+            ]
+        );
 }

@@ -65,52 +65,88 @@ public sealed record FigurePanel : Panel, IPanelKind
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Figure", "One number that matters", "123",
-        (name, dataset) => new FigurePanel { Name = name, Dataset = dataset!.Id, Width = 3 },
-        [
-            SettingsOf<FigurePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-            SettingsOf<FigurePanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
-            SettingsOf<FigurePanel>.Filter(
-                "Filter",
-                panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
-            SettingsOf<FigurePanel>.Choice(
-                "measure",
-                "Measure",
-                SettingPart.Content,
-                "count",
-                FieldTotal.Offered,
-                panel => panel.Measure,
-                (panel, measure) => panel with { Measure = measure }),
-            SettingsOf<FigurePanel>.Field(
-                "field", "Field", new SettingKind.OneField(Number: true),
-                panel => panel.Field, (panel, field) => panel with { Field = field }),
-            SettingsOf<FigurePanel>.Choice(
-                "period",
-                "Period",
-                SettingPart.Content,
-                "any time",
-                FigurePeriod.Offered,
-                panel => panel.Period,
-                (panel, period) => panel with { Period = period }),
-            SettingsOf<FigurePanel>.Field(
-                "when", "Date field", new SettingKind.OneField { Dates = true },
-                panel => panel.When, (panel, field) => panel with { When = field }),
-            SettingsOf<FigurePanel>.Toggle(
-                "compareWithPrevious", "Compare with previous period", SettingPart.Content,
-                panel => panel.CompareWithPrevious, (panel, on) => panel with { CompareWithPrevious = on }),
-            SettingsOf<FigurePanel>.Text(
-                "unit", "Unit", SettingPart.Appearance,
-                panel => panel.Unit, (panel, text) => panel with { Unit = text }),
-            SettingsOf<FigurePanel>.Text(
-                "caption", "Caption", SettingPart.Appearance,
-                panel => panel.Caption, (panel, text) => panel with { Caption = text }),
-            SettingsOf<FigurePanel>.Highlights(
-                panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }, overValue: true) with
-            {
-                Help = "A condition over value, such as value > 10.",
-            },
-        ])
-    { NeedsDataset = true };
+    public static new PanelKind Kind { get; } =
+        new(
+            "Figure",
+            "One number that matters",
+            "123",
+            (name, dataset) =>
+                new FigurePanel
+                {
+                    Name = name,
+                    Dataset = dataset!.Id,
+                    Width = 3,
+                },
+            [
+                SettingsOf<FigurePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+                SettingsOf<FigurePanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
+                SettingsOf<FigurePanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
+                SettingsOf<FigurePanel>.Choice(
+                    "measure",
+                    "Measure",
+                    SettingPart.Content,
+                    "count",
+                    FieldTotal.Offered,
+                    panel => panel.Measure,
+                    (panel, measure) => panel with { Measure = measure }
+                ),
+                SettingsOf<FigurePanel>.Field(
+                    "field",
+                    "Field",
+                    new SettingKind.OneField(Number: true),
+                    panel => panel.Field,
+                    (panel, field) => panel with { Field = field }
+                ),
+                SettingsOf<FigurePanel>.Choice(
+                    "period",
+                    "Period",
+                    SettingPart.Content,
+                    "any time",
+                    FigurePeriod.Offered,
+                    panel => panel.Period,
+                    (panel, period) => panel with { Period = period }
+                ),
+                SettingsOf<FigurePanel>.Field(
+                    "when",
+                    "Date field",
+                    new SettingKind.OneField { Dates = true },
+                    panel => panel.When,
+                    (panel, field) => panel with { When = field }
+                ),
+                SettingsOf<FigurePanel>.Toggle(
+                    "compareWithPrevious",
+                    "Compare with previous period",
+                    SettingPart.Content,
+                    panel => panel.CompareWithPrevious,
+                    (panel, on) => panel with { CompareWithPrevious = on }
+                ),
+                SettingsOf<FigurePanel>.Text(
+                    "unit",
+                    "Unit",
+                    SettingPart.Appearance,
+                    panel => panel.Unit,
+                    (panel, text) => panel with { Unit = text }
+                ),
+                SettingsOf<FigurePanel>.Text(
+                    "caption",
+                    "Caption",
+                    SettingPart.Appearance,
+                    panel => panel.Caption,
+                    (panel, text) => panel with { Caption = text }
+                ),
+                SettingsOf<FigurePanel>.Highlights(
+                    panel => panel.Highlights,
+                    (panel, highlights) => panel with { Highlights = highlights },
+                    overValue: true
+                ) with
+                {
+                    Help = "A condition over value, such as value > 10.",
+                },
+            ]
+        )
+        {
+            NeedsDataset = true,
+        };
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types) =>

@@ -51,62 +51,103 @@ public sealed record FormPanel : Panel, IPanelKind
         Fields.IsEmpty && HiddenValues.IsEmpty ? [Lacks("fields", "It has no fields.")] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Form", "To add a record, or change one", "ui-checks",
-        (name, dataset) => new FormPanel
+    public static new PanelKind Kind { get; } =
+        new(
+            "Form",
+            "To add a record, or change one",
+            "ui-checks",
+            (name, dataset) =>
+                new FormPanel
+                {
+                    Name = name,
+                    Dataset = dataset!.Id,
+                    Fields = [.. AppDrafting.Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null)],
+                    Width = 6,
+                },
+            [
+                SettingsOf<FormPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+                SettingsOf<FormPanel>.Record("Record", panel => panel.Record, (panel, formula) => panel with { Record = formula }) with
+                {
+                    Help = "Blank: the form adds a new record.",
+                },
+                SettingsOf<FormPanel>.Fields(
+                    "fields",
+                    "Fields",
+                    panel => panel.Fields,
+                    (panel, names) => panel with { Fields = names },
+                    written: true
+                ),
+                SettingsOf<FormPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+                SettingsOf<FormPanel>.Texts(
+                    "defaults",
+                    "Default values",
+                    SettingPart.Content,
+                    new(Computed: true, Into: true),
+                    panel => panel.Defaults,
+                    (panel, texts) => panel with { Defaults = texts }
+                ) with
+                {
+                    Beside = "fields",
+                },
+                SettingsOf<FormPanel>.Texts(
+                    "hiddenValues",
+                    "Hidden values",
+                    SettingPart.Behaviour,
+                    new(Computed: true, Into: true),
+                    panel => panel.HiddenValues,
+                    (panel, texts) => panel with { HiddenValues = texts }
+                ),
+                SettingsOf<FormPanel>.Texts(
+                    "help",
+                    "Help text",
+                    SettingPart.Content,
+                    new(),
+                    panel => panel.Help,
+                    (panel, texts) => panel with { Help = texts }
+                ) with
+                {
+                    Beside = "fields",
+                },
+                SettingsOf<FormPanel>.Computed(
+                    "enabled",
+                    "Enabled",
+                    SettingPart.Behaviour,
+                    panel => panel.Enabled,
+                    (panel, formula) => panel with { Enabled = formula }
+                ),
+                SettingsOf<FormPanel>.Toggle(
+                    "allowDeleting",
+                    "Delete button",
+                    SettingPart.Behaviour,
+                    panel => panel.AllowDeleting,
+                    (panel, on) => panel with { AllowDeleting = on }
+                ),
+                SettingsOf<FormPanel>.Steps(
+                    "afterSave",
+                    "Steps after saving",
+                    panel => panel.AfterSave,
+                    (panel, steps) => panel with { AfterSave = steps }
+                ),
+                SettingsOf<FormPanel>.Text(
+                    "button",
+                    "Button label",
+                    SettingPart.Appearance,
+                    panel => panel.Button,
+                    (panel, text) => panel with { Button = text }
+                ),
+            ]
+        )
         {
-            Name = name,
-            Dataset = dataset!.Id,
-            Fields = [.. AppDrafting.Visible(dataset).Where(field => dataset[field].ReadOnlyBecause is null)],
-            Width = 6,
-        },
-        [
-            SettingsOf<FormPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-            SettingsOf<FormPanel>.Record(
-                "Record",
-                panel => panel.Record, (panel, formula) => panel with { Record = formula }) with
-            {
-                Help = "Blank: the form adds a new record.",
-            },
-            SettingsOf<FormPanel>.Fields(
-                "fields", "Fields",
-                panel => panel.Fields, (panel, names) => panel with { Fields = names }, written: true),
-            SettingsOf<FormPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
-            SettingsOf<FormPanel>.Texts(
-                "defaults", "Default values", SettingPart.Content, new(Computed: true, Into: true),
-                panel => panel.Defaults, (panel, texts) => panel with { Defaults = texts }) with
-            {
-                Beside = "fields",
-            },
-            SettingsOf<FormPanel>.Texts(
-                "hiddenValues", "Hidden values", SettingPart.Behaviour, new(Computed: true, Into: true),
-                panel => panel.HiddenValues, (panel, texts) => panel with { HiddenValues = texts }),
-            SettingsOf<FormPanel>.Texts(
-                "help", "Help text", SettingPart.Content, new(),
-                panel => panel.Help, (panel, texts) => panel with { Help = texts }) with
-            {
-                Beside = "fields",
-            },
-            SettingsOf<FormPanel>.Computed(
-                "enabled", "Enabled", SettingPart.Behaviour,
-                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
-            SettingsOf<FormPanel>.Toggle(
-                "allowDeleting", "Delete button", SettingPart.Behaviour,
-                panel => panel.AllowDeleting, (panel, on) => panel with { AllowDeleting = on }),
-            SettingsOf<FormPanel>.Steps(
-                "afterSave", "Steps after saving",
-                panel => panel.AfterSave, (panel, steps) => panel with { AfterSave = steps }),
-            SettingsOf<FormPanel>.Text(
-                "button", "Button label", SettingPart.Appearance,
-                panel => panel.Button, (panel, text) => panel with { Button = text }),
-        ])
-    { NeedsDataset = true };
+            NeedsDataset = true,
+        };
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types)
     {
         ArgumentNullException.ThrowIfNull(types);
-        return types.Dataset(Dataset) is not { } dataset ? [] :
-            from name in Fields
+        return types.Dataset(Dataset) is not { } dataset
+            ? []
+            : from name in Fields
             let field = dataset.Find(name)
             where field is not null
             let type = DatasetShapes.TypeOf(field)

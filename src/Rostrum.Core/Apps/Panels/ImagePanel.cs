@@ -41,24 +41,34 @@ public sealed record ImagePanel : Panel, IPanelKind
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Image", "A picture of a record", "image",
-        (name, dataset) => new ImagePanel
+    public static new PanelKind Kind { get; } =
+        new(
+            "Image",
+            "A picture of a record",
+            "image",
+            (name, dataset) =>
+                new ImagePanel
+                {
+                    Name = name,
+                    Dataset = dataset!.Id,
+                    Picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name,
+                    Width = 4,
+                },
+            [
+                SettingsOf<ImagePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+                SettingsOf<ImagePanel>.Record("Record", panel => panel.Record, (panel, formula) => panel with { Record = formula }),
+                SettingsOf<ImagePanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+                SettingsOf<ImagePanel>.Text(
+                    "caption",
+                    "Caption",
+                    SettingPart.Content,
+                    panel => panel.Caption,
+                    (panel, text) => panel with { Caption = text }
+                ),
+                Sizes.Setting<ImagePanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
+            ]
+        )
         {
-            Name = name,
-            Dataset = dataset!.Id,
-            Picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name,
-            Width = 4,
-        },
-        [
-            SettingsOf<ImagePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-            SettingsOf<ImagePanel>.Record(
-                "Record",
-                panel => panel.Record, (panel, formula) => panel with { Record = formula }),
-            SettingsOf<ImagePanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
-            SettingsOf<ImagePanel>.Text(
-                "caption", "Caption", SettingPart.Content,
-                panel => panel.Caption, (panel, text) => panel with { Caption = text }),
-            Sizes.Setting<ImagePanel>("Height", panel => panel.Size, (panel, size) => panel with { Size = size }),
-        ])
-    { NeedsDataset = true };
+            NeedsDataset = true,
+        };
 }

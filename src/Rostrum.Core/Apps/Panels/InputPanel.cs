@@ -46,10 +46,9 @@ public sealed record InputPanel : Panel, IPanelKind
     public override PanelState? ReadState(AddressParts address)
     {
         ArgumentNullException.ThrowIfNull(address);
-        var values =
-            address.Names
-                .Where(name => name is "value" or "from" or "to")
-                .ToImmutableSortedDictionary(name => name, name => address[name], StringComparer.Ordinal);
+        var values = address
+            .Names.Where(name => name is "value" or "from" or "to")
+            .ToImmutableSortedDictionary(name => name, name => address[name], StringComparer.Ordinal);
         return values.IsEmpty ? null : new InputState(values, HasDefault: Initial is not null);
     }
 
@@ -59,7 +58,8 @@ public sealed record InputPanel : Panel, IPanelKind
         string[] members = Type is EntryType.Dates ? ["from", "to"] : ["value"];
         return members.Select(member => new GivenMember.One(
             member,
-            (state as InputState)?.Of(member) ?? (Computed.IsFormula(Initial) || member != "value" ? null : Initial)));
+            (state as InputState)?.Of(member) ?? (Computed.IsFormula(Initial) || member != "value" ? null : Initial)
+        ));
     }
 
     /// <inheritdoc/>
@@ -74,47 +74,66 @@ public sealed record InputPanel : Panel, IPanelKind
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Input", "A search, a choice or a date that other panels use", "input-cursor-text",
-        (name, dataset) => new InputPanel { Name = name, Width = 3, Dataset = dataset?.Id, Type = dataset is null ? EntryType.Search : EntryType.Choice },
-        [
-            SettingsOf<InputPanel>.Choice(
-                "type",
-                "Type",
-                SettingPart.Content,
-                [
-                    (EntryType.Search, "search"),
-                    (EntryType.Choice, "choice"),
-                    (EntryType.Number, "number"),
-                    (EntryType.Date, "date"),
-                    (EntryType.Dates, "date range"),
-                    (EntryType.Toggle, "yes or no"),
-                ],
-                panel => panel.Type,
-                (panel, type) => panel with { Type = type }),
-            SettingsOf<InputPanel>.Dataset(
-                "Choices from",
-                panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-            SettingsOf<InputPanel>.Filter(
-                "Filter",
-                panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
-            Of<InputPanel>(
-                "options",
-                "Choices, one per line",
-                SettingPart.Content,
-                new SettingKind.Lines(),
-                panel => panel.Options,
-                (panel, text) => panel with { Options = Blank(text) }),
-            Of<InputPanel>(
-                "initial",
-                "Initial value",
-                SettingPart.Content,
-                new SettingKind.AnyValue(),
-                panel => panel.Initial,
-                (panel, text) => panel with { Initial = Blank(text) }),
-            SettingsOf<InputPanel>.Computed(
-                "enabled", "Enabled", SettingPart.Behaviour,
-                panel => panel.Enabled, (panel, formula) => panel with { Enabled = formula }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Input",
+            "A search, a choice or a date that other panels use",
+            "input-cursor-text",
+            (name, dataset) =>
+                new InputPanel
+                {
+                    Name = name,
+                    Width = 3,
+                    Dataset = dataset?.Id,
+                    Type = dataset is null ? EntryType.Search : EntryType.Choice,
+                },
+            [
+                SettingsOf<InputPanel>.Choice(
+                    "type",
+                    "Type",
+                    SettingPart.Content,
+                    [
+                        (EntryType.Search, "search"),
+                        (EntryType.Choice, "choice"),
+                        (EntryType.Number, "number"),
+                        (EntryType.Date, "date"),
+                        (EntryType.Dates, "date range"),
+                        (EntryType.Toggle, "yes or no"),
+                    ],
+                    panel => panel.Type,
+                    (panel, type) => panel with { Type = type }
+                ),
+                SettingsOf<InputPanel>.Dataset(
+                    "Choices from",
+                    panel => panel.Dataset,
+                    (panel, dataset) => panel with { Dataset = dataset }
+                ),
+                SettingsOf<InputPanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
+                Of<InputPanel>(
+                    "options",
+                    "Choices, one per line",
+                    SettingPart.Content,
+                    new SettingKind.Lines(),
+                    panel => panel.Options,
+                    (panel, text) => panel with { Options = Blank(text) }
+                ),
+                Of<InputPanel>(
+                    "initial",
+                    "Initial value",
+                    SettingPart.Content,
+                    new SettingKind.AnyValue(),
+                    panel => panel.Initial,
+                    (panel, text) => panel with { Initial = Blank(text) }
+                ),
+                SettingsOf<InputPanel>.Computed(
+                    "enabled",
+                    "Enabled",
+                    SettingPart.Behaviour,
+                    panel => panel.Enabled,
+                    (panel, formula) => panel with { Enabled = formula }
+                ),
+            ]
+        );
 
     /// <inheritdoc/>
     public override IEnumerable<PanelMember> Members(MemberTypes types)
@@ -123,11 +142,16 @@ public sealed record InputPanel : Panel, IPanelKind
         var fromContent = Computed.IsFormula(Initial);
         return Type switch
         {
-            EntryType.Choice when Dataset is not null => types.Record(Dataset) is { } record ? [new PanelMember("value", record, fromContent)] : [],
+            EntryType.Choice when Dataset is not null => types.Record(Dataset) is { } record
+                ? [new PanelMember("value", record, fromContent)]
+                : [],
             EntryType.Number => [new PanelMember("value", new FormulaType.Number(), fromContent)],
             EntryType.Date => [new PanelMember("value", new FormulaType.Date(), fromContent)],
             EntryType.Dates =>
-                [new PanelMember("from", new FormulaType.Date(), fromContent), new PanelMember("to", new FormulaType.Date(), fromContent)],
+            [
+                new PanelMember("from", new FormulaType.Date(), fromContent),
+                new PanelMember("to", new FormulaType.Date(), fromContent),
+            ],
             EntryType.Toggle => [new PanelMember("value", new FormulaType.Boolean(), fromContent)],
             _ => [new PanelMember("value", Word, fromContent)],
         };
@@ -144,7 +168,9 @@ public sealed record InputState(ImmutableSortedDictionary<string, string> Values
 
     /// <inheritdoc/>
     public override IEnumerable<(string Name, ImmutableArray<string> Values)> Parts() =>
-        from value in Values where value.Value.Length > 0 || HasDefault select (value.Key, ImmutableArray.Create(value.Value));
+        from value in Values
+        where value.Value.Length > 0 || HasDefault
+        select (value.Key, ImmutableArray.Create(value.Value));
 }
 
 /// <summary>What a person enters into an input.</summary>

@@ -19,14 +19,21 @@ public sealed record LinksPanel : Panel, IPanelKind
         Links.IsEmpty ? [Lacks("links", "It has no links.", warns: true)] : [];
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Links", "Links to other pages and addresses", "link-45deg", (name, _) => new LinksPanel
-    {
-        Name = name,
-        Width = 3,
-    },
-        [
-            SettingsOf<LinksPanel>.Actions(
-                "links", "Links", SettingPart.Content, overRecord: false,
-                panel => panel.Links, (panel, actions) => panel with { Links = actions }),
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Links",
+            "Links to other pages and addresses",
+            "link-45deg",
+            (name, _) => new LinksPanel { Name = name, Width = 3 },
+            [
+                SettingsOf<LinksPanel>.Actions(
+                    "links",
+                    "Links",
+                    SettingPart.Content,
+                    overRecord: false,
+                    panel => panel.Links,
+                    (panel, actions) => panel with { Links = actions }
+                ),
+            ]
+        );
 }

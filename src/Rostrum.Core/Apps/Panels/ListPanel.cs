@@ -98,9 +98,13 @@ public abstract record ListPanel : Panel
         ArgumentNullException.ThrowIfNull(place);
         if (RecordPage is { } address && place.App.Find(address)?.ParameterFor(Dataset) is null)
         {
-            yield return Lacks("choicePage", address.Length == 0 ? "A chosen row opens a page: choose which."
-                : place.App.Find(address) is { } known ? $"A chosen row opens the page “{known.Name}”, which has no parameter for a {place.Dataset?.RecordLabel}."
-                : $"A chosen row opens the page “{address}”, which is not there.");
+            yield return Lacks(
+                "choicePage",
+                address.Length == 0 ? "A chosen row opens a page: choose which."
+                    : place.App.Find(address) is { } known
+                        ? $"A chosen row opens the page “{known.Name}”, which has no parameter for a {place.Dataset?.RecordLabel}."
+                    : $"A chosen row opens the page “{address}”, which is not there."
+            );
         }
     }
 
@@ -123,18 +127,27 @@ public abstract record ListPanel : Panel
             SettingPart.Content,
             new SettingKind.OneField(),
             panel => panel.Sort is [var sort, ..] ? (sort.Descending ? "-" : "") + sort.Field : "",
-            (panel, text) => panel with
-            {
-                Sort = text.Length == 0
-                    ? []
-                    : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))],
-            }) with
+            (panel, text) =>
+                panel with
+                {
+                    Sort =
+                        text.Length == 0
+                            ? []
+                            : [text[0] == '-' ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))],
+                }
+        ) with
         {
             Help = "Until a person sorts otherwise.",
         },
         SettingsOf<ListPanel>.Number(
-            "rowsPerPage", "Rows per page", SettingPart.Content, 1, 500,
-            panel => panel.RowsPerPage, (panel, number) => panel with { RowsPerPage = number }),
+            "rowsPerPage",
+            "Rows per page",
+            SettingPart.Content,
+            1,
+            500,
+            panel => panel.RowsPerPage,
+            (panel, number) => panel with { RowsPerPage = number }
+        ),
     ];
 
     /// <summary>The settings that say what happens.</summary>
@@ -151,40 +164,75 @@ public abstract record ListPanel : Panel
                 (RowChoice.Nothing, "do nothing"),
             ],
             panel => panel.OnChoice,
-            (panel, choice) => panel with { OnChoice = choice }) with
+            (panel, choice) => panel with { OnChoice = choice }
+        ) with
         {
             Help = "Formulas read it as this panel's name and .selected",
         },
         SettingsOf<ListPanel>.Named(
-            "choicePage", "Page", SettingPart.Behaviour, NamedThing.Page,
-            panel => panel.ChoicePage, (panel, text) => panel with { ChoicePage = text }) with
+            "choicePage",
+            "Page",
+            SettingPart.Behaviour,
+            NamedThing.Page,
+            panel => panel.ChoicePage,
+            (panel, text) => panel with { ChoicePage = text }
+        ) with
         {
             Help = "A page with a parameter for this kind of record.",
         },
         SettingsOf<ListPanel>.Fields(
-            "sheetFields", "Sheet fields",
-            panel => panel.SheetFields, (panel, names) => panel with { SheetFields = names }),
+            "sheetFields",
+            "Sheet fields",
+            panel => panel.SheetFields,
+            (panel, names) => panel with { SheetFields = names }
+        ),
         SettingsOf<ListPanel>.Toggle(
-            "searchable", "Search", SettingPart.Behaviour,
-            panel => panel.Searchable, (panel, on) => panel with { Searchable = on }),
+            "searchable",
+            "Search",
+            SettingPart.Behaviour,
+            panel => panel.Searchable,
+            (panel, on) => panel with { Searchable = on }
+        ),
         SettingsOf<ListPanel>.Toggle(
-            "allowAdding", "Allow adding", SettingPart.Behaviour,
-            panel => panel.AllowAdding, (panel, on) => panel with { AllowAdding = on }),
+            "allowAdding",
+            "Allow adding",
+            SettingPart.Behaviour,
+            panel => panel.AllowAdding,
+            (panel, on) => panel with { AllowAdding = on }
+        ),
         SettingsOf<ListPanel>.Toggle(
-            "continuousScrolling", "Continuous scrolling", SettingPart.Behaviour,
-            panel => panel.ContinuousScrolling, (panel, on) => panel with { ContinuousScrolling = on }) with
+            "continuousScrolling",
+            "Continuous scrolling",
+            SettingPart.Behaviour,
+            panel => panel.ContinuousScrolling,
+            (panel, on) => panel with { ContinuousScrolling = on }
+        ) with
         {
             Help = "Instead of pages.",
         },
         SettingsOf<ListPanel>.Toggle(
-            "hideWhenEmpty", "Hide when empty", SettingPart.Behaviour,
-            panel => panel.HideWhenEmpty, (panel, on) => panel with { HideWhenEmpty = on }),
+            "hideWhenEmpty",
+            "Hide when empty",
+            SettingPart.Behaviour,
+            panel => panel.HideWhenEmpty,
+            (panel, on) => panel with { HideWhenEmpty = on }
+        ),
         SettingsOf<ListPanel>.Actions(
-            "rowActions", "Row actions", SettingPart.Behaviour, overRecord: true,
-            panel => panel.RowActions, (panel, actions) => panel with { RowActions = actions }),
+            "rowActions",
+            "Row actions",
+            SettingPart.Behaviour,
+            overRecord: true,
+            panel => panel.RowActions,
+            (panel, actions) => panel with { RowActions = actions }
+        ),
         SettingsOf<ListPanel>.Actions(
-            "listActions", "List actions", SettingPart.Behaviour, overRecord: false,
-            panel => panel.ListActions, (panel, actions) => panel with { ListActions = actions }),
+            "listActions",
+            "List actions",
+            SettingPart.Behaviour,
+            overRecord: false,
+            panel => panel.ListActions,
+            (panel, actions) => panel with { ListActions = actions }
+        ),
     ];
 }
 

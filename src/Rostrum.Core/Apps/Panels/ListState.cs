@@ -61,6 +61,9 @@ public sealed record ListState : PanelState
     /// <summary>The records that are checked, by their keys.</summary>
     public ImmutableArray<string> Checked { get; init; } = [];
 
+    /// <summary>The name of the view that is shown; none where null.</summary>
+    public string? View { get; init; }
+
     /// <inheritdoc/>
     public override bool IsOpen => Selected is not null || IsNew;
 
@@ -94,8 +97,11 @@ public sealed record ListState : PanelState
             Search = address["q"],
             Sort =
             [
-                .. address["sort"].Split(',', StringSplitOptions.RemoveEmptyEntries)
-                    .Select(text => text.StartsWith('-') ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text)))
+                .. address["sort"]
+                    .Split(',', StringSplitOptions.RemoveEmptyEntries)
+                    .Select(text =>
+                        text.StartsWith('-') ? new SortBy(new FieldName(text[1..]), Descending: true) : new SortBy(new FieldName(text))
+                    )
                     .DistinctBy(sort => sort.Field)
                     .Take(MostSorted),
             ],
@@ -105,6 +111,7 @@ public sealed record ListState : PanelState
             After = Text(address["after"]),
             Before = Text(address["before"]),
             Conditions = conditions.Where(pair => !pair.Value.IsEmpty).ToImmutableSortedDictionary(StringComparer.Ordinal),
+            View = Text(address["view"]),
             Selected = Text(address["selected"]),
             IsNew = address["new"] == "1",
             Checked = [.. address.All("checked").Where(key => key.Length > 0).Distinct().Take(MostChecked)],
@@ -122,10 +129,13 @@ public sealed record ListState : PanelState
 
     /// <summary>The list narrowed by a field, from its start.</summary>
     public ListState With(string field, FieldCondition condition) =>
-        FromStart() with { Conditions = condition.IsEmpty ? Conditions.Remove(field) : Conditions.SetItem(field, condition) };
+        FromStart() with
+        {
+            Conditions = condition.IsEmpty ? Conditions.Remove(field) : Conditions.SetItem(field, condition),
+        };
 
     /// <summary>What of it is kept under a name: what is searched, narrowed and ordered.</summary>
-    public ListState ToKeep() => Closed().FromStart() with { Checked = [] };
+    public ListState ToKeep() => Closed().FromStart() with { Checked = [], View = null };
 
     /// <summary>Whether two states show the same rows, whichever is selected.</summary>
     public bool ShowsTheSameAs(ListState other)
@@ -176,7 +186,8 @@ public sealed record ListState : PanelState
             yield return ("page", [Page.ToString(CultureInfo.InvariantCulture)]);
         }
 
-        foreach (var (name, value) in new[] { ("after", After), ("before", Before), ("selected", Selected), ("new", IsNew ? "1" : null) })
+        var singles = new[] { ("after", After), ("before", Before), ("view", View), ("selected", Selected), ("new", IsNew ? "1" : null) };
+        foreach (var (name, value) in singles)
         {
             if (value is not null)
             {

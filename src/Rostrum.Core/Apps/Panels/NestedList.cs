@@ -16,7 +16,8 @@ public sealed record NestedList(
     ImmutableArray<FieldName> Fields,
     string? Filter,
     int Most,
-    ImmutableArray<NestedList> Nested)
+    ImmutableArray<NestedList> Nested
+)
 {
     /// <summary>Lists within lists beyond this are not read.</summary>
     public const int Deepest = 6;
@@ -34,10 +35,10 @@ public static class NestedLists
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(dataset);
         return from other in catalogue.All
-               where other.GoneBecause is null
-               from relation in other.Relations
-               where relation.Target == dataset.Id && !relation.OneToOne
-               select (relation, other);
+            where other.GoneBecause is null
+            from relation in other.Relations
+            where relation.Target == dataset.Id && !relation.OneToOne
+            select (relation, other);
     }
 
     /// <summary>The relation of a list, and the dataset from which it leads; null where it is no longer there.</summary>
@@ -53,5 +54,6 @@ public static class NestedLists
     /// <summary>The names of lists whose relation is no longer there.</summary>
     public static IEnumerable<string> Unrelated(ImmutableArray<NestedList> lists, Dataset dataset, DatasetCatalogue catalogue) =>
         lists.SelectMany(list =>
-        RelationOf(catalogue, dataset, list) is { } known ? Unrelated(list.Nested, known.From, catalogue) : [list.Relation]);
+            RelationOf(catalogue, dataset, list) is { } known ? Unrelated(list.Nested, known.From, catalogue) : [list.Relation]
+        );
 }

@@ -49,32 +49,60 @@ public sealed record RecordPanel : Panel, IPanelKind
     public override string? RecordMember => "record";
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Record", "One record's fields, to be read", "card-text",
-        (name, dataset) => new RecordPanel { Name = name, Dataset = dataset!.Id, Fields = AppDrafting.Visible(dataset), Width = 6 },
-        [
-            SettingsOf<RecordPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-            SettingsOf<RecordPanel>.Record(
-                "Record",
-                panel => panel.Record, (panel, formula) => panel with { Record = formula }),
-            SettingsOf<RecordPanel>.Fields(
-                "fields", "Fields",
-                panel => panel.Fields, (panel, names) => panel with { Fields = names }),
-            SettingsOf<RecordPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
-            SettingsOf<RecordPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
-            SettingsOf<RecordPanel>.Text(
-                "subtitle", "Subtitle", SettingPart.Content,
-                panel => panel.Subtitle, (panel, text) => panel with { Subtitle = text }, overRecord: true),
-            SettingsOf<RecordPanel>.Toggle(
-                "hideWhenEmpty", "Hide when empty", SettingPart.Behaviour,
-                panel => panel.HideWhenEmpty, (panel, on) => panel with { HideWhenEmpty = on }),
-            SettingsOf<RecordPanel>.Actions(
-                "recordActions", "Actions", SettingPart.Behaviour, overRecord: true,
-                panel => panel.RecordActions, (panel, actions) => panel with { RecordActions = actions }),
-            SettingsOf<RecordPanel>.Toggle(
-                "twoColumns", "Two columns", SettingPart.Appearance,
-                panel => panel.TwoColumns, (panel, on) => panel with { TwoColumns = on }),
-        ])
-    { NeedsDataset = true };
+    public static new PanelKind Kind { get; } =
+        new(
+            "Record",
+            "One record's fields, to be read",
+            "card-text",
+            (name, dataset) =>
+                new RecordPanel
+                {
+                    Name = name,
+                    Dataset = dataset!.Id,
+                    Fields = AppDrafting.Visible(dataset),
+                    Width = 6,
+                },
+            [
+                SettingsOf<RecordPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+                SettingsOf<RecordPanel>.Record("Record", panel => panel.Record, (panel, formula) => panel with { Record = formula }),
+                SettingsOf<RecordPanel>.Fields("fields", "Fields", panel => panel.Fields, (panel, names) => panel with { Fields = names }),
+                SettingsOf<RecordPanel>.Labels("fields", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+                SettingsOf<RecordPanel>.Picture(panel => panel.Picture, (panel, field) => panel with { Picture = field }),
+                SettingsOf<RecordPanel>.Text(
+                    "subtitle",
+                    "Subtitle",
+                    SettingPart.Content,
+                    panel => panel.Subtitle,
+                    (panel, text) => panel with { Subtitle = text },
+                    overRecord: true
+                ),
+                SettingsOf<RecordPanel>.Toggle(
+                    "hideWhenEmpty",
+                    "Hide when empty",
+                    SettingPart.Behaviour,
+                    panel => panel.HideWhenEmpty,
+                    (panel, on) => panel with { HideWhenEmpty = on }
+                ),
+                SettingsOf<RecordPanel>.Actions(
+                    "recordActions",
+                    "Actions",
+                    SettingPart.Behaviour,
+                    overRecord: true,
+                    panel => panel.RecordActions,
+                    (panel, actions) => panel with { RecordActions = actions }
+                ),
+                SettingsOf<RecordPanel>.Toggle(
+                    "twoColumns",
+                    "Two columns",
+                    SettingPart.Appearance,
+                    panel => panel.TwoColumns,
+                    (panel, on) => panel with { TwoColumns = on }
+                ),
+            ]
+        )
+        {
+            NeedsDataset = true,
+        };
 
     /// <inheritdoc/>
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>

@@ -30,6 +30,9 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>How high rows are; as the app has it where null.</summary>
     public Density? Density { get; init; }
 
+    /// <summary>Views of it that everybody can choose.</summary>
+    public ImmutableArray<SavedView> Views { get; init; } = [];
+
     /// <summary>People can download what it shows.</summary>
     public bool AllowDownload { get; init; } = true;
 
@@ -43,13 +46,17 @@ public sealed record TablePanel : ListPanel, IPanelKind
     public ImmutableArray<NamedAction> CheckedActions { get; init; } = [];
 
     /// <inheritdoc/>
-    public override IEnumerable<AppProblem> Problems(PanelPlace place) => base.Problems(place).Concat(
-        from field in Highlights.Select(highlight => highlight.Field).OfType<FieldName>()
-        where !Columns.Contains(field)
-        select Lacks(
-            "highlights",
-            $"A highlight is on the column “{place.Dataset?.Find(field)?.Label ?? field.Value}”, which is not shown.",
-            warns: true));
+    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
+        base.Problems(place)
+            .Concat(
+                from field in Highlights.Select(highlight => highlight.Field).OfType<FieldName>()
+                where !Columns.Contains(field)
+                select Lacks(
+                    "highlights",
+                    $"A highlight is on the column “{place.Dataset?.Find(field)?.Label ?? field.Value}”, which is not shown.",
+                    warns: true
+                )
+            );
 
     /// <inheritdoc/>
     public override IEnumerable<FieldName> OwnColumns => Computed.Select(column => column.Name);
@@ -66,70 +73,112 @@ public sealed record TablePanel : ListPanel, IPanelKind
     }
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Table", "Records in rows, to search, sort and open", "table",
-        (name, dataset) => AppDrafting.Table(name, dataset!) with { OnChoice = RowChoice.Select },
-        [
-            .. Records,
-            SettingsOf<TablePanel>.Fields(
-                "columns", "Columns",
-                panel => panel.Columns, (panel, names) => names.IsEmpty ? null : panel with { Columns = names }, withComputed: true),
-            SettingsOf<TablePanel>.Labels("columns", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
-            SettingsOf<TablePanel>.ByField(
-                "widths",
-                "Width",
-                "columns",
-                new SettingKind.FieldTexts(),
-                panel => panel.Widths,
-                (panel, widths) => panel with { Widths = widths },
-                width => width.ToString(CultureInfo.InvariantCulture),
-                text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var width) && width is >= 2 and <= 99 ? width : null),
-            SettingsOf<TablePanel>.ByField(
-                "totals",
-                "Footer",
-                "columns",
-                new SettingKind.FieldTexts
+    public static new PanelKind Kind { get; } =
+        new(
+            "Table",
+            "Records in rows, to search, sort and open",
+            "table",
+            (name, dataset) => AppDrafting.Table(name, dataset!) with { OnChoice = RowChoice.Select },
+            [
+                .. Records,
+                SettingsOf<TablePanel>.Fields(
+                    "columns",
+                    "Columns",
+                    panel => panel.Columns,
+                    (panel, names) => names.IsEmpty ? null : panel with { Columns = names },
+                    withComputed: true
+                ),
+                SettingsOf<TablePanel>.Labels("columns", panel => panel.Labels, (panel, labels) => panel with { Labels = labels }),
+                SettingsOf<TablePanel>.ByField(
+                    "widths",
+                    "Width",
+                    "columns",
+                    new SettingKind.FieldTexts(),
+                    panel => panel.Widths,
+                    (panel, widths) => panel with { Widths = widths },
+                    width => width.ToString(CultureInfo.InvariantCulture),
+                    text =>
+                        int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var width) && width is >= 2 and <= 99
+                            ? width
+                            : null
+                ),
+                SettingsOf<TablePanel>.ByField(
+                    "totals",
+                    "Footer",
+                    "columns",
+                    new SettingKind.FieldTexts
+                    {
+                        Options = [("", "–"), .. FieldTotal.Offered.Select(total => (Words.Of(total.Total), total.Label))],
+                    },
+                    panel => panel.Totals,
+                    (panel, totals) => panel with { Totals = totals },
+                    Words.Of,
+                    Words.Read<Total>
+                ),
+                Of<TablePanel>(
+                    "computed",
+                    "Computed columns",
+                    SettingPart.Content,
+                    new SettingKind.ComputedColumns(),
+                    panel => SettingKind.ComputedColumns.Write(panel.Computed),
+                    (panel, text) => panel.WithComputed(SettingKind.ComputedColumns.Read(text)!.Value)
+                ),
+                SettingsOf<TablePanel>.Choice(
+                    "density",
+                    "Density",
+                    SettingPart.Appearance,
+                    "same as the app",
+                    [(Apps.Density.Compact, "compact"), (Apps.Density.Comfortable, "comfortable")],
+                    panel => panel.Density,
+                    (panel, density) => panel with { Density = density }
+                ),
+                SettingsOf<TablePanel>.Highlights(panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }),
+                Of<TablePanel>(
+                    "views",
+                    "Views",
+                    SettingPart.Behaviour,
+                    new SettingKind.Views(),
+                    panel => SettingKind.Views.Write(panel.Views),
+                    (panel, text) => panel with { Views = SettingKind.Views.Read(text)!.Value }
+                ),
+                SettingsOf<TablePanel>.Toggle(
+                    "allowFiltering",
+                    "Allow filtering",
+                    SettingPart.Behaviour,
+                    panel => panel.AllowFiltering,
+                    (panel, on) => panel with { AllowFiltering = on }
+                ),
+                SettingsOf<TablePanel>.Toggle(
+                    "allowDownload",
+                    "Allow download",
+                    SettingPart.Behaviour,
+                    panel => panel.AllowDownload,
+                    (panel, on) => panel with { AllowDownload = on }
+                ),
+                SettingsOf<TablePanel>.Toggle(
+                    "checkboxes",
+                    "Checkboxes",
+                    SettingPart.Behaviour,
+                    panel => panel.Checkboxes,
+                    (panel, on) => panel with { Checkboxes = on }
+                ) with
                 {
-                    Options = [("", "–"), .. FieldTotal.Offered.Select(total => (Words.Of(total.Total), total.Label))],
+                    Help = "To change or delete several records at once.",
                 },
-                panel => panel.Totals,
-                (panel, totals) => panel with { Totals = totals },
-                Words.Of,
-                Words.Read<Total>),
-            Of<TablePanel>(
-                "computed",
-                "Computed columns",
-                SettingPart.Content,
-                new SettingKind.ComputedColumns(),
-                panel => SettingKind.ComputedColumns.Write(panel.Computed),
-                (panel, text) => panel.WithComputed(SettingKind.ComputedColumns.Read(text)!.Value)),
-            SettingsOf<TablePanel>.Choice(
-                "density",
-                "Density",
-                SettingPart.Appearance,
-                "same as the app",
-                [(Apps.Density.Compact, "compact"), (Apps.Density.Comfortable, "comfortable")],
-                panel => panel.Density,
-                (panel, density) => panel with { Density = density }),
-            SettingsOf<TablePanel>.Highlights(
-                panel => panel.Highlights, (panel, highlights) => panel with { Highlights = highlights }),
-            SettingsOf<TablePanel>.Toggle(
-                "allowFiltering", "Allow filtering", SettingPart.Behaviour,
-                panel => panel.AllowFiltering, (panel, on) => panel with { AllowFiltering = on }),
-            SettingsOf<TablePanel>.Toggle(
-                "allowDownload", "Allow download", SettingPart.Behaviour,
-                panel => panel.AllowDownload, (panel, on) => panel with { AllowDownload = on }),
-            SettingsOf<TablePanel>.Toggle(
-                "checkboxes", "Checkboxes", SettingPart.Behaviour,
-                panel => panel.Checkboxes, (panel, on) => panel with { Checkboxes = on }) with
-            {
-                Help = "To change or delete several records at once.",
-            },
-            SettingsOf<TablePanel>.Actions(
-                "checkedActions", "Actions on checked rows", SettingPart.Behaviour, overRecord: true,
-                panel => panel.CheckedActions, (panel, actions) => panel with { CheckedActions = actions }),
-            .. Behaviour,
-        ])
-    { NeedsDataset = true };
+                SettingsOf<TablePanel>.Actions(
+                    "checkedActions",
+                    "Actions on checked rows",
+                    SettingPart.Behaviour,
+                    overRecord: true,
+                    panel => panel.CheckedActions,
+                    (panel, actions) => panel with { CheckedActions = actions }
+                ),
+                .. Behaviour,
+            ]
+        )
+        {
+            NeedsDataset = true,
+        };
 
     /// <inheritdoc/>
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
@@ -167,14 +216,18 @@ public sealed record LabelOverride(FieldName Field, string Label)
     {
         ArgumentNullException.ThrowIfNull(dataset);
         string? Label(FieldName field) => labels.FirstOrDefault(label => label.Field == field)?.Label;
-        return labels.IsEmpty ? dataset : dataset with
-        {
-            Fields = [.. dataset.Fields.Select(field => Label(field.Name) is { } label ? field with { Label = label } : field)],
-            Relations =
-            [
-                .. dataset.Relations.Select(relation => Label(relation.Field) is { } label ? relation with { Label = label } : relation),
-            ],
-        };
+        return labels.IsEmpty
+            ? dataset
+            : dataset with
+            {
+                Fields = [.. dataset.Fields.Select(field => Label(field.Name) is { } label ? field with { Label = label } : field)],
+                Relations =
+                [
+                    .. dataset.Relations.Select(relation =>
+                        Label(relation.Field) is { } label ? relation with { Label = label } : relation
+                    ),
+                ],
+            };
     }
 
     internal static string ToText(ImmutableArray<LabelOverride> labels) =>
@@ -182,7 +235,8 @@ public sealed record LabelOverride(FieldName Field, string Label)
 
     internal static ImmutableArray<LabelOverride> Read(string text) =>
         [
-            .. SettingKind.FieldTexts.Map(text)!
+            .. SettingKind
+                .FieldTexts.Map(text)!
                 .Where(pair => !string.IsNullOrWhiteSpace(pair.Value))
                 .Select(pair => new LabelOverride(new FieldName(pair.Key), pair.Value.Trim())),
         ];

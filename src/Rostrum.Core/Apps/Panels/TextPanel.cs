@@ -10,18 +10,24 @@ public sealed record TextPanel : Panel, IPanelKind
     public string Text { get; init; } = "";
 
     /// <inheritdoc/>
-    public static new PanelKind Kind { get; } = new("Text", "Text with live values in it", "text-paragraph",
-        (name, _) => new TextPanel { Name = name, Text = "Good day, ${user.name}." },
-        [
-            Of<TextPanel>(
-                "text",
-                "Text",
-                SettingPart.Content,
-                new SettingKind.Prose(),
-                panel => panel.Text,
-                (panel, text) => panel with { Text = text }) with
-            {
-                Help = "Markdown. Write values as ${ formula }.",
-            },
-        ]);
+    public static new PanelKind Kind { get; } =
+        new(
+            "Text",
+            "Text with live values in it",
+            "text-paragraph",
+            (name, _) => new TextPanel { Name = name, Text = "Good day, ${user.name}." },
+            [
+                Of<TextPanel>(
+                    "text",
+                    "Text",
+                    SettingPart.Content,
+                    new SettingKind.Prose(),
+                    panel => panel.Text,
+                    (panel, text) => panel with { Text = text }
+                ) with
+                {
+                    Help = "Markdown. Write values as ${ formula }.",
+                },
+            ]
+        );
 }

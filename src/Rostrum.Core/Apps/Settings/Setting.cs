@@ -32,7 +32,8 @@ public sealed record Setting(
     SettingPart Part,
     SettingKind Kind,
     Func<object, string> Get,
-    Func<object, string, object?> Set)
+    Func<object, string, object?> Set
+)
 {
     /// <summary>The key of the setting whose fields these are texts for: both are set side by side.</summary>
     public string? Beside { get; init; }
@@ -43,10 +44,30 @@ public sealed record Setting(
     /// <summary>A setting of one kind of panel or step.</summary>
     public static Setting Of<T>(string key, string label, SettingPart part, SettingKind kind, Func<T, string?> get, Func<T, string, T?> set)
         where T : class =>
-        new(key, label, part, kind, of => get((T)of) ?? "", (of, text) => kind.Fits(text) ? set((T)of, text) : null);
+        new(
+            key,
+            label,
+            part,
+            kind,
+            of => of is Panel panel && panel.Formulas.TryGetValue(key, out var formula) ? "=" + formula : get((T)of) ?? "",
+            (of, text) =>
+                of is Panel panel && kind.Computes is not null && Amend(panel, key, text) is { } amended ? amended
+                : kind.Fits(text) ? set((T)Plain(of, key), text)
+                : null
+        );
+
+    // A formula stands beside the value that the setting has without it; blank takes it away again.
+    private static Panel? Amend(Panel panel, string key, string text) =>
+        Computed.IsFormula(text) ? panel with { Formulas = panel.Formulas.SetItem(key, text[1..].Trim()) }
+        : text.Length == 0 && panel.Formulas.ContainsKey(key) ? (Panel)Plain(panel, key)
+        : null;
+
+    private static object Plain(object of, string key) =>
+        of is Panel panel && panel.Formulas.ContainsKey(key) ? panel with { Formulas = panel.Formulas.Remove(key) } : of;
 
     /// <summary>A panel, page or step with the setting's text amended; the same one where the text stays.</summary>
-    public T Amended<T>(T of, Func<string, string> amend) where T : class
+    public T Amended<T>(T of, Func<string, string> amend)
+        where T : class
     {
         ArgumentNullException.ThrowIfNull(amend);
         var text = Get(of);

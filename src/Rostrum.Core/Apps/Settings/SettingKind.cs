@@ -15,11 +15,26 @@ public abstract record SettingKind
     /// <summary>Whether a text is one of this kind.</summary>
     public virtual bool Fits(string text) => true;
 
+    /// <summary>What a formula in its place gives, where a panel's setting can be one after <c>=</c> in the place of its value.</summary>
+    public virtual FormulaType? Computes => null;
+
+    /// <summary>A formula's value as a setting's text; null where it is blank.</summary>
+    public static string? TextOf(object? value) =>
+        value switch
+        {
+            null => null,
+            bool yes => Setting.Word(yes),
+            decimal number => decimal.Round(number).ToString("0", CultureInfo.InvariantCulture),
+            _ => Convert.ToString(value, CultureInfo.InvariantCulture),
+        };
+
     /// <summary>The formulas in a text.</summary>
-    public virtual IEnumerable<FormulaPlace> Formulas(string text) => [];
+    public virtual IEnumerable<FormulaPlace> Formulas(string text) =>
+        Computes is { } type && Apps.Computed.IsFormula(text) ? [new FormulaPlace(text[1..]) { Wanted = type }] : [];
 
     /// <summary>The text with each formula replaced.</summary>
-    public virtual string Rewritten(string text, Func<FormulaPlace, string> rewrite) => text;
+    public virtual string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+        Computes is not null && Formulas(text).FirstOrDefault() is { } place ? "=" + rewrite(place) : text;
 
     /// <summary>The text with another name for something to which it refers by name.</summary>
     public virtual string Renamed(string text, NamedThing thing, string from, string to) => text;
@@ -34,7 +49,7 @@ public abstract record SettingKind
     public virtual string Without(string text, IReadOnlySet<string> fields) => text;
 
     /// <summary>Its text is one formula, or may be one.</summary>
-    public virtual bool IsOneFormula => false;
+    public virtual bool IsOneFormula => Computes is not null;
 
     /// <summary>Its text holds actions.</summary>
     public virtual bool HoldsActions => false;
@@ -90,8 +105,9 @@ public abstract record SettingKind
     {
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
-            Template.Parse(text).Parts
-                .OfType<TemplatePart.Formula>()
+            Template
+                .Parse(text)
+                .Parts.OfType<TemplatePart.Formula>()
                 .Select(part => new FormulaPlace(part.Parsed.Text) { Unclosed = part.Start + 2 + part.Parsed.Text.Length >= text.Length });
 
         /// <inheritdoc/>
@@ -102,7 +118,8 @@ public abstract record SettingKind
                 text = string.Concat(
                     text.AsSpan(0, part.Start + 2),
                     rewrite(new FormulaPlace(part.Parsed.Text)),
-                    text.AsSpan(part.Start + 2 + part.Parsed.Text.Length));
+                    text.AsSpan(part.Start + 2 + part.Parsed.Text.Length)
+                );
             }
 
             return text;
@@ -113,6 +130,9 @@ public abstract record SettingKind
     public sealed record Whole(int Least, int Most) : SettingKind
     {
         /// <inheritdoc/>
+        public override FormulaType Computes => new FormulaType.Number();
+
+        /// <inheritdoc/>
         public override bool Fits(string text) =>
             int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= Least && number <= Most;
     }
@@ -120,6 +140,9 @@ public abstract record SettingKind
     /// <summary>Yes or no.</summary>
     public sealed record Toggle : SettingKind
     {
+        /// <inheritdoc/>
+        public override FormulaType Computes => new FormulaType.Boolean();
+
         /// <inheritdoc/>
         public override bool Fits(string text) => text is "yes" or "no";
     }
@@ -145,6 +168,9 @@ public abstract record SettingKind
     /// <summary>One of a few.</summary>
     public sealed record OneOf(ImmutableArray<(string Value, string Label)> Options) : SettingKind
     {
+        /// <inheritdoc/>
+        public override FormulaType Computes => new FormulaType.Text();
+
         /// <inheritdoc/>
         public override bool Fits(string text) => Options.Any(option => option.Value == text);
     }
@@ -180,14 +206,17 @@ public abstract record SettingKind
         public bool Dates { get; init; }
 
         /// <inheritdoc/>
+        public override FormulaType Computes => new FormulaType.Text();
+
+        /// <inheritdoc/>
         public override IEnumerable<string> FieldsNamed(string text)
         {
             ArgumentNullException.ThrowIfNull(text);
-            return text.TrimStart('-') is { Length: > 0 } name ? [name] : [];
+            return !Apps.Computed.IsFormula(text) && text.TrimStart('-') is { Length: > 0 } name ? [name] : [];
         }
 
         /// <inheritdoc/>
-        public override string Without(string text, IReadOnlySet<string> fields) => "";
+        public override string Without(string text, IReadOnlySet<string> fields) => Apps.Computed.IsFormula(text) ? text : "";
     }
 
     /// <summary>For each of some fields a text: an object in JSON.</summary>
@@ -210,16 +239,19 @@ public abstract record SettingKind
             Map(text) is { } map && (Options.IsEmpty || map.Values.All(value => Options.Any(option => option.Value == value)));
 
         /// <inheritdoc/>
-        public override IEnumerable<FormulaPlace> Formulas(string text) => !Computed ? [] :
-            from pair in Map(text) ?? []
-            where Apps.Computed.IsFormula(pair.Value)
-            select Place(pair);
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            !Computed ? [] : from pair in Map(text) ?? [] where Apps.Computed.IsFormula(pair.Value) select Place(pair);
 
         /// <inheritdoc/>
-        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => !Computed || Map(text) is not { } map ? text
-            : Write(map.ToDictionary(
-                pair => pair.Key,
-                pair => Apps.Computed.IsFormula(pair.Value) ? "=" + rewrite(Place(pair)) : pair.Value));
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            !Computed || Map(text) is not { } map
+                ? text
+                : Write(
+                    map.ToDictionary(
+                        pair => pair.Key,
+                        pair => Apps.Computed.IsFormula(pair.Value) ? "=" + rewrite(Place(pair)) : pair.Value
+                    )
+                );
 
         private FormulaPlace Place(KeyValuePair<string, string> pair) =>
             new(pair.Value[1..]) { OrRecord = true, Into = Into ? (null, new FieldName(pair.Key)) : null };
@@ -287,8 +319,8 @@ public abstract record SettingKind
         /// <inheritdoc/>
         public override bool Fits(string text) =>
             Read(text) is { } columns
-                && columns.All(column => column is { Name.Value.Length: > 0, Label.Length: > 0 })
-                && columns.DistinctBy(column => column.Name).Count() == columns.Length;
+            && columns.All(column => column is { Name.Value.Length: > 0, Label.Length: > 0 })
+            && columns.DistinctBy(column => column.Name).Count() == columns.Length;
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
@@ -297,15 +329,19 @@ public abstract record SettingKind
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
             Write([
-                .. (Read(text) ?? []).Select(column => column with
-                {
-                    Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }),
-                }),
+                .. (Read(text) ?? []).Select(column =>
+                    column with
+                    {
+                        Formula = rewrite(new FormulaPlace(column.Formula) { OverRecord = true }),
+                    }
+                ),
             ]);
 
         /// <summary>The columns; null where the text has none of their form.</summary>
         public static ImmutableArray<PanelColumn>? Read(string text) =>
-            text.Length == 0 ? [] : KindJson.Read<PanelColumn[]>(text) is { } columns ? [.. columns] : null;
+            text.Length == 0 ? []
+            : KindJson.Read<PanelColumn[]>(text) is { } columns ? [.. columns]
+            : null;
 
         /// <summary>Columns as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<PanelColumn> columns) => columns.IsEmpty ? "" : KindJson.Write(columns);
@@ -316,8 +352,7 @@ public abstract record SettingKind
     public sealed record Highlights(bool OverValue = false) : SettingKind
     {
         /// <inheritdoc/>
-        public override bool Fits(string text) =>
-            Read(text) is not null;
+        public override bool Fits(string text) => Read(text) is not null;
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) => (Read(text) ?? []).Select(tone => Place(tone.When));
@@ -328,13 +363,39 @@ public abstract record SettingKind
 
         /// <summary>The highlights; null where the text has none of their form.</summary>
         public static ImmutableArray<Highlight>? Read(string text) =>
-            text.Length == 0 ? [] : KindJson.Read<Highlight[]>(text) is { } highlights ? [.. highlights] : null;
+            text.Length == 0 ? []
+            : KindJson.Read<Highlight[]>(text) is { } highlights ? [.. highlights]
+            : null;
 
         /// <summary>Highlights as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<Highlight> highlights) => highlights.IsEmpty ? "" : KindJson.Write(highlights);
 
         private FormulaPlace Place(string when) =>
-            new(when) { OverRecord = !OverValue, OverValue = OverValue, Wanted = new FormulaType.Boolean() };
+            new(when)
+            {
+                OverRecord = !OverValue,
+                OverValue = OverValue,
+                Wanted = new FormulaType.Boolean(),
+            };
+    }
+
+    /// <summary>Views of a table, in JSON.</summary>
+    public sealed record Views : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) =>
+            Read(text) is { } views
+            && views.All(view => view.Name.Length is > 0 and <= SavedView.LongestName)
+            && views.DistinctBy(view => view.Name).Count() == views.Length;
+
+        /// <summary>The views; null where the text has none of their form.</summary>
+        public static ImmutableArray<SavedView>? Read(string text) =>
+            text.Length == 0 ? []
+            : KindJson.Read<SavedView[]>(text) is { } views ? [.. views]
+            : null;
+
+        /// <summary>Views as text; blank where there are none.</summary>
+        public static string Write(ImmutableArray<SavedView> views) => views.IsEmpty ? "" : KindJson.Write(views);
     }
 
     /// <summary>What belongs to each record, in JSON.</summary>
@@ -343,19 +404,25 @@ public abstract record SettingKind
         /// <inheritdoc/>
         public override bool Fits(string text) =>
             Read(text) is { } lists
-                && lists
-                    .SelectMany(list => list.All)
-                    .All(list => list is { Relation.Length: > 0, Most: >= 1 and <= 100, Fields.IsDefault: false });
+            && lists
+                .SelectMany(list => list.All)
+                .All(list => list is { Relation.Length: > 0, Most: >= 1 and <= 100, Fields.IsDefault: false });
 
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
-            from list in (Read(text) ?? []).SelectMany(list => list.All) where list.Filter is not null select Place(list);
+            from list in (Read(text) ?? []).SelectMany(list => list.All)
+            where list.Filter is not null
+            select Place(list);
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
         {
             NestedList Each(NestedList list) =>
-                list with { Filter = list.Filter is null ? null : rewrite(Place(list)), Nested = [.. list.Nested.Select(Each)] };
+                list with
+                {
+                    Filter = list.Filter is null ? null : rewrite(Place(list)),
+                    Nested = [.. list.Nested.Select(Each)],
+                };
             return Write([.. (Read(text) ?? []).Select(Each)]);
         }
 
@@ -365,7 +432,9 @@ public abstract record SettingKind
 
         /// <summary>The lists; null where the text has none of their form.</summary>
         public static ImmutableArray<NestedList>? Read(string text) =>
-            text.Length == 0 ? [] : KindJson.Read<NestedList[]>(text) is { } lists && lists.All(Sound) ? [.. lists] : null;
+            text.Length == 0 ? []
+            : KindJson.Read<NestedList[]>(text) is { } lists && lists.All(Sound) ? [.. lists]
+            : null;
 
         /// <summary>Lists as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<NestedList> lists) => lists.IsEmpty ? "" : KindJson.Write(lists);
@@ -373,7 +442,12 @@ public abstract record SettingKind
         private static bool Sound(NestedList? list) => list is { Nested.IsDefault: false } && list.Nested.All(Sound);
 
         private static FormulaPlace Place(NestedList list) =>
-            new(list.Filter!) { OverRecord = true, Over = list.Dataset, Wanted = new FormulaType.Boolean() };
+            new(list.Filter!)
+            {
+                OverRecord = true,
+                Over = list.Dataset,
+                Wanted = new FormulaType.Boolean(),
+            };
     }
 
     /// <summary>What happens: steps, in JSON.</summary>
@@ -413,8 +487,8 @@ public abstract record SettingKind
         /// <inheritdoc/>
         public override bool Fits(string text) =>
             Read(text) is { } actions
-                && actions.All(action => !string.IsNullOrWhiteSpace(action.Label))
-                && actions.DistinctBy(action => action.Label).Count() == actions.Length;
+            && actions.All(action => !string.IsNullOrWhiteSpace(action.Label))
+            && actions.DistinctBy(action => action.Label).Count() == actions.Length;
 
         /// <inheritdoc/>
         public override IEnumerable<PanelAction> Actions(string text) => (Read(text) ?? []).Select(action => action.Does);
@@ -437,9 +511,10 @@ public abstract record SettingKind
         /// <summary>The actions; null where the text has none of their form.</summary>
         public static ImmutableArray<NamedAction>? Read(string text) =>
             text.Length == 0 ? []
-                : KindJson.Read<NamedAction[]>(text) is { } actions
-                    && actions.All(action => action.Does is { Steps.IsDefault: false, OnFailure.IsDefault: false }) ? [.. actions]
-                : null;
+            : KindJson.Read<NamedAction[]>(text) is { } actions
+            && actions.All(action => action.Does is { Steps.IsDefault: false, OnFailure.IsDefault: false })
+                ? [.. actions]
+            : null;
 
         /// <summary>Actions as text; blank where there are none.</summary>
         public static string Write(ImmutableArray<NamedAction> actions) => actions.IsEmpty ? "" : KindJson.Write(actions);

@@ -6,10 +6,12 @@ namespace Rostrum.Core.Apps.Settings;
 public static class Words
 {
     /// <summary>The word for a value.</summary>
-    public static string Of<TWord>(TWord value) where TWord : struct, Enum => JsonNamingPolicy.CamelCase.ConvertName(value.ToString());
+    public static string Of<TWord>(TWord value)
+        where TWord : struct, Enum => JsonNamingPolicy.CamelCase.ConvertName(value.ToString());
 
     /// <summary>The value of a word; null where there is none.</summary>
-    public static TWord? Read<TWord>(string? word) where TWord : struct, Enum
+    public static TWord? Read<TWord>(string? word)
+        where TWord : struct, Enum
     {
         foreach (var value in Enum.GetValues<TWord>())
         {

@@ -12,8 +12,9 @@ public sealed record PageState(Page Page)
     private const string FromName = "from";
     private const int LongestWay = 3000;
 
-    private static readonly ImmutableSortedDictionary<string, PanelState> NoPanels =
-        ImmutableSortedDictionary.Create<string, PanelState>(StringComparer.Ordinal);
+    private static readonly ImmutableSortedDictionary<string, PanelState> NoPanels = ImmutableSortedDictionary.Create<string, PanelState>(
+        StringComparer.Ordinal
+    );
 
     private ImmutableSortedDictionary<string, PanelState> Panels { get; init; } = NoPanels;
 
@@ -56,10 +57,11 @@ public sealed record PageState(Page Page)
             }
         }
 
-        var known = from parts in panels
-                    let of = page.Find(parts.Key)?.ReadState(new AddressParts(parts.Value))
-                    where of is not null
-                    select KeyValuePair.Create(parts.Key, of);
+        var known =
+            from parts in panels
+            let of = page.Find(parts.Key)?.ReadState(new AddressParts(parts.Value))
+            where of is not null
+            select KeyValuePair.Create(parts.Key, of);
         return state with { Panels = NoPanels.AddRange(known) };
     }
 
@@ -74,23 +76,26 @@ public sealed record PageState(Page Page)
             return this with { Panels = Panels.Remove(panel) };
         }
 
-        var others = state.IsOpen && OpensRecords(panel)
-            ? Panels.Select(other => OpensRecords(other.Key)
-                ? KeyValuePair.Create(other.Key, other.Value.Closed(keepsSelection: false))
-                : other)
-            : Panels;
+        var others =
+            state.IsOpen && OpensRecords(panel)
+                ? Panels.Select(other =>
+                    OpensRecords(other.Key) ? KeyValuePair.Create(other.Key, other.Value.Closed(keepsSelection: false)) : other
+                )
+                : Panels;
         return this with { Panels = others.ToImmutableSortedDictionary(StringComparer.Ordinal).SetItem(panel, state) };
     }
 
     /// <summary>The page with nothing open: no sheet, no dialog, no record.</summary>
-    public PageState AllClosed() => this with
-    {
-        Open = [],
-        Panels = Panels.ToImmutableSortedDictionary(
-            panel => panel.Key,
-            panel => panel.Value.Closed(keepsSelection: !OpensRecords(panel.Key)),
-            StringComparer.Ordinal),
-    };
+    public PageState AllClosed() =>
+        this with
+        {
+            Open = [],
+            Panels = Panels.ToImmutableSortedDictionary(
+                panel => panel.Key,
+                panel => panel.Value.Closed(keepsSelection: !OpensRecords(panel.Key)),
+                StringComparer.Ordinal
+            ),
+        };
 
     /// <summary>The list whose record is open, or is to be added.</summary>
     public ListPanel? OpenTable =>
@@ -128,15 +133,14 @@ public sealed record PageState(Page Page)
     public IEnumerable<PageValue> Changed(PageState other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        var parameters =
-            Parameters.Keys
-                .Union(other.Parameters.Keys)
-                .Where(name => Parameters.GetValueOrDefault(name) != other.Parameters.GetValueOrDefault(name));
+        var parameters = Parameters
+            .Keys.Union(other.Parameters.Keys)
+            .Where(name => Parameters.GetValueOrDefault(name) != other.Parameters.GetValueOrDefault(name));
         return
         [
             .. from panel in Page.All
-                from member in panel.ChangedMembers(Of(panel.Name), other.Of(panel.Name))
-                select new PageValue(panel.Name, member),
+            from member in panel.ChangedMembers(Of(panel.Name), other.Of(panel.Name))
+            select new PageValue(panel.Name, member),
             .. from name in parameters select new PageValue(PageScope.Parameters, name),
         ];
     }

@@ -28,7 +28,12 @@ public sealed class AddressParts(IEnumerable<KeyValuePair<string, ImmutableArray
     public ImmutableArray<string> All(string name) => _parts.GetValueOrDefault(name, []);
 
     /// <summary>What stands under a name; blank where nothing does.</summary>
-    public string this[string name] => All(name) is [var first, ..] values ? values.Length == 1 ? first : string.Join(',', values) : "";
+    public string this[string name] =>
+        All(name) is [var first, ..] values
+            ? values.Length == 1
+                ? first
+                : string.Join(',', values)
+            : "";
 }
 
 /// <summary>What the address gives to a member of a panel, for formulas.</summary>

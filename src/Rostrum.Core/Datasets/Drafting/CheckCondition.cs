@@ -24,7 +24,8 @@ public sealed partial class CheckCondition
     [GeneratedRegex(
         """'([^']|'')*'|"([^"]|"")+"|`[^`]+`|\d+(\.\d+)?|[\p{L}_][\p{L}\p{N}_$]*|::|<=|>=|<>|!=|\S""",
         RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
-        matchTimeoutMilliseconds: 1000)]
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex Token { get; }
 
     /// <summary>The condition; null where it says something else than conditions can.</summary>
@@ -69,8 +70,7 @@ public sealed partial class CheckCondition
             }
 
             parts.Add(read);
-        }
-        while (Skip(word));
+        } while (Skip(word));
         return parts.Count == 1 ? parts[0] : join(parts.ToImmutable());
     }
 
@@ -114,8 +114,13 @@ public sealed partial class CheckCondition
         var not = Skip("NOT");
         if (Skip("BETWEEN"))
         {
-            return !not && Value() is { } least && Skip("AND") && Value() is { } most
-                && Compare(left, ">=", least) is { } from && Compare(left, "<=", most) is { } to
+            return
+                !not
+                && Value() is { } least
+                && Skip("AND")
+                && Value() is { } most
+                && Compare(left, ">=", least) is { } from
+                && Compare(left, "<=", most) is { } to
                 ? new Condition.All([from, to])
                 : null;
         }
@@ -146,7 +151,9 @@ public sealed partial class CheckCondition
         }
 
         return Value() is { } right
-            ? left.Name is null && right.Name is not null ? Compare(right, Flipped(sign), left) : Compare(left, sign, right)
+            ? left.Name is null && right.Name is not null
+                ? Compare(right, Flipped(sign), left)
+                : Compare(left, sign, right)
             : null;
     }
 
@@ -177,8 +184,7 @@ public sealed partial class CheckCondition
             }
 
             parts.Add(part);
-        }
-        while (Skip(","));
+        } while (Skip(","));
         return Skip(end) ? parts : null;
     }
 
@@ -284,15 +290,16 @@ public sealed partial class CheckCondition
         return question is { } asked && operand is not null ? Test(left, asked, operand) : null;
     }
 
-    private Condition? Length(Part of, string sign, decimal length) => sign switch
-    {
-        "<=" => Test(of, Question.LengthAtMost, new Operand.Value(length)),
-        "<" => Test(of, Question.LengthAtMost, new Operand.Value(length - 1)),
-        ">=" => Test(of, Question.LengthAtLeast, new Operand.Value(length)),
-        ">" => Test(of, Question.LengthAtLeast, new Operand.Value(length + 1)),
-        "=" when Length(of, ">=", length) is { } least && Length(of, "<=", length) is { } most => new Condition.All([least, most]),
-        _ => null,
-    };
+    private Condition? Length(Part of, string sign, decimal length) =>
+        sign switch
+        {
+            "<=" => Test(of, Question.LengthAtMost, new Operand.Value(length)),
+            "<" => Test(of, Question.LengthAtMost, new Operand.Value(length - 1)),
+            ">=" => Test(of, Question.LengthAtLeast, new Operand.Value(length)),
+            ">" => Test(of, Question.LengthAtLeast, new Operand.Value(length + 1)),
+            "=" when Length(of, ">=", length) is { } least && Length(of, "<=", length) is { } most => new Condition.All([least, most]),
+            _ => null,
+        };
 
     private Condition.Test? OneOf(Part of, List<Part> list, bool not)
     {
@@ -307,43 +314,51 @@ public sealed partial class CheckCondition
             : Test(of, not ? Question.IsNoneOf : Question.IsOneOf, new Operand.Values([.. values!]));
     }
 
-    private static object? Typed(FieldType type, string literal) => type switch
-    {
-        FieldType.Text or FieldType.Choice => literal,
-        FieldType.YesNo when literal.ToLowerInvariant() is "true" or "false" => literal.Equals("true", StringComparison.OrdinalIgnoreCase),
-        FieldType.Date when DateOnly.TryParseExact(literal, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) =>
-            date,
-        _ when type.IsNumeric && decimal.TryParse(
-            literal,
-            NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint,
-            CultureInfo.InvariantCulture,
-            out var number) => number,
-        _ => null,
-    };
+    private static object? Typed(FieldType type, string literal) =>
+        type switch
+        {
+            FieldType.Text or FieldType.Choice => literal,
+            FieldType.YesNo when literal.ToLowerInvariant() is "true" or "false" => literal.Equals(
+                "true",
+                StringComparison.OrdinalIgnoreCase
+            ),
+            FieldType.Date
+                when DateOnly.TryParseExact(literal, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var date) => date,
+            _ when type.IsNumeric
+                    && decimal.TryParse(
+                        literal,
+                        NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint,
+                        CultureInfo.InvariantCulture,
+                        out var number
+                    ) => number,
+            _ => null,
+        };
 
-    private static string Flipped(string sign) => sign switch
-    {
-        "<" => ">",
-        "<=" => ">=",
-        ">" => "<",
-        ">=" => "<=",
-        _ => sign,
-    };
+    private static string Flipped(string sign) =>
+        sign switch
+        {
+            "<" => ">",
+            "<=" => ">=",
+            ">" => "<",
+            ">=" => "<=",
+            _ => sign,
+        };
 
-    private static Question? Opposite(Question question) => question switch
-    {
-        Question.IsGiven => Question.IsBlank,
-        Question.IsBlank => Question.IsGiven,
-        Question.Is => Question.IsNot,
-        Question.IsNot => Question.Is,
-        Question.IsOneOf => Question.IsNoneOf,
-        Question.IsNoneOf => Question.IsOneOf,
-        Question.Less => Question.AtLeast,
-        Question.AtLeast => Question.Less,
-        Question.More => Question.AtMost,
-        Question.AtMost => Question.More,
-        _ => null,
-    };
+    private static Question? Opposite(Question question) =>
+        question switch
+        {
+            Question.IsGiven => Question.IsBlank,
+            Question.IsBlank => Question.IsGiven,
+            Question.Is => Question.IsNot,
+            Question.IsNot => Question.Is,
+            Question.IsOneOf => Question.IsNoneOf,
+            Question.IsNoneOf => Question.IsOneOf,
+            Question.Less => Question.AtLeast,
+            Question.AtLeast => Question.Less,
+            Question.More => Question.AtMost,
+            Question.AtMost => Question.More,
+            _ => null,
+        };
 
     private sealed record Part
     {

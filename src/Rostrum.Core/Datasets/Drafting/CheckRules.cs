@@ -32,8 +32,10 @@ internal static class CheckRules
     private static Rule.Holds? RuleOf(Condition condition, Dictionary<string, Field> fields, RecordFormat format, List<Rule> rules)
     {
         // "It is blank, or …" is how a check says what a rule at a field means by itself.
-        if (condition is Condition.Any { Parts: [Condition.Test { Question: Question.IsBlank } blank, Condition.Test other] }
-            && blank.Name.SequenceEqual(other.Name))
+        if (
+            condition is Condition.Any { Parts: [Condition.Test { Question: Question.IsBlank } blank, Condition.Test other] }
+            && blank.Name.SequenceEqual(other.Name)
+        )
         {
             condition = other;
         }
@@ -43,17 +45,19 @@ internal static class CheckRules
         if (condition is Condition.Test test)
         {
             var field = fields[test.Name[0]];
-            return IsSaidAlready(test, field) ? null : new Rule.Holds(ConditionFormula.Write(condition))
-            {
-                Name = FieldDemands.NewName(rules, $"{field.Name}_check"),
-                Field = field.Name,
-                When = test.Operand is Operand.Other { Name: [var name] } && !fields[name].Required ? Given(fields[name]) : null,
-                Message = ConditionWords.Demand(condition, Label, format, IsTemporal)!,
-            };
+            return IsSaidAlready(test, field)
+                ? null
+                : new Rule.Holds(ConditionFormula.Write(condition))
+                {
+                    Name = FieldDemands.NewName(rules, $"{field.Name}_check"),
+                    Field = field.Name,
+                    When = test.Operand is Operand.Other { Name: [var name] } && !fields[name].Required ? Given(fields[name]) : null,
+                    Message = ConditionWords.Demand(condition, Label, format, IsTemporal)!,
+                };
         }
 
-        var blanks = condition.Tests
-            .Where(part => part.Question is not (Question.IsBlank or Question.IsGiven))
+        var blanks = condition
+            .Tests.Where(part => part.Question is not (Question.IsBlank or Question.IsGiven))
             .SelectMany(part => part.Operand is Operand.Other { Name: var name } ? new[] { part.Name, name } : [part.Name])
             .Select(name => fields[name[0]])
             .Where(field => !field.Required)
@@ -64,7 +68,12 @@ internal static class CheckRules
         return new Rule.Holds(ConditionFormula.Write(condition))
         {
             Name = FieldDemands.NewName(rules, $"{condition.Tests.First().Name[0]}_check"),
-            When = blanks.Length switch { 0 => null, 1 => blanks[0], _ => $"AND({string.Join(", ", blanks)})" },
+            When = blanks.Length switch
+            {
+                0 => null,
+                1 => blanks[0],
+                _ => $"AND({string.Join(", ", blanks)})",
+            },
             Message = $"This must hold: {words}.",
         };
     }
@@ -72,13 +81,15 @@ internal static class CheckRules
     private static string Given(Field field) => $"NOT(ISEMPTY({Formulas.Formatter.Name(field.Name.Value)}))";
 
     // The field's type or its being required says it already, or blank texts are what it is about.
-    private static bool IsSaidAlready(Condition.Test test, Field field) => test switch
-    {
-        { Question: Question.IsGiven } => field.Required,
-        { Question: Question.IsOneOf } => field.Type is FieldType.Choice,
-        { Question: Question.LengthAtMost, Operand: Operand.Value { Is: decimal most } } =>
-            field.Type is FieldType.Text { MaxLength: { } limit } && limit <= most,
-        { Operand: Operand.Value { Is: "" } } => true,
-        _ => false,
-    };
+    private static bool IsSaidAlready(Condition.Test test, Field field) =>
+        test switch
+        {
+            { Question: Question.IsGiven } => field.Required,
+            { Question: Question.IsOneOf } => field.Type is FieldType.Choice,
+            { Question: Question.LengthAtMost, Operand: Operand.Value { Is: decimal most } } => field.Type
+                is FieldType.Text { MaxLength: { } limit }
+                && limit <= most,
+            { Operand: Operand.Value { Is: "" } } => true,
+            _ => false,
+        };
 }

@@ -12,12 +12,27 @@ public static partial class DatasetDrafting
     // What people write at length, whatever the values are so far.
     private static readonly HashSet<string> ProseNames = new(StringComparer.OrdinalIgnoreCase)
     {
-        "body", "comment", "comments", "content", "description", "details", "instructions", "message", "note", "notes", "remark", "remarks",
+        "body",
+        "comment",
+        "comments",
+        "content",
+        "description",
+        "details",
+        "instructions",
+        "message",
+        "note",
+        "notes",
+        "remark",
+        "remarks",
     };
 
     private static readonly string[] PictureNames = ["picture", "photo", "image", "logo", "avatar", "thumbnail"];
 
-    [GeneratedRegex(@"^'(?<text>[^']+)'(::[\w .]+(\(\d+\))?)?$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex(
+        @"^'(?<text>[^']+)'(::[\w .]+(\(\d+\))?)?$",
+        RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex QuotedText { get; }
 
     /// <summary>One dataset for each table.</summary>
@@ -31,7 +46,8 @@ public static partial class DatasetDrafting
         SourceStructure structure,
         IReadOnlyCollection<RelationEvidence> evidence,
         RecordFormat format,
-        Func<TableName, DatasetId> newId)
+        Func<TableName, DatasetId> newId
+    )
     {
         ArgumentNullException.ThrowIfNull(structure);
         ArgumentNullException.ThrowIfNull(format);
@@ -42,7 +58,8 @@ public static partial class DatasetDrafting
         var names = new List<FieldName>();
         var simpleTitles = structure.Tables.ToDictionary(
             table => ids[table.Name],
-            table => TitleGuess.Single(table, fields[table.Name], relations[table.Name])?.Name);
+            table => TitleGuess.Single(table, fields[table.Name], relations[table.Name])?.Name
+        );
 
         var datasets = ImmutableArray.CreateBuilder<Dataset>();
         foreach (var table in structure.Tables)
@@ -52,24 +69,27 @@ public static partial class DatasetDrafting
             var label = Wording.Label(table.Name.Name);
             var title = TitleGuess.For(table, fields[table.Name], relations[table.Name], id => simpleTitles.GetValueOrDefault(id));
             var key = KeyOf(table, fields[table.Name]);
-            datasets.Add(new Dataset
-            {
-                Id = ids[table.Name],
-                Source = source,
-                Table = table.Name,
-                Name = name,
-                Label = label,
-                RecordLabel = Wording.Singular(label),
-                Fields = fields[table.Name],
-                Key = key,
-                Title = title.Paths,
-                TitleBecause = title.Because,
-                Relations = relations[table.Name],
-                DeletionCascades = structure.Tables.Any(other => other.ForeignKeys.Any(foreign => foreign.Cascades
-                    && foreign.Target == table.Name)),
-                ReadOnlyBecause = ReadOnlyReason(table, key),
-                Rules = CheckRules.Of(table.Checks, fields[table.Name], format),
-            });
+            datasets.Add(
+                new Dataset
+                {
+                    Id = ids[table.Name],
+                    Source = source,
+                    Table = table.Name,
+                    Name = name,
+                    Label = label,
+                    RecordLabel = Wording.Singular(label),
+                    Fields = fields[table.Name],
+                    Key = key,
+                    Title = title.Paths,
+                    TitleBecause = title.Because,
+                    Relations = relations[table.Name],
+                    DeletionCascades = structure.Tables.Any(other =>
+                        other.ForeignKeys.Any(foreign => foreign.Cascades && foreign.Target == table.Name)
+                    ),
+                    ReadOnlyBecause = ReadOnlyReason(table, key),
+                    Rules = CheckRules.Of(table.Checks, fields[table.Name], format),
+                }
+            );
         }
 
         return [.. datasets.Select(dataset => dataset with { Linked = Linked(dataset, structure, datasets) })];
@@ -79,8 +99,12 @@ public static partial class DatasetDrafting
     private static ImmutableArray<LinkedRelation> Linked(Dataset dataset, SourceStructure structure, IReadOnlyCollection<Dataset> all)
     {
         var linked = new List<LinkedRelation>();
-        foreach (var link in all.Where(other => structure.Find(other.Table)?.PrimaryKey is { Length: 2 } key
-            && key.All(column => other.Relations.Any(relation => other[relation.Field].Column == column))))
+        foreach (
+            var link in all.Where(other =>
+                structure.Find(other.Table)?.PrimaryKey is { Length: 2 } key
+                && key.All(column => other.Relations.Any(relation => other[relation.Field].Column == column))
+            )
+        )
         {
             var key = structure.Find(link.Table)!.PrimaryKey;
             var ends = link.Relations.Where(relation => key.Contains(link[relation.Field].Column)).ToArray();
@@ -88,15 +112,21 @@ public static partial class DatasetDrafting
             {
                 var target = all.First(other => other.Id == far.Target);
                 var name = target.Id == dataset.Id ? far.Name.Value : target.Name.Value;
-                linked.Add(new LinkedRelation(
-                    Wording.FieldName(
-                        name,
-                        dataset.Fields
-                            .Select(field => field.Name)
-                            .Concat(dataset.Relations.Select(relation => relation.Name))
-                            .Concat(linked.Select(other => other.Name))
-                            .Append(near.InverseName)),
-                    target.Id == dataset.Id ? far.Label : target.Label, near.InverseName, far.Name));
+                linked.Add(
+                    new LinkedRelation(
+                        Wording.FieldName(
+                            name,
+                            dataset
+                                .Fields.Select(field => field.Name)
+                                .Concat(dataset.Relations.Select(relation => relation.Name))
+                                .Concat(linked.Select(other => other.Name))
+                                .Append(near.InverseName)
+                        ),
+                        target.Id == dataset.Id ? far.Label : target.Label,
+                        near.InverseName,
+                        far.Name
+                    )
+                );
             }
         }
 
@@ -110,10 +140,12 @@ public static partial class DatasetDrafting
 
     private static ImmutableArray<FieldName> KeyOf(TableStructure table, ImmutableArray<Field> fields)
     {
-        var key = !table.PrimaryKey.IsEmpty ? table.PrimaryKey
+        var key = !table.PrimaryKey.IsEmpty
+            ? table.PrimaryKey
             : table.UniqueKeys.FirstOrDefault(
                 unique => unique.All(column => !table.Columns.First(other => other.Name == column).Nullable),
-                []);
+                []
+            );
         return [.. key.Select(column => fields.First(field => field.Column == column).Name)];
     }
 
@@ -125,27 +157,30 @@ public static partial class DatasetDrafting
             var type = Refine(column);
             var hidden = HiddenReason(table, column, type);
             var kept = Bookkeeping.Of(table, column, type);
-            fields.Add(new Field
-            {
-                Name = Wording.FieldName(column.Name, fields.Select(field => field.Name)),
-                Column = column.Name,
-                NativeType = column.NativeType,
-                Label = Wording.Label(column.Name),
-                Description = column.Comment is { Length: > 0 } comment && !comment.Equals("markdown", StringComparison.OrdinalIgnoreCase)
-                    ? comment
-                    : null,
-                Type = type,
-                Format = FormatGuess.For(column, type, format.Currency),
-                Required = !column.Nullable,
-                HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
-                UsualValue = Literal(column.Default),
-                Generation = column.Generation,
-                Default = kept?.Default,
-                IsRenewed = kept is { WithEachChange: true },
-                ReadOnly = kept is not null,
-                Hidden = hidden is not null,
-                HiddenBecause = hidden,
-            });
+            fields.Add(
+                new Field
+                {
+                    Name = Wording.FieldName(column.Name, fields.Select(field => field.Name)),
+                    Column = column.Name,
+                    NativeType = column.NativeType,
+                    Label = Wording.Label(column.Name),
+                    Description =
+                        column.Comment is { Length: > 0 } comment && !comment.Equals("markdown", StringComparison.OrdinalIgnoreCase)
+                            ? comment
+                            : null,
+                    Type = type,
+                    Format = FormatGuess.For(column, type, format.Currency),
+                    Required = !column.Nullable,
+                    HasDefault = column.Default is not null || column.Generation is not ColumnGeneration.None,
+                    UsualValue = Literal(column.Default),
+                    Generation = column.Generation,
+                    Default = kept?.Default,
+                    IsRenewed = kept is { WithEachChange: true },
+                    ReadOnly = kept is not null,
+                    Hidden = hidden is not null,
+                    HiddenBecause = hidden,
+                }
+            );
         }
 
         return [.. fields];
@@ -153,60 +188,88 @@ public static partial class DatasetDrafting
 
     // A default is an expression of the source's; a quoted text (with a cast after it), a number or a truth value needs no source to be
     // understood.
-    private static string? Literal(string? expression) => expression switch
-    {
-        null => null,
-        "true" => "Yes",
-        "false" => "No",
-        _ when QuotedText.Match(expression) is { Success: true } quoted => quoted.Groups["text"].Value,
-        _ =>
-            decimal.TryParse(
+    private static string? Literal(string? expression) =>
+        expression switch
+        {
+            null => null,
+            "true" => "Yes",
+            "false" => "No",
+            _ when QuotedText.Match(expression) is { Success: true } quoted => quoted.Groups["text"].Value,
+            _ => decimal.TryParse(
                 expression,
                 NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint,
                 CultureInfo.InvariantCulture,
-                out _)
+                out _
+            )
                 ? expression
                 : null,
-    };
+        };
 
-    private static FieldType Refine(ColumnStructure column) => column.Type switch
-    {
-        FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) =>
-            new FieldType.Image(),
-        FieldType.Text { MaxLength: > 255 } text => text with { Long = true },
-        FieldType.Text { MaxLength: null } text when IsProse(column) => text with { Long = true },
-        FieldType.Text when column.Values is { Few: { IsEmpty: false } few } && FormatGuess.MayBeChoice(column) => new FieldType.Choice(few),
-        var type => type,
-    };
+    private static FieldType Refine(ColumnStructure column) =>
+        column.Type switch
+        {
+            FieldType.Bytes when PictureNames.Any(name => column.Name.Contains(name, StringComparison.OrdinalIgnoreCase)) =>
+                new FieldType.Image(),
+            FieldType.Text { MaxLength: > 255 } text => text with { Long = true },
+            FieldType.Text { MaxLength: null } text when IsProse(column) => text with { Long = true },
+            FieldType.Text when column.Values is { Few: { IsEmpty: false } few } && FormatGuess.MayBeChoice(column) => new FieldType.Choice(
+                few
+            ),
+            var type => type,
+        };
 
     // What is called a description may be no more than the name of a code.
     private static bool IsProse(ColumnStructure column) =>
         LastWord(column.Name) is var word
-            && ProseNames.Contains(word)
-            && !(word.Equals("description", StringComparison.OrdinalIgnoreCase) && column.Values is { IsShort: true });
+        && ProseNames.Contains(word)
+        && !(word.Equals("description", StringComparison.OrdinalIgnoreCase) && column.Values is { IsShort: true });
 
     private static string LastWord(string name) => Wording.Label(name).Split(' ')[^1];
 
-    private static string? HiddenReason(TableStructure table, ColumnStructure column, FieldType type) => type switch
-    {
-        _ when table.PrimaryKey.Contains(column.Name)
-            && type is FieldType.Integer or FieldType.Uuid
-            && column.Default is not null | column.Generation is not ColumnGeneration.None => "A number that only the database needs.",
-        FieldType.Bytes => "Bytes that nobody can read.",
-        _ when TechnicalEndings.Any(ending => column.Name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) =>
-            "By its name, for programs only.",
-        _ => null,
-    };
+    private static string? HiddenReason(TableStructure table, ColumnStructure column, FieldType type) =>
+        type switch
+        {
+            _ when table.PrimaryKey.Contains(column.Name)
+                    && type is FieldType.Integer or FieldType.Uuid
+                    && column.Default is not null | column.Generation is not ColumnGeneration.None =>
+                "A number that only the database needs.",
+            FieldType.Bytes => "Bytes that nobody can read.",
+            _ when TechnicalEndings.Any(ending => column.Name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) =>
+                "By its name, for programs only.",
+            _ => null,
+        };
 
     private static ImmutableArray<Relation> Relations(
-        TableStructure table, IReadOnlyCollection<RelationEvidence> evidence, Dictionary<TableName, DatasetId> ids, Dictionary<TableName, ImmutableArray<Field>> fields)
+        TableStructure table,
+        IReadOnlyCollection<RelationEvidence> evidence,
+        Dictionary<TableName, DatasetId> ids,
+        Dictionary<TableName, ImmutableArray<Field>> fields
+    )
     {
-        var links = table.ForeignKeys
-            .Where(key => key.Columns.Length == 1 && ids.ContainsKey(key.Target))
+        var links = table
+            .ForeignKeys.Where(key => key.Columns.Length == 1 && ids.ContainsKey(key.Target))
             .Select(key =>
-                (Column: key.Columns[0], key.Target, TargetColumn: key.TargetColumns[0], Declared: true, Because: "The database declares it as a foreign key."))
-            .Concat(evidence.Where(found => found.Candidate.From == table.Name && found.Convinces).Select(found =>
-                (found.Candidate.Column, found.Candidate.Target, found.Candidate.TargetColumn, Declared: false, Because: Evidence(found))))
+                (
+                    Column: key.Columns[0],
+                    key.Target,
+                    TargetColumn: key.TargetColumns[0],
+                    Declared: true,
+                    Because: "The database declares it as a foreign key."
+                )
+            )
+            .Concat(
+                evidence
+                    .Where(found => found.Candidate.From == table.Name && found.Convinces)
+                    .Select(found =>
+                        (
+                            found.Candidate.Column,
+                            found.Candidate.Target,
+                            found.Candidate.TargetColumn,
+                            Declared: false,
+                            Because: Evidence(found)
+                        )
+                    )
+            )
             .DistinctBy(link => link.Column)
             .OrderBy(link => table.Columns.FindIndex(column => column.Name == link.Column))
             .ToArray();
@@ -220,19 +283,21 @@ public static partial class DatasetDrafting
             var oneToOne = table.IsUnique(link.Column);
             var called = oneToOne ? Wording.Singular(table.Name.Name) : table.Name.Name;
             var inverse = alone ? called : $"{called}_as_{bare}";
-            relations.Add(new Relation
-            {
-                Name = name,
-                Label = Wording.Label(bare),
-                Field = fields[table.Name].First(field => field.Column == link.Column).Name,
-                Target = ids[link.Target],
-                TargetField = fields[link.Target].First(field => field.Column == link.TargetColumn).Name,
-                InverseName = Wording.FieldName(inverse, []),
-                InverseLabel = Wording.Label(inverse),
-                Because = link.Because,
-                Declared = link.Declared,
-                OneToOne = oneToOne,
-            });
+            relations.Add(
+                new Relation
+                {
+                    Name = name,
+                    Label = Wording.Label(bare),
+                    Field = fields[table.Name].First(field => field.Column == link.Column).Name,
+                    Target = ids[link.Target],
+                    TargetField = fields[link.Target].First(field => field.Column == link.TargetColumn).Name,
+                    InverseName = Wording.FieldName(inverse, []),
+                    InverseLabel = Wording.Label(inverse),
+                    Because = link.Because,
+                    Declared = link.Declared,
+                    OneToOne = oneToOne,
+                }
+            );
         }
 
         return [.. relations];
@@ -248,9 +313,12 @@ public static partial class DatasetDrafting
         return lost == 0
             ? string.Create(
                 CultureInfo.InvariantCulture,
-                $"No key declares it, but all {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {key}.")
+                $"No key declares it, but all {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {key}."
+            )
             : string.Create(
                 CultureInfo.InvariantCulture,
-                $"No key declares it, but {found.Found:#,##0} of {found.Distinct:#,##0} values of “{found.Candidate.Column}” stand in {key}; {lost:#,##0} {(lost == 1 ? "does" : "do")} not.");
+                $"No key declares it, but {found.Found:#,##0} of {found.Distinct:#,##0} values of “{found.Candidate.Column}” "
+                    + $"stand in {key}; {lost:#,##0} {(lost == 1 ? "does" : "do")} not."
+            );
     }
 }

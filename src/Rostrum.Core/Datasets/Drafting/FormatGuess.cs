@@ -5,15 +5,52 @@ public static class FormatGuess
 {
     private static readonly HashSet<string> MoneyWords = new(StringComparer.OrdinalIgnoreCase)
     {
-        "amount", "balance", "budget", "charge", "cost", "costs", "credit", "debit", "deposit", "fare", "fee", "fees", "income", "payment",
-        "price", "revenue", "salary", "subtotal", "tax", "total", "turnover", "value", "wage",
+        "amount",
+        "balance",
+        "budget",
+        "charge",
+        "cost",
+        "costs",
+        "credit",
+        "debit",
+        "deposit",
+        "fare",
+        "fee",
+        "fees",
+        "income",
+        "payment",
+        "price",
+        "revenue",
+        "salary",
+        "subtotal",
+        "tax",
+        "total",
+        "turnover",
+        "value",
+        "wage",
     };
 
     // Of such a column a few values are all that there can be.
     private static readonly HashSet<string> ChoiceWords = new(StringComparer.OrdinalIgnoreCase)
     {
-        "category", "class", "condition", "gender", "grade", "kind", "level", "mode", "phase", "priority", "rank", "severity", "stage",
-        "state", "status", "tier", "type", "urgency",
+        "category",
+        "class",
+        "condition",
+        "gender",
+        "grade",
+        "kind",
+        "level",
+        "mode",
+        "phase",
+        "priority",
+        "rank",
+        "severity",
+        "stage",
+        "state",
+        "status",
+        "tier",
+        "type",
+        "urgency",
     };
 
     /// <summary>Whether a column's name says that its texts are one of a few.</summary>
@@ -46,14 +83,17 @@ public static class FormatGuess
                 TextShape.EmailAddress => new DisplayFormat.EmailAddress(),
                 TextShape.PictureAddress => new DisplayFormat.Picture(),
                 TextShape.WebAddress => new DisplayFormat.WebAddress(),
+                TextShape.Colour => new DisplayFormat.Swatch(),
                 TextShape.PhoneNumber when IsPhone(word) => new DisplayFormat.PhoneNumber(),
                 null when word is "email" or "mail" => new DisplayFormat.EmailAddress(),
                 null when IsPhone(word) => new DisplayFormat.PhoneNumber(),
                 null when word is "url" or "website" or "homepage" => new DisplayFormat.WebAddress(),
                 _ => null,
             },
-            _ when MayBePercent(column) =>
-                new DisplayFormat.Percent((type as FieldType.Number)?.Scale ?? 0, OfHundred: column.Values is not { IsShare: true }),
+            _ when MayBePercent(column) => new DisplayFormat.Percent(
+                (type as FieldType.Number)?.Scale ?? 0,
+                OfHundred: column.Values is not { IsShare: true }
+            ),
             FieldType.Number { Scale: 2 or null } when MoneyWords.Contains(word) => new DisplayFormat.Money(currency),
             _ => null,
         };

@@ -22,8 +22,7 @@ public static class ImpliedRelations
     public static IEnumerable<RelationCandidate> Candidates(SourceStructure structure)
     {
         ArgumentNullException.ThrowIfNull(structure);
-        return
-            from table in structure.Tables
+        return from table in structure.Tables
             where !table.IsView
             from column in table.Columns
             where column.Type is FieldType.Text or FieldType.Integer or FieldType.Uuid

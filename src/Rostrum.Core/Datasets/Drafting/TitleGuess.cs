@@ -10,7 +10,17 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
     // What a field that names a record is called, the surest first; the parts of a person's name stand between the two.
     private static readonly string[] Names = ["full name", "display name", "name"];
     private static readonly string[] Titles =
-        ["title", "subject", "headline", "label", "company", "company name", "organisation", "organization", "description"];
+    [
+        "title",
+        "subject",
+        "headline",
+        "label",
+        "company",
+        "company name",
+        "organisation",
+        "organization",
+        "description",
+    ];
 
     /// <summary>Guesses for one table, given its drafted fields and relations, and the guesses for other tables.</summary>
     /// <param name="table">The table's structure.</param>
@@ -21,7 +31,8 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         TableStructure table,
         ImmutableArray<Field> fields,
         ImmutableArray<Relation> relations,
-        Func<DatasetId, FieldName?> simpleTitleOf)
+        Func<DatasetId, FieldName?> simpleTitleOf
+    )
     {
         ArgumentNullException.ThrowIfNull(table);
         ArgumentNullException.ThrowIfNull(simpleTitleOf);
@@ -33,7 +44,8 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
             case [var first, var last]:
                 return new TitleGuess(
                     [FieldPath.Of(first.Name), FieldPath.Of(last.Name)],
-                    $"“{first.Label}” and “{last.Label}” together name a person.");
+                    $"“{first.Label}” and “{last.Label}” together name a person."
+                );
         }
 
         var parts = new List<FieldPath>();
@@ -44,10 +56,12 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         }
 
         var required = relations.Where(relation => fields.Any(field => field.Name == relation.Field && field.Required)).ToArray();
-        parts.AddRange(required
-            .Where(relation => simpleTitleOf(relation.Target) is not null)
-            .Take(code is null ? 1 : 2)
-            .Select(relation => new FieldPath([relation.Name], simpleTitleOf(relation.Target)!.Value)));
+        parts.AddRange(
+            required
+                .Where(relation => simpleTitleOf(relation.Target) is not null)
+                .Take(code is null ? 1 : 2)
+                .Select(relation => new FieldPath([relation.Name], simpleTitleOf(relation.Target)!.Value))
+        );
 
         if (code is null && fields.FirstOrDefault(field => field is { Type.HasDay: true, Required: true }) is { } when)
         {
@@ -67,7 +81,8 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         var any = texts.FirstOrDefault() ?? fields.FirstOrDefault(field => !field.Hidden) ?? fields.First();
         return new TitleGuess(
             [FieldPath.Of(any.Name)],
-            $"Nothing names a record; “{any.Label}” is the first field {(texts.Length > 0 ? "with text" : "that people see")}.");
+            $"Nothing names a record; “{any.Label}” is the first field {(texts.Length > 0 ? "with text" : "that people see")}."
+        );
     }
 
     /// <summary>The one field that tells a record from the others to people: its name, or else a code that is a text.</summary>
@@ -75,9 +90,9 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         Named(table, Texts(fields, relations)).LastOrDefault() ?? Code(table, fields, relations);
 
     private static Field? Code(TableStructure table, ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
-        fields.FirstOrDefault(field => field.Type is FieldType.Text
-            && table.IsUnique(field.Column)
-            && relations.All(relation => relation.Field != field.Name));
+        fields.FirstOrDefault(field =>
+            field.Type is FieldType.Text && table.IsUnique(field.Column) && relations.All(relation => relation.Field != field.Name)
+        );
 
     private static Field[] Texts(ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
         [.. fields.Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name))];
@@ -92,16 +107,22 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
             return [name];
         }
 
-        if (Called(texts, "first name", "given name", "forename") is { } first
-            && Called(texts, "last name", "family name", "surname") is { } last)
+        if (
+            Called(texts, "first name", "given name", "forename") is { } first
+            && Called(texts, "last name", "family name", "surname") is { } last
+        )
         {
             return [first, last];
         }
 
         var titled = Called(texts, [.. Titles, $"{record} name", $"{record} title"])
-            ?? Array.Find(texts, field => field.Required
-                && (field.Label.EndsWith(" name", StringComparison.OrdinalIgnoreCase)
-                    || field.Label.EndsWith(" title", StringComparison.OrdinalIgnoreCase)));
+            ?? Array.Find(texts, field =>
+                field.Required
+                && (
+                    field.Label.EndsWith(" name", StringComparison.OrdinalIgnoreCase)
+                    || field.Label.EndsWith(" title", StringComparison.OrdinalIgnoreCase)
+                )
+            );
         return titled is null ? [] : [titled];
     }
 

@@ -2,7 +2,9 @@ using System.Collections.Immutable;
 
 namespace Rostrum.Core.Datasets.Drafting;
 
-/// <summary>What a sample of a column's values says of it. It is read anew with the structure, and is no part of what drift compares.</summary>
+/// <summary>
+/// What a sample of a column's values says of it. It is read anew with the structure, and is no part of what drift compares.
+/// </summary>
 public sealed record ValueEvidence
 {
     /// <summary>What all of its texts are; null where they are of no kind, or there is none.</summary>
@@ -32,4 +34,7 @@ public enum TextShape
 
     /// <summary>Digits, with what stands between those of a telephone number.</summary>
     PhoneNumber,
+
+    /// <summary>A colour, as CSS writes it: <c>#1B5E50</c>.</summary>
+    Colour,
 }

@@ -8,8 +8,46 @@ public static class Wording
     private static readonly string[] ReferenceEndings = ["_id", "_code", "_number", "_key", "_ref", "_no", "_uuid"];
 
     private static readonly string[] Abbreviations =
-        ["API", "BIC", "CEO", "CSV", "DOB", "ETA", "ETD", "EU", "GPS", "GTIN", "HR", "IATA", "IBAN", "ICAO", "ID", "IMO", "IP", "ISBN", "ISO", "IT", "KPI",
-         "MMSI", "PDF", "PIN", "PO", "SKU", "SLA", "SMS", "SSN", "UK", "URI", "URL", "USA", "UTC", "UUID", "VAT", "VIN", "XML"];
+    [
+        "API",
+        "BIC",
+        "CEO",
+        "CSV",
+        "DOB",
+        "ETA",
+        "ETD",
+        "EU",
+        "GPS",
+        "GTIN",
+        "HR",
+        "IATA",
+        "IBAN",
+        "ICAO",
+        "ID",
+        "IMO",
+        "IP",
+        "ISBN",
+        "ISO",
+        "IT",
+        "KPI",
+        "MMSI",
+        "PDF",
+        "PIN",
+        "PO",
+        "SKU",
+        "SLA",
+        "SMS",
+        "SSN",
+        "UK",
+        "URI",
+        "URL",
+        "USA",
+        "UTC",
+        "UUID",
+        "VAT",
+        "VIN",
+        "XML",
+    ];
 
     // Shortened words, and what people read instead.
     private static readonly Dictionary<string, string> Shortened = new(StringComparer.Ordinal)
@@ -24,8 +62,12 @@ public static class Wording
     };
 
     // Those that mean this only where they end the name.
-    private static readonly Dictionary<string, string> ShortenedAtTheEnd =
-        new(StringComparer.Ordinal) { ["no"] = "number", ["pct"] = "%", ["percent"] = "%" };
+    private static readonly Dictionary<string, string> ShortenedAtTheEnd = new(StringComparer.Ordinal)
+    {
+        ["no"] = "number",
+        ["pct"] = "%",
+        ["percent"] = "%",
+    };
 
     /// <summary>
     /// <c>captured_at</c>, <c>capturedAt</c> and <c>CAPTURED AT</c> all give "Captured at"; <c>po_no</c> gives "PO number", and
@@ -55,12 +97,12 @@ public static class Wording
     public static FieldName FieldName(string name, IEnumerable<FieldName> taken)
     {
         ArgumentNullException.ThrowIfNull(taken);
-        var plain =
-            string.Join(
-                '_',
-                Words(name)
-                    .Select(word => new string([.. word.Normalize(NormalizationForm.FormC).Where(char.IsLetterOrDigit)]))
-                    .Where(word => word.Length > 0));
+        var plain = string.Join(
+            '_',
+            Words(name)
+                .Select(word => new string([.. word.Normalize(NormalizationForm.FormC).Where(char.IsLetterOrDigit)]))
+                .Where(word => word.Length > 0)
+        );
         plain = plain.Length == 0 || char.IsDigit(plain[0]) ? $"field_{plain}".TrimEnd('_') : plain;
         var used = taken.Select(other => other.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var candidate = plain;
@@ -73,12 +115,24 @@ public static class Wording
     }
 
     // Letters that Unicode takes apart into no letter of ASCII.
-    private static readonly (string From, string To)[] Letters = [("ß", "ss"), ("æ", "ae"), ("ø", "o"), ("œ", "oe"), ("đ", "d"), ("ł", "l")];
+    private static readonly (string From, string To)[] Letters =
+    [
+        ("ß", "ss"),
+        ("æ", "ae"),
+        ("ø", "o"),
+        ("œ", "oe"),
+        ("đ", "d"),
+        ("ł", "l"),
+    ];
 
-    /// <summary>A name as a part of an address: small letters of ASCII, digits and hyphens, 40 at most; <c>app</c> where none is left.</summary>
+    /// <summary>
+    /// A name as a part of an address: small letters of ASCII, digits and hyphens, 40 at most; <c>app</c> where none is left.
+    /// </summary>
     public static string Address(string name)
     {
-        var words = Words(Letters.Aggregate(name.ToLowerInvariant(), (text, letter) => text.Replace(letter.From, letter.To, StringComparison.Ordinal)))
+        var words = Words(
+                Letters.Aggregate(name.ToLowerInvariant(), (text, letter) => text.Replace(letter.From, letter.To, StringComparison.Ordinal))
+            )
             .Select(word => new string([.. word.Normalize(NormalizationForm.FormD).Where(char.IsAsciiLetterOrDigit)]))
             .Where(word => word.Length > 0);
         var address = string.Join('-', words);
@@ -90,9 +144,9 @@ public static class Wording
     public static string WithoutReferenceEnding(string name)
     {
         ArgumentNullException.ThrowIfNull(name);
-        var ending =
-            ReferenceEndings.FirstOrDefault(ending => name.Length > ending.Length
-                && name.EndsWith(ending, StringComparison.OrdinalIgnoreCase));
+        var ending = ReferenceEndings.FirstOrDefault(ending =>
+            name.Length > ending.Length && name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)
+        );
         return ending is null ? name : name[..^ending.Length];
     }
 
@@ -127,8 +181,8 @@ public static class Wording
             var letter = name[i];
             var starts =
                 char.IsUpper(letter)
-                    && i > 0
-                    && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsUpper(name[i - 1]) && char.IsLower(name[i + 1])));
+                && i > 0
+                && (char.IsLower(name[i - 1]) || (i + 1 < name.Length && char.IsUpper(name[i - 1]) && char.IsLower(name[i + 1])));
             if ((letter is '_' or '-' or '.' || char.IsWhiteSpace(letter) || starts) && word.Length > 0)
             {
                 yield return Small(word);

@@ -22,28 +22,30 @@ public static class DriftAcceptance
         SourceStructure was,
         SourceStructure now,
         IReadOnlyCollection<RelationEvidence> evidence,
-        RecordFormat format)
+        RecordFormat format
+    )
     {
         ArgumentNullException.ThrowIfNull(known);
         ArgumentNullException.ThrowIfNull(was);
         ArgumentNullException.ThrowIfNull(now);
         var byTable = known.ToDictionary(dataset => dataset.Table);
-        var drafted =
-            DatasetDrafting.Draft(
-                source,
-                now,
-                evidence,
-                format,
-                name => byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid()));
-        var fields =
-            drafted.ToDictionary(
-                draft => draft.Id,
-                draft => byTable.TryGetValue(draft.Table, out var dataset) ? draft with { Fields = Fields(dataset, draft) } : draft);
+        var drafted = DatasetDrafting.Draft(source, now, evidence, format, name =>
+            byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid())
+        );
+        var fields = drafted.ToDictionary(
+            draft => draft.Id,
+            draft => byTable.TryGetValue(draft.Table, out var dataset) ? draft with { Fields = Fields(dataset, draft) } : draft
+        );
         return
         [
-            .. drafted.Select(draft => byTable.TryGetValue(draft.Table, out var dataset)
-                ? Merged(dataset, draft, fields, was.Find(draft.Table))
-                : draft with { Name = NameOf(draft, known) }),
+            .. drafted.Select(draft =>
+                byTable.TryGetValue(draft.Table, out var dataset)
+                    ? Merged(dataset, draft, fields, was.Find(draft.Table))
+                    : draft with
+                    {
+                        Name = NameOf(draft, known),
+                    }
+            ),
             .. known.Where(dataset => now.Find(dataset.Table) is null).Select(Gone),
         ];
     }
@@ -68,26 +70,31 @@ public static class DriftAcceptance
             }
             else if (draft.Fields.FirstOrDefault(candidate => candidate.Column == known.Column) is { } same)
             {
-                fields.Add(known with
-                {
-                    Type = known.NativeType == same.NativeType && same.Type is not FieldType.Choice ? known.Type : same.Type,
-                    NativeType = same.NativeType,
-                    Required = same.Required,
-                    HasDefault = same.HasDefault,
-                    UsualValue = same.UsualValue,
-                    Generation = same.Generation,
-                });
+                fields.Add(
+                    known with
+                    {
+                        Type = known.NativeType == same.NativeType && same.Type is not FieldType.Choice ? known.Type : same.Type,
+                        NativeType = same.NativeType,
+                        Required = same.Required,
+                        HasDefault = same.HasDefault,
+                        UsualValue = same.UsualValue,
+                        Generation = same.Generation,
+                    }
+                );
             }
         }
 
         foreach (var added in draft.Fields.Where(candidate => dataset.Fields.All(known => known.Column != candidate.Column)))
         {
-            fields.Add(added with
-            {
-                Name = Wording.FieldName(
-                    added.Name.Value,
-                    dataset.Fields.Select(known => known.Name).Concat(fields.Select(field => field.Name))),
-            });
+            fields.Add(
+                added with
+                {
+                    Name = Wording.FieldName(
+                        added.Name.Value,
+                        dataset.Fields.Select(known => known.Name).Concat(fields.Select(field => field.Name))
+                    ),
+                }
+            );
         }
 
         return [.. fields];
@@ -97,40 +104,47 @@ public static class DriftAcceptance
     {
         var now = fields[dataset.Id];
         FieldName Mapped(Dataset of, FieldName name) => fields[of.Id].Fields.First(field => field.Column == of[name].Column).Name;
-        var kept =
-            dataset.Relations
-                .Where(relation => now.Find(relation.Field) is not null
-                    && fields.TryGetValue(relation.Target, out var target)
-                    && target.Find(relation.TargetField) is not null)
-                .ToArray();
-        var found = draft.Relations.Where(relation =>
-        {
-            var column = draft[relation.Field].Column;
-            var isNews =
-                was is null
+        var kept = dataset
+            .Relations.Where(relation =>
+                now.Find(relation.Field) is not null
+                && fields.TryGetValue(relation.Target, out var target)
+                && target.Find(relation.TargetField) is not null
+            )
+            .ToArray();
+        var found = draft
+            .Relations.Where(relation =>
+            {
+                var column = draft[relation.Field].Column;
+                var isNews =
+                    was is null
                     || dataset.GoneBecause is not null
                     || was.Columns.All(known => known.Name != column)
                     || (relation.Declared && !was.ForeignKeys.Any(key => key.Columns is [var only] && only == column));
-            return isNews && kept.All(known => now[known.Field].Column != column);
-        }).Select(relation => relation with
-        {
-            Name = Wording.FieldName(relation.Name.Value, kept.Select(known => known.Name)),
-            Field = fields[dataset.Id].Fields.First(field => field.Column == draft[relation.Field].Column).Name,
-        });
-        var relations =
-            kept
-                .Select(relation => relation with
+                return isNews && kept.All(known => now[known.Field].Column != column);
+            })
+            .Select(relation =>
+                relation with
                 {
-                    OneToOne = draft.Relations.FirstOrDefault(drafted => draft[drafted.Field].Column == now[relation.Field].Column)?.OneToOne
+                    Name = Wording.FieldName(relation.Name.Value, kept.Select(known => known.Name)),
+                    Field = fields[dataset.Id].Fields.First(field => field.Column == draft[relation.Field].Column).Name,
+                }
+            );
+        var relations = kept.Select(relation =>
+                relation with
+                {
+                    OneToOne = draft
+                        .Relations.FirstOrDefault(drafted => draft[drafted.Field].Column == now[relation.Field].Column)
+                        ?.OneToOne
                         ?? relation.OneToOne,
-                })
-                .Concat(found)
-                .ToImmutableArray();
+                }
+            )
+            .Concat(found)
+            .ToImmutableArray();
         ImmutableArray<FieldPath> title =
         [
-            .. dataset.Title.Where(path => path.Relations.IsEmpty
-                ? now.Find(path.Field) is not null
-                : relations.Any(relation => relation.Name == path.Relations[0])),
+            .. dataset.Title.Where(path =>
+                path.Relations.IsEmpty ? now.Find(path.Field) is not null : relations.Any(relation => relation.Name == path.Relations[0])
+            ),
         ];
         return dataset with
         {

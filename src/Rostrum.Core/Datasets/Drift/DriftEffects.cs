@@ -24,14 +24,15 @@ public static class DriftEffects
         DatasetCatalogue after,
         IEnumerable<AppDefinition> apps,
         IEnumerable<(string RoleLabel, Policy Policy)> policies,
-        SignedIn? anybody) =>
-    [
-        .. after.All
-            .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
-            .SelectMany(dataset => InDataset(before, after, dataset, anybody)),
-        .. apps.SelectMany(app => InApp(before, after, app, anybody)),
-        .. policies.SelectMany(pair => InPolicy(before, after, pair.RoleLabel, pair.Policy, anybody)),
-    ];
+        SignedIn? anybody
+    ) =>
+        [
+            .. after
+                .All.OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
+                .SelectMany(dataset => InDataset(before, after, dataset, anybody)),
+            .. apps.SelectMany(app => InApp(before, after, app, anybody)),
+            .. policies.SelectMany(pair => InPolicy(before, after, pair.RoleLabel, pair.Policy, anybody)),
+        ];
 
     private static IEnumerable<DriftEffect> InDataset(DatasetCatalogue before, DatasetCatalogue after, Dataset dataset, SignedIn? anybody)
     {
@@ -77,14 +78,16 @@ public static class DriftEffects
             var page = problem.Page is { } address ? app.Find(address) : null;
             yield return new(
                 page is null ? app.Name : $"Page {page.Name} of {app.Name}",
-                problem.Panel is null ? problem.Message : $"“{problem.Panel}”: {problem.Message}");
+                problem.Panel is null ? problem.Message : $"“{problem.Panel}”: {problem.Message}"
+            );
         }
 
         if (broken.Length > 0)
         {
             yield return new(
                 app.Name,
-                "Where its live version asks for what is gone, it shows why and nothing else, until it is fixed and published again.");
+                "Where its live version asks for what is gone, it shows why and nothing else, until it is fixed and published again."
+            );
         }
     }
 
@@ -96,7 +99,8 @@ public static class DriftEffects
         DatasetCatalogue after,
         string role,
         Policy policy,
-        SignedIn? anybody)
+        SignedIn? anybody
+    )
     {
         if (before.Find(policy.Dataset) is not { } old || after.Find(policy.Dataset) is not { } now)
         {
@@ -114,9 +118,8 @@ public static class DriftEffects
     }
 
     private static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? anybody) =>
-        SignedIn
-            .Names(anybody)
-            .Check(DatasetShapes.Of(catalogue, Grants.ViewEverything).Of(dataset).Shape, condition) is { Problems: [var first, ..] }
+        SignedIn.Names(anybody).Check(DatasetShapes.Of(catalogue, Grants.ViewEverything).Of(dataset).Shape, condition)
+            is { Problems: [var first, ..] }
             ? first.Message
             : null;
 }

@@ -33,17 +33,18 @@ public static class StructureDrift
         return
         [
             .. from table in was.Tables
-               from change in now.Find(table.Name) is { } same
-                   ? Compare(table, same)
-                   : [new StructureChange(table.Name, null, DriftKind.Removed, "The table is gone.")]
-               select change,
+            from change in now.Find(table.Name) is { } same
+                ? Compare(table, same)
+                : [new StructureChange(table.Name, null, DriftKind.Removed, "The table is gone.")]
+            select change,
             .. from table in now.Tables
-               where was.Find(table.Name) is null
-               select new StructureChange(
-                   table.Name,
-                   null,
-                   DriftKind.Added,
-                   $"A new {(table.IsView ? "view" : "table")} with {table.Columns.Length} columns."),
+            where was.Find(table.Name) is null
+            select new StructureChange(
+                table.Name,
+                null,
+                DriftKind.Added,
+                $"A new {(table.IsView ? "view" : "table")} with {table.Columns.Length} columns."
+            ),
         ];
     }
 
@@ -74,9 +75,8 @@ public static class StructureDrift
             yield return Of(
                 null,
                 DriftKind.Changed,
-                now.PrimaryKey.IsEmpty
-                    ? "It has no primary key any more."
-                    : $"Its primary key is {string.Join(", ", now.PrimaryKey)} now.");
+                now.PrimaryKey.IsEmpty ? "It has no primary key any more." : $"Its primary key is {string.Join(", ", now.PrimaryKey)} now."
+            );
         }
 
         var (before, after) = (was.ForeignKeys.Select(Said).ToHashSet(), now.ForeignKeys.Select(Said).ToHashSet());
@@ -103,13 +103,17 @@ public static class StructureDrift
         else if ((was.Type, now.Type) is (FieldType.Choice before, FieldType.Choice after) && !before.Options.SequenceEqual(after.Options))
         {
             var (gone, added) = (before.Options.Except(after.Options).ToArray(), after.Options.Except(before.Options).ToArray());
-            words.Add(string.Join(
-                " ",
-                new[] { added.Length > 0
-                    ? $"New choices: {string.Join(", ", added)}."
-                    : null, gone.Length > 0
-                        ? $"Choices that are gone: {string.Join(", ", gone)}."
-                        : null, added.Length + gone.Length == 0 ? "Its choices stand in another order." : null }.OfType<string>()));
+            words.Add(
+                string.Join(
+                    " ",
+                    new[]
+                    {
+                        added.Length > 0 ? $"New choices: {string.Join(", ", added)}." : null,
+                        gone.Length > 0 ? $"Choices that are gone: {string.Join(", ", gone)}." : null,
+                        added.Length + gone.Length == 0 ? "Its choices stand in another order." : null,
+                    }.OfType<string>()
+                )
+            );
         }
 
         if (was.Nullable != now.Nullable)

@@ -47,11 +47,12 @@ public abstract partial record FieldType
 
         internal override bool CanHold(FormulaType of) => of is FormulaType.Date or FormulaType.DateTime;
 
-        internal override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
-        {
-            DateOnly => new Parsed.Value(value),
-            DateTimeOffset instant => new Parsed.Value(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(instant, zone).DateTime)),
-            _ => null,
-        };
+        internal override Parsed? FromFormula(object value, TimeZoneInfo zone) =>
+            value switch
+            {
+                DateOnly => new Parsed.Value(value),
+                DateTimeOffset instant => new Parsed.Value(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(instant, zone).DateTime)),
+                _ => null,
+            };
     }
 }

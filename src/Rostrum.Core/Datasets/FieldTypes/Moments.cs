@@ -46,12 +46,13 @@ public abstract partial record FieldType
                 : NotOne(text, $"a date and time. Write it as {Shown(format.Now, format)}.");
         }
 
-        internal sealed override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
-        {
-            DateTimeOffset instant => new Parsed.Value(Of(instant, zone)),
-            DateOnly date => At(date.ToDateTime(TimeOnly.MinValue), zone),
-            _ => null,
-        };
+        internal sealed override Parsed? FromFormula(object value, TimeZoneInfo zone) =>
+            value switch
+            {
+                DateTimeOffset instant => new Parsed.Value(Of(instant, zone)),
+                DateOnly date => At(date.ToDateTime(TimeOnly.MinValue), zone),
+                _ => null,
+            };
 
         /// <summary>An instant as a value of the type.</summary>
         private protected abstract object Of(DateTimeOffset instant, TimeZoneInfo zone);

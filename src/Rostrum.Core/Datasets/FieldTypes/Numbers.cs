@@ -16,12 +16,13 @@ public abstract partial record FieldType
         /// <inheritdoc/>
         public sealed override FormulaType InFormulas => new FormulaType.Number();
 
-        internal override string ToCanonical(object value) => value switch
-        {
-            long number => number.ToString(Invariant),
-            decimal number => number.ToString(Invariant),
-            _ => throw CannotCarry(value),
-        };
+        internal override string ToCanonical(object value) =>
+            value switch
+            {
+                long number => number.ToString(Invariant),
+                decimal number => number.ToString(Invariant),
+                _ => throw CannotCarry(value),
+            };
 
         internal override Parsed FromCanonical(string text) =>
             decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, Invariant, out var number)
@@ -29,8 +30,9 @@ public abstract partial record FieldType
                 : NotA(Word);
 
         private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
-            FromCanonical(text.Replace(" ", "", StringComparison.Ordinal)) is Parsed.Value value ? value
-            : NotOne(text, "a number. Write digits, with a point for decimals.");
+            FromCanonical(text.Replace(" ", "", StringComparison.Ordinal)) is Parsed.Value value
+                ? value
+                : NotOne(text, "a number. Write digits, with a point for decimals.");
 
         // Totals of whole numbers are decimals.
         internal override string Display(object value, RecordFormat format)
@@ -55,19 +57,22 @@ public abstract partial record FieldType
         internal override Parsed FromCanonical(string text) =>
             long.TryParse(text, NumberStyles.AllowLeadingSign, Invariant, out var number) ? new Parsed.Value(number) : NotA(Word);
 
-        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) => base.FromTyped(text, zone) switch
-        {
-            Parsed.Problem when decimal.TryParse(text, NumberStyles.Number, Invariant, out _) => NotA(Word),
-            var typed => typed,
-        };
+        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
+            base.FromTyped(text, zone) switch
+            {
+                Parsed.Problem when decimal.TryParse(text, NumberStyles.Number, Invariant, out _) => NotA(Word),
+                var typed => typed,
+            };
 
-        internal override Parsed? FromFormula(object value, TimeZoneInfo zone) => value switch
-        {
-            decimal number when decimal.IsInteger(number) && number is >= long.MinValue and <= long.MaxValue =>
-                new Parsed.Value((long)number),
-            decimal => new Parsed.Problem("The formula gives a number with decimals, and the field holds whole ones."),
-            _ => null,
-        };
+        internal override Parsed? FromFormula(object value, TimeZoneInfo zone) =>
+            value switch
+            {
+                decimal number when decimal.IsInteger(number) && number is >= long.MinValue and <= long.MaxValue => new Parsed.Value(
+                    (long)number
+                ),
+                decimal => new Parsed.Problem("The formula gives a number with decimals, and the field holds whole ones."),
+                _ => null,
+            };
 
         internal override string? Problem(object value, CultureInfo culture) =>
             value is long number && (number < Minimum || number > Maximum)
@@ -103,7 +108,8 @@ public abstract partial record FieldType
                 return scale == 0 ? "This must be a whole number." : $"This has room for {scale} decimal places.";
             }
 
-            return Precision is { } precision
+            return
+                Precision is { } precision
                 && precision - (Scale ?? 0) is > 0 and <= 28 and var digits
                 && decimal.Truncate(Math.Abs(number)) >= Power(digits)
                 ? $"This has room for {digits} digits before the point."

@@ -27,9 +27,10 @@ public abstract partial record FieldType
         internal override Parsed FromCanonical(string text) => new Parsed.Value(text);
 
         // Blanks around a text belong to it.
-        internal override Parsed FromInput(string text, TimeZoneInfo zone) => text.Contains('\0', StringComparison.Ordinal)
-            ? new Parsed.Problem("This text has a character in it that cannot be kept.")
-            : new Parsed.Value(text.Length == 0 ? null : text.ReplaceLineEndings("\n"));
+        internal override Parsed FromInput(string text, TimeZoneInfo zone) =>
+            text.Contains('\0', StringComparison.Ordinal)
+                ? new Parsed.Problem("This text has a character in it that cannot be kept.")
+                : new Parsed.Value(text.Length == 0 ? null : text.ReplaceLineEndings("\n"));
 
         internal override string Display(object value, RecordFormat format) => (string)value;
 

@@ -13,16 +13,22 @@ public abstract partial record FieldType
         /// <inheritdoc/>
         public override FormulaType InFormulas => new FormulaType.Boolean();
 
-        internal override string ToCanonical(object value) => value is bool yes ? yes ? "true" : "false" : throw CannotCarry(value);
+        internal override string ToCanonical(object value) =>
+            value is bool yes
+                ? yes
+                    ? "true"
+                    : "false"
+                : throw CannotCarry(value);
 
         internal override Parsed FromCanonical(string text) => bool.TryParse(text, out var yes) ? new Parsed.Value(yes) : NotA(Word);
 
-        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) => text switch
-        {
-            "true" or "yes" or "Yes" or "on" => new Parsed.Value(true),
-            "false" or "no" or "No" => new Parsed.Value(false),
-            _ => NotA(Word),
-        };
+        private protected override Parsed FromTyped(string text, TimeZoneInfo zone) =>
+            text switch
+            {
+                "true" or "yes" or "Yes" or "on" => new Parsed.Value(true),
+                "false" or "no" or "No" => new Parsed.Value(false),
+                _ => NotA(Word),
+            };
 
         internal override string Display(object value, RecordFormat format) => (bool)value ? "Yes" : "No";
 

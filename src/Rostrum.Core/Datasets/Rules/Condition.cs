@@ -22,13 +22,14 @@ public abstract record Condition
     public sealed record Test(ImmutableArray<string> Name, Question Question, Operand? Operand = null) : Condition;
 
     /// <summary>The questions of the condition, however deep they stand.</summary>
-    public IEnumerable<Test> Tests => this switch
-    {
-        All all => all.Parts.SelectMany(part => part.Tests),
-        Any any => any.Parts.SelectMany(part => part.Tests),
-        Test test => [test],
-        _ => [],
-    };
+    public IEnumerable<Test> Tests =>
+        this switch
+        {
+            All all => all.Parts.SelectMany(part => part.Tests),
+            Any any => any.Parts.SelectMany(part => part.Tests),
+            Test test => [test],
+            _ => [],
+        };
 }
 
 /// <summary>What a condition asks of a value.</summary>

@@ -15,7 +15,9 @@ public static class ConditionWords
         Condition condition,
         Func<ImmutableArray<string>, string> label,
         RecordFormat format,
-        Func<ImmutableArray<string>, bool>? isTemporal = null) => condition switch
+        Func<ImmutableArray<string>, bool>? isTemporal = null
+    ) =>
+        condition switch
         {
             Condition.All all => Joined(all.Parts, " and ", label, format, isTemporal),
             Condition.Any any => Joined(any.Parts, " or ", label, format, isTemporal),
@@ -28,7 +30,8 @@ public static class ConditionWords
         Condition condition,
         Func<ImmutableArray<string>, string> label,
         RecordFormat format,
-        Func<ImmutableArray<string>, bool>? isTemporal = null)
+        Func<ImmutableArray<string>, bool>? isTemporal = null
+    )
     {
         ArgumentNullException.ThrowIfNull(label);
         if (condition is not Condition.Test test)
@@ -43,47 +46,51 @@ public static class ConditionWords
     /// <summary>The question as people read it in a list.</summary>
     /// <param name="question">The question.</param>
     /// <param name="isTemporal">It is asked of dates.</param>
-    public static string Word(Question question, bool isTemporal) => question switch
-    {
-        Question.IsGiven => "is given",
-        Question.IsBlank => "is blank",
-        Question.Is => "is",
-        Question.IsNot => "is not",
-        Question.IsOneOf => "is one of",
-        Question.IsNoneOf => "is none of",
-        Question.Less => isTemporal ? "is before" : "is less than",
-        Question.AtMost => isTemporal ? "is on or before" : "is at most",
-        Question.More => isTemporal ? "is after" : "is more than",
-        Question.AtLeast => isTemporal ? "is on or after" : "is at least",
-        Question.Contains => "contains",
-        Question.StartsWith => "starts with",
-        Question.EndsWith => "ends with",
-        Question.Matches => "fits the pattern",
-        Question.LengthAtMost => "has at most so many characters",
-        Question.LengthAtLeast => "has at least so many characters",
-        _ => throw new ArgumentOutOfRangeException(nameof(question), question, "unknown question"),
-    };
+    public static string Word(Question question, bool isTemporal) =>
+        question switch
+        {
+            Question.IsGiven => "is given",
+            Question.IsBlank => "is blank",
+            Question.Is => "is",
+            Question.IsNot => "is not",
+            Question.IsOneOf => "is one of",
+            Question.IsNoneOf => "is none of",
+            Question.Less => isTemporal ? "is before" : "is less than",
+            Question.AtMost => isTemporal ? "is on or before" : "is at most",
+            Question.More => isTemporal ? "is after" : "is more than",
+            Question.AtLeast => isTemporal ? "is on or after" : "is at least",
+            Question.Contains => "contains",
+            Question.StartsWith => "starts with",
+            Question.EndsWith => "ends with",
+            Question.Matches => "fits the pattern",
+            Question.LengthAtMost => "has at most so many characters",
+            Question.LengthAtLeast => "has at least so many characters",
+            _ => throw new ArgumentOutOfRangeException(nameof(question), question, "unknown question"),
+        };
 
     private static string Joined(
         ImmutableArray<Condition> parts,
         string word,
         Func<ImmutableArray<string>, string> label,
         RecordFormat format,
-        Func<ImmutableArray<string>, bool>? isTemporal) =>
+        Func<ImmutableArray<string>, bool>? isTemporal
+    ) =>
         string.Join(
             word,
-            parts.Select(part => part is Condition.Test ? Of(part, label, format, isTemporal) : $"({Of(part, label, format, isTemporal)})"));
+            parts.Select(part => part is Condition.Test ? Of(part, label, format, isTemporal) : $"({Of(part, label, format, isTemporal)})")
+        );
 
     private static string Says(
         Condition.Test test,
         string verb,
         Func<ImmutableArray<string>, string> label,
         RecordFormat format,
-        Func<ImmutableArray<string>, bool>? isTemporal)
+        Func<ImmutableArray<string>, bool>? isTemporal
+    )
     {
         var demands = verb != "is";
-        var temporal = test.Operand is Operand.FromToday or Operand.FromNow or Operand.Value { Is: DateOnly }
-            || isTemporal?.Invoke(test.Name) == true;
+        var temporal =
+            test.Operand is Operand.FromToday or Operand.FromNow or Operand.Value { Is: DateOnly } || isTemporal?.Invoke(test.Name) == true;
         var operand = test.Operand is null ? "" : Said(test.Operand, label, format);
         return test.Question switch
         {
@@ -100,26 +107,31 @@ public static class ConditionWords
         };
     }
 
-    private static string Said(Operand operand, Func<ImmutableArray<string>, string> label, RecordFormat format) => operand switch
-    {
-        Operand.Value value => Said(value.Is, format),
-        Operand.Values values => string.Join(" or ", values.Are.Select(value => Said(value, format))),
-        Operand.Other other => label(other.Name),
-        Operand.FromToday today => Days(today.Days, "today"),
-        Operand.FromNow now => Days(now.Days, "now"),
-        _ => throw new ArgumentOutOfRangeException(nameof(operand), operand, "unknown operand"),
-    };
+    private static string Said(Operand operand, Func<ImmutableArray<string>, string> label, RecordFormat format) =>
+        operand switch
+        {
+            Operand.Value value => Said(value.Is, format),
+            Operand.Values values => string.Join(" or ", values.Are.Select(value => Said(value, format))),
+            Operand.Other other => label(other.Name),
+            Operand.FromToday today => Days(today.Days, "today"),
+            Operand.FromNow now => Days(now.Days, "now"),
+            _ => throw new ArgumentOutOfRangeException(nameof(operand), operand, "unknown operand"),
+        };
 
-    private static string Said(object value, RecordFormat format) => value switch
-    {
-        string text => $"“{text}”",
-        bool yes => yes ? "yes" : "no",
-        decimal number => number.ToString("#,##0.############################", format.Culture),
-        _ => format.Display(new FieldType.Date(), value),
-    };
+    private static string Said(object value, RecordFormat format) =>
+        value switch
+        {
+            string text => $"“{text}”",
+            bool yes => yes ? "yes" : "no",
+            decimal number => number.ToString("#,##0.############################", format.Culture),
+            _ => format.Display(new FieldType.Date(), value),
+        };
 
-    private static string Days(int days, string moment) => days == 0 ? moment
-        : string.Create(
-            CultureInfo.InvariantCulture,
-            $"{Math.Abs(days)} {(days is 1 or -1 ? "day" : "days")} {(days > 0 ? "after" : "before")} {moment}");
+    private static string Days(int days, string moment) =>
+        days == 0
+            ? moment
+            : string.Create(
+                CultureInfo.InvariantCulture,
+                $"{Math.Abs(days)} {(days is 1 or -1 ? "day" : "days")} {(days > 0 ? "after" : "before")} {moment}"
+            );
 }

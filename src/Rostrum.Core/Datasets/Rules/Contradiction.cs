@@ -22,11 +22,17 @@ public static class Contradiction
         switch (condition)
         {
             case Condition.Test test:
-                return [[test]];
+                return
+                [
+                    [test],
+                ];
             case Condition.Any any:
                 return [.. any.Parts.SelectMany(Branches).Take(MostBranches + 1)];
             case Condition.All all:
-                List<ImmutableList<Condition.Test>> product = [[]];
+                List<ImmutableList<Condition.Test>> product =
+                [
+                    [],
+                ];
                 foreach (var part in all.Parts)
                 {
                     var further = Branches(part);
@@ -41,7 +47,7 @@ public static class Contradiction
 
     private static bool Contradicts(ImmutableList<Condition.Test> tests) =>
         tests.GroupBy(test => Key(test.Name)).Any(about => ContradictsAbout([.. about]))
-            || HasNegativeCycle([.. tests.SelectMany(Constraints)]);
+        || HasNegativeCycle([.. tests.SelectMany(Constraints)]);
 
     private static string Key(ImmutableArray<string> name) => string.Join('.', name).ToUpperInvariant();
 
@@ -83,40 +89,41 @@ public static class Contradiction
     }
 
     // Whether it is false of a blank and of an empty text alike.
-    private static bool NeedsSomething(Condition.Test test) => test switch
-    {
-        { Question: Question.IsGiven } => true,
-        { Question: Question.LengthAtLeast } => Number(test) > 0,
-        { Question: Question.IsOneOf, Operand: Operand.Values values } => !values.Are.Contains(""),
-        { Question: Question.Is or Question.Contains or Question.StartsWith or Question.EndsWith, Operand: Operand.Value value } =>
-            value.Is is not "",
+    private static bool NeedsSomething(Condition.Test test) =>
+        test switch
         {
-            Question: Question.Is
-            or Question.Less
-            or Question.AtMost
-            or Question.More
-            or Question.AtLeast, Operand: Operand.FromToday or Operand.FromNow or Operand.Value { Is: decimal or DateOnly }
-        } => true,
-        _ => false,
-    };
+            { Question: Question.IsGiven } => true,
+            { Question: Question.LengthAtLeast } => Number(test) > 0,
+            { Question: Question.IsOneOf, Operand: Operand.Values values } => !values.Are.Contains(""),
+            { Question: Question.Is or Question.Contains or Question.StartsWith or Question.EndsWith, Operand: Operand.Value value } =>
+                value.Is is not "",
+            {
+                Question: Question.Is or Question.Less or Question.AtMost or Question.More or Question.AtLeast,
+                Operand: Operand.FromToday or Operand.FromNow or Operand.Value { Is: decimal or DateOnly }
+            } => true,
+            _ => false,
+        };
 
-    private static (decimal Shortest, decimal Longest) Lengths(Condition.Test[] tests) => (
-        tests.Where(test => test.Question is Question.LengthAtLeast).Select(Number).DefaultIfEmpty(0).Max(),
-        tests.Where(test => test.Question is Question.LengthAtMost).Select(Number).DefaultIfEmpty(decimal.MaxValue).Min());
+    private static (decimal Shortest, decimal Longest) Lengths(Condition.Test[] tests) =>
+        (
+            tests.Where(test => test.Question is Question.LengthAtLeast).Select(Number).DefaultIfEmpty(0).Max(),
+            tests.Where(test => test.Question is Question.LengthAtMost).Select(Number).DefaultIfEmpty(decimal.MaxValue).Min()
+        );
 
     private static decimal Number(Condition.Test test) => test.Operand is Operand.Value { Is: decimal number } ? number : 0;
 
-    private static bool Fits(object value, Condition.Test test) => (test.Question, test.Operand, value) switch
-    {
-        (Question.IsNot, Operand.Value not, _) => !not.Is.Equals(value),
-        (Question.IsNoneOf, Operand.Values none, _) => !none.Are.Contains(value),
-        (Question.Contains, Operand.Value { Is: string part }, string text) => text.Contains(part, StringComparison.Ordinal),
-        (Question.StartsWith, Operand.Value { Is: string part }, string text) => text.StartsWith(part, StringComparison.Ordinal),
-        (Question.EndsWith, Operand.Value { Is: string part }, string text) => text.EndsWith(part, StringComparison.Ordinal),
-        (Question.LengthAtMost, Operand.Value { Is: decimal most }, string text) => text.EnumerateRunes().Count() <= most,
-        (Question.LengthAtLeast, Operand.Value { Is: decimal least }, string text) => text.EnumerateRunes().Count() >= least,
-        _ => true,
-    };
+    private static bool Fits(object value, Condition.Test test) =>
+        (test.Question, test.Operand, value) switch
+        {
+            (Question.IsNot, Operand.Value not, _) => !not.Is.Equals(value),
+            (Question.IsNoneOf, Operand.Values none, _) => !none.Are.Contains(value),
+            (Question.Contains, Operand.Value { Is: string part }, string text) => text.Contains(part, StringComparison.Ordinal),
+            (Question.StartsWith, Operand.Value { Is: string part }, string text) => text.StartsWith(part, StringComparison.Ordinal),
+            (Question.EndsWith, Operand.Value { Is: string part }, string text) => text.EndsWith(part, StringComparison.Ordinal),
+            (Question.LengthAtMost, Operand.Value { Is: decimal most }, string text) => text.EnumerateRunes().Count() <= most,
+            (Question.LengthAtLeast, Operand.Value { Is: decimal least }, string text) => text.EnumerateRunes().Count() >= least,
+            _ => true,
+        };
 
     // One ≤ Other + By; strictly less where Strict.
     private sealed record Constraint(string One, string Other, decimal By, bool Strict);
@@ -140,24 +147,24 @@ public static class Contradiction
         };
     }
 
-    private static (string Place, decimal Offset)? Place(Operand operand) => operand switch
-    {
-        Operand.Value { Is: decimal number and > -1e12m and < 1e12m } => ("0", number),
-        Operand.Value { Is: DateOnly date } => ("day 0", date.DayNumber),
-        Operand.FromToday today => ("today", today.Days),
-        Operand.FromNow now => ("now", now.Days),
-        Operand.Other other => (Key(other.Name), 0),
-        _ => null,
-    };
+    private static (string Place, decimal Offset)? Place(Operand operand) =>
+        operand switch
+        {
+            Operand.Value { Is: decimal number and > -1e12m and < 1e12m } => ("0", number),
+            Operand.Value { Is: DateOnly date } => ("day 0", date.DayNumber),
+            Operand.FromToday today => ("today", today.Days),
+            Operand.FromNow now => ("now", now.Days),
+            Operand.Other other => (Key(other.Name), 0),
+            _ => null,
+        };
 
     // Distances that still shrink after as many rounds as there are places lie on a cycle that sums to less than nothing.
     private static bool HasNegativeCycle(Constraint[] constraints)
     {
-        var distance =
-            constraints
-                .SelectMany(constraint => new[] { constraint.One, constraint.Other })
-                .Distinct()
-                .ToDictionary(place => place, _ => (By: 0m, Strict: 0));
+        var distance = constraints
+            .SelectMany(constraint => new[] { constraint.One, constraint.Other })
+            .Distinct()
+            .ToDictionary(place => place, _ => (By: 0m, Strict: 0));
         for (var round = 0; round <= distance.Count; round++)
         {
             var shrank = false;

@@ -20,7 +20,9 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
         return new(
             dataset.Rules.Any(rule => IsPlain(rule, field, Question.IsGiven)),
             dataset.Rules.Any(rule => IsUniqueOf(rule, field)),
-            Bound(dataset, field, Question.AtLeast), Bound(dataset, field, Question.AtMost));
+            Bound(dataset, field, Question.AtLeast),
+            Bound(dataset, field, Question.AtMost)
+        );
     }
 
     /// <summary>The dataset with these demands on a field and no others of their kind; or what is wrong with a bound.</summary>
@@ -41,13 +43,17 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
         }
 
         rules = With(rules, field, Question.IsGiven, null, IsRequired, format);
-        rules = IsUnique == rules.Any(rule => IsUniqueOf(rule, field)) ? rules
-            : IsUnique ? rules.Add(new Rule.Unique([field.Name])
-            {
-                Name = NewName(rules, $"{field.Name}_unique"),
-                Field = field.Name,
-                Message = $"There is another {dataset.RecordLabel} with this value.",
-            })
+        rules =
+            IsUnique == rules.Any(rule => IsUniqueOf(rule, field)) ? rules
+            : IsUnique
+                ? rules.Add(
+                    new Rule.Unique([field.Name])
+                    {
+                        Name = NewName(rules, $"{field.Name}_unique"),
+                        Field = field.Name,
+                        Message = $"There is another {dataset.RecordLabel} with this value.",
+                    }
+                )
             : rules.RemoveAll(rule => IsUniqueOf(rule, field));
         return (dataset with { Rules = rules }, null);
     }
@@ -63,7 +69,8 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
         Question question,
         Operand? operand,
         bool wanted,
-        RecordFormat format)
+        RecordFormat format
+    )
     {
         var known = rules.FirstOrDefault(rule => IsPlain(rule, field, question));
         if (!wanted)
@@ -83,7 +90,8 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
             Name = known?.Name
                 ?? NewName(
                     rules,
-                    $"{field.Name}_{question switch { Question.AtLeast => "minimum", Question.AtMost => "maximum", _ => "given" }}"),
+                    $"{field.Name}_{question switch { Question.AtLeast => "minimum", Question.AtMost => "maximum", _ => "given" }}"
+                ),
             Field = field.Name,
             Message = ConditionWords.Demand(condition, _ => field.Label, format)!,
         };
@@ -92,9 +100,9 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
 
     private static bool IsPlain(Rule rule, Field field, Question question) =>
         rule is Rule.Holds { When: null, Warns: false } holds
-            && rule.Field == field.Name
-            && TestOf(holds, field) is { } test
-            && test.Question == question
+        && rule.Field == field.Name
+        && TestOf(holds, field) is { } test
+        && test.Question == question
         && (test.Operand is null || Typed(test.Operand).Length > 0);
 
     private static bool IsUniqueOf(Rule rule, Field field) =>
@@ -102,32 +110,34 @@ public sealed record FieldDemands(bool IsRequired, bool IsUnique, string Minimum
 
     private static Condition.Test? TestOf(Rule.Holds rule, Field field) =>
         ConditionFormula.Read(rule.Must) is Condition.Test { Name: [var name] } test
-            && name.Equals(field.Name.Value, StringComparison.OrdinalIgnoreCase)
+        && name.Equals(field.Name.Value, StringComparison.OrdinalIgnoreCase)
             ? test
             : null;
 
     private static string Bound(Dataset dataset, Field field, Question question) =>
         dataset.Rules.FirstOrDefault(rule => IsPlain(rule, field, question)) is Rule.Holds rule
-            && TestOf(rule, field)!.Operand is { } operand
+        && TestOf(rule, field)!.Operand is { } operand
             ? Typed(operand)
             : "";
 
-    private static string Typed(Operand operand) => operand switch
-    {
-        Operand.Value { Is: decimal number } => FieldText.ToCanonical(new FieldType.Number(), number),
-        Operand.Value { Is: DateOnly date } => FieldText.ToCanonical(new FieldType.Date(), date),
-        Operand.FromToday { Days: 0 } => "today",
-        _ => "",
-    };
+    private static string Typed(Operand operand) =>
+        operand switch
+        {
+            Operand.Value { Is: decimal number } => FieldText.ToCanonical(new FieldType.Number(), number),
+            Operand.Value { Is: DateOnly date } => FieldText.ToCanonical(new FieldType.Date(), date),
+            Operand.FromToday { Days: 0 } => "today",
+            _ => "",
+        };
 
-    private static Operand? OperandOf(Field field, string text) => field.Type switch
-    {
-        FieldType.Date when text.Equals("today", StringComparison.OrdinalIgnoreCase) => new Operand.FromToday(0),
-        FieldType.Date =>
-            FieldText.FromInput(field.Type, text, TimeZoneInfo.Utc) is Parsed.Value { Is: DateOnly date } ? new Operand.Value(date) : null,
-        _ =>
-            FieldText.FromInput(new FieldType.Number(), text, TimeZoneInfo.Utc) is Parsed.Value { Is: decimal number }
+    private static Operand? OperandOf(Field field, string text) =>
+        field.Type switch
+        {
+            FieldType.Date when text.Equals("today", StringComparison.OrdinalIgnoreCase) => new Operand.FromToday(0),
+            FieldType.Date => FieldText.FromInput(field.Type, text, TimeZoneInfo.Utc) is Parsed.Value { Is: DateOnly date }
+                ? new Operand.Value(date)
+                : null,
+            _ => FieldText.FromInput(new FieldType.Number(), text, TimeZoneInfo.Utc) is Parsed.Value { Is: decimal number }
                 ? new Operand.Value(number)
                 : null,
-    };
+        };
 }

@@ -44,11 +44,11 @@ public abstract record Rule
         /// <summary>Whether this is the whole of it: the field must have a value.</summary>
         public bool IsRequirement =>
             When is null
-                && !Warns
-                && Field is { } at
-                && ConditionFormula.Read(Must) is Condition.Test { Question: Question.IsGiven } test
-                && test.Name is [var name]
-                && name.Equals(at.Value, StringComparison.OrdinalIgnoreCase);
+            && !Warns
+            && Field is { } at
+            && ConditionFormula.Read(Must) is Condition.Test { Question: Question.IsGiven } test
+            && test.Name is [var name]
+            && name.Equals(at.Value, StringComparison.OrdinalIgnoreCase);
 
         /// <summary>A formula that is true where the rule is kept.</summary>
         /// <remarks>A rule that speaks at a field says nothing of a record in which that field is blank, unless it asks for that
@@ -70,19 +70,24 @@ public abstract record Rule
 
         private static bool AsksForBlank(string formula, FieldName field) =>
             Parser.Parse(formula).Tree is var tree
-                && Calls(tree).Any(call => call.Function.ToUpperInvariant() is "ISBLANK" or "ISEMPTY" or "IFBLANK"
-                    && call.Arguments.Any(argument => argument is Syntax.Name name
-                        && name.Value.Equals(field.Value, StringComparison.OrdinalIgnoreCase)));
+            && Calls(tree)
+                .Any(call =>
+                    call.Function.ToUpperInvariant() is "ISBLANK" or "ISEMPTY" or "IFBLANK"
+                    && call.Arguments.Any(argument =>
+                        argument is Syntax.Name name && name.Value.Equals(field.Value, StringComparison.OrdinalIgnoreCase)
+                    )
+                );
 
-        private static IEnumerable<Syntax.Call> Calls(Syntax tree) => tree switch
-        {
-            Syntax.Call call => call.Arguments.SelectMany(Calls).Prepend(call),
-            Syntax.Binary binary => Calls(binary.Left).Concat(Calls(binary.Right)),
-            Syntax.Prefix prefix => Calls(prefix.Operand),
-            Syntax.Percent percent => Calls(percent.Operand),
-            Syntax.Member member => Calls(member.Of),
-            _ => [],
-        };
+        private static IEnumerable<Syntax.Call> Calls(Syntax tree) =>
+            tree switch
+            {
+                Syntax.Call call => call.Arguments.SelectMany(Calls).Prepend(call),
+                Syntax.Binary binary => Calls(binary.Left).Concat(Calls(binary.Right)),
+                Syntax.Prefix prefix => Calls(prefix.Operand),
+                Syntax.Percent percent => Calls(percent.Operand),
+                Syntax.Member member => Calls(member.Of),
+                _ => [],
+            };
     }
 
     /// <summary>No two records have the same values in these fields; a blank is like no other.</summary>

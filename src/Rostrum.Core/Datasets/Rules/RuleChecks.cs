@@ -24,11 +24,10 @@ public static class RuleChecks
         return rule switch
         {
             Rule.Unique { Fields: [] } => "Choose at least one field.",
-            Rule.Unique unique =>
-                unique.Fields
-                    .Where(name => dataset.Find(name) is not { Formula: null, Type.IsSortable: true })
-                    .Select(name => $"“{name}” is no field of the table whose values can be told apart.")
-                    .FirstOrDefault(),
+            Rule.Unique unique => unique
+                .Fields.Where(name => dataset.Find(name) is not { Formula: null, Type.IsSortable: true })
+                .Select(name => $"“{name}” is no field of the table whose values can be told apart.")
+                .FirstOrDefault(),
             Rule.Holds { When: { } when } holds => FormulaProblem(when) ?? FormulaProblem(holds.Must),
             Rule.Holds holds => FormulaProblem(holds.Must),
             _ => null,
@@ -46,12 +45,12 @@ public static class RuleChecks
         }
 
         var given = holds.Field is { } field && holds.Formula != holds.Must ? new Condition.Test([field.Value], Question.IsGiven) : null;
-        return Contradiction.IsIn(given is null || must.Tests.Any(test => test.Question is Question.IsBlank)
-            ? must
-            : new Condition.All([must, given])) ? "No record can ever keep this rule: its conditions exclude each other."
-            : holds.When is not null
-                && ConditionFormula.Read(holds.When) is { } when
-                && Contradiction.IsIn(when) ? "This rule is never held against a record: the conditions under which it applies exclude each other."
+        return Contradiction.IsIn(
+                given is null || must.Tests.Any(test => test.Question is Question.IsBlank) ? must : new Condition.All([must, given])
+            )
+                ? "No record can ever keep this rule: its conditions exclude each other."
+            : holds.When is not null && ConditionFormula.Read(holds.When) is { } when && Contradiction.IsIn(when)
+                ? "This rule is never held against a record: the conditions under which it applies exclude each other."
             : null;
     }
 }

@@ -123,9 +123,10 @@ internal static class Calendar
     {
         var ticks =
             instant.UtcTicks
-                + (Math.Round(
-                    Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay,
-                    MidpointRounding.AwayFromZero) * TimeSpan.TicksPerMicrosecond);
+            + (
+                Math.Round(Math.Clamp(days, -4_000_000m, 4_000_000m) * MicrosecondsPerDay, MidpointRounding.AwayFromZero)
+                * TimeSpan.TicksPerMicrosecond
+            );
         return ticks < DateTime.MinValue.Ticks || ticks > DateTime.MaxValue.Ticks ? null : new DateTimeOffset((long)ticks, TimeSpan.Zero);
     }
 
@@ -145,10 +146,12 @@ internal static class Calendar
     public static DateOnly? PlusMonths(DateOnly date, decimal months)
     {
         var all = (date.Year * 12) + date.Month - 1 + decimal.Truncate(Math.Clamp(months, -200_000m, 200_000m));
-        return all < 12 || all >= 12 * 10_000 ? null
+        return all < 12 || all >= 12 * 10_000
+            ? null
             : new DateOnly(
                 (int)(all / 12),
                 (int)(all % 12) + 1,
-                Math.Min(date.Day, DateTime.DaysInMonth((int)(all / 12), (int)(all % 12) + 1)));
+                Math.Min(date.Day, DateTime.DaysInMonth((int)(all / 12), (int)(all % 12) + 1))
+            );
     }
 }

@@ -33,27 +33,37 @@ public sealed record Criterion(Operator Sign, string Than)
         Array.Find(Signs, known => text?.StartsWith(known.Sign, StringComparison.Ordinal) == true);
 
     /// <summary>Whether it holds for an element. A blank fits no value, and every one but a value.</summary>
-    public bool Holds(object? element) => element switch
-    {
-        null => Sign is Operator.NotEqual ? Than.Length > 0 : Sign is Operator.Equal && Than.Length == 0,
-        string text => Compared(Texts.Compare(text, Than)),
-        decimal number => Typed(TextFunctions.Value(Than), number),
-        DateOnly date => Typed(DateFunctions.DateValue(Than), date),
-        bool yes => Typed(Than.ToUpperInvariant() switch { "TRUE" => true, "FALSE" => false, _ => (bool?)null }, yes),
-        DateTimeOffset instant => Typed(DateFunctions.DateTime(Than), instant),
-        _ => false,
-    };
+    public bool Holds(object? element) =>
+        element switch
+        {
+            null => Sign is Operator.NotEqual ? Than.Length > 0 : Sign is Operator.Equal && Than.Length == 0,
+            string text => Compared(Texts.Compare(text, Than)),
+            decimal number => Typed(TextFunctions.Value(Than), number),
+            DateOnly date => Typed(DateFunctions.DateValue(Than), date),
+            bool yes => Typed(
+                Than.ToUpperInvariant() switch
+                {
+                    "TRUE" => true,
+                    "FALSE" => false,
+                    _ => (bool?)null,
+                },
+                yes
+            ),
+            DateTimeOffset instant => Typed(DateFunctions.DateTime(Than), instant),
+            _ => false,
+        };
 
-    private bool Typed<T>(T? than, T element) where T : struct, IComparable<T> =>
-        than is { } value ? Compared(element.CompareTo(value)) : Sign is Operator.NotEqual;
+    private bool Typed<T>(T? than, T element)
+        where T : struct, IComparable<T> => than is { } value ? Compared(element.CompareTo(value)) : Sign is Operator.NotEqual;
 
-    private bool Compared(int order) => Sign switch
-    {
-        Operator.Less => order < 0,
-        Operator.AtMost => order <= 0,
-        Operator.More => order > 0,
-        Operator.AtLeast => order >= 0,
-        Operator.NotEqual => order != 0,
-        _ => order == 0,
-    };
+    private bool Compared(int order) =>
+        Sign switch
+        {
+            Operator.Less => order < 0,
+            Operator.AtMost => order <= 0,
+            Operator.More => order > 0,
+            Operator.AtLeast => order >= 0,
+            Operator.NotEqual => order != 0,
+            _ => order == 0,
+        };
 }

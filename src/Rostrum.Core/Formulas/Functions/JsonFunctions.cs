@@ -20,11 +20,10 @@ internal static class JsonFunctions
         }
     }
 
-    [Function("The text of what stands at a pointer (RFC 6901) in a JSON value; blank where nothing does.", Examples =
-    [
-        "AT(JSON(\"{\"\"a\"\":[1,2]}\"), \"/a/1\") → \"2\"",
-        "AT(JSON(\"{}\"), \"/a\") → BLANK",
-    ])]
+    [Function(
+        "The text of what stands at a pointer (RFC 6901) in a JSON value; blank where nothing does.",
+        Examples = ["AT(JSON(\"{\"\"a\"\":[1,2]}\"), \"/a/1\") → \"2\"", "AT(JSON(\"{}\"), \"/a\") → BLANK"]
+    )]
     public static string? At(JsonElement json, string pointer)
     {
         if (pointer.Length > 0 && pointer[0] != '/')
@@ -32,19 +31,23 @@ internal static class JsonFunctions
             return null;
         }
 
-        foreach (var part in pointer
-            .Split('/')
-            .Skip(1)
-            .Select(part => part.Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal)))
+        foreach (
+            var part in pointer
+                .Split('/')
+                .Skip(1)
+                .Select(part => part.Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal))
+        )
         {
             if (json.ValueKind is JsonValueKind.Object && json.TryGetProperty(part, out var member))
             {
                 json = member;
             }
-            else if (json.ValueKind is JsonValueKind.Array
+            else if (
+                json.ValueKind is JsonValueKind.Array
                 && (part is "0" || (part.Length > 0 && part[0] != '0'))
                 && int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var index)
-                && index < json.GetArrayLength())
+                && index < json.GetArrayLength()
+            )
             {
                 json = json[index];
             }

@@ -16,10 +16,14 @@ public static class Letters
     public static (string From, string To) ToSmall => Falling.Value;
 
     private static readonly Lazy<FrozenDictionary<Rune, Rune?>> Plains = new(() =>
-        Enumerable.Range(1, 0x1FFFF).Where(Rune.IsValid).Select(code => new Rune(code))
+        Enumerable
+            .Range(1, 0x1FFFF)
+            .Where(Rune.IsValid)
+            .Select(code => new Rune(code))
             .Select(letter => (Letter: letter, Plain: PlainOf(letter)))
             .Where(pair => pair.Plain is not { } plain || plain != pair.Letter)
-            .ToFrozenDictionary(pair => pair.Letter, pair => pair.Plain));
+            .ToFrozenDictionary(pair => pair.Letter, pair => pair.Plain)
+    );
 
     private static readonly Lazy<(string From, string To)> Plaining = new(() =>
     {
@@ -62,7 +66,10 @@ public static class Letters
             return letter;
         }
 
-        var parts = letter.ToString().Normalize(NormalizationForm.FormD).EnumerateRunes()
+        var parts = letter
+            .ToString()
+            .Normalize(NormalizationForm.FormD)
+            .EnumerateRunes()
             .Where(part => part.Value is < 0x300 or > 0x36F)
             .Select(Rune.ToLowerInvariant)
             .ToArray();

@@ -28,7 +28,8 @@ internal static class ListFunctions
     public static decimal Count(params decimal?[] numbers) => numbers.Count(number => number is not null);
 
     [Function("How many elements are equal to a value, or meet a criterion such as \">4\".")]
-    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? criterion) => list.Count(Criterion.Of(criterion).Holds);
+    public static decimal CountIf([Of(typeof(string))] IReadOnlyList<object?> list, string? criterion) =>
+        list.Count(Criterion.Of(criterion).Holds);
 
     [Function("How many elements are equal to a value.")]
     public static decimal CountIf([Of(typeof(decimal))] IReadOnlyList<object?> list, decimal? value) =>
@@ -51,14 +52,16 @@ internal static class ListFunctions
     public static decimal? SumIf(
         [Of(typeof(string))] IReadOnlyList<object?> list,
         string? criterion,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, criterion, numbers));
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers
+    ) => Total(At(list, criterion, numbers));
 
     [Function("The sum of the numbers at the places at which others meet a criterion such as \">4\".", Name = "SUMIF")]
     [Exactness(ExactnessRule.Elements)]
     public static decimal? SumNumbersIf(
         [Of(typeof(decimal))] IReadOnlyList<object?> list,
         string? criterion,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Total(At(list, criterion, numbers));
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers
+    ) => Total(At(list, criterion, numbers));
 
     [Function("The sum of the numbers that meet a criterion such as \">4\".", Name = "SUMIF")]
     [Exactness(ExactnessRule.Elements)]
@@ -70,14 +73,16 @@ internal static class ListFunctions
     public static decimal? AverageIf(
         [Of(typeof(string))] IReadOnlyList<object?> list,
         string? criterion,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, criterion, numbers)]);
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers
+    ) => Mean([.. At(list, criterion, numbers)]);
 
     [Function("The mean of the numbers at the places at which others meet a criterion such as \">4\".", Name = "AVERAGEIF")]
     [Exactness(ExactnessRule.Mean)]
     public static decimal? AverageNumbersIf(
         [Of(typeof(decimal))] IReadOnlyList<object?> list,
         string? criterion,
-        [Of(typeof(decimal))] IReadOnlyList<object?> numbers) => Mean([.. At(list, criterion, numbers)]);
+        [Of(typeof(decimal))] IReadOnlyList<object?> numbers
+    ) => Mean([.. At(list, criterion, numbers)]);
 
     [Function("The mean of the numbers that meet a criterion such as \">4\".", Name = "AVERAGEIF")]
     [Exactness(ExactnessRule.Mean)]
@@ -120,7 +125,10 @@ internal static class ListFunctions
     public static DateTimeOffset? MaxInstant([Of(typeof(DateTimeOffset))] IReadOnlyList<object?> instants) =>
         instants.Cast<DateTimeOffset?>().Max();
 
-    [Function("The middle one; of an even number of them the mean of the two in the middle.", Examples = ["MEDIAN(1, 9, 2) → 2", "MEDIAN(1, 2, 3, BLANK, 8) → 2.5"])]
+    [Function(
+        "The middle one; of an even number of them the mean of the two in the middle.",
+        Examples = ["MEDIAN(1, 9, 2) → 2", "MEDIAN(1, 2, 3, BLANK, 8) → 2.5"]
+    )]
     [Exactness(ExactnessRule.Mean)]
     public static decimal? Median(params decimal?[] numbers) => Median([.. numbers.Cast<object?>()]);
 
@@ -233,7 +241,9 @@ internal static class ListFunctions
     }
 
     private static decimal? Mean(decimal[] numbers) =>
-        numbers.Length == 0 ? null : Total(numbers) is { } total ? total / numbers.Length : null;
+        numbers.Length == 0 ? null
+        : Total(numbers) is { } total ? total / numbers.Length
+        : null;
 
     private static decimal? Variance(decimal[] numbers, int less)
     {
@@ -245,9 +255,10 @@ internal static class ListFunctions
         decimal? squares = 0m;
         foreach (var number in numbers)
         {
-            squares = squares is { } known && Arithmetic.Subtract(number, mean) is { } off && Arithmetic.Multiply(off, off) is { } square
-                ? Arithmetic.Add(known, square)
-                : null;
+            squares =
+                squares is { } known && Arithmetic.Subtract(number, mean) is { } off && Arithmetic.Multiply(off, off) is { } square
+                    ? Arithmetic.Add(known, square)
+                    : null;
         }
 
         return squares is { } sum ? Arithmetic.Divide(sum, numbers.Length - less) : null;

@@ -5,8 +5,8 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
-using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.Build.Apps.Files;
@@ -22,7 +22,8 @@ internal sealed class AppModel(
     AppWriting writing,
     DraftEditing editing,
     WorkspaceCache workspaces,
-    CurrentPerson person) : PageModel
+    CurrentPerson person
+) : PageModel
 {
     /// <summary>What one role may do with one dataset.</summary>
     public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
@@ -65,17 +66,19 @@ internal sealed class AppModel(
                     await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
                 }
             },
-            cancellation);
+            cancellation
+        );
 
         AppEdit[] edits =
         [
             .. from page in App.Draft.Pages
-               let sees = Ticked($"page.{page.Address}")
-               where sees != page.Audience.Contains(role)
-               select new AppEdit.SetPage(
-                   page.Address,
-                   "audience",
-                   string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))),
+            let sees = Ticked($"page.{page.Address}")
+            where sees != page.Audience.Contains(role)
+            select new AppEdit.SetPage(
+                page.Address,
+                "audience",
+                string.Join(", ", sees ? page.Audience.Add(role) : page.Audience.Remove(role))
+            ),
         ];
         if (edits.Length > 0)
         {
@@ -87,7 +90,8 @@ internal sealed class AppModel(
                 person.Id!.Value,
                 await person.NameAsync(cancellation),
                 regardless: true,
-                cancellation);
+                cancellation
+            );
         }
 
         return Redirect($"/build/apps/{address}?role={role}&saved=1");
@@ -106,20 +110,23 @@ internal sealed class AppModel(
 
         var before = App.Draft.Look ?? new AppLook();
         var picture =
-            Request.Form.ContainsKey("noLogo") ? "" : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation) : before.Logo ?? "";
+            Request.Form.ContainsKey("noLogo") ? ""
+            : logo is { Length: > 0 } ? await PictureAsync(logo, cancellation)
+            : before.Logo ?? "";
         AppEdit[] edits =
         [
             .. from setting in AppLook.Settings
-               let text = setting.Key == "logo" ? picture
-                   : setting.Kind is SettingKind.Toggle ? Setting.Word(Request.Form.ContainsKey(setting.Key))
-                   : Request.Form[setting.Key].ToString().Trim()
-               where text != setting.Get(before)
-               select new AppEdit.SetApp(setting.Key, text),
+            let text = setting.Key == "logo" ? picture
+            : setting.Kind is SettingKind.Toggle ? Setting.Word(Request.Form.ContainsKey(setting.Key))
+            : Request.Form[setting.Key].ToString().Trim()
+            where text != setting.Get(before)
+            select new AppEdit.SetApp(setting.Key, text),
             .. Request.Form["name"].ToString().Trim() is var name && name != App.Draft.Name && Request.Form.ContainsKey("name")
                 ? [new AppEdit.SetApp(AppEdit.SetApp.Name, name)]
                 : Array.Empty<AppEdit>(),
         ];
-        if (edits.Length > 0
+        if (
+            edits.Length > 0
             && await editing.EditAsync(
                 address,
                 await store.DatasetsAsync(cancellation),
@@ -128,7 +135,10 @@ internal sealed class AppModel(
                 person.Id!.Value,
                 await person.NameAsync(cancellation),
                 regardless: true,
-                cancellation) is DraftOutcome.Refused refused)
+                cancellation
+            )
+                is DraftOutcome.Refused refused
+        )
         {
             LookProblem = refused.Reason;
             return Page();
@@ -166,7 +176,8 @@ internal sealed class AppModel(
     public async Task<IActionResult> OnGetExportAsync(
         string address,
         [FromServices] AppTransfer transfer,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await transfer.ExportAsync(address, cancellation) is { } folder
             ? File(FolderInZip.Write(folder), "application/zip", $"{address}.zip")
             : NotFound();
@@ -184,28 +195,28 @@ internal sealed class AppModel(
         Shown = Roles.FirstOrDefault(entry => entry.Name == role) ?? Roles.First(entry => entry.Name == Role.Builder);
         var datasets = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(stored.Draft, datasets);
-        var policies =
-            await store.Policies
-                .AsNoTracking()
-                .Where(policy => policy.Role == Shown.Name)
-                .ToDictionaryAsync(policy => policy.DatasetId, cancellation);
+        var policies = await store
+            .Policies.AsNoTracking()
+            .Where(policy => policy.Role == Shown.Name)
+            .ToDictionaryAsync(policy => policy.DatasetId, cancellation);
         var shown = stored.Draft.Datasets.ToHashSet();
         Access =
         [
             .. from dataset in frozen.Datasets
-               orderby !shown.Contains(dataset.Id), dataset.Label
-               select new AccessRow(
-                   dataset,
-                   !shown.Contains(dataset.Id),
-                   policies.GetValueOrDefault(dataset.Id.Value),
-                   datasets,
-                   workspace.Anybody),
+            orderby !shown.Contains(dataset.Id), dataset.Label
+            select new AccessRow(
+                dataset,
+                !shown.Contains(dataset.Id),
+                policies.GetValueOrDefault(dataset.Id.Value),
+                datasets,
+                workspace.Anybody
+            ),
         ];
-        DiffersFromLive = await store.Versions
-            .AsNoTracking()
-            .FirstOrDefaultAsync(
-                version => version.AppId == stored.Id && version.Number == stored.LiveVersion,
-                cancellation) is not { } live
+        DiffersFromLive =
+            await store
+                .Versions.AsNoTracking()
+                .FirstOrDefaultAsync(version => version.AppId == stored.Id && version.Number == stored.LiveVersion, cancellation)
+                is not { } live
             || AppText.Of(live.Frozen) != AppText.Of(frozen);
         return true;
     }
@@ -214,6 +225,12 @@ internal sealed class AppModel(
 /// <summary>An app and its datasets as text, in one order, to tell whether two are the same.</summary>
 internal static class AppText
 {
-    public static string Of(FrozenApp frozen) => System.Text.Json.JsonSerializer.Serialize(
-        frozen with { Datasets = [.. frozen.Datasets.OrderBy(dataset => dataset.Id.Value)] }, Core.KindJson.Options);
+    public static string Of(FrozenApp frozen) =>
+        System.Text.Json.JsonSerializer.Serialize(
+            frozen with
+            {
+                Datasets = [.. frozen.Datasets.OrderBy(dataset => dataset.Id.Value)],
+            },
+            Core.KindJson.Options
+        );
 }

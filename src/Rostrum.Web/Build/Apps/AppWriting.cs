@@ -30,7 +30,8 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         DatasetCatalogue catalogue,
         CancellationToken cancellation,
         RecordOpening opening = RecordOpening.Sheet,
-        IReadOnlyCollection<string>? audience = null)
+        IReadOnlyCollection<string>? audience = null
+    )
     {
         var address = await FreshAddressAsync(name, cancellation);
         ImmutableArray<string> roles = [Role.Builder, .. (audience ?? []).Where(role => role != Role.Builder)];
@@ -80,7 +81,14 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
         var policy = await store.Policies.FindAsync([role, dataset.Value], cancellation);
         if (policy is null && verbs != Verbs.None)
         {
-            store.Policies.Add(new StoredPolicy { Role = role, DatasetId = dataset.Value, Verbs = verbs });
+            store.Policies.Add(
+                new StoredPolicy
+                {
+                    Role = role,
+                    DatasetId = dataset.Value,
+                    Verbs = verbs,
+                }
+            );
         }
         else if (policy is { Condition: null, WriteCondition: null, HiddenFields: [] } && verbs == Verbs.None)
         {
@@ -97,20 +105,25 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     public async Task<int> PublishAsync(AppDraft draft, string note, string publishedBy, CancellationToken cancellation)
     {
         var datasets = await store.DatasetsAsync(cancellation);
-        var last =
-            await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
-            .Select(version => new { version.Number, version.DraftRevision }).FirstOrDefaultAsync(cancellation);
+        var last = await store
+            .Versions.AsNoTracking()
+            .Where(version => version.AppId == draft.Id)
+            .OrderByDescending(version => version.Number)
+            .Select(version => new { version.Number, version.DraftRevision })
+            .FirstOrDefaultAsync(cancellation);
         var number = (last?.Number ?? 0) + 1;
-        store.Versions.Add(new StoredVersion
-        {
-            AppId = draft.Id,
-            Number = number,
-            Note = note,
-            Frozen = FrozenApp.Of(draft.Draft, datasets),
-            DraftRevision = draft.Revision,
-            PublishedBy = publishedBy,
-            PublishedAt = time.GetUtcNow(),
-        });
+        store.Versions.Add(
+            new StoredVersion
+            {
+                AppId = draft.Id,
+                Number = number,
+                Note = note,
+                Frozen = FrozenApp.Of(draft.Draft, datasets),
+                DraftRevision = draft.Revision,
+                PublishedBy = publishedBy,
+                PublishedAt = time.GetUtcNow(),
+            }
+        );
         var app = await store.Apps.FirstAsync(row => row.Id == draft.Id, cancellation);
         if (app.Revision != draft.Revision)
         {
@@ -128,10 +141,12 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
     private async Task ForgetOldEditsAsync(Guid app, int published, CancellationToken cancellation)
     {
         var old = time.GetUtcNow() - EditsKept;
-        await store.Edits.Where(edit => edit.AppId == app && edit.Edit != null && (edit.Revision <= published || edit.At < old))
+        await store
+            .Edits.Where(edit => edit.AppId == app && edit.Edit != null && (edit.Revision <= published || edit.At < old))
             .ExecuteUpdateAsync(
                 edit => edit.SetProperty(row => row.Edit, (AppEdit?)null).SetProperty(row => row.Inverse, (AppEdit?)null),
-                cancellation);
+                cancellation
+            );
     }
 
     private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)

@@ -20,7 +20,8 @@ internal sealed class VersionsModel(
     DraftEditing editing,
     WorkspaceCache workspaces,
     CurrentPerson person,
-    RecordFormat format) : PageModel
+    RecordFormat format
+) : PageModel
 {
     public AppDraft App { get; private set; } = null!;
 
@@ -65,7 +66,8 @@ internal sealed class VersionsModel(
             return NotFound();
         }
 
-        Refusal = Problems.Any(problem => !problem.Warns) ? "Fix the errors first: a draft with errors cannot be published."
+        Refusal =
+            Problems.Any(problem => !problem.Warns) ? "Fix the errors first: a draft with errors cannot be published."
             : App.Revision != revision ? await UnseenAsync(revision, cancellation)
             : !HasNews ? "There is nothing new to publish."
             : string.IsNullOrWhiteSpace(Note) ? "Enter a note: what is new for the people who use it?"
@@ -109,7 +111,8 @@ internal sealed class VersionsModel(
             person.Id!.Value,
             await person.NameAsync(cancellation),
             regardless: true,
-            cancellation);
+            cancellation
+        );
         TempData["said"] = $"The draft is version {version} again. Undo in the page's editor brings back what it was.";
         return Redirect(Here);
     }
@@ -140,12 +143,12 @@ internal sealed class VersionsModel(
         App = draft;
         Versions =
         [
-            .. await store.Versions.AsNoTracking().Where(version => version.AppId == draft.Id).OrderByDescending(version => version.Number)
-                .Select(version => new VersionEntry(
-                    version.Number,
-                    version.Note,
-                    version.PublishedBy,
-                    version.PublishedAt)).ToListAsync(cancellation),
+            .. await store
+                .Versions.AsNoTracking()
+                .Where(version => version.AppId == draft.Id)
+                .OrderByDescending(version => version.Number)
+                .Select(version => new VersionEntry(version.Number, version.Note, version.PublishedBy, version.PublishedAt))
+                .ToListAsync(cancellation),
         ];
         var catalogue = await store.DatasetsAsync(cancellation);
         Problems = AppProblems.Of(draft.Draft, catalogue, (await workspaces.GetAsync(cancellation)).Anybody);
@@ -163,12 +166,13 @@ internal sealed class VersionsModel(
     // What nobody here has looked at is not published.
     private async Task<string> UnseenAsync(int revision, CancellationToken cancellation)
     {
-        var others =
-            await store.Edits
-                .AsNoTracking()
-                .Where(edit => edit.AppId == App.Id && edit.Revision > revision)
-                .OrderByDescending(edit => edit.Revision)
-            .Select(edit => $"{edit.PersonName}: {edit.Said}").Take(3).ToListAsync(cancellation);
+        var others = await store
+            .Edits.AsNoTracking()
+            .Where(edit => edit.AppId == App.Id && edit.Revision > revision)
+            .OrderByDescending(edit => edit.Revision)
+            .Select(edit => $"{edit.PersonName}: {edit.Said}")
+            .Take(3)
+            .ToListAsync(cancellation);
         var said = others.Count == 0 ? "" : $" {string.Join("; ", others)}.";
         return $"Not published: the draft has changed since you looked at it.{said} Check the changes below, then publish.";
     }
@@ -178,10 +182,14 @@ internal sealed class VersionsModel(
             ? number
             : null;
 
-    private async Task<FrozenApp?> FrozenAsync(int? number, CancellationToken cancellation) => number is null ? null
-        : (await store.Versions
-            .AsNoTracking()
-            .FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == number, cancellation))?.Frozen;
+    private async Task<FrozenApp?> FrozenAsync(int? number, CancellationToken cancellation) =>
+        number is null
+            ? null
+            : (
+                await store
+                    .Versions.AsNoTracking()
+                    .FirstOrDefaultAsync(version => version.AppId == App.Id && version.Number == number, cancellation)
+            )?.Frozen;
 }
 
 /// <summary>A version without what was frozen.</summary>

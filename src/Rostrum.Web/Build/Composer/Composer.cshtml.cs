@@ -27,7 +27,8 @@ internal sealed partial class ComposerModel(
     WorkspaceCache workspaces,
     CurrentPerson person,
     RecordGate gate,
-    RecordFormat format) : PageModel
+    RecordFormat format
+) : PageModel
 {
     private Workspace _workspace = null!;
 
@@ -84,7 +85,8 @@ internal sealed partial class ComposerModel(
             new (string Name, string? Value)[] { ("panel", Selected?.Name), ("part", Part), ("handler", handler) }
                 .Concat(more)
                 .Where(pair => pair.Value is not null)
-                .Select(pair => KeyValuePair.Create(pair.Name, pair.Value)));
+                .Select(pair => KeyValuePair.Create(pair.Name, pair.Value))
+        );
 
     public IEnumerable<AppProblem> ProblemsOf(string panel) =>
         Problems.Where(problem => problem.Page == Current.Address && problem.Panel == panel);
@@ -104,10 +106,10 @@ internal sealed partial class ComposerModel(
     public async Task<IActionResult> OnGetSinceAsync(string address, string shown, int revision, CancellationToken cancellation)
     {
         // Asked every few seconds, and nearly always in vain.
-        if (await store.Apps
-            .Where(app => app.Address == address)
-            .Select(app => (int?)app.Revision)
-            .FirstOrDefaultAsync(cancellation) <= revision)
+        if (
+            await store.Apps.Where(app => app.Address == address).Select(app => (int?)app.Revision).FirstOrDefaultAsync(cancellation)
+            <= revision
+        )
         {
             return new NoContentResult();
         }
@@ -118,12 +120,11 @@ internal sealed partial class ComposerModel(
         }
 
         await ReadAsync(cancellation);
-        var theirs =
-            await store.Edits
-                .AsNoTracking()
-                .Where(row => row.AppId == App.Id && row.Revision > revision && row.PersonId != person.Id)
-                .OrderByDescending(row => row.Revision)
-                .FirstOrDefaultAsync(cancellation);
+        var theirs = await store
+            .Edits.AsNoTracking()
+            .Where(row => row.AppId == App.Id && row.Revision > revision && row.PersonId != person.Id)
+            .OrderByDescending(row => row.Revision)
+            .FirstOrDefaultAsync(cancellation);
         Said = theirs is null ? null : $"{theirs.PersonName}: {theirs.Said}";
         return Changed();
     }
@@ -138,28 +139,33 @@ internal sealed partial class ComposerModel(
 
         var used = FrozenApp.Of(App.Draft, Catalogue).Datasets;
         var here = $"/build/apps/{App.Address}";
-        return new JsonResult((CommandEntry[])
-        [
-            .. App.Draft.Pages.Select(page => new CommandEntry(page.Name, "page", $"{here}/pages/{page.Address}")),
-            .. App.Draft.Pages.SelectMany(page => page.All.Select(panel => new CommandEntry(
-                panel.Name,
-                $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}",
-                $"{here}/pages/{page.Address}?panel={panel.Name}"))),
-            .. used.Select(CommandEntry.Of),
-            .. used.SelectMany(CommandEntry.FieldsOf),
-            new("Add a panel", "command", "#add"),
-            new("Add a page", "command", "#page"),
-            new("Undo", "command", "#undo"),
-            new("Redo", "command", "#redo"),
-            new("Problems", "command", "#problems"),
-            new("Fold the Dock", "command", "#dock"),
-            new("Fold the Outline", "command", "#outline"),
-            new("Duplicate the panel", "command", "#duplicate"),
-            new("Remove the panel", "command", "#remove"),
-            new("Keys", "command", "#keys"),
-            new("Preview", "command", $"/try/{App.Address}/{Current.Address}"),
-            new("Publish", "command", $"{here}/versions"),
-        ]);
+        return new JsonResult(
+            (CommandEntry[])
+                [
+                    .. App.Draft.Pages.Select(page => new CommandEntry(page.Name, "page", $"{here}/pages/{page.Address}")),
+                    .. App.Draft.Pages.SelectMany(page =>
+                        page.All.Select(panel => new CommandEntry(
+                            panel.Name,
+                            $"{panel.Kind.Label.ToLowerInvariant()} on {page.Name}",
+                            $"{here}/pages/{page.Address}?panel={panel.Name}"
+                        ))
+                    ),
+                    .. used.Select(CommandEntry.Of),
+                    .. used.SelectMany(CommandEntry.FieldsOf),
+                    new("Add a panel", "command", "#add"),
+                    new("Add a page", "command", "#page"),
+                    new("Undo", "command", "#undo"),
+                    new("Redo", "command", "#redo"),
+                    new("Problems", "command", "#problems"),
+                    new("Fold the Dock", "command", "#dock"),
+                    new("Fold the Outline", "command", "#outline"),
+                    new("Duplicate the panel", "command", "#duplicate"),
+                    new("Remove the panel", "command", "#remove"),
+                    new("Keys", "command", "#keys"),
+                    new("Preview", "command", $"/try/{App.Address}/{Current.Address}"),
+                    new("Publish", "command", $"{here}/versions"),
+                ]
+        );
     }
 
     public async Task<IActionResult> OnPostUndoAsync(string address, string shown, CancellationToken cancellation) =>
@@ -168,7 +174,8 @@ internal sealed partial class ComposerModel(
                 await editing.UndoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation),
                 null,
                 Selected?.Name,
-                cancellation)
+                cancellation
+            )
             : NotFound();
 
     public async Task<IActionResult> OnPostRedoAsync(string address, string shown, CancellationToken cancellation) =>
@@ -177,7 +184,8 @@ internal sealed partial class ComposerModel(
                 await editing.RedoAsync(address, Catalogue, person.Id!.Value, await person.NameAsync(cancellation), cancellation),
                 null,
                 Selected?.Name,
-                cancellation)
+                cancellation
+            )
             : NotFound();
 
     // A builder who leaves the page at once has said what there is to say: the edit is made all the same.
@@ -186,7 +194,8 @@ internal sealed partial class ComposerModel(
         int revision,
         CancellationToken cancellation,
         string? select = null,
-        string? goTo = null) =>
+        string? goTo = null
+    ) =>
         await OutcomeAsync(
             await editing.EditAsync(
                 App.Address,
@@ -196,18 +205,21 @@ internal sealed partial class ComposerModel(
                 person.Id!.Value,
                 await person.NameAsync(cancellation),
                 Request.Query.ContainsKey("regardless"),
-                CancellationToken.None),
+                CancellationToken.None
+            ),
             edit,
             select ?? Selected?.Name,
             cancellation,
-            goTo);
+            goTo
+        );
 
     private async Task<IActionResult> OutcomeAsync(
         DraftOutcome outcome,
         AppEdit? mine,
         string? select,
         CancellationToken cancellation,
-        string? goTo = null)
+        string? goTo = null
+    )
     {
         var page =
             outcome is DraftOutcome.Done { Edit: AppEdit.SetPage { Key: PageSettings.Address } readdressed } && mine is not null
@@ -243,10 +255,9 @@ internal sealed partial class ComposerModel(
     {
         // Answers may come in another order than they were asked for: the browser heeds none that is older than what it shows.
         Response.Headers["Draft-Revision"] = App.Revision.ToString(CultureInfo.InvariantCulture);
-        Response.Headers["HX-Trigger-After-Swap"] = JsonSerializer.Serialize(new Dictionary<string, object?>
-        {
-            ["draft-changed"] = new { select },
-        });
+        Response.Headers["HX-Trigger-After-Swap"] = JsonSerializer.Serialize(
+            new Dictionary<string, object?> { ["draft-changed"] = new { select } }
+        );
         return Partial("/Build/Composer/_Composed.cshtml", this);
     }
 
@@ -280,7 +291,8 @@ internal sealed partial class ComposerModel(
             PageAddress.Read(Current, Request.Query["state"].ToString()),
             await person.GrantsAsync(cancellation),
             gate,
-            format);
+            format
+        );
         if (WithDock)
         {
             await Run.PrepareAsync(cancellation);

@@ -30,13 +30,11 @@ internal sealed partial class ComposerModel
         }
 
         var proposals = PanelProposals.For(Current, of, Catalogue);
-        var drawn =
-            proposals
-                .Select((proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with
-                {
-                    Name = AppPageModel.Proposed(of.Id, at + 1),
-                })))
-                .ToArray();
+        var drawn = proposals
+            .Select(
+                (proposal, at) => (Proposal: proposal, Panel: Small(proposal.Panel with { Name = AppPageModel.Proposed(of.Id, at + 1) }))
+            )
+            .ToArray();
         var page = Current with { Panels = [.. Current.Panels, .. drawn.Select(one => one.Panel)] };
         var run = new PageRun(
             new RunningApp(App.Address, App.Draft, Catalogue, null),
@@ -45,7 +43,8 @@ internal sealed partial class ComposerModel
             PageAddress.Read(page, Request.Query["state"].ToString()),
             await person.GrantsAsync(cancellation),
             gate,
-            format);
+            format
+        );
         await run.PrepareAsync(cancellation);
         var reading = new Live.Panels.PageReading(run);
         Proposals = [.. await Task.WhenAll(drawn.Select(async one => (one.Proposal, await reading.ReadAsync(one.Panel, cancellation))))];
@@ -60,11 +59,14 @@ internal sealed partial class ComposerModel
         string? parent,
         string? before,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        if (!await LoadAsync(address, shown, cancellation)
+        if (
+            !await LoadAsync(address, shown, cancellation)
             || Catalogue.Find(new DatasetId(dataset)) is not { } of
-            || PanelProposals.For(Current, of, Catalogue).FirstOrDefault(known => known.Key == proposal) is not { } chosen)
+            || PanelProposals.For(Current, of, Catalogue).FirstOrDefault(known => known.Key == proposal) is not { } chosen
+        )
         {
             return NotFound();
         }
@@ -74,13 +76,20 @@ internal sealed partial class ComposerModel
     }
 
     // A few records are enough to see what it is.
-    private static Panel Small(Panel panel) => panel switch
-    {
-        TablePanel table =>
-            table with { RowsPerPage = 4, Columns = [.. table.Columns.Take(4)], Searchable = false, AllowFiltering = false, AllowAdding = false },
-        CardsPanel cards => cards with { RowsPerPage = 3, Searchable = false, AllowAdding = false },
-        _ => panel,
-    };
+    private static Panel Small(Panel panel) =>
+        panel switch
+        {
+            TablePanel table => table with
+            {
+                RowsPerPage = 4,
+                Columns = [.. table.Columns.Take(4)],
+                Searchable = false,
+                AllowFiltering = false,
+                AllowAdding = false,
+            },
+            CardsPanel cards => cards with { RowsPerPage = 3, Searchable = false, AllowAdding = false },
+            _ => panel,
+        };
 
     public async Task<IActionResult> OnPostAddAsync(
         string address,
@@ -90,7 +99,8 @@ internal sealed partial class ComposerModel
         string? parent,
         string? before,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation) || PanelKind.All.FirstOrDefault(known => known.Name == kind) is not { } known)
         {
@@ -105,14 +115,15 @@ internal sealed partial class ComposerModel
             return Changed();
         }
 
-        var made =
-            known.Make(
-                PanelNaming.Fresh(
-                    Current,
-                    of is null || known.NeedsDataset is false ? known.Label
-                        : known.Name == "tablePanel" ? of.Name.Value
-                        : $"{of.RecordLabel} {known.Label}"),
-                of);
+        var made = known.Make(
+            PanelNaming.Fresh(
+                Current,
+                of is null || known.NeedsDataset is false ? known.Label
+                    : known.Name == "tablePanel" ? of.Name.Value
+                    : $"{of.RecordLabel} {known.Label}"
+            ),
+            of
+        );
         var (into, index) = PlaceFor(made, parent, before);
         return await EditAsync(new AppEdit.AddPanel(Current.Address, into, index, made), revision, cancellation, made.Name);
     }
@@ -133,7 +144,8 @@ internal sealed partial class ComposerModel
         string shown,
         string text,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation))
         {

@@ -14,7 +14,8 @@ internal sealed partial class ComposerModel
         string? before,
         string? by,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation) || Selected is null)
         {
@@ -51,7 +52,8 @@ internal sealed partial class ComposerModel
         string shown,
         string name,
         int revision,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null
             ? name.Trim() == Selected.Name
                 ? new NoContentResult()

@@ -17,7 +17,8 @@ internal sealed partial class ComposerModel
         Guid? dataset,
         bool withRecord,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation))
         {
@@ -32,15 +33,22 @@ internal sealed partial class ComposerModel
         }
 
         var of = dataset is { } id ? Catalogue.Find(new DatasetId(id)) : null;
-        var page =
-            (of is null ? new Page { Address = "", Name = "", Panels = [] }
-                : withRecord ? AppDrafting.PageWithRecord(of, [])
-                : AppDrafting.PageFor(of, [])) with
-            {
-                Name = name.Trim(),
-                Address = Wording.FieldName(name, App.Draft.Pages.Select(known => new FieldName(known.Address))).Value.ToLowerInvariant(),
-                Audience = Current.Audience,
-            };
+        var page = (
+            of is null
+                ? new Page
+                {
+                    Address = "",
+                    Name = "",
+                    Panels = [],
+                }
+            : withRecord ? AppDrafting.PageWithRecord(of, [])
+            : AppDrafting.PageFor(of, [])
+        ) with
+        {
+            Name = name.Trim(),
+            Address = Wording.FieldName(name, App.Draft.Pages.Select(known => new FieldName(known.Address))).Value.ToLowerInvariant(),
+            Audience = Current.Audience,
+        };
         page = PageSettings.IsAddress(page.Address) ? page : page with { Address = $"page_{App.Draft.Pages.Length + 1}" };
         return await EditAsync(new AppEdit.AddPage(App.Draft.Pages.IndexOf(Current) + 1, page), revision, cancellation, "", page.Address);
     }
@@ -50,7 +58,8 @@ internal sealed partial class ComposerModel
         string shown,
         string does,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation))
         {
@@ -73,6 +82,7 @@ internal sealed partial class ComposerModel
                 revision,
                 cancellation,
                 "",
-                does == "remove" ? App.Draft.Pages[at == 0 ? Math.Min(1, App.Draft.Pages.Length - 1) : at - 1].Address : null);
+                does == "remove" ? App.Draft.Pages[at == 0 ? Math.Min(1, App.Draft.Pages.Length - 1) : at - 1].Address : null
+            );
     }
 }

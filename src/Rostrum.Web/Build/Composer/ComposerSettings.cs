@@ -1,8 +1,10 @@
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core;
 using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Web.Build.Composer.Settings;
+using Rostrum.Web.Live;
 
 namespace Rostrum.Web.Build.Composer;
 
@@ -31,7 +33,8 @@ internal sealed partial class ComposerModel
             : await EditAsync(
                 edits is [var one] ? one : new AppEdit.Several([.. edits], string.Join("; ", edits.Select(edit => edit.Says(App.Draft)))),
                 revision,
-                cancellation);
+                cancellation
+            );
     }
 
     /// <summary>One field of a list up or down.</summary>
@@ -42,7 +45,8 @@ internal sealed partial class ComposerModel
         string field,
         int by,
         int revision,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { } setting
             ? await EditAsync(Set(key, FieldsInput.Moved(setting.Get(Selected), field, by)), revision, cancellation)
             : NotFound();
@@ -58,7 +62,8 @@ internal sealed partial class ComposerModel
         string does,
         string? with,
         int revision,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await LoadAsync(address, shown, cancellation) && Selected is not null && Selected.Kind.Find(key) is { } setting
             ? await EditAsync(
                 Set(
@@ -69,10 +74,12 @@ internal sealed partial class ComposerModel
                         failure,
                         step,
                         does,
-                        with
-                            ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()).Applied(setting, Selected, Request.Form)),
+                        with ?? Request.Form[$"{StepCommand.Prefix(key, action, failure, null)}with"].ToString()
+                    ).Applied(setting, Selected, Request.Form)
+                ),
                 revision,
-                cancellation)
+                cancellation
+            )
             : NotFound();
 
     /// <summary>Something about the lists of what belongs to each record.</summary>
@@ -83,27 +90,62 @@ internal sealed partial class ComposerModel
         string? path,
         string does,
         int revision,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await LoadAsync(address, shown, cancellation)
-            && Selected is not null
-            && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
+        && Selected is not null
+        && Selected.Kind.Find(key) is { Kind: SettingKind.NestedLists } setting
             ? await EditAsync(
                 Set(
                     key,
-                    SettingKind.NestedLists.Write(new NestedCommand(path ?? "", does).Applied(
-                        SettingKind.NestedLists.Read(setting.Get(Selected))!.Value,
-                        Catalogue,
-                        Request.Form))),
+                    SettingKind.NestedLists.Write(
+                        new NestedCommand(path ?? "", does).Applied(
+                            SettingKind.NestedLists.Read(setting.Get(Selected))!.Value,
+                            Catalogue,
+                            Request.Form
+                        )
+                    )
+                ),
                 revision,
-                cancellation)
+                cancellation
+            )
             : NotFound();
+
+    /// <summary>What the page above shows becomes a view that everybody can choose; or one of those views goes.</summary>
+    public async Task<IActionResult> OnPostViewAsync(
+        string address,
+        string shown,
+        string key,
+        string? view,
+        string? without,
+        int revision,
+        CancellationToken cancellation
+    )
+    {
+        if (!await LoadAsync(address, shown, cancellation) || Selected is not TablePanel table)
+        {
+            return NotFound();
+        }
+
+        var name = view?.Trim() ?? "";
+        if (without is null && name.Length is 0 or > SavedView.LongestName)
+        {
+            return await OutcomeAsync(new DraftOutcome.Refused("Write a name for the view first."), null, table.Name, cancellation);
+        }
+
+        var state = PageAddress.Read(Current, Request.Query["state"].ToString()).List(table.Name);
+        var others = table.Views.Where(known => known.Name != name && known.Name != without);
+        SavedView[] added = without is null ? [new SavedView(name, PageAddress.Write(state.ToKeep()))] : [];
+        return await EditAsync(Set(key, SettingKind.Views.Write([.. others, .. added])), revision, cancellation);
+    }
 
     public async Task<IActionResult> OnPostCorrectAsync(
         string address,
         string shown,
         string edit,
         int revision,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(address, shown, cancellation))
         {

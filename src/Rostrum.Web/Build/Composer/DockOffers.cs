@@ -17,36 +17,43 @@ internal static class DockOffers
         var offers = new List<FormulaOffer>();
         foreach (var (name, type) in page.Run.Scope.Names.Types)
         {
-            offers.AddRange(FormulaCompletion
-                .Names(new FormulaShape("", [KeyValuePair.Create(name, type)]))
-                .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, Now(page, name, known.Name, known.Type))));
+            offers.AddRange(
+                FormulaCompletion
+                    .Names(new FormulaShape("", [KeyValuePair.Create(name, type)]))
+                    .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, Now(page, name, known.Name, known.Type)))
+            );
             foreach (var member in page.Run.Scope.MembersOf(name).Where(member => member.Type is FormulaType.Record))
             {
-                offers.AddRange(((FormulaType.Record)member.Type).Shape.Members.Select(inner => new FormulaOffer(
-                    $"{Formatter.Name(name)}.{member.Name}.{Formatter.Name(inner.Key)}",
-                    "name",
-                    inner.Value.Word,
-                    null)));
+                offers.AddRange(
+                    ((FormulaType.Record)member.Type).Shape.Members.Select(inner => new FormulaOffer(
+                        $"{Formatter.Name(name)}.{member.Name}.{Formatter.Name(inner.Key)}",
+                        "name",
+                        inner.Value.Word,
+                        null
+                    ))
+                );
             }
         }
 
         if (page.Selected?.Of is { } of && page.Catalogue.Find(of) is { } dataset)
         {
-            offers.AddRange(FormulaCompletion
-                .Names(page.Run.Scope.Shapes.Of(dataset).Shape)
-                .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, $"of each {dataset.RecordLabel}")));
+            offers.AddRange(
+                FormulaCompletion
+                    .Names(page.Run.Scope.Shapes.Of(dataset).Shape)
+                    .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, $"of each {dataset.RecordLabel}"))
+            );
         }
 
         return JsonSerializer.Serialize(
             offers.DistinctBy(offer => offer.Label).Concat(FormulaCompletion.Functions),
-            JsonSerializerOptions.Web);
+            JsonSerializerOptions.Web
+        );
     }
 
     private static string? Now(ComposerModel page, string panel, string name, FormulaType type) =>
         type is not (FormulaType.Record or FormulaType.List)
-            && page.Run.Scope
-                .MembersOf(panel)
-                .FirstOrDefault(member => $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}" == name) is { } known
+        && page.Run.Scope.MembersOf(panel).FirstOrDefault(member => $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}" == name)
+            is { } known
             ? page.Run.Values[new PageValue(panel, known.Name)] is { } value
                 ? $"at this moment: {page.Run.Format.Display(DatasetShapes.FieldTypeOf(type), value)}"
                 : "blank at this moment"

@@ -47,63 +47,75 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         Guid person,
         string name,
         bool regardless,
-        CancellationToken cancellation) => TryAsync(async () =>
-    {
-        var stored = (await drafts.FindAsync(store, app, cancellation))!;
-        var since =
-            await store.Edits
-                .Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person)
+        CancellationToken cancellation
+    ) =>
+        TryAsync(async () =>
+        {
+            var stored = (await drafts.FindAsync(store, app, cancellation))!;
+            var since = await store
+                .Edits.Where(row => row.AppId == stored.Id && row.Revision > seen && row.PersonId != person)
                 .OrderByDescending(row => row.Revision)
                 .ToListAsync(cancellation);
-        if (!regardless && since.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(edit) == true) is { } overlap)
-        {
-            return new DraftOutcome.Overlap(overlap);
-        }
+            if (!regardless && since.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(edit) == true) is { } overlap)
+            {
+                return new DraftOutcome.Overlap(overlap);
+            }
 
-        var said = edit.Says(stored.Draft);
-        var result = edit.Apply(stored.Draft, catalogue);
-        if (result is not EditResult.Done done)
-        {
-            return new DraftOutcome.Refused(((EditResult.Refused)result).Reason);
-        }
+            var said = edit.Says(stored.Draft);
+            var result = edit.Apply(stored.Draft, catalogue);
+            if (result is not EditResult.Done done)
+            {
+                return new DraftOutcome.Refused(((EditResult.Refused)result).Reason);
+            }
 
-        // Words typed into one setting in one go are one edit.
-        var last =
-            await store.Edits.Where(row => row.AppId == stored.Id).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
-        var inverse = done.Inverse;
-        if (last is { IsUndo: false, Undone: false, Edit: AppEdit.SetSetting before }
-            && edit is AppEdit.SetSetting now
-            && last.PersonId == person
-            && time.GetUtcNow() - last.At < OneGo
-            && before with { Value = "" } == now with { Value = "" })
-        {
-            (inverse, said) = (last.Inverse, last.Inverse is AppEdit.SetSetting first
-                && stored.Draft.Find(now.Page)?.Find(now.Panel) is { } panel
-                && panel.Kind.Find(now.Key) is { } setting
-                ? AppWords.SettingChange(panel.Name, setting, first.Value, now.Value)
-                : said);
-            store.Edits.Remove(last);
-        }
+            // Words typed into one setting in one go are one edit.
+            var last = await store
+                .Edits.Where(row => row.AppId == stored.Id)
+                .OrderByDescending(row => row.Revision)
+                .FirstOrDefaultAsync(cancellation);
+            var inverse = done.Inverse;
+            if (
+                last is { IsUndo: false, Undone: false, Edit: AppEdit.SetSetting before }
+                && edit is AppEdit.SetSetting now
+                && last.PersonId == person
+                && time.GetUtcNow() - last.At < OneGo
+                && before with { Value = "" } == now with { Value = "" }
+            )
+            {
+                (inverse, said) = (
+                    last.Inverse,
+                    last.Inverse is AppEdit.SetSetting first
+                    && stored.Draft.Find(now.Page)?.Find(now.Panel) is { } panel
+                    && panel.Kind.Find(now.Key) is { } setting
+                        ? AppWords.SettingChange(panel.Name, setting, first.Value, now.Value)
+                        : said
+                );
+                store.Edits.Remove(last);
+            }
 
-        // What was taken back before belongs to a way that is not gone any more; the entries of its taking back stay.
-        store.Edits.RemoveRange(await store.Edits
-            .Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo)
-            .ToListAsync(cancellation));
-        var after = Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit
-        {
-            AppId = stored.Id,
-            Revision = after.Revision,
-            PersonId = person,
-            PersonName = name,
-            At = time.GetUtcNow(),
-            Edit = edit,
-            Inverse = inverse,
-            Said = said,
+            // What was taken back before belongs to a way that is not gone any more; the entries of its taking back stay.
+            store.Edits.RemoveRange(
+                await store
+                    .Edits.Where(row => row.AppId == stored.Id && row.PersonId == person && row.Undone && !row.IsUndo)
+                    .ToListAsync(cancellation)
+            );
+            var after = Replace(stored, done.App);
+            store.Edits.Add(
+                new StoredEdit
+                {
+                    AppId = stored.Id,
+                    Revision = after.Revision,
+                    PersonId = person,
+                    PersonName = name,
+                    At = time.GetUtcNow(),
+                    Edit = edit,
+                    Inverse = inverse,
+                    Said = said,
+                }
+            );
+            await SaveAsync(after, cancellation);
+            return new DraftOutcome.Done(after, edit, said);
         });
-        await SaveAsync(after, cancellation);
-        return new DraftOutcome.Done(after, edit, said);
-    });
 
     /// <summary>Takes the builder's last edit back.</summary>
     public Task<DraftOutcome> UndoAsync(string app, DatasetCatalogue catalogue, Guid person, string name, CancellationToken cancellation) =>
@@ -126,47 +138,56 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         Guid person,
         string name,
         bool undo,
-        CancellationToken cancellation) => TryAsync(async () =>
-    {
-        var stored = (await drafts.FindAsync(store, app, cancellation))!;
-        var (last, taken) = await NextAsync(stored.Id, person, cancellation);
-        if ((undo ? last : taken) is not { } entry)
+        CancellationToken cancellation
+    ) =>
+        TryAsync(async () =>
         {
-            return new DraftOutcome.Refused(undo ? "There is nothing of yours to undo." : "There is nothing to do again.");
-        }
+            var stored = (await drafts.FindAsync(store, app, cancellation))!;
+            var (last, taken) = await NextAsync(stored.Id, person, cancellation);
+            if ((undo ? last : taken) is not { } entry)
+            {
+                return new DraftOutcome.Refused(undo ? "There is nothing of yours to undo." : "There is nothing to do again.");
+            }
 
-        if (await store.Edits
-            .Where(row => row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone)
-            .ToListAsync(cancellation) is var later
-            && later.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(entry.Edit!) == true) is { } overlap)
-        {
-            return new DraftOutcome.Refused($"{overlap.PersonName} has changed the same thing since: {overlap.Said}.");
-        }
+            if (
+                await store
+                    .Edits.Where(row =>
+                        row.AppId == stored.Id && row.Revision > entry.Revision && row.PersonId != person && !row.IsUndo && !row.Undone
+                    )
+                    .ToListAsync(cancellation)
+                    is var later
+                && later.FirstOrDefault(theirs => theirs.Edit?.IsAboutTheSameAs(entry.Edit!) == true) is { } overlap
+            )
+            {
+                return new DraftOutcome.Refused($"{overlap.PersonName} has changed the same thing since: {overlap.Said}.");
+            }
 
-        var edit = (undo ? entry.Inverse : entry.Edit)!;
-        if (edit.Apply(stored.Draft, catalogue) is not EditResult.Done done)
-        {
-            return new DraftOutcome.Refused("Not undone: it has changed since.");
-        }
+            var edit = (undo ? entry.Inverse : entry.Edit)!;
+            if (edit.Apply(stored.Draft, catalogue) is not EditResult.Done done)
+            {
+                return new DraftOutcome.Refused("Not undone: it has changed since.");
+            }
 
-        var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";
-        entry.Undone = undo;
-        var after = Replace(stored, done.App);
-        store.Edits.Add(new StoredEdit
-        {
-            AppId = stored.Id,
-            Revision = after.Revision,
-            PersonId = person,
-            PersonName = name,
-            At = time.GetUtcNow(),
-            Edit = edit,
-            Inverse = done.Inverse,
-            Said = said,
-            IsUndo = true,
+            var said = $"{(undo ? "Undone" : "Done again")}: {entry.Said}";
+            entry.Undone = undo;
+            var after = Replace(stored, done.App);
+            store.Edits.Add(
+                new StoredEdit
+                {
+                    AppId = stored.Id,
+                    Revision = after.Revision,
+                    PersonId = person,
+                    PersonName = name,
+                    At = time.GetUtcNow(),
+                    Edit = edit,
+                    Inverse = done.Inverse,
+                    Said = said,
+                    IsUndo = true,
+                }
+            );
+            await SaveAsync(after, cancellation);
+            return new DraftOutcome.Done(after, edit, said);
         });
-        await SaveAsync(after, cancellation);
-        return new DraftOutcome.Done(after, edit, said);
-    });
 
     // A new edit ends what could be done again.
     private async Task<(StoredEdit? Undo, StoredEdit? Redo)> NextAsync(Guid app, Guid person, CancellationToken cancellation)
@@ -174,10 +195,10 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
         var own = store.Edits.Where(row => row.AppId == app && row.PersonId == person && !row.IsUndo && row.Edit != null);
         var last = await own.Where(row => !row.Undone).OrderByDescending(row => row.Revision).FirstOrDefaultAsync(cancellation);
         var after = last?.Revision ?? 0;
-        return (last, await own
-            .Where(row => row.Undone && row.Revision > after)
-            .OrderBy(row => row.Revision)
-            .FirstOrDefaultAsync(cancellation));
+        return (
+            last,
+            await own.Where(row => row.Undone && row.Revision > after).OrderBy(row => row.Revision).FirstOrDefaultAsync(cancellation)
+        );
     }
 
     private AppDraft Replace(AppDraft before, AppDefinition draft)

@@ -22,52 +22,53 @@ internal sealed record NestedCommand(string Path, string Does)
     {
         int[] places =
         [
-            .. Path
-                .Split('.', StringSplitOptions.RemoveEmptyEntries)
+            .. Path.Split('.', StringSplitOptions.RemoveEmptyEntries)
                 .Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1),
         ];
         return Does == "add" ? Within(lists, places, inner => Added(catalogue, form) is { } added ? inner.Add(added) : inner)
             : places.Length == 0 ? lists
-            : Within(
-                lists,
-                places[..^1],
-                inner => places[^1] < 0 || places[^1] >= inner.Length ? inner
-                    : Does == "remove" ? inner.RemoveAt(places[^1])
-                    : inner.SetItem(places[^1], Set(inner[places[^1]], form)));
+            : Within(lists, places[..^1], inner => places[^1] < 0 || places[^1] >= inner.Length ? inner
+                : Does == "remove" ? inner.RemoveAt(places[^1])
+                : inner.SetItem(places[^1], Set(inner[places[^1]], form)));
     }
 
     private static ImmutableArray<NestedList> Within(
         ImmutableArray<NestedList> lists,
         int[] places,
-        Func<ImmutableArray<NestedList>, ImmutableArray<NestedList>> change) =>
+        Func<ImmutableArray<NestedList>, ImmutableArray<NestedList>> change
+    ) =>
         places.Length == 0 ? change(lists)
         : places[0] < 0 || places[0] >= lists.Length ? lists
         : lists.SetItem(places[0], lists[places[0]] with { Nested = Within(lists[places[0]].Nested, places[1..], change) });
 
     private NestedList? Added(DatasetCatalogue catalogue, IFormCollection form) =>
         form[$"nested.{Path}.add"].ToString().Split(' ', 2) is [var id, { Length: > 0 } relation]
-            && Guid.TryParse(id, out var known)
-            && catalogue.Find(new DatasetId(known)) is { } dataset
+        && Guid.TryParse(id, out var known)
+        && catalogue.Find(new DatasetId(known)) is { } dataset
             ? new NestedList(
                 relation,
                 dataset.Id,
                 [
-                    .. AppDrafting.Table("list", dataset).Columns
-                        .Where(column => dataset.Title.All(part => part.Field != column)
-                            && dataset.RelationOf(column)?.InverseName.Value != relation)
+                    .. AppDrafting
+                        .Table("list", dataset)
+                        .Columns.Where(column =>
+                            dataset.Title.All(part => part.Field != column) && dataset.RelationOf(column)?.InverseName.Value != relation
+                        )
                         .Take(2),
                 ],
                 null,
                 UsualMost,
-                [])
+                []
+            )
             : null;
 
-    private NestedList Set(NestedList list, IFormCollection form) => list with
-    {
-        Most = int.TryParse(form[$"nested.{Path}.most"], NumberStyles.None, CultureInfo.InvariantCulture, out var most)
-            ? Math.Clamp(most, 1, 100)
-            : list.Most,
-        Filter = Setting.Blank(form[$"nested.{Path}.filter"].ToString().Trim().TrimStart('=').Trim()),
-        Fields = [.. form[$"nested.{Path}.field"].OfType<string>().Select(name => new FieldName(name))],
-    };
+    private NestedList Set(NestedList list, IFormCollection form) =>
+        list with
+        {
+            Most = int.TryParse(form[$"nested.{Path}.most"], NumberStyles.None, CultureInfo.InvariantCulture, out var most)
+                ? Math.Clamp(most, 1, 100)
+                : list.Most,
+            Filter = Setting.Blank(form[$"nested.{Path}.filter"].ToString().Trim().TrimStart('=').Trim()),
+            Fields = [.. form[$"nested.{Path}.field"].OfType<string>().Select(name => new FieldName(name))],
+        };
 }

@@ -21,19 +21,25 @@ internal static class PanelClipboard
         try
         {
             // Every setting is asked for, so that a document with holes is found here and not later.
-            return JsonSerializer.Deserialize<Panel>(text, KindJson.Options) is { } panel
-                && panel.All.All(inner => inner is { Name: not null, Panels.IsDefault: false, Width: >= 1 and <= Panel.Columns }
+            return
+                JsonSerializer.Deserialize<Panel>(text, KindJson.Options) is { } panel
+                && panel.All.All(inner =>
+                    inner is { Name: not null, Panels.IsDefault: false, Width: >= 1 and <= Panel.Columns }
                     && PageSettings.IsName(inner.Name)
                     && inner.Kind.Settings.All(setting => setting.Get(inner) is { } said && setting.Kind.Fits(said))
-                    && (inner.IsContainer || inner.Panels.IsEmpty))
+                    && (inner.IsContainer || inner.Panels.IsEmpty)
+                )
                 ? panel
                 : null;
         }
-        catch (Exception exception) when (exception is JsonException
-            or NotSupportedException
-            or InvalidOperationException
-            or NullReferenceException
-            or ArgumentException)
+        catch (Exception exception)
+            when (exception
+                    is JsonException
+                        or NotSupportedException
+                        or InvalidOperationException
+                        or NullReferenceException
+                        or ArgumentException
+            )
         {
             return null;
         }

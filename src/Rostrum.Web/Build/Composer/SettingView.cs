@@ -25,8 +25,14 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
 
     public string Name => Prefix + SettingInput.NameOf(Setting.Key);
 
+    /// <summary>It may be a formula in the place of its value.</summary>
+    public bool CanBeComputed => Of is Panel && Prefix.Length == 0 && Setting.Kind.Computes is not null;
+
+    /// <summary>It is one.</summary>
+    public bool IsComputed => CanBeComputed && Computed.IsFormula(Text);
+
     /// <summary>Something stands under it while it is a formula.</summary>
-    public bool HasPresent => Of is Panel && Setting.Kind.IsOneFormula;
+    public bool HasPresent => Of is Panel && Setting.Kind.IsOneFormula && (Setting.Kind.Computes is null || IsComputed);
 
     /// <summary>What stands under it while it is a formula: its value at this moment, or what is wrong.</summary>
     public (string? Now, CheckedFormula? Formula, string? Problem) Present
@@ -41,9 +47,14 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
             var formula = Page.Run.Scope.Check(panel, place);
             var problem = Page.Run.Scope.Problem(panel, place, formula);
             return problem is not null || place.OverRecord || place.List ? (null, formula, problem)
-                : formula.Tree is { Type: FormulaType.Record } whole ? (Page.Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key }
-                    ? string.Join(" ", key.Values)
-                    : "none at this moment", formula, null)
+                : formula.Tree is { Type: FormulaType.Record } whole
+                    ? (
+                        Page.Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key }
+                            ? string.Join(" ", key.Values)
+                            : "none at this moment",
+                        formula,
+                        null
+                    )
                 : (Page.Run.Shown(formula.Tree!) is { Length: > 0 } shown ? shown : "blank", formula, null);
         }
     }
@@ -53,44 +64,65 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
     {
         get
         {
-            var records = from panel in Page.Current.All.Select(panel => panel.Name).Append(PageScope.Parameters)
-                          from member in Page.Run.Scope.MembersOf(panel)
-                          where member.Type is FormulaType.Record && (Of as Panel)?.Name != panel
-                          select (Path: $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}", ((FormulaType.Record)member.Type).Shape);
+            var records =
+                from panel in Page.Current.All.Select(panel => panel.Name).Append(PageScope.Parameters)
+                from member in Page.Run.Scope.MembersOf(panel)
+                where member.Type is FormulaType.Record && (Of as Panel)?.Name != panel
+                select (Path: $"{Formatter.Name(panel)}.{Formatter.Name(member.Name)}", ((FormulaType.Record)member.Type).Shape);
             return Setting.Kind is SettingKind.SomeRecord
-                ? records.Where(record => Page.Run.Scope.Shapes.Of(record.Shape).Dataset.Id == Dataset?.Id).Select(record => record.Path)
-                    .Concat(records.SelectMany(record => record.Shape.Members
-                        .Where(member => member.Value is FormulaType.Record { Shape: var inner }
-                            && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id)
-                        .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}")))
-                : records.SelectMany(record => record.Shape.Members
-                    .Where(member => member.Value is FormulaType.List { Element: FormulaType.Record { Shape: var inner } }
-                        && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id)
-                    .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}"));
+                ? records
+                    .Where(record => Page.Run.Scope.Shapes.Of(record.Shape).Dataset.Id == Dataset?.Id)
+                    .Select(record => record.Path)
+                    .Concat(
+                        records.SelectMany(record =>
+                            record
+                                .Shape.Members.Where(member =>
+                                    member.Value is FormulaType.Record { Shape: var inner }
+                                    && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id
+                                )
+                                .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}")
+                        )
+                    )
+                : records.SelectMany(record =>
+                    record
+                        .Shape.Members.Where(member =>
+                            member.Value is FormulaType.List { Element: FormulaType.Record { Shape: var inner } }
+                            && Page.Run.Scope.Shapes.Of(inner).Dataset.Id == Dataset?.Id
+                        )
+                        .Select(member => $"{record.Path}.{Formatter.Name(member.Key)}")
+                );
         }
     }
 
     /// <summary>The names to choose from, for a setting that names something.</summary>
-    public IEnumerable<(string Value, string Label)> Named => Setting.Kind switch
-    {
-        SettingKind.SomeNamed { Thing: NamedThing.Page } => Page.App.Draft.Pages.Select(page => (page.Address, page.Name)),
-        SettingKind.SomeNamed { Thing: NamedThing.Opening } =>
-            Page.Current.All.Where(panel => panel.Opens).Select(panel => (panel.Name, panel.Name)),
-        SettingKind.SomeNamed { Thing: NamedThing.Table } =>
-            Page.Current.All.OfType<TablePanel>().Select(panel => (panel.Name, panel.Name)),
-        SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
-        SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
-        SettingKind.OneField { Pictures: true } =>
-            Dataset?.Fields.Where(known => known.IsPicture).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
-        SettingKind.OneField { Dates: true } =>
-            Dataset?.Fields.Where(known => known.Type.HasDay).Select(known => (known.Name.Value, Dataset.LabelOf(known.Name))) ?? [],
-        SettingKind.OneField { Number: var numeric } =>
-            Dataset is null
+    public IEnumerable<(string Value, string Label)> Named =>
+        Setting.Kind switch
+        {
+            SettingKind.SomeNamed { Thing: NamedThing.Page } => Page.App.Draft.Pages.Select(page => (page.Address, page.Name)),
+            SettingKind.SomeNamed { Thing: NamedThing.Opening } => Page
+                .Current.All.Where(panel => panel.Opens)
+                .Select(panel => (panel.Name, panel.Name)),
+            SettingKind.SomeNamed { Thing: NamedThing.Table } => Page
+                .Current.All.OfType<TablePanel>()
+                .Select(panel => (panel.Name, panel.Name)),
+            SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
+            SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
+            SettingKind.OneField { Pictures: true } => Dataset
+                ?.Fields.Where(known => known.IsPicture)
+                .Select(known => (known.Name.Value, Dataset.LabelOf(known.Name)))
+                ?? [],
+            SettingKind.OneField { Dates: true } => Dataset
+                ?.Fields.Where(known => known.Type.HasDay)
+                .Select(known => (known.Name.Value, Dataset.LabelOf(known.Name)))
+                ?? [],
+            SettingKind.OneField { Number: var numeric } => Dataset is null
                 ? []
-                : Dataset.Fields
-                    .Where(known => known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null)))
+                : Dataset
+                    .Fields.Where(known =>
+                        known.Type.IsSortable && (!numeric || (known.Type.IsNumeric && Dataset.RelationOf(known.Name) is null))
+                    )
                     .Select(known => (Value: known.Name.Value, Label: Dataset.LabelOf(known.Name)))
-            .SelectMany(one => numeric ? new[] { one } : [one, ("-" + one.Value, one.Label + ", the last first")]),
-        _ => [],
-    };
+                    .SelectMany(one => numeric ? new[] { one } : [one, ("-" + one.Value, one.Label + ", the last first")]),
+            _ => [],
+        };
 }

@@ -4,9 +4,9 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
-using Rostrum.Web.Build.Composer.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Web.Build.Composer.Settings;
 
 namespace Rostrum.Web.Build.Composer;
 
@@ -36,19 +36,21 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             return text;
         }
 
-        return SettingKind.NamedActions.Write((Action, Does) switch
-        {
-            (null, _) => actions.Add(new NamedAction(Fresh(actions), PanelAction.Nothing)),
-            ({ } at, "remove") when Step is null => actions.RemoveAt(at),
-            ({ } at, "said") when With is { } said =>
-                actions.SetItem(
+        return SettingKind.NamedActions.Write(
+            (Action, Does) switch
+            {
+                (null, _) => actions.Add(new NamedAction(Fresh(actions), PanelAction.Nothing)),
+                ({ } at, "remove") when Step is null => actions.RemoveAt(at),
+                ({ } at, "said") when With is { } said => actions.SetItem(
                     at,
                     SettingInput
                         .Read(actions[at], NamedAction.Settings, said, form)
-                        .Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))),
-            ({ } at, "label") => actions.SetItem(at, actions[at] with { Label = form["label"].ToString().Trim() }),
-            ({ } at, _) => actions.SetItem(at, actions[at] with { Does = On(actions[at].Does, form) }),
-        });
+                        .Aggregate(actions[at], (action, known) => (NamedAction)(known.Setting.Set(action, known.Text) ?? action))
+                ),
+                ({ } at, "label") => actions.SetItem(at, actions[at] with { Label = form["label"].ToString().Trim() }),
+                ({ } at, _) => actions.SetItem(at, actions[at] with { Does = On(actions[at].Does, form) }),
+            }
+        );
     }
 
     /// <summary>How the names of a step's inputs begin.</summary>
@@ -81,12 +83,12 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             ({ } at, "up") when at > 0 => steps.RemoveAt(at).Insert(at - 1, steps[at]),
             ({ } at, "down") when at < steps.Length - 1 => steps.RemoveAt(at).Insert(at + 1, steps[at]),
             ({ } at, "name") => steps.SetItem(at, steps[at] with { Name = Setting.Blank(form["name"].ToString().Trim()) }),
-            ({ } at, "set") when With is { } key =>
-                steps.SetItem(
-                    at,
-                    SettingInput
-                        .Read(steps[at], steps[at].Kind.Settings, key, form)
-                        .Aggregate(steps[at], (step, said) => (Step)(said.Setting.Set(step, said.Text) ?? step))),
+            ({ } at, "set") when With is { } key => steps.SetItem(
+                at,
+                SettingInput
+                    .Read(steps[at], steps[at].Kind.Settings, key, form)
+                    .Aggregate(steps[at], (step, said) => (Step)(said.Setting.Set(step, said.Text) ?? step))
+            ),
             _ => steps,
         };
         return OnFailure ? action with { OnFailure = changed } : action with { Steps = changed };
@@ -108,6 +110,9 @@ internal sealed record StepCommand(string Key, int? Action, bool OnFailure, int?
             fresh = $"{name}_{number++}";
         }
 
-        return step with { Name = fresh };
+        return step with
+        {
+            Name = fresh,
+        };
     }
 }

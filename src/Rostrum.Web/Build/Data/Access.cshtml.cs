@@ -11,11 +11,8 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>What each role may do with a table's records, which of them, and why a person may or may not.</summary>
-internal sealed class AccessModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format) : DatasetPage(store, workspaces, format)
+internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
+    : DatasetPage(store, workspaces, format)
 {
     public static readonly (Verbs Verb, string Word)[] EachVerb =
     [
@@ -73,7 +70,8 @@ internal sealed class AccessModel(
         string? role,
         Guid? person,
         string? record,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAccessAsync(id, table, role, cancellation))
         {
@@ -82,7 +80,12 @@ internal sealed class AccessModel(
 
         if (Policy is not null)
         {
-            (Ticked, Reads, Writes, HiddenFields) = (Policy.Verbs, ConditionForm.Of("reads", Policy.Condition), ConditionForm.Of("writes", Policy.WriteCondition), [.. Policy.HiddenFields]);
+            (Ticked, Reads, Writes, HiddenFields) = (
+                Policy.Verbs,
+                ConditionForm.Of("reads", Policy.Condition),
+                ConditionForm.Of("writes", Policy.WriteCondition),
+                [.. Policy.HiddenFields]
+            );
         }
 
         if (Changing is not null)
@@ -128,7 +131,12 @@ internal sealed class AccessModel(
             Store.Policies.Add(stored);
         }
 
-        (stored.Verbs, stored.Condition, stored.WriteCondition, stored.HiddenFields) = (Ticked, reads, writes, [.. HiddenFields.Order(StringComparer.Ordinal)]);
+        (stored.Verbs, stored.Condition, stored.WriteCondition, stored.HiddenFields) = (
+            Ticked,
+            reads,
+            writes,
+            [.. HiddenFields.Order(StringComparer.Ordinal)]
+        );
         await Store.SaveChangesAsync(cancellation);
         TempData["said"] = $"The rights of {Changing.Label} hold from now on, in every app.";
         return Redirect(Address);
@@ -171,7 +179,9 @@ internal sealed class AccessModel(
             var policy = Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with { Condition = condition };
             var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, 1), Counted = true };
             var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
-            return await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } count } ? count.Said(Format.Culture) : null;
+            return await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } count }
+                ? count.Said(Format.Culture)
+                : null;
         }
     }
 
@@ -182,7 +192,6 @@ internal sealed class AccessModel(
         (Reads, Writes) = (ConditionForm.Posted("reads", form, PickShape), ConditionForm.Posted("writes", form, PickShape));
         HiddenFields = [.. form["hide"].OfType<string>().Where(name => Dataset.Find(new FieldName(name)) is not null)];
     }
-
 
     private async Task AskAsync(Guid? person, string? record, CancellationToken cancellation)
     {
@@ -196,11 +205,8 @@ internal sealed class AccessModel(
         var key = AskedRecord.Length == 0 ? null : RecordKey.Parse(Dataset, AskedRecord);
         if (key is not null)
         {
-            AskedTitle = await gate.ReadAsync(
-                Catalogue,
-                ReadRequest.Of(Dataset, key),
-                Builder,
-                cancellation) is ReadResult.Rows { Records: [var found] }
+            AskedTitle = await gate.ReadAsync(Catalogue, ReadRequest.Of(Dataset, key), Builder, cancellation)
+                is ReadResult.Rows { Records: [var found] }
                 ? found.Title
                 : null;
         }
@@ -212,7 +218,8 @@ internal sealed class AccessModel(
             entry.Roles,
             workspace.Policies,
             entry.AsUser,
-            cancellation);
+            cancellation
+        );
         AskedGrant = Grants.Of(entry.Roles, workspace.Policies, entry.AsUser).For(Dataset.Id);
     }
 

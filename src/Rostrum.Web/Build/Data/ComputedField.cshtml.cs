@@ -12,11 +12,8 @@ namespace Rostrum.Web.Build.Data;
 internal sealed record FormulaAnswer(MadeField Made, ImmutableArray<Record> Sample, FieldName Column, ComputedPart? Part, string? Failure);
 
 /// <summary>A computed field of a dataset: its label and its formula, tried out on records while it is typed.</summary>
-internal sealed class ComputedFieldModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format) : DatasetPage(store, workspaces, format)
+internal sealed class ComputedFieldModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
+    : DatasetPage(store, workspaces, format)
 {
     private const int SampleRows = 6;
     private static readonly FieldName Tried = new("tried_out");
@@ -43,8 +40,11 @@ internal sealed class ComputedFieldModel(
         }
 
         Offers = await FormulaCompletion.JsonAsync(this, gate, name, cancellation);
-        (Label, Formula, Decimals) = (Field?.Label ?? "", Field?.Formula ?? "", (Field?.Type as FieldType.Number)?.Scale?.ToString(CultureInfo.InvariantCulture)
-            ?? "");
+        (Label, Formula, Decimals) = (
+            Field?.Label ?? "",
+            Field?.Formula ?? "",
+            (Field?.Type as FieldType.Number)?.Scale?.ToString(CultureInfo.InvariantCulture) ?? ""
+        );
         Answer = Formula.Length > 0 ? await TryAsync(cancellation) : null;
         return Page();
     }
@@ -71,7 +71,13 @@ internal sealed class ComputedFieldModel(
         Answer = await TryAsync(cancellation);
         Offers = await FormulaCompletion.JsonAsync(this, gate, name, cancellation);
         return Answer.Made.Dataset is { } changed
-            ? await SaveAsync(changed, $"{Answer.Made.Field!.Label} is saved.", $"{Here}?field={Answer.Made.Field.Name}", cancellation, () => Task.FromResult<IActionResult>(Page()))
+            ? await SaveAsync(
+                changed,
+                $"{Answer.Made.Field!.Label} is saved.",
+                $"{Here}?field={Answer.Made.Field.Name}",
+                cancellation,
+                () => Task.FromResult<IActionResult>(Page())
+            )
             : Page();
     }
 
@@ -82,14 +88,14 @@ internal sealed class ComputedFieldModel(
 
     private async Task<FormulaAnswer> TryAsync(CancellationToken cancellation)
     {
-        var made =
-            ComputedFieldMaking.Make(
-                Catalogue,
-                Dataset,
-                Field,
-                Label?.Trim() ?? "",
-                Formula ?? "",
-                int.TryParse(Decimals, NumberStyles.None, CultureInfo.InvariantCulture, out var decimals) ? decimals : null);
+        var made = ComputedFieldMaking.Make(
+            Catalogue,
+            Dataset,
+            Field,
+            Label?.Trim() ?? "",
+            Formula ?? "",
+            int.TryParse(Decimals, NumberStyles.None, CultureInfo.InvariantCulture, out var decimals) ? decimals : null
+        );
         if (made.Formula.Tree is null)
         {
             return new FormulaAnswer(made, [], Tried, null, null);

@@ -38,14 +38,15 @@ internal sealed record ConditionForm(string Prefix, ConditionGroup? Picked, stri
 
         var picked = ConditionGroup.Posted(prefix, form);
         var now = new ConditionForm(prefix, picked, "");
-        return !mine ? now : asked[1] switch
-        {
-            "write" =>
-                now.Condition(shape) is (var condition, _) && condition is not null ? new(prefix, null, ConditionFormula.Write(condition))
-                    : picked.IsEmpty ? new(prefix, null, "")
-                    : now with { Note = "Complete the conditions first; then they can be seen as a formula." },
-            "test" or "group" or "remove" when asked.Length == 3 =>
-                now with
+        return !mine
+            ? now
+            : asked[1] switch
+            {
+                "write" => now.Condition(shape) is (var condition, _) && condition is not null
+                    ? new(prefix, null, ConditionFormula.Write(condition))
+                : picked.IsEmpty ? new(prefix, null, "")
+                : now with { Note = "Complete the conditions first; then they can be seen as a formula." },
+                "test" or "group" or "remove" when asked.Length == 3 => now with
                 {
                     Picked = picked.Changed(
                         asked[1],
@@ -53,10 +54,11 @@ internal sealed record ConditionForm(string Prefix, ConditionGroup? Picked, stri
                             .. asked[2]
                                 .Split('-', StringSplitOptions.RemoveEmptyEntries)
                                 .Select(part => int.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? at : -1),
-                        ]),
+                        ]
+                    ),
                 },
-            _ => now,
-        };
+                _ => now,
+            };
     }
 
     /// <summary>The formula, or what is missing; neither where there is no condition at all.</summary>
@@ -90,12 +92,13 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
     /// <summary>Nothing has been picked yet.</summary>
     public bool IsEmpty => Parts.All(part => part is ConditionRow { Name: "" } or ConditionGroup { IsEmpty: true });
 
-    public static ConditionGroup Of(Condition condition) => condition switch
-    {
-        Core.Datasets.Rules.Condition.All all => new(false, [.. all.Parts.Select(PartOf)]),
-        Core.Datasets.Rules.Condition.Any any => new(true, [.. any.Parts.Select(PartOf)]),
-        _ => new(false, [PartOf(condition)]),
-    };
+    public static ConditionGroup Of(Condition condition) =>
+        condition switch
+        {
+            Core.Datasets.Rules.Condition.All all => new(false, [.. all.Parts.Select(PartOf)]),
+            Core.Datasets.Rules.Condition.Any any => new(true, [.. any.Parts.Select(PartOf)]),
+            _ => new(false, [PartOf(condition)]),
+        };
 
     /// <summary>Reads the rows in the order in which they stand: a group begins with "all" or "any" and ends with "end".</summary>
     public static ConditionGroup Posted(string prefix, IFormCollection form)
@@ -111,12 +114,15 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
             {
                 if (kind == "test")
                 {
-                    parts.Add(new ConditionRow(
-                        At("name", test),
-                        Enum.TryParse<Question>(At("question", test), out var question) ? question : Question.Is,
-                        At("with", test),
-                        At("value", test),
-                        [.. form[$"{prefix}.several.{test}"].OfType<string>()]));
+                    parts.Add(
+                        new ConditionRow(
+                            At("name", test),
+                            Enum.TryParse<Question>(At("question", test), out var question) ? question : Question.Is,
+                            At("with", test),
+                            At("value", test),
+                            [.. form[$"{prefix}.several.{test}"].OfType<string>()]
+                        )
+                    );
                     test++;
                 }
                 else
@@ -142,14 +148,24 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
         if (place.Length > 1)
         {
             return Parts[place[0]] is ConditionGroup inner && inner.Changed(how, place[1..]) is var changed
-                ? this with { Parts = changed.Parts.IsEmpty ? Parts.RemoveAt(place[0]) : Parts.SetItem(place[0], changed) }
+                ? this with
+                {
+                    Parts = changed.Parts.IsEmpty ? Parts.RemoveAt(place[0]) : Parts.SetItem(place[0], changed),
+                }
                 : this;
         }
 
         return how switch
         {
-            "remove" =>
-                Parts.Length == 1 && Parts[0] is ConditionRow ? Empty with { Any = Any } : this with { Parts = Parts.RemoveAt(place[0]) },
+            "remove" => Parts.Length == 1 && Parts[0] is ConditionRow
+                ? Empty with
+                {
+                    Any = Any,
+                }
+                : this with
+                {
+                    Parts = Parts.RemoveAt(place[0]),
+                },
             "group" => this with { Parts = Parts.Insert(place[0] + 1, Empty with { Any = !Any }) },
             _ => this with { Parts = Parts.Insert(place[0] + 1, Empty.Parts[0]) },
         };
@@ -186,20 +202,17 @@ internal sealed record ConditionGroup(bool Any, ImmutableArray<ConditionPart> Pa
 /// <param name="With">What it is held against: a value, another value of the record, today or now.</param>
 /// <param name="Text">What is typed or picked for that.</param>
 /// <param name="Several">What is ticked, where a choice is held against several options.</param>
-internal sealed record ConditionRow(
-    string Name,
-    Question Question,
-    string With,
-    string Text,
-    ImmutableArray<string> Several) : ConditionPart
+internal sealed record ConditionRow(string Name, Question Question, string With, string Text, ImmutableArray<string> Several)
+    : ConditionPart
 {
     /// <summary>The type of the value; null where there is no such value.</summary>
     public FormulaType? TypeIn(FormulaShape shape) => Typed(shape, Name);
 
     /// <summary>The questions that a type allows.</summary>
-    public static IEnumerable<Question> Questions(FormulaType? type) => type switch
-    {
-        FormulaType.Text =>
+    public static IEnumerable<Question> Questions(FormulaType? type) =>
+        type switch
+        {
+            FormulaType.Text =>
             [
                 Question.Is,
                 Question.IsNot,
@@ -214,8 +227,8 @@ internal sealed record ConditionRow(
                 Question.LengthAtMost,
                 Question.LengthAtLeast,
             ],
-        FormulaType.Choice => [Question.Is, Question.IsNot, Question.IsOneOf, Question.IsNoneOf, Question.IsGiven, Question.IsBlank],
-        FormulaType.Number or FormulaType.Date or FormulaType.DateTime or FormulaType.Time =>
+            FormulaType.Choice => [Question.Is, Question.IsNot, Question.IsOneOf, Question.IsNoneOf, Question.IsGiven, Question.IsBlank],
+            FormulaType.Number or FormulaType.Date or FormulaType.DateTime or FormulaType.Time =>
             [
                 Question.AtLeast,
                 Question.AtMost,
@@ -226,9 +239,9 @@ internal sealed record ConditionRow(
                 Question.IsGiven,
                 Question.IsBlank,
             ],
-        FormulaType.Boolean => [Question.Is, Question.IsGiven, Question.IsBlank],
-        _ => [Question.Is, Question.IsGiven, Question.IsBlank],
-    };
+            FormulaType.Boolean => [Question.Is, Question.IsGiven, Question.IsBlank],
+            _ => [Question.Is, Question.IsGiven, Question.IsBlank],
+        };
 
     /// <summary>
     /// The names that a condition can ask after, with their types: the record's own, those of the records it refers to, and the signed-in
@@ -238,12 +251,16 @@ internal sealed record ConditionRow(
     {
         static bool IsValue(FormulaType type) =>
             type is not (FormulaType.Record or FormulaType.List or FormulaType.Json or FormulaType.Blank);
-        return shape.Members.Where(member => IsValue(member.Value)).Select(member => (Formatter.Name(member.Key), member.Value))
-            .Concat(from member in shape.Members
-                    where member.Value is FormulaType.Record
-                    from inner in ((FormulaType.Record)member.Value).Shape.Members
-                    where IsValue(inner.Value)
-                    select ($"{Formatter.Name(member.Key)}.{Formatter.Name(inner.Key)}", inner.Value));
+        return shape
+            .Members.Where(member => IsValue(member.Value))
+            .Select(member => (Formatter.Name(member.Key), member.Value))
+            .Concat(
+                from member in shape.Members
+                where member.Value is FormulaType.Record
+                from inner in ((FormulaType.Record)member.Value).Shape.Members
+                where IsValue(inner.Value)
+                select ($"{Formatter.Name(member.Key)}.{Formatter.Name(inner.Key)}", inner.Value)
+            );
     }
 
     public static ConditionRow Of(Condition.Test test)
@@ -262,7 +279,8 @@ internal sealed record ConditionRow(
             test.Question,
             with,
             text,
-            test.Operand is Operand.Values several ? [.. several.Are.Select(Said)] : []);
+            test.Operand is Operand.Values several ? [.. several.Are.Select(Said)] : []
+        );
     }
 
     public override (Condition? Condition, string? Problem) Condition(FormulaShape shape)
@@ -293,29 +311,31 @@ internal sealed record ConditionRow(
 
         if (Question is Question.IsOneOf or Question.IsNoneOf)
         {
-            var texts =
-                Several.IsEmpty ? Text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [.. Several];
+            var texts = Several.IsEmpty
+                ? Text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                : [.. Several];
             return texts.Length < 2 ? (null, "name two values at least.") : (new Operand.Values([.. texts]), null);
         }
 
         return With switch
         {
-            "field" when Typed(shape, Text) is { } other =>
-                FormulaType.Common(type, other) is null ? (null, $"{Text} is of another kind.") : (new Operand.Other(Parts(Text)), null),
+            "field" when Typed(shape, Text) is { } other => FormulaType.Common(type, other) is null
+                ? (null, $"{Text} is of another kind.")
+                : (new Operand.Other(Parts(Text)), null),
             "field" => (null, "pick the field that it is held against."),
-            "today" or "now" =>
-                Days() is { } days
-                    ? (With == "today" ? new Operand.FromToday(days) : new Operand.FromNow(days), null)
-                    : (null, "write a number of days, such as 0, 7 or -3."),
+            "today" or "now" => Days() is { } days
+                ? (With == "today" ? new Operand.FromToday(days) : new Operand.FromNow(days), null)
+                : (null, "write a number of days, such as 0, 7 or -3."),
             _ => Value(type),
         };
     }
 
     private int? Days() =>
         Text.Trim().Length == 0 ? 0
-            : int.TryParse(Text.Trim(), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var days)
-                && days is > -100_000 and < 100_000 ? days
-            : null;
+        : int.TryParse(Text.Trim(), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var days)
+        && days is > -100_000 and < 100_000
+            ? days
+        : null;
 
     private (Operand? Operand, string? Problem) Value(FormulaType type)
     {
@@ -327,7 +347,8 @@ internal sealed record ConditionRow(
             FormulaType.Text or FormulaType.Choice => new FieldType.Text(),
             _ => null,
         };
-        return input is null ? (null, "it can be held against today, now or another field.")
+        return input is null
+            ? (null, "it can be held against today, now or another field.")
             : FieldText.FromInput(input, Text, TimeZoneInfo.Utc) switch
             {
                 Parsed.Value { Is: { } value } => (new Operand.Value(value), null),
@@ -342,18 +363,20 @@ internal sealed record ConditionRow(
     // A name as it stands in a formula, taken apart.
     private static ImmutableArray<string> Parts(string name) => Parser.Parse(name).Tree is var tree ? PartsOf(tree) : [];
 
-    private static ImmutableArray<string> PartsOf(Syntax tree) => tree switch
-    {
-        Syntax.Name single => [single.Value],
-        Syntax.Member member => PartsOf(member.Of).Add(member.Value),
-        _ => [],
-    };
+    private static ImmutableArray<string> PartsOf(Syntax tree) =>
+        tree switch
+        {
+            Syntax.Name single => [single.Value],
+            Syntax.Member member => PartsOf(member.Of).Add(member.Value),
+            _ => [],
+        };
 
-    private static string Said(object value) => value switch
-    {
-        bool yes => yes ? "true" : "false",
-        decimal number => FieldText.ToCanonical(new FieldType.Number(), number),
-        DateOnly date => FieldText.ToCanonical(new FieldType.Date(), date),
-        _ => value.ToString()!,
-    };
+    private static string Said(object value) =>
+        value switch
+        {
+            bool yes => yes ? "true" : "false",
+            decimal number => FieldText.ToCanonical(new FieldType.Number(), number),
+            DateOnly date => FieldText.ToCanonical(new FieldType.Date(), date),
+            _ => value.ToString()!,
+        };
 }

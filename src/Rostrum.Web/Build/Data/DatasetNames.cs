@@ -7,7 +7,12 @@ namespace Rostrum.Web.Build.Data;
 /// <summary>Reads what a builder calls a table's records, and what names one of them.</summary>
 internal static class DatasetNames
 {
-    public static (Dataset? Dataset, string? Refusal) Read(Dataset dataset, DatasetCatalogue catalogue, IFormCollection form, string suffix = "")
+    public static (Dataset? Dataset, string? Refusal) Read(
+        Dataset dataset,
+        DatasetCatalogue catalogue,
+        IFormCollection form,
+        string suffix = ""
+    )
     {
         var (label, recordLabel) = (form["label" + suffix].ToString().Trim(), form["record" + suffix].ToString().Trim());
         if (label.Length == 0 || recordLabel.Length == 0)
@@ -16,7 +21,11 @@ internal static class DatasetNames
         }
 
         var choices = TitleChoices(dataset, catalogue).ToDictionary(choice => choice.Path.ToString(), choice => choice.Path);
-        var title = form["title" + suffix].OfType<string>().Select(text => choices.GetValueOrDefault(text)).OfType<FieldPath>().ToImmutableArray();
+        var title = form["title" + suffix]
+            .OfType<string>()
+            .Select(text => choices.GetValueOrDefault(text))
+            .OfType<FieldPath>()
+            .ToImmutableArray();
         if (title.IsEmpty)
         {
             return (null, "Choose at least one part of the title.");
@@ -30,13 +39,15 @@ internal static class DatasetNames
 
     /// <summary>What a title can be made of: own fields and computed ones, and the fields of records referred to.</summary>
     public static IEnumerable<(FieldPath Path, string Label)> TitleChoices(Dataset dataset, DatasetCatalogue catalogue) =>
-        dataset.Fields
-            .Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null)
+        dataset
+            .Fields.Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null)
             .Select(field => (FieldPath.Of(field.Name), field.Formula is null ? field.Label : $"{field.Label} (computed)"))
-            .Concat(from relation in dataset.Relations
-                    let target = catalogue.Find(relation.Target)
-                    where target is not null
-                    from field in target.Fields
-                    where field.Type.IsTextual && target.RelationOf(field.Name) is null
-                    select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {Wording.InSentence(field.Label)}"));
+            .Concat(
+                from relation in dataset.Relations
+                let target = catalogue.Find(relation.Target)
+                where target is not null
+                from field in target.Fields
+                where field.Type.IsTextual && target.RelationOf(field.Name) is null
+                select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {Wording.InSentence(field.Label)}")
+            );
 }

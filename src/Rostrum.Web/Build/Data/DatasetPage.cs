@@ -73,8 +73,9 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
         var (dataset, labels) = ((Dataset?)Dataset, new List<string>());
         foreach (var part in name)
         {
-            var relation =
-                dataset?.Relations.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
+            var relation = dataset?.Relations.FirstOrDefault(candidate =>
+                candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase)
+            );
             var field = dataset?.Fields.FirstOrDefault(candidate => candidate.Name.Value.Equals(part, StringComparison.OrdinalIgnoreCase));
             labels.Add(Wording.InSentence(relation?.Label ?? field?.Label ?? part));
             dataset = relation is null ? null : Catalogue.Find(relation.Target);
@@ -96,13 +97,15 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
         Roles = (await WorkspaceAsync(cancellation)).Roles;
         Tables =
         [
-            .. source.Structure.Tables
-                .Select(structure => Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset
-                    ? new TableEntry(dataset, structure)
-                    : null)
+            .. source
+                .Structure.Tables.Select(structure =>
+                    Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset
+                        ? new TableEntry(dataset, structure)
+                        : null
+                )
                 .OfType<TableEntry>(),
-            .. Catalogue.All
-                .Where(dataset => dataset.GoneBecause is not null)
+            .. Catalogue
+                .All.Where(dataset => dataset.GoneBecause is not null)
                 .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
                 .Select(dataset => new TableEntry(dataset, null)),
         ];
@@ -122,7 +125,12 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
     /// <param name="cancellation">Ends the wait.</param>
     /// <param name="again">Shows the form again, with what was typed, where another builder changed the same.</param>
     protected async Task<IActionResult> SaveAsync(
-        Dataset changed, string note, string address, CancellationToken cancellation, Func<Task<IActionResult>>? again = null)
+        Dataset changed,
+        string note,
+        string address,
+        CancellationToken cancellation,
+        Func<Task<IActionResult>>? again = null
+    )
     {
         var (before, merged) = (Catalogue.Find(changed.Id)!, (Dataset?)changed);
         await store.SaveOnNewestAsync(
@@ -132,7 +140,8 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
                 merged = DatasetMerge.Onto(stored.Definition, before, changed);
                 stored.Definition = merged ?? stored.Definition;
             },
-            cancellation);
+            cancellation
+        );
         if (merged is not null)
         {
             TempData["note"] = note;

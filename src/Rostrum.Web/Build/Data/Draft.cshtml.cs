@@ -8,13 +8,11 @@ using Rostrum.Web.Build.Apps;
 
 namespace Rostrum.Web.Build.Data;
 
-/// <summary>All that an app's draft takes from the tables, on one screen: what they and their fields are called, and what names a record.</summary>
-internal sealed class DraftModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format,
-    AppWriting writing) : DatasetPage(store, workspaces, format)
+/// <summary>
+/// All that an app's draft takes from the tables, on one screen: what they and their fields are called, and what names a record.
+/// </summary>
+internal sealed class DraftModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format, AppWriting writing)
+    : DatasetPage(store, workspaces, format)
 {
     private const int MostExamples = 2;
 
@@ -66,14 +64,16 @@ internal sealed class DraftModel(
             catalogue,
             cancellation,
             Opening,
-            [.. Audience.Intersect(Roles.Select(role => role.Name))]);
+            [.. Audience.Intersect(Roles.Select(role => role.Name))]
+        );
         return Redirect($"/build/apps/{address}");
     }
 
     // Those that are ticked; where none is, all that are there.
-    private IEnumerable<Dataset> ChosenDatasets => Tables
-        .Select(entry => entry.Dataset)
-        .Where(dataset => Chosen.Count == 0 ? dataset.GoneBecause is null : Chosen.Contains(dataset.Id.Value));
+    private IEnumerable<Dataset> ChosenDatasets =>
+        Tables
+            .Select(entry => entry.Dataset)
+            .Where(dataset => Chosen.Count == 0 ? dataset.GoneBecause is null : Chosen.Contains(dataset.Id.Value));
 
     // What was typed, as far as it can be had, and the first thing that is wrong with it.
     private (ImmutableArray<Dataset> Changed, string? Problem) Read(ImmutableArray<Dataset> chosen)
@@ -82,10 +82,17 @@ internal sealed class DraftModel(
         foreach (var dataset in chosen)
         {
             var (named, problem) = DatasetNames.Read(dataset, Catalogue, Request.Form, $".{dataset.Id}");
-            ImmutableArray<Field> fields = [.. dataset.Fields.Select(field =>
-                Request.Form[$"field.{dataset.Id}.{field.Name}"].ToString().Trim() is { Length: > 0 } typed
-                    ? field with { Label = typed }
-                    : field)];
+            ImmutableArray<Field> fields =
+            [
+                .. dataset.Fields.Select(field =>
+                    Request.Form[$"field.{dataset.Id}.{field.Name}"].ToString().Trim() is { Length: > 0 } typed
+                        ? field with
+                        {
+                            Label = typed,
+                        }
+                        : field
+                ),
+            ];
             first ??= problem is null ? null : $"{dataset.Table}: {problem}";
             changed.Add((named ?? dataset) with { Fields = fields.SequenceEqual(dataset.Fields) ? dataset.Fields : fields });
         }
@@ -103,7 +110,8 @@ internal sealed class DraftModel(
                     stored!.Definition = DatasetMerge.Onto(stored.Definition, Catalogue.Find(dataset.Id)!, dataset) ?? stored.Definition;
                 }
             },
-            cancellation);
+            cancellation
+        );
 
     private async Task<IActionResult> ShowAsync(ImmutableArray<Dataset> chosen, CancellationToken cancellation)
     {
@@ -111,9 +119,14 @@ internal sealed class DraftModel(
         foreach (var dataset in chosen)
         {
             var request = new ReadRequest(dataset.Id) { Window = new PageWindow.FromStart(0, MostExamples) };
-            entries.Add((dataset, await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows rows
-                ? [.. rows.Records.Select(record => record.Title)]
-                : []));
+            entries.Add(
+                (
+                    dataset,
+                    await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows rows
+                        ? [.. rows.Records.Select(record => record.Title)]
+                        : []
+                )
+            );
         }
 
         Entries = entries.ToImmutable();

@@ -13,12 +13,6 @@ internal sealed record OptionSetting(string Option, string Label, int Colour);
 /// <summary>A field's settings as they stand in their form: from the field, or as a builder typed them.</summary>
 internal sealed record FieldSettings
 {
-    public static readonly (string Name, string Label)[] Formats =
-    [
-        ("", "as is"), ("money", "money"), ("percent", "percent"), ("rounded", "with so many decimals"), ("day", "its day alone"), ("relative", "by its distance from now"),
-        ("options", "options with colours and words"), ("words", "words for yes and no"), ("web", "web address"), ("email", "e-mail address"), ("phone", "telephone number"), ("markdown", "Markdown"), ("picture", "picture"),
-    ];
-
     public string Label { get; init; } = "";
 
     public string Description { get; init; } = "";
@@ -52,64 +46,52 @@ internal sealed record FieldSettings
 
     public FieldDemands Demands { get; init; } = new(false, false, "", "");
 
-    /// <summary>The formats that fit the field.</summary>
+    /// <summary>The formats that fit the field, after the usual way of its type.</summary>
     public static IEnumerable<(string Name, string Label)> FormatsFor(Field field) =>
-        Formats.Where(format => format.Name.Length == 0 || Made(format.Name, "EUR", 0, false, "Yes", "No", []).Fits(field.Type));
+        DisplayFormat.Known.Where(format => format.Fits(field.Type)).Select(format => (format.Name, format.Word)).Prepend(("", "default"));
 
-    public static FieldSettings Of(Dataset dataset, Field field) => new()
-    {
-        Label = field.Label,
-        Description = field.Description ?? "",
-        Kind = field.Type switch
+    public static FieldSettings Of(Dataset dataset, Field field) =>
+        new()
         {
-            FieldType.Choice =>
-            "choice",
-            FieldType.Text { Long: true } => "long",
-            FieldType.Text => "text",
-            _ => ""
-        },
-        Format = field.Format switch
-        {
-            DisplayFormat.Money => "money",
-            DisplayFormat.Percent => "percent",
-            DisplayFormat.Rounded => "rounded",
-            DisplayFormat.DayOnly => "day",
-            DisplayFormat.Relative => "relative",
-            DisplayFormat.Options => "options",
-            DisplayFormat.YesNoWords => "words",
-            DisplayFormat.WebAddress => "web",
-            DisplayFormat.EmailAddress => "email",
-            DisplayFormat.PhoneNumber => "phone",
-            DisplayFormat.Markdown => "markdown",
-            DisplayFormat.Picture => "picture",
-            _ => "",
-        },
-        Currency = field.Format is DisplayFormat.Money money ? money.Currency : "EUR",
-        Digits = (field.Format switch
-        {
-            DisplayFormat.Percent percent => percent.Decimals,
-            DisplayFormat.Rounded rounded =>
-            rounded.Digits,
-            _ => (field.Type as FieldType.Number)?.Scale ?? 0
-        }).ToString(CultureInfo.InvariantCulture),
-        OfHundred = field.Format is DisplayFormat.Percent { OfHundred: true },
-        Yes = field.Format is DisplayFormat.YesNoWords yes ? yes.Yes : "Yes",
-        No = field.Format is DisplayFormat.YesNoWords no ? no.No : "No",
-        Options = field.Type is FieldType.Choice choice
-            ? [
-                .. choice.Options.Select(option => new OptionSetting(
-                    option,
-                    field.Look(option)?.Label ?? "",
-                    field.Look(option)?.Colour ?? 0)),
-            ]
-            : [],
-        ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
-        Default = field.Default ?? "",
-        Shown = !field.Hidden,
-        IsRenewed = field.IsRenewed,
-        ReadOnly = field.ReadOnly,
-        Demands = FieldDemands.Of(dataset, field),
-    };
+            Label = field.Label,
+            Description = field.Description ?? "",
+            Kind = field.Type switch
+            {
+                FieldType.Choice => "choice",
+                FieldType.Text { Long: true } => "long",
+                FieldType.Text => "text",
+                _ => "",
+            },
+            Format = field.Format?.Name ?? "",
+            Currency = field.Format is DisplayFormat.Money money ? money.Currency : "EUR",
+            Digits = (
+                field.Format switch
+                {
+                    DisplayFormat.Percent percent => percent.Decimals,
+                    DisplayFormat.Rounded rounded => rounded.Digits,
+                    _ => (field.Type as FieldType.Number)?.Scale ?? 0,
+                }
+            ).ToString(CultureInfo.InvariantCulture),
+            OfHundred = field.Format is DisplayFormat.Percent { OfHundred: true },
+            Yes = field.Format is DisplayFormat.YesNoWords yes ? yes.Yes : "Yes",
+            No = field.Format is DisplayFormat.YesNoWords no ? no.No : "No",
+            Options = field.Type is FieldType.Choice choice
+                ?
+                [
+                    .. choice.Options.Select(option => new OptionSetting(
+                        option,
+                        field.Look(option)?.Label ?? "",
+                        field.Look(option)?.Colour ?? 0
+                    )),
+                ]
+                : [],
+            ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
+            Default = field.Default ?? "",
+            Shown = !field.Hidden,
+            IsRenewed = field.IsRenewed,
+            ReadOnly = field.ReadOnly,
+            Demands = FieldDemands.Of(dataset, field),
+        };
 
     public static FieldSettings Posted(Dataset dataset, Field field, IFormCollection form)
     {
@@ -128,13 +110,16 @@ internal sealed record FieldSettings
             No = Text("no"),
             Options =
             [
-                .. now.Options.Select((option, index) => option with
-                {
-                    Label = Text($"option.{index}"),
-                    Colour = int.TryParse(Text($"colour.{index}"), NumberStyles.None, CultureInfo.InvariantCulture, out var colour)
-                        ? Math.Clamp(colour, 0, 8)
-                        : 0,
-                }),
+                .. now.Options.Select(
+                    (option, index) =>
+                        option with
+                        {
+                            Label = Text($"option.{index}"),
+                            Colour = int.TryParse(Text($"colour.{index}"), NumberStyles.None, CultureInfo.InvariantCulture, out var colour)
+                                ? Math.Clamp(colour, 0, 8)
+                                : 0,
+                        }
+                ),
             ],
             ListedOptions = form["listed"].ToString(),
             Default = form["default"].ToString(),
@@ -159,24 +144,13 @@ internal sealed record FieldSettings
             return (null, typeProblem);
         }
 
-        int? digits =
-            Digits.Length == 0 ? 0
-                : int.TryParse(Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 10 ? number
-                : null;
-        if (Format is "percent" or "rounded" && digits is null)
+        var kind = DisplayFormat.Known.FirstOrDefault(known => known.Name == Format);
+        if (kind?.Problem(FormatSettings) is { } formatProblem)
         {
-            return (null, $"“{Digits}” is no number of decimals. Write one from 0 to 10.");
+            return (null, formatProblem);
         }
 
-        if (Format == "money" && (Currency.Length != 3 || !Currency.All(char.IsAsciiLetterUpper)))
-        {
-            return (null, $"“{Currency}” is no currency. Write its three letters, such as EUR.");
-        }
-
-        var look =
-            Format.Length == 0
-                ? null
-                : Made(Format, Currency, digits ?? 0, OfHundred, Yes.Length > 0 ? Yes : "Yes", No.Length > 0 ? No : "No", Options);
+        var look = kind?.With(FormatSettings);
         var changed = field with
         {
             Label = Label,
@@ -223,38 +197,24 @@ internal sealed record FieldSettings
     /// <summary>Whether the column holds any text, so that a builder may say what kind of text it is.</summary>
     public static bool IsText(Field field) =>
         field.Formula is null
-            && (field.Type is FieldType.Text
-                || (field.Type is FieldType.Choice
-                    && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")));
+        && (
+            field.Type is FieldType.Text
+            || (
+                field.Type is FieldType.Choice
+                && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")
+            )
+        );
 
-    private static DisplayFormat Made(
-        string name,
-        string currency,
-        int digits,
-        bool ofHundred,
-        string yes,
-        string no,
-        ImmutableArray<OptionSetting> options) => name switch
-        {
-            "money" => new DisplayFormat.Money(currency),
-            "percent" => new DisplayFormat.Percent(digits, ofHundred),
-            "rounded" => new DisplayFormat.Rounded(digits),
-            "day" => new DisplayFormat.DayOnly(),
-            "relative" => new DisplayFormat.Relative(),
-            "options" =>
-                new DisplayFormat.Options([
-                    .. options
-                    .Where(option => option.Label.Length > 0 || option.Colour > 0)
-                    .Select(option => new OptionLook(
-                        option.Option,
-                        option.Label.Length > 0 ? option.Label : null,
-                        option.Colour > 0 ? option.Colour : null)),
-                ]),
-            "words" => new DisplayFormat.YesNoWords(yes, no),
-            "markdown" => new DisplayFormat.Markdown(),
-            "web" => new DisplayFormat.WebAddress(),
-            "email" => new DisplayFormat.EmailAddress(),
-            "phone" => new DisplayFormat.PhoneNumber(),
-            _ => new DisplayFormat.Picture(),
-        };
+    private FormatSettings FormatSettings =>
+        new(Currency, DigitsTyped, OfHundred, Yes, No, [.. Options.Select(LookOf).OfType<OptionLook>()]);
+
+    private int? DigitsTyped =>
+        Digits.Length == 0 ? 0
+        : int.TryParse(Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number <= 10 ? number
+        : null;
+
+    private static OptionLook? LookOf(OptionSetting option) =>
+        option.Label.Length > 0 || option.Colour > 0
+            ? new OptionLook(option.Option, option.Label.Length > 0 ? option.Label : null, option.Colour > 0 ? option.Colour : null)
+            : null;
 }

@@ -1,9 +1,9 @@
 using System.Collections.Immutable;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Core.Access;
-using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
@@ -18,7 +18,8 @@ internal sealed class FieldsModel(
     WorkspaceCache workspaces,
     RecordGate gate,
     RecordFormat format,
-    CurrentPerson current) : DatasetPage(store, workspaces, format)
+    CurrentPerson current
+) : DatasetPage(store, workspaces, format)
 {
     private const int RowsPerPage = 40;
     private SignedIn? _user;
@@ -45,7 +46,8 @@ internal sealed class FieldsModel(
         string? field,
         string? only,
         int? page,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (!await LoadAsync(id, table, cancellation))
         {
@@ -89,7 +91,9 @@ internal sealed class FieldsModel(
                 return await ShowAsync(cancellation);
         }
 
-        return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation, async () => await ShowAsync(cancellation));
+        return await SaveAsync(changed, $"{changed.Find(known.Name)!.Label} is saved.", $"{Here}?field={field}", cancellation, async () =>
+            await ShowAsync(cancellation)
+        );
     }
 
     /// <summary>Moves a field one place to the left or the right.</summary>
@@ -103,10 +107,14 @@ internal sealed class FieldsModel(
         var from = Dataset.Fields.IndexOf(known);
         var to = Math.Clamp(from + Math.Sign(by), 0, Dataset.Fields.Length - 1);
         return await SaveAsync(
-            Dataset with { Fields = Dataset.Fields.RemoveAt(from).Insert(to, known) },
+            Dataset with
+            {
+                Fields = Dataset.Fields.RemoveAt(from).Insert(to, known),
+            },
             $"{known.Label} is moved.",
             $"{Here}?field={field}",
-            cancellation);
+            cancellation
+        );
     }
 
     /// <summary>What the default that is being typed amounts to.</summary>
@@ -126,19 +134,30 @@ internal sealed class FieldsModel(
     /// The value that a formula for the default gives at this moment, as people read it, or what is wrong with it; null where there is
     /// none.
     /// </summary>
-    public Parsed? DefaultNow => Settings.Default.Length == 0 || Selected is not { } of ? null
-        : FieldDefault.Value(
-            of with { Default = Settings.Default },
-            _user ?? Anybody,
-            new FormulaContext(Format.Clock.GetUtcNow(), Format.Zone)) switch
-        {
-            Parsed.Value value =>
-                Settings.Default.StartsWith('=') ? new Parsed.Value(value.Is is null ? "blank" : Format.Display(of, value.Is)) : null,
-            var problem => problem,
-        };
+    public Parsed? DefaultNow =>
+        Settings.Default.Length == 0 || Selected is not { } of
+            ? null
+            : FieldDefault.Value(
+                of with
+                {
+                    Default = Settings.Default,
+                },
+                _user ?? Anybody,
+                new FormulaContext(Format.Clock.GetUtcNow(), Format.Zone)
+            ) switch
+            {
+                Parsed.Value value => Settings.Default.StartsWith('=')
+                    ? new Parsed.Value(value.Is is null ? "blank" : Format.Display(of, value.Is))
+                    : null,
+                var problem => problem,
+            };
 
-    public string Address(int page) =>
-        $"{Here}?page={page}{(Selected is null ? "" : $"&field={Selected.Name}")}{(Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "")}";
+    public string Address(int page)
+    {
+        var field = Selected is null ? "" : $"&field={Selected.Name}";
+        var shown = Request.Query["only"].ToString() is { Length: > 0 } only ? $"&only={Uri.EscapeDataString(only)}" : "";
+        return $"{Here}?page={page}{field}{shown}";
+    }
 
     // Rules that many records break already would stop the next save of each of them: their builder decides.
     private async Task<ImmutableArray<(Rule Rule, string Records)>> BrokenAsync(IEnumerable<Rule> rules, CancellationToken cancellation)
@@ -154,9 +173,14 @@ internal sealed class FieldsModel(
             };
             if (await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count: { Number: > 0 } count })
             {
-                broken.Add((rule, count.Number == 1
-                    ? $"1 {Dataset.RecordLabel} breaks"
-                    : $"{count.Number.ToString("#,##0", Format.Culture)} {Dataset.LabelInSentence} break"));
+                broken.Add(
+                    (
+                        rule,
+                        count.Number == 1
+                            ? $"1 {Dataset.RecordLabel} breaks"
+                            : $"{count.Number.ToString("#,##0", Format.Culture)} {Dataset.LabelInSentence} break"
+                    )
+                );
             }
         }
 
@@ -183,7 +207,8 @@ internal sealed class FieldsModel(
                 Counted = true,
             },
             Builder,
-            cancellation);
+            cancellation
+        );
         return Page();
     }
 }

@@ -23,11 +23,13 @@ internal static class FormulaCompletion
     /// <summary>The functions.</summary>
     public static ImmutableArray<FormulaOffer> Functions { get; } =
     [
-        .. FunctionCatalogue.Functions.Values.Select(overloads => new FormulaOffer(
-            overloads[0].Name,
-            "function",
-            overloads[0].Signature,
-            overloads[0].Method.GetCustomAttribute<FunctionAttribute>()!.Does))
+        .. FunctionCatalogue
+            .Functions.Values.Select(overloads => new FormulaOffer(
+                overloads[0].Name,
+                "function",
+                overloads[0].Signature,
+                overloads[0].Method.GetCustomAttribute<FunctionAttribute>()!.Does
+            ))
             .Concat(Forms.All.Select(form => new FormulaOffer(form.Name, "function", form.Signature, form.Does)))
             .OrderBy(offer => offer.Label, StringComparer.Ordinal),
     ];
@@ -40,19 +42,22 @@ internal static class FormulaCompletion
     public static async Task<string> JsonAsync(DatasetPage page, RecordGate gate, string? without, CancellationToken cancellation)
     {
         var names = Names(page.PickShape).Where(name => name.Name != without).ToArray();
-        var columns =
-            names.Where(name => name.Type is not (FormulaType.Record or FormulaType.List or FormulaType.Json)
-                && !name.Name.StartsWith("user.", StringComparison.Ordinal))
-            .Select((name, index) => (name.Name, Column: new ComputedColumn(new FieldName($"value {index}"), name.Name))).ToArray();
+        var columns = names
+            .Where(name =>
+                name.Type is not (FormulaType.Record or FormulaType.List or FormulaType.Json)
+                && !name.Name.StartsWith("user.", StringComparison.Ordinal)
+            )
+            .Select((name, index) => (name.Name, Column: new ComputedColumn(new FieldName($"value {index}"), name.Name)))
+            .ToArray();
         var request = new ReadRequest(page.Dataset.Id)
         {
             Computed = [.. columns.Select(column => column.Column)],
             Window = new PageWindow.FromStart(0, 1),
         };
-        var record =
-            await gate.ReadAsync(page.Catalogue, request, DatasetPage.Builder, cancellation) is ReadResult.Rows { Records: [var first, ..] }
-                ? first
-                : null;
+        var record = await gate.ReadAsync(page.Catalogue, request, DatasetPage.Builder, cancellation)
+            is ReadResult.Rows { Records: [var first, ..] }
+            ? first
+            : null;
         string? Now(string name, FormulaType type) =>
             record is not null && columns.FirstOrDefault(column => column.Name == name).Column is { } column
                 ? record[column.Name] is { } value
@@ -61,14 +66,18 @@ internal static class FormulaCompletion
                 : null;
         return JsonSerializer.Serialize(
             names.Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, Now(name.Name, name.Type))).Concat(Functions),
-            JsonSerializerOptions.Web);
+            JsonSerializerOptions.Web
+        );
     }
 
     /// <summary>The offers for a default, which knows the signed-in person and no record.</summary>
-    public static string ForDefaults(DatasetPage page) => JsonSerializer.Serialize(
-        Names(new FormulaShape("", [KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(page.Anybody).Types[SignedIn.InFormulas])]))
-            .Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null))
-            .Concat(Functions), JsonSerializerOptions.Web);
+    public static string ForDefaults(DatasetPage page) =>
+        JsonSerializer.Serialize(
+            Names(new FormulaShape("", [KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(page.Anybody).Types[SignedIn.InFormulas])]))
+                .Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null))
+                .Concat(Functions),
+            JsonSerializerOptions.Web
+        );
 
     /// <summary>The names of a shape, two deep.</summary>
     public static IEnumerable<(string Name, FormulaType Type)> Names(FormulaShape shape)
@@ -78,21 +87,20 @@ internal static class FormulaCompletion
             yield return (Formatter.Name(name), type);
             var inner = type switch
             {
-                FormulaType.Record record =>
-                record.Shape,
+                FormulaType.Record record => record.Shape,
                 FormulaType.List { Element: FormulaType.Record record } => record.Shape,
-                _ => null
+                _ => null,
             };
             foreach (var (part, partType) in inner?.Members ?? [])
             {
                 if (partType is not (FormulaType.Record or FormulaType.List or FormulaType.Json))
                 {
-                    yield return ($"{Formatter.Name(name)}.{Formatter.Name(part)}", type is FormulaType.List
-                        ? new FormulaType.List(partType)
-                        : partType);
+                    yield return (
+                        $"{Formatter.Name(name)}.{Formatter.Name(part)}",
+                        type is FormulaType.List ? new FormulaType.List(partType) : partType
+                    );
                 }
             }
         }
     }
-
 }

@@ -8,11 +8,8 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>What a table's records are called, and what names one of them.</summary>
-internal sealed class NamesModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format) : DatasetPage(store, workspaces, format)
+internal sealed class NamesModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
+    : DatasetPage(store, workspaces, format)
 {
     private const int MostExamples = 6;
 
@@ -45,7 +42,9 @@ internal sealed class NamesModel(
             Catalogue,
             new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, MostExamples) },
             Builder,
-            cancellation) is ReadResult.Rows rows
+            cancellation
+        )
+            is ReadResult.Rows rows
             ? [.. rows.Records.Select(record => record.Title)]
             : [];
         return Page();

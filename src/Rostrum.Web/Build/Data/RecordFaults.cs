@@ -27,12 +27,13 @@ internal static class RecordFaults
     public static Filter Alike(Relation relation) => new Filter.Alike([relation.Field]);
 
     /// <summary>The records that break a rule.</summary>
-    public static Filter Breaking(Rule rule) => rule switch
-    {
-        Rule.Unique unique => new Filter.Alike(unique.Fields),
-        Rule.Holds holds => new Filter.Not(new Filter.Holds(holds.Formula)),
-        _ => throw new ArgumentOutOfRangeException(nameof(rule), rule, "unknown rule"),
-    };
+    public static Filter Breaking(Rule rule) =>
+        rule switch
+        {
+            Rule.Unique unique => new Filter.Alike(unique.Fields),
+            Rule.Holds holds => new Filter.Not(new Filter.Holds(holds.Formula)),
+            _ => throw new ArgumentOutOfRangeException(nameof(rule), rule, "unknown rule"),
+        };
 
     /// <summary>The records that an address asks for, and in words; null where it asks for all.</summary>
     public static (string Words, Filter Filter)? Only(Dataset dataset, string? address)

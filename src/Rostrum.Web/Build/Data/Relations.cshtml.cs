@@ -10,11 +10,8 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>How a table's records belong to others, with what the data says of it.</summary>
-internal sealed class RelationsModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format) : DatasetPage(store, workspaces, format)
+internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
+    : DatasetPage(store, workspaces, format)
 {
     /// <summary>For each relation of the table, and each to it, the record to which most lead: "Kittiwake has 46".</summary>
     public IReadOnlyDictionary<Relation, string> Examples { get; private set; } = new Dictionary<Relation, string>();
@@ -49,13 +46,15 @@ internal sealed class RelationsModel(
 
     public IEnumerable<RelationEnd> Ends => RelationMaking.Ends(Catalogue, Source.Structure, Dataset);
 
-    public RelationDiagram Diagram => RelationDiagram.Draw(
-        Dataset.Label,
-        [.. Catalogue.RelationsTo(Dataset.Id).Select(pair => (pair.From.Label, pair.Relation.InverseLabel, !pair.Relation.OneToOne))],
-        [
-            .. Dataset.Relations.Select(relation => (Catalogue.Find(relation.Target)?.Label ?? "gone", relation.Label, false)),
-            .. Dataset.Linked.Select(linked => (LinkedTarget(linked)?.Label ?? "gone", linked.Label, true)),
-        ]);
+    public RelationDiagram Diagram =>
+        RelationDiagram.Draw(
+            Dataset.Label,
+            [.. Catalogue.RelationsTo(Dataset.Id).Select(pair => (pair.From.Label, pair.Relation.InverseLabel, !pair.Relation.OneToOne))],
+            [
+                .. Dataset.Relations.Select(relation => (Catalogue.Find(relation.Target)?.Label ?? "gone", relation.Label, false)),
+                .. Dataset.Linked.Select(linked => (LinkedTarget(linked)?.Label ?? "gone", linked.Label, true)),
+            ]
+        );
 
     public Dataset? LinkedTarget(LinkedRelation linked) =>
         Catalogue
@@ -86,45 +85,48 @@ internal sealed class RelationsModel(
             ],
             Linked =
             [
-                .. Dataset.Linked.Select(linked => Text($"linked.{linked.Name}") is { Length: > 0 } label
-                    ? linked with { Label = label }
-                    : linked),
+                .. Dataset.Linked.Select(linked =>
+                    Text($"linked.{linked.Name}") is { Length: > 0 } label ? linked with { Label = label } : linked
+                ),
             ],
         };
         foreach (var relation in Dataset.Relations.Where(relation => !relation.OneToOne))
         {
             var field = changed[relation.Field];
-            changed = (FieldDemands.Of(changed, field) with
-            {
-                IsUnique = Text($"alone.{relation.Name}").Length > 0,
-            }).Apply(changed, field, Format).Dataset
+            changed = (FieldDemands.Of(changed, field) with { IsUnique = Text($"alone.{relation.Name}").Length > 0 })
+                .Apply(changed, field, Format)
+                .Dataset
                 ?? changed;
         }
 
-        return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation, async () => await ShowAsync(cancellation));
+        return await SaveAsync(changed, "The relations are saved.", $"{Here}/relations", cancellation, async () =>
+            await ShowAsync(cancellation)
+        );
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, table, cancellation)
-            || Dataset.Relations.FirstOrDefault(relation => relation.Name.Value == name) is not { } relation)
+        if (
+            !await LoadAsync(id, table, cancellation)
+            || Dataset.Relations.FirstOrDefault(relation => relation.Name.Value == name) is not { } relation
+        )
         {
             return NotFound();
         }
 
         // A title by way of the relation goes with it.
         var title = Dataset.Title.RemoveAll(path => path.Relations.Contains(relation.Name));
-        var changed =
-            Dataset with
-            {
-                Relations = Dataset.Relations.Remove(relation),
-                Title = title.IsEmpty ? [FieldPath.Of(Dataset.Fields[0].Name)] : title,
-            };
+        var changed = Dataset with
+        {
+            Relations = Dataset.Relations.Remove(relation),
+            Title = title.IsEmpty ? [FieldPath.Of(Dataset.Fields[0].Name)] : title,
+        };
         return await SaveAsync(
             changed,
             $"The relation {relation.Label} is removed; “{Dataset[relation.Field].Label}” shows its plain values.",
             $"{Here}/relations",
-            cancellation);
+            cancellation
+        );
     }
 
     public async Task<IActionResult> OnPostAddAsync(Guid id, Guid table, CancellationToken cancellation)
@@ -149,7 +151,8 @@ internal sealed class RelationsModel(
             field,
             end,
             string.IsNullOrWhiteSpace(OneLabel) ? field.Label : OneLabel,
-            string.IsNullOrWhiteSpace(ManyLabel) ? Dataset.Label : ManyLabel);
+            string.IsNullOrWhiteSpace(ManyLabel) ? Dataset.Label : ManyLabel
+        );
         if (changed is null)
         {
             Refusal = problem;
@@ -174,35 +177,46 @@ internal sealed class RelationsModel(
 
         var linked = RelationMaking.Link(Dataset, chosen, ManyLabel);
         return await SaveAsync(
-            Dataset with { Linked = Dataset.Linked.Add(linked) },
+            Dataset with
+            {
+                Linked = Dataset.Linked.Add(linked),
+            },
             $"The relation {linked.Label} is added.",
             $"{Here}/relations",
-            cancellation);
+            cancellation
+        );
     }
 
     public async Task<IActionResult> OnPostUnlinkAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>
         await LoadAsync(id, table, cancellation) && Dataset.Linked.FirstOrDefault(linked => linked.Name.Value == name) is { } linked
             ? await SaveAsync(
-                Dataset with { Linked = Dataset.Linked.Remove(linked) },
+                Dataset with
+                {
+                    Linked = Dataset.Linked.Remove(linked),
+                },
                 $"The relation {linked.Label} is removed.",
                 $"{Here}/relations",
-                cancellation)
+                cancellation
+            )
             : NotFound();
 
     // What formulas call a relation stays: other names for people change none of them.
-    private static Relation Renamed(Relation relation, string one, string many) => relation with
-    {
-        Label = one.Length > 0 ? one : relation.Label,
-        InverseLabel = many.Length > 0 ? many : relation.InverseLabel,
-    };
+    private static Relation Renamed(Relation relation, string one, string many) =>
+        relation with
+        {
+            Label = one.Length > 0 ? one : relation.Label,
+            InverseLabel = many.Length > 0 ? many : relation.InverseLabel,
+        };
 
     private async Task<PageResult> ShowAsync(CancellationToken cancellation)
     {
         var examples = new Dictionary<Relation, string>();
-        foreach (var relation in Dataset.Relations
-            .Concat(Catalogue.RelationsTo(Dataset.Id).Select(pair => pair.Relation))
-            .Distinct()
-            .Where(relation => Catalogue.Find(relation.Target) is { GoneBecause: null }))
+        foreach (
+            var relation in Dataset
+                .Relations.Concat(Catalogue.RelationsTo(Dataset.Id).Select(pair => pair.Relation))
+                .Distinct()
+                .Where(relation => Catalogue.Find(relation.Target) is { GoneBecause: null })
+        )
         {
             var count = new FieldName("how_many");
             var request = new ReadRequest(relation.Target)
@@ -211,18 +225,21 @@ internal sealed class RelationsModel(
                 Sort = [new SortBy(count, Descending: true)],
                 Window = new PageWindow.FromStart(0, 1),
             };
-            if (!relation.OneToOne
+            if (
+                !relation.OneToOne
                 && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Records: [var record] }
-                && record[count] is decimal and > 0 and var number)
+                && record[count] is decimal and > 0 and var number
+            )
             {
                 examples.Add(relation, string.Create(Format.Culture, $"{record.Title} has {number:#,##0}"));
             }
         }
 
-        (Examples, Lost, Alike) = (examples, await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation), await CountAsync(
-            Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)),
-            RecordFaults.Alike,
-            cancellation));
+        (Examples, Lost, Alike) = (
+            examples,
+            await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation),
+            await CountAsync(Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)), RecordFaults.Alike, cancellation)
+        );
         return Page();
     }
 
@@ -230,12 +247,18 @@ internal sealed class RelationsModel(
     private async Task<Dictionary<Relation, long>> CountAsync(
         IEnumerable<Relation> relations,
         Func<Relation, Filter> which,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var counts = new Dictionary<Relation, long>();
         foreach (var relation in relations)
         {
-            var request = new ReadRequest(Dataset.Id) { Filter = which(relation), Window = new PageWindow.FromStart(0, 0), Counted = true };
+            var request = new ReadRequest(Dataset.Id)
+            {
+                Filter = which(relation),
+                Window = new PageWindow.FromStart(0, 0),
+                Counted = true,
+            };
             if (await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows { Count.Number: > 0 and var number })
             {
                 counts.Add(relation, number);

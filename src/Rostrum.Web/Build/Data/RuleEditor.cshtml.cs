@@ -17,11 +17,8 @@ namespace Rostrum.Web.Build.Data;
 internal sealed record RuleAnswer(RecordCount? Broken, ImmutableArray<string> Examples, string? Problem, string? Warning, string? Formula);
 
 /// <summary>A rule being made or changed.</summary>
-internal sealed class RuleEditorModel(
-    RostrumStore store,
-    WorkspaceCache workspaces,
-    RecordGate gate,
-    RecordFormat format) : DatasetPage(store, workspaces, format)
+internal sealed class RuleEditorModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
+    : DatasetPage(store, workspaces, format)
 {
     private const int MostExamples = 5;
 
@@ -53,10 +50,11 @@ internal sealed class RuleEditorModel(
     public RuleAnswer? Answer { get; private set; }
 
     /// <summary>The message that the rule has where the builder writes none.</summary>
-    public string? UsualMessage => Kind == "unique"
-        ? $"There is another {Dataset.RecordLabel} with {(Fields.Count > 1 ? "these values" : "this value")}."
-        : Must.Formula(PickShape).Formula is { } must
-            && ConditionFormula.Read(must) is { } condition ? ConditionWords.Demand(condition, LabelOf, Format) : null;
+    public string? UsualMessage =>
+        Kind == "unique" ? $"There is another {Dataset.RecordLabel} with {(Fields.Count > 1 ? "these values" : "this value")}."
+        : Must.Formula(PickShape).Formula is { } must && ConditionFormula.Read(must) is { } condition
+            ? ConditionWords.Demand(condition, LabelOf, Format)
+        : null;
 
     public string RulePath => $"{Here}/rules/{Rule?.Name ?? "new"}";
 
@@ -92,7 +90,11 @@ internal sealed class RuleEditorModel(
 
         ReadForms();
         var (rule, problem) = Made();
-        Answer = rule is null ? problem is null ? null : new RuleAnswer(null, [], problem, null, null) : await AskAsync(rule, cancellation);
+        Answer = rule is null
+            ? problem is null
+                ? null
+                : new RuleAnswer(null, [], problem, null, null)
+            : await AskAsync(rule, cancellation);
         return await ShowAsync(cancellation);
     }
 
@@ -113,7 +115,9 @@ internal sealed class RuleEditorModel(
         }
 
         var rules = Rule is null ? Dataset.Rules.Add(rule) : Dataset.Rules.Replace(Rule, rule);
-        return await SaveAsync(Dataset with { Rules = rules }, "The rule is saved.", $"{Here}/rules", cancellation, () => ShowAsync(cancellation));
+        return await SaveAsync(Dataset with { Rules = rules }, "The rule is saved.", $"{Here}/rules", cancellation, () =>
+            ShowAsync(cancellation)
+        );
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>
@@ -141,7 +145,17 @@ internal sealed class RuleEditorModel(
             ImmutableArray<FieldName> fields = [.. Fields.Select(field => new FieldName(field))];
             return fields.IsEmpty
                 ? (null, null)
-                : (Common(new Rule.Unique(fields) { Name = NewName(), Field = at, Message = message! }), null);
+                : (
+                    Common(
+                        new Rule.Unique(fields)
+                        {
+                            Name = NewName(),
+                            Field = at,
+                            Message = message!,
+                        }
+                    ),
+                    null
+                );
         }
 
         var (must, mustProblem) = Must.Formula(PickShape);
@@ -149,7 +163,18 @@ internal sealed class RuleEditorModel(
         return (mustProblem ?? whenProblem) is { } problem ? (null, problem)
             : must is null ? (null, null)
             : message is null ? (null, "Enter a message.")
-            : (Common(new Rule.Holds(must) { Name = NewName(), Field = at, Message = message, When = when }), null);
+            : (
+                Common(
+                    new Rule.Holds(must)
+                    {
+                        Name = NewName(),
+                        Field = at,
+                        Message = message,
+                        When = when,
+                    }
+                ),
+                null
+            );
     }
 
     private Rule Common(Rule rule) => rule with { Warns = Warns, OnlyOnChange = OnlyOnChange && rule.Field is not null };

@@ -19,7 +19,8 @@ internal sealed class StructureModel(
     WorkspaceCache workspaces,
     SourceSecrets secrets,
     RecordFormat format,
-    TimeProvider time) : PageModel
+    TimeProvider time
+) : PageModel
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -66,7 +67,14 @@ internal sealed class StructureModel(
             }
             else
             {
-                store.Datasets.Add(new StoredDataset { Id = dataset.Id.Value, SourceId = id, Definition = dataset });
+                store.Datasets.Add(
+                    new StoredDataset
+                    {
+                        Id = dataset.Id.Value,
+                        SourceId = id,
+                        Definition = dataset,
+                    }
+                );
             }
         }
 
@@ -110,13 +118,17 @@ internal sealed class StructureModel(
             new DatasetCatalogue(_after),
             apps,
             workspace.Policies.Select(policy => (labels.GetValueOrDefault(policy.Role, policy.Role), policy)),
-            workspace.Anybody);
+            workspace.Anybody
+        );
 
         // The server's estimate of rows changes by itself.
-        var text =
-            JsonSerializer.Serialize(
-                read.Structure with { Tables = [.. read.Structure.Tables.Select(table => table with { EstimatedRows = null })] },
-                KindJson.Options);
+        var text = JsonSerializer.Serialize(
+            read.Structure with
+            {
+                Tables = [.. read.Structure.Tables.Select(table => table with { EstimatedRows = null })],
+            },
+            KindJson.Options
+        );
         Digest = Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(text)));
     }
 }

@@ -10,9 +10,11 @@ internal sealed class HostNameAttribute : ValidationAttribute
 
     protected override ValidationResult? IsValid(object? value, ValidationContext validationContext) =>
         value is not string { Length: > 0 } host
-            || (host.Trim() is { Length: <= Longest } name
-                && Uri.CheckHostName(name) != UriHostNameType.Unknown
-                && name.Any(letter => letter is not ('0' or '.')))
+        || (
+            host.Trim() is { Length: <= Longest } name
+            && Uri.CheckHostName(name) != UriHostNameType.Unknown
+            && name.Any(letter => letter is not ('0' or '.'))
+        )
             ? ValidationResult.Success
             : new ValidationResult("Write the name or the address of a machine alone, such as db.example.internal.");
 }

@@ -46,13 +46,15 @@ internal abstract class ConnectionModel : PageModel
     /// <summary>The password where none is typed.</summary>
     protected virtual string KnownPassword => "";
 
-    protected SourceSettings Settings => new(
-        Host.Trim(),
-        Port ?? 5432,
-        Database.Trim(),
-        UserName.Trim(),
-        string.IsNullOrEmpty(Password) ? KnownPassword : Password,
-        Encrypted);
+    protected SourceSettings Settings =>
+        new(
+            Host.Trim(),
+            Port ?? 5432,
+            Database.Trim(),
+            UserName.Trim(),
+            string.IsNullOrEmpty(Password) ? KnownPassword : Password,
+            Encrypted
+        );
 
     protected async Task<IActionResult> TestAsync(CancellationToken cancellation)
     {

@@ -41,8 +41,14 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
     }
 
     public void OnGet() =>
-        (Name, Host, Port, Database, UserName, Encrypted) =
-            (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted);
+        (Name, Host, Port, Database, UserName, Encrypted) = (
+            Source.Name,
+            Source.Host,
+            Source.Port,
+            Source.Database,
+            Source.UserName,
+            Source.Encrypted
+        );
 
     public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
 
@@ -63,8 +69,14 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         }
 
         var settings = Settings;
-        (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted) =
-            (name, settings.Host, settings.Port, settings.Database, settings.User, settings.Encrypted);
+        (Source.Name, Source.Host, Source.Port, Source.Database, Source.UserName, Source.Encrypted) = (
+            name,
+            settings.Host,
+            settings.Port,
+            settings.Database,
+            settings.User,
+            settings.Encrypted
+        );
         Source.ProtectedPassword = string.IsNullOrEmpty(Password) ? Source.ProtectedPassword : secrets.Protect(Password);
         await store.SaveChangesAsync(cancellation);
         return GoTo($"/build/sources/{Source.Id:N}");
@@ -72,7 +84,10 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
 
     public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancellation)
     {
-        var datasets = await store.Datasets.Where(dataset => dataset.SourceId == Source.Id).Select(dataset => dataset.Id).ToListAsync(cancellation);
+        var datasets = await store
+            .Datasets.Where(dataset => dataset.SourceId == Source.Id)
+            .Select(dataset => dataset.Id)
+            .ToListAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
         await store.Policies.Where(policy => datasets.Contains(policy.DatasetId)).ExecuteDeleteAsync(cancellation);
         await store.Datasets.Where(dataset => dataset.SourceId == Source.Id).ExecuteDeleteAsync(cancellation);
@@ -92,7 +107,15 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
             var (draft, published) = (app.Draft.Datasets.Any(own.Contains), live?.Definition.Datasets.Any(own.Contains) == true);
             if (draft || published)
             {
-                users.Add((app.Draft.Name, app.Address, draft && published ? "its draft and its live version" : draft ? "its draft" : "its live version"));
+                users.Add(
+                    (
+                        app.Draft.Name,
+                        app.Address,
+                        draft && published ? "its draft and its live version"
+                        : draft ? "its draft"
+                        : "its live version"
+                    )
+                );
             }
         }
 

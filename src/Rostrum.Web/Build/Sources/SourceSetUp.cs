@@ -14,7 +14,8 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Rec
     public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
         string name,
         SourceSettings settings,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (await store.Sources.AnyAsync(source => source.Name == name, cancellation))
         {
@@ -45,14 +46,20 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Rec
             ReadAt = time.GetUtcNow(),
         };
         store.Sources.Add(source);
-        foreach (var dataset in DatasetDrafting.Draft(
-            new SourceId(source.Id),
-            read.Structure,
-            read.Evidence,
-            format,
-            _ => new DatasetId(Guid.NewGuid())))
+        foreach (
+            var dataset in DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, format, _ => new DatasetId(
+                Guid.NewGuid()
+            ))
+        )
         {
-            store.Datasets.Add(new StoredDataset { Id = dataset.Id.Value, SourceId = source.Id, Definition = dataset });
+            store.Datasets.Add(
+                new StoredDataset
+                {
+                    Id = dataset.Id.Value,
+                    SourceId = source.Id,
+                    Definition = dataset,
+                }
+            );
         }
 
         await store.SaveChangesAsync(cancellation);

@@ -29,7 +29,8 @@ internal static class ActionAnswer
         {
             page.Response.Headers["HX-Trigger-After-Settle"] = JsonSerializer.Serialize(
                 new { inBrowser = new { effects } },
-                JsonSerializerOptions.Web);
+                JsonSerializerOptions.Web
+            );
         }
         else if (effects.FirstOrDefault(effect => effect.Does == "open") is { } open)
         {

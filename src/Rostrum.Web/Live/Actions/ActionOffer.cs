@@ -39,19 +39,28 @@ internal sealed class ActionOffers
         _actions =
         [
             .. from known in panel.Actions
-               where known.Place == place
-                   && known.Action.Does.Steps.All(step => step.LeadsToPage is not { } page
-                       || run.Sees(page) is not null
-                       || run.App.Definition.Find(page) is null)
-               let action = known.Action
-               select place switch
-               {
-                   ActionPlace.Record =>
-                       (action, _formulas.Toggle(action.Visible), _formulas.Toggle(action.Enabled), _formulas.Setting(action.DisabledReason)),
-                   ActionPlace.Checked => (action, Now(true), Now(true), Now(null)),
-                   _ =>
-                       (action, Now(run.Truth(panel, action.Visible)), Now(run.Truth(panel, action.Enabled)), Now(run.Text(panel, action.DisabledReason))),
-               },
+            where
+                known.Place == place
+                && known.Action.Does.Steps.All(step =>
+                    step.LeadsToPage is not { } page || run.Sees(page) is not null || run.App.Definition.Find(page) is null
+                )
+            let action = known.Action
+            select place switch
+            {
+                ActionPlace.Record => (
+                    action,
+                    _formulas.Toggle(action.Visible),
+                    _formulas.Toggle(action.Enabled),
+                    _formulas.Setting(action.DisabledReason)
+                ),
+                ActionPlace.Checked => (action, Now(true), Now(true), Now(null)),
+                _ => (
+                    action,
+                    Now(run.Truth(panel, action.Visible)),
+                    Now(run.Truth(panel, action.Enabled)),
+                    Now(run.Text(panel, action.DisabledReason))
+                ),
+            },
         ];
     }
 
@@ -67,9 +76,17 @@ internal sealed class ActionOffers
     public IEnumerable<ActionOffer> Of(Record? record, string? key) =>
         from known in _actions
         where known.Visible.Holds(record)
-        select new ActionOffer(known.Action, _panel.Name, $"{_address}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
-            known.Enabled.Holds(record) ? null : known.Because.Shown(record) is { Length: > 0 } because ? because : Otherwise)
-        { LeadsTo = key is null ? LeadsTo(known.Action) : null };
+        select new ActionOffer(
+            known.Action,
+            _panel.Name,
+            $"{_address}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
+            known.Enabled.Holds(record) ? null
+                : known.Because.Shown(record) is { Length: > 0 } because ? because
+                : Otherwise
+        )
+        {
+            LeadsTo = key is null ? LeadsTo(known.Action) : null,
+        };
 
     // What does nothing but lead to a page or an address is a link.
     private (string Address, bool Beside)? LeadsTo(NamedAction action)

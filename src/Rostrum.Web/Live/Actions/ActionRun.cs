@@ -29,10 +29,12 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         PanelAction action,
         FormulaRecord? row,
         NamedAction? offer,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         await UndoableAsync(
             await StepsAsync(new Place(panel, action, row, offer), new ActionOutcome(run.State), cancellation),
-            cancellation);
+            cancellation
+        );
 
     /// <summary>
     /// Carries out an action for each of some records. Where it fails for one it is still carried out for the others, and that is said.
@@ -42,7 +44,8 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         NamedAction action,
         IReadOnlyList<FormulaRecord> rows,
         string noun,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var outcome = new ActionOutcome(run.State);
         var failures = new List<string>();
@@ -65,8 +68,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
     }
 
     /// <summary>A setting that is yes, no or a formula over the page and a record.</summary>
-    public bool Truth(Panel panel, string? setting, FormulaRecord? row) =>
-        Scope(panel, row).Truth(setting);
+    public bool Truth(Panel panel, string? setting, FormulaRecord? row) => Scope(panel, row).Truth(setting);
 
     /// <summary>A setting that is a text or a formula for one.</summary>
     public string Text(Panel panel, string? setting, FormulaRecord? row) => Scope(panel, row).Text(setting ?? "");
@@ -100,9 +102,13 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
             (outcome, var failure) = await StepAsync(
                 action.Steps[at],
                 scope.After(earlier),
-                place with { Offer = _saved.Count == saved ? place.Offer : null },
+                place with
+                {
+                    Offer = _saved.Count == saved ? place.Offer : null,
+                },
                 outcome,
-                cancellation);
+                cancellation
+            );
             if (failure is null)
             {
                 continue;
@@ -116,12 +122,20 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
                 (outcome, _) = await StepAsync(
                     step,
                     scope.After(earlier, failed: true),
-                    place with { Offer = null },
+                    place with
+                    {
+                        Offer = null,
+                    },
                     outcome,
-                    cancellation);
+                    cancellation
+                );
             }
 
-            return outcome with { Said = action.OnFailure.OfType<ShowMessage>().Any() ? outcome.Said ?? said : failure, HasFailed = true };
+            return outcome with
+            {
+                Said = action.OnFailure.OfType<ShowMessage>().Any() ? outcome.Said ?? said : failure,
+                HasFailed = true,
+            };
         }
 
         return outcome;
@@ -132,15 +146,15 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         StepScope scope,
         Place place,
         ActionOutcome outcome,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var wanted = step.Run(scope);
         foreach (var effect in wanted.Effects)
         {
-            var context = new ActionContext(
-                run,
-                WantsResult: step.Name is { Length: > 0 },
-                (gate, token) => AgainAsync(step, scope, place, gate, token));
+            var context = new ActionContext(run, WantsResult: step.Name is { Length: > 0 }, (gate, token) =>
+                AgainAsync(step, scope, place, gate, token)
+            );
             var carried = await EffectCarrier.For(effect).CarryAsync(effect, outcome, context, cancellation);
             outcome = carried.Outcome;
             if (carried.Failure is not null)
@@ -171,10 +185,11 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         var row = place.Row;
         if (place is { Row.Identity: RecordKey key, Panel.Of: { } of } && run.App.Datasets.Find(of) is { } dataset)
         {
-            var needs =
-                FormulaNeeds.Of((place.Offer?.Formulas(overRecord: true) ?? place.Action.Formulas(overRecord: true))
+            var needs = FormulaNeeds.Of(
+                (place.Offer?.Formulas(overRecord: true) ?? place.Action.Formulas(overRecord: true))
                     .Select(known => run.Scope.Check(place.Panel, known).Tree)
-                    .OfType<Typed>());
+                    .OfType<Typed>()
+            );
             row = await now.RecordsForFormulas.ReadAsync(dataset, key, needs, cancellation);
             if (row is null)
             {

@@ -9,7 +9,8 @@ namespace Rostrum.Web.Live.Actions;
 /// <summary>Carries out one kind of effect. A class that derives from <see cref="EffectCarrier{T}"/> is found by being there.</summary>
 internal abstract class EffectCarrier
 {
-    private static readonly FrozenDictionary<Type, EffectCarrier> Known = typeof(EffectCarrier).Assembly.GetTypes()
+    private static readonly FrozenDictionary<Type, EffectCarrier> Known = typeof(EffectCarrier)
+        .Assembly.GetTypes()
         .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(EffectCarrier)))
         .Select(type => (EffectCarrier)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(carrier => carrier.Effect);
@@ -24,11 +25,13 @@ internal abstract class EffectCarrier
         StepEffect effect,
         ActionOutcome outcome,
         ActionContext context,
-        CancellationToken cancellation);
+        CancellationToken cancellation
+    );
 }
 
 /// <inheritdoc/>
-internal abstract class EffectCarrier<T> : EffectCarrier where T : StepEffect
+internal abstract class EffectCarrier<T> : EffectCarrier
+    where T : StepEffect
 {
     public sealed override Type Effect => typeof(T);
 
@@ -36,8 +39,8 @@ internal abstract class EffectCarrier<T> : EffectCarrier where T : StepEffect
         StepEffect effect,
         ActionOutcome outcome,
         ActionContext context,
-        CancellationToken cancellation) =>
-        CarryAsync((T)effect, outcome, context, cancellation);
+        CancellationToken cancellation
+    ) => CarryAsync((T)effect, outcome, context, cancellation);
 
     protected abstract Task<Carried> CarryAsync(T effect, ActionOutcome outcome, ActionContext context, CancellationToken cancellation);
 }

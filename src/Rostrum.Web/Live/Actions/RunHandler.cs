@@ -18,9 +18,11 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
     {
         var at = Enum.TryParse<ActionPlace>(page.Value("at"), out var place) ? place : ActionPlace.List;
         var row = page.Value("row") is { Length: > 0 } text ? text : null;
-        if (page.Named is not { } asked
+        if (
+            page.Named is not { } asked
             || ActionOf(asked, page.Value("action"), at) is not { } action
-            || (at is ActionPlace.Record) != (row is not null))
+            || (at is ActionPlace.Record) != (row is not null)
+        )
         {
             return page.NotFound();
         }
@@ -48,9 +50,13 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
         NamedAction action,
         string? row,
         ActionRun running,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        var record = row is null ? null : await RowsAsync(page, asked, [row], action, cancellation) is [var one] ? one : null;
+        var record =
+            row is null ? null
+            : await RowsAsync(page, asked, [row], action, cancellation) is [var one] ? one
+            : null;
         if (row is not null && record is null)
         {
             var gone = $"This {page.App.Datasets.Find(asked.Of!.Value)!.RecordLabel} is no longer there.";
@@ -67,12 +73,14 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
                 page,
                 running.Text(asked, action.Confirmation, record),
                 page.Run.Text(asked, action.Label) ?? action.Label,
-                cancellation)
+                cancellation
+            )
             : await ActionAnswer.EndAsync(
                 page,
                 asked,
                 await running.CarryOutAsync(asked, action.Does, record, action, cancellation),
-                cancellation);
+                cancellation
+            );
     }
 
     // Those for which it is not there, or cannot be chosen, are left out.
@@ -81,12 +89,14 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
         Panel asked,
         NamedAction action,
         ActionRun running,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var dataset = page.App.Datasets.Find(asked.Of!.Value)!;
         var list = page.Run.State.List(asked.Name);
         var rows = (await RowsAsync(page, asked, list.Checked, action, cancellation))
-            .Where(row => running.Truth(asked, action.Visible, row) && running.Truth(asked, action.Enabled, row)).ToArray();
+            .Where(row => running.Truth(asked, action.Visible, row) && running.Truth(asked, action.Enabled, row))
+            .ToArray();
         if (rows.Length == 0)
         {
             var none = $"None of the checked {dataset.LabelInSentence} can be used with this action.";
@@ -109,7 +119,8 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
         Panel panel,
         IEnumerable<string> rows,
         NamedAction action,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (page.App.Datasets.Find(panel.Of!.Value) is not { } dataset)
         {

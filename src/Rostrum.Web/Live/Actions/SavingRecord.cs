@@ -13,12 +13,18 @@ internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
         StepEffect.Save effect,
         ActionOutcome outcome,
         ActionContext context,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var run = context.Run;
         var dataset = run.App.Datasets.Find(effect.Dataset)!;
         Carried Failed(string reason) => new(outcome) { Failure = reason };
-        var key = effect.Change switch { Change.Update update => update.Key, Change.Delete delete => delete.Key, _ => null };
+        var key = effect.Change switch
+        {
+            Change.Update update => update.Key,
+            Change.Delete delete => delete.Key,
+            _ => null,
+        };
         var result = key is null
             ? await run.Gate.SaveAsync(run.App.Datasets, new ChangeSet(dataset.Id, [effect.Change]), run.Writing, cancellation)
             : await run.Gate.SaveLockedAsync(run.App.Datasets, dataset.Id, key, context.Again, run.Writing, cancellation);
@@ -36,16 +42,29 @@ internal sealed class SavingRecord : EffectCarrier<StepEffect.Save>
     }
 
     private static async Task<Carried> SavedAsync(
-        Change change, Dataset dataset, SavedChange saved, ActionOutcome outcome, ActionContext context, CancellationToken cancellation)
+        Change change,
+        Dataset dataset,
+        SavedChange saved,
+        ActionOutcome outcome,
+        ActionContext context,
+        CancellationToken cancellation
+    )
     {
         var noun = $"{char.ToUpperInvariant(dataset.RecordLabel[0])}{dataset.RecordLabel[1..]}";
-        var verb = change switch { Change.Insert => "added", Change.Delete => "deleted", _ => "changed" };
-        return new Carried(outcome with
+        var verb = change switch
         {
-            Changed = outcome.Changed.Add(dataset.Id),
-            Marked = saved.Key is null ? outcome.Marked : (dataset.Id, saved.Key),
-            Said = $"{noun} “{saved.Title}” {verb}.",
-        })
+            Change.Insert => "added",
+            Change.Delete => "deleted",
+            _ => "changed",
+        };
+        return new Carried(
+            outcome with
+            {
+                Changed = outcome.Changed.Add(dataset.Id),
+                Marked = saved.Key is null ? outcome.Marked : (dataset.Id, saved.Key),
+                Said = $"{noun} “{saved.Title}” {verb}.",
+            }
+        )
         {
             Saved = (dataset, saved),
             Result = context.WantsResult && saved.Key is { } key ? await RecordAsync(dataset, key, context.Run, cancellation) : null,

@@ -15,7 +15,8 @@ internal sealed class StepScope(
     Panel panel,
     FormulaPlace place,
     FormulaRecord? row,
-    IReadOnlyDictionary<string, object?> results) : IStepScope
+    IReadOnlyDictionary<string, object?> results
+) : IStepScope
 {
     public DatasetCatalogue Datasets => run.App.Datasets;
 
@@ -35,12 +36,19 @@ internal sealed class StepScope(
 
     public string Text(string text) => Computed.IsFormula(text) ? Shown(text[1..]) : text;
 
-    public string Filled(string text) => string.Concat(Template.Parse(text).Parts.Select(part => part switch
-    {
-        TemplatePart.Formula formula => Shown(formula.Parsed.Text),
-        TemplatePart.Literal literal => literal.Text,
-        _ => "",
-    }));
+    public string Filled(string text) =>
+        string.Concat(
+            Template
+                .Parse(text)
+                .Parts.Select(part =>
+                    part switch
+                    {
+                        TemplatePart.Formula formula => Shown(formula.Parsed.Text),
+                        TemplatePart.Literal literal => literal.Text,
+                        _ => "",
+                    }
+                )
+        );
 
     public Parsed FieldValue(Dataset dataset, FieldName field, string text) => run.FieldValue(dataset, field, text, panel, place, Evaluate);
 
@@ -48,7 +56,8 @@ internal sealed class StepScope(
 
     private string Shown(string formula) => Check(formula) is { Tree: { } tree } known ? run.Shown(tree, Evaluate(known)) : "";
 
-    private object? Evaluate(CheckedFormula formula) => formula.Tree is { } tree
-        ? Compiler.Compile(tree, once: true)(row ?? PageRun.NoRecord, run.Context with { Given = run.Values.After(results) })
-        : null;
+    private object? Evaluate(CheckedFormula formula) =>
+        formula.Tree is { } tree
+            ? Compiler.Compile(tree, once: true)(row ?? PageRun.NoRecord, run.Context with { Given = run.Values.After(results) })
+            : null;
 }

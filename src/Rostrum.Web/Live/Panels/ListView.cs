@@ -36,7 +36,8 @@ internal abstract record ListView : ICanBeAway
     /// <summary>A person has narrowed it.</summary>
     public virtual bool IsNarrowed => State.Search.Length > 0;
 
-    public bool IsAway => List.HideWhenEmpty && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
+    public bool IsAway =>
+        List.HideWhenEmpty && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
 
     public bool AllowAdding => List.AllowAdding && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
 
@@ -52,19 +53,31 @@ internal abstract record ListView : ICanBeAway
 
     /// <summary>Where a chosen record opens; null where it does not.</summary>
     public string? Opens =>
-        List.OnChoice is RowChoice.Sheet or RowChoice.Select ? "here" : Run.RecordPage(List) is not null ? "page" : null;
+        List.OnChoice is RowChoice.Sheet or RowChoice.Select ? "here"
+        : Run.RecordPage(List) is not null ? "page"
+        : null;
 
     /// <summary>The list a page further; null where it ends here.</summary>
     public ListState? Later =>
         Rows is not { HasLater: true } rows
             ? null
-            : State.Closed() with { Page = State.Page + 1, Before = null, After = rows.Last?.ToText() };
+            : State.Closed() with
+            {
+                Page = State.Page + 1,
+                Before = null,
+                After = rows.Last?.ToText(),
+            };
 
     /// <summary>The list a page back; null where it begins here.</summary>
     public ListState? Earlier =>
         Rows is not { HasEarlier: true } rows || State.Page == 1
             ? null
-            : State.Closed() with { Page = State.Page - 1, After = null, Before = State.Page == 2 ? null : rows.First?.ToText() };
+            : State.Closed() with
+            {
+                Page = State.Page - 1,
+                After = null,
+                Before = State.Page == 2 ? null : rows.First?.ToText(),
+            };
 
     /// <summary>The address of the records that follow, for a list that goes on by scrolling.</summary>
     public string RowsAddress(ListState later) => Page(later).At(Run.Path, ("handler", "Rows"), ("panel", List.Name));
@@ -74,7 +87,9 @@ internal abstract record ListView : ICanBeAway
         State.Page > 1 || Earlier is not null || (Later is not null && !List.ContinuousScrolling) || Dataset.ReadOnlyBecause is not null;
 
     public string CountText =>
-        Rows?.Count is { } count ? $"{count.Said(Run.Format.Culture)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}" : "";
+        Rows?.Count is { } count
+            ? $"{count.Said(Run.Format.Culture)} {(count.Number == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)}"
+            : "";
 
     public string RangeText
     {

@@ -26,7 +26,8 @@ internal sealed class PageReading(PageRun run)
     /// <param name="late">Ends the reading.</param>
     public static async Task<ImmutableArray<PanelView>> InTimeAsync(
         IReadOnlyCollection<(Panel Panel, PageRun Run, Task<PanelView> Reading)> panels,
-        CancellationTokenSource late)
+        CancellationTokenSource late
+    )
     {
         var all = Task.WhenAll(panels.Select(panel => panel.Reading));
         if (await Task.WhenAny(all, Task.Delay(LongestWait, late.Token)) != all)
@@ -37,9 +38,9 @@ internal sealed class PageReading(PageRun run)
 
         return
         [
-            .. panels.Select(panel => panel.Reading.IsCompletedSuccessfully
-                ? panel.Reading.Result
-                : new PanelView(panel.Panel, panel.Run) { IsLate = true }),
+            .. panels.Select(panel =>
+                panel.Reading.IsCompletedSuccessfully ? panel.Reading.Result : new PanelView(panel.Panel, panel.Run) { IsLate = true }
+            ),
         ];
     }
 
@@ -55,7 +56,7 @@ internal sealed class PageReading(PageRun run)
     /// <summary>Whether there is a place for a panel: that in which it stands is there, and shows it.</summary>
     public async Task<bool> HasPlaceAsync(Panel panel, CancellationToken cancellation) =>
         run.Page.ParentOf(panel.Name) is not { } parent
-            || ((!parent.ShowsOneAtATime || run.ShownAlone(parent) == panel) && await IsThereAsync(parent, cancellation));
+        || ((!parent.ShowsOneAtATime || run.ShownAlone(parent) == panel) && await IsThereAsync(parent, cancellation));
 
     private async Task<PanelView> ReadOnceAsync(Panel panel, CancellationToken cancellation)
     {
@@ -84,13 +85,20 @@ internal sealed class PageReading(PageRun run)
                 return view with { IsThere = false };
             }
 
-            var content = await reader.ReadAsync(run, panel, cancellation);
-            return content is ICanBeAway { IsAway: true } ? view with { IsThere = false } : view with
-            {
-                Heading = run.Text(panel, panel.Heading),
-                Content = content,
-                Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
-            };
+            var computed = run.Computed(panel);
+            view = view with { Panel = computed };
+            var content = await reader.ReadAsync(run, computed, cancellation);
+            return content is ICanBeAway { IsAway: true }
+                ? view with
+                {
+                    IsThere = false,
+                }
+                : view with
+                {
+                    Heading = run.Text(panel, panel.Heading),
+                    Content = content,
+                    Inner = [.. await Task.WhenAll(panel.Panels.Select(inner => ReadAsync(inner, cancellation)))],
+                };
         }
         catch (FormulaBudgetException exception)
         {
@@ -102,11 +110,14 @@ internal sealed class PageReading(PageRun run)
         }
     }
 
-    private Task WaitAsync(Panel panel, CancellationToken cancellation) => run.Graph.IsInCycle(panel.Name) ? Task.CompletedTask
-        : Task.WhenAll(run.Graph
-            .WaitsFor(panel.Name)
-            .Select(run.Page.Find)
-            .OfType<Panel>()
-            .Where(other => !panel.All.Contains(other))
-            .Select(other => ReadAsync(other, cancellation)));
+    private Task WaitAsync(Panel panel, CancellationToken cancellation) =>
+        run.Graph.IsInCycle(panel.Name)
+            ? Task.CompletedTask
+            : Task.WhenAll(
+                run.Graph.WaitsFor(panel.Name)
+                    .Select(run.Page.Find)
+                    .OfType<Panel>()
+                    .Where(other => !panel.All.Contains(other))
+                    .Select(other => ReadAsync(other, cancellation))
+            );
 }

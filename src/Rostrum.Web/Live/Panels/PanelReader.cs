@@ -6,7 +6,8 @@ namespace Rostrum.Web.Live.Panels;
 /// <summary>Reads what one kind of panel shows. A class that does is known by being there.</summary>
 internal abstract class PanelReader
 {
-    private static readonly FrozenDictionary<Type, PanelReader> Known = typeof(PanelReader).Assembly.GetTypes()
+    private static readonly FrozenDictionary<Type, PanelReader> Known = typeof(PanelReader)
+        .Assembly.GetTypes()
         .Where(type => !type.IsAbstract && type.IsAssignableTo(typeof(PanelReader)))
         .Select(type => (PanelReader)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(reader => reader.Kind);
@@ -24,7 +25,8 @@ internal abstract class PanelReader
 }
 
 /// <summary>The same for a known class of panels, in the folder of its name.</summary>
-internal abstract class PanelReader<T>(string folder) : PanelReader where T : Panel
+internal abstract class PanelReader<T>(string folder) : PanelReader
+    where T : Panel
 {
     public override Type Kind => typeof(T);
 

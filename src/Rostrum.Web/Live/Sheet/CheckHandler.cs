@@ -15,7 +15,8 @@ internal sealed class CheckHandler : FormHandler
         AppPageModel page,
         Panel asked,
         RecordFormView.Open open,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var run = page.Run;
         var form = open.Form.Filled(page.Request.Form);
@@ -26,21 +27,27 @@ internal sealed class CheckHandler : FormHandler
             return new NoContentResult();
         }
 
-        var shown =
-            open.Saying(form, [.. typed.Problems, .. found.Where(problem => typed.Problems.All(known => known.Field != problem.Field))]);
+        var shown = open.Saying(
+            form,
+            [.. typed.Problems, .. found.Where(problem => typed.Problems.All(known => known.Field != problem.Field))]
+        );
         run.Forms[asked.Name] = shown;
         new FormReader(run).Publish(asked, shown);
-        var watching =
-            page.Current.All
-                .Where(other => other.Name != asked.Name && run.Graph.Reads(other.Name).Any(value => value.Panel == asked.Name))
-                .ToArray();
+        var watching = page
+            .Current.All.Where(other => other.Name != asked.Name && run.Graph.Reads(other.Name).Any(value => value.Panel == asked.Name))
+            .ToArray();
         var reading = new PageReading(run);
         page.Panels = [.. await Task.WhenAll(watching.Select(other => reading.ReadAsync(other, cancellation)))];
         return page.Partial(
             "/Live/Sheet/_Checked.cshtml",
-            new CheckedForm(shown, [.. LiveCheck.Changed(shown, page.Request.Form)], page.Panels));
+            new CheckedForm(shown, [.. LiveCheck.Changed(shown, page.Request.Form)], page.Panels)
+        );
     }
 
-    protected override Task<IActionResult> NotOpenAsync(AppPageModel page, Panel asked, RecordFormView view, CancellationToken cancellation) =>
-        Task.FromResult<IActionResult>(new NoContentResult());
+    protected override Task<IActionResult> NotOpenAsync(
+        AppPageModel page,
+        Panel asked,
+        RecordFormView view,
+        CancellationToken cancellation
+    ) => Task.FromResult<IActionResult>(new NoContentResult());
 }

@@ -13,7 +13,8 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
         AppPageModel page,
         Panel asked,
         RecordFormView.Open open,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         if (open is not { IsNew: false, OnPage: null or { AllowDeleting: true } })
         {
@@ -32,7 +33,9 @@ internal sealed class DeleteHandler(SavedForms saved) : FormHandler
                 return await Refused(invalid.Problems.Select(problem => problem.Message));
             case SaveResult.Conflict { Current: not null }:
                 return await Refused(
-                    $"Somebody changed this {open.Dataset.RecordLabel} after you opened it. The current values are shown. Check them, then delete.");
+                    $"Somebody changed this {open.Dataset.RecordLabel} after you opened it. The current values are shown. Check "
+                        + "them, then delete."
+                );
             case SaveResult.Conflict:
                 page.Said = new AppPageModel.Message("It was deleted already.");
                 return await page.AfterSaveAsync(asked, open.Dataset.Id, null, cancellation);

@@ -21,28 +21,40 @@ internal abstract class FormHandler : LiveHandler
         var reader = new FormReader(page.Run);
         var view = await reader.ReadAsync(page.Asked, cancellation);
         // A record that was deleted while it was being edited is gone, but what was typed is not.
-        view = view is RecordFormView.Missing { IsOutage: false } && page.Asked is ListPanel table && reader.WhatWasThere(table) is { } gone
-            ? gone
-            : view;
+        view =
+            view is RecordFormView.Missing { IsOutage: false } && page.Asked is ListPanel table && reader.WhatWasThere(table) is { } gone
+                ? gone
+                : view;
         return view is RecordFormView.Open open
             ? await AnswerAsync(page, page.Asked, open, cancellation)
             : await NotOpenAsync(page, page.Asked, view, cancellation);
     }
 
-    protected abstract Task<IActionResult> AnswerAsync(AppPageModel page, Panel asked, RecordFormView.Open open, CancellationToken cancellation);
+    protected abstract Task<IActionResult> AnswerAsync(
+        AppPageModel page,
+        Panel asked,
+        RecordFormView.Open open,
+        CancellationToken cancellation
+    );
 
     // A partial update leaves the form as it is where there is nothing to put in its place but an excuse.
     protected virtual async Task<IActionResult> NotOpenAsync(
         AppPageModel page,
         Panel asked,
         RecordFormView view,
-        CancellationToken cancellation) =>
+        CancellationToken cancellation
+    ) =>
         page.Request.IsPartial() && view is RecordFormView.Missing { IsOutage: true }
             ? page.StatusCode(StatusCodes.Status503ServiceUnavailable)
             : await AgainAsync(page, asked, view, cancellation);
 
     /// <summary>The same form once more, with what is to be said of it.</summary>
-    protected static async Task<IActionResult> AgainAsync(AppPageModel page, Panel asked, RecordFormView view, CancellationToken cancellation)
+    protected static async Task<IActionResult> AgainAsync(
+        AppPageModel page,
+        Panel asked,
+        RecordFormView view,
+        CancellationToken cancellation
+    )
     {
         if (asked is FormPanel)
         {
@@ -57,7 +69,11 @@ internal abstract class FormHandler : LiveHandler
     }
 
     /// <summary>What was typed as a change, with what is saved without being shown.</summary>
-    protected static (Change Change, ImmutableArray<string> Problems) WithHidden(PageRun run, RecordFormView.Open open, RecordForm.Typed typed)
+    protected static (Change Change, ImmutableArray<string> Problems) WithHidden(
+        PageRun run,
+        RecordFormView.Open open,
+        RecordForm.Typed typed
+    )
     {
         var values = typed.Changed;
         var problems = ImmutableArray.CreateBuilder<string>();
@@ -75,10 +91,9 @@ internal abstract class FormHandler : LiveHandler
             }
         }
 
-        Change change =
-            open.IsNew
-                ? new Change.Insert(values)
-                : new Change.Update(RecordKey.Parse(open.Dataset, open.KeyText!)!, typed.Original, values);
+        Change change = open.IsNew
+            ? new Change.Insert(values)
+            : new Change.Update(RecordKey.Parse(open.Dataset, open.KeyText!)!, typed.Original, values);
         return (change, problems.ToImmutable());
     }
 }

@@ -14,12 +14,13 @@ namespace Rostrum.Web.Live.Sheet;
 internal sealed class FormReader(PageRun run)
 {
     /// <summary>The form; or why there is none.</summary>
-    public Task<RecordFormView> ReadAsync(Panel panel, CancellationToken cancellation) => panel switch
-    {
-        ListPanel table => OfTableAsync(table, cancellation),
-        FormPanel form => OnPageAsync(form, cancellation),
-        _ => throw new ArgumentOutOfRangeException(nameof(panel), panel, "no form belongs to it"),
-    };
+    public Task<RecordFormView> ReadAsync(Panel panel, CancellationToken cancellation) =>
+        panel switch
+        {
+            ListPanel table => OfTableAsync(table, cancellation),
+            FormPanel form => OnPageAsync(form, cancellation),
+            _ => throw new ArgumentOutOfRangeException(nameof(panel), panel, "no form belongs to it"),
+        };
 
     /// <summary>The form of a record that is no longer there, so that what was typed into it is not lost.</summary>
     public RecordFormView.Open? WhatWasThere(ListPanel table)
@@ -47,7 +48,8 @@ internal sealed class FormReader(PageRun run)
         foreach (var member in run.Scope.MembersOf(panel.Name))
         {
             var field = open.Form.Fields.FirstOrDefault(field => field.Field.Name.Value == member.Name);
-            run.Values[new PageValue(panel.Name, member.Name)] = field is null ? null
+            run.Values[new PageValue(panel.Name, member.Name)] =
+                field is null ? null
                 : field.ReadOnlyBecause is null ? run.Value(member.Type, field.Text)
                 : field.Value is long number ? (decimal)number
                 : field.Value;
@@ -55,13 +57,17 @@ internal sealed class FormReader(PageRun run)
     }
 
     private Dataset? Dataset(Panel panel) =>
-        run.App.Datasets.Find(panel.Of!.Value) is { } dataset ? LabelOverride.Apply(panel switch
-        {
-            ListPanel list =>
-            list.Labels,
-            FormPanel form => form.Labels,
-            _ => []
-        }, dataset) : null;
+        run.App.Datasets.Find(panel.Of!.Value) is { } dataset
+            ? LabelOverride.Apply(
+                panel switch
+                {
+                    ListPanel list => list.Labels,
+                    FormPanel form => form.Labels,
+                    _ => [],
+                },
+                dataset
+            )
+            : null;
 
     private async Task<RecordFormView> OfTableAsync(ListPanel table, CancellationToken cancellation)
     {
@@ -81,22 +87,23 @@ internal sealed class FormReader(PageRun run)
 
             // What is added to the records of one belongs to that one.
             var (_, because, parent) = run.Narrowed(table, table.RelatedTo, null);
-            return because is not null ? new RecordFormView.Missing("No new record", because, close)
+            return because is not null
+                ? new RecordFormView.Missing("No new record", because, close)
                 : await WithTitlesAsync(
                     Opened(
                         table,
                         dataset,
                         null,
                         table.SheetFields,
-                        parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null),
-                    cancellation);
+                        parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null
+                    ),
+                    cancellation
+                );
         }
 
         return list.Selected is not { } text || table.OnChoice is not RowChoice.Sheet ? new RecordFormView.Closed()
-            : RecordKey.Parse(dataset, text) is not { } key ? new RecordFormView.Missing(
-                "No such record",
-                $"The address names no {dataset.RecordLabel}.",
-                close)
+            : RecordKey.Parse(dataset, text) is not { } key
+                ? new RecordFormView.Missing("No such record", $"The address names no {dataset.RecordLabel}.", close)
             : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
     }
 
@@ -110,9 +117,10 @@ internal sealed class FormReader(PageRun run)
         RecordFormView view;
         if (form.Record is not null)
         {
-            view = run.Record(form, form.Record) is { } record && record.Dataset.Id == dataset.Id
-                ? await OfRecordAsync(form, dataset, record.Key, form.Fields, "", cancellation)
-                : new RecordFormView.Missing("", $"Choose a {dataset.RecordLabel} to change it here.", "");
+            view =
+                run.Record(form, form.Record) is { } record && record.Dataset.Id == dataset.Id
+                    ? await OfRecordAsync(form, dataset, record.Key, form.Fields, "", cancellation)
+                    : new RecordFormView.Missing("", $"Choose a {dataset.RecordLabel} to change it here.", "");
         }
         else if (Refusal(dataset) is { } reason)
         {
@@ -120,10 +128,12 @@ internal sealed class FormReader(PageRun run)
         }
         else
         {
-            var given =
-                form.Defaults.Select(pair =>
-                    (Name: new FieldName(pair.Key), Value: run.FieldValue(dataset, new FieldName(pair.Key), pair.Value, form)))
-                .Where(pair => pair.Value is Parsed.Value { Is: not null }).ToDictionary(pair => pair.Name, pair => ((Parsed.Value)pair.Value).Is);
+            var given = form
+                .Defaults.Select(pair =>
+                    (Name: new FieldName(pair.Key), Value: run.FieldValue(dataset, new FieldName(pair.Key), pair.Value, form))
+                )
+                .Where(pair => pair.Value is Parsed.Value { Is: not null })
+                .ToDictionary(pair => pair.Name, pair => ((Parsed.Value)pair.Value).Is);
             view = await WithTitlesAsync(Opened(form, dataset, null, form.Fields, given), cancellation);
         }
 
@@ -144,19 +154,34 @@ internal sealed class FormReader(PageRun run)
         RecordKey key,
         ImmutableArray<FieldName> fields,
         string close,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         return await run.Gate.ReadAsync(
             run.App.Datasets,
-            ReadRequest.Of(dataset, key) with { Fields = fields, Titles = dataset.RelationsAt(fields), Now = run.Context.Now },
+            ReadRequest.Of(dataset, key) with
+            {
+                Fields = fields,
+                Titles = dataset.RelationsAt(fields),
+                Now = run.Context.Now,
+            },
             run.Grants,
-            cancellation) switch
+            cancellation
+        ) switch
         {
             ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
-            ReadResult.Rows =>
-                new RecordFormView.Missing("No such record", $"This {dataset.RecordLabel} was deleted, or it is not open to you.", close),
+            ReadResult.Rows => new RecordFormView.Missing(
+                "No such record",
+                $"This {dataset.RecordLabel} was deleted, or it is not open to you.",
+                close
+            ),
             ReadResult.Denied denied => new RecordFormView.Missing("Not open to you", denied.Reason, close),
-            ReadResult.Failed failed => new RecordFormView.Missing("The record cannot be read", run.Words(failed.Failure), close, IsOutage: true),
+            ReadResult.Failed failed => new RecordFormView.Missing(
+                "The record cannot be read",
+                run.Words(failed.Failure),
+                close,
+                IsOutage: true
+            ),
             _ => throw new InvalidOperationException("unknown result"),
         };
     }
@@ -167,24 +192,22 @@ internal sealed class FormReader(PageRun run)
         var fields = open.Form.Fields;
         foreach (var field in fields.Where(field => field is { Relation: not null, Usual.Length: > 0 }))
         {
-            if (run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target
+            if (
+                run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target
                 && key == field.Relation.TargetField
                 && FieldText.FromForm(target[key].Type, field.Usual, run.Format) is Parsed.Value { Is: { } value }
-                && await TableReader.OneAsync(
-                    run.Gate,
-                    run.App,
-                    target,
-                    new RecordKey([value]),
-                    [],
-                    [],
-                    run.Grants,
-                    cancellation) is { } record)
+                && await TableReader.OneAsync(run.Gate, run.App, target, new RecordKey([value]), [], [], run.Grants, cancellation)
+                    is { } record
+            )
             {
                 fields = fields.Replace(field, field with { RelatedTitle = record.Title });
             }
         }
 
-        return open with { Form = new RecordForm(fields) };
+        return open with
+        {
+            Form = new RecordForm(fields),
+        };
     }
 
     private RecordFormView.Open Opened(
@@ -192,7 +215,8 @@ internal sealed class FormReader(PageRun run)
         Dataset dataset,
         Record? record,
         IEnumerable<FieldName> fields,
-        IReadOnlyDictionary<FieldName, object?>? given)
+        IReadOnlyDictionary<FieldName, object?>? given
+    )
     {
         var form = panel as FormPanel;
         return new RecordFormView.Open
@@ -210,7 +234,8 @@ internal sealed class FormReader(PageRun run)
                 run.Format,
                 run.Grants.User,
                 form is null ? "field" : $"field-{panel.Name}",
-                given),
+                given
+            ),
             Path = run.Path,
             State = run.State,
             AddressOf = run.AddressOf,

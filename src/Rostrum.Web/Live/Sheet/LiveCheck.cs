@@ -10,7 +10,8 @@ namespace Rostrum.Web.Live.Sheet;
 internal sealed record CheckedForm(
     RecordFormView.Open Form,
     ImmutableArray<(string Id, string Name, ImmutableArray<FieldProblem> Said)> Said,
-    ImmutableArray<Panels.PanelView> Panels);
+    ImmutableArray<Panels.PanelView> Panels
+);
 
 /// <summary>Which messages of a form change while it is being typed.</summary>
 internal static class LiveCheck
@@ -20,13 +21,20 @@ internal static class LiveCheck
     /// speaks already.</remarks>
     public static IEnumerable<(string Id, string Name, ImmutableArray<FieldProblem> Said)> Changed(
         RecordFormView.Open open,
-        IFormCollection posted)
+        IFormCollection posted
+    )
     {
         string[] Shown(string name) => [.. posted[$"m.{name}"].OfType<string>()];
-        var places = open.Form.Fields.Where(field => field.ReadOnlyBecause is null)
-            .Select(field => (field.Id, Name: field.Field.Name.Value, field.Said, Speaks: field.Text.Length > 0
-                || field.Original is not null
-                || field.Usual.Length > 0))
+        var places = open
+            .Form.Fields.Where(field => field.ReadOnlyBecause is null)
+            .Select(field =>
+                (
+                    field.Id,
+                    Name: field.Field.Name.Value,
+                    field.Said,
+                    Speaks: field.Text.Length > 0 || field.Original is not null || field.Usual.Length > 0
+                )
+            )
             .Append((Id: open.WholeId, Name: RecordFormView.Open.Whole, open.Said, Speaks: !open.IsNew));
         foreach (var (id, name, said, speaks) in places)
         {

@@ -10,8 +10,8 @@ internal sealed class LookupHandler : LiveHandler
 {
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation) =>
         page.Asked is { Of: { } of }
-            && page.App.Datasets.Find(of)?.RelationOf(new FieldName(page.Value("field"))) is { } relation
-            && page.App.Datasets.Find(relation.Target) is { } target
+        && page.App.Datasets.Find(of)?.RelationOf(new FieldName(page.Value("field"))) is { } relation
+        && page.App.Datasets.Find(relation.Target) is { } target
             ? await RecordChoices.ReadAsync(page, target, relation.TargetField, new Filter.Everything(), cancellation)
             : page.NotFound();
 }

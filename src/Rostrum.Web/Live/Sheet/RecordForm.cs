@@ -57,9 +57,14 @@ internal sealed record FormField
     public string? DescribedBy =>
         string.Join(
             ' ',
-            new[] { $"{Id}-problem", Field.Description is null
-                ? null
-                : $"{Id}-help", Meanwhile is null ? null : $"{Id}-meanwhile" }.OfType<string>()) is { Length: > 0 } ids
+            new[]
+            {
+                $"{Id}-problem",
+                Field.Description is null ? null : $"{Id}-help",
+                Meanwhile is null ? null : $"{Id}-meanwhile",
+            }.OfType<string>()
+        )
+            is { Length: > 0 } ids
             ? ids
             : null;
 }
@@ -81,49 +86,58 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         RecordFormat format,
         SignedIn? user,
         string prefix = "field",
-        IReadOnlyDictionary<FieldName, object?>? startsWith = null) => new(
-    [
-        .. from name in fields
-           let field = dataset.Find(name)
-           where field is not null && (record is null ? field.ReadOnlyBecause is null : record.Has(name))
-           let relation = dataset.RelationOf(name)
-           let value = record?[name]
-           let usual = record is null
-               && startsWith is not null
-               && startsWith.TryGetValue(name, out var own) ? FieldText.InForm(field.Type, own, format)
-               : record is null
-                   && FieldDefault.Value(
-                       field,
-                       user,
-                       new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given } ? FieldText.InForm(field.Type, given, format)
-               : ""
-           select new FormField
-           {
-               Field = field,
-               Prefix = prefix,
-               Label = dataset.LabelOf(name),
-               Relation = relation,
-               Text = record is null ? usual : FieldText.InForm(field.Type, value, format),
-               Usual = usual,
-               IsRequired = dataset.Requires(field),
-               Value = value,
-               Original = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value),
-               RelatedTitle = relation is null ? null : record?.TitleOf(relation.Name),
-               Display = (relation is null ? null : record?.TitleOf(relation.Name)) ?? format.Display(field, value),
-               ReadOnlyBecause = ReadOnlyReason(dataset, field, grant, record, value),
-           },
-    ]);
+        IReadOnlyDictionary<FieldName, object?>? startsWith = null
+    ) =>
+        new([
+            .. from name in fields
+            let field = dataset.Find(name)
+            where field is not null && (record is null ? field.ReadOnlyBecause is null : record.Has(name))
+            let relation = dataset.RelationOf(name)
+            let value = record?[name]
+            let usual = record is null && startsWith is not null && startsWith.TryGetValue(name, out var own)
+                ? FieldText.InForm(field.Type, own, format)
+            : record is null
+            && FieldDefault.Value(field, user, new FormulaContext(format.Clock.GetUtcNow(), format.Zone)) is Parsed.Value { Is: { } given }
+                ? FieldText.InForm(field.Type, given, format)
+            : ""
+            select new FormField
+            {
+                Field = field,
+                Prefix = prefix,
+                Label = dataset.LabelOf(name),
+                Relation = relation,
+                Text = record is null ? usual : FieldText.InForm(field.Type, value, format),
+                Usual = usual,
+                IsRequired = dataset.Requires(field),
+                Value = value,
+                Original = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value),
+                RelatedTitle = relation is null ? null : record?.TitleOf(relation.Name),
+                Display = (relation is null ? null : record?.TitleOf(relation.Name)) ?? format.Display(field, value),
+                ReadOnlyBecause = ReadOnlyReason(dataset, field, grant, record, value),
+            },
+        ]);
+
+    /// <summary>Whether a field and the one after it stand side by side, where there is room for two.</summary>
+    public bool BeginsPair(FormField field) =>
+        Fields.IndexOf(field) is var at && at + 1 < Fields.Length && FieldPairs.Belong(field.Label, Fields[at + 1].Label);
 
     /// <summary>The same form with what was typed into it.</summary>
     public RecordForm Filled(IFormCollection posted) =>
-        new([.. Fields.Select(field => field.ReadOnlyBecause is not null || !posted.ContainsKey(field.InputName) ? field : field with
-    {
-        Text = posted[field.InputName].ToString(),
-        Original = posted.ContainsKey($"o.{field.Field.Name}") ? posted[$"o.{field.Field.Name}"].ToString() : null,
-        RelatedTitle = posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title
-            : posted[field.InputName].ToString() == field.Text ? field.RelatedTitle
-            : null,
-    })]);
+        new([
+            .. Fields.Select(field =>
+                field.ReadOnlyBecause is not null || !posted.ContainsKey(field.InputName)
+                    ? field
+                    : field with
+                    {
+                        Text = posted[field.InputName].ToString(),
+                        Original = posted.ContainsKey($"o.{field.Field.Name}") ? posted[$"o.{field.Field.Name}"].ToString() : null,
+                        RelatedTitle =
+                            posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title
+                            : posted[field.InputName].ToString() == field.Text ? field.RelatedTitle
+                            : null,
+                    }
+            ),
+        ]);
 
     public Typed Read(RecordFormat format)
     {
@@ -134,8 +148,8 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         {
             var was =
                 field.Original is null ? null
-                    : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is
-                    : null;
+                : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is
+                : null;
             original = original.With(field.Field.Name, was);
             if (Same(field.Text, FieldText.InForm(field.Field.Type, was, format)))
             {
@@ -179,26 +193,32 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
     {
         ArgumentNullException.ThrowIfNull(current);
         return new RecordForm([.. Fields.Zip(fresh.Fields, (mine, theirs) =>
-        {
-            if (mine.ReadOnlyBecause is not null || mine.Original == theirs.Original)
             {
-                return mine;
-            }
+                if (mine.ReadOnlyBecause is not null || mine.Original == theirs.Original)
+                {
+                    return mine;
+                }
 
-            var was =
-                mine.Original is null ? null
+                var was =
+                    mine.Original is null ? null
                     : FieldText.FromCanonical(mine.Field.Type, mine.Original) is Parsed.Value value ? value.Is
                     : null;
-            var untouched = Same(mine.Text, FieldText.InForm(mine.Field.Type, was, format));
-            return untouched
-                ? theirs with { Meanwhile = (theirs.Display, theirs.Text) }
-                : mine with { Original = theirs.Original, Meanwhile = (theirs.Display, theirs.Text) };
-        })]);
+                var untouched = Same(mine.Text, FieldText.InForm(mine.Field.Type, was, format));
+                return untouched
+                    ? theirs with
+                    {
+                        Meanwhile = (theirs.Display, theirs.Text),
+                    }
+                    : mine with
+                    {
+                        Original = theirs.Original,
+                        Meanwhile = (theirs.Display, theirs.Text),
+                    };
+            })]);
     }
 
     // Browsers send line ends as CR LF, whatever the text had.
-    private static bool Same(string typed, string shown) =>
-        typed.ReplaceLineEndings("\n") == shown.ReplaceLineEndings("\n");
+    private static bool Same(string typed, string shown) => typed.ReplaceLineEndings("\n") == shown.ReplaceLineEndings("\n");
 
     private static string? ReadOnlyReason(Dataset dataset, Field field, Grant grant, Record? record, object? value) =>
         field.ReadOnlyBecause

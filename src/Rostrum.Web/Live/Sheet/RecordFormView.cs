@@ -73,18 +73,24 @@ internal abstract record RecordFormView
         public const string Whole = "";
 
         /// <summary>The same with what is wrong: at the fields that are shown, else above them.</summary>
-        public Open Saying(RecordForm form, ImmutableArray<FieldProblem> problems) => this with
-        {
-            Form = form.WithProblems(problems),
-            Said =
-            [
-                .. problems
-                    .Where(problem => !form.Shows(problem))
-                    .Select(problem => problem.Field is { } field && Dataset.Find(field) is not null
-                        ? problem with { Message = $"{Dataset.LabelOf(field)}: {problem.Message}" }
-                        : problem),
-            ],
-        };
+        public Open Saying(RecordForm form, ImmutableArray<FieldProblem> problems) =>
+            this with
+            {
+                Form = form.WithProblems(problems),
+                Said =
+                [
+                    .. problems
+                        .Where(problem => !form.Shows(problem))
+                        .Select(problem =>
+                            problem.Field is { } field && Dataset.Find(field) is not null
+                                ? problem with
+                                {
+                                    Message = $"{Dataset.LabelOf(field)}: {problem.Message}",
+                                }
+                                : problem
+                        ),
+                ],
+            };
 
         /// <summary>What keeps it from being saved, as far as it can be told from what stands in it; null where nothing does.</summary>
         public string? StillNeeded
@@ -93,23 +99,28 @@ internal abstract record RecordFormView
             {
                 string[] blank =
                 [
-                    .. Form.Fields
-                        .Where(shown => shown is { IsRequired: true, ReadOnlyBecause: null, Text.Length: 0 }
-                            && !(IsNew && shown.Field.HasDefault))
+                    .. Form
+                        .Fields.Where(shown =>
+                            shown is { IsRequired: true, ReadOnlyBecause: null, Text.Length: 0 } && !(IsNew && shown.Field.HasDefault)
+                        )
                         .Select(shown => Wording.InSentence(shown.Label)),
                 ];
-                return blank.Length > 0 ? $"Still needed: {string.Join(", ", blank)}."
+                return blank.Length > 0
+                    ? $"Still needed: {string.Join(", ", blank)}."
                     : Said.FirstOrDefault(problem => !problem.Warns)?.Message
-                    ?? (Form.Fields.FirstOrDefault(shown => shown.IsInvalid) is not { } wrong ? null
-                        : wrong.Text.Length > 0 ? "Fix the marked fields."
-                        : $"{wrong.Label}: {wrong.Said[0].Message}");
+                        ?? (
+                            Form.Fields.FirstOrDefault(shown => shown.IsInvalid) is not { } wrong ? null
+                            : wrong.Text.Length > 0 ? "Fix the marked fields."
+                            : $"{wrong.Label}: {wrong.Said[0].Message}"
+                        );
             }
         }
 
         public bool CanSave =>
             Form.Fields.Any(shown => shown.ReadOnlyBecause is null) && (IsNew ? Grant.Allows(Verbs.Create) : Grant.Allows(Verbs.Update));
 
-        public bool CanDelete => OnPage is null or { AllowDeleting: true } && !IsNew && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Delete);
+        public bool CanDelete =>
+            OnPage is null or { AllowDeleting: true } && !IsNew && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Delete);
 
         public string CloseAddress => Path + State.With(Panel, State.List(Panel).Closed()).ToQuery();
 

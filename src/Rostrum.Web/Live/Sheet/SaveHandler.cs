@@ -14,20 +14,27 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         AppPageModel page,
         Panel asked,
         RecordFormView.Open open,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var form = open.Form.Filled(page.Request.Form);
         var typed = form.Read(page.Run.Format);
         var (change, hidden) = WithHidden(page.Run, open, typed);
         if (!typed.Problems.IsEmpty || !hidden.IsEmpty)
         {
-            var others =
-                ChangeChecks.Problems(open.Dataset, change).Where(problem => typed.Problems.All(known => known.Field != problem.Field));
+            var others = ChangeChecks
+                .Problems(open.Dataset, change)
+                .Where(problem => typed.Problems.All(known => known.Field != problem.Field));
             return await AgainAsync(
                 page,
                 asked,
-                open with { Form = form.WithProblems([.. typed.Problems, .. others]), Problems = hidden },
-                cancellation);
+                open with
+                {
+                    Form = form.WithProblems([.. typed.Problems, .. others]),
+                    Problems = hidden,
+                },
+                cancellation
+            );
         }
 
         if (change is Change.Update { Values.Count: 0 })
@@ -52,17 +59,33 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         };
         return await SaveAsync(page, changes, cancellation) switch
         {
-            SaveResult.Saved { Changes: [var one] } =>
-                await saved.AnswerAsync(page, asked, open.Dataset, one, open.IsNew ? "added" : "saved", cancellation),
+            SaveResult.Saved { Changes: [var one] } => await saved.AnswerAsync(
+                page,
+                asked,
+                open.Dataset,
+                one,
+                open.IsNew ? "added" : "saved",
+                cancellation
+            ),
             SaveResult.Invalid invalid => await AgainAsync(page, asked, open.Saying(form, invalid.Problems), cancellation),
-            SaveResult.Warned warned =>
-                await AgainAsync(page, asked, open.Saying(form, warned.Problems) with { HasWarnings = true }, cancellation),
+            SaveResult.Warned warned => await AgainAsync(
+                page,
+                asked,
+                open.Saying(form, warned.Problems) with
+                {
+                    HasWarnings = true,
+                },
+                cancellation
+            ),
             SaveResult.Conflict { Current: { } current } => await ShowConflictAsync(page, asked, open, form, current, cancellation),
-            SaveResult.Conflict =>
-                await Refused(
-                    $"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed is kept here; copy what you need."),
+            SaveResult.Conflict => await Refused(
+                $"Somebody deleted this {open.Dataset.RecordLabel} while you were editing it. What you typed is kept here; copy "
+                    + "what you need."
+            ),
             SaveResult.Denied denied => await Refused(denied.Reason),
-            SaveResult.Failed failed => await Refused(page.Run.Words(failed.Failure) + " Nothing was saved; what you typed still stands here."),
+            SaveResult.Failed failed => await Refused(
+                page.Run.Words(failed.Failure) + " Nothing was saved; what you typed still stands here."
+            ),
             SaveResult.Uncertain => await Refused(SaveResult.Uncertain.Words),
             null => await Refused("This is being saved already. Wait a moment, then check whether it is there."),
             _ => throw new InvalidOperationException("one change was asked for"),
@@ -86,14 +109,25 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         [.. form.Where(part => part.Key.StartsWith("m.", StringComparison.Ordinal)).SelectMany(part => part.Value).OfType<string>()];
 
     private static async Task<IActionResult> ShowConflictAsync(
-        AppPageModel page, Panel asked, RecordFormView.Open open, RecordForm typed, Record current, CancellationToken cancellation)
+        AppPageModel page,
+        Panel asked,
+        RecordFormView.Open open,
+        RecordForm typed,
+        Record current,
+        CancellationToken cancellation
+    )
     {
         // What was read just before the save may be older than what the save met.
         var fresh = await new FormReader(page.Run).ReadAsync(asked, cancellation) is RecordFormView.Open now ? now.Form : open.Form;
         return await AgainAsync(
             page,
             asked,
-            open with { Form = typed.Rebased(current, fresh, page.Run.Format), InConflict = true },
-            cancellation);
+            open with
+            {
+                Form = typed.Rebased(current, fresh, page.Run.Format),
+                InConflict = true,
+            },
+            cancellation
+        );
     }
 }

@@ -17,7 +17,8 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
         Dataset dataset,
         SavedChange saved,
         string verb,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var noun = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..];
         var said = $"{noun} “{saved.Title}” {verb}.";
@@ -30,12 +31,17 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
         }
 
         var outcome = await new ActionRun(page.Run, undoing, person.Id!.Value).CarryOutAsync(form, steps, null, null, cancellation);
-        return await ActionAnswer.EndAsync(page, form, outcome with
-        {
-            Changed = outcome.Changed.Add(form.Dataset),
-            Said = outcome.Said ?? message.Text,
-            Undo = outcome.Undo ?? message.Undo,
-            Marked = saved.Key is { } key ? (form.Dataset, key) : outcome.Marked,
-        }, cancellation);
+        return await ActionAnswer.EndAsync(
+            page,
+            form,
+            outcome with
+            {
+                Changed = outcome.Changed.Add(form.Dataset),
+                Said = outcome.Said ?? message.Text,
+                Undo = outcome.Undo ?? message.Undo,
+                Marked = saved.Key is { } key ? (form.Dataset, key) : outcome.Marked,
+            },
+            cancellation
+        );
     }
 }

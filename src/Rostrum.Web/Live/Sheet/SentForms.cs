@@ -53,15 +53,17 @@ internal sealed class SentForms(IDbContextFactory<RostrumStore> stores, CurrentP
     {
         await using var store = await stores.CreateDbContextAsync();
         var now = time.GetUtcNow();
-        store.SentForms.Add(new SentForm
-        {
-            Key = key,
-            PersonId = person.Id!.Value,
-            Transaction = end.Transaction,
-            Record = end.Key?.ToText(dataset) ?? "",
-            Title = end.Title,
-            At = now,
-        });
+        store.SentForms.Add(
+            new SentForm
+            {
+                Key = key,
+                PersonId = person.Id!.Value,
+                Transaction = end.Transaction,
+                Record = end.Key?.ToText(dataset) ?? "",
+                Title = end.Title,
+                At = now,
+            }
+        );
         try
         {
             await store.SaveChangesAsync();

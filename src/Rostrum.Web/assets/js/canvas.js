@@ -7,6 +7,7 @@ const nameOf = element => element?.closest('[data-panel]')?.dataset.panel;
 let chosen = '';
 let frame;
 let drop;
+let gaps = [];
 let asked = 0;
 
 function panelOf(name) {
@@ -15,6 +16,7 @@ function panelOf(name) {
 
 // The marks stand over the page, so that they change nothing of it.
 function draw() {
+  drawGaps();
   frame ??= make('div', 'canvas-frame');
   const panel = panelOf(chosen);
   frame.hidden = !panel || panel.hidden;
@@ -28,7 +30,7 @@ function make(kind, name) {
   const element = document.createElement(kind);
   element.className = name;
   if (name === 'canvas-frame') {
-    element.innerHTML = '<span class="canvas-handle" data-drag><i class="bi bi-grip-vertical" aria-hidden="true"></i> <span class="canvas-name"></span></span><span class="canvas-edge" data-edge></span><button type="button" class="canvas-plus" data-plus tabindex="-1" aria-label="Add a panel before this one" title="Add a panel before this one"><i class="bi bi-plus" aria-hidden="true"></i></button>';
+    element.innerHTML = '<span class="canvas-handle" data-drag><i class="bi bi-grip-vertical" aria-hidden="true"></i> <span class="canvas-name"></span></span><span class="canvas-edge" data-edge></span>';
   }
   document.body.append(element);
   return element;
@@ -36,6 +38,30 @@ function make(kind, name) {
 
 function place(element, left, top, width, height) {
   Object.assign(element.style, { left: `${left}px`, top: `${top}px`, width: `${width}px`, height: `${height}px` });
+}
+
+// A "+" in each gap where a panel would go: before each panel, and after the last.
+function drawGaps() {
+  for (const gap of gaps) gap.remove();
+  const panels = [...document.querySelectorAll('.page-grid > [data-panel]')].filter(panel => panel.offsetParent !== null);
+  gaps = panels.map(panel => {
+    const { left, top, width } = panel.getBoundingClientRect();
+    const before = panel.previousElementSibling?.getBoundingClientRect();
+    return before && before.height > 0 && Math.abs(before.top - top) < 8
+      ? gapAt(left, top + 44, panel.dataset.panel, `Add a panel before ${panel.dataset.panel}`)
+      : gapAt(left + width / 2, top, panel.dataset.panel, `Add a panel before ${panel.dataset.panel}`);
+  });
+  const all = document.querySelector('#main .page-grid')?.getBoundingClientRect();
+  if (all && panels.length > 0) gaps.push(gapAt(all.left + all.width / 2, all.bottom, '', 'Add a panel at the end of the page'));
+}
+
+function gapAt(middle, top, before, label) {
+  const gap = make('button', 'canvas-plus');
+  Object.assign(gap, { type: 'button', tabIndex: -1, title: label, innerHTML: '<i class="bi bi-plus" aria-hidden="true"></i>' });
+  gap.setAttribute('aria-label', label);
+  gap.dataset.plus = before;
+  Object.assign(gap.style, { left: `${middle + scrollX}px`, top: `${top + scrollY}px` });
+  return gap;
 }
 
 function choose(name) {
@@ -136,7 +162,8 @@ if (canvas) {
     else if (event.target.closest?.('[data-edge]')) widen(event);
   });
   document.addEventListener('click', event => {
-    if (event.target.closest('[data-plus]')) return tell({ add: chosen });
+    const gap = event.target.closest('[data-plus]');
+    if (gap) return tell({ add: gap.dataset.plus });
     const name = nameOf(event.target);
     if (name !== undefined && name !== chosen) tell({ select: name });
   }, true);

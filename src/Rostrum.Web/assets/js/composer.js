@@ -278,7 +278,7 @@ if (composer) {
     if (message.width) setWidth(message.width, message.to);
     if (message.key) commands[message.key]();
     if (message.say) say([text(message.say)]);
-    if (message.add) {
+    if (message.add !== undefined) {
       document.getElementById('add-before').value = message.add;
       document.getElementById('add-panel').showModal();
     }

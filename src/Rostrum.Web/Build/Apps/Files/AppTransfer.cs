@@ -48,7 +48,8 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
     /// <summary>Datasets, and those to which they refer, as files; and what the files call each.</summary>
     public async Task<(AppFolder Folder, Func<Dataset, string> NameOf)> FilesOfAsync(
         IReadOnlyCollection<Dataset> datasets,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var catalogue = await store.DatasetsAsync(cancellation);
         var frozen = FrozenApp.Of(AppDrafting.Draft("", datasets, [], catalogue, RecordOpening.Sheet), catalogue);
@@ -80,14 +81,20 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
                 {
                     Attributes =
                     [
-                        .. (await store.Attributes.AsNoTracking().ToListAsync(cancellation)).Select(attribute => new PersonAttribute(attribute.Name, attribute.Type, null)),
+                        .. (await store.Attributes.AsNoTracking().ToListAsync(cancellation)).Select(attribute => new PersonAttribute(
+                            attribute.Name,
+                            attribute.Type,
+                            null
+                        )),
                     ],
-                }),
+                }
+            ),
             Differences = existing is null ? [] : AppComparison.Between(FrozenApp.Of(existing.Draft, catalogue), frozen),
             ChangedDatasets =
             [
-                .. frozen.Datasets.Where(dataset => catalogue.Find(dataset.Id) is not { } here
-                    || KindJson.Write(here) != KindJson.Write(dataset)),
+                .. frozen.Datasets.Where(dataset =>
+                    catalogue.Find(dataset.Id) is not { } here || KindJson.Write(here) != KindJson.Write(dataset)
+                ),
             ],
         };
     }
@@ -122,13 +129,13 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
             person,
             name,
             regardless: true,
-            cancellation);
+            cancellation
+        );
         return app.Address;
     }
 
     private async Task<ImmutableDictionary<string, SourceId>> SourcesAsync(CancellationToken cancellation) =>
-        (await store.Sources
-            .AsNoTracking()
-            .Select(source => new { source.Id, source.Name })
-            .ToListAsync(cancellation)).ToImmutableDictionary(source => source.Name, source => new SourceId(source.Id));
+        (
+            await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation)
+        ).ToImmutableDictionary(source => source.Name, source => new SourceId(source.Id));
 }

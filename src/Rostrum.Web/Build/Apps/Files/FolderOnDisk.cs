@@ -8,9 +8,9 @@ internal static class FolderOnDisk
     private static readonly string[] Within = ["pages", "datasets"];
 
     public static AppFolder Read(string path) =>
-        AppFolder.Of(FilesOf(path).Select(file => KeyValuePair.Create(
-            Path.GetRelativePath(path, file).Replace('\\', '/'),
-            File.ReadAllText(file))));
+        AppFolder.Of(
+            FilesOf(path).Select(file => KeyValuePair.Create(Path.GetRelativePath(path, file).Replace('\\', '/'), File.ReadAllText(file)))
+        );
 
     /// <summary>Writes a folder. Files of pages and datasets that the app no longer has go; others are left alone.</summary>
     public static void Write(string path, AppFolder folder)
@@ -30,11 +30,11 @@ internal static class FolderOnDisk
     }
 
     private static IEnumerable<string> FilesOf(string path) =>
-    [
-        .. Directory.Exists(path) ? Directory.EnumerateFiles(path, AppFolder.AppFile) : [],
-        .. Within
-            .Select(folder => Path.Combine(path, folder))
-            .Where(Directory.Exists)
-            .SelectMany(folder => Directory.EnumerateFiles(folder, "*.yaml")),
-    ];
+        [
+            .. Directory.Exists(path) ? Directory.EnumerateFiles(path, AppFolder.AppFile) : [],
+            .. Within
+                .Select(folder => Path.Combine(path, folder))
+                .Where(Directory.Exists)
+                .SelectMany(folder => Directory.EnumerateFiles(folder, "*.yaml")),
+        ];
 }

@@ -69,10 +69,12 @@ internal sealed class NewModel(RostrumStore store, AppWriting writing, AppTransf
         AppName = name?.Trim() ?? "";
         var datasets = Starter.Tables.ToDictionary(need => need.Name, need => TableOf(need)?.Dataset);
         var chosen = Chosen();
-        Refusal = AppName.Length == 0 ? "Give the app a name."
+        Refusal =
+            AppName.Length == 0 ? "Give the app a name."
             : Starter.Tables.FirstOrDefault(need => datasets[need.Name] is null) is { } table ? $"Choose a table for “{table.Label}”."
             : Starter.Fields.FirstOrDefault(need => !chosen.ContainsKey(need.Name)) is { } field ? $"Choose a field for “{field.Label}”."
-            : Starter.Options.FirstOrDefault(need => !chosen.ContainsKey(need.Name)) is { } option ? $"Choose an option for “{option.Label}”."
+            : Starter.Options.FirstOrDefault(need => !chosen.ContainsKey(need.Name)) is { } option
+                ? $"Choose an option for “{option.Label}”."
             : null;
         if (Refusal is not null)
         {
@@ -84,7 +86,8 @@ internal sealed class NewModel(RostrumStore store, AppWriting writing, AppTransf
             await writing.FreshAddressAsync(AppName, cancellation),
             datasets.ToDictionary(pair => pair.Key, pair => pair.Value!),
             chosen,
-            await transfer.FilesOfAsync([.. datasets.Values.OfType<Dataset>()], cancellation));
+            await transfer.FilesOfAsync([.. datasets.Values.OfType<Dataset>()], cancellation)
+        );
         var plan = await transfer.PlanAsync(folder, cancellation);
         if (!plan.IsPossible)
         {
@@ -101,27 +104,35 @@ internal sealed class NewModel(RostrumStore store, AppWriting writing, AppTransf
     {
         if (need.RelatedTo is null)
         {
-            return Catalogue.All
-                .Where(dataset => dataset is { GoneBecause: null, Key.IsEmpty: false } && FieldsFit(need, dataset))
+            return Catalogue
+                .All.Where(dataset => dataset is { GoneBecause: null, Key.IsEmpty: false } && FieldsFit(need, dataset))
                 .OrderBy(dataset => dataset.Label, StringComparer.CurrentCultureIgnoreCase)
                 .Select(dataset => ($"{dataset.Id}", dataset.Label, dataset, (string?)null));
         }
 
         var main = Starter!.Tables.First(other => other.Name == need.RelatedTo);
-        return TableOf(main) is not { } of ? [] : NestedLists.Offered(Catalogue, of.Dataset)
-            .Where(offered => FieldsFit(need, offered.From))
-            .Select(offered => (
-                $"{offered.From.Id} {offered.Relation.InverseName}",
-                $"{offered.Relation.InverseLabel} ({offered.From.LabelInSentence})",
-                offered.From,
-                (string?)offered.Relation.InverseName.Value));
+        return TableOf(main) is not { } of
+            ? []
+            : NestedLists
+                .Offered(Catalogue, of.Dataset)
+                .Where(offered => FieldsFit(need, offered.From))
+                .Select(offered =>
+                    (
+                        $"{offered.From.Id} {offered.Relation.InverseName}",
+                        $"{offered.Relation.InverseLabel} ({offered.From.LabelInSentence})",
+                        offered.From,
+                        (string?)offered.Relation.InverseName.Value
+                    )
+                );
     }
 
     /// <summary>What is chosen for a table; the first that can be where nothing is.</summary>
     public (string Value, string Label, Dataset Dataset, string? Relation)? TableOf(Starter.TableNeed need)
     {
         var offered = TablesFor(need).ToArray();
-        return offered.Where(table => table.Value == Said(need.Name)).Concat(offered)
+        return offered
+            .Where(table => table.Value == Said(need.Name))
+            .Concat(offered)
             .Select(table => ((string, string, Dataset, string?)?)table)
             .FirstOrDefault();
     }
@@ -188,8 +199,7 @@ internal sealed class NewModel(RostrumStore store, AppWriting writing, AppTransf
     private bool FieldsFit(Starter.TableNeed need, Dataset dataset) =>
         Starter!.Fields.All(field => field.Of != need.Name) || Starter.ChoicesOf(dataset).Any();
 
-    private string Said(string name) =>
-        Request.HasFormContentType ? Request.Form[name].ToString() : Request.Query[name].ToString();
+    private string Said(string name) => Request.HasFormContentType ? Request.Form[name].ToString() : Request.Query[name].ToString();
 
     private async Task<bool> LoadAsync(string? starter, CancellationToken cancellation)
     {

@@ -53,8 +53,9 @@ internal sealed partial record Starter(string Name, string Description)
 
     /// <summary>The fields of a dataset that can be chosen for a need: choices whose names formulas can say as they are.</summary>
     public static IEnumerable<Field> ChoicesOf(Dataset dataset) =>
-        dataset.Fields.Where(field => field is { Hidden: false, Type: FieldType.Choice, IsWritten: true }
-            && Formatter.Name(field.Name.Value) == field.Name.Value);
+        dataset.Fields.Where(field =>
+            field is { Hidden: false, Type: FieldType.Choice, IsWritten: true } && Formatter.Name(field.Name.Value) == field.Name.Value
+        );
 
     /// <summary>The app's files, with what was chosen in the place of the words.</summary>
     /// <param name="name">The app's name.</param>
@@ -67,7 +68,8 @@ internal sealed partial record Starter(string Name, string Description)
         string address,
         IReadOnlyDictionary<string, Dataset> datasets,
         IReadOnlyDictionary<string, string> chosen,
-        (AppFolder Folder, Func<Dataset, string> NameOf) files)
+        (AppFolder Folder, Func<Dataset, string> NameOf) files
+    )
     {
         var words = new Dictionary<string, string>(StringComparer.Ordinal)
         {
@@ -87,7 +89,8 @@ internal sealed partial record Starter(string Name, string Description)
             words[$"{word}_WRITTEN"] = Listed(written);
             words[$"{word}_SORT"] = string.Join(
                 ", ",
-                table.Sort.Select(sort => $"{{field: {Quoted(sort.Field.Value)}, descending: {(sort.Descending ? "true" : "false")}}}"));
+                table.Sort.Select(sort => $"{{field: {Quoted(sort.Field.Value)}, descending: {(sort.Descending ? "true" : "false")}}}")
+            );
             foreach (var field in Fields.Where(field => field.Of == word && chosen.ContainsKey(field.Name)))
             {
                 words[$"{word}_WRITTEN_BUT_{field.Name}"] = Listed(written.Where(other => other.Value != chosen[field.Name]));
@@ -99,12 +102,11 @@ internal sealed partial record Starter(string Name, string Description)
             words[word] = Options.Any(option => option.Name == word) ? Formatter.Format(new Syntax.Text(default, text)) : text;
         }
 
-        return AppFolder.Of(
-        [
+        return AppFolder.Of([
             .. files.Folder.Files.Where(file => file.Key.StartsWith("datasets/", StringComparison.Ordinal)),
-            .. Folder.Files.Select(file => KeyValuePair.Create(
-                file.Key,
-                Word().Replace(file.Value, match => words.GetValueOrDefault(match.Value, match.Value)))),
+            .. Folder.Files.Select(file =>
+                KeyValuePair.Create(file.Key, Word().Replace(file.Value, match => words.GetValueOrDefault(match.Value, match.Value)))
+            ),
         ]);
     }
 
@@ -113,15 +115,18 @@ internal sealed partial record Starter(string Name, string Description)
     private static string Quoted(string text) => JsonSerializer.Serialize(text);
 
     private static ImmutableArray<Starter> ReadAll() =>
-    [
-        .. Directory.EnumerateDirectories(Path.Combine(AppContext.BaseDirectory, "starters"))
-            .Order(StringComparer.Ordinal)
-            .Select(folder => YamlDocuments.Read<Starter>(File.ReadAllText(Path.Combine(folder, "starter.yaml"))) with
-            {
-                Address = Path.GetFileName(folder),
-                Folder = Files.FolderOnDisk.Read(folder),
-            }),
-    ];
+        [
+            .. Directory
+                .EnumerateDirectories(Path.Combine(AppContext.BaseDirectory, "starters"))
+                .Order(StringComparer.Ordinal)
+                .Select(folder =>
+                    YamlDocuments.Read<Starter>(File.ReadAllText(Path.Combine(folder, "starter.yaml"))) with
+                    {
+                        Address = Path.GetFileName(folder),
+                        Folder = Files.FolderOnDisk.Read(folder),
+                    }
+                ),
+        ];
 
     [GeneratedRegex(@"\bTHE(_[A-Z]+)+\b", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
     private static partial Regex Word();

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
@@ -16,7 +17,8 @@ internal sealed class FieldsInput : SettingInput<SettingKind.Fields>
         object of,
         Setting setting,
         ImmutableArray<Setting> settings,
-        IFormCollection form)
+        IFormCollection form
+    )
     {
         var shown = form[$"order.{setting.Key}"]
             .ToString()
@@ -27,10 +29,18 @@ internal sealed class FieldsInput : SettingInput<SettingKind.Fields>
             (setting, Setting.Joined(shown)),
             .. settings
                 .Where(beside => beside.Beside == setting.Key)
-                .Select(beside => (beside, SettingKind.FieldTexts.Write(form
-                    .Where(part => part.Key.StartsWith($"{beside.Key}.", StringComparison.Ordinal)
-                        && part.Value.ToString().Trim().Length > 0)
-                    .ToDictionary(part => part.Key[(beside.Key.Length + 1)..], part => part.Value.ToString().Trim())))),
+                .Select(beside =>
+                    (
+                        beside,
+                        SettingKind.FieldTexts.Write(
+                            form.Where(part =>
+                                    part.Key.StartsWith($"{beside.Key}.", StringComparison.Ordinal)
+                                    && part.Value.ToString().Trim().Length > 0
+                                )
+                                .ToDictionary(part => part.Key[(beside.Key.Length + 1)..], part => part.Value.ToString().Trim())
+                        )
+                    )
+                ),
         ];
     }
 
@@ -52,10 +62,12 @@ internal sealed class NestedListsInput : SettingInput<SettingKind.NestedLists>
 internal sealed class FieldTextsInput : SettingInput<SettingKind.FieldTexts>
 {
     protected override string Text(object of, Setting setting, IFormCollection form) =>
-        SettingKind.FieldTexts.Write(Rows(form, setting.Key, "field", "text")
-            .Where(row => row[0].Length > 0)
-            .DistinctBy(row => row[0])
-            .ToDictionary(row => row[0], row => row[1]));
+        SettingKind.FieldTexts.Write(
+            Rows(form, setting.Key, "field", "text")
+                .Where(row => row[0].Length > 0)
+                .DistinctBy(row => row[0])
+                .ToDictionary(row => row[0], row => row[1])
+        );
 }
 
 internal sealed class HighlightsInput : SettingInput<SettingKind.Highlights>
@@ -68,7 +80,24 @@ internal sealed class HighlightsInput : SettingInput<SettingKind.Highlights>
                     row[0].TrimStart('=').Trim(),
                     Words.Read<Tone>(row[1]) ?? Tone.Attention,
                     row[2],
-                    row[3].Length == 0 ? null : new FieldName(row[3]))),
+                    row[3].Length == 0 ? null : new FieldName(row[3])
+                )),
+        ]);
+}
+
+internal sealed class ViewsInput : SettingInput<SettingKind.Views>
+{
+    protected override string Text(object of, Setting setting, IFormCollection form) =>
+        SettingKind.Views.Write([
+            .. Rows(form, setting.Key, "name", "query", "density")
+                .Select(
+                    (row, at) =>
+                        new SavedView(row[0], row[1])
+                        {
+                            Density = Words.Read<Density>(row[2]),
+                            Hidden = [.. ((TablePanel)of).Columns.Where(column => !form.ContainsKey($"{setting.Key}.{at}.shown.{column}"))],
+                        }
+                ),
         ]);
 }
 
@@ -81,10 +110,15 @@ internal sealed class ComputedColumnsInput : SettingInput<SettingKind.ComputedCo
         foreach (var row in Rows(form, setting.Key, "name", "label", "formula").Where(row => row[2].Trim().Length > 0))
         {
             var label = row[1].Length > 0 ? row[1] : "New column";
-            columns.Add(new PanelColumn(
-                row[0].Length > 0 ? new FieldName(row[0]) : Wording.FieldName(label, columns.Select(column => column.Name).Concat(dataset)),
-                label,
-                row[2].Trim().TrimStart('=')));
+            columns.Add(
+                new PanelColumn(
+                    row[0].Length > 0
+                        ? new FieldName(row[0])
+                        : Wording.FieldName(label, columns.Select(column => column.Name).Concat(dataset)),
+                    label,
+                    row[2].Trim().TrimStart('=')
+                )
+            );
         }
 
         return SettingKind.ComputedColumns.Write(columns.ToImmutable());

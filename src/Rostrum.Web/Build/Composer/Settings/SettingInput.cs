@@ -10,10 +10,13 @@ namespace Rostrum.Web.Build.Composer.Settings;
 /// </summary>
 internal abstract class SettingInput
 {
-    private static readonly FrozenDictionary<Type, SettingInput> Known = typeof(SettingInput).Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false }
+    private static readonly FrozenDictionary<Type, SettingInput> Known = typeof(SettingInput)
+        .Assembly.GetTypes()
+        .Where(type =>
+            type is { IsAbstract: false }
             && type.BaseType is { IsGenericType: true } known
-            && known.GetGenericTypeDefinition() == typeof(SettingInput<>))
+            && known.GetGenericTypeDefinition() == typeof(SettingInput<>)
+        )
         .Select(type => (SettingInput)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(input => input.Type!);
 
@@ -35,8 +38,8 @@ internal abstract class SettingInput
         object of,
         Setting setting,
         ImmutableArray<Setting> settings,
-        IFormCollection form) =>
-        [(setting, Text(of, setting, form))];
+        IFormCollection form
+    ) => [(setting, Text(of, setting, form))];
 
     public static SettingInput Of(SettingKind kind) => Known.GetValueOrDefault(kind.GetType()) ?? UsualInput.Instance;
 
@@ -49,17 +52,18 @@ internal abstract class SettingInput
         object of,
         ImmutableArray<Setting> settings,
         string key,
-        IFormCollection form) =>
-        settings.FirstOrDefault(setting => setting.Key == key) is { } changed ? Of(changed.Kind).Read(of, changed, settings, form) : [];
+        IFormCollection form
+    ) => settings.FirstOrDefault(setting => setting.Key == key) is { } changed ? Of(changed.Kind).Read(of, changed, settings, form) : [];
 
     /// <summary>The name of the input of a setting of one part.</summary>
     public static string NameOf(string key) => $"set.{key}";
 
     /// <summary>The part of a form whose inputs' names begin so, without that beginning.</summary>
     public static IFormCollection Within(IFormCollection form, string prefix) =>
-        new FormCollection(form
-            .Where(part => part.Key.StartsWith(prefix, StringComparison.Ordinal))
-            .ToDictionary(part => part.Key[prefix.Length..], part => part.Value));
+        new FormCollection(
+            form.Where(part => part.Key.StartsWith(prefix, StringComparison.Ordinal))
+                .ToDictionary(part => part.Key[prefix.Length..], part => part.Value)
+        );
 
     /// <summary>What a form says of it, as text.</summary>
     protected virtual string Text(object of, Setting setting, IFormCollection form) =>
@@ -76,7 +80,8 @@ internal abstract class SettingInput
 }
 
 /// <inheritdoc/>
-internal abstract class SettingInput<T> : SettingInput where T : SettingKind
+internal abstract class SettingInput<T> : SettingInput
+    where T : SettingKind
 {
     public sealed override Type Type => typeof(T);
 }

@@ -1,3 +1,4 @@
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Settings;
 
 namespace Rostrum.Web.Build.Composer.Settings;
@@ -34,15 +35,8 @@ internal sealed class ConditionInput : SettingInput<SettingKind.Condition>
     public override bool RedrawsDock => false;
 }
 
-internal sealed class WholeInput : SettingInput<SettingKind.Whole>
-{
-    public override bool RedrawsDock => false;
-}
-
 internal sealed class ToggleInput : SettingInput<SettingKind.Toggle>
 {
-    public override bool RedrawsDock => false;
-
     protected override string Text(object of, Setting setting, IFormCollection form) =>
-        Setting.Word(form.ContainsKey(NameOf(setting.Key)));
+        base.Text(of, setting, form) is var text && Computed.IsFormula(text) ? text : Setting.Word(text.Length > 0);
 }

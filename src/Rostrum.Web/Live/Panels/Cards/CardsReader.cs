@@ -15,9 +15,10 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
 
     private static async Task<CardsView> ReadCardsAsync(PageRun run, CardsPanel panel, CancellationToken cancellation)
     {
-        var dataset =
-            panel.Shown(run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var dataset = panel.Shown(
+            run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
+        );
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var formulas = new RecordFormulas(run, panel, "card");
@@ -41,10 +42,9 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var result =
-            because is not null
-                ? new ReadResult.Rows([], null, false, false, null, null)
-                : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var result = because is not null
+            ? new ReadResult.Rows([], null, false, false, null, null)
+            : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
         var records = (result as ReadResult.Rows)?.Records ?? [];
         var nested = await new NestedReading(run).ReadAsync(dataset, records, panel.Nested, cancellation);
         return new CardsView
@@ -59,20 +59,23 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
             Cards =
             [
-                .. records.Select((record, at) =>
-                {
-                    var key = record.Key?.ToText(dataset);
-                    return new CardView(
-                        key,
-                        panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
-                        subtitle.Shown(record),
-                        panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null
-                            ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}"
-                            : null,
-                        ShownField.Of(run.Format, dataset, fields, record),
-                        [.. offers.Of(record, key)],
-                        nested[at]);
-                }),
+                .. records.Select(
+                    (record, at) =>
+                    {
+                        var key = record.Key?.ToText(dataset);
+                        return new CardView(
+                            key,
+                            panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
+                            subtitle.Shown(record),
+                            panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null
+                                ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}"
+                                : null,
+                            ShownField.Of(run.Format, dataset, fields, record),
+                            [.. offers.Of(record, key)],
+                            nested[at]
+                        );
+                    }
+                ),
             ],
         };
     }

@@ -12,7 +12,8 @@ internal sealed record CardView(
     string? Picture,
     ImmutableArray<ShownField> Fields,
     ImmutableArray<ActionOffer> Offers,
-    ImmutableArray<NestedView> Nested);
+    ImmutableArray<NestedView> Nested
+);
 
 /// <summary>What belongs to one record.</summary>
 /// <param name="Label">What they are.</param>

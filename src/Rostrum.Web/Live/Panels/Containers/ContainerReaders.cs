@@ -6,7 +6,8 @@ using Rostrum.Core.Datasets.Drafting;
 namespace Rostrum.Web.Live.Panels.Containers;
 
 // What stands within a container is read with it; of its own it has nothing to read.
-internal abstract class ContainerReader<T>(string partial) : PanelReader<T>("Containers") where T : Panel
+internal abstract class ContainerReader<T>(string partial) : PanelReader<T>("Containers")
+    where T : Panel
 {
     public override string Partial => $"/Live/Panels/Containers/{partial}.cshtml";
 
@@ -29,10 +30,11 @@ internal sealed class TabsReader() : PanelReader<TabsPanel>("Containers")
     protected override Task<object?> ReadAsync(PageRun run, TabsPanel panel, CancellationToken cancellation)
     {
         var open = run.ShownAlone(panel);
-        var tabs = from tab in panel.Panels
-                   where run.Truth(tab, tab.Visible)
-                   let address = run.Path + run.State.With(panel.Name, new TabsState(tab.Name)).ToQuery()
-                   select (tab.Name, run.Text(tab, tab.Heading) ?? Wording.Label(tab.Name), address, tab == open);
+        var tabs =
+            from tab in panel.Panels
+            where run.Truth(tab, tab.Visible)
+            let address = run.Path + run.State.With(panel.Name, new TabsState(tab.Name)).ToQuery()
+            select (tab.Name, run.Text(tab, tab.Heading) ?? Wording.Label(tab.Name), address, tab == open);
         return Task.FromResult<object?>(new TabsView([.. tabs]));
     }
 }

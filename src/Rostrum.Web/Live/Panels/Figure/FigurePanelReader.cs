@@ -42,20 +42,19 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         }
 
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
-        var field = panel.Measure is null ? null : panel.Field is { } name ? dataset.Find(name) : null;
-        var of =
-            field is null
-                ? dataset.LabelInSentence
-                : $"{Wording.InSentence(field.Label)} {panel.Measure switch { Total.Sum => "in total", Total.Average => "on average", Total.Least => "minimum", _ => "maximum" }}";
+        var field =
+            panel.Measure is null ? null
+            : panel.Field is { } name ? dataset.Find(name)
+            : null;
+        var of = field is null ? dataset.LabelInSentence : $"{Wording.InSentence(field.Label)} {WordOf(panel.Measure!.Value)}";
         if (narrowed is null || (field is null && panel.Measure is not null))
         {
             return new FigureView(null, of, because ?? "The field is no longer there.");
         }
 
-        var period =
-            panel.Period is not { } span
-                ? null
-                : FigurePeriod.Of(span, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
+        var period = panel.Period is not { } span
+            ? null
+            : FigurePeriod.Of(span, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
         var when = panel.When is { } date ? dataset.Find(date) : null;
         if (period is not null && when is null)
         {
@@ -72,7 +71,8 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             : new FigureView(
                 now.Shown,
                 run.Text(panel, panel.Caption) ?? (panel.Measure is null && now.Number == 1 ? dataset.RecordLabel : of),
-                null)
+                null
+            )
             {
                 Change = before is null ? null : Change(run, period!, now, await before),
                 Unit = run.Text(panel, panel.Unit),
@@ -83,15 +83,16 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
     // From the first moment of one day to the last of another, in the workspace's time zone.
     private static Filter.And Between(PageRun run, Field when, DateOnly from, DateOnly until)
     {
-        object Start(DateOnly day) => when.Type switch
-        {
-            FieldType.Date => day,
-            FieldType.LocalDateTime => day.ToDateTime(TimeOnly.MinValue),
-            _ =>
-                new DateTimeOffset(
+        object Start(DateOnly day) =>
+            when.Type switch
+            {
+                FieldType.Date => day,
+                FieldType.LocalDateTime => day.ToDateTime(TimeOnly.MinValue),
+                _ => new DateTimeOffset(
                     day.ToDateTime(TimeOnly.MinValue),
-                    run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))).ToUniversalTime(),
-        };
+                    run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))
+                ).ToUniversalTime(),
+            };
         return new Filter.And([
             new Filter.Compare(when.Name, Comparison.AtLeast, Start(from)),
             new Filter.Compare(when.Name, Comparison.Less, Start(until.AddDays(1))),
@@ -113,12 +114,16 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             before.Shown,
             was == 0 ? null : decimal.Round(Math.Abs((number - was) / was) * 100).ToString("#,##0", format.Culture) + " %",
             Math.Sign(number - was),
-            from == until ? from : $"{from} – {until}");
+            from == until ? from : $"{from} – {until}"
+        );
     }
 
-    private static Highlight? HighlightOf(PageRun run, FigurePanel panel, decimal? number) => panel.Highlights.FirstOrDefault(tone =>
-        run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() }) is { Tree: { } tree }
-            && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true);
+    private static Highlight? HighlightOf(PageRun run, FigurePanel panel, decimal? number) =>
+        panel.Highlights.FirstOrDefault(tone =>
+            run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() })
+                is { Tree: { } tree }
+            && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true
+        );
 
     private static Task<Known> ReadAsync(
         PageRun run,
@@ -126,8 +131,8 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         Dataset dataset,
         Field? field,
         Filter filter,
-        CancellationToken cancellation) =>
-        field is null ? CountAsync(run, dataset, filter, cancellation) : TotalAsync(run, panel, dataset, field, filter, cancellation);
+        CancellationToken cancellation
+    ) => field is null ? CountAsync(run, dataset, filter, cancellation) : TotalAsync(run, panel, dataset, field, filter, cancellation);
 
     private static async Task<Known> CountAsync(PageRun run, Dataset dataset, Filter filter, CancellationToken cancellation)
     {
@@ -141,13 +146,18 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         };
         return await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) switch
         {
-            ReadResult.Rows { Count: { } count } => new Known(count.Number, (count.Kind switch
-            {
-                CountKind.About =>
-                "about ",
-                CountKind.MoreThan => "more than ",
-                _ => ""
-            }) + count.Number.ToString("#,##0", run.Format.Culture), null),
+            ReadResult.Rows { Count: { } count } => new Known(
+                count.Number,
+                (
+                    count.Kind switch
+                    {
+                        CountKind.About => "about ",
+                        CountKind.MoreThan => "more than ",
+                        _ => "",
+                    }
+                ) + count.Number.ToString("#,##0", run.Format.Culture),
+                null
+            ),
             ReadResult.Denied denied => new Known(null, "", denied.Reason),
             ReadResult.Failed failed => new Known(null, "", run.Words(failed.Failure)),
             ReadResult.Invalid invalid => new Known(null, "", run.ForPeople(invalid.Problem)),
@@ -161,14 +171,18 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         Dataset dataset,
         Field field,
         Filter filter,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var total = panel.Measure!.Value;
-        switch (await run.Gate.TotalAsync(
-            run.App.Datasets,
-            new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now },
-            run.Grants,
-            cancellation))
+        switch (
+            await run.Gate.TotalAsync(
+                run.App.Datasets,
+                new TotalRequest(dataset.Id, [new FieldTotal(field.Name, total)], filter) { Names = run.Names, Now = run.Context.Now },
+                run.Grants,
+                cancellation
+            )
+        )
         {
             case TotalResult.Values { Numbers: [var number] }:
                 var shown = total is Total.Average && number is { } mean ? decimal.Round(mean, 2) : number;
@@ -177,7 +191,8 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                     shown is null ? "–"
                         : field.Format is null ? run.Format.Display(new FieldType.Number(), shown)
                         : run.Format.Display(field, shown),
-                    null);
+                    null
+                );
             case TotalResult.Denied denied:
                 return new Known(null, "", denied.Reason);
             case TotalResult.Failed failed:
@@ -188,4 +203,13 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 throw new InvalidOperationException("unknown result");
         }
     }
+
+    private static string WordOf(Total measure) =>
+        measure switch
+        {
+            Total.Sum => "in total",
+            Total.Average => "on average",
+            Total.Least => "minimum",
+            _ => "maximum",
+        };
 }

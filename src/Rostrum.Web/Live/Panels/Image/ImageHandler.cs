@@ -11,18 +11,16 @@ internal sealed class ImageHandler : LiveHandler
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
     {
         var field = new FieldName(page.Value("field"));
-        if ((page.ProposedOf ?? page.Asked?.Of) is not { } of || page.App.Datasets.Find(of) is not { } dataset
-            || dataset.Find(field) is not { IsPicture: true } || RecordKey.Parse(dataset, page.Value("record")) is not { } key
-            || await TableReader.OneAsync(
-                page.Run.Gate,
-                page.App,
-                dataset,
-                key,
-                [field],
-                [],
-                page.Run.Grants,
-                cancellation) is not { } record
-            || record[field] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
+        if (
+            (page.ProposedOf ?? page.Asked?.Of) is not { } of
+            || page.App.Datasets.Find(of) is not { } dataset
+            || dataset.Find(field) is not { IsPicture: true }
+            || RecordKey.Parse(dataset, page.Value("record")) is not { } key
+            || await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation)
+                is not { } record
+            || record[field] is not byte[] bytes
+            || Pictures.MediaType(bytes) is not { } type
+        )
         {
             return page.NotFound();
         }

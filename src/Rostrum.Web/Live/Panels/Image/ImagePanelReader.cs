@@ -11,9 +11,11 @@ internal sealed class ImagePanelReader() : PanelReader<ImagePanel>("Image")
 {
     protected override async Task<object?> ReadAsync(PageRun run, ImagePanel panel, CancellationToken cancellation)
     {
-        if (run.App.Datasets.Find(panel.Dataset) is not { } dataset
+        if (
+            run.App.Datasets.Find(panel.Dataset) is not { } dataset
             || panel.Picture is not { } picture
-            || dataset.Find(picture) is not { IsPicture: true })
+            || dataset.Find(picture) is not { IsPicture: true }
+        )
         {
             return Nothing("This picture is no longer there.");
         }
@@ -25,16 +27,21 @@ internal sealed class ImagePanelReader() : PanelReader<ImagePanel>("Image")
 
         return await run.Gate.ReadAsync(
             run.App.Datasets,
-            ReadRequest.Of(dataset, one.Key) with { Fields = [picture], Now = run.Context.Now },
+            ReadRequest.Of(dataset, one.Key) with
+            {
+                Fields = [picture],
+                Now = run.Context.Now,
+            },
             run.Grants,
-            cancellation) switch
+            cancellation
+        ) switch
         {
-            ReadResult.Rows { Records: [var record] } when record.Has(picture) && record[picture] is not null =>
-                new ImageView(
-                    $"{run.Path}?handler=Image&panel={panel.Name}&field={picture}&record={Uri.EscapeDataString(one.Key.ToText(dataset))}",
-                    $"{dataset.LabelOf(picture)} of {record.Title}",
-                    run.Text(panel, panel.Caption),
-                    null),
+            ReadResult.Rows { Records: [var record] } when record.Has(picture) && record[picture] is not null => new ImageView(
+                $"{run.Path}?handler=Image&panel={panel.Name}&field={picture}&record={Uri.EscapeDataString(one.Key.ToText(dataset))}",
+                $"{dataset.LabelOf(picture)} of {record.Title}",
+                run.Text(panel, panel.Caption),
+                null
+            ),
             ReadResult.Rows { Records: [_] } => Nothing($"This {dataset.RecordLabel} has no picture."),
             ReadResult.Rows => Nothing($"This {dataset.RecordLabel} was deleted, or it is not open to you."),
             ReadResult.Denied denied => Nothing(denied.Reason),

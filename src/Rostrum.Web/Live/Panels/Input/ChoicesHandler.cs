@@ -21,6 +21,7 @@ internal sealed class ChoicesHandler : LiveHandler
             target,
             key,
             input.Filter is null ? new Filter.Everything() : new Filter.Holds(input.Filter),
-            cancellation);
+            cancellation
+        );
     }
 }

@@ -33,10 +33,12 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
         }
 
         string? title = null;
-        if (panel is { Type: EntryType.Choice, Dataset: { } of }
+        if (
+            panel is { Type: EntryType.Choice, Dataset: { } of }
             && values.GetValueOrDefault("value") is { Length: > 0 } chosen
             && run.App.Datasets.Find(of) is { } dataset
-            && RecordKey.Parse(dataset, chosen) is { } key)
+            && RecordKey.Parse(dataset, chosen) is { } key
+        )
         {
             title = (await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation))?.Title;
         }

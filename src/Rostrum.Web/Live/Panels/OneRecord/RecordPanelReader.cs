@@ -66,7 +66,8 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
                 Now = run.Context.Now,
             },
             run.Grants,
-            cancellation) switch
+            cancellation
+        ) switch
         {
             ReadResult.Rows { Records: [var record] } => new RecordView
             {

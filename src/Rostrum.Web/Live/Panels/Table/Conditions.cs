@@ -36,10 +36,9 @@ internal static class Conditions
                 continue;
             }
 
-            var values =
-                texts
-                    .Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text))
-                    .ToArray();
+            var values = texts
+                .Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text))
+                .ToArray();
             if (values.Any(value => value is Parsed.Problem))
             {
                 return null;
@@ -74,8 +73,10 @@ internal static class Conditions
 
         if (field.Type is FieldType.Moment)
         {
-            if (FieldText.FromForm(new FieldType.Date(), text, format) is not Parsed.Value { Is: DateOnly day }
-                || (upper && day == DateOnly.MaxValue))
+            if (
+                FieldText.FromForm(new FieldType.Date(), text, format) is not Parsed.Value { Is: DateOnly day }
+                || (upper && day == DateOnly.MaxValue)
+            )
             {
                 return false;
             }
@@ -89,8 +90,10 @@ internal static class Conditions
             return true;
         }
 
-        if (!(field.Type.IsNumeric || field.Type.IsTemporal)
-            || FieldText.FromForm(field.Type, text, format) is not Parsed.Value { Is: { } value })
+        if (
+            !(field.Type.IsNumeric || field.Type.IsTemporal)
+            || FieldText.FromForm(field.Type, text, format) is not Parsed.Value { Is: { } value }
+        )
         {
             return false;
         }

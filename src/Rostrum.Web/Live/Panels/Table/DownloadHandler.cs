@@ -9,8 +9,10 @@ internal sealed class DownloadHandler : TableHandler
 {
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        if (!table.AllowDownload
-            || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view })
+        if (
+            !table.AllowDownload
+            || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view }
+        )
         {
             return page.NotFound();
         }

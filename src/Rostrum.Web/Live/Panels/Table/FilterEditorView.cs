@@ -12,6 +12,7 @@ internal sealed record FilterChoice(string Value, string Label, string Count, bo
 internal sealed record FilterEditorView
 {
     private const int MostChoices = 60;
+    private const int LeastToFind = 12;
 
     public required Field Field { get; init; }
 
@@ -39,23 +40,56 @@ internal sealed record FilterEditorView
     /// <summary>Spans that people ask for, in the words in which they can be typed as well.</summary>
     public static ImmutableArray<(string Label, string From, string To)> Spans { get; } =
     [
-        ("Today", "today", "today"), ("Last 7 days", "-6", "today"), ("Last 30 days", "-29", "today"), ("Next 7 days", "today", "+6"),
-        ("Before today", "", "yesterday"), ("From today on", "today", ""),
+        ("Today", "today", "today"),
+        ("Last 7 days", "-6", "today"),
+        ("Last 30 days", "-29", "today"),
+        ("Next 7 days", "today", "+6"),
+        ("Before today", "", "yesterday"),
+        ("From today on", "today", ""),
     ];
 
     /// <summary>The list with such a span.</summary>
     public string SpanAddress(string from, string to) =>
-        Run.Path + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None with { From = from, To = to })).ToQuery();
+        Run.Path
+        + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None with { From = from, To = to })).ToQuery();
 
     /// <summary>The address without this part.</summary>
     public string RemoveAddress => Run.Path + Run.State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None)).ToQuery();
 
-    public static async Task<FilterEditorView?> ReadAsync(PageRun run, TablePanel panel, FieldName name, CancellationToken cancellation)
+    /// <summary>There may be more values than are listed, so that one can look for them.</summary>
+    public bool CanFind =>
+        (Found is not null || Choices.Length >= LeastToFind) && (IsRelation || Field.Type is FieldType.Text or FieldType.Choice);
+
+    public required bool IsRelation { get; init; }
+
+    /// <summary>What was looked for among the values; null where nothing was.</summary>
+    public string? Found { get; init; }
+
+    /// <summary>Where other values are looked for.</summary>
+    public string FindAddress =>
+        Run
+            .State.With(Panel, State.Closed().With(Field.Name.Value, FieldCondition.None))
+            .At(Run.Path, ("handler", "Filter"), ("panel", Panel), ("field", Field.Name.Value));
+
+    /// <param name="run">The look at the page.</param>
+    /// <param name="panel">The table.</param>
+    /// <param name="name">The field.</param>
+    /// <param name="find">What is looked for among its values; blank for those that most records have.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public static async Task<FilterEditorView?> ReadAsync(
+        PageRun run,
+        TablePanel panel,
+        FieldName name,
+        string find,
+        CancellationToken cancellation
+    )
     {
-        if (run.App.Datasets.Find(panel.Dataset) is not { } known
+        if (
+            run.App.Datasets.Find(panel.Dataset) is not { } known
             || panel.Shown(known) is not { } dataset
             || dataset.Find(name) is not { Type.IsSortable: true } field
-            || !run.Grants.For(dataset.Id).Readable.Has(name))
+            || !run.Grants.For(dataset.Id).Readable.Has(name)
+        )
         {
             return null;
         }
@@ -72,7 +106,9 @@ internal sealed record FilterEditorView
             State = state,
             Condition = condition,
             Choices = [],
+            IsRelation = relation is not null,
             HasText = field.Type is FieldType.Text && relation is null,
+            Found = find.Length > 0 ? find : null,
         };
         if (view.HasRange || field.Type.IsLong)
         {
@@ -86,19 +122,72 @@ internal sealed record FilterEditorView
             return view with { Failure = because };
         }
 
-        return await run.Gate.GroupAsync(
-            run.App.Datasets,
-            new GroupRequest(dataset.Id, name, Filter.Both(narrowed, others), state.Search, MostChoices) { Names = run.Names },
-            run.Grants,
-            cancellation) switch
+        Task<GroupResult> GroupAsync(Filter filter) =>
+            run.Gate.GroupAsync(
+                run.App.Datasets,
+                new GroupRequest(dataset.Id, name, Filter.Both(Filter.Both(narrowed, others), filter), state.Search, MostChoices)
+                {
+                    Names = run.Names,
+                },
+                run.Grants,
+                cancellation
+            );
+        var result = await GroupAsync(await FittingAsync(run, dataset, field, find, cancellation));
+        if (result is not GroupResult.Groups groups)
         {
-            GroupResult.Groups groups =>
-                view with { Choices = [.. groups.Values.Select(value => Choice(run.Format, field, condition, value))] },
-            GroupResult.Denied denied => view with { Failure = denied.Reason },
-            GroupResult.Failed failed => view with { Failure = run.Words(failed.Failure) },
-            _ => throw new InvalidOperationException("unknown result"),
+            return view with { Failure = Words(run, result) };
+        }
+
+        var choices = groups.Values.Select(value => Choice(run.Format, field, condition, value)).ToList();
+
+        // What is chosen stays in sight, and is sent again, whichever values are listed.
+        ImmutableArray<object?> unlisted =
+        [
+            .. condition
+                .Values.AddRange(condition.Not)
+                .Where(value => choices.All(choice => choice.Value != value))
+                .Select(value => (FieldText.FromCanonical(field.Type, value) as Parsed.Value)?.Is)
+                .OfType<object>(),
+        ];
+        if (!unlisted.IsEmpty && await GroupAsync(new Filter.OneOf(name, unlisted)) is GroupResult.Groups chosen)
+        {
+            choices.InsertRange(0, chosen.Values.Select(value => Choice(run.Format, field, condition, value)));
+        }
+
+        return view with
+        {
+            Choices = [.. choices],
         };
     }
+
+    // The values that fit what is looked for: of a relation, those whose record's title does.
+    private static async Task<Filter> FittingAsync(
+        PageRun run,
+        Dataset dataset,
+        Field field,
+        string find,
+        CancellationToken cancellation
+    ) =>
+        find.Length == 0 ? new Filter.Everything()
+        : dataset.RelationOf(field.Name) is not { } relation
+            ? field.Type is FieldType.Choice choice
+                    ? new Filter.OneOf(field.Name, [.. choice.Options.Where(option => Fits(field.LabelOf(option), find))])
+                : new Filter.Contains(field.Name, find)
+        : run.App.Datasets.Find(relation.Target) is { } target
+        && await RecordChoices.FittingAsync(run, target, relation.TargetField, find, cancellation) is { IsEmpty: false } values
+            ? new Filter.OneOf(field.Name, [.. values])
+        : new Filter.Nothing();
+
+    private static bool Fits(string label, string find) => label.Contains(find, StringComparison.CurrentCultureIgnoreCase);
+
+    private static string Words(PageRun run, GroupResult result) =>
+        result switch
+        {
+            GroupResult.Denied denied => denied.Reason,
+            GroupResult.Failed failed => run.Words(failed.Failure),
+            GroupResult.Invalid invalid => invalid.Problem,
+            _ => throw new InvalidOperationException("unknown result"),
+        };
 
     private static FilterChoice Choice(RecordFormat format, Field field, FieldCondition condition, ValueCount value)
     {
@@ -107,6 +196,7 @@ internal sealed record FilterEditorView
             text,
             value.Title ?? (value.Value is null ? "blank" : format.Display(field, value.Value)),
             value.Count.ToString("#,##0", format.Culture),
-            (condition.Not.IsEmpty ? condition.Values : condition.Not).Contains(text));
+            (condition.Not.IsEmpty ? condition.Values : condition.Not).Contains(text)
+        );
     }
 }

@@ -16,7 +16,9 @@ internal sealed class FilterHandler : LiveHandler
         }
 
         await page.PrepareAsync(cancellation);
-        return await FilterEditorView.ReadAsync(page.Run, table, new FieldName(page.Value("field")), cancellation) is { } view
+        return
+            await FilterEditorView.ReadAsync(page.Run, table, new FieldName(page.Value("field")), page.Value("q").Trim(), cancellation)
+                is { } view
             ? page.Partial("/Live/Panels/Table/_FilterEditor.cshtml", view)
             : page.NotFound();
     }

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
@@ -14,23 +15,31 @@ namespace Rostrum.Web.Live.Panels.Table;
 [Handles("POST", "View")]
 internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson person) : TableHandler
 {
-    private const int MostFilters = 30;
+    private const int MostViews = 30;
     private const int MostWidths = 200;
-    private const int LongestName = 40;
 
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        var now = page.Run.Personal.GetValueOrDefault(table.Name) ?? PersonalTable.AsBuilt;
+        var own = page.Run.Personal.GetValueOrDefault(table.Name) ?? PersonalTable.AsBuilt;
+        var state = page.Run.State.List(table.Name);
+        var view = own.Views.Concat(table.Views).FirstOrDefault(view => view.Name == state.View);
+        var shown = view is null ? own : own with { Hidden = view.Hidden, Density = view.Density };
         var (does, name) = (page.Value("does"), page.Value("name").Trim());
-        var changed = does switch
+        var (changed, now) = does switch
         {
-            "columns" => Columns(now, table, page.Request.Form),
-            "width" => Width(now, page.Value("field"), page.Value("width")),
-            "keep" when name is { Length: > 0 and <= LongestName } =>
-                Kept(now, new SavedFilter(name, PageAddress.Write(page.Run.State.List(table.Name).ToKeep()))),
-            "forget" => now with { Filters = [.. now.Filters.Where(filter => filter.Name != name)] },
-            "reset" => PersonalTable.AsBuilt with { Filters = now.Filters },
-            _ => now,
+            // Other columns than the view's are no longer that view.
+            "columns" => (Columns(shown, table, page.Request.Form), state with { View = null }),
+            "width" => (Width(own, page.Value("field"), page.Value("width")), state),
+            "keep" when name is { Length: > 0 and <= SavedView.LongestName } => (
+                Kept(own, new SavedView(name, PageAddress.Write(state.ToKeep())) { Hidden = shown.Hidden, Density = shown.Density }),
+                state with
+                {
+                    View = name,
+                }
+            ),
+            "forget" => (own with { Views = [.. own.Views.Where(kept => kept.Name != name)] }, state),
+            "reset" => (PersonalTable.AsBuilt with { Views = own.Views }, state with { View = null }),
+            _ => (own, state),
         };
         await KeepAsync(page, table.Name, changed, cancellation);
         if (does == "width")
@@ -40,26 +49,33 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
 
         page.Run.Personal = new Dictionary<string, PersonalTable>(page.Run.Personal) { [table.Name] = changed };
         page.Run.OpenMenu = table.Name;
+        var next = page.Run.State.With(table.Name, now);
         return page.Request.IsPartial()
-            ? await page.PartsAsync([table.Name], false, cancellation)
-            : new RedirectResult(page.Run.State.At(page.Path));
+            ? await page.NowAsync(next, [], null, [table.Name], cancellation)
+            : new RedirectResult(next.At(page.Path));
     }
 
-    private static PersonalTable Kept(PersonalTable now, SavedFilter kept) =>
-        now with { Filters = [.. now.Filters.Where(filter => filter.Name != kept.Name).Append(kept).Take(MostFilters)] };
+    private static PersonalTable Kept(PersonalTable now, SavedView kept) =>
+        now with
+        {
+            Views = [.. now.Views.Where(view => view.Name != kept.Name).Append(kept).Take(MostViews)],
+        };
 
     private static PersonalTable Columns(PersonalTable now, TablePanel table, IFormCollection form)
     {
         var shown = form["shown"].OfType<string>().ToHashSet();
-        ImmutableArray<string> hidden = [.. table.Columns.Select(column => column.Value).Where(column => !shown.Contains(column))];
+        ImmutableArray<FieldName> hidden = [.. table.Columns.Where(column => !shown.Contains(column.Value))];
         return now with { Hidden = shown.Count == 0 ? now.Hidden : hidden, Density = Words.Read<Density>(form["density"]) ?? now.Density };
     }
 
     private static PersonalTable Width(PersonalTable now, string field, string width) =>
         int.TryParse(width, CultureInfo.InvariantCulture, out var characters)
-            && characters is >= 2 and <= 99
-            && now.Widths.Count < MostWidths
-            ? now with { Widths = now.Widths.SetItem(field, characters) }
+        && characters is >= 2 and <= 99
+        && now.Widths.Count < MostWidths
+            ? now with
+            {
+                Widths = now.Widths.SetItem(field, characters),
+            }
             : now;
 
     private async Task KeepAsync(AppPageModel page, string panel, PersonalTable view, CancellationToken cancellation)
@@ -74,16 +90,19 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
                 }
                 else
                 {
-                    store.PersonalTables.Add(new StoredPersonalTable
-                    {
-                        PersonId = id,
-                        App = app,
-                        Page = address,
-                        Panel = panel,
-                        View = view,
-                    });
+                    store.PersonalTables.Add(
+                        new StoredPersonalTable
+                        {
+                            PersonId = id,
+                            App = app,
+                            Page = address,
+                            Panel = panel,
+                            View = view,
+                        }
+                    );
                 }
             },
-            cancellation);
+            cancellation
+        );
     }
 }

@@ -28,13 +28,19 @@ internal sealed class TableFile(TableView view, string name) : FileResult("text/
         http.Response.ContentType = ContentType;
         http.Response.Headers.ContentDisposition = disposition.ToString();
         await http.Response.Body.WriteAsync(Encoding.UTF8.Preamble.ToArray(), http.RequestAborted);
-        await SendAsync(http.Response.Body, csv => WriteLine(csv, view.Columns.Select(column => Harmless(column.Label))), http.RequestAborted);
+        await SendAsync(
+            http.Response.Body,
+            csv => WriteLine(csv, view.Columns.Select(column => Harmless(column.Label))),
+            http.RequestAborted
+        );
         PageWindow window = new PageWindow.FromStart(0, AtOnce);
-        for (var written = 0; ;)
+        for (var written = 0; ; )
         {
             var request = view.Request with { Window = window, Counted = false };
-            if (await view.Run.Gate.ReadAsync(view.Run.App.Datasets, request, view.Run.Grants, http.RequestAborted)
-                is not ReadResult.Rows rows)
+            if (
+                await view.Run.Gate.ReadAsync(view.Run.App.Datasets, request, view.Run.Grants, http.RequestAborted)
+                is not ReadResult.Rows rows
+            )
             {
                 http.Abort();
                 return;
@@ -49,7 +55,8 @@ internal sealed class TableFile(TableView view, string name) : FileResult("text/
                         WriteLine(csv, view.Columns.Select(column => Text(column, record)));
                     }
                 },
-                http.RequestAborted);
+                http.RequestAborted
+            );
             written += rows.Records.Length;
             if (!rows.HasLater || rows.Records.IsEmpty)
             {
@@ -84,16 +91,19 @@ internal sealed class TableFile(TableView view, string name) : FileResult("text/
     }
 
     private string Text(TableColumn column, Record record) =>
-        column.Relation is null && record[column.Field.Name] is { } value ? value switch
-        {
-            bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
-            DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-            DateTimeOffset instant =>
-                TimeZoneInfo.ConvertTime(instant, view.Run.Format.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
-            DateTime local => local.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
-            IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
-            _ => Harmless(column.Display(record, view.Run.Format)),
-        } : Harmless(column.Display(record, view.Run.Format));
+        column.Relation is null && record[column.Field.Name] is { } value
+            ? value switch
+            {
+                bool or string or Unreadable or byte[] => Harmless(column.Display(record, view.Run.Format)),
+                DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                DateTimeOffset instant => TimeZoneInfo
+                    .ConvertTime(instant, view.Run.Format.Zone)
+                    .ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+                DateTime local => local.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+                IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
+                _ => Harmless(column.Display(record, view.Run.Format)),
+            }
+            : Harmless(column.Display(record, view.Run.Format));
 
     // A spreadsheet takes what begins so for a formula.
     private static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;

@@ -17,11 +17,9 @@ internal sealed class TableHighlights
         _formulas = new RecordFormulas(run, panel, "tone");
         _tones =
         [
-            .. panel.Highlights.Select(tone => (tone, _formulas.Formula(new FormulaPlace(tone.When)
-            {
-                OverRecord = true,
-                Wanted = new FormulaType.Boolean(),
-            }))),
+            .. panel.Highlights.Select(tone =>
+                (tone, _formulas.Formula(new FormulaPlace(tone.When) { OverRecord = true, Wanted = new FormulaType.Boolean() }))
+            ),
         ];
     }
 

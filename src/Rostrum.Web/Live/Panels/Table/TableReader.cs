@@ -20,17 +20,19 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static async Task<TableView> ReadTableAsync(PageRun run, TablePanel panel, CancellationToken cancellation)
     {
-        var dataset =
-            panel.Shown(run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}."));
+        var dataset = panel.Shown(
+            run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
+        );
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
-        var personal = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
+        var own = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
+        var view = own.Views.Concat(panel.Views).FirstOrDefault(view => view.Name == state.View);
+        var personal = view is null ? own : own with { Hidden = view.Hidden, Density = view.Density };
         var all = ColumnsOf(run, panel, dataset, grant, personal);
-        var columns =
-            all.Where(column => !personal.Hidden.Contains(column.Field.Name.Value)).ToImmutableArray() is { IsEmpty: false } some
-                ? some
-                : all;
+        var columns = all.Where(column => !personal.Hidden.Contains(column.Field.Name)).ToImmutableArray() is { IsEmpty: false } some
+            ? some
+            : all;
         var offers = new ActionOffers(run, panel, ActionPlace.Record);
         var highlights = new TableHighlights(run, panel);
         var (filter, ignored) = Conditions.Read(dataset, state, run.Format);
@@ -38,7 +40,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [.. columns.Where(column => !column.IsOwn).Select(column => column.Field.Name)],
-            Computed = [.. columns.Where(column => column.IsOwn).Select(column => column.Computed), .. offers.Columns, .. highlights.Columns],
+            Computed =
+            [
+                .. columns.Where(column => column.IsOwn).Select(column => column.Computed),
+                .. offers.Columns,
+                .. highlights.Columns,
+            ],
             Titles = [.. columns.Select(column => column.Relation).OfType<Relation>().Select(relation => relation.Name)],
             Filter = narrowed is null ? new Filter.Nothing() : Filter.Both(narrowed, filter),
             Search = state.Search,
@@ -48,12 +55,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var reading =
-            because is not null
-                ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
-                : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
-        var totals =
-            because is null ? await TotalsAsync(run, panel, request, columns, cancellation) : ImmutableDictionary<FieldName, string>.Empty;
+        var reading = because is not null
+            ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
+            : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var totals = because is null
+            ? await TotalsAsync(run, panel, request, columns, cancellation)
+            : ImmutableDictionary<FieldName, string>.Empty;
         var result = await reading;
         var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
         return new TableView
@@ -66,6 +73,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Columns = columns,
             AllColumns = all,
             Personal = personal,
+            View = view,
             Offers = offers,
             ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
             CheckedOffers = panel.Checkboxes ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
@@ -78,14 +86,15 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Result = result,
             Waiting = because,
             Marked = marked,
-            BroughtIntoView = marked is not null
+            BroughtIntoView =
+                marked is not null
                 && result is ReadResult.Rows rows
                 && panel.OnChoice is RowChoice.Sheet
                 && panel.RelatedTo is null
                 && panel.Filter is null
                 && !rows.Records.Any(record => marked.Equals(record.Key))
-                ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
-                : null,
+                    ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
+                    : null,
         };
     }
 
@@ -98,12 +107,10 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         ImmutableArray<FieldName> fields,
         ImmutableArray<FieldName> titles,
         Grants grants,
-        CancellationToken cancellation) =>
-        await gate.ReadAsync(
-            app.Datasets,
-            ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles },
-            grants,
-            cancellation) is ReadResult.Rows { Records: [var record] }
+        CancellationToken cancellation
+    ) =>
+        await gate.ReadAsync(app.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles }, grants, cancellation)
+            is ReadResult.Rows { Records: [var record] }
             ? record
             : null;
 
@@ -113,14 +120,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         TablePanel panel,
         ReadRequest request,
         ImmutableArray<TableColumn> columns,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        var wanted =
-            columns
-                .Where(column => column.Relation is null
-                    && column.Field.Type.IsNumeric
-                    && panel.Totals.ContainsKey(column.Field.Name))
-                .ToArray();
+        var wanted = columns
+            .Where(column => column.Relation is null && column.Field.Type.IsNumeric && panel.Totals.ContainsKey(column.Field.Name))
+            .ToArray();
         if (wanted.Length == 0)
         {
             return ImmutableDictionary<FieldName, string>.Empty;
@@ -139,7 +144,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
                 .Where(pair => pair.Second is not null)
                 .ToImmutableDictionary(
                     pair => pair.First.Field.Name,
-                    pair => run.Format.Display(pair.First.Field, Rounded(panel, pair.First.Field, pair.Second!.Value)))
+                    pair => run.Format.Display(pair.First.Field, Rounded(panel, pair.First.Field, pair.Second!.Value))
+                )
             : ImmutableDictionary<FieldName, string>.Empty;
     }
 
@@ -152,50 +158,61 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         TablePanel panel,
         Dataset dataset,
         Grant grant,
-        PersonalTable personal) =>
-    [
-        .. panel.Columns.Select(name => panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
-            : dataset.Find(name) is { } field
-                && grant.Readable.Has(name) ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name)) : null).OfType<TableColumn>()
-            .Select(column => column with
-            {
-                Width = personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? own
-                    : panel.Widths.TryGetValue(column.Field.Name, out var width) ? width
-                    : null,
-            }),
-    ];
+        PersonalTable personal
+    ) =>
+        [
+            .. panel
+                .Columns.Select(name =>
+                    panel.Computed.FirstOrDefault(own => own.Name == name) is { } own ? Own(run, panel, own)
+                    : dataset.Find(name) is { } field && grant.Readable.Has(name)
+                        ? new TableColumn(field, dataset.RelationOf(name), dataset.LabelOf(name))
+                    : null
+                )
+                .OfType<TableColumn>()
+                .Select(column =>
+                    column with
+                    {
+                        Width =
+                            personal.Widths.TryGetValue(column.Field.Name.Value, out var own) ? own
+                            : panel.Widths.TryGetValue(column.Field.Name, out var width) ? width
+                            : null,
+                    }
+                ),
+        ];
 
     // A column of this table alone; none where its formula cannot be computed for the person.
     private static TableColumn? Own(PageRun run, TablePanel panel, PanelColumn own) =>
-        run.Scope.Check(panel, new FormulaPlace(own.Formula)
-        {
-            OverRecord = true,
-        }) is { Tree: { Type: not (FormulaType.List or FormulaType.Record or FormulaType.Json) } tree }
-        ? new TableColumn(
-            new Field
+        run.Scope.Check(panel, new FormulaPlace(own.Formula) { OverRecord = true })
+            is { Tree: { Type: not (FormulaType.List or FormulaType.Record or FormulaType.Json) } tree }
+            ? new TableColumn(
+                new Field
+                {
+                    Name = own.Name,
+                    Column = "",
+                    NativeType = "",
+                    Label = own.Label,
+                    Type = DatasetShapes.FieldTypeOf(tree.Type),
+                    Formula = own.Formula,
+                },
+                null,
+                own.Label
+            )
             {
-                Name = own.Name,
-                Column = "",
-                NativeType = "",
-                Label = own.Label,
-                Type = DatasetShapes.FieldTypeOf(tree.Type),
-                Formula = own.Formula,
-            },
-            null,
-            own.Label)
-        { IsOwn = true }
-        : null;
+                IsOwn = true,
+            }
+            : null;
 
     private static ImmutableArray<SortBy> SortOf(
         TablePanel panel,
         Dataset dataset,
         Grant grant,
         ListState state,
-        ImmutableArray<TableColumn> columns)
+        ImmutableArray<TableColumn> columns
+    )
     {
         bool Possible(SortBy sort) =>
             columns.Any(column => column.IsOwn && column.Field.Name == sort.Field)
-                || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
+            || (dataset.Find(sort.Field) is { Type.IsSortable: true } && grant.Readable.Has(sort.Field));
         return state.Sort.Where(Possible).ToImmutableArray() is { IsEmpty: false } wish ? wish : [.. panel.Sort.Where(Possible)];
     }
 
@@ -212,17 +229,21 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         Dataset dataset,
         Grants grants,
         ListState state,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var parts = ImmutableArray.CreateBuilder<SentencePart>();
         foreach (var (name, condition) in state.Conditions)
         {
             if (dataset.Find(new FieldName(name)) is { } field)
             {
-                parts.Add(new SentencePart(
-                    name,
-                    dataset.LabelOf(field.Name),
-                    await SaysAsync(gate, format, app, dataset, field, grants, condition, cancellation)));
+                parts.Add(
+                    new SentencePart(
+                        name,
+                        dataset.LabelOf(field.Name),
+                        await SaysAsync(gate, format, app, dataset, field, grants, condition, cancellation)
+                    )
+                );
             }
         }
 
@@ -237,7 +258,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         Field field,
         Grants grants,
         FieldCondition condition,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var says = new List<string>();
         if (!condition.Values.IsEmpty || !condition.Not.IsEmpty)
@@ -281,8 +303,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static string ValueWord(RecordFormat format, Field field, IReadOnlyDictionary<RecordKey, string> titles, string value) =>
         value == FieldCondition.Blank ? "blank"
-            : FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed } ? value
-            : titles.GetValueOrDefault(new RecordKey([parsed])) ?? format.Display(field, parsed);
+        : FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed } ? value
+        : titles.GetValueOrDefault(new RecordKey([parsed])) ?? format.Display(field, parsed);
 
     // The titles of the related records that a condition names, in one read.
     private static async Task<IReadOnlyDictionary<RecordKey, string>> TitlesAsync(
@@ -292,11 +314,14 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         Field field,
         Grants grants,
         ImmutableArray<string> values,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
-        if (dataset.RelationOf(field.Name) is not { } relation
+        if (
+            dataset.RelationOf(field.Name) is not { } relation
             || app.Datasets.Find(relation.Target) is not { Key: [var key] } target
-            || key != relation.TargetField)
+            || key != relation.TargetField
+        )
         {
             return ImmutableDictionary<RecordKey, string>.Empty;
         }

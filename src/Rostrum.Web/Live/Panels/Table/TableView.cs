@@ -20,7 +20,11 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
     /// <summary>How wide it is, in characters; as wide as its values where null.</summary>
     public int? Width { get; init; }
 
-    public string? Class => Relation is not null ? null : Field.Type.IsNumeric ? "num" : Field.Type.IsTemporal ? "when" : null;
+    public string? Class =>
+        Relation is not null ? null
+        : Field.Type.IsNumeric ? "num"
+        : Field.Type.IsTemporal ? "when"
+        : null;
 
     public string Display(Record record, RecordFormat format) =>
         (Relation is null ? null : record.TitleOf(Relation.Name)) ?? format.Display(Field, record[Field.Name]);
@@ -50,6 +54,9 @@ internal sealed record TableView : ListView
 
     /// <summary>What the person has otherwise than the builder.</summary>
     public required PersonalTable Personal { get; init; }
+
+    /// <summary>The view that is shown; none where null.</summary>
+    public SavedView? View { get; init; }
 
     /// <summary>What can be done with each record.</summary>
     public required ActionOffers Offers { get; init; }
@@ -96,37 +103,46 @@ internal sealed record TableView : ListView
     public string DownloadAddress =>
         Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
 
-    /// <summary>What is narrowed or ordered can be kept by a name.</summary>
-    public bool CanBeKept => IsNarrowed || !State.Sort.IsEmpty;
+    /// <summary>It is otherwise than built, so that this can be kept as a view.</summary>
+    public bool CanBeKept => IsNarrowed || !State.Sort.IsEmpty || !Personal.Hidden.IsEmpty || Personal.Density is not null;
+
+    /// <summary>The views to choose from: those for everybody, then the person's own.</summary>
+    public IEnumerable<(SavedView View, bool IsOwn)> Views =>
+        [.. Panel.Views.Select(view => (view, false)), .. Personal.Views.Select(view => (view, true))];
 
     /// <summary>Something is otherwise than built.</summary>
     public bool IsPersonal => !Personal.Hidden.IsEmpty || !Personal.Widths.IsEmpty || Personal.Density is not null;
 
-    /// <summary>The list as it was kept.</summary>
-    public string KeptAddress(SavedFilter filter) => Address(PageAddress.ReadList(filter.Query) with { Checked = State.Checked });
+    /// <summary>The list as a view has it.</summary>
+    public string AddressOf(SavedView view) => Address(PageAddress.ReadList(view.Query) with { Checked = State.Checked, View = view.Name });
+
+    /// <summary>The list as it was built.</summary>
+    public string AddressAsBuilt => Address(new ListState { Checked = State.Checked });
 
     private ImmutableArray<SortBy> Sorted => State.Sort.IsEmpty ? [.. Panel.Sort.Take(1)] : State.Sort;
 
     public SortBy? SortOf(TableColumn column) => Sorted.FirstOrDefault(sort => sort.Field == column.Field.Name);
 
     /// <summary>The column's place in the order, from 1, where it is ordered by several.</summary>
-    public int? SortPlace(TableColumn column) =>
-        Sorted.Length > 1 && SortOf(column) is { } sort ? Sorted.IndexOf(sort) + 1 : null;
+    public int? SortPlace(TableColumn column) => Sorted.Length > 1 && SortOf(column) is { } sort ? Sorted.IndexOf(sort) + 1 : null;
 
     /// <summary>The list ordered by a column, from its start.</summary>
     public string SortAddress(TableColumn column) => Ordered([Turned(column)]);
 
     /// <summary>The list ordered by a column within the order that it has.</summary>
-    public string FurtherSortAddress(TableColumn column) => Ordered(
-        SortOf(column) is { } sort ? Sorted.Replace(sort, Turned(column)) : Sorted.Add(Turned(column)));
+    public string FurtherSortAddress(TableColumn column) =>
+        Ordered(SortOf(column) is { } sort ? Sorted.Replace(sort, Turned(column)) : Sorted.Add(Turned(column)));
 
     private SortBy Turned(TableColumn column) => new(column.Field.Name, Descending: SortOf(column) is { Descending: false });
 
     private string Ordered(ImmutableArray<SortBy> sort) => Address(State.FromStart().Closed() with { Sort = sort });
 
     /// <summary>The fields by which the list can be narrowed beside those of its columns.</summary>
-    public IEnumerable<Field> OtherFields => Dataset.Fields.Where(other => !other.Hidden
-        && other.Type.IsSortable
-        && Grant.Readable.Has(other.Name)
-        && AllColumns.All(column => column.Field.Name != other.Name));
+    public IEnumerable<Field> OtherFields =>
+        Dataset.Fields.Where(other =>
+            !other.Hidden
+            && other.Type.IsSortable
+            && Grant.Readable.Has(other.Name)
+            && AllColumns.All(column => column.Field.Name != other.Name)
+        );
 }

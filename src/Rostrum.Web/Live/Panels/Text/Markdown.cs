@@ -10,8 +10,12 @@ namespace Rostrum.Web.Live.Panels.Text;
 /// <summary>Markdown as HTML in which nothing can run: tags are shown as they are typed, and links lead only to where links may.</summary>
 internal static class Markdown
 {
-    private static readonly MarkdownPipeline Pipeline =
-        new MarkdownPipelineBuilder().DisableHtml().UsePipeTables().UseEmphasisExtras().UseAutoLinks().Build();
+    private static readonly MarkdownPipeline Pipeline = new MarkdownPipelineBuilder()
+        .DisableHtml()
+        .UsePipeTables()
+        .UseEmphasisExtras()
+        .UseAutoLinks()
+        .Build();
 
     /// <summary>The HTML of a text. One in which marks are nested too deep is shown as it was typed.</summary>
     public static IHtmlContent Of(string text)
@@ -39,18 +43,16 @@ internal static class Markdown
         }
 
         // A picture from elsewhere would tell its server who reads the page.
-        foreach (var picture in document
-            .Descendants<LinkInline>()
-            .Where(link => link.IsImage && link.Url is not ['/', not '/', ..])
-            .ToArray())
+        foreach (
+            var picture in document.Descendants<LinkInline>().Where(link => link.IsImage && link.Url is not ['/', not '/', ..]).ToArray()
+        )
         {
             picture.IsImage = false;
         }
 
-        foreach (var address in document
-            .Descendants<AutolinkInline>()
-            .Where(address => !address.IsEmail && !IsHarmless(address.Url))
-            .ToArray())
+        foreach (
+            var address in document.Descendants<AutolinkInline>().Where(address => !address.IsEmail && !IsHarmless(address.Url)).ToArray()
+        )
         {
             address.ReplaceBy(new LiteralInline(address.Url));
         }
@@ -91,7 +93,7 @@ internal static class Markdown
 
     private static bool IsHarmless(string? url) =>
         string.IsNullOrEmpty(url)
-            || url[0] is '/' or '#' or '?'
-            || (Uri.TryCreate(url, UriKind.Absolute, out var address) && address.Scheme is ("http" or "https" or "mailto" or "tel"))
-            || (!url.Contains(':', StringComparison.Ordinal) && Uri.IsWellFormedUriString(url, UriKind.Relative));
+        || url[0] is '/' or '#' or '?'
+        || (Uri.TryCreate(url, UriKind.Absolute, out var address) && address.Scheme is ("http" or "https" or "mailto" or "tel"))
+        || (!url.Contains(':', StringComparison.Ordinal) && Uri.IsWellFormedUriString(url, UriKind.Relative));
 }

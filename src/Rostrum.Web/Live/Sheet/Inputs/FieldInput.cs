@@ -9,10 +9,13 @@ namespace Rostrum.Web.Live.Sheet.Inputs;
 /// </summary>
 internal abstract class FieldInput
 {
-    private static readonly FrozenDictionary<Type, FieldInput> Known = typeof(FieldInput).Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false }
+    private static readonly FrozenDictionary<Type, FieldInput> Known = typeof(FieldInput)
+        .Assembly.GetTypes()
+        .Where(type =>
+            type is { IsAbstract: false }
             && type.BaseType is { IsGenericType: true } known
-            && known.GetGenericTypeDefinition() == typeof(FieldInput<>))
+            && known.GetGenericTypeDefinition() == typeof(FieldInput<>)
+        )
         .Select(type => (FieldInput)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(input => input.Type!);
 
@@ -35,7 +38,8 @@ internal abstract class FieldInput
 }
 
 /// <inheritdoc/>
-internal abstract class FieldInput<T> : FieldInput where T : FieldType
+internal abstract class FieldInput<T> : FieldInput
+    where T : FieldType
 {
     public sealed override Type Type => typeof(T);
 }
@@ -49,13 +53,14 @@ internal sealed class TextInput : FieldInput<FieldType.Text>
 {
     public override string Partial(Field field) => field.Type.IsLong ? "/Live/Sheet/Inputs/_LongText.cshtml" : base.Partial(field);
 
-    public override string HtmlType(Field field) => field.Format switch
-    {
-        DisplayFormat.EmailAddress => "email",
-        DisplayFormat.PhoneNumber => "tel",
-        DisplayFormat.WebAddress => "url",
-        _ => "text",
-    };
+    public override string HtmlType(Field field) =>
+        field.Format switch
+        {
+            DisplayFormat.EmailAddress => "email",
+            DisplayFormat.PhoneNumber => "tel",
+            DisplayFormat.WebAddress => "url",
+            _ => "text",
+        };
 }
 
 internal sealed class ChoiceInput : FieldInput<FieldType.Choice>

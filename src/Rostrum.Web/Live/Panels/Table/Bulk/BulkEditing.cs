@@ -18,31 +18,33 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     private readonly ImmutableArray<RecordKey> _keys = run.CheckedOf(table, run.App.Datasets.Find(table.Dataset)!);
 
     /// <summary>The form by which values are given, with nothing in it.</summary>
-    public BulkView Begin() => new()
-    {
-        Run = run,
-        Table = table,
-        Dataset = _dataset,
-        Deletes = deletes,
-        Count = _keys.Length,
-        Form = new RecordFormView.Open
+    public BulkView Begin() =>
+        new()
         {
+            Run = run,
+            Table = table,
             Dataset = _dataset,
-            Grant = Grant,
-            Title = "",
-            IsNew = false,
-            KeyText = null,
-            Path = run.Path,
-            State = run.State,
-            AddressOf = run.AddressOf,
-            Panel = table.Name,
-            Form = new RecordForm([
-                .. RecordForm.Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk").Fields
-                    .Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture)
-                    .Select(field => field with { Text = "", Usual = "" }),
-            ]),
-        },
-    };
+            Deletes = deletes,
+            Count = _keys.Length,
+            Form = new RecordFormView.Open
+            {
+                Dataset = _dataset,
+                Grant = Grant,
+                Title = "",
+                IsNew = false,
+                KeyText = null,
+                Path = run.Path,
+                State = run.State,
+                AddressOf = run.AddressOf,
+                Panel = table.Name,
+                Form = new RecordForm([
+                    .. RecordForm
+                        .Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk")
+                        .Fields.Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture)
+                        .Select(field => field with { Text = "", Usual = "" }),
+                ]),
+            },
+        };
 
     /// <summary>The same form with what was typed.</summary>
     public BulkView Filled(IFormCollection posted)
@@ -83,7 +85,8 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             Changes(values, _keys, records),
             ManyChanges.Tried,
             run.Grants,
-            cancellation) switch
+            cancellation
+        ) switch
         {
             ManyResult.Done done => view with { Preview = Lines(view, values, records, done) },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
@@ -100,7 +103,8 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     public async Task<(ImmutableArray<SavedChange>? Saved, int Left, BulkView View)> DoAsync(
         BulkView view,
         bool possible,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var (values, problems) = Values(view);
         if (!problems.IsEmpty || (!deletes && view.Set.IsEmpty) || _keys.IsEmpty)
@@ -112,34 +116,49 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         var records = await RecordsAsync(cancellation);
         ImmutableArray<RecordKey> current =
         [
-            .. _keys.Where(key => records.TryGetValue(key, out var record)
-                && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record)),
+            .. _keys.Where(key =>
+                records.TryGetValue(key, out var record) && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record)
+            ),
         ];
         if (current.Length < _keys.Length && (!possible || current.IsEmpty))
         {
             var again = await PreviewAsync(view, cancellation);
-            return (null, 0, again with
-            {
-                Problem = again.Problem ?? "Nothing was changed: somebody changed some of these records after the preview. The current values are shown.",
-            });
+            return (
+                null,
+                0,
+                again with
+                {
+                    Problem = again.Problem
+                        ?? "Nothing was changed: somebody changed some of these records after the preview. The current values are shown.",
+                }
+            );
         }
 
-        switch (await run.Gate.SaveEachAsync(
-            run.App.Datasets,
-            Changes(values, current, records),
-            possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone,
-            run.Writing,
-            cancellation))
+        switch (
+            await run.Gate.SaveEachAsync(
+                run.App.Datasets,
+                Changes(values, current, records),
+                possible ? ManyChanges.ThosePossible : ManyChanges.AllOrNone,
+                run.Writing,
+                cancellation
+            )
+        )
         {
             case ManyResult.Done { Written: true } done:
-                return ([
-                    .. done.Each.Select(one => one.Saved).OfType<SavedChange>(),
-                ], _keys.Length - done.Each.Count(one => one.Saved is not null), view);
+                return (
+                    [.. done.Each.Select(one => one.Saved).OfType<SavedChange>()],
+                    _keys.Length - done.Each.Count(one => one.Saved is not null),
+                    view
+                );
             case ManyResult.Done:
-                return (null, 0, await PreviewAsync(view, cancellation) with
-                {
-                    Problem = "Nothing was done: the record has changed since. Check it again.",
-                });
+                return (
+                    null,
+                    0,
+                    await PreviewAsync(view, cancellation) with
+                    {
+                        Problem = "Nothing was done: the record has changed since. Check it again.",
+                    }
+                );
             case ManyResult.Denied denied:
                 return (null, 0, view with { Problem = denied.Reason });
             case ManyResult.Failed failed:
@@ -157,8 +176,8 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     // The fields whose values decide whether a record is still what was looked at: all that can be read of it.
     private ImmutableArray<FieldName> Watched =>
         [
-            .. _dataset.Fields
-                .Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary)
+            .. _dataset
+                .Fields.Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary)
                 .Select(known => known.Name),
         ];
 
@@ -172,16 +191,21 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         return new ChangeSet(
             _dataset.Id,
             [
-                .. keys.Select(Change (key) => deletes
-                    ? new Change.Delete(key, Original(key))
-                    : new Change.Update(key, Original(key), values)),
-            ]);
+                .. keys.Select(
+                    Change (key) => deletes ? new Change.Delete(key, Original(key)) : new Change.Update(key, Original(key), values)
+                ),
+            ]
+        );
     }
 
     private async Task<Dictionary<RecordKey, Record>> RecordsAsync(CancellationToken cancellation)
     {
-        var request =
-            ReadRequest.Of(_dataset, _keys) with { Fields = Watched, Titles = _dataset.RelationsAt(Watched), Now = run.Context.Now };
+        var request = ReadRequest.Of(_dataset, _keys) with
+        {
+            Fields = Watched,
+            Titles = _dataset.RelationsAt(Watched),
+            Now = run.Context.Now,
+        };
         var read = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) as ReadResult.Rows;
         return (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
     }
@@ -189,13 +213,14 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     // A record's values in short, to be sent with the form: alike where, and only where, the values are.
     private string Standing(Record record)
     {
-        var texts = Watched.Select(name => record[name] switch
-        {
-            null =>
-            "-",
-            Unreadable => "?",
-            var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value)
-        });
+        var texts = Watched.Select(name =>
+            record[name] switch
+            {
+                null => "-",
+                Unreadable => "?",
+                var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value),
+            }
+        );
         return Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\0', texts))));
     }
 
@@ -224,20 +249,22 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         ImmutableArray<FieldName> fields = [.. values.Fields];
         string Before(Record record, FieldName name) =>
             (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null)
-                ?? run.Format.Display(_dataset[name], record[name]);
+            ?? run.Format.Display(_dataset[name], record[name]);
         string After(FieldName name) =>
             view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title }
                 ? title
                 : run.Format.Display(_dataset[name], values[name]);
-        BulkLine Line(RecordKey key, OneOfMany one) => records.TryGetValue(key, out var record)
-            ? new BulkLine(
-                key.ToText(_dataset),
-                Standing(record),
-                record.Title,
-                [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))],
-                one.Because,
-                one.Warnings)
-            : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
+        BulkLine Line(RecordKey key, OneOfMany one) =>
+            records.TryGetValue(key, out var record)
+                ? new BulkLine(
+                    key.ToText(_dataset),
+                    Standing(record),
+                    record.Title,
+                    [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))],
+                    one.Because,
+                    one.Warnings
+                )
+                : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
         return [.. _keys.Zip(done.Each, Line)];
     }
 }

@@ -20,7 +20,8 @@ internal abstract class BulkHandler : TableHandler
         AppPageModel page,
         TablePanel table,
         BulkEditing bulk,
-        CancellationToken cancellation);
+        CancellationToken cancellation
+    );
 }
 
 /// <summary>The form for changes of the checked records, or what would come of their deletion.</summary>
@@ -31,8 +32,8 @@ internal sealed class BulkFormHandler : BulkHandler
         AppPageModel page,
         TablePanel table,
         BulkEditing bulk,
-        CancellationToken cancellation) =>
-        Ask(page, Deletes(page) ? await bulk.PreviewAsync(bulk.Begin(), cancellation) : bulk.Begin());
+        CancellationToken cancellation
+    ) => Ask(page, Deletes(page) ? await bulk.PreviewAsync(bulk.Begin(), cancellation) : bulk.Begin());
 }
 
 /// <summary>Shows what would come of changes of the checked records, or makes them.</summary>
@@ -43,7 +44,8 @@ internal sealed class BulkSaveHandler(Undoing undoing, CurrentPerson person) : B
         AppPageModel page,
         TablePanel table,
         BulkEditing bulk,
-        CancellationToken cancellation)
+        CancellationToken cancellation
+    )
     {
         var view = bulk.Filled(page.Request.Form);
         var step = page.Value("step");

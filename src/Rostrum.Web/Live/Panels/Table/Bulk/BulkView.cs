@@ -54,4 +54,5 @@ internal sealed record BulkLine(
     string Title,
     ImmutableArray<(string Label, string Before, string After)> Changes,
     string? Because,
-    ImmutableArray<string> Warnings);
+    ImmutableArray<string> Warnings
+);

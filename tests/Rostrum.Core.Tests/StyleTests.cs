@@ -1,0 +1,37 @@
+namespace Rostrum.Core.Tests;
+
+public sealed class StyleTests
+{
+    private const int LongestLine = 140;
+
+    [Fact]
+    public void No_line_of_code_is_longer_than_140_characters()
+    {
+        var files = new[] { "src", "tests", "bench" }
+            .SelectMany(folder => Directory.EnumerateFiles(Path.Combine(Repository.Root, folder), "*.cs", SearchOption.AllDirectories))
+            .Where(file => !file.Split(Path.DirectorySeparatorChar).Any(part => part is "bin" or "obj" or "Migrations"));
+        var tooLong =
+            from file in files
+            from line in File.ReadLines(file).Select((text, index) => (Text: text, Number: index + 1))
+            where line.Text.Length > LongestLine
+            select $"{Path.GetRelativePath(Repository.Root, file)}:{line.Number}";
+        Assert.Empty(tooLong);
+    }
+}
+
+/// <summary>The folder of the repository, for tests that hold its files to something.</summary>
+internal static class Repository
+{
+    public static string Root { get; } = Find();
+
+    private static string Find()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Rostrum.slnx")))
+        {
+            folder = folder.Parent ?? throw new InvalidOperationException("no Rostrum.slnx above the tests");
+        }
+
+        return folder.FullName;
+    }
+}
