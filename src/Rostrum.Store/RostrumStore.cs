@@ -40,6 +40,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<SentForm> SentForms => Set<SentForm>();
 
     public DbSet<StoredPersonalTable> PersonalTables => Set<StoredPersonalTable>();
+    public DbSet<AppOpening> Openings => Set<AppOpening>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
@@ -113,6 +114,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
                 });
             table.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
             AsJson(table.Property(row => row.View));
+        });
+        builder.Entity<AppOpening>(opening =>
+        {
+            opening.ToTable("app_openings").HasKey(row => new { row.PersonId, row.App });
+            opening.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<StoredVersion>(version =>
         {

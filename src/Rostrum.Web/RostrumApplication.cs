@@ -54,6 +54,7 @@ internal static class RostrumApplication
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<RecordGate>();
         services.AddSingleton<PublishedApps>();
+        services.AddSingleton<AppOpenings>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
         services.AddScoped<SavedForms>();
@@ -74,6 +75,7 @@ internal static class RostrumApplication
             {
                 pages.Conventions.AuthorizeFolder("/");
                 pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
+                pages.Conventions.AuthorizeFolder("/People/Roles", RolePolicies.Owner);
                 pages.Conventions.AllowAnonymousToPage("/People/SignIn");
                 pages.Conventions.AllowAnonymousToPage("/People/Problem");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");

@@ -175,6 +175,26 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("people_tokens", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.AppOpening", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.HasKey("PersonId", "App")
+                        .HasName("pk_app_openings");
+
+                    b.ToTable("app_openings", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Person", b =>
                 {
                     b.Property<Guid>("Id")
@@ -848,6 +868,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_people_tokens_people_user_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.AppOpening", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_app_openings_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>

@@ -28,6 +28,7 @@ internal sealed class AppPageModel(
     RecordFormat format,
     CurrentPerson person,
     RostrumStore store,
+    AppOpenings openings,
     ILogger<AppPageModel> log
 ) : PageModel
 {
@@ -118,6 +119,11 @@ internal sealed class AppPageModel(
         await PrepareAsync(cancellation);
         if (!Request.IsPartial())
         {
+            if (!IsDraft)
+            {
+                await openings.OpenedAsync(store, person.Id!.Value, App.Address, cancellation);
+            }
+
             return await WholeAsync(cancellation);
         }
 

@@ -34,6 +34,11 @@ internal sealed class CommandsModel(RostrumStore store, Drafts drafts, Workspace
             await AddBuildAsync(entries, cancellation);
         }
 
+        if (await person.IsOwnerAsync(cancellation))
+        {
+            entries.Add(new("Roles", "command", "/people/roles"));
+        }
+
         return new JsonResult(entries);
     }
 

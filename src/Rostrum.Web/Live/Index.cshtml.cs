@@ -1,16 +1,39 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live;
 
 /// <summary>The apps that the person may open.</summary>
-internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, PublishedApps apps, CurrentPerson person)
-    : PageModel
+internal sealed class IndexModel(
+    RostrumStore store,
+    Drafts drafts,
+    WorkspaceCache workspaces,
+    PublishedApps apps,
+    CurrentPerson person,
+    RecordFormat format
+) : PageModel
 {
-    public sealed record Entry(string Address, string Name, string? Icon, string Says);
+    /// <param name="Address">Its address.</param>
+    /// <param name="Name">What people call it.</param>
+    /// <param name="Icon">Its icon; none where null.</param>
+    /// <param name="Says">What it is for.</param>
+    /// <param name="Opened">How long ago the person opened it; null where never.</param>
+    public sealed record Entry(string Address, string Name, string? Icon, string Says, string? Opened);
+
+    private static readonly Field Opened = new()
+    {
+        Name = new FieldName("opened"),
+        Column = "",
+        NativeType = "",
+        Label = "Opened",
+        Type = new FieldType.Instant(),
+        Format = new DisplayFormat.Relative(),
+    };
 
     public ImmutableArray<Entry> Apps { get; private set; } = [];
 
@@ -27,6 +50,9 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCac
         MayBuild = await person.MayBuildAsync(cancellation);
         var roles = await person.RolesAsync(cancellation);
         var entries = ImmutableArray.CreateBuilder<Entry>();
+        var opened = await store
+            .Openings.Where(opening => opening.PersonId == person.Id)
+            .ToDictionaryAsync(opening => opening.App, opening => opening.At, cancellation);
         foreach (var entry in (await workspaces.GetAsync(cancellation)).Apps)
         {
             if (
@@ -40,7 +66,8 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCac
                         app.Definition.Name,
                         app.Definition.Look?.Icon,
                         app.Definition.Look?.Description
-                            ?? string.Join(" · ", pages.Where(page => !page.Unlisted).Select(page => page.Name))
+                            ?? string.Join(" · ", pages.Where(page => !page.Unlisted).Select(page => page.Name)),
+                        opened.TryGetValue(entry.Address, out var at) ? format.Display(Opened, at) : null
                     )
                 );
             }

@@ -41,9 +41,11 @@ internal static class PeopleRegistration
         });
         services.AddScoped<PasswordCheck>();
         services.AddScoped<IAuthorizationHandler, BuildHandler>();
+        services.AddScoped<IAuthorizationHandler, OwnerHandler>();
         services
             .AddAuthorizationBuilder()
-            .AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()));
+            .AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()))
+            .AddPolicy(RolePolicies.Owner, policy => policy.RequireAuthenticatedUser().AddRequirements(new OwnerRequirement()));
     }
 
     // The person's stamp is at hand with the rest of the workspace, and so, for a while, is that the session is open: it ends as soon as
@@ -96,9 +98,24 @@ internal static class SessionClaim
 internal static class RolePolicies
 {
     public const string Build = "build";
+    public const string Owner = "owner";
 }
 
 internal sealed class BuildRequirement : IAuthorizationRequirement;
+
+internal sealed class OwnerRequirement : IAuthorizationRequirement;
+
+/// <summary>What concerns people and their rights is for owners.</summary>
+internal sealed class OwnerHandler(CurrentPerson person) : AuthorizationHandler<OwnerRequirement>
+{
+    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, OwnerRequirement requirement)
+    {
+        if (await person.IsOwnerAsync(CancellationToken.None))
+        {
+            context.Succeed(requirement);
+        }
+    }
+}
 
 /// <summary>
 /// Build is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.

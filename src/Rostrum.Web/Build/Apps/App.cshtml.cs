@@ -166,6 +166,7 @@ internal sealed class AppModel(
         await store.Edits.Where(edit => edit.AppId == app.Id).ExecuteDeleteAsync(cancellation);
         await store.Versions.Where(version => version.AppId == app.Id).ExecuteDeleteAsync(cancellation);
         await store.PersonalTables.Where(table => table.App == address).ExecuteDeleteAsync(cancellation);
+        await store.Openings.Where(opening => opening.App == address).ExecuteDeleteAsync(cancellation);
         store.Apps.Remove(app);
         await store.SaveChangesAsync(cancellation);
         await transaction.CommitAsync(cancellation);

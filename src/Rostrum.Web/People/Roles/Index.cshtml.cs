@@ -1,0 +1,65 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Store;
+
+namespace Rostrum.Web.People.Roles;
+
+/// <summary>The roles that there are, for owners: who holds them, and to how many datasets they give a way.</summary>
+internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> roles) : PageModel
+{
+    /// <param name="Name">Its name in formulas.</param>
+    /// <param name="Label">What people read.</param>
+    /// <param name="People">How many hold it.</param>
+    /// <param name="Datasets">How many datasets it gives rights to.</param>
+    /// <param name="IsOurs">It is Rostrum's own, and stays as it is.</param>
+    public sealed record Row(string Name, string Label, int People, int Datasets, bool IsOurs);
+
+    public ImmutableArray<Row> Roles { get; private set; } = [];
+
+    public string Label { get; private set; } = "";
+
+    public string? Problem { get; private set; }
+
+    public async Task OnGetAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        Roles =
+        [
+            .. workspace.Roles.Select(role => new Row(
+                role.Name,
+                role.Label,
+                workspace.People.Values.Count(person => person.Roles.Contains(role.Name)),
+                workspace.Policies.Where(policy => policy.Role == role.Name).Select(policy => policy.Dataset).Distinct().Count(),
+                role.Name is Role.Builder or Role.Owner
+            )),
+        ];
+    }
+
+    public async Task<IActionResult> OnPostAsync(string? label, CancellationToken cancellation)
+    {
+        Label = label?.Trim() ?? "";
+        var known = (await workspaces.GetAsync(cancellation)).Roles;
+        Problem =
+            Label.Length == 0 ? "Write what people call it."
+            : known.Any(role => role.Label.Equals(Label, StringComparison.OrdinalIgnoreCase)) ? $"There is a role “{Label}” already."
+            : null;
+        if (Problem is null)
+        {
+            var name = Wording.FieldName(Label, known.Select(role => new FieldName(role.Name))).Value;
+            var result = await roles.CreateAsync(new Role { Name = name, Label = Label });
+            if (result.Succeeded)
+            {
+                return Redirect($"/people/roles/{Uri.EscapeDataString(name)}");
+            }
+
+            Problem = $"Not added: {string.Join(" ", result.Errors.Select(error => error.Description))}";
+        }
+
+        await OnGetAsync(cancellation);
+        return Page();
+    }
+}

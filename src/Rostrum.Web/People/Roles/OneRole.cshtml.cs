@@ -1,0 +1,134 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Apps;
+using Rostrum.Store;
+using Rostrum.Web.Live;
+
+namespace Rostrum.Web.People.Roles;
+
+/// <summary>A role's name, and its end: what depends on it is said first.</summary>
+internal sealed class OneRoleModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    Drafts drafts,
+    PublishedApps apps,
+    RoleManager<Role> roles
+) : PageModel
+{
+    /// <summary>What ends, or changes, with the role.</summary>
+    public sealed record Use(string Says, string? Address = null);
+
+    public RoleEntry Role { get; private set; } = null!;
+
+    public string Label { get; private set; } = "";
+
+    public string? Problem { get; private set; }
+
+    public ImmutableArray<Use> Uses { get; private set; } = [];
+
+    public async Task<IActionResult> OnGetAsync(string name, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(name, cancellation))
+        {
+            return NotFound();
+        }
+
+        Label = Role.Label;
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync(string name, string? label, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(name, cancellation) || await roles.FindByNameAsync(name) is not { } stored)
+        {
+            return NotFound();
+        }
+
+        Label = label?.Trim() ?? "";
+        Problem =
+            Label.Length == 0 ? "Write what people call it."
+            : (await workspaces.GetAsync(cancellation)).Roles.Any(role =>
+                role.Name != name && role.Label.Equals(Label, StringComparison.OrdinalIgnoreCase)
+            )
+                ? $"There is a role “{Label}” already."
+            : null;
+        if (Problem is not null)
+        {
+            return Page();
+        }
+
+        stored.Label = Label;
+        await roles.UpdateAsync(stored);
+        return Redirect("/people/roles");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(string name, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(name, cancellation) || await roles.FindByNameAsync(name) is not { } stored)
+        {
+            return NotFound();
+        }
+
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        await store.Policies.Where(policy => policy.Role == name).ExecuteDeleteAsync(cancellation);
+        await roles.DeleteAsync(stored);
+        await transaction.CommitAsync(cancellation);
+        return Redirect("/people/roles");
+    }
+
+    // Builders and owners are Rostrum's own roles: they stay as they are.
+    private async Task<bool> LoadAsync(string name, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        if (name is Store.Role.Builder or Store.Role.Owner || workspace.Roles.FirstOrDefault(role => role.Name == name) is not { } role)
+        {
+            return false;
+        }
+
+        Role = role;
+        var uses = ImmutableArray.CreateBuilder<Use>();
+        var holders = workspace.People.Values.Where(person => person.Roles.Contains(name)).Select(person => person.Name).Order().ToArray();
+        if (holders.Length > 0)
+        {
+            uses.Add(new Use($"{(holders.Length == 1 ? "1 person loses" : $"{holders.Length} people lose")} it: {Several(holders)}."));
+        }
+
+        var datasets = workspace
+            .Policies.Where(policy => policy.Role == name)
+            .Select(policy => workspace.Datasets.Find(policy.Dataset)?.Label)
+            .OfType<string>()
+            .Distinct()
+            .Order()
+            .ToArray();
+        if (datasets.Length > 0)
+        {
+            uses.Add(
+                new Use($"Its rights to {datasets.Length} {(datasets.Length == 1 ? "dataset" : "datasets")} end: {Several(datasets)}.")
+            );
+        }
+
+        foreach (var app in await drafts.AllAsync(store, cancellation))
+        {
+            var live = await apps.LiveAsync(app.Address, cancellation);
+            var pages = app
+                .Draft.Pages.Concat(live?.Definition.Pages ?? [])
+                .Where(page => page.Audience.Contains(name))
+                .Select(page => page.Name)
+                .Distinct()
+                .ToArray();
+            if (pages.Length > 0)
+            {
+                uses.Add(new Use($"{app.Draft.Name} shows it {Several(pages)}.", $"/build/apps/{app.Address}"));
+            }
+        }
+
+        Uses = uses.ToImmutable();
+        return true;
+    }
+
+    private static string Several(string[] names) =>
+        names.Length <= 6 ? string.Join(", ", names) : $"{string.Join(", ", names.Take(5))} and {names.Length - 5} more";
+}

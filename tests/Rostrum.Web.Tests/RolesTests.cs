@@ -1,0 +1,56 @@
+using System.Net;
+
+namespace Rostrum.Web.Tests;
+
+public sealed class RolesTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string Roles = "/people/roles";
+
+    [Fact]
+    public async Task An_owner_adds_renames_and_removes_a_role_and_others_see_nothing_of_it()
+    {
+        var oskar = await application.AsAsync("oskar");
+        using var added = await oskar.PostAsync(Roles, Roles, ("label", "Dock master"));
+        Assert.Equal(Roles + "/dock_master", added.Headers.Location!.ToString());
+        using var again = await oskar.PostAsync(Roles, Roles, ("label", "dock MASTER"));
+        var refused = await Visitor.ParseAsync(again);
+        Assert.Contains("There is a role", refused.QuerySelector("#label-problem")!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("dock MASTER", refused.QuerySelector("#label")!.GetAttribute("value"));
+
+        using var renamed = await oskar.PostAsync(Roles + "/dock_master", Roles + "/dock_master", ("label", "Yard master"));
+        var list = await oskar.PageAsync(Roles);
+        Assert.Contains("Yard master", list.QuerySelectorAll("tbody th").Select(cell => cell.TextContent.Trim()));
+        using var removed = await oskar.PostAsync(Roles + "/dock_master", Roles + "/dock_master?handler=Remove");
+        Assert.DoesNotContain("Yard master", (await oskar.PageAsync(Roles)).Body!.TextContent, StringComparison.Ordinal);
+
+        Assert.Equal(HttpStatusCode.Forbidden, await (await application.AsAsync("bea")).StatusAsync(Roles));
+        Assert.Equal(HttpStatusCode.Forbidden, await (await application.AsAsync("pia")).StatusAsync(Roles));
+    }
+
+    [Fact]
+    public async Task What_depends_on_a_role_is_said_before_it_goes_and_those_of_Rostrum_stay()
+    {
+        var oskar = await application.AsAsync("oskar");
+        var keys = (await oskar.PageAsync(Roles)).QuerySelectorAll("tbody td code").Select(code => code.TextContent).ToArray();
+        var agent = Assert.Single(keys, key => key.Contains("agent", StringComparison.Ordinal));
+        var page = await oskar.PageAsync($"{Roles}/{agent}");
+        var said = page.QuerySelector("section ul")!.TextContent;
+        Assert.Contains("Pia", said, StringComparison.Ordinal);
+        Assert.Contains("rights to", said, StringComparison.Ordinal);
+        Assert.Contains("Timetable shows it", said, StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NotFound, await oskar.StatusAsync(Roles + "/owner"));
+        using var refused = await oskar.PostAsync($"{Roles}/{agent}", Roles + "/builder?handler=Remove");
+        Assert.Equal(HttpStatusCode.NotFound, refused.StatusCode);
+    }
+
+    [Fact]
+    public async Task The_list_of_apps_says_when_one_was_opened()
+    {
+        var clem = await application.AsAsync("clem");
+        Assert.Empty((await clem.PageAsync("/")).QuerySelectorAll(".opened"));
+        var address = (await clem.PageAsync("/")).QuerySelector(".app-name")!.GetAttribute("href")!;
+        using var opened = await clem.Client.GetAsync(new Uri(address, UriKind.Relative));
+        using var shown = opened.Headers.Location is { } page ? await clem.Client.GetAsync(page) : null;
+        Assert.Equal("opened just now", (await clem.PageAsync("/")).QuerySelector(".opened")!.TextContent);
+    }
+}
