@@ -110,9 +110,30 @@ public sealed partial class Checker
         );
     }
 
+    // A field of the record comes before a panel of the page with its name. But where something follows that the field has not and the
+    // panel has, the panel is meant.
+    private Typed.Given? PanelCalledLikeAField(Syntax.Member member)
+    {
+        if (
+            member.Of is not Syntax.Name name
+            || _levels[^1].IndexOf(name.Value) is not (>= 0 and var index)
+            || _levels[^1].Members[index].Value is FormulaType.Record or FormulaType.List
+            || _names is null
+            || !_names.TryGetKey(name.Value, out var given)
+            || _names[given] is not FormulaType.Record { Shape: var shape }
+            || shape.IndexOf(member.Value) < 0
+        )
+        {
+            return null;
+        }
+
+        _named.Add(new NamedReference(name.Span, name.Value));
+        return new Typed.Given(_names[given], given);
+    }
+
     private Typed? Member(Syntax.Member member)
     {
-        if (Visit(member.Of) is not { } of)
+        if ((PanelCalledLikeAField(member) ?? Visit(member.Of)) is not { } of)
         {
             return null;
         }

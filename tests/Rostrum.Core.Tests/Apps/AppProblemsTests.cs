@@ -48,6 +48,21 @@ public sealed class AppProblemsTests
     }
 
     [Fact]
+    public void An_input_with_a_fields_name_hides_no_field_and_is_reached_by_what_follows()
+    {
+        Assert.Empty(
+            Of(
+                new AppEdit.SetSetting("fleet", "ships", "filter", "CONTAINS(name, words.value)"),
+                new AppEdit.RenamePanel("fleet", "words", "name")
+            )
+        );
+        Assert.Contains(
+            Of(new AppEdit.RenamePanel("fleet", "words", "name"), new AppEdit.SetSetting("fleet", "ships", "filter", "name.valu = \"x\"")),
+            problem => problem.Message.Contains("A text has no parts", StringComparison.Ordinal)
+        );
+    }
+
+    [Fact]
     public void A_name_that_is_misspelt_is_put_right_by_the_correction()
     {
         var edit = new AppEdit.SetSetting("fleet", "words_of_it", "text", "${user.name} sees ${ship.recrd.name}");

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
@@ -35,6 +36,17 @@ internal abstract record ListView : ICanBeAway
 
     /// <summary>A person has narrowed it.</summary>
     public virtual bool IsNarrowed => State.Search.Length > 0;
+
+    /// <summary>The ids of the page's panels that show the selected record or what belongs to it; null where none does.</summary>
+    public string? Details =>
+        List.OnChoice is RowChoice.Select
+        && Run.Graph.Affected([new PageValue(List.Name, "selected")]).ToHashSet() is { Count: > 0 } affected
+            ? string.Join(
+                ' ',
+                Run.Page.Panels.Where(panel => panel.Name != List.Name && panel.All.Any(inner => affected.Contains(inner.Name)))
+                    .Select(panel => $"panel-{panel.Name}")
+            )
+            : null;
 
     public bool IsAway =>
         List.HideWhenEmpty && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });

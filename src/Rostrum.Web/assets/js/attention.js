@@ -14,7 +14,7 @@ export function keepAttention({ id, parentElement }) {
     };
     const active = document.activeElement;
     const input = active?.closest('.formula-editor')?.previousElementSibling ?? active;
-    at = input?.name && input.closest(`#${id}`) ? { name: input.name, typed: input.value !== input.defaultValue && 'defaultValue' in input ? input.value : null, caret: caretOf(input) } : null;
+    at = input?.name && input.closest(`#${id}`) ? { name: input.name, typed: input.value !== input.defaultValue && 'defaultValue' in input ? input.value : null, selection: selectionOf(input) } : null;
   });
   new MutationObserver(() => {
     const place = document.getElementById(id);
@@ -30,21 +30,21 @@ export function keepAttention({ id, parentElement }) {
   }).observe(parentElement, { childList: true });
 }
 
-function caretOf(input) {
+function selectionOf(input) {
   try {
-    return input.selectionStart;
+    return input.selectionStart === null ? null : [input.selectionStart, input.selectionEnd];
   } catch {
     return null;
   }
 }
 
-function resume(input, { typed, caret }) {
+function resume(input, { typed, selection }) {
   if (typed !== null) {
     input.value = typed;
     sendOnLeaving(input);
   }
   input.focus();
-  if (caret !== null && input.setSelectionRange) input.setSelectionRange(caret, caret);
+  if (selection && input.setSelectionRange) input.setSelectionRange(...selection);
 }
 
 // The browser tells of a change only where it was typed since the input has the attention.

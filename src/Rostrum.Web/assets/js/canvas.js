@@ -8,6 +8,7 @@ let chosen = '';
 let frame;
 let drop;
 let gaps = [];
+const leastTop = 12;
 let asked = 0;
 
 function panelOf(name) {
@@ -49,10 +50,10 @@ function drawGaps() {
     const before = panel.previousElementSibling?.getBoundingClientRect();
     return before && before.height > 0 && Math.abs(before.top - top) < 8
       ? gapAt(left, top + 44, panel.dataset.panel, `Add a panel before ${panel.dataset.panel}`)
-      : gapAt(left + width / 2, top, panel.dataset.panel, `Add a panel before ${panel.dataset.panel}`);
+      : gapAt(left + width * 0.62, top, panel.dataset.panel, `Add a panel before ${panel.dataset.panel}`);
   });
   const all = document.querySelector('#main .page-grid')?.getBoundingClientRect();
-  if (all && panels.length > 0) gaps.push(gapAt(all.left + all.width / 2, all.bottom, '', 'Add a panel at the end of the page'));
+  if (all && panels.length > 0) gaps.push(gapAt(all.left + all.width * 0.62, all.bottom, '', 'Add a panel at the end of the page'));
 }
 
 function gapAt(middle, top, before, label) {
@@ -60,7 +61,7 @@ function gapAt(middle, top, before, label) {
   Object.assign(gap, { type: 'button', tabIndex: -1, title: label, innerHTML: '<i class="bi bi-plus" aria-hidden="true"></i>' });
   gap.setAttribute('aria-label', label);
   gap.dataset.plus = before;
-  Object.assign(gap.style, { left: `${middle + scrollX}px`, top: `${top + scrollY}px` });
+  Object.assign(gap.style, { left: `${middle + scrollX}px`, top: `${Math.max(top + scrollY, leastTop)}px` });
   return gap;
 }
 

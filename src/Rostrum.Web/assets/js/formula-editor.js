@@ -93,9 +93,9 @@ export function edit(text) {
         } }),
         EditorView.updateListener.of(update => {
           if (!update.docChanged && !update.selectionSet) return;
-          const { head } = update.state.selection.main;
+          const { from, to } = update.state.selection.main;
           if (update.docChanged) text.value = update.state.doc.toString();
-          text.setSelectionRange(head, head);
+          text.setSelectionRange(from, to);
           if (!update.docChanged) return;
           text.dispatchEvent(new Event('input', { bubbles: true }));
           // What was changed and changed back is not asked about again.
@@ -104,7 +104,7 @@ export function edit(text) {
       ],
     }),
   });
-  const typedInto = document.activeElement === text && text.selectionStart;
+  const typedInto = document.activeElement === text && { anchor: text.selectionStart, head: text.selectionEnd };
   text.hidden = true;
   text.after(view.dom);
   mark();
@@ -115,7 +115,7 @@ export function edit(text) {
     view.focus();
     text.removeEventListener('change', hush, true);
   }
-  if (typedInto !== false) view.dispatch({ selection: { anchor: typedInto } });
+  if (typedInto !== false) view.dispatch({ selection: typedInto });
   text.closest('[data-formula]').addEventListener('htmx:afterSettle', mark);
   text.closest('[data-formula]').addEventListener('click', act);
 

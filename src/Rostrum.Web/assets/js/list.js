@@ -1,6 +1,9 @@
 // [data-list]: a click anywhere in a row opens its record in the sheet; the open record's row is marked.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import { current } from './address.js';
+import { whenLoaded } from './loaded.js';
+
+const isPhone = () => matchMedia('(max-width: 767px)').matches;
 
 document.addEventListener('click', event => {
   const row = event.target.closest('[data-list] :is(tr, li)[data-key]');
@@ -24,28 +27,62 @@ export function open(link) {
       history.pushState({ htmx: true }, '', href);
       if (!selects) return;
       markOpenRow();
-      if (matchMedia('(max-width: 767px)').matches) goToDetails(row.closest('[data-list]'), row.dataset.key);
+      if (isPhone()) showDetails(row.closest('[data-list]'), row.dataset.key);
     });
 }
 
-// On a phone what shows the selected record stands below the list: one is brought there, and back.
-function goToDetails(list, key) {
-  const details = [...document.querySelectorAll('.page-grid > [data-panel]')].find(panel => list.compareDocumentPosition(panel) & Node.DOCUMENT_POSITION_FOLLOWING);
-  if (!details) return;
-  details.scrollIntoView({ block: 'start' });
-  document.getElementById('back-to-list')?.remove();
-  const back = document.createElement('button');
-  back.id = 'back-to-list';
-  back.type = 'button';
-  back.className = 'btn btn-outline-primary back-to-list';
-  back.textContent = 'Back to the list';
-  back.addEventListener('click', () => {
-    const row = list.isConnected ? list : document.getElementById(list.id);
-    row?.querySelector(`[data-key="${CSS.escape(key)}"]`)?.scrollIntoView({ block: 'center' });
-    back.remove();
+// On a phone what shows the selected record takes the place of the page, with a way back to the list.
+function showDetails(list, key) {
+  const ids = (list.dataset.details ?? '').split(' ').filter(id => document.getElementById(id));
+  if (ids.length === 0) return;
+  leaveDetails();
+  const grid = document.getElementById('page');
+  const head = document.createElement('div');
+  head.className = 'details-head';
+  head.innerHTML = '<button type="button" class="btn btn-link"><i class="bi bi-chevron-left" aria-hidden="true"></i> <span></span></button>';
+  head.querySelector('span').textContent = list.querySelector('h2')?.textContent ?? 'Back to the list';
+  head.addEventListener('click', () => {
+    leaveDetails();
+    document.getElementById(list.id)?.querySelector(`[data-key="${CSS.escape(key)}"]`)?.scrollIntoView({ block: 'center' });
   });
-  document.body.append(back);
+  grid.prepend(head);
+  grid.dataset.details = ids.join(' ');
+  markDetails();
+  scrollTo(0, 0);
 }
+
+function leaveDetails() {
+  const grid = document.getElementById('page');
+  delete grid.dataset.details;
+  grid.querySelector('.details-head')?.remove();
+  markDetails();
+}
+
+// A panel that is drawn anew is still one of them.
+function markDetails() {
+  const grid = document.getElementById('page');
+  const ids = (grid?.dataset.details ?? '').split(' ');
+  for (const panel of grid?.children ?? []) panel.classList.toggle('is-detail', ids.includes(panel.id));
+}
+
+document.addEventListener('htmx:afterSettle', markDetails);
+document.addEventListener('htmx:oobAfterSwap', markDetails);
+
+function showLinkedDetails() {
+  const list = [...document.querySelectorAll('[data-list][data-details]')].find(known => new URLSearchParams(location.search).has(`${known.dataset.panel}.selected`));
+  if (list && isPhone()) showDetails(list, new URLSearchParams(location.search).get(`${list.dataset.panel}.selected`));
+}
+
+// There a menu is a sheet of its own, and stands beside nothing.
+function freeMenus(root) {
+  if (!isPhone()) return;
+  for (const button of root.querySelectorAll('.sentence [data-bs-toggle="dropdown"]')) button.dataset.bsDisplay = 'static';
+}
+
+whenLoaded(freeMenus);
+freeMenus(document);
+
+if (document.querySelector('[data-list-page]')) showLinkedDetails();
 
 export function markOpenRow() {
   const state = new URLSearchParams(location.search);
