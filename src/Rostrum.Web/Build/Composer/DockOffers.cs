@@ -20,17 +20,14 @@ internal static class DockOffers
             offers.AddRange(
                 FormulaCompletion
                     .Names(new FormulaShape("", [KeyValuePair.Create(name, type)]))
-                    .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, Now(page, name, known.Name, known.Type)))
+                    .Select(known => FormulaOffer.OfName(known.Name, known.Type, Now(page, name, known.Name, known.Type)))
             );
             foreach (var member in page.Run.Scope.MembersOf(name).Where(member => member.Type is FormulaType.Record))
             {
                 offers.AddRange(
-                    ((FormulaType.Record)member.Type).Shape.Members.Select(inner => new FormulaOffer(
-                        $"{Formatter.Name(name)}.{member.Name}.{Formatter.Name(inner.Key)}",
-                        "name",
-                        inner.Value.Word,
-                        null
-                    ))
+                    ((FormulaType.Record)member.Type).Shape.Members.Select(inner =>
+                        FormulaOffer.OfName($"{Formatter.Name(name)}.{member.Name}.{Formatter.Name(inner.Key)}", inner.Value, null)
+                    )
                 );
             }
         }
@@ -40,7 +37,7 @@ internal static class DockOffers
             offers.AddRange(
                 FormulaCompletion
                     .Names(page.Run.Scope.Shapes.Of(dataset).Shape)
-                    .Select(known => new FormulaOffer(known.Name, "name", known.Type.Word, $"of each {dataset.RecordLabel}"))
+                    .Select(known => FormulaOffer.OfName(known.Name, known.Type, $"of each {dataset.RecordLabel}"))
             );
         }
 

@@ -13,7 +13,23 @@ namespace Rostrum.Web.Build.Data;
 /// <param name="Kind">A name or a function.</param>
 /// <param name="Detail">Its type, or its signature.</param>
 /// <param name="Info">What it is at this moment, or what it does.</param>
-internal sealed record FormulaOffer(string Label, string Kind, string Detail, string? Info);
+internal sealed record FormulaOffer(string Label, string Kind, string Detail, string? Info)
+{
+    /// <summary>Of a choice, what it can be compared with: each option with what people read for it.</summary>
+    public ImmutableArray<FormulaChoice>? Choices { get; init; }
+
+    /// <summary>A name.</summary>
+    public static FormulaOffer OfName(string name, FormulaType type, string? info) =>
+        new(name, "name", type.Word, info)
+        {
+            Choices = type is FormulaType.Choice choice
+                ? [.. choice.Options.Zip(choice.Labels, (option, label) => new FormulaChoice(option, label))]
+                : null,
+        };
+}
+
+/// <summary>An option of a choice, and what people read for it.</summary>
+internal sealed record FormulaChoice(string Value, string Label);
 
 /// <summary>
 /// What a formula's editor offers while one types: the names with their types and their values in some record, and the functions.
@@ -65,7 +81,7 @@ internal static class FormulaCompletion
                     : $"blank in “{record.Title}”"
                 : null;
         return JsonSerializer.Serialize(
-            names.Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, Now(name.Name, name.Type))).Concat(Functions),
+            names.Select(name => FormulaOffer.OfName(name.Name, name.Type, Now(name.Name, name.Type))).Concat(Functions),
             JsonSerializerOptions.Web
         );
     }
@@ -74,7 +90,7 @@ internal static class FormulaCompletion
     public static string ForDefaults(DatasetPage page) =>
         JsonSerializer.Serialize(
             Names(new FormulaShape("", [KeyValuePair.Create(SignedIn.InFormulas, SignedIn.Names(page.Anybody).Types[SignedIn.InFormulas])]))
-                .Select(name => new FormulaOffer(name.Name, "name", name.Type.Word, null))
+                .Select(name => FormulaOffer.OfName(name.Name, name.Type, null))
                 .Concat(Functions),
             JsonSerializerOptions.Web
         );

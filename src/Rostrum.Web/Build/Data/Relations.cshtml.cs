@@ -171,7 +171,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
 
         if (Ways.FirstOrDefault(way => way.Id == Way) is not { } chosen)
         {
-            Refusal = "Choose by way of what.";
+            Refusal = "Choose the table that links the two.";
             return await ShowAsync(cancellation);
         }
 

@@ -43,8 +43,34 @@ const problems = StateField.define({
   provide: field => EditorView.decorations.from(field),
 });
 
+// After a choice and = or <>, what it can be: state = "op…".
+function choicesAt(context, known) {
+  const before = context.matchBefore(/([\p{L}\p{N}_.']+)\s*(=|<>)\s*("[^"]*)?/u);
+  const [, name, operator] = before?.text.match(/^([\p{L}\p{N}_.']+)\s*(=|<>)/u) ?? [];
+  const choices = known.get(name?.toLowerCase());
+  if (!choices) return null;
+  const start = before.from + before.text.indexOf(operator) + operator.length;
+  const from = start + /^\s*/.exec(before.text.slice(start - before.from))[0].length;
+  return {
+    from,
+    validFor: /^"?[^"]*$/,
+    options: choices.map(({ value, label }) => ({
+      label: `"${value.replaceAll('"', '""')}"`,
+      type: 'text',
+      detail: label === value ? undefined : label,
+      // The quote that was closed by itself goes with what was typed.
+      apply: (view, { label: written }, at, to) => {
+        const end = view.state.sliceDoc(to, to + 1) === '"' ? to + 1 : to;
+        view.dispatch({ changes: { from: at, to: end, insert: written }, selection: { anchor: at + written.length } });
+      },
+    })),
+  };
+}
+
 function completion(text) {
-  const offers = JSON.parse(text.closest('[data-formula]')?.querySelector('[data-formula-offers]')?.textContent ?? '[]').map(offer => ({
+  const offered = JSON.parse(text.closest('[data-formula]')?.querySelector('[data-formula-offers]')?.textContent ?? '[]');
+  const choices = new Map(offered.filter(offer => offer.choices).map(offer => [offer.label.toLowerCase(), offer.choices]));
+  const offers = offered.map(offer => ({
     label: offer.label,
     type: offer.kind,
     detail: offer.detail,
@@ -53,6 +79,8 @@ function completion(text) {
     apply: offer.kind === 'function' ? (view, _, from, to) => view.dispatch({ changes: { from, to, insert: `${offer.label}()` }, selection: { anchor: from + offer.label.length + 1 } }) : undefined,
   }));
   return context => {
+    const known = choicesAt(context, choices);
+    if (known) return known;
     const word = context.matchBefore(/[\p{L}\p{N}_.']+/u);
     return word || context.explicit ? { from: word?.from ?? context.pos, options: offers, validFor: /^[\p{L}\p{N}_.']*$/u } : null;
   };
