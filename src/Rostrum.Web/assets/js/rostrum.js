@@ -8,6 +8,7 @@ import './commands.js';
 import './components.js';
 import './failures.js';
 import './formula.js';
+import './cut.js';
 import './in-view.js';
 import './keep-typed.js';
 import './keys.js';
