@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 

@@ -1,11 +1,10 @@
 using System.Collections.Immutable;
+using System.Data.Common;
 using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Logging.Abstractions;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Postgres;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
@@ -25,7 +24,7 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly RecordFormat _format;
     private readonly TimeProvider _clock;
     private readonly ILogger _log;
-    private readonly PostgresConnections _connections;
+    private readonly SourceConnections _connections;
     private readonly Gathering? _gathering;
     private readonly (SourceId Source, Statements Statements)? _within;
 
@@ -34,13 +33,13 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
     public RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null, ILogger<RecordGate>? log = null)
-        : this(sources, format, clock ?? TimeProvider.System, new PostgresConnections(), log ?? NullLogger<RecordGate>.Instance, null) { }
+        : this(sources, format, clock ?? TimeProvider.System, new SourceConnections(), log ?? NullLogger<RecordGate>.Instance, null) { }
 
     private RecordGate(
         ISourceDirectory sources,
         RecordFormat format,
         TimeProvider clock,
-        PostgresConnections connections,
+        SourceConnections connections,
         ILogger log,
         Gathering? gathering
     ) => (_sources, _format, _clock, _connections, _log, _gathering) = (sources, format, clock, connections, log, gathering);
@@ -87,7 +86,8 @@ public sealed class RecordGate : IAsyncDisposable
         var dataset = catalogue.Find(request.Dataset)!;
         return await FromSourceAsync<ReadResult>(
             dataset,
-            (statements, token) => new PostgresReads(catalogue, grants, _format, formulas!).ReadAsync(statements, dataset, allowed, token),
+            (statements, token) =>
+                new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).ReadAsync(statements, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
             cancellation
         );
@@ -114,7 +114,7 @@ public sealed class RecordGate : IAsyncDisposable
             : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
                 (statements, token) =>
-                    new PostgresReads(catalogue, grants, _format, formulas!).ExplainAsync(
+                    new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).ExplainAsync(
                         statements,
                         catalogue.Find(request.Dataset)!,
                         allowed,
@@ -157,7 +157,13 @@ public sealed class RecordGate : IAsyncDisposable
         return await FromSourceAsync<GroupResult>(
             dataset,
             (statements, token) =>
-                new PostgresReads(catalogue, grants, _format, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
+                new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).GroupAsync(
+                    statements,
+                    dataset,
+                    allowed,
+                    request.Limit,
+                    token
+                ),
             failure => new GroupResult.Failed(failure),
             cancellation
         );
@@ -201,7 +207,7 @@ public sealed class RecordGate : IAsyncDisposable
             : await FromSourceAsync<TotalResult>(
                 dataset,
                 (statements, token) =>
-                    new PostgresReads(catalogue, grants, _format, formulas!).TotalsAsync(
+                    new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).TotalsAsync(
                         statements,
                         dataset,
                         allowed,
@@ -266,7 +272,7 @@ public sealed class RecordGate : IAsyncDisposable
     /// What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.
     /// </summary>
     public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
-        GrantSql.Problem(catalogue, dataset, condition, user);
+        GrantSql.Problem(SqlEngines.Of("postgres"), catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
@@ -286,7 +292,7 @@ public sealed class RecordGate : IAsyncDisposable
         ArgumentNullException.ThrowIfNull(dataset);
         return AtSourceAsync<bool?>(
             dataset,
-            (connection, token) => PostgresWrites.CameToItsEndAsync(connection, transaction, token),
+            (engine, connection, token) => SqlWrites.CameToItsEndAsync(engine, connection, transaction, token),
             _ => null,
             cancellation
         );
@@ -323,29 +329,32 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var context = Context(null);
-        var writes = new PostgresWrites(catalogue, grants, _format, context, NeededFor, new PostgresRules(catalogue, context, grants.User));
         return await AtSourceAsync<SaveResult>(
             dataset,
-            async (connection, token) =>
-            {
-                using var turn = new SemaphoreSlim(1);
-                var within = new RecordGate(this, dataset.Source, Statements.On(connection, turn));
-                return await writes.SaveLockedAsync(
+            (engine, connection, token) =>
+                new SqlWrites(
+                    engine,
+                    catalogue,
+                    grants,
+                    _format,
+                    context,
+                    NeededFor,
+                    new SqlRules(engine, catalogue, context, grants.User)
+                ).SaveLockedAsync(
                     connection,
                     dataset,
                     key,
-                    async () =>
-                        await decide(within, token) switch
+                    async statements =>
+                        await decide(new RecordGate(this, dataset.Source, statements), token) switch
                         {
                             Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
                                 ? (null, refusal)
                                 : (change, null),
-                            Decided.Not { Reason: var reason } => (null, new SaveResult.Denied(reason)),
+                            Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
                             _ => throw new InvalidOperationException("unknown decision"),
                         },
                     token
-                );
-            },
+                ),
             NotSaved,
             cancellation
         );
@@ -402,14 +411,15 @@ public sealed class RecordGate : IAsyncDisposable
                 : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            (connection, token) =>
-                new PostgresWrites(
+            (engine, connection, token) =>
+                new SqlWrites(
+                    engine,
                     catalogue,
                     grants,
                     _format,
                     context,
                     NeededFor,
-                    new PostgresRules(catalogue, context, grants.User)
+                    new SqlRules(engine, catalogue, context, grants.User)
                 ).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
             failure => new ManyResult.Failed(failure),
             cancellation
@@ -450,11 +460,20 @@ public sealed class RecordGate : IAsyncDisposable
 
         // What a database could not take cannot be held against rules either.
         var sound = new FieldValues(values.Where(pair => problems.All(problem => problem.Field != pair.Key)));
-        var rules = new PostgresRules(catalogue, context, grants.User);
         return await AtSourceAsync<ImmutableArray<FieldProblem>?>(
             dataset,
-            async (connection, token) =>
-                [.. problems, .. await rules.BrokenAsync(connection, dataset, (change as Change.Update)?.Key, sound, token)],
+            async (engine, connection, token) =>
+                [
+                    .. problems,
+                    .. await new SqlRules(engine, catalogue, context, grants.User).BrokenAsync(
+                        connection,
+                        null,
+                        dataset,
+                        (change as Change.Update)?.Key,
+                        sound,
+                        token
+                    ),
+                ],
             _ => null,
             cancellation
         );
@@ -598,20 +617,19 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         // What is taken back was once as it is to be again; rules are for what is new.
-        var rules = isUndo ? null : new PostgresRules(catalogue, context, grants.User);
 
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (connection, token) =>
-                new PostgresWrites(catalogue, grants, _format, context, needed, rules).SaveAsync(
-                    connection,
-                    dataset,
-                    changes with
-                    {
-                        Changes = [.. completed],
-                    },
-                    token
-                ),
+            (engine, connection, token) =>
+                new SqlWrites(
+                    engine,
+                    catalogue,
+                    grants,
+                    _format,
+                    context,
+                    needed,
+                    isUndo ? null : new SqlRules(engine, catalogue, context, grants.User)
+                ).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
             NotSaved,
             cancellation
         );
@@ -727,7 +745,7 @@ public sealed class RecordGate : IAsyncDisposable
 
     private Task<T> AtSourceAsync<T>(
         Dataset dataset,
-        Func<NpgsqlConnection, CancellationToken, Task<T>> work,
+        Func<SqlEngine, DbConnection, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     ) =>
@@ -736,7 +754,7 @@ public sealed class RecordGate : IAsyncDisposable
             async pool =>
             {
                 await using var connection = await pool.OpenConnectionAsync(cancellation);
-                return await work(connection, cancellation);
+                return await work(pool.Engine, connection, cancellation);
             },
             failed,
             cancellation
@@ -761,7 +779,7 @@ public sealed class RecordGate : IAsyncDisposable
 
     private async Task<T> InPoolAsync<T>(
         Dataset dataset,
-        Func<PostgresPool, Task<T>> work,
+        Func<SqlPool, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     )
@@ -776,10 +794,11 @@ public sealed class RecordGate : IAsyncDisposable
             return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));
         }
 
+        var pool = _connections.For(dataset.Source, settings);
         using var call = SourceTelemetry.Begin(_log, dataset);
         try
         {
-            return await work(_connections.For(dataset.Source, settings));
+            return await work(pool);
         }
         catch (FormulaBudgetException exception)
         {
@@ -787,11 +806,11 @@ public sealed class RecordGate : IAsyncDisposable
         }
         catch (EndUncertainException exception)
         {
-            return failed(call.Failed(PostgresFailures.Of(exception.InnerException!, settings) with { IsUncertain = true }));
+            return failed(call.Failed(pool.Engine.FailureOf(exception.InnerException!, settings) with { IsUncertain = true }));
         }
-        catch (Exception exception) when (PostgresFailures.IsExpected(exception))
+        catch (Exception exception) when (pool.Engine.IsExpected(exception))
         {
-            return failed(call.Failed(PostgresFailures.Of(exception, settings)));
+            return failed(call.Failed(pool.Engine.FailureOf(exception, settings)));
         }
     }
 }

@@ -1,8 +1,8 @@
 using System.Collections.Immutable;
-using Npgsql;
+using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
-using Rostrum.Sources.Postgres;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 
@@ -27,8 +27,8 @@ public static class SourceConnector
     public static async Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
         await ConnectAsync<SourceFailure?>(
             settings,
-            async (connection, token) =>
-                (await PostgresStructureReader.ReadAsync(connection, token)).Tables.IsEmpty
+            async (engine, connection, token) =>
+                (await engine.ReadStructureAsync(connection, token)).Tables.IsEmpty
                     ? new SourceFailure(
                         FailureReason.NoRight,
                         $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
@@ -42,17 +42,13 @@ public static class SourceConnector
     public static Task<StructureResult> ReadStructureAsync(SourceSettings settings, CancellationToken cancellation) =>
         ConnectAsync<StructureResult>(
             settings,
-            async (connection, token) =>
+            async (engine, connection, token) =>
             {
-                var structure = await PostgresValueReader.WithValuesAsync(
-                    connection,
-                    await PostgresStructureReader.ReadAsync(connection, token),
-                    token
-                );
+                var structure = await engine.WithValuesAsync(connection, await engine.ReadStructureAsync(connection, token), token);
                 var evidence = ImmutableArray.CreateBuilder<RelationEvidence>();
                 foreach (var candidate in ImpliedRelations.Candidates(structure).Take(MostCandidates))
                 {
-                    evidence.Add(await PostgresStructureReader.WeighAsync(connection, candidate, token));
+                    evidence.Add(await engine.WeighAsync(connection, candidate, token));
                 }
 
                 return new StructureResult.Read(structure, evidence.ToImmutable());
@@ -63,20 +59,21 @@ public static class SourceConnector
 
     private static async Task<T> ConnectAsync<T>(
         SourceSettings settings,
-        Func<NpgsqlConnection, CancellationToken, Task<T>> work,
+        Func<SqlEngine, DbConnection, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     )
     {
+        var engine = SqlEngines.Of(settings.Kind);
         try
         {
-            await using var pool = PostgresConnections.Create(settings);
+            await using var pool = SourceConnections.Open(settings);
             await using var connection = await pool.OpenConnectionAsync(cancellation);
-            return await work(connection, cancellation);
+            return await work(engine, connection, cancellation);
         }
-        catch (Exception exception) when (PostgresFailures.IsExpected(exception))
+        catch (Exception exception) when (engine.IsExpected(exception))
         {
-            return failed(PostgresFailures.Of(exception, settings));
+            return failed(engine.FailureOf(exception, settings));
         }
     }
 }

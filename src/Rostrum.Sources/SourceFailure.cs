@@ -1,3 +1,5 @@
+using Rostrum.Sources.Sql;
+
 namespace Rostrum.Sources;
 
 /// <summary>Why a source did not do what it was asked.</summary>

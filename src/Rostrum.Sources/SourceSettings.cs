@@ -1,3 +1,5 @@
+using Rostrum.Sources.Sql;
+
 namespace Rostrum.Sources;
 
 /// <summary>How to reach a PostgreSQL database.</summary>
@@ -9,6 +11,9 @@ namespace Rostrum.Sources;
 /// <param name="Encrypted">Refuse a connection that is not encrypted.</param>
 public sealed record SourceSettings(string Host, int Port, string Database, string User, string Password, bool Encrypted)
 {
+    /// <summary>The kind of source.</summary>
+    public string Kind { get; init; } = "postgres";
+
     /// <summary>The settings without their secret.</summary>
     public override string ToString() => $"{User}@{Host}:{Port}/{Database}";
 }

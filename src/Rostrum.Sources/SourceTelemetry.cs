@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Diagnostics.Metrics;
 using Microsoft.Extensions.Logging;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 

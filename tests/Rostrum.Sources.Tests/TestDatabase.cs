@@ -2,7 +2,7 @@ using System.Globalization;
 using Npgsql;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
-using Rostrum.Sources.Postgres;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Tests;
 
@@ -44,7 +44,7 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
 
     public async Task<T> ScalarAsync<T>(string sql)
     {
-        await using var source = PostgresConnections.Create(Settings);
+        await using var source = SqlEngines.Of("postgres").Open(Settings);
         await using var command = source.CreateCommand(sql);
         return (T)(await command.ExecuteScalarAsync())!;
     }
@@ -74,7 +74,7 @@ public sealed class TestDatabase : IAsyncDisposable, ISourceDirectory
 
     private static async Task RunAsync(SourceSettings settings, string sql)
     {
-        await using var source = PostgresConnections.Create(settings);
+        await using var source = SqlEngines.Of("postgres").Open(settings);
         await using var command = source.CreateCommand(sql);
         await command.ExecuteNonQueryAsync();
     }

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.RegularExpressions;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 

@@ -1,8 +1,10 @@
 using System.Collections.Frozen;
+using System.Data.Common;
 using System.Globalization;
 using Npgsql;
 using NpgsqlTypes;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 
@@ -10,7 +12,7 @@ namespace Rostrum.Sources.Postgres;
 /// How values of one field type go to a PostgreSQL server and come from it. A class that derives from <see cref="PostgresCodec{T}"/> is
 /// found by being there.
 /// </summary>
-internal abstract class PostgresCodec
+internal abstract class PostgresCodec : SqlCodec
 {
     private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec)
         .Assembly.GetTypes()
@@ -18,29 +20,29 @@ internal abstract class PostgresCodec
         .Select(type => (PostgresCodec)Activator.CreateInstance(type)!)
         .ToFrozenDictionary(codec => codec.Type);
 
-    /// <summary>The field type.</summary>
-    public abstract Type Type { get; }
-
     /// <summary>The type of parameters that carry its values.</summary>
     public abstract NpgsqlDbType DbType { get; }
 
     /// <summary>A placeholder is cast to the column's own type, as the server could not know which is meant.</summary>
     public virtual bool NeedsCast => false;
 
-    /// <summary>What is read where the server holds a value that the field type cannot carry.</summary>
-    public virtual Unreadable Unfit { get; } = new("date out of range");
-
     /// <summary>The codec of a field type.</summary>
     public static PostgresCodec Of(FieldType type) => Known[type.GetType()];
 
-    /// <summary>The expression that a SELECT gives for a column, so that <see cref="Read"/> can read it.</summary>
-    public virtual string Selected(string column) => column;
-
-    /// <summary>Reads a value that is not null.</summary>
-    public abstract object Read(NpgsqlDataReader reader, int index);
-
     /// <summary>A value as a parameter carries it.</summary>
     public virtual object Write(object value) => value;
+
+    public sealed override DbParameter Parameter(object? value) =>
+        new NpgsqlParameter { Value = value is null ? DBNull.Value : Write(value), NpgsqlDbType = DbType };
+
+    /// <summary>A parameter that carries several values.</summary>
+    public NpgsqlParameter Several(object[] values)
+    {
+        var raw = values.Select(Write).ToArray();
+        var array = Array.CreateInstance(raw[0].GetType(), raw.Length);
+        raw.CopyTo(array, 0);
+        return new NpgsqlParameter { Value = array, NpgsqlDbType = NpgsqlDbType.Array | DbType };
+    }
 }
 
 /// <inheritdoc/>
@@ -58,7 +60,7 @@ internal abstract class PostgresTexts<T>() : PostgresCodec<T>(NpgsqlDbType.Text)
 {
     public override string Selected(string column) => $"{column}::text";
 
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetString(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetString(index);
 }
 
 internal sealed class PostgresText : PostgresTexts<FieldType.Text>;
@@ -77,14 +79,14 @@ internal sealed class PostgresInteger() : PostgresCodec<FieldType.Integer>(Npgsq
 {
     public override string Selected(string column) => $"{column}::int8";
 
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetInt64(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetInt64(index);
 }
 
 internal sealed class PostgresNumber() : PostgresCodec<FieldType.Number>(NpgsqlDbType.Numeric)
 {
     public override Unreadable Unfit { get; } = new("number out of range");
 
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetDecimal(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetDecimal(index);
 }
 
 internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(NpgsqlDbType.Double)
@@ -96,7 +98,7 @@ internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(Npg
     public override string Selected(string column) => $"{column}::text";
 
     // The server's text is the shortest that gives the same number back, so nothing is lost where a decimal can hold it.
-    public override object Read(NpgsqlDataReader reader, int index)
+    public override object Read(DbDataReader reader, int index)
     {
         var text = reader.GetString(index);
         return
@@ -115,41 +117,41 @@ internal sealed class PostgresFloating() : PostgresCodec<FieldType.Floating>(Npg
 
 internal sealed class PostgresYesNo() : PostgresCodec<FieldType.YesNo>(NpgsqlDbType.Boolean)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetBoolean(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetBoolean(index);
 }
 
 internal sealed class PostgresDate() : PostgresCodec<FieldType.Date>(NpgsqlDbType.Date)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<DateOnly>(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetFieldValue<DateOnly>(index);
 }
 
 internal sealed class PostgresTime() : PostgresCodec<FieldType.Time>(NpgsqlDbType.Time)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<TimeOnly>(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetFieldValue<TimeOnly>(index);
 }
 
 internal sealed class PostgresInstant() : PostgresCodec<FieldType.Instant>(NpgsqlDbType.TimestampTz)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => new DateTimeOffset(reader.GetDateTime(index));
+    public override object Read(DbDataReader reader, int index) => new DateTimeOffset(reader.GetDateTime(index));
 
     public override object Write(object value) => ((DateTimeOffset)value).UtcDateTime;
 }
 
 internal sealed class PostgresLocalDateTime() : PostgresCodec<FieldType.LocalDateTime>(NpgsqlDbType.Timestamp)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetDateTime(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetDateTime(index);
 }
 
 internal sealed class PostgresUuid() : PostgresCodec<FieldType.Uuid>(NpgsqlDbType.Uuid)
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetGuid(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetGuid(index);
 }
 
 /// <summary>Values that are bytes.</summary>
 internal abstract class PostgresBinary<T>() : PostgresCodec<T>(NpgsqlDbType.Bytea)
     where T : FieldType
 {
-    public override object Read(NpgsqlDataReader reader, int index) => reader.GetFieldValue<byte[]>(index);
+    public override object Read(DbDataReader reader, int index) => reader.GetFieldValue<byte[]>(index);
 }
 
 internal sealed class PostgresImage : PostgresBinary<FieldType.Image>;

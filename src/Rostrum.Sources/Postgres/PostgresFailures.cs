@@ -1,5 +1,6 @@
 using System.Net.Sockets;
 using Npgsql;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
 

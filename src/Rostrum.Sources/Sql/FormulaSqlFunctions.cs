@@ -1,5 +1,6 @@
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Formulas.Functions;
+using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

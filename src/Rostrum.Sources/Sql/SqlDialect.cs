@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -1,4 +1,5 @@
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

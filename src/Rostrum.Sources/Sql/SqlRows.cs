@@ -1,4 +1,5 @@
 using System.Text;
+using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

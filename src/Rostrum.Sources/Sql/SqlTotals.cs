@@ -1,3 +1,5 @@
+using Rostrum.Sources.Memory;
+
 namespace Rostrum.Sources.Sql;
 
 /// <summary>

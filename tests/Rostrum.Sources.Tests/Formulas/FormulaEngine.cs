@@ -7,8 +7,10 @@ using Npgsql;
 using NpgsqlTypes;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.MySql;
 using Rostrum.Sources.Postgres;
 using Rostrum.Sources.Sql;
+using Rostrum.Sources.Sqlite;
 
 namespace Rostrum.Sources.Tests.Formulas;
 
@@ -150,7 +152,7 @@ internal sealed class PostgresEngine(NpgsqlConnection connection) : FormulaEngin
 
     protected override string AsText(SqlValue value) => $"({value.Text})::text";
 
-    protected override DbParameter Parameter(FormulaType type, object value) => SqlText.ParameterOf(value);
+    protected override DbParameter Parameter(FormulaType type, object value) => SqlEngines.Of("postgres").Parameter(value);
 
     protected override string Placeholder(DbParameter parameter) => "@" + parameter.ParameterName;
 

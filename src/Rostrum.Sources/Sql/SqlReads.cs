@@ -2,22 +2,22 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Carries out reads as one round trip: the rows, and beside them the count where it is wanted. What the server cannot narrow or sort by is
-/// left to <see cref="PostgresScan"/>.
+/// left to <see cref="SqlScan"/>.
 /// </summary>
-internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
+internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
 {
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
 
     // The lists whose first page was full when it was last read.
 
-    private readonly PostgresCounts _counts = new(catalogue, grants, formulas);
+    private readonly SqlCounts _counts = new(engine, catalogue, grants, formulas);
 
     /// <summary>Has the server do all of it; where it turns out that it cannot, the request is split.</summary>
     public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
@@ -38,8 +38,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             return await ReadAsync(statements, dataset, request, prepared, cancellation);
         }
 
-        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
-        return await new PostgresScan(catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
+        var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
+        return await new SqlScan(engine, catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
     }
 
     private async Task<ReadResult> ReadAsync(
@@ -99,17 +99,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         CancellationToken cancellation
     )
     {
-        var split = RequestSplit.Of(catalogue, grants, dataset, request, formulas);
+        var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
         var sql =
-            split.NeedsScan ? new PostgresScan(catalogue, grants, format, formulas).First(dataset, request, split)
+            split.NeedsScan ? new SqlScan(engine, catalogue, grants, format, formulas).First(dataset, request, split)
             : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
-            : new SqlText().Add("SELECT 1 WHERE FALSE");
+            : new SqlText(engine).Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
-        var plan = await statements.RowsAsync(
-            sql.Copy().Add($"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}"),
-            row => row.GetString(0),
-            cancellation
-        );
+        var plan = await statements.RowsAsync(sql.Copy().Add(engine.Explain(statement, run)), engine.ReadExplained, cancellation);
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
@@ -123,8 +119,8 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
     )
     {
         var field = request.Sort[0].Field;
-        var sql = new SqlText();
-        var columns = new SelectedColumns();
+        var sql = new SqlText(engine);
+        var columns = new SelectedColumns(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
         var isComputed = formulas.Columns.ContainsKey(field);
         if ((isComputed ? plan.Computed(field).Leaf : plan.Own(field)) is not { } leaf)
@@ -162,12 +158,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         ]);
 
         Task<GroupResult> InMemoryAsync() =>
-            new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
+            new SqlScan(engine, catalogue, grants, format, formulas).GroupAsync(
                 statements,
                 dataset,
                 request,
                 limit,
-                RequestSplit.Of(catalogue, grants, dataset, request, formulas),
+                RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas),
                 cancellation
             );
     }
@@ -194,13 +190,13 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         for (var at = 0; at < totals.Length; at++)
         {
             var alone = request with { Sort = [new SortBy(totals[at].Field)] };
-            var split = RequestSplit.Of(catalogue, grants, dataset, alone, formulas);
+            var split = RequestSplit.Of(engine, catalogue, grants, dataset, alone, formulas);
             if (!split.NeedsScan)
             {
                 here.Add(at);
             }
             else if (
-                await new PostgresScan(catalogue, grants, format, formulas).GroupAsync(
+                await new SqlScan(engine, catalogue, grants, format, formulas).GroupAsync(
                     statements,
                     dataset,
                     alone,
@@ -237,14 +233,14 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         CancellationToken cancellation
     )
     {
-        var sql = new SqlText();
+        var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        string Value(FieldName field) =>
-            (formulas.Columns.ContainsKey(field) ? plan.Computed(field).Leaf : plan.Own(field))?.Sql ?? sql.Refuse();
-        ImmutableArray<Aggregate> selected =
-        [
-            .. here.Select(at => new Aggregate($"{FunctionOf(totals[at].Total)}({Value(totals[at].Field)})", "::text")),
-        ];
+        string TotalOf(FieldTotal total) =>
+            (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is { } leaf
+            && engine.TotalsExactly(leaf.Field)
+                ? $"{FunctionOf(total.Total)}({leaf.Sql})"
+                : sql.Refuse();
+        ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate(TotalOf(totals[at]), engine.TotalCast))];
         var conditions = plan.Conditions(request.Filter, request.Search);
         if (sql.IsRefused)
         {
@@ -256,7 +252,12 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var row = await statements.OneAsync(
             statement,
             Overall.Of(plan, conditions, selected, sql),
-            (reader, first) => here.Select((_, at) => reader.IsDBNull(first + at) ? null : reader.GetString(first + at)).ToArray(),
+            (reader, first) =>
+                here.Select(
+                        (_, at) =>
+                            reader.IsDBNull(first + at) ? null : Convert.ToString(reader.GetValue(first + at), CultureInfo.InvariantCulture)
+                    )
+                    .ToArray(),
             cancellation
         );
         for (var column = 0; column < here.Count; column++)
@@ -328,7 +329,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
 
     private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
-        var sql = new SqlText();
+        var sql = new SqlText(engine);
         var memory = new MemoryPart(catalogue, grants, formulas);
         var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas, page);
@@ -421,7 +422,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
         var key = plan
             .Dataset.Key.Select(name =>
-                (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+                (Found: found.Own(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
             )
             .ToArray();
         var selected = columns.Sql;
@@ -454,7 +455,7 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
         var key = plan
             .Dataset.Key.Select(name =>
-                (Found: found.Own(name).Sql, Column: SqlIdentifier.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+                (Found: found.Own(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
             )
             .ToArray();
         var keys = string.Join(", ", key.Select((part, at) => $"{part.Found} AS {part.Column}"));
@@ -471,12 +472,10 @@ internal sealed class PostgresReads(DatasetCatalogue catalogue, Grants grants, R
             .ToArray()
             ?? [];
         sql.Add(page is null ? $"SELECT {selected} FROM (" : $"WITH {page} AS (");
+        string RowsOf(string one) => $"SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = {one}")}{place} LIMIT {most}";
         sql.Add(
-            known.Length > 0
-                ? $"SELECT r.* FROM unnest({sql.Any(plan.Dataset[each.Field], known)}) AS e(value) CROSS JOIN "
-                    + $"LATERAL (SELECT {keys}{found.From(request.Filter, request.Search, $"{value} = e.value")}{place} "
-                    + $"LIMIT {most}) r"
-                : $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS "
+            (known.Length > 0 ? engine.EachOf(sql, plan.Dataset[each.Field], known, RowsOf) : null)
+                ?? $"SELECT * FROM (SELECT {keys}, row_number() OVER (PARTITION BY {value}{place}) AS "
                     + $"place_of_each{found.From(request.Filter, request.Search)}) r WHERE place_of_each <= {most}"
         );
         sql.Add(page is null ? ") f" : $") SELECT {selected} FROM {page}");

@@ -3,9 +3,9 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>A value that a statement can select: an expression and the field whose type it has.</summary>
 /// <param name="Sql">The expression.</param>
@@ -17,8 +17,6 @@ internal sealed record Leaf(string Sql, Field Field, bool Nullable);
 /// <remarks>A relation is joined once, however many titles, sorts, searches and formulas lead through it.</remarks>
 internal sealed class SelectPlan
 {
-    private static readonly PostgresDialect Dialect = new();
-
     private readonly DatasetCatalogue _catalogue;
     private readonly Grants _grants;
     private readonly SqlText _sql;
@@ -69,6 +67,10 @@ internal sealed class SelectPlan
             _translator = new FormulaSql(Dialect, formulas.Shapes, sql, context, Row, totals);
         }
     }
+
+    public SqlEngine Engine => _sql.Engine;
+
+    private SqlDialect Dialect => _sql.Engine.Dialect;
 
     public GrantSql Granted { get; }
 
@@ -121,7 +123,7 @@ internal sealed class SelectPlan
                 )
                 .Tree;
             var translator = _translator ?? new FormulaSql(Dialect, _shapes, _sql, _context, Row, new SqlTotals(Row.Tables));
-            computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(field.Name, value, field) : null, null);
+            computed = (tree is not null && translator.Value(tree) is { } value ? LeafOf(Engine, field.Name, value, field) : null, null);
             _computed.Add(new FieldName(path.ToString()), computed);
         }
 
@@ -143,7 +145,7 @@ internal sealed class SelectPlan
         if (!_computed.TryGetValue(name, out var computed))
         {
             computed = _translator!.Value(_formulas!.Columns[name]) is { } value
-                ? (LeafOf(name, value, Dataset.Find(name)), null)
+                ? (LeafOf(Engine, name, value, Dataset.Find(name)), null)
                 : (null, _translator.Refusal);
             _computed.Add(name, computed);
         }
@@ -238,7 +240,7 @@ internal sealed class SelectPlan
             .Concat(
                 computed
                     .Where(column => column.Leaf is not null)
-                    .Select(column => FilterSql.Like(column.Leaf!.Field, column.Leaf.Sql, pattern))
+                    .Select(column => Engine.Like(column.Leaf!.Field, column.Leaf.Sql, pattern))
             )
             .Concat(NumberSearch(word))
             .ToArray();
@@ -265,7 +267,7 @@ internal sealed class SelectPlan
         var column = Row.Column(field.Name);
         return field.Type switch
         {
-            FieldType.Text => FilterSql.Like(field, column, pattern),
+            FieldType.Text => Engine.Like(field, column, pattern),
             FieldType.Choice choice
                 when choice.Options.Where(option => option.Contains(word, StringComparison.OrdinalIgnoreCase)).ToArray()
                     is { Length: > 0 } options => $"{column} IN ({string.Join(", ", options.Select(option => _sql.Value(field, option)))})",
@@ -288,7 +290,7 @@ internal sealed class SelectPlan
         var places = inner
             .Title()
             .Where(leaf => leaf.Field.Type.IsTextual)
-            .Select(leaf => FilterSql.Like(leaf.Field, leaf.Sql, pattern))
+            .Select(leaf => Engine.Like(leaf.Field, leaf.Sql, pattern))
             .ToArray();
         return places.Length == 0
             ? null
@@ -305,8 +307,8 @@ internal sealed class SelectPlan
             : [];
 
     // A computed field is shown in its own format, as a column and in a title alike.
-    private static Leaf LeafOf(FieldName name, SqlValue value, Field? field) =>
-        ComputedLeaf.Of(name, value) is var leaf && field is null
+    private static Leaf LeafOf(SqlEngine engine, FieldName name, SqlValue value, Field? field) =>
+        ComputedLeaf.Of(engine, name, value) is var leaf && field is null
             ? leaf
             : leaf with
             {

@@ -1,7 +1,8 @@
 using System.Collections.Immutable;
-using Npgsql;
+using System.Data.Common;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>An aggregate over the rows that fit a condition.</summary>
 /// <param name="Of">The aggregate: <c>count(*)</c>.</param>
@@ -52,7 +53,7 @@ internal sealed class SharedLook : Gathering.Waiting
     private readonly ImmutableArray<Gathering.Waiting> _askers;
     private bool _isSmall;
 
-    private SharedLook(PostgresPool pool, string table, ImmutableArray<Gathering.Waiting> askers)
+    private SharedLook(SqlPool pool, string table, ImmutableArray<Gathering.Waiting> askers)
         : base(pool, Together(table, askers), askers[0].Cancellation) => _askers = askers;
 
     /// <summary>
@@ -72,7 +73,7 @@ internal sealed class SharedLook : Gathering.Waiting
         return [.. looks, .. statements.Where(statement => !askers.Contains(statement))];
     }
 
-    public override async Task ReadAsync(NpgsqlDataReader reader)
+    public override async Task ReadAsync(DbDataReader reader)
     {
         await reader.ReadAsync(Cancellation);
         _isSmall = reader.GetBoolean(0);
@@ -110,12 +111,13 @@ internal sealed class SharedLook : Gathering.Waiting
 
     public override Task AloneAsync() => Task.WhenAll(_askers.Select(asker => asker.AloneAsync()));
 
-    public override void ReadShared(NpgsqlDataReader reader, int at) => throw new NotSupportedException("it is no part of another");
+    public override void ReadShared(DbDataReader reader, int at) => throw new NotSupportedException("it is no part of another");
 
-    private static (PostgresPool Pool, string Table) Place(Gathering.Waiting statement) => (statement.Pool, statement.Overall!.Table);
+    private static (SqlPool Pool, string Table) Place(Gathering.Waiting statement) => (statement.Pool, statement.Overall!.Table);
 
     private static bool CanShare(Gathering.Waiting statement) =>
         statement.Overall is not null
+        && statement.Pool.Engine.IsSmall(new SqlText(statement.Pool.Engine), statement.Overall.Table, FewRows) is not null
         && !(
             statement.Pool.Experience.LargeTables.TryGet(statement.Overall.Table, out var seen)
             && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds
@@ -124,9 +126,9 @@ internal sealed class SharedLook : Gathering.Waiting
     // A condition that names no column is decided before the table is read.
     private static SqlText Together(string table, ImmutableArray<Gathering.Waiting> askers)
     {
-        var sql = new SqlText { Table = askers[0].Table };
+        var sql = new SqlText(askers[0].Pool.Engine) { Table = askers[0].Table };
         var name = table[..table.LastIndexOf(' ')];
-        var small = $"(SELECT c.reltuples BETWEEN 0 AND {FewRows} FROM pg_class c WHERE c.oid = {sql.Text(name)}::regclass)";
+        var small = sql.Engine.IsSmall(sql, name, FewRows)!;
         sql.Add($"SELECT {small}");
         foreach (var asker in askers)
         {

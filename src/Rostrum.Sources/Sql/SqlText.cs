@@ -1,19 +1,21 @@
+using System.Data.Common;
 using System.Text;
-using Npgsql;
-using NpgsqlTypes;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>A statement in the making: text, and the values that go beside it as parameters.</summary>
-internal sealed class SqlText : ISqlParameters
+internal sealed class SqlText(SqlEngine engine) : ISqlParameters
 {
     private readonly StringBuilder _text = new();
     private readonly Dictionary<object, string> _known = [];
 
-    public List<NpgsqlParameter> Parameters { get; } = [];
+    /// <summary>The database for which it is.</summary>
+    public SqlEngine Engine => engine;
+
+    public List<DbParameter> Parameters { get; } = [];
 
     /// <summary>The table that it reads first; null where it reads none.</summary>
     public string? Table { get; set; }
@@ -35,16 +37,14 @@ internal sealed class SqlText : ISqlParameters
     }
 
     /// <summary>The placeholder for a value of a field; equal values of one field are not shared.</summary>
-    public string Value(Field field, object? value) =>
-        Placeholder(PostgresValues.Parameter(field.Type, value)) + PostgresValues.Cast(field);
+    public string Value(Field field, object? value) => engine.Typed(Placeholder(engine.CodecOf(field.Type).Parameter(value)), field);
 
-    /// <summary>The placeholder for a list of a field's values, none of them blank.</summary>
-    public string Any(Field field, object[] values) =>
-        Placeholder(PostgresValues.Parameter(field.Type, values)) + (PostgresValues.Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
+    /// <summary>The placeholder for a parameter that only one database has.</summary>
+    public string Of(DbParameter parameter) => Placeholder(parameter);
 
-    public string Text(string value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text });
+    public string Text(string value) => Placeholder(engine.Parameter(value));
 
-    public string Number(long value) => Placeholder(new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Bigint });
+    public string Number(long value) => Placeholder(engine.Parameter(value));
 
     /// <summary>
     /// The placeholder for a value of a formula: a <see cref="decimal"/>, a whole number as <see cref="long"/>, or another carrier.
@@ -53,7 +53,7 @@ internal sealed class SqlText : ISqlParameters
     {
         if (!_known.TryGetValue(value, out var placeholder))
         {
-            _known.Add(value, placeholder = Placeholder(ParameterOf(value)));
+            _known.Add(value, placeholder = Placeholder(engine.Parameter(value)));
         }
 
         return placeholder;
@@ -69,17 +69,11 @@ internal sealed class SqlText : ISqlParameters
         return placeholder;
     }
 
-    public static NpgsqlParameter ParameterOf(object value) =>
-        value switch
-        {
-            DateTimeOffset instant => new NpgsqlParameter { Value = instant.UtcDateTime, NpgsqlDbType = NpgsqlDbType.TimestampTz },
-            string => new NpgsqlParameter { Value = value, NpgsqlDbType = NpgsqlDbType.Text },
-            _ => new NpgsqlParameter { Value = value },
-        };
-
-    public NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction = null)
+    public DbCommand Command(DbConnection connection, DbTransaction? transaction = null)
     {
-        var command = new NpgsqlCommand(Sound, connection, transaction);
+        var command = connection.CreateCommand();
+        command.CommandText = Sound;
+        command.Transaction = transaction;
         foreach (var parameter in Parameters)
         {
             command.Parameters.Add(parameter);
@@ -89,22 +83,23 @@ internal sealed class SqlText : ISqlParameters
     }
 
     /// <summary>The statement as one of several that go together; it may have to go again by itself.</summary>
-    public NpgsqlBatchCommand BatchCommand()
+    public void AddTo(DbBatch batch)
     {
-        var command = new NpgsqlBatchCommand(Sound);
+        var command = batch.CreateBatchCommand();
+        command.CommandText = Sound;
         foreach (var parameter in Parameters)
         {
-            command.Parameters.Add(parameter.Clone());
+            command.Parameters.Add(engine.Copy(parameter));
         }
 
-        return command;
+        batch.BatchCommands.Add(command);
     }
 
     /// <summary>Adds a piece of another statement with the values of that; its placeholders are counted on.</summary>
     public SqlText Add(SqlText of, string text)
     {
         var offset = Parameters.Count;
-        Parameters.AddRange(of.Parameters.Select(parameter => parameter.Clone()));
+        Parameters.AddRange(of.Parameters.Select(parameter => engine.Copy(parameter)));
         var quote = '\0';
         for (var at = 0; at < text.Length; at++)
         {
@@ -135,8 +130,8 @@ internal sealed class SqlText : ISqlParameters
     /// <summary>A statement that has these values already, and no text.</summary>
     public SqlText Copy()
     {
-        var copy = new SqlText();
-        copy.Parameters.AddRange(Parameters.Select(parameter => parameter.Clone()));
+        var copy = new SqlText(engine);
+        copy.Parameters.AddRange(Parameters.Select(parameter => engine.Copy(parameter)));
         foreach (var (value, placeholder) in _known)
         {
             copy._known.Add(value, placeholder);
@@ -150,9 +145,11 @@ internal sealed class SqlText : ISqlParameters
     private string Sound =>
         IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
 
-    private string Placeholder(NpgsqlParameter parameter)
+    private string Placeholder(DbParameter parameter)
     {
         Parameters.Add(parameter);
-        return $"${Parameters.Count}";
+        var placeholder = engine.Placeholder(Parameters.Count);
+        parameter.ParameterName = engine.NameOf(Parameters.Count);
+        return placeholder;
     }
 }

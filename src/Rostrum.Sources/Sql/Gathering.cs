@@ -1,7 +1,8 @@
+using System.Data.Common;
 using System.Diagnostics;
-using Npgsql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Statements that are wanted at the same moment go to their source in one round trip. While it is held, they wait for each other.
@@ -24,7 +25,7 @@ internal sealed class Gathering
     {
         lock (_turn)
         {
-            if (_holds == 0 || IsSlow(statement))
+            if (_holds == 0 || !statement.Pool.Engine.CanBatch || IsSlow(statement))
             {
                 return false;
             }
@@ -84,7 +85,7 @@ internal sealed class Gathering
     }
 
     // Never fails itself: whatever goes wrong is the statements'.
-    private async Task TogetherAsync(PostgresPool pool, Waiting[] statements)
+    private async Task TogetherAsync(SqlPool pool, Waiting[] statements)
     {
         var read = 0;
         var began = Stopwatch.GetTimestamp();
@@ -100,7 +101,7 @@ internal sealed class Gathering
                     await BatchAsync();
                 }
             }
-            catch (Exception exception) when (IsWaitedFor(exception) && read < statements.Length)
+            catch (Exception exception) when (IsWaitedFor(pool.Engine, exception) && read < statements.Length)
             {
                 // Nobody waits a second time for what was waited for already.
                 Remember(statements[read], Stopwatch.GetElapsedTime(began));
@@ -130,10 +131,10 @@ internal sealed class Gathering
         {
             var cancellation = statements[0].Cancellation;
             await using var connection = await pool.OpenConnectionAsync(cancellation);
-            await using var batch = new NpgsqlBatch(connection);
+            await using var batch = connection.CreateBatch();
             foreach (var statement in statements)
             {
-                batch.BatchCommands.Add(statement.Sql.BatchCommand());
+                statement.Sql.AddTo(batch);
             }
 
             began = Stopwatch.GetTimestamp();
@@ -150,17 +151,13 @@ internal sealed class Gathering
     }
 
     // It ran out of time, or nobody waits any longer.
-    private static bool IsWaitedFor(Exception exception) =>
-        exception
-            is OperationCanceledException
-                or TimeoutException
-                or NpgsqlException { InnerException: TimeoutException }
-                or PostgresException { SqlState: PostgresErrorCodes.QueryCanceled };
+    private static bool IsWaitedFor(SqlEngine engine, Exception exception) =>
+        exception is OperationCanceledException or TimeoutException || engine.IsTimeout(exception);
 
     /// <summary>A statement that is to be carried out.</summary>
-    internal abstract class Waiting(PostgresPool pool, SqlText sql, CancellationToken cancellation)
+    internal abstract class Waiting(SqlPool pool, SqlText sql, CancellationToken cancellation)
     {
-        public PostgresPool Pool => pool;
+        public SqlPool Pool => pool;
 
         public SqlText Sql => sql;
 
@@ -175,10 +172,10 @@ internal sealed class Gathering
         public Overall? Overall { get; init; }
 
         /// <summary>Reads its answer.</summary>
-        public abstract Task ReadAsync(NpgsqlDataReader reader);
+        public abstract Task ReadAsync(DbDataReader reader);
 
         /// <summary>Reads its answer from the row of a shared look, where it begins at a column.</summary>
-        public abstract void ReadShared(NpgsqlDataReader reader, int at);
+        public abstract void ReadShared(DbDataReader reader, int at);
 
         /// <summary>Gives the answer to whoever waits.</summary>
         public abstract void Give();
@@ -192,9 +189,9 @@ internal sealed class Gathering
 
     /// <inheritdoc/>
     internal sealed class Waiting<T>(
-        PostgresPool pool,
+        SqlPool pool,
         SqlText sql,
-        Func<NpgsqlDataReader, CancellationToken, Task<T>> read,
+        Func<DbDataReader, CancellationToken, Task<T>> read,
         CancellationToken cancellation
     ) : Waiting(pool, sql, cancellation)
     {
@@ -204,11 +201,11 @@ internal sealed class Gathering
 
         public Task<T> Task => _answer.Task;
 
-        public Func<NpgsqlDataReader, int, T>? Shared { get; init; }
+        public Func<DbDataReader, int, T>? Shared { get; init; }
 
-        public override void ReadShared(NpgsqlDataReader reader, int at) => _read = Shared!(reader, at);
+        public override void ReadShared(DbDataReader reader, int at) => _read = Shared!(reader, at);
 
-        public override async Task ReadAsync(NpgsqlDataReader reader) => _read = await read(reader, Cancellation);
+        public override async Task ReadAsync(DbDataReader reader) => _read = await read(reader, Cancellation);
 
         public override void Give() => _answer.SetResult(_read!);
 

@@ -1,7 +1,8 @@
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Sql;
+namespace Rostrum.Sources.Postgres;
 
 /// <summary>PostgreSQL, from version 14 on. Numbers are computed as <c>numeric</c>, whole ones that fit as <c>int8</c>.</summary>
 internal sealed class PostgresDialect : SqlDialect

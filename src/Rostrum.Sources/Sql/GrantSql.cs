@@ -1,9 +1,9 @@
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Which rows a person's grants let a verb be used on, as conditions of a statement.</summary>
 /// <remarks>
@@ -12,7 +12,7 @@ namespace Rostrum.Sources.Postgres;
 /// </remarks>
 internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlText sql, FormulaContext context)
 {
-    private static readonly PostgresDialect Dialect = new();
+    private readonly SqlDialect _dialect = sql.Engine.Dialect;
     private int _related;
     private readonly DatasetShapes _shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
 
@@ -57,7 +57,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     }
 
     /// <summary>What keeps a condition from being decided; null where nothing does.</summary>
-    public static string? Problem(DatasetCatalogue catalogue, Dataset dataset, string formula, SignedIn? user)
+    public static string? Problem(SqlEngine engine, DatasetCatalogue catalogue, Dataset dataset, string formula, SignedIn? user)
     {
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
         var checkedFormula = SignedIn.Names(user).Check(shapes.Of(dataset).Shape, formula);
@@ -68,9 +68,9 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
         var translator = Translator(
             shapes,
-            new SqlText(),
+            new SqlText(engine),
             new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) },
-            new SqlRow(Tables("t"), dataset, "t")
+            new SqlRow(Tables(engine.Dialect, "t"), dataset, "t")
         );
         return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
     }
@@ -113,7 +113,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         }
 
         var alias = $"{row.Alias}r{++_related}";
-        var related = new SqlRow(new SqlTables(Dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
+        var related = new SqlRow(new SqlTables(_dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
         return Translator(_shapes, sql, _context, related).Condition(through) is { } decided
             ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})"
             : null;
@@ -123,8 +123,10 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
         grants.Names.Check(_shapes.Of(dataset).Shape, condition.Formula).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
 
-    private static SqlTables Tables(string alias) => new(Dialect, $"{alias}g", (_, _) => null);
+    private SqlTables Tables(string alias) => Tables(_dialect, alias);
+
+    private static SqlTables Tables(SqlDialect dialect, string alias) => new(dialect, $"{alias}g", (_, _) => null);
 
     private static FormulaSql Translator(DatasetShapes shapes, SqlText sql, FormulaContext context, SqlRow row) =>
-        new(Dialect, shapes, sql, context, row);
+        new(sql.Engine.Dialect, shapes, sql, context, row);
 }

@@ -1,18 +1,22 @@
 using System.Collections.Concurrent;
-using Npgsql;
+using System.Data.Common;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>One source's connections, and what was learnt of its statements and tables while they were used.</summary>
-internal sealed class PostgresPool(NpgsqlDataSource connections) : IDisposable, IAsyncDisposable
+internal sealed class SqlPool(SqlEngine engine, DbDataSource connections) : IDisposable, IAsyncDisposable
 {
+    /// <summary>The kind of database.</summary>
+    public SqlEngine Engine => engine;
+
     /// <summary>What was learnt.</summary>
     public SourceExperience Experience { get; } = new();
 
     /// <summary>Turns at its tables.</summary>
     public TableTurns Turns { get; } = new();
 
-    public ValueTask<NpgsqlConnection> OpenConnectionAsync(CancellationToken cancellation) => connections.OpenConnectionAsync(cancellation);
+    public ValueTask<DbConnection> OpenConnectionAsync(CancellationToken cancellation) => connections.OpenConnectionAsync(cancellation);
 
     public void Dispose() => connections.Dispose();
 

@@ -1,7 +1,8 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// A total order of a dataset's rows: what people chose, then the key. Blanks come last, and first when it is turned round.
@@ -10,7 +11,9 @@ internal sealed class RowOrder
 {
     private readonly ImmutableArray<(Leaf Leaf, bool Descending)> _terms;
 
-    private RowOrder(ImmutableArray<(Leaf Leaf, bool Descending)> terms) => _terms = terms;
+    private readonly SqlEngine _engine;
+
+    private RowOrder(SqlEngine engine, ImmutableArray<(Leaf Leaf, bool Descending)> terms) => (_engine, _terms) = (engine, terms);
 
     /// <summary>The values that a row's place in the order depends on.</summary>
     public IEnumerable<Leaf> Leaves => _terms.Select(term => term.Leaf);
@@ -21,7 +24,7 @@ internal sealed class RowOrder
             .Where(term => term.Leaf.Field.Type.IsSortable)
             .Concat(plan.Dataset.Key.Select(key => (Leaf: plan.Own(key) with { Nullable = false }, sort is [.., { Descending: true }])))
             .DistinctBy(term => term.Leaf.Sql);
-        return new RowOrder([.. terms]);
+        return new RowOrder(plan.Engine, [.. terms]);
     }
 
     public string OrderBy(bool turned) =>
@@ -30,15 +33,7 @@ internal sealed class RowOrder
             : " ORDER BY "
                 + string.Join(
                     ", ",
-                    _terms.Select(term =>
-                        term.Leaf.Sql
-                        + (term.Descending != turned ? " DESC" : "")
-                        + (
-                            !term.Leaf.Nullable ? ""
-                            : turned ? " NULLS FIRST"
-                            : " NULLS LAST"
-                        )
-                    )
+                    _terms.Select(term => _engine.Ordered(term.Leaf.Sql, term.Descending != turned, term.Leaf.Nullable, turned))
                 );
 
     /// <summary>

@@ -1,7 +1,8 @@
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Sql;
+namespace Rostrum.Sources.MySql;
 
 /// <summary>
 /// MySQL from version 8 and MariaDB from 10.6 on, with connections in utf8mb4 and UTC. Numbers are computed as <c>decimal</c>.

@@ -1,17 +1,21 @@
 using System.Collections.Concurrent;
+using System.Data.Common;
 using System.Diagnostics;
-using Npgsql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Carries out statements that read.</summary>
 internal abstract class Statements
 {
+    /// <summary>The kind of database.</summary>
+    public abstract SqlEngine Engine { get; }
+
     /// <summary>What was learnt of the source.</summary>
     public abstract SourceExperience Experience { get; }
 
     /// <summary>The rows that a statement gives, each read as it comes.</summary>
-    public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation);
+    public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<DbDataReader, T> row, CancellationToken cancellation);
 
     /// <summary>The one row that a statement gives.</summary>
     /// <param name="sql">The statement.</param>
@@ -21,20 +25,22 @@ internal abstract class Statements
     public virtual async Task<T> OneAsync<T>(
         SqlText sql,
         Overall? overall,
-        Func<NpgsqlDataReader, int, T> read,
+        Func<DbDataReader, int, T> read,
         CancellationToken cancellation
     ) => (await RowsAsync(sql, reader => read(reader, 0), cancellation))[0];
 
     /// <summary>Those on one connection, one after the other: within a transaction, what was written in it counts.</summary>
-    public static Statements On(NpgsqlConnection connection) => new OnConnection(connection, null);
+    public static Statements On(SqlEngine engine, DbConnection connection, DbTransaction? transaction) =>
+        new OnConnection(engine, connection, transaction, null);
 
     /// <summary>The same for several who ask at the same moment: a connection answers one of them at a time.</summary>
-    public static Statements On(NpgsqlConnection connection, SemaphoreSlim turn) => new OnConnection(connection, turn);
+    public static Statements On(SqlEngine engine, DbConnection connection, DbTransaction transaction, SemaphoreSlim turn) =>
+        new OnConnection(engine, connection, transaction, turn);
 
     /// <summary>Those that make do with any connection.</summary>
-    public static Statements Of(PostgresPool pool, Gathering? gathering) => new FromPool(pool, gathering);
+    public static Statements Of(SqlPool pool, Gathering? gathering) => new FromPool(pool, gathering);
 
-    private static async Task<List<T>> AllAsync<T>(NpgsqlDataReader reader, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+    private static async Task<List<T>> AllAsync<T>(DbDataReader reader, Func<DbDataReader, T> row, CancellationToken cancellation)
     {
         var rows = new List<T>();
         while (await reader.ReadAsync(cancellation))
@@ -45,17 +51,20 @@ internal abstract class Statements
         return rows;
     }
 
-    private sealed class OnConnection(NpgsqlConnection connection, SemaphoreSlim? turn) : Statements
+    private sealed class OnConnection(SqlEngine engine, DbConnection connection, DbTransaction? transaction, SemaphoreSlim? turn)
+        : Statements
     {
+        public override SqlEngine Engine => engine;
+
         // Within a transaction the source is as nobody else sees it.
         public override SourceExperience Experience { get; } = new();
 
-        public override async Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation)
+        public override async Task<List<T>> RowsAsync<T>(SqlText sql, Func<DbDataReader, T> row, CancellationToken cancellation)
         {
             await (turn?.WaitAsync(cancellation) ?? Task.CompletedTask);
             try
             {
-                await using var command = sql.Command(connection);
+                await using var command = sql.Command(connection, transaction);
                 await using var reader = await command.ExecuteReaderAsync(cancellation);
                 return await AllAsync(reader, row, cancellation);
             }
@@ -66,17 +75,19 @@ internal abstract class Statements
         }
     }
 
-    private sealed class FromPool(PostgresPool pool, Gathering? gathering) : Statements
+    private sealed class FromPool(SqlPool pool, Gathering? gathering) : Statements
     {
+        public override SqlEngine Engine => pool.Engine;
+
         public override SourceExperience Experience => pool.Experience;
 
-        public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<NpgsqlDataReader, T> row, CancellationToken cancellation) =>
+        public override Task<List<T>> RowsAsync<T>(SqlText sql, Func<DbDataReader, T> row, CancellationToken cancellation) =>
             Asked(new Gathering.Waiting<List<T>>(pool, sql, (reader, token) => AllAsync(reader, row, token), cancellation));
 
         public override Task<T> OneAsync<T>(
             SqlText sql,
             Overall? overall,
-            Func<NpgsqlDataReader, int, T> read,
+            Func<DbDataReader, int, T> read,
             CancellationToken cancellation
         ) =>
             Asked(

@@ -4,7 +4,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Memory;
 
 /// <summary>
 /// Computes in memory what the server cannot: adds to a statement what the formulas read, fetches lists of related records for all rows at
@@ -135,14 +135,16 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             return byKey;
         }
 
-        var sql = new SqlText();
-        var columns = new SelectedColumns();
+        var sql = new SqlText(statements.Engine);
+        var columns = new SelectedColumns(statements.Engine);
         var plan = new SelectPlan(catalogue, grants, list.Of.From.Dataset, sql, "c", formulas.Context);
         var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
-        var condition = $"{plan.Row.Column(list.Of.Relation.Field)} = ANY({sql.Any(plan.Dataset[list.Of.Relation.Field], keys)})";
+        var condition = sql.Engine.IsIn(sql, plan.Dataset[list.Of.Relation.Field], plan.Row.Column(list.Of.Relation.Field), keys);
         string Ordered(FieldName key) =>
-            plan.Row.Column(key) + (plan.Dataset[key].Type is FieldType.Text or FieldType.Choice ? "::text COLLATE \"C\"" : "");
+            plan.Dataset[key].Type is FieldType.Text or FieldType.Choice
+                ? statements.Engine.ByCodePoints(plan.Row.Column(key), plan.Dataset[key])
+                : plan.Row.Column(key);
         var order = string.Join(", ", plan.Dataset.Key.Select(Ordered).DefaultIfEmpty("1"));
         sql.Add($"SELECT {columns.Sql}{plan.From(new Filter.Everything(), "", condition)} ORDER BY {order}");
         var rows = await statements.RowsAsync(sql, columns.Read, cancellation);

@@ -1,49 +1,51 @@
 using System.Collections.Immutable;
-using Npgsql;
+using System.Data.Common;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Holds a record as it would be against its dataset's rules, in one statement: the record stands in the place of its table.
 /// </summary>
 /// <remarks>Rules are their builder's: they read whatever they name, whoever saves.</remarks>
+/// <param name="engine">The database.</param>
 /// <param name="catalogue">The datasets.</param>
 /// <param name="context">The request's moment.</param>
 /// <param name="user">Who saves.</param>
-internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext context, SignedIn? user)
+internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, FormulaContext context, SignedIn? user)
 {
     private static readonly Grants Builder = Grants.ViewEverything;
 
     /// <summary>From here to the end of the transaction nobody else saves records that must differ from one another.</summary>
-    public static async Task WaitForOthersAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
+    public async Task WaitForOthersAsync(
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         CancellationToken cancellation
     )
     {
-        if (dataset.Rules.Any(rule => rule is Rule.Unique))
+        var sql = new SqlText(engine);
+        if (dataset.Rules.Any(rule => rule is Rule.Unique) && engine.WaitForOthers(sql, dataset.Table) is { } wait)
         {
-            var sql = new SqlText();
-            sql.Add($"SELECT pg_advisory_xact_lock(hashtextextended({sql.Text($"rostrum {dataset.Table}")}, 0))");
-            await using var command = sql.Command(connection, transaction);
+            await using var command = sql.Add(wait).Command(connection, transaction);
             await command.ExecuteNonQueryAsync(cancellation);
         }
     }
 
     /// <summary>The rules that a record would break.</summary>
     /// <param name="connection">The connection; within a transaction, what was written in it counts.</param>
+    /// <param name="transaction">The transaction; none where it is only tried.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="key">The record that is changed; null for a new one.</param>
     /// <param name="values">The values that are written.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public async Task<ImmutableArray<FieldProblem>> BrokenAsync(
-        NpgsqlConnection connection,
+        DbConnection connection,
+        DbTransaction? transaction,
         Dataset dataset,
         RecordKey? key,
         FieldValues values,
@@ -76,9 +78,9 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
             throw new InvalidOperationException(problem);
         }
 
-        var sql = new SqlText();
+        var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
-        var selected = new SelectedColumns();
+        var selected = new SelectedColumns(engine);
         var memory = new MemoryPart(catalogue, Builder, formulas);
         var places = columns
             .Select(column =>
@@ -90,7 +92,7 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
         var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
         memory.Select(plan, selected);
         sql.Add($"SELECT {selected.Sql}{plan.From([])}");
-        var statements = Statements.On(connection);
+        var statements = Statements.On(engine, connection, transaction);
         if (await statements.RowsAsync(sql, selected.Read, cancellation) is not [var row])
         {
             return [];
@@ -119,28 +121,28 @@ internal sealed class PostgresRules(DatasetCatalogue catalogue, FormulaContext c
     {
         var stored = dataset.Fields.Where(field => field.Formula is null).ToArray();
         string Value(Field field) =>
-            values.Has(field.Name) ? $"{sql.Value(field, values[field.Name])}::{field.NativeType}"
-            : key is not null ? $"o.{SqlIdentifier.Quote(field.Column)}"
+            values.Has(field.Name) ? engine.AsColumn(sql.Value(field, values[field.Name]), field)
+            : key is not null ? $"o.{engine.Quote(field.Column)}"
             : field is { HasDefault: true, UsualValue: { } usual }
             && FieldText.FromInput(field.Type, usual, context.Zone) is Parsed.Value { Is: { } value }
-                ? $"{sql.Value(field, value)}::{field.NativeType}"
-            : $"NULL::{field.NativeType}";
-        var columns = string.Join(", ", stored.Select(field => $"{Value(field)} AS {SqlIdentifier.Quote(field.Column)}"));
+                ? engine.AsColumn(sql.Value(field, value), field)
+            : engine.AsColumn("NULL", field);
+        var columns = string.Join(", ", stored.Select(field => $"{Value(field)} AS {engine.Quote(field.Column)}"));
         return key is null
             ? $"(SELECT {columns})"
-            : $"(SELECT {columns} FROM {SqlIdentifier.Quote(dataset.Table)} o "
-                + $"WHERE {PostgresWrites.KeyCondition(dataset, key, sql, "o.")})";
+            : $"(SELECT {columns} FROM {engine.Quote(dataset.Table)} o "
+                + $"WHERE {SqlWrites.KeyCondition(engine, dataset, key, sql, "o.")})";
     }
 
-    private static Leaf Twin(Rule.Unique rule, Dataset dataset, RecordKey? key, SqlText sql)
+    private Leaf Twin(Rule.Unique rule, Dataset dataset, RecordKey? key, SqlText sql)
     {
         var same = string.Join(
             " AND ",
-            rule.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}")
+            rule.Fields.Select(name => engine.Quote(dataset[name].Column)).Select(column => $"u.{column} = t.{column}")
         );
-        var other = key is null ? "" : $" AND NOT ({PostgresWrites.KeyCondition(dataset, key, sql, "u.")})";
+        var other = key is null ? "" : $" AND NOT ({SqlWrites.KeyCondition(engine, dataset, key, sql, "u.")})";
         return new Leaf(
-            $"EXISTS (SELECT 1 FROM {SqlIdentifier.Quote(dataset.Table)} u WHERE {same}{other})",
+            $"EXISTS (SELECT 1 FROM {engine.Quote(dataset.Table)} u WHERE {same}{other})",
             ComputedLeaf.FieldOf(new FieldName(rule.Name), new FormulaType.Boolean()),
             Nullable: false
         );

@@ -1,9 +1,9 @@
 using System.Text.Json;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Formulas' values as columns of a statement.</summary>
 internal static class ComputedLeaf
@@ -11,18 +11,17 @@ internal static class ComputedLeaf
     /// <summary>The column that a translated formula makes.</summary>
     /// <remarks>A quotient has no last digit: it is given, sorted and paged by as the nearest binary number, which keeps 15 digits and is
     /// the same each time.</remarks>
-    public static Leaf Of(FieldName name, SqlValue value) =>
+    public static Leaf Of(SqlEngine engine, FieldName name, SqlValue value) =>
         value.Type is FormulaType.Number && value.Exactness is not Exactness.Exact
-            ? new Leaf($"({value.Text})::float8", FieldOf(name, new FieldType.Floating(), "float8"), Nullable: true)
+            ? new Leaf(engine.AsFloating(value.Text), FieldOf(name, new FieldType.Floating(), "float8"), Nullable: true)
             : new Leaf(
                 value.Text.StartsWith("CASE ", StringComparison.Ordinal) ? $"({value.Text})" : value.Text,
-                FieldOf(name, value.Type),
+                FieldOf(name, DatasetShapes.FieldTypeOf(value.Type), engine.TypeName(value.Type)),
                 Nullable: true
             );
 
     /// <summary>A field of the type that a formula's values have, so that they are shown, sorted and paged by as a field's are.</summary>
-    public static Field FieldOf(FieldName name, FormulaType type) =>
-        FieldOf(name, DatasetShapes.FieldTypeOf(type), PostgresDialect.TypeName(type));
+    public static Field FieldOf(FieldName name, FormulaType type) => FieldOf(name, DatasetShapes.FieldTypeOf(type), "");
 
     /// <summary>What formulas see of a value that a source gave: what they cannot carry is blank.</summary>
     public static object? Carried(Field field, object? value, TimeZoneInfo zone) =>

@@ -1,14 +1,13 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Text.Json;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Says how many records a request concerns: exactly as far as that is cheap, and beyond by the server's estimate.</summary>
-internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
+internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
 {
     /// <summary>Below this many rows the server counts an unfiltered table exactly; above, its own estimate is taken.</summary>
     private const int ExactlyBelow = 100_000;
@@ -28,7 +27,7 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
     /// <summary>The count of a request, not yet carried out.</summary>
     public Counting Of(Dataset dataset, ReadRequest request)
     {
-        var sql = new SqlText();
+        var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
         return new Counting(plan, sql, plan.Conditions(request.Filter, request.Search), IsNarrowed(dataset, request));
     }
@@ -65,6 +64,11 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
                 return new RecordCount(number, CountKind.Exact);
             }
 
+            if (sql.Engine.EstimateOf($"SELECT 1{from}") is not { } asked)
+            {
+                return new RecordCount(FilteredUpTo, CountKind.MoreThan);
+            }
+
             // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
             var values = sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture));
             var key = $"{from}\n{string.Join('\n', values)}";
@@ -72,7 +76,7 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
             var estimates = statements.Experience.Estimates;
             if (!estimates.TryGet(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
             {
-                known = (await EstimateAsync(statements, sql.Copy().Add("EXPLAIN (FORMAT JSON) SELECT 1" + from), cancellation), now);
+                known = (await EstimateAsync(statements, sql.Copy().Add(asked), cancellation), now);
                 estimates.Keep(key, known);
             }
 
@@ -81,20 +85,17 @@ internal sealed class PostgresCounts(DatasetCatalogue catalogue, Grants grants, 
 
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
-            sql.Add(
-                $"SELECT CASE WHEN c.reltuples >= {ExactlyBelow} THEN -c.reltuples::int8 "
-                    + $"ELSE (SELECT count(*){plan.From(conditions)}) END FROM pg_class c "
-                    + $"WHERE c.oid = {sql.Text(SqlIdentifier.Quote(plan.Dataset.Table))}::regclass"
-            );
-            var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
+            var from = plan.From(conditions);
+            var statement = sql.Copy();
+            var count = statement.Engine.CountOrEstimate(statement, plan.Dataset.Table, from, ExactlyBelow) ?? $"SELECT count(*){from}";
+            var number = (await statements.RowsAsync(statement.Add(count), row => row.GetInt64(0), cancellation))[0];
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }
     }
 
     private static async Task<RecordCount> EstimateAsync(Statements statements, SqlText sql, CancellationToken cancellation)
     {
-        using var document = JsonDocument.Parse((await statements.RowsAsync(sql, row => row.GetString(0), cancellation))[0]);
-        var estimate = document.RootElement[0].GetProperty("Plan").GetProperty("Plan Rows").GetInt64();
+        var estimate = (await statements.RowsAsync(sql, statements.Engine.ReadEstimate, cancellation))[0];
         return estimate > FilteredUpTo ? new RecordCount(estimate, CountKind.About) : new RecordCount(FilteredUpTo, CountKind.MoreThan);
     }
 }

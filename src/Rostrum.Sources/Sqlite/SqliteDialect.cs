@@ -1,8 +1,9 @@
 using System.Globalization;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Sql;
+namespace Rostrum.Sources.Sqlite;
 
 /// <summary>
 /// SQLite from version 3.46 on. It has no decimal numbers: whole ones are computed there, and others in memory. Dates are its ISO 8601

@@ -1,19 +1,19 @@
 using System.Collections.Immutable;
-using Npgsql;
+using System.Data.Common;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>The columns of a SELECT, each expression once.</summary>
-internal sealed class SelectedColumns
+internal sealed class SelectedColumns(SqlEngine engine)
 {
     private readonly Dictionary<string, int> _indexes = [];
 
     public List<Leaf> Leaves { get; } = [];
 
     public string Sql =>
-        Leaves.Count == 0 ? "1" : string.Join(", ", Leaves.Select(leaf => PostgresValues.Selected(leaf.Field.Type, leaf.Sql)));
+        Leaves.Count == 0 ? "1" : string.Join(", ", Leaves.Select(leaf => engine.CodecOf(leaf.Field.Type).Selected(leaf.Sql)));
 
     public int Add(Leaf leaf)
     {
@@ -27,12 +27,12 @@ internal sealed class SelectedColumns
         return index;
     }
 
-    public object?[] Read(NpgsqlDataReader reader)
+    public object?[] Read(DbDataReader reader)
     {
         var row = new object?[Leaves.Count];
         for (var i = 0; i < row.Length; i++)
         {
-            row[i] = PostgresValues.Read(reader, i, Leaves[i].Field.Type);
+            row[i] = engine.Read(reader, i, Leaves[i].Field.Type);
         }
 
         return row;
@@ -53,7 +53,7 @@ internal sealed class ReadColumns
 
     public ReadColumns(SelectPlan plan, ReadRequest request, RequestFormulas formulas, MemoryPart memory, RecordFormat format)
     {
-        (_dataset, _format) = (plan.Dataset, format);
+        (_dataset, _format, Selected) = (plan.Dataset, format, new SelectedColumns(plan.Engine));
         var titles = request
             .Titles.Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name))
             .OfType<Relation>()
@@ -74,7 +74,7 @@ internal sealed class ReadColumns
         );
     }
 
-    public SelectedColumns Selected { get; } = new();
+    public SelectedColumns Selected { get; }
 
     public bool HasKey => !_key.IsEmpty;
 

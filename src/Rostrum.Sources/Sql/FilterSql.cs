@@ -1,7 +1,7 @@
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>A filter as a condition in SQL. Values become parameters; a comparison with a blank is false and not unknown.</summary>
 internal static class FilterSql
@@ -13,7 +13,7 @@ internal static class FilterSql
     /// <param name="holds">Translates a formula; without it, records for which a formula must hold are not there.</param>
     public static string Of(Filter filter, Dataset dataset, string alias, SqlText sql, Func<Filter.Holds, string>? holds = null)
     {
-        string Column(FieldName name) => $"{alias}.{SqlIdentifier.Quote(dataset[name].Column)}";
+        string Column(FieldName name) => $"{alias}.{sql.Engine.Quote(dataset[name].Column)}";
         return filter switch
         {
             Filter.Everything => "TRUE",
@@ -27,8 +27,8 @@ internal static class FilterSql
             Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
             Filter.Compare compare =>
                 $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
-            Filter.Alike alike => Alike(alike, dataset, alias),
-            Filter.Contains contains => Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
+            Filter.Alike alike => Alike(alike, dataset, alias, sql.Engine),
+            Filter.Contains contains => sql.Engine.Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
             _ => throw new ArgumentOutOfRangeException(nameof(filter), filter, "unknown filter"),
         };
     }
@@ -40,9 +40,6 @@ internal static class FilterSql
             .Replace("%", "\\%", StringComparison.Ordinal)
             .Replace("_", "\\_", StringComparison.Ordinal)
         + "%";
-
-    public static string Like(Field field, string column, string pattern) =>
-        $"{column}{(field.Type is FieldType.Text && field.NativeType is not "citext" ? "" : "::text")} ILIKE {pattern}";
 
     private static string OneOf(Filter.OneOf oneOf, Field field, string column, SqlText sql)
     {
@@ -57,10 +54,10 @@ internal static class FilterSql
     }
 
     // Those with equals are found in one look, and not by a look for each row.
-    private static string Alike(Filter.Alike alike, Dataset dataset, string alias)
+    private static string Alike(Filter.Alike alike, Dataset dataset, string alias, SqlEngine engine)
     {
-        string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{SqlIdentifier.Quote(dataset[name].Column)}"));
-        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {SqlIdentifier.Quote(dataset.Table)} u GROUP BY {Columns("u")} "
+        string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{engine.Quote(dataset[name].Column)}"));
+        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {engine.Quote(dataset.Table)} u GROUP BY {Columns("u")} "
             + "HAVING count(*) > 1)";
     }
 

@@ -1,33 +1,36 @@
 using System.Collections.Immutable;
-using Npgsql;
+using System.Data.Common;
+using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.
 /// </summary>
+/// <param name="engine">The database.</param>
 /// <param name="catalogue">The datasets.</param>
 /// <param name="grants">What the person may do.</param>
 /// <param name="format">How values are written.</param>
 /// <param name="context">The request's moment, for conditions.</param>
 /// <param name="needed">The verb that a change needs.</param>
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
-internal sealed class PostgresWrites(
+internal sealed class SqlWrites(
+    SqlEngine engine,
     DatasetCatalogue catalogue,
     Grants grants,
     RecordFormat format,
     FormulaContext context,
     Func<Change, Verbs> needed,
-    PostgresRules? rules
+    SqlRules? rules
 )
 {
     private const string Place = "one_of_many";
 
-    public async Task<SaveResult> SaveAsync(NpgsqlConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
+    public async Task<SaveResult> SaveAsync(DbConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
@@ -36,32 +39,29 @@ internal sealed class PostgresWrites(
 
     /// <summary>Writes one change, which is decided once the record is locked.</summary>
     public async Task<SaveResult> SaveLockedAsync(
-        NpgsqlConnection connection,
+        DbConnection connection,
         Dataset dataset,
         RecordKey key,
-        Func<Task<(Change? Change, SaveResult? Refusal)>> decide,
+        Func<Statements, Task<(Change? Change, SaveResult? Refusal)>> decide,
         CancellationToken cancellation
     )
     {
         await using var transaction = await connection.BeginTransactionAsync(cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         await LockAsync(connection, transaction, dataset, key, Verbs.View, cancellation);
-        var (change, refusal) = await decide();
+        using var turn = new SemaphoreSlim(1);
+        var (change, refusal) = await decide(Statements.On(engine, connection, transaction, turn));
         return change is null
             ? refusal!
             : await SaveAsync(connection, transaction, dataset, new ChangeSet(dataset.Id, [change]), cancellation);
     }
 
-    private Task WaitForOthersAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
-        Dataset dataset,
-        CancellationToken cancellation
-    ) => rules is null ? Task.CompletedTask : PostgresRules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+    private Task WaitForOthersAsync(DbConnection connection, DbTransaction transaction, Dataset dataset, CancellationToken cancellation) =>
+        rules is null ? Task.CompletedTask : rules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
 
     private async Task<SaveResult> SaveAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         ChangeSet changes,
         CancellationToken cancellation
@@ -76,12 +76,10 @@ internal sealed class PostgresWrites(
             {
                 (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, changes.SeenWarnings, cancellation);
             }
-            catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
+            catch (DbException exception) when (engine.IsAboutValues(exception))
             {
                 await transaction.RollbackAsync(cancellation);
-                return new SaveResult.Invalid(
-                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)
-                );
+                return new SaveResult.Invalid(await engine.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation));
             }
 
             if (refusal is not null || done is null)
@@ -102,7 +100,7 @@ internal sealed class PostgresWrites(
             // Once this is asked for, nobody who goes away can take it back.
             await transaction.CommitAsync(CancellationToken.None);
         }
-        catch (Exception exception) when (PostgresFailures.IsLoss(exception))
+        catch (Exception exception) when (engine.IsLoss(exception))
         {
             throw new EndUncertainException(exception);
         }
@@ -110,16 +108,22 @@ internal sealed class PostgresWrites(
         return new SaveResult.Saved(saved.ToImmutable());
     }
 
-    /// <summary>Whether a transaction came to its end; null where it has not ended.</summary>
-    public static async Task<bool?> CameToItsEndAsync(NpgsqlConnection connection, string transaction, CancellationToken cancellation)
+    /// <summary>Whether a transaction came to its end; null where it has not ended, or the database cannot tell.</summary>
+    public static async Task<bool?> CameToItsEndAsync(
+        SqlEngine engine,
+        DbConnection connection,
+        string transaction,
+        CancellationToken cancellation
+    )
     {
-        await using var command = new NpgsqlCommand("SELECT pg_xact_status($1::xid8)", connection)
+        if (engine.TransactionStatus is not { } asked)
         {
-            Parameters =
-            {
-                new NpgsqlParameter { Value = transaction, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text },
-            },
-        };
+            return null;
+        }
+
+        var sql = new SqlText(engine);
+        sql.Text(transaction);
+        await using var command = sql.Add(asked).Command(connection);
         return await command.ExecuteScalarAsync(cancellation) switch
         {
             "committed" => true,
@@ -128,15 +132,21 @@ internal sealed class PostgresWrites(
         };
     }
 
-    private static async Task<string> NameAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancellation)
+    // Blank where the database has no name for it: then nobody can ask later what became of it.
+    private async Task<string> NameAsync(DbConnection connection, DbTransaction transaction, CancellationToken cancellation)
     {
-        await using var command = new NpgsqlCommand("SELECT pg_current_xact_id()::text", connection, transaction);
+        if (engine.TransactionName is not { } asked)
+        {
+            return "";
+        }
+
+        await using var command = new SqlText(engine).Add(asked).Command(connection, transaction);
         return (string)(await command.ExecuteScalarAsync(cancellation))!;
     }
 
     /// <summary>Makes many changes in one transaction, each from a place to which it goes back where one cannot be made.</summary>
     public async Task<ManyResult> SaveEachAsync(
-        NpgsqlConnection connection,
+        DbConnection connection,
         Dataset dataset,
         ChangeSet changes,
         ManyChanges how,
@@ -167,8 +177,8 @@ internal sealed class PostgresWrites(
     }
 
     private async Task<OneOfMany> OneOfManyAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         Change change,
         CancellationToken cancellation
@@ -187,17 +197,14 @@ internal sealed class PostgresWrites(
 
             return new OneOfMany(change, done, refusal is null ? null : Why(dataset, refusal), warnings);
         }
-        catch (PostgresException exception) when (PostgresRefusals.IsAboutValues(exception))
+        catch (DbException exception) when (engine.IsAboutValues(exception))
         {
             // The transaction takes no question until it is back where this change began.
             await transaction.RollbackAsync(Place, cancellation);
             return new OneOfMany(
                 change,
                 null,
-                FieldProblem.Said(
-                    dataset,
-                    await PostgresRefusals.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)
-                ),
+                FieldProblem.Said(dataset, await engine.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)),
                 []
             );
         }
@@ -214,8 +221,8 @@ internal sealed class PostgresWrites(
         };
 
     private async Task<(SavedChange? Done, SaveResult? Refusal)> ApplyAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         Change change,
         ImmutableArray<string> seen,
@@ -252,13 +259,13 @@ internal sealed class PostgresWrites(
         if (
             rules is not null
             && change is Change.Insert or Change.Update
-            && await BrokenAsync(connection, dataset, change, seen, cancellation) is { } broken
+            && await BrokenAsync(connection, transaction, dataset, change, seen, cancellation) is { } broken
         )
         {
             return (null, broken);
         }
 
-        var after = await ExecuteAsync(connection, transaction, Statement(dataset, change), dataset, cancellation);
+        var after = await ExecuteAsync(connection, transaction, dataset, change, cancellation);
         if (change is Change.Delete)
         {
             var inverse =
@@ -276,7 +283,8 @@ internal sealed class PostgresWrites(
     }
 
     private async Task<SaveResult?> BrokenAsync(
-        NpgsqlConnection connection,
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         Change change,
         ImmutableArray<string> seen,
@@ -284,8 +292,8 @@ internal sealed class PostgresWrites(
     )
     {
         var broken = change is Change.Update update
-            ? await rules!.BrokenAsync(connection, dataset, update.Key, update.Values, cancellation)
-            : await rules!.BrokenAsync(connection, dataset, null, ((Change.Insert)change).Values, cancellation);
+            ? await rules!.BrokenAsync(connection, transaction, dataset, update.Key, update.Values, cancellation)
+            : await rules!.BrokenAsync(connection, transaction, dataset, null, ((Change.Insert)change).Values, cancellation);
         return broken.Any(problem => !problem.Warns) ? new SaveResult.Invalid(broken)
             : broken.Any(problem => !seen.Contains(problem.Message)) ? new SaveResult.Warned(broken)
             : null;
@@ -310,23 +318,23 @@ internal sealed class PostgresWrites(
     private sealed record Locked(Record Record, bool Granted);
 
     private async Task<Locked?> LockAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
         RecordKey key,
         Verbs verb,
         CancellationToken cancellation
     )
     {
-        var sql = new SqlText();
-        var columns = new SelectedColumns();
+        var sql = new SqlText(engine);
+        var columns = new SelectedColumns(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", context);
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
         sql.Add(
             $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
-                + $"WHERE {KeyCondition(dataset, key, sql, "t.")} FOR UPDATE OF t"
+                + $"WHERE {KeyCondition(engine, dataset, key, sql, "t.")}{engine.Lock("t")}"
         );
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
@@ -344,63 +352,105 @@ internal sealed class PostgresWrites(
         return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
     }
 
-    private static SqlText Statement(Dataset dataset, Change change)
+    private SqlText Statement(Dataset dataset, Change change)
     {
-        var sql = new SqlText();
-        var table = SqlIdentifier.Quote(dataset.Table);
+        var sql = new SqlText(engine);
+        var table = engine.Quote(dataset.Table);
         var key = string.Join(
             ", ",
-            dataset.Key.Select(name => PostgresValues.Selected(dataset[name].Type, SqlIdentifier.Quote(dataset[name].Column)))
+            dataset.Key.Select(name => engine.CodecOf(dataset[name].Type).Selected(engine.Quote(dataset[name].Column)))
         );
-        string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => SqlIdentifier.Quote(dataset[name].Column)));
+        string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => engine.Quote(dataset[name].Column)));
         string Placeholders(FieldValues values) => string.Join(", ", values.Select(pair => sql.Value(dataset[pair.Key], pair.Value)));
         string Assignments(FieldValues values) => string.Join(", ", values.Select(Assignment));
         string Assignment(KeyValuePair<FieldName, object?> pair) =>
-            $"{SqlIdentifier.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}";
+            $"{engine.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}";
+        var returning = engine.ReturnsKeys ? $" RETURNING {key}" : "";
         return change switch
         {
-            Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} DEFAULT VALUES RETURNING {key}"),
+            Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} {engine.NoValues}{returning}"),
             Change.Insert insert => sql.Add(
-                $"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}) RETURNING {key}"
+                $"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}){returning}"
             ),
             Change.Restore restore => sql.Add(
-                $"INSERT INTO {table} ({Columns(restore.Values)}) OVERRIDING SYSTEM VALUE "
-                    + $"VALUES ({Placeholders(restore.Values)}) RETURNING {key}"
+                $"INSERT INTO {table} ({Columns(restore.Values)}){engine.WithOwnIdentity} "
+                    + $"VALUES ({Placeholders(restore.Values)}){returning}"
             ),
             Change.Update update => sql.Add(
-                $"UPDATE {table} SET {Assignments(update.Values)} WHERE {KeyCondition(dataset, update.Key, sql, "")} RETURNING {key}"
+                $"UPDATE {table} SET {Assignments(update.Values)} WHERE {KeyCondition(engine, dataset, update.Key, sql, "")}{returning}"
             ),
-            Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(dataset, delete.Key, sql, "")} RETURNING {key}"),
+            Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(engine, dataset, delete.Key, sql, "")}{returning}"),
             _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
         };
     }
 
-    private static async Task<RecordKey?> ExecuteAsync(
-        NpgsqlConnection connection,
-        NpgsqlTransaction transaction,
-        SqlText sql,
+    private async Task<RecordKey?> ExecuteAsync(
+        DbConnection connection,
+        DbTransaction transaction,
         Dataset dataset,
+        Change change,
         CancellationToken cancellation
     )
     {
-        await using var command = sql.Command(connection, transaction);
+        await using var command = Statement(dataset, change).Command(connection, transaction);
+        if (!engine.ReturnsKeys)
+        {
+            await command.ExecuteNonQueryAsync(cancellation);
+            return await KeyAfterAsync(connection, transaction, dataset, change, cancellation);
+        }
+
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         return await reader.ReadAsync(cancellation)
             ? new RecordKey([
                 .. dataset.Key.Select(
-                    (name, index) =>
-                        PostgresValues.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
+                    (name, index) => engine.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
                 ),
             ])
             : null;
     }
 
+    // Where the database does not give the key back: it is as written, or counted up by the database.
+    private async Task<RecordKey?> KeyAfterAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        Change change,
+        CancellationToken cancellation
+    )
+    {
+        var (written, known) = change switch
+        {
+            Change.Insert insert => (insert.Values, null),
+            Change.Restore restore => (restore.Values, null),
+            Change.Update update => (update.Values, update.Key),
+            Change.Delete delete => (FieldValues.None, (RecordKey?)delete.Key),
+            _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
+        };
+        var values = new List<object>();
+        foreach (var (name, at) in dataset.Key.Select((name, at) => (name, at)))
+        {
+            values.Add(
+                (written.Has(name) ? written[name] : null)
+                    ?? known?.Values[at]
+                    ?? await LastIdentityAsync(connection, transaction, cancellation)
+            );
+        }
+
+        return new RecordKey([.. values]);
+    }
+
+    private async Task<object> LastIdentityAsync(DbConnection connection, DbTransaction transaction, CancellationToken cancellation)
+    {
+        await using var command = new SqlText(engine).Add(engine.LastIdentity!).Command(connection, transaction);
+        return Convert.ToInt64(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture);
+    }
+
     /// <summary>The condition on one record; the prefix is its table's alias and a dot.</summary>
-    public static string KeyCondition(Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
+    public static string KeyCondition(SqlEngine engine, Dataset dataset, RecordKey key, SqlText sql, string prefix) =>
         string.Join(
             " AND ",
             dataset.Key.Zip(key.Values, (name, value) =>
-                $"{prefix}{SqlIdentifier.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"
+                $"{prefix}{engine.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"
             )
         );
 }

@@ -2,9 +2,9 @@ using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>Which parts of a request the server decides, and which memory must.</summary>
 /// <param name="InSql">The conditions that the server decides.</param>
@@ -23,12 +23,20 @@ internal sealed record RequestSplit(
     /// <summary>Rows must be read and looked at one after the other to find those that are wanted.</summary>
     public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
 
+    /// <param name="engine">The database.</param>
     /// <param name="catalogue">The datasets.</param>
     /// <param name="grants">What the person may see.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="request">The request.</param>
     /// <param name="formulas">Its formulas.</param>
-    public static RequestSplit Of(DatasetCatalogue catalogue, Grants grants, Dataset dataset, ReadRequest request, RequestFormulas formulas)
+    public static RequestSplit Of(
+        SqlEngine engine,
+        DatasetCatalogue catalogue,
+        Grants grants,
+        Dataset dataset,
+        ReadRequest request,
+        RequestFormulas formulas
+    )
     {
         if (formulas.AreNone)
         {
@@ -36,7 +44,7 @@ internal sealed record RequestSplit(
         }
 
         // A plan for trying things out: what it joins on the way would burden the statement that is carried out.
-        var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(), "t", formulas.Context, formulas);
+        var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(engine), "t", formulas.Context, formulas);
         var parts = RequestFormulas.Conjuncts(request.Filter).ToLookup(part => plan.WhyNot(part) is null);
         var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
         var sortsInMemory = request.Sort.Any(sort =>

@@ -3,14 +3,14 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.
 /// </summary>
-internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
+internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
 {
     /// <summary>So many rows are looked at for one request and no more.</summary>
     public const int MostRows = 50_000;
@@ -20,7 +20,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
 
     /// <summary>The statement for the first rows that are looked at.</summary>
     public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) =>
-        new Statement(catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
+        new Statement(engine, catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
 
     private sealed record Row(object?[] Columns, object?[] Computed);
 
@@ -32,7 +32,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         CancellationToken cancellation
     )
     {
-        var scan = new Statement(catalogue, grants, dataset, request, split, formulas, format);
+        var scan = new Statement(engine, catalogue, grants, dataset, request, split, formulas, format);
         return split.SortsInMemory
             ? await SortedAsync(statements, scan, request, split, cancellation)
             : await NarrowedAsync(statements, scan, request, split, cancellation);
@@ -51,6 +51,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         var isComputed = formulas.Columns.ContainsKey(field);
         ImmutableArray<FieldName> titles = dataset.RelationOf(field) is { } relation && !isComputed ? [relation.Name] : [];
         var scan = new Statement(
+            engine,
             catalogue,
             grants,
             dataset,
@@ -285,7 +286,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
     // The statement that gives the rows, and what memory decides of each.
     private sealed class Statement
     {
-        private readonly SqlText _sql = new();
+        private readonly SqlText _sql;
         private readonly SelectPlan _plan;
         private readonly RowOrder _rowOrder;
         private readonly ImmutableArray<int> _place;
@@ -293,6 +294,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
         private readonly MemoryFilter _filter;
 
         public Statement(
+            SqlEngine engine,
             DatasetCatalogue catalogue,
             Grants grants,
             Dataset dataset,
@@ -302,6 +304,7 @@ internal sealed class PostgresScan(DatasetCatalogue catalogue, Grants grants, Re
             RecordFormat format
         )
         {
+            _sql = new SqlText(engine);
             _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
             Memory = new MemoryPart(catalogue, grants, formulas);
             Wanted = new ReadColumns(_plan, request, formulas, Memory, format);

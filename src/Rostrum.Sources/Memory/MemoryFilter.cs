@@ -3,7 +3,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Memory;
 
 /// <summary>
 /// Decides in memory which rows are wanted. Parts of a condition that the server can decide come with the row as columns.

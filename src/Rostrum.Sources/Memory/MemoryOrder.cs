@@ -3,7 +3,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Sql;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Memory;
 
 /// <summary>
 /// The order of rows of which the server cannot compute all that they are sorted by: what people chose, then the key. Blanks come last.

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
+using Rostrum.Sources.Memory;
 
-namespace Rostrum.Sources.Postgres;
+namespace Rostrum.Sources.Sql;
 
 /// <summary>
 /// Turns at the tables of a source: no table may have more than a part of the source's connections, so that one which is locked or slow

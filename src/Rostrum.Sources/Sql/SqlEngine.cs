@@ -1,0 +1,216 @@
+using System.Collections.Immutable;
+using System.Data.Common;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Memory;
+
+namespace Rostrum.Sources.Sql;
+
+/// <summary>
+/// How one database is reached, read and written, where databases differ: what <see cref="SqlDialect"/> is for formulas, for whole
+/// statements. A kind of database is one class that derives from it, its dialect, its codecs and its structure reader.
+/// </summary>
+internal abstract class SqlEngine
+{
+    /// <summary>The name of the kind in settings.</summary>
+    public abstract string Kind { get; }
+
+    /// <summary>How it says formulas.</summary>
+    public abstract SqlDialect Dialect { get; }
+
+    /// <summary>The connections to one database.</summary>
+    public abstract DbDataSource Open(SourceSettings settings);
+
+    /// <summary>How values of a field type go there and come from there.</summary>
+    public abstract SqlCodec CodecOf(FieldType type);
+
+    /// <summary>A parameter for a formula's value: a text, a whole number, a decimal, a truth value, a day, a time or an instant.</summary>
+    public abstract DbParameter Parameter(object value);
+
+    /// <summary>The same parameter, to be sent once more.</summary>
+    public abstract DbParameter Copy(DbParameter parameter);
+
+    /// <summary>How a parameter stands in a statement, by its number from 1.</summary>
+    public virtual string Placeholder(int number) => $"${number}";
+
+    /// <summary>A parameter's own name, by its number; blank where parameters go by their order.</summary>
+    public virtual string NameOf(int number) => "";
+
+    /// <summary>A placeholder with the type of a column, where the database could not know which is meant.</summary>
+    public virtual string Typed(string placeholder, Field field) => placeholder;
+
+    /// <summary>A value as one of a column's type, where it stands for the column.</summary>
+    public virtual string AsColumn(string value, Field field) => value;
+
+    /// <summary>The native type of a formula's values.</summary>
+    public virtual string TypeName(FormulaType type) => "";
+
+    /// <summary>A number as the nearest binary one.</summary>
+    public abstract string AsFloating(string number);
+
+    /// <summary>Whether a text has a pattern in it, whatever its capitals.</summary>
+    public abstract string Like(Field field, string column, string pattern);
+
+    /// <summary>Whether a column's value is one of several.</summary>
+    public virtual string IsIn(SqlText sql, Field field, string column, object[] values) =>
+        $"{column} IN ({string.Join(", ", values.Select(value => sql.Value(field, value)))})";
+
+    /// <summary>The first rows of each of some values, each with a look of its own; null where the database has no such.</summary>
+    /// <param name="sql">Takes the values.</param>
+    /// <param name="field">The field.</param>
+    /// <param name="values">The values.</param>
+    /// <param name="rows">The rows for a value, which stands as an expression.</param>
+    public virtual string? EachOf(SqlText sql, Field field, object[] values, Func<string, string> rows) => null;
+
+    /// <summary>One term of an order.</summary>
+    /// <param name="term">What is ordered by.</param>
+    /// <param name="descending">From the greatest.</param>
+    /// <param name="nullable">It may be blank.</param>
+    /// <param name="blanksFirst">Blanks come first, else last.</param>
+    public virtual string Ordered(string term, bool descending, bool nullable, bool blanksFirst) =>
+        term
+        + (descending ? " DESC" : "")
+        + (
+            !nullable ? ""
+            : blanksFirst ? " NULLS FIRST"
+            : " NULLS LAST"
+        );
+
+    /// <summary>What a value is ordered by so that texts stand by their code points, as they do in memory.</summary>
+    public abstract string ByCodePoints(string column, Field field);
+
+    /// <summary>What keeps the rows that a statement reads from being changed by others.</summary>
+    public virtual string Lock(string alias) => $" FOR UPDATE OF {alias}";
+
+    /// <summary>An INSERT gives back what the database made of the key.</summary>
+    public virtual bool ReturnsKeys => true;
+
+    /// <summary>The values of a row that has none of its own.</summary>
+    public virtual string NoValues => "DEFAULT VALUES";
+
+    /// <summary>What allows a value in a column that is counted up by itself.</summary>
+    public virtual string WithOwnIdentity => "";
+
+    /// <summary>The number that a row got which was just inserted; null where the database gives it back itself.</summary>
+    public virtual string? LastIdentity => null;
+
+    /// <summary>Waits until nobody else is about to save records that must differ from one another; null where it need not be said.</summary>
+    public virtual string? WaitForOthers(SqlText sql, TableName table) => null;
+
+    /// <summary>What makes a text of a total, so that no digit of it is lost on the way.</summary>
+    public virtual string TotalCast => "";
+
+    /// <summary>Whether totals over a field's values are exact.</summary>
+    public virtual bool TotalsExactly(Field field) => true;
+
+    /// <summary>A condition that holds while a table is so small that it is read from end to end anyway; null where it is not known.</summary>
+    public virtual string? IsSmall(SqlText sql, string table, int rows) => null;
+
+    /// <summary>A number of rows: as it is up to a bound, beyond by the database's estimate, then negative. Null where it counts.</summary>
+    public virtual string? CountOrEstimate(SqlText sql, TableName table, string from, int exactlyBelow) => null;
+
+    /// <summary>The statement that asks how many rows the database expects; null where it says none.</summary>
+    public virtual string? EstimateOf(string select) => null;
+
+    /// <summary>The number in the answer to that.</summary>
+    public virtual long ReadEstimate(DbDataReader row) => 0;
+
+    /// <summary>The statement that asks how another would be carried out.</summary>
+    public abstract string Explain(string statement, bool run);
+
+    /// <summary>A line of the answer to that.</summary>
+    public abstract string ReadExplained(DbDataReader row);
+
+    /// <summary>Several statements go there in one round trip.</summary>
+    public virtual bool CanBatch => true;
+
+    /// <summary>What names a transaction, so that one can ask later whether it ended; null where the database has no such name.</summary>
+    public virtual string? TransactionName => null;
+
+    /// <summary>The statement that asks whether a transaction ended; null where one cannot ask.</summary>
+    public virtual string? TransactionStatus => null;
+
+    /// <summary>Whether an exception is the server's or the network's, and so is expected to happen.</summary>
+    public abstract bool IsExpected(Exception exception);
+
+    /// <summary>Whether the connection was lost, so that it is not known what became of what was asked last.</summary>
+    public abstract bool IsLoss(Exception exception);
+
+    /// <summary>Whether it ran out of time.</summary>
+    public abstract bool IsTimeout(Exception exception);
+
+    /// <summary>Whether it is the values that are refused, and not the call.</summary>
+    public abstract bool IsAboutValues(DbException exception);
+
+    /// <summary>What went wrong, in words that say what to do.</summary>
+    public abstract SourceFailure FailureOf(Exception exception, SourceSettings settings);
+
+    /// <summary>Why a row's values are refused, at the fields that are concerned; called after the transaction went back.</summary>
+    public abstract Task<ImmutableArray<FieldProblem>> ExplainAsync(
+        DbConnection connection,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        DbException exception,
+        CancellationToken cancellation
+    );
+
+    /// <summary>Reads tables, columns, keys and checks.</summary>
+    public abstract Task<SourceStructure> ReadStructureAsync(DbConnection connection, CancellationToken cancellation);
+
+    /// <summary>The structure with what a sample of each table's values says.</summary>
+    public abstract Task<SourceStructure> WithValuesAsync(
+        DbConnection connection,
+        SourceStructure structure,
+        CancellationToken cancellation
+    );
+
+    /// <summary>How many of a candidate's different values stand in the target's key.</summary>
+    public abstract Task<RelationEvidence> WeighAsync(DbConnection connection, RelationCandidate candidate, CancellationToken cancellation);
+
+    /// <summary>A name as it stands in a statement.</summary>
+    public string Quote(string name) => Dialect.Quote(name);
+
+    /// <summary>A table's name as it stands in a statement.</summary>
+    public string Quote(TableName table) => Dialect.Quote(table);
+
+    /// <summary>Reads one value; a value that the type cannot carry is said to be unreadable, never turned into another.</summary>
+    public object? Read(DbDataReader reader, int index, FieldType type)
+    {
+        if (reader.IsDBNull(index))
+        {
+            return null;
+        }
+
+        var codec = CodecOf(type);
+        try
+        {
+            return codec.Read(reader, index);
+        }
+        catch (Exception exception)
+            when (exception is OverflowException or InvalidCastException or ArgumentOutOfRangeException or FormatException)
+        {
+            return codec.Unfit;
+        }
+    }
+}
+
+/// <summary>How values of one field type go to a database and come from it.</summary>
+internal abstract class SqlCodec
+{
+    /// <summary>The field type.</summary>
+    public abstract Type Type { get; }
+
+    /// <summary>What is read where the database holds a value that the field type cannot carry.</summary>
+    public virtual Unreadable Unfit { get; } = new("date out of range");
+
+    /// <summary>The expression that a SELECT gives for a column, so that <see cref="Read"/> can read it.</summary>
+    public virtual string Selected(string column) => column;
+
+    /// <summary>Reads a value that is not null.</summary>
+    public abstract object Read(DbDataReader reader, int index);
+
+    /// <summary>A parameter that carries a value; blank where null.</summary>
+    public abstract DbParameter Parameter(object? value);
+}

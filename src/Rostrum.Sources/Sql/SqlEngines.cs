@@ -1,0 +1,17 @@
+using System.Collections.Frozen;
+using Rostrum.Sources.Memory;
+
+namespace Rostrum.Sources.Sql;
+
+/// <summary>The kinds of databases. A class that derives from <see cref="SqlEngine"/> is one by being there.</summary>
+internal static class SqlEngines
+{
+    private static readonly FrozenDictionary<string, SqlEngine> Known = typeof(SqlEngines)
+        .Assembly.GetTypes()
+        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(SqlEngine)))
+        .Select(type => (SqlEngine)Activator.CreateInstance(type)!)
+        .ToFrozenDictionary(engine => engine.Kind, StringComparer.Ordinal);
+
+    /// <summary>A kind of database by its name in settings.</summary>
+    public static SqlEngine Of(string kind) => Known[kind];
+}
