@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Npgsql;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Postgres;
@@ -35,41 +34,18 @@ internal static class PostgresRefusals
     {
         if (exception.SqlState == PostgresErrorCodes.NotNullViolation)
         {
-            return At(dataset, [exception.ColumnName ?? ""], "This cannot be left blank.");
+            return Refusals.Blank(dataset, exception.ColumnName ?? "");
         }
 
         var columns = exception.ConstraintName is { Length: > 0 } name ? await ColumnsAsync(connection, dataset, name, cancellation) : [];
+        var others = Refusals.OtherTable(catalogue, dataset, exception.TableName);
         return exception.SqlState switch
         {
-            PostgresErrorCodes.UniqueViolation => At(
-                dataset,
-                columns,
-                columns.Length > 1
-                    ? $"There is another {dataset.RecordLabel} with the same "
-                        + $"{string.Join(" and ", columns.Select(column => LabelOf(dataset, column)))}."
-                    : $"There is another {dataset.RecordLabel} with this value."
-            ),
-            PostgresErrorCodes.ForeignKeyViolation when change is Change.Delete =>
-            [
-                new FieldProblem(
-                    null,
-                    $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel}. Change or "
-                        + "delete those first."
-                ),
-            ],
-            PostgresErrorCodes.ForeignKeyViolation when columns.Length > 0 => At(dataset, columns, "There is no such record to refer to."),
-            PostgresErrorCodes.ForeignKeyViolation =>
-            [
-                new FieldProblem(
-                    null,
-                    $"{OtherTable(catalogue, dataset, exception.TableName)} refer to this {dataset.RecordLabel} by the value that it had."
-                ),
-            ],
-            PostgresErrorCodes.CheckViolation => At(
-                dataset,
-                columns,
-                $"The database has a rule against this: “{RuleName(dataset, exception.ConstraintName)}”."
-            ),
+            PostgresErrorCodes.UniqueViolation => Refusals.Twin(dataset, columns),
+            PostgresErrorCodes.ForeignKeyViolation when change is Change.Delete => Refusals.ReferredTo(dataset, others, deleted: true),
+            PostgresErrorCodes.ForeignKeyViolation when columns.Length > 0 => Refusals.NoSuchRecord(dataset, columns),
+            PostgresErrorCodes.ForeignKeyViolation => Refusals.ReferredTo(dataset, others, deleted: false),
+            PostgresErrorCodes.CheckViolation => Refusals.Rule(dataset, columns, exception.ConstraintName),
             PostgresErrorCodes.StringDataRightTruncation => [new FieldProblem(null, "One of the texts is too long.")],
             PostgresErrorCodes.NumericValueOutOfRange => [new FieldProblem(null, "One of the numbers is too large.")],
             PostgresErrorCodes.InvalidDatetimeFormat or PostgresErrorCodes.DatetimeFieldOverflow =>
@@ -78,12 +54,6 @@ internal static class PostgresRefusals
             ],
             _ => [new FieldProblem(null, $"The database refuses this: {exception.MessageText}.")],
         };
-    }
-
-    private static ImmutableArray<FieldProblem> At(Dataset dataset, ImmutableArray<string> columns, string message)
-    {
-        var fields = dataset.Fields.Where(field => columns.Contains(field.Column)).ToArray();
-        return fields is [] ? [new FieldProblem(null, message)] : [.. fields.Select(field => new FieldProblem(field.Name, message))];
     }
 
     private static async Task<ImmutableArray<string>> ColumnsAsync(
@@ -109,23 +79,5 @@ internal static class PostgresRefusals
         }
 
         return columns.ToImmutable();
-    }
-
-    private static string LabelOf(Dataset dataset, string column) =>
-        dataset.Fields.FirstOrDefault(field => field.Column == column) is { } field
-            ? Wording.InSentence(dataset.LabelOf(field.Name))
-            : column;
-
-    private static string OtherTable(DatasetCatalogue catalogue, Dataset dataset, string? table) =>
-        catalogue.All.FirstOrDefault(other => other.Source == dataset.Source && other.Table.Name == table)?.Label
-        ?? Wording.Label(table ?? "Other records");
-
-    // The server's own names for rules begin with the table's and end with "check".
-    private static string RuleName(Dataset dataset, string? constraint)
-    {
-        var name = constraint ?? "";
-        name = name.StartsWith(dataset.Table.Name + "_", StringComparison.Ordinal) ? name[(dataset.Table.Name.Length + 1)..] : name;
-        name = name.EndsWith("_check", StringComparison.Ordinal) ? name[..^6] : name;
-        return Wording.InSentence(Wording.Label(name));
     }
 }

@@ -44,12 +44,7 @@ internal static class FilterSql
     private static string OneOf(Filter.OneOf oneOf, Field field, string column, SqlText sql)
     {
         var values = oneOf.Values.Where(value => value is not null).Select(value => sql.Value(field, value)).ToArray();
-        var isIn = values.Length switch
-        {
-            0 => "FALSE",
-            1 => $"{column} = {values[0]}",
-            _ => $"{column} IN ({string.Join(", ", values)})",
-        };
+        var isIn = values.Length == 0 ? "FALSE" : sql.Engine.Equals(field, column, values);
         return oneOf.Values.Contains(null) ? $"({isIn} OR {column} IS NULL)" : isIn;
     }
 

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Data;
 using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
@@ -21,6 +22,12 @@ internal abstract class SqlEngine
 
     /// <summary>The connections to one database.</summary>
     public abstract DbDataSource Open(SourceSettings settings);
+
+    /// <summary>Readies a connection that was just opened.</summary>
+    public virtual void Prepare(DbConnection connection) { }
+
+    /// <summary>How far transactions are kept from one another: each statement sees what others have ended before it.</summary>
+    public virtual IsolationLevel Isolation => IsolationLevel.Unspecified;
 
     /// <summary>How values of a field type go there and come from there.</summary>
     public abstract SqlCodec CodecOf(FieldType type);
@@ -52,9 +59,16 @@ internal abstract class SqlEngine
     /// <summary>Whether a text has a pattern in it, whatever its capitals.</summary>
     public abstract string Like(Field field, string column, string pattern);
 
+    /// <summary>Whether a column's value is one of some, to the letter.</summary>
+    /// <param name="field">The field.</param>
+    /// <param name="column">Its column.</param>
+    /// <param name="values">Placeholders, one at least.</param>
+    public virtual string Equals(Field field, string column, IReadOnlyList<string> values) =>
+        values.Count == 1 ? $"{column} = {values[0]}" : $"{column} IN ({string.Join(", ", values)})";
+
     /// <summary>Whether a column's value is one of several.</summary>
     public virtual string IsIn(SqlText sql, Field field, string column, object[] values) =>
-        $"{column} IN ({string.Join(", ", values.Select(value => sql.Value(field, value)))})";
+        Equals(field, column, [.. values.Select(value => sql.Value(field, value))]);
 
     /// <summary>The first rows of each of some values, each with a look of its own; null where the database has no such.</summary>
     /// <param name="sql">Takes the values.</param>

@@ -16,7 +16,12 @@ internal sealed class SqlPool(SqlEngine engine, DbDataSource connections) : IDis
     /// <summary>Turns at its tables.</summary>
     public TableTurns Turns { get; } = new();
 
-    public ValueTask<DbConnection> OpenConnectionAsync(CancellationToken cancellation) => connections.OpenConnectionAsync(cancellation);
+    public async ValueTask<DbConnection> OpenConnectionAsync(CancellationToken cancellation)
+    {
+        var connection = await connections.OpenConnectionAsync(cancellation);
+        engine.Prepare(connection);
+        return connection;
+    }
 
     public void Dispose() => connections.Dispose();
 

@@ -32,7 +32,7 @@ internal sealed class SqlWrites(
 
     public async Task<SaveResult> SaveAsync(DbConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
-        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         return await SaveAsync(connection, transaction, dataset, changes, cancellation);
     }
@@ -46,7 +46,7 @@ internal sealed class SqlWrites(
         CancellationToken cancellation
     )
     {
-        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         await LockAsync(connection, transaction, dataset, key, Verbs.View, cancellation);
         using var turn = new SemaphoreSlim(1);
@@ -154,7 +154,7 @@ internal sealed class SqlWrites(
         CancellationToken cancellation
     )
     {
-        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
         foreach (var change in changes.Changes)

@@ -1,0 +1,133 @@
+using System.Collections.Immutable;
+using System.Data;
+using System.Data.Common;
+using System.Globalization;
+using MySqlConnector;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.MySql;
+
+/// <summary>MySQL from version 8 and MariaDB from 10.6 on.</summary>
+internal sealed class MySqlEngine : SqlEngine
+{
+    private const int SecondsToWait = 10;
+
+    public override string Kind => "mysql";
+
+    public override SqlDialect Dialect { get; } = new MySqlDialect();
+
+    public override DbDataSource Open(SourceSettings settings)
+    {
+        var text = new MySqlConnectionStringBuilder
+        {
+            Server = settings.Host,
+            Port = (uint)settings.Port,
+            Database = settings.Database,
+            UserID = settings.User,
+            Password = settings.Password,
+            SslMode = settings.Encrypted ? MySqlSslMode.Required : MySqlSslMode.Preferred,
+            ConnectionTimeout = 5,
+            DefaultCommandTimeout = 15,
+            MaximumPoolSize = TableTurns.Connections,
+            GuidFormat = MySqlGuidFormat.None,
+            ApplicationName = "Rostrum",
+            AllowUserVariables = false,
+        };
+        return new MySqlDataSourceBuilder(text.ConnectionString)
+            .UseConnectionOpenedCallback(
+                async (context, cancellation) =>
+                {
+                    // Moments are those of UTC, and what does not fit is refused instead of being cut.
+                    await using var command = context.Connection.CreateCommand();
+                    command.CommandText =
+                        "SET time_zone = '+00:00', sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION')";
+                    await command.ExecuteNonQueryAsync(cancellation);
+                }
+            )
+            .Build();
+    }
+
+    public override IsolationLevel Isolation => IsolationLevel.ReadCommitted;
+
+    public override SqlCodec CodecOf(FieldType type) => MySqlCodec.Of(type);
+
+    public override DbParameter Parameter(object value) =>
+        new MySqlParameter { Value = value is TimeOnly time ? time.ToTimeSpan() : value };
+
+    public override DbParameter Copy(DbParameter parameter) => ((MySqlParameter)parameter).Clone();
+
+    public override string Placeholder(int number) => $"@p{number}";
+
+    public override string NameOf(int number) => $"@p{number}";
+
+    public override string AsFloating(string number) => $"CAST({number} AS DOUBLE)";
+
+    public override string Like(Field field, string column, string pattern) =>
+        $"CONVERT({column} USING utf8mb4) COLLATE utf8mb4_general_ci LIKE {pattern}";
+
+    // A collation may take capitals for small letters, and pass over blanks at the end: the bytes have the last word.
+    public override string Equals(Field field, string column, IReadOnlyList<string> values) =>
+        field.Type is FieldType.Text or FieldType.Choice
+            ? $"({base.Equals(field, column, values)} AND "
+                + $"{base.Equals(field, $"BINARY {column}", [.. values.Select(value => $"BINARY {value}")])})"
+            : base.Equals(field, column, values);
+
+    public override string Ordered(string term, bool descending, bool nullable, bool blanksFirst) =>
+        $"{(nullable ? $"({term} IS NULL){(blanksFirst ? " DESC" : "")}, " : "")}{term}{(descending ? " DESC" : "")}";
+
+    public override string ByCodePoints(string column, Field field) => $"BINARY {column}";
+
+    public override string Lock(string alias) => " FOR UPDATE";
+
+    public override bool ReturnsKeys => false;
+
+    public override string NoValues => "() VALUES ()";
+
+    public override string LastIdentity => "SELECT last_insert_id()";
+
+    public override string WaitForOthers(SqlText sql, TableName table) =>
+        $"SELECT get_lock({sql.Text($"rostrum {table}")}, {SecondsToWait})";
+
+    public override string Explain(string statement, bool run) => $"{(run ? "ANALYZE" : "EXPLAIN")} FORMAT=JSON {statement}";
+
+    public override string ReadExplained(DbDataReader row) => Convert.ToString(row.GetValue(0), CultureInfo.InvariantCulture) ?? "";
+
+    public override bool IsExpected(Exception exception) => MySqlFailures.IsExpected(exception);
+
+    public override bool IsLoss(Exception exception) =>
+        IsExpected(exception)
+        && exception is not MySqlException { ErrorCode: not MySqlErrorCode.UnableToConnectToHost, SqlState: not null };
+
+    public override bool IsTimeout(Exception exception) =>
+        exception is MySqlException { ErrorCode: MySqlErrorCode.CommandTimeoutExpired or MySqlErrorCode.QueryInterrupted };
+
+    public override bool IsAboutValues(DbException exception) => exception is MySqlException known && MySqlFailures.IsAboutValues(known);
+
+    public override SourceFailure FailureOf(Exception exception, SourceSettings settings) => MySqlFailures.Of(exception, settings);
+
+    public override Task<ImmutableArray<FieldProblem>> ExplainAsync(
+        DbConnection connection,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        DbException exception,
+        CancellationToken cancellation
+    ) => MySqlFailures.ExplainAsync(connection, catalogue, dataset, change, (MySqlException)exception, cancellation);
+
+    public override Task<SourceStructure> ReadStructureAsync(DbConnection connection, CancellationToken cancellation) =>
+        MySqlStructureReader.ReadAsync(connection, cancellation);
+
+    public override Task<SourceStructure> WithValuesAsync(
+        DbConnection connection,
+        SourceStructure structure,
+        CancellationToken cancellation
+    ) => SampledValues.AddToAsync(this, connection, structure, cancellation);
+
+    public override Task<RelationEvidence> WeighAsync(
+        DbConnection connection,
+        RelationCandidate candidate,
+        CancellationToken cancellation
+    ) => SampledValues.WeighAsync(this, connection, candidate, cancellation);
+}

@@ -1,0 +1,188 @@
+using System.Collections.Immutable;
+using System.Data.Common;
+using System.Net.Sockets;
+using System.Text.RegularExpressions;
+using MySqlConnector;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.MySql;
+
+/// <summary>What went wrong at a MySQL or MariaDB server, in words that say what to do.</summary>
+internal static partial class MySqlFailures
+{
+    private const int CheckFailed = 3819;
+    private const int MariaCheckFailed = 4025;
+    private const int Signalled = 1644;
+
+    [GeneratedRegex("for key '(?:[^']*\\.)?(?<key>[^'.]+)'", RegexOptions.CultureInvariant, 1000)]
+    private static partial Regex Key { get; }
+
+    [GeneratedRegex("(?:[Cc]olumn|Field) '(?:[^']*\\.)?(?<column>[^'.]+)'", RegexOptions.CultureInvariant, 1000)]
+    private static partial Regex Column { get; }
+
+    [GeneratedRegex(@"`(?<table>[^`]+)`, CONSTRAINT `[^`]*` FOREIGN KEY \((?<columns>[^)]*)\)", RegexOptions.CultureInvariant, 1000)]
+    private static partial Regex Reference { get; }
+
+    [GeneratedRegex("(?:CONSTRAINT|[Cc]heck constraint) [`'](?:[^`']*\\.)?(?<name>[^`'.]+)[`']", RegexOptions.CultureInvariant, 1000)]
+    private static partial Regex Constraint { get; }
+
+    public static bool IsExpected(Exception exception) =>
+        exception is MySqlException or SocketException or TimeoutException or IOException or MySqlProtocolException;
+
+    public static bool IsAboutValues(MySqlException exception) =>
+        exception.ErrorCode
+            is MySqlErrorCode.DuplicateKeyEntry
+                or MySqlErrorCode.ColumnCannotBeNull
+                or MySqlErrorCode.NoDefaultForField
+                or MySqlErrorCode.RowIsReferenced2
+                or MySqlErrorCode.NoReferencedRow2
+                or MySqlErrorCode.DataTooLong
+                or MySqlErrorCode.WarningDataOutOfRange
+                or MySqlErrorCode.TruncatedWrongValue
+                or MySqlErrorCode.TruncatedWrongValueForField
+                or MySqlErrorCode.WarningDataTruncated
+        || exception.Number is CheckFailed or MariaCheckFailed or Signalled;
+
+    public static SourceFailure Of(Exception exception, SourceSettings settings) =>
+        exception switch
+        {
+            MySqlException { ErrorCode: MySqlErrorCode.AccessDenied } => new(
+                FailureReason.WrongPassword,
+                $"The server at {settings.Host} does not accept this user and password. Check both; user is “{settings.User}”."
+            ),
+            MySqlException { ErrorCode: MySqlErrorCode.UnknownDatabase } => new(
+                FailureReason.UnknownDatabase,
+                $"The server at {settings.Host} has no database “{settings.Database}”. Check its spelling."
+            ),
+            MySqlException
+            {
+                ErrorCode: MySqlErrorCode.DatabaseAccessDenied or MySqlErrorCode.TableAccessDenied or MySqlErrorCode.ColumnAccessDenied
+            } refused => new(
+                FailureReason.NoRight,
+                $"User “{settings.User}” may not do this in “{settings.Database}”: {refused.Message}. Ask the database's owner for the right."
+            ),
+            MySqlException { ErrorCode: MySqlErrorCode.NoSuchTable or MySqlErrorCode.BadFieldError } gone => new(
+                FailureReason.StructureChanged,
+                $"“{settings.Database}” is not built as it was when Rostrum read it: {gone.Message}."
+            ),
+            MySqlException
+            {
+                ErrorCode: MySqlErrorCode.CommandTimeoutExpired or MySqlErrorCode.QueryInterrupted or MySqlErrorCode.LockWaitTimeout
+            } => new(
+                FailureReason.TimedOut,
+                $"“{settings.Database}” took too long to answer. Narrow the question with a filter, or try again."
+            ),
+            MySqlException { ErrorCode: MySqlErrorCode.ConnectionCountError or MySqlErrorCode.ServerShutdown } => new(
+                FailureReason.Refused,
+                $"The server at {settings.Host} takes no connections at the moment. Try again shortly."
+            ),
+            _ when Inner<SocketException>(exception)
+                    is { SocketErrorCode: SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData } => new(
+                FailureReason.UnknownHost,
+                $"No machine is known by the name “{settings.Host}”. Check its spelling."
+            ),
+            _ when Inner<SocketException>(exception) is { SocketErrorCode: SocketError.ConnectionRefused } => new(
+                FailureReason.Refused,
+                $"Nothing listens at {settings.Host}, port {settings.Port}. Is the server running, and is this its port?"
+            ),
+            MySqlException { SqlState: "08S01" or null } or MySqlException { ErrorCode: MySqlErrorCode.UnableToConnectToHost } => new(
+                FailureReason.TimedOut,
+                $"{settings.Host}, port {settings.Port}, did not answer as such a server does. Is it reachable from here, "
+                    + (settings.Encrypted ? "and can it encrypt?" : "and is this its port?")
+            ),
+            MySqlException other => new(FailureReason.Other, $"“{settings.Database}” refuses: {other.Message}."),
+            _ => new(
+                FailureReason.Other,
+                $"The connection to {settings.Host}, port {settings.Port}, broke. Try again; if it keeps happening, ask whoever "
+                    + "runs that server."
+            ),
+        };
+
+    /// <summary>Why a row's values are refused: the server names keys and columns in what it says.</summary>
+    public static async Task<ImmutableArray<FieldProblem>> ExplainAsync(
+        DbConnection connection,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        Change change,
+        MySqlException exception,
+        CancellationToken cancellation
+    )
+    {
+        ImmutableArray<string> column = Column.Match(exception.Message) is { Success: true } named ? [named.Groups["column"].Value] : [];
+        var reference = Reference.Match(exception.Message);
+        var others = Refusals.OtherTable(catalogue, dataset, reference.Success ? reference.Groups["table"].Value : null);
+        return exception switch
+        {
+            { ErrorCode: MySqlErrorCode.ColumnCannotBeNull or MySqlErrorCode.NoDefaultForField } => Refusals.Blank(
+                dataset,
+                column.FirstOrDefault("")
+            ),
+            { ErrorCode: MySqlErrorCode.DuplicateKeyEntry } => Refusals.Twin(
+                dataset,
+                await ColumnsAsync(connection, dataset, Key.Match(exception.Message).Groups["key"].Value, cancellation)
+            ),
+            { ErrorCode: MySqlErrorCode.RowIsReferenced2 } => Refusals.ReferredTo(dataset, others, change is Change.Delete),
+            { ErrorCode: MySqlErrorCode.NoReferencedRow2 } => Refusals.NoSuchRecord(
+                dataset,
+                [.. reference.Groups["columns"].Value.Split(", ").Select(name => name.Trim('`'))]
+            ),
+            { ErrorCode: MySqlErrorCode.DataTooLong } => Refusals.At(dataset, column, "This text is too long."),
+            { ErrorCode: MySqlErrorCode.WarningDataOutOfRange } => Refusals.At(dataset, column, "This is out of range."),
+            {
+                ErrorCode: MySqlErrorCode.TruncatedWrongValue
+                    or MySqlErrorCode.TruncatedWrongValueForField
+                    or MySqlErrorCode.WarningDataTruncated
+            } => Refusals.At(dataset, column, "The database takes no such value here."),
+            { Number: CheckFailed or MariaCheckFailed } => Refusals.Rule(
+                dataset,
+                [],
+                Constraint.Match(exception.Message) is { Success: true } rule ? rule.Groups["name"].Value : null
+            ),
+            _ => [new FieldProblem(null, $"The database refuses this: {exception.Message}.")],
+        };
+    }
+
+    private static async Task<ImmutableArray<string>> ColumnsAsync(
+        DbConnection connection,
+        Dataset dataset,
+        string key,
+        CancellationToken cancellation
+    )
+    {
+        await using var command = new MySqlCommand(
+            "SELECT column_name FROM information_schema.statistics WHERE table_schema = @schema AND table_name = @table AND index_name = @key "
+                + "ORDER BY seq_in_index",
+            (MySqlConnection)connection
+        )
+        {
+            Parameters =
+            {
+                new MySqlParameter("@schema", dataset.Table.Schema),
+                new MySqlParameter("@table", dataset.Table.Name),
+                new MySqlParameter("@key", key),
+            },
+        };
+        await using var reader = await command.ExecuteReaderAsync(cancellation);
+        var columns = ImmutableArray.CreateBuilder<string>();
+        while (await reader.ReadAsync(cancellation))
+        {
+            columns.Add(reader.GetString(0));
+        }
+
+        return columns.ToImmutable();
+    }
+
+    private static T? Inner<T>(Exception? exception)
+        where T : Exception
+    {
+        while (exception is not null and not T)
+        {
+            exception = exception is AggregateException aggregate
+                ? aggregate.InnerExceptions.OfType<T>().FirstOrDefault() ?? aggregate.InnerException
+                : exception.InnerException;
+        }
+
+        return exception as T;
+    }
+}
