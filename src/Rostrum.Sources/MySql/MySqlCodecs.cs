@@ -59,7 +59,7 @@ internal sealed class MySqlNumber : MySqlCodec<FieldType.Number>
 {
     public override Unreadable Unfit { get; } = new("number out of range");
 
-    public override object Read(DbDataReader reader, int index) => reader.GetDecimal(index);
+    public override object Read(DbDataReader reader, int index) => Convert.ToDecimal(reader.GetValue(index), CultureInfo.InvariantCulture);
 }
 
 internal sealed class MySqlFloating : MySqlCodec<FieldType.Floating>

@@ -109,12 +109,13 @@ internal sealed class MySqlEngine : SqlEngine
 
     public override Task<ImmutableArray<FieldProblem>> ExplainAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,
         DbException exception,
         CancellationToken cancellation
-    ) => MySqlFailures.ExplainAsync(connection, catalogue, dataset, change, (MySqlException)exception, cancellation);
+    ) => MySqlFailures.ExplainAsync(connection, transaction, catalogue, dataset, change, (MySqlException)exception, cancellation);
 
     public override Task<SourceStructure> ReadStructureAsync(DbConnection connection, CancellationToken cancellation) =>
         MySqlStructureReader.ReadAsync(connection, cancellation);

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Data.Common;
+using System.Net;
 using System.Net.Sockets;
 using System.Text.RegularExpressions;
 using MySqlConnector;
@@ -86,7 +87,13 @@ internal static partial class MySqlFailures
                 FailureReason.Refused,
                 $"Nothing listens at {settings.Host}, port {settings.Port}. Is the server running, and is this its port?"
             ),
-            MySqlException { SqlState: "08S01" or null } or MySqlException { ErrorCode: MySqlErrorCode.UnableToConnectToHost } => new(
+            MySqlException { ErrorCode: MySqlErrorCode.UnableToConnectToHost } => IsUnknown(settings.Host)
+                ? new(FailureReason.UnknownHost, $"No machine is known by the name “{settings.Host}”. Check its spelling.")
+                : new(
+                    FailureReason.Refused,
+                    $"Nothing answers at {settings.Host}, port {settings.Port}. Is the server running, and is this its port?"
+                ),
+            MySqlException { SqlState: "08S01" or null } => new(
                 FailureReason.TimedOut,
                 $"{settings.Host}, port {settings.Port}, did not answer as such a server does. Is it reachable from here, "
                     + (settings.Encrypted ? "and can it encrypt?" : "and is this its port?")
@@ -102,6 +109,7 @@ internal static partial class MySqlFailures
     /// <summary>Why a row's values are refused: the server names keys and columns in what it says.</summary>
     public static async Task<ImmutableArray<FieldProblem>> ExplainAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,
@@ -120,7 +128,7 @@ internal static partial class MySqlFailures
             ),
             { ErrorCode: MySqlErrorCode.DuplicateKeyEntry } => Refusals.Twin(
                 dataset,
-                await ColumnsAsync(connection, dataset, Key.Match(exception.Message).Groups["key"].Value, cancellation)
+                await ColumnsAsync(connection, transaction, dataset, Key.Match(exception.Message).Groups["key"].Value, cancellation)
             ),
             { ErrorCode: MySqlErrorCode.RowIsReferenced2 } => Refusals.ReferredTo(dataset, others, change is Change.Delete),
             { ErrorCode: MySqlErrorCode.NoReferencedRow2 } => Refusals.NoSuchRecord(
@@ -145,23 +153,20 @@ internal static partial class MySqlFailures
 
     private static async Task<ImmutableArray<string>> ColumnsAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         Dataset dataset,
         string key,
         CancellationToken cancellation
     )
     {
         await using var command = new MySqlCommand(
-            "SELECT column_name FROM information_schema.statistics WHERE table_schema = @schema AND table_name = @table AND index_name = @key "
+            "SELECT column_name FROM information_schema.statistics WHERE table_schema = database() AND table_name = @table AND index_name = @key "
                 + "ORDER BY seq_in_index",
-            (MySqlConnection)connection
+            (MySqlConnection)connection,
+            (MySqlTransaction?)transaction
         )
         {
-            Parameters =
-            {
-                new MySqlParameter("@schema", dataset.Table.Schema),
-                new MySqlParameter("@table", dataset.Table.Name),
-                new MySqlParameter("@key", key),
-            },
+            Parameters = { new MySqlParameter("@table", dataset.Table.Name), new MySqlParameter("@key", key) },
         };
         await using var reader = await command.ExecuteReaderAsync(cancellation);
         var columns = ImmutableArray.CreateBuilder<string>();
@@ -171,6 +176,19 @@ internal static partial class MySqlFailures
         }
 
         return columns.ToImmutable();
+    }
+
+    // The driver tries all addresses of a name, and does not say where there was none.
+    private static bool IsUnknown(string host)
+    {
+        try
+        {
+            return Dns.GetHostAddresses(host).Length == 0;
+        }
+        catch (SocketException)
+        {
+            return true;
+        }
     }
 
     private static T? Inner<T>(Exception? exception)

@@ -3,6 +3,7 @@ using System.Data.Common;
 using System.Globalization;
 using System.Text.RegularExpressions;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.MySql;
 
@@ -75,7 +76,7 @@ internal static partial class MySqlStructureReader
                         Table: row.GetString(0),
                         Key: row.GetString(1),
                         From: row.GetString(2),
-                        Target: new TableName(row.GetString(3), row.GetString(4)),
+                        Target: new TableName(row.GetString(3) == schema ? "" : row.GetString(3), row.GetString(4)),
                         To: row.GetString(5),
                         OnDelete: row.GetString(6)
                     ),
@@ -89,34 +90,38 @@ internal static partial class MySqlStructureReader
             cancellation
         );
         return new SourceStructure([
-            .. tables.Select(table => new TableStructure
-            {
-                Name = new TableName(schema, table.Name),
-                IsView = table.IsView,
-                Comment = table.IsView ? null : table.Comment,
-                EstimatedRows = table.Rows,
-                Columns = [.. columns[table.Name].Select(column => AsJson(column, checks[table.Name]))],
-                PrimaryKey = [.. keys[table.Name].Where(key => key.Key == "PRIMARY").Select(key => key.Column)],
-                UniqueKeys =
-                [
-                    .. keys[table.Name]
-                        .Where(key => key.Key != "PRIMARY")
-                        .GroupBy(key => key.Key, StringComparer.Ordinal)
-                        .Select(key => key.Select(part => part.Column).ToImmutableArray()),
-                ],
-                ForeignKeys =
-                [
-                    .. foreign[table.Name]
-                        .GroupBy(key => key.Key, StringComparer.Ordinal)
-                        .Select(key => new ForeignKey(
-                            [.. key.Select(part => part.From)],
-                            key.First().Target,
-                            [.. key.Select(part => part.To)],
-                            key.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
-                        )),
-                ],
-                Checks = [.. checks[table.Name].Where(check => !IsJson.IsMatch(check))],
-            }),
+            .. tables.Select(table =>
+                ChoiceChecks.Applied(
+                    new TableStructure
+                    {
+                        Name = new TableName("", table.Name),
+                        IsView = table.IsView,
+                        Comment = table.IsView ? null : table.Comment,
+                        EstimatedRows = table.Rows,
+                        Columns = [.. columns[table.Name].Select(column => AsJson(column, checks[table.Name]))],
+                        PrimaryKey = [.. keys[table.Name].Where(key => key.Key == "PRIMARY").Select(key => key.Column)],
+                        UniqueKeys =
+                        [
+                            .. keys[table.Name]
+                                .Where(key => key.Key != "PRIMARY")
+                                .GroupBy(key => key.Key, StringComparer.Ordinal)
+                                .Select(key => key.Select(part => part.Column).ToImmutableArray()),
+                        ],
+                        ForeignKeys =
+                        [
+                            .. foreign[table.Name]
+                                .GroupBy(key => key.Key, StringComparer.Ordinal)
+                                .Select(key => new ForeignKey(
+                                    [.. key.Select(part => part.From)],
+                                    key.First().Target,
+                                    [.. key.Select(part => part.To)],
+                                    key.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
+                                )),
+                        ],
+                        Checks = [.. checks[table.Name].Where(check => !IsJson.IsMatch(check))],
+                    }
+                )
+            ),
         ]);
     }
 

@@ -122,6 +122,7 @@ internal sealed class PostgresEngine : SqlEngine
 
     public override Task<ImmutableArray<FieldProblem>> ExplainAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,

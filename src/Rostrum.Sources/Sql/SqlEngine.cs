@@ -163,6 +163,7 @@ internal abstract class SqlEngine
     /// <summary>Why a row's values are refused, at the fields that are concerned; called after the transaction went back.</summary>
     public abstract Task<ImmutableArray<FieldProblem>> ExplainAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,

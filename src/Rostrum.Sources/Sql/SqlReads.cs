@@ -191,7 +191,7 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
         {
             var alone = request with { Sort = [new SortBy(totals[at].Field)] };
             var split = RequestSplit.Of(engine, catalogue, grants, dataset, alone, formulas);
-            if (!split.NeedsScan)
+            if (!split.NeedsScan && (dataset.Find(totals[at].Field) is not { } field || engine.TotalsExactly(field)))
             {
                 here.Add(at);
             }

@@ -79,7 +79,9 @@ internal sealed class SqlWrites(
             catch (DbException exception) when (engine.IsAboutValues(exception))
             {
                 await transaction.RollbackAsync(cancellation);
-                return new SaveResult.Invalid(await engine.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation));
+                return new SaveResult.Invalid(
+                    await engine.ExplainAsync(connection, null, catalogue, dataset, change, exception, cancellation)
+                );
             }
 
             if (refusal is not null || done is null)
@@ -204,7 +206,10 @@ internal sealed class SqlWrites(
             return new OneOfMany(
                 change,
                 null,
-                FieldProblem.Said(dataset, await engine.ExplainAsync(connection, catalogue, dataset, change, exception, cancellation)),
+                FieldProblem.Said(
+                    dataset,
+                    await engine.ExplainAsync(connection, transaction, catalogue, dataset, change, exception, cancellation)
+                ),
                 []
             );
         }

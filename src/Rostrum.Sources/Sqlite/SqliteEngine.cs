@@ -74,6 +74,7 @@ internal sealed class SqliteEngine : SqlEngine
 
     public override Task<ImmutableArray<FieldProblem>> ExplainAsync(
         DbConnection connection,
+        DbTransaction? transaction,
         DatasetCatalogue catalogue,
         Dataset dataset,
         Change change,

@@ -101,27 +101,29 @@ internal static partial class SqliteStructureReader
             );
         }
 
-        return new TableStructure
-        {
-            Name = new TableName("", table),
-            IsView = isView,
-            Columns = structure.ToImmutable(),
-            PrimaryKey = [.. key.Select(column => column.Name)],
-            UniqueKeys = [.. unique.GroupBy(part => part.Index).Select(index => index.Select(part => part.Column).ToImmutableArray())],
-            ForeignKeys =
-            [
-                .. foreign
-                    .Where(part => part.To is not null)
-                    .GroupBy(part => part.Id)
-                    .Select(parts => new ForeignKey(
-                        [.. parts.Select(part => part.From)],
-                        new TableName("", parts.First().Target),
-                        [.. parts.Select(part => part.To!)],
-                        parts.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
-                    )),
-            ],
-            Checks = [.. isView ? [] : ChecksIn(sql)],
-        };
+        return ChoiceChecks.Applied(
+            new TableStructure
+            {
+                Name = new TableName("", table),
+                IsView = isView,
+                Columns = structure.ToImmutable(),
+                PrimaryKey = [.. key.Select(column => column.Name)],
+                UniqueKeys = [.. unique.GroupBy(part => part.Index).Select(index => index.Select(part => part.Column).ToImmutableArray())],
+                ForeignKeys =
+                [
+                    .. foreign
+                        .Where(part => part.To is not null)
+                        .GroupBy(part => part.Id)
+                        .Select(parts => new ForeignKey(
+                            [.. parts.Select(part => part.From)],
+                            new TableName("", parts.First().Target),
+                            [.. parts.Select(part => part.To!)],
+                            parts.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
+                        )),
+                ],
+                Checks = [.. isView ? [] : ChecksIn(sql)],
+            }
+        );
     }
 
     /// <summary>What Rostrum makes of a declared type; null where none is declared, so that only the values say it.</summary>
