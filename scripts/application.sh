@@ -12,7 +12,7 @@ web_pid() {
 
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
-  export ROSTRUM_STORE ROSTRUM_FLEET
+  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files
   workspace_key
   ROSTRUM_STORE=$(store_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)

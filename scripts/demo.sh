@@ -35,6 +35,8 @@ load_fleet() {
   pg_sql postgres "ALTER ROLE ferries PASSWORD '$(fleet_password)'"
   pg_sql postgres "CREATE DATABASE fleet_loading OWNER ferries"
   ROSTRUM_FLEET=$(fleet_connection | sed 's/Database=fleet$/Database=fleet_loading/') dotnet "$STANDINS" fleet || return
+  mkdir -p "$LOCAL/files"
+  dotnet "$STANDINS" dues "$LOCAL/files/dues.db" || return
   pg_sql postgres "ALTER DATABASE fleet_loading RENAME TO fleet"
 }
 

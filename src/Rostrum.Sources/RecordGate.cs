@@ -272,7 +272,7 @@ public sealed class RecordGate : IAsyncDisposable
     /// What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.
     /// </summary>
     public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
-        GrantSql.Problem(SqlEngines.Of("postgres"), catalogue, dataset, condition, user);
+        GrantSql.Problem(SqlEngines.Of(SourceKind.Usual), catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)

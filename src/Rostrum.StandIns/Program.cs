@@ -1,3 +1,4 @@
+using Rostrum.StandIns.Dues;
 using Rostrum.StandIns.Fleet;
 
 if (args is ["fleet"])
@@ -8,5 +9,14 @@ if (args is ["fleet"])
     return 0;
 }
 
-await Console.Error.WriteLineAsync("usage: Rostrum.StandIns fleet    (loads the database that ROSTRUM_FLEET names)");
+if (args is ["dues", var file])
+{
+    await DuesLoader.LoadAsync(file, DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime), CancellationToken.None);
+    return 0;
+}
+
+await Console.Error.WriteLineAsync(
+    "usage: Rostrum.StandIns fleet        loads the database that ROSTRUM_FLEET names\n"
+        + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues"
+);
 return 2;

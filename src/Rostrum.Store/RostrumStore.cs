@@ -81,6 +81,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         builder.Entity<StoredSource>(source =>
         {
             source.ToTable("sources").HasIndex(row => row.Name).IsUnique();
+            source.Property(row => row.Kind).HasDefaultValue("postgres");
             AsJson(source.Property(row => row.Structure));
         });
         builder.Entity<StoredDataset>(dataset =>

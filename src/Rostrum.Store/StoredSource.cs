@@ -12,6 +12,9 @@ public sealed class StoredSource
 {
     public Guid Id { get; init; }
     public required string Name { get; set; }
+
+    /// <summary>The kind of source.</summary>
+    public string Kind { get; set; } = "postgres";
     public required string Host { get; set; }
     public int Port { get; set; }
     public required string Database { get; set; }

@@ -16,6 +16,7 @@ public sealed record AppEntry(Guid Id, string Address, string Name, int? LiveVer
 public sealed record SourceEntry(
     Guid Id,
     string Name,
+    string Kind,
     string Host,
     int Port,
     string Database,
@@ -28,6 +29,7 @@ public sealed record SourceEntry(
         source => new SourceEntry(
             source.Id,
             source.Name,
+            source.Kind,
             source.Host,
             source.Port,
             source.Database,

@@ -50,6 +50,7 @@ internal static class RostrumApplication
             .PersistKeysToDbContext<RostrumStore>()
             .ProtectKeysWithCertificate(WorkspaceKey.Read(configuration["ROSTRUM_KEY"]));
         services.AddProxies(configuration["ROSTRUM_PROXIES"]);
+        services.AddSingleton(new SourceFiles(configuration["ROSTRUM_FILES"]));
         services.AddSingleton<SourceSecrets>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<RecordGate>();

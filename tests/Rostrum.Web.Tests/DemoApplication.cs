@@ -68,11 +68,15 @@ public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLife
         return maker._name;
     }
 
+    /// <summary>The folder whose files may be sources.</summary>
+    public string Files { get; } = Directory.CreateTempSubdirectory("rostrum-files-").FullName;
+
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
         builder.UseSetting("ROSTRUM_STORE", StoreConnection);
         builder.UseSetting("ROSTRUM_FLEET", FleetConnection);
         builder.UseSetting("ROSTRUM_KEY", Key.Value);
+        builder.UseSetting("ROSTRUM_FILES", Files);
         builder.UseSetting("Logging:LogLevel:Default", "Error");
         builder.ConfigureTestServices(services => services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = 1));
     }

@@ -14,7 +14,7 @@ internal sealed class MySqlEngine : SqlEngine
 {
     private const int SecondsToWait = 10;
 
-    public override string Kind => "mysql";
+    public override SourceKind Describes { get; } = new("mysql", "MySQL or MariaDB", SourceKind.Server(3306));
 
     public override SqlDialect Dialect { get; } = new MySqlDialect();
 

@@ -16,7 +16,7 @@ internal sealed class PostgresEngine : SqlEngine
     // Npgsql would else read infinities as the ends of .NET's calendar, and those ends as infinities.
     static PostgresEngine() => AppContext.SetSwitch("Npgsql.DisableDateTimeInfinityConversions", isEnabled: true);
 
-    public override string Kind => "postgres";
+    public override SourceKind Describes { get; } = new(SourceKind.Usual, "PostgreSQL", SourceKind.Server(5432));
 
     public override SqlDialect Dialect { get; } = new PostgresDialect();
 

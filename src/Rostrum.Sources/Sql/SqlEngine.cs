@@ -14,8 +14,8 @@ namespace Rostrum.Sources.Sql;
 /// </summary>
 internal abstract class SqlEngine
 {
-    /// <summary>The name of the kind in settings.</summary>
-    public abstract string Kind { get; }
+    /// <summary>The kind of source, for builders.</summary>
+    public abstract SourceKind Describes { get; }
 
     /// <summary>How it says formulas.</summary>
     public abstract SqlDialect Dialect { get; }

@@ -10,7 +10,10 @@ internal static class SqlEngines
         .Assembly.GetTypes()
         .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(SqlEngine)))
         .Select(type => (SqlEngine)Activator.CreateInstance(type)!)
-        .ToFrozenDictionary(engine => engine.Kind, StringComparer.Ordinal);
+        .ToFrozenDictionary(engine => engine.Describes.Name, StringComparer.Ordinal);
+
+    /// <summary>All of them.</summary>
+    public static IEnumerable<SqlEngine> All => Known.Values;
 
     /// <summary>A kind of database by its name in settings.</summary>
     public static SqlEngine Of(string kind) => Known[kind];

@@ -12,7 +12,19 @@ internal sealed class SqliteEngine : SqlEngine
 {
     private const string Fold = "rostrum_fold";
 
-    public override string Kind => "sqlite";
+    public override SourceKind Describes { get; } =
+        new(
+            "sqlite",
+            "SQLite file",
+            [
+                new SourceSetting("Database", "File", SettingInput.File)
+                {
+                    Example = "dues.db",
+                    Missing = "Write the name of the file.",
+                    Help = "A file in the folder that the administrator of Rostrum has set aside for such.",
+                },
+            ]
+        );
 
     public override SqlDialect Dialect { get; } = new SqliteDialect();
 

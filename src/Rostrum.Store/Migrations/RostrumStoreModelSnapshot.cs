@@ -694,6 +694,13 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("host");
 
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("postgres")
+                        .HasColumnName("kind");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")

@@ -19,6 +19,8 @@ namespace Rostrum.Web.Demo;
 /// </summary>
 internal static class DemoLoader
 {
+    private const string DuesFile = "dues.db";
+
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
     public const string Password = "harbour-light-42";
 
@@ -83,7 +85,22 @@ internal static class DemoLoader
             Part("Password"),
             Encrypted: false
         );
-        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync("Fleet", settings, cancellation);
+        await ConnectAsync(services, "Fleet", settings, cancellation);
+        if (services.GetRequiredService<SourceFiles>().Names.Contains(DuesFile))
+        {
+            await ConnectAsync(
+                services,
+                "Dues",
+                new SourceSettings("", 0, DuesFile, "", "", Encrypted: false) { Kind = "sqlite" },
+                cancellation
+            );
+        }
+    }
+
+    private static async Task ConnectAsync(IServiceProvider services, string name, SourceSettings settings, CancellationToken cancellation)
+    {
+        var reached = services.GetRequiredService<SourceFiles>().Placed(settings);
+        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync(name, settings, reached, cancellation);
         if (refusal is not null)
         {
             throw new InvalidOperationException(refusal);

@@ -1,102 +1,55 @@
-using System.ComponentModel.DataAnnotations;
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Sources;
-using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Sources;
 
-/// <summary>What is typed to connect a PostgreSQL database, and what came of it.</summary>
-internal abstract class ConnectionModel : PageModel
+/// <summary>Connecting a source.</summary>
+internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : ConnectionModel(files)
 {
-    [BindProperty]
-    [Required(ErrorMessage = "Give the source a name.")]
-    [StringLength(60, ErrorMessage = "At most 60 characters.")]
-    public string Name { get; set; } = "";
-
-    [BindProperty]
-    [Required(ErrorMessage = "Write the name or address of the machine.")]
-    [HostName]
-    public string Host { get; set; } = "";
-
-    [BindProperty]
-    [Required(ErrorMessage = "Write the port; PostgreSQL's usual one is 5432.")]
-    [Range(1, 65535, ErrorMessage = "A port lies between 1 and 65535.")]
-    public int? Port { get; set; } = 5432;
-
-    [BindProperty]
-    [Required(ErrorMessage = "Write the name of the database.")]
-    public string Database { get; set; } = "";
-
-    [BindProperty]
-    [Required(ErrorMessage = "Write the user who connects.")]
-    public string UserName { get; set; } = "";
-
-    [BindProperty]
-    [DataType(DataType.Password)]
-    public string? Password { get; set; }
-
-    [BindProperty]
-    public bool Encrypted { get; set; }
-
-    public string? Refusal { get; protected set; }
-
-    public string? Success { get; private set; }
-
-    /// <summary>The password where none is typed.</summary>
-    protected virtual string KnownPassword => "";
-
-    protected SourceSettings Settings =>
-        new(
-            Host.Trim(),
-            Port ?? 5432,
-            Database.Trim(),
-            UserName.Trim(),
-            string.IsNullOrEmpty(Password) ? KnownPassword : Password,
-            Encrypted
-        );
-
-    protected async Task<IActionResult> TestAsync(CancellationToken cancellation)
+    public IActionResult OnGet(string? kind)
     {
-        ModelState.Remove(nameof(Name));
-        if (ModelState.IsValid)
+        if (!Choose(kind))
         {
-            Refusal = (await SourceConnector.TestAsync(Settings, cancellation))?.Message;
-            Success = Refusal is null ? "The connection works." : null;
+            return NotFound();
         }
 
-        return Show();
-    }
-
-    protected IActionResult GoTo(string address)
-    {
-        if (!Request.IsPartial())
+        foreach (var setting in Kind.Settings.Where(setting => setting.Standard is not null))
         {
-            return Redirect(address);
+            Typed[setting.Key] = setting.Standard!.Value.ToString(CultureInfo.InvariantCulture);
         }
 
-        Response.Headers["HX-Redirect"] = address;
-        return new EmptyResult();
+        return Page();
     }
 
-    // In a partial update only the outcome is swapped: the form stays as it is, its password too.
-    protected IActionResult Show() => Request.IsPartial() ? Partial("/Build/Sources/_Outcome.cshtml", this) : Page();
-}
+    public Task<IActionResult> OnPostTestAsync(string? kind, CancellationToken cancellation) =>
+        Choose(kind) ? TestAsync(cancellation) : Task.FromResult<IActionResult>(NotFound());
 
-/// <summary>Connecting a PostgreSQL database.</summary>
-internal sealed class NewModel(SourceSetUp setUp) : ConnectionModel
-{
-    public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
-
-    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string? kind, CancellationToken cancellation)
     {
-        if (!ModelState.IsValid)
+        if (!Choose(kind))
+        {
+            return NotFound();
+        }
+
+        if (!Read())
         {
             return Show();
         }
 
-        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, cancellation);
+        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, Reached, cancellation);
         Refusal = refusal;
         return source is null ? Show() : GoTo($"/build/sources/{source.Id:N}");
+    }
+
+    private bool Choose(string? kind)
+    {
+        if (Kinds.FirstOrDefault(known => known.Name == (kind ?? SourceKind.Usual)) is not { } chosen)
+        {
+            return false;
+        }
+
+        Kind = chosen;
+        return true;
     }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
@@ -10,7 +11,8 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>A source's name and connection, and its end. A change is tried before it is kept; pages that are open go on.</summary>
-internal sealed class SettingsModel(RostrumStore store, Drafts drafts, PublishedApps apps, SourceSecrets secrets) : ConnectionModel
+internal sealed class SettingsModel(RostrumStore store, Drafts drafts, PublishedApps apps, SourceSecrets secrets, SourceFiles files)
+    : ConnectionModel(files)
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -32,6 +34,7 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         }
 
         Source = found;
+        Kind = SourceKind.Find(found.Kind)!;
         if (!Request.IsPartial())
         {
             await UseAsync(cancellation);
@@ -40,21 +43,24 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         await next();
     }
 
-    public void OnGet() =>
-        (Name, Host, Port, Database, UserName, Encrypted) = (
-            Source.Name,
-            Source.Host,
-            Source.Port,
-            Source.Database,
-            Source.UserName,
-            Source.Encrypted
-        );
+    public void OnGet()
+    {
+        Name = Source.Name;
+        Typed["Host"] = Source.Host;
+        Typed["Port"] = Source.Port.ToString(CultureInfo.InvariantCulture);
+        Typed["Database"] = Source.Database;
+        Typed["UserName"] = Source.UserName;
+        if (Source.Encrypted)
+        {
+            Typed["Encrypted"] = "true";
+        }
+    }
 
     public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
 
     public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
     {
-        if (!ModelState.IsValid)
+        if (!Read())
         {
             return Show();
         }
@@ -62,7 +68,7 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         var name = Name.Trim();
         Refusal = await store.Sources.AnyAsync(other => other.Name == name && other.Id != Source.Id, cancellation)
             ? $"There is a source named “{name}” already. Choose another name."
-            : (await SourceConnector.TestAsync(Settings, cancellation))?.Message;
+            : (await SourceConnector.TestAsync(Reached, cancellation))?.Message;
         if (Refusal is not null)
         {
             return Show();
@@ -77,7 +83,7 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
             settings.User,
             settings.Encrypted
         );
-        Source.ProtectedPassword = string.IsNullOrEmpty(Password) ? Source.ProtectedPassword : secrets.Protect(Password);
+        Source.ProtectedPassword = secrets.Protect(settings.Password);
         await store.SaveChangesAsync(cancellation);
         return GoTo($"/build/sources/{Source.Id:N}");
     }

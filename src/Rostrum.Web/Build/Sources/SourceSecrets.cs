@@ -6,7 +6,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>Encrypts the passwords of sources, and decrypts them for the gate alone.</summary>
-internal sealed class SourceSecrets(IDataProtectionProvider protection)
+internal sealed class SourceSecrets(IDataProtectionProvider protection, SourceFiles files)
 {
     private readonly IDataProtector _protector = protection.CreateProtector("Rostrum.SourcePassword.1");
 
@@ -15,7 +15,19 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection)
     public string Unprotect(string password) => _protector.Unprotect(password);
 
     public SourceSettings Settings(SourceEntry source) =>
-        new(source.Host, source.Port, source.Database, source.UserName, _protector.Unprotect(source.ProtectedPassword), source.Encrypted);
+        files.Placed(
+            new SourceSettings(
+                source.Host,
+                source.Port,
+                source.Database,
+                source.UserName,
+                _protector.Unprotect(source.ProtectedPassword),
+                source.Encrypted
+            )
+            {
+                Kind = source.Kind,
+            }
+        );
 }
 
 /// <summary>Tells the gate how to reach the workspace's sources.</summary>

@@ -11,9 +11,14 @@ namespace Rostrum.Web.Build.Sources;
 internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, RecordFormat format, TimeProvider time)
 {
     /// <summary>What came of it: the source, or why there is none.</summary>
+    /// <param name="name">What builders call it.</param>
+    /// <param name="settings">How it is kept.</param>
+    /// <param name="reached">The same, as it is reached: of a file with its path.</param>
+    /// <param name="cancellation">Ends the wait.</param>
     public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
         string name,
         SourceSettings settings,
+        SourceSettings reached,
         CancellationToken cancellation
     )
     {
@@ -22,12 +27,12 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Rec
             return (null, $"There is a source named “{name}” already. Choose another name.");
         }
 
-        if (await SourceConnector.TestAsync(settings, cancellation) is { } failure)
+        if (await SourceConnector.TestAsync(reached, cancellation) is { } failure)
         {
             return (null, failure.Message);
         }
 
-        if (await SourceConnector.ReadStructureAsync(settings, cancellation) is not StructureResult.Read read)
+        if (await SourceConnector.ReadStructureAsync(reached, cancellation) is not StructureResult.Read read)
         {
             return (null, "The connection was lost while the tables were being read. Try again.");
         }
@@ -36,6 +41,7 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Rec
         {
             Id = Guid.NewGuid(),
             Name = name,
+            Kind = settings.Kind,
             Host = settings.Host,
             Port = settings.Port,
             Database = settings.Database,

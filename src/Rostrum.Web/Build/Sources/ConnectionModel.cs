@@ -1,0 +1,120 @@
+using System.ComponentModel.DataAnnotations;
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Sources;
+using Rostrum.Web.Security;
+
+namespace Rostrum.Web.Build.Sources;
+
+/// <summary>What is typed to connect a source of one kind, and what came of it. The kind says what that is.</summary>
+internal abstract class ConnectionModel(SourceFiles files) : PageModel
+{
+    private const int LongestHost = 253;
+
+    [BindProperty]
+    [Required(ErrorMessage = "Give the source a name.")]
+    [StringLength(60, ErrorMessage = "At most 60 characters.")]
+    public string Name { get; set; } = "";
+
+    /// <summary>The kind of source.</summary>
+    public SourceKind Kind { get; protected set; } = SourceKind.Find(SourceKind.Usual)!;
+
+    /// <summary>What stands in the form, by the settings' keys.</summary>
+    public Dictionary<string, string> Typed { get; } = new(StringComparer.Ordinal);
+
+    public string? Refusal { get; protected set; }
+
+    public string? Success { get; private set; }
+
+    /// <summary>The files to choose from.</summary>
+    public IEnumerable<string> Files => files.Names;
+
+    /// <summary>The kinds that can be connected here.</summary>
+    public IEnumerable<SourceKind> Kinds => files.Kinds;
+
+    /// <summary>The password where none is typed.</summary>
+    protected virtual string KnownPassword => "";
+
+    /// <summary>What is typed, as it is kept: of a file its name.</summary>
+    protected SourceSettings Settings =>
+        new(
+            Text("Host"),
+            int.TryParse(Text("Port"), NumberStyles.None, CultureInfo.InvariantCulture, out var port) ? port : 0,
+            Text("Database"),
+            Text("UserName"),
+            Typed.GetValueOrDefault("Password") is { Length: > 0 } password ? password : KnownPassword,
+            Typed.ContainsKey("Encrypted")
+        )
+        {
+            Kind = Kind.Name,
+        };
+
+    /// <summary>The same as the source is reached.</summary>
+    protected SourceSettings Reached => files.Placed(Settings);
+
+    /// <summary>Takes what was sent, and says what is wrong with it.</summary>
+    protected bool Read()
+    {
+        foreach (var setting in Kind.Settings.Where(setting => Request.Form.ContainsKey(setting.Key)))
+        {
+            Typed[setting.Key] = Request.Form[setting.Key].ToString();
+        }
+
+        foreach (var setting in Kind.Settings)
+        {
+            if (Problem(setting, Text(setting.Key)) is { } problem)
+            {
+                ModelState.AddModelError(setting.Key, problem);
+            }
+        }
+
+        return ModelState.IsValid;
+    }
+
+    protected async Task<IActionResult> TestAsync(CancellationToken cancellation)
+    {
+        ModelState.Remove(nameof(Name));
+        if (Read())
+        {
+            Refusal = (await SourceConnector.TestAsync(Reached, cancellation))?.Message;
+            Success = Refusal is null ? "The connection works." : null;
+        }
+
+        return Show();
+    }
+
+    protected IActionResult GoTo(string address)
+    {
+        if (!Request.IsPartial())
+        {
+            return Redirect(address);
+        }
+
+        Response.Headers["HX-Redirect"] = address;
+        return new EmptyResult();
+    }
+
+    // In a partial update only the outcome is swapped: the form stays as it is, its password too.
+    protected IActionResult Show() => Request.IsPartial() ? Partial("/Build/Sources/_Outcome.cshtml", this) : Page();
+
+    private string Text(string key) => Typed.GetValueOrDefault(key, "").Trim();
+
+    private static string? Problem(SourceSetting setting, string text) =>
+        text.Length == 0
+            ? setting.Missing
+            : setting.Input switch
+            {
+                SettingInput.Host when !IsHost(text) => "Write the name or the address of a machine alone, such as db.example.internal.",
+                SettingInput.Port
+                    when !(
+                        int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var port) && port is >= 1 and <= 65535
+                    ) => "A port lies between 1 and 65535.",
+                SettingInput.File when !SourceFiles.IsName(text) => "Write the name of a file alone, without folders.",
+                _ => null,
+            };
+
+    // The name or the address of a machine, and nothing else: no scheme, no port, no path.
+    private static bool IsHost(string text) =>
+        text.Length <= LongestHost && Uri.CheckHostName(text) != UriHostNameType.Unknown && text.Any(letter => letter is not ('0' or '.'));
+}
