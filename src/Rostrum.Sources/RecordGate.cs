@@ -271,8 +271,13 @@ public sealed class RecordGate : IAsyncDisposable
     /// <summary>
     /// What keeps a policy's condition from being decided; null where nothing does. One with a problem would let nothing through.
     /// </summary>
-    public static string? ProblemOf(DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
-        GrantSql.Problem(SqlEngines.Of(SourceKind.Usual), catalogue, dataset, condition, user);
+    /// <param name="kind">The kind of the dataset's source: what one can decide, another cannot.</param>
+    /// <param name="catalogue">The datasets that there are.</param>
+    /// <param name="dataset">The dataset whose records the condition is about.</param>
+    /// <param name="condition">The condition, a formula.</param>
+    /// <param name="user">Which names <c>user</c> has.</param>
+    public static string? ProblemOf(string kind, DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
+        GrantSql.Problem(SqlEngines.Of(kind), catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)

@@ -13,7 +13,13 @@ namespace Rostrum.Web.Build;
 internal sealed record PolicyLimit(string Words, string? Formula = null, string? Problem = null)
 {
     /// <summary>What narrows a policy; nothing where there is none.</summary>
-    public static IEnumerable<PolicyLimit> Of(StoredPolicy? policy, DatasetCatalogue catalogue, Dataset dataset, SignedIn anybody)
+    public static IEnumerable<PolicyLimit> Of(
+        StoredPolicy? policy,
+        string kind,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        SignedIn anybody
+    )
     {
         foreach (
             var (words, formula) in new[]
@@ -28,7 +34,9 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
                 yield return new PolicyLimit(
                     words,
                     formula,
-                    RecordGate.ProblemOf(catalogue, dataset, formula, anybody) is { } problem ? $"Nobody gets through: {problem}" : null
+                    RecordGate.ProblemOf(kind, catalogue, dataset, formula, anybody) is { } problem
+                        ? $"Nobody gets through: {problem}"
+                        : null
                 );
             }
         }

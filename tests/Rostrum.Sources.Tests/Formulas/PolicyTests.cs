@@ -191,7 +191,7 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     [InlineData("SQRT(cars) > 3", "The server cannot decide it: PostgreSQL has no SQRT that gives the same.")]
     [InlineData("name = user.name", null)]
     public void A_condition_that_would_let_nothing_through_is_known_before_it_is_set(string condition, string? problem) =>
-        Assert.Equal(problem, RecordGate.ProblemOf(fleet.Catalogue, Vessels, condition));
+        Assert.Equal(problem, RecordGate.ProblemOf(SourceKind.Usual, fleet.Catalogue, Vessels, condition));
 
     /// <summary>The law of policies: what the server lets through is exactly what the decision in memory allows.</summary>
     [Fact]

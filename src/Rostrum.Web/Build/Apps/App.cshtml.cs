@@ -26,12 +26,7 @@ internal sealed class AppModel(
 ) : PageModel
 {
     /// <summary>What one role may do with one dataset.</summary>
-    public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, StoredPolicy? Policy, DatasetCatalogue Catalogue, SignedIn Anybody)
-    {
-        public Verbs Verbs => Policy?.Verbs ?? Verbs.None;
-
-        public IEnumerable<PolicyLimit> Limits => PolicyLimit.Of(Policy, Catalogue, Dataset, Anybody);
-    }
+    public sealed record AccessRow(Dataset Dataset, bool IsNamedOnly, Verbs Verbs, IEnumerable<PolicyLimit> Limits);
 
     public AppDraft App { get; private set; } = null!;
 
@@ -205,12 +200,13 @@ internal sealed class AppModel(
         [
             .. from dataset in frozen.Datasets
             orderby !shown.Contains(dataset.Id), dataset.Label
+            let policy = policies.GetValueOrDefault(dataset.Id.Value)
+            let kind = workspace.Sources[dataset.Source.Value].Kind
             select new AccessRow(
                 dataset,
                 !shown.Contains(dataset.Id),
-                policies.GetValueOrDefault(dataset.Id.Value),
-                datasets,
-                workspace.Anybody
+                policy?.Verbs ?? Verbs.None,
+                PolicyLimit.Of(policy, kind, datasets, dataset, workspace.Anybody)
             ),
         ];
         DiffersFromLive =

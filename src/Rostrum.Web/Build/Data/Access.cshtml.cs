@@ -62,7 +62,7 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
     public string LabelOfRole(string role) => Roles.FirstOrDefault(entry => entry.Name == role)?.Label ?? role;
 
     /// <summary>What is wrong with a condition; null where nothing is.</summary>
-    public string? ProblemOf(string condition) => RecordGate.ProblemOf(Catalogue, Dataset, condition, Anybody);
+    public string? ProblemOf(string condition) => RecordGate.ProblemOf(Source.Kind, Catalogue, Dataset, condition, Anybody);
 
     public async Task<IActionResult> OnGetAsync(
         Guid id,
