@@ -31,9 +31,26 @@ public static class SourceConnector
                 (await engine.ReadStructureAsync(connection, token)).Tables.IsEmpty
                     ? new SourceFailure(
                         FailureReason.NoRight,
-                        $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
+                        engine.Describes.IsFile
+                            ? "It can be opened, but there is no table in it."
+                            : $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
                     )
                     : null,
+            failure => failure,
+            cancellation
+        );
+
+    /// <summary>Whether a source answers: null where it does, else why not.</summary>
+    public static Task<SourceFailure?> AskAsync(SourceSettings settings, CancellationToken cancellation) =>
+        ConnectAsync<SourceFailure?>(
+            settings,
+            async (engine, connection, token) =>
+            {
+                await using var command = connection.CreateCommand();
+                command.CommandText = "SELECT 1";
+                await command.ExecuteScalarAsync(token);
+                return null;
+            },
             failure => failure,
             cancellation
         );

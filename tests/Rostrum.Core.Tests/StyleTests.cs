@@ -17,6 +17,29 @@ public sealed class StyleTests
             select $"{Path.GetRelativePath(Repository.Root, file)}:{line.Number}";
         Assert.Empty(tooLong);
     }
+
+    /// <summary>Only its own folder knows a kind of database; and where the store is in PostgreSQL itself, the store.</summary>
+    [Fact]
+    public void What_all_sources_share_names_no_kind_of_database()
+    {
+        string[] kinds = ["postgres", "npgsql", "mysql", "mariadb", "sqlite"];
+        string[] shared =
+        [
+            .. new[] { "Sql", "Memory" }.Select(folder => $"src/Rostrum.Sources/{folder}"),
+            .. new[] { "Build", "Live", "People" }.Select(folder => $"src/Rostrum.Web/{folder}"),
+        ];
+        var files = shared
+            .SelectMany(folder => Directory.EnumerateFiles(Path.Combine(Repository.Root, folder), "*.cs*", SearchOption.AllDirectories))
+            .Concat(Directory.EnumerateFiles(Path.Combine(Repository.Root, "src/Rostrum.Sources"), "*.cs"));
+        var named =
+            from file in files
+            from line in File.ReadLines(file)
+            where
+                kinds.Any(kind => line.Contains(kind, StringComparison.OrdinalIgnoreCase))
+                && !line.Contains("const string Usual", StringComparison.Ordinal)
+            select $"{Path.GetRelativePath(Repository.Root, file)}: {line.Trim()}";
+        Assert.Empty(named);
+    }
 }
 
 /// <summary>The folder of the repository, for tests that hold its files to something.</summary>

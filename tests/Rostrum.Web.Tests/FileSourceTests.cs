@@ -23,14 +23,52 @@ public sealed class FileSourceTests(DemoApplication application) : IClassFixture
         }
 
         using var missing = await bea.PostAsync(New, New + "&handler=Test", ("Name", "x"), ("Database", "other.db"));
-        Assert.Contains("There is no file", (await Visitor.ParseAsync(missing)).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("There is no file “other.db”", (await Visitor.ParseAsync(missing)).Body!.TextContent, StringComparison.Ordinal);
         using var connected = await bea.PostAsync(New, New, ("Name", "Dues"), ("Database", "dues.db"));
         Assert.Equal(HttpStatusCode.Redirect, connected.StatusCode);
         var source = await bea.PageAsync(connected.Headers.Location!.ToString());
         Assert.Contains("bills", source.Body!.TextContent, StringComparison.Ordinal);
         var table = source.QuerySelectorAll("a").First(link => link.TextContent.Trim() is "bills" or "Bills").GetAttribute("href")!;
         Assert.Contains("HD-00001", (await bea.PageAsync(table)).Body!.TextContent, StringComparison.Ordinal);
-        Assert.Contains("SQLite file", (await bea.PageAsync("/build")).Body!.TextContent, StringComparison.Ordinal);
+        var rows = (await bea.PageAsync("/build")).QuerySelectorAll("[aria-labelledby=sources] tbody tr");
+        var dues = rows.Single(row => row.TextContent.Contains("SQLite file", StringComparison.Ordinal));
+        var health = dues.QuerySelector(".health")!.GetAttribute("hx-get")!;
+        Assert.Equal("answers", (await bea.PageAsync(health)).Body!.TextContent.Trim());
+        File.Delete(Path.Combine(application.Files, "dues.db"));
+        Assert.Contains("There is no file “dues.db”", (await bea.PageAsync(health)).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync($"/build?handler=Health&source={Guid.NewGuid()}"));
+    }
+
+    [Fact]
+    public async Task A_file_is_sent_and_kept_where_it_is_a_database_and_replaces_none()
+    {
+        var made = Path.Combine(Path.GetTempPath(), $"test_{Guid.NewGuid():N}.db");
+        await DuesLoader.LoadAsync(made, new DateOnly(2026, 3, 14), CancellationToken.None);
+        var database = await File.ReadAllBytesAsync(made);
+        File.Delete(made);
+        var bea = await application.AsAsync("bea");
+
+        Assert.Contains("“sent.db” is there now.", await SendAsync(bea, database, "sent.db"), StringComparison.Ordinal);
+        Assert.Equal(database, await File.ReadAllBytesAsync(Path.Combine(application.Files, "sent.db")));
+        Assert.Contains("There is a file “sent.db” already.", await SendAsync(bea, [1, 2, 3], "sent.db"), StringComparison.Ordinal);
+        Assert.Contains("is no SQLite database", await SendAsync(bea, new byte[4096], "zeroes.db"), StringComparison.Ordinal);
+        Assert.Contains("Give the file a plain name", await SendAsync(bea, database, ".hidden"), StringComparison.Ordinal);
+        await SendAsync(bea, database, "../outside.db");
+        Assert.False(File.Exists(Path.Combine(application.Files, "..", "outside.db")));
+        Assert.Equal(database, await File.ReadAllBytesAsync(Path.Combine(application.Files, "sent.db")));
+        Assert.Equal(["outside.db", "sent.db"], Directory.GetFiles(application.Files).Select(Path.GetFileName).Except(["dues.db"]).Order());
+    }
+
+    private static async Task<string> SendAsync(Visitor visitor, byte[] file, string name)
+    {
+        var token = (await visitor.PageAsync(New)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent(token), "__RequestVerificationToken" },
+            { new ByteArrayContent(file), "Upload", name },
+        };
+        using var answer = await visitor.Client.PostAsync(New + "&handler=Upload", form);
+        return (await Visitor.ParseAsync(answer)).Body!.TextContent;
     }
 
     [Fact]

@@ -61,7 +61,8 @@ internal static partial class MySqlFailures
                 ErrorCode: MySqlErrorCode.DatabaseAccessDenied or MySqlErrorCode.TableAccessDenied or MySqlErrorCode.ColumnAccessDenied
             } refused => new(
                 FailureReason.NoRight,
-                $"User “{settings.User}” may not do this in “{settings.Database}”: {refused.Message}. Ask the database's owner for the right."
+                $"User “{settings.User}” may not do this in “{settings.Database}”: {refused.Message}. "
+                    + "Ask the database's owner for the right."
             ),
             MySqlException { ErrorCode: MySqlErrorCode.NoSuchTable or MySqlErrorCode.BadFieldError } gone => new(
                 FailureReason.StructureChanged,
@@ -160,7 +161,8 @@ internal static partial class MySqlFailures
     )
     {
         await using var command = new MySqlCommand(
-            "SELECT column_name FROM information_schema.statistics WHERE table_schema = database() AND table_name = @table AND index_name = @key "
+            "SELECT column_name FROM information_schema.statistics WHERE table_schema = database() AND table_name = @table "
+                + "AND index_name = @key "
                 + "ORDER BY seq_in_index",
             (MySqlConnection)connection,
             (MySqlTransaction?)transaction

@@ -4,7 +4,9 @@ using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>What is said where a database refuses a row's values: at the field that is concerned, in words that are not the database's.</summary>
+/// <summary>
+/// What is said where a database refuses a row's values: at the field that is concerned, in words that are not the database's.
+/// </summary>
 internal static class Refusals
 {
     public static ImmutableArray<FieldProblem> Blank(Dataset dataset, string column) => At(dataset, [column], "This cannot be left blank.");

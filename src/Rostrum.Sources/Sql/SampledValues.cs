@@ -113,7 +113,8 @@ internal static partial class SampledValues
         await using (var command = connection.CreateCommand())
         {
             command.CommandText =
-                $"SELECT {string.Join(", ", asked.Select(column => engine.Quote(column.Name)))} FROM {engine.Quote(table.Name)} LIMIT {Sample}";
+                $"SELECT {string.Join(", ", asked.Select(column => engine.Quote(column.Name)))} "
+                + $"FROM {engine.Quote(table.Name)} LIMIT {Sample}";
             await using var rows = await command.ExecuteReaderAsync(cancellation);
             while (await rows.ReadAsync(cancellation))
             {

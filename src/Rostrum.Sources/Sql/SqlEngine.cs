@@ -109,7 +109,9 @@ internal abstract class SqlEngine
     /// <summary>The number that a row got which was just inserted; null where the database gives it back itself.</summary>
     public virtual string? LastIdentity => null;
 
-    /// <summary>Waits until nobody else is about to save records that must differ from one another; null where it need not be said.</summary>
+    /// <summary>
+    /// Waits until nobody else is about to save records that must differ from one another; null where it need not be said.
+    /// </summary>
     public virtual string? WaitForOthers(SqlText sql, TableName table) => null;
 
     /// <summary>What makes a text of a total, so that no digit of it is lost on the way.</summary>
@@ -118,7 +120,9 @@ internal abstract class SqlEngine
     /// <summary>Whether totals over a field's values are exact.</summary>
     public virtual bool TotalsExactly(Field field) => true;
 
-    /// <summary>A condition that holds while a table is so small that it is read from end to end anyway; null where it is not known.</summary>
+    /// <summary>
+    /// A condition that holds while a table is so small that it is read from end to end anyway; null where it is not known.
+    /// </summary>
     public virtual string? IsSmall(SqlText sql, string table, int rows) => null;
 
     /// <summary>A number of rows: as it is up to a bound, beyond by the database's estimate, then negative. Null where it counts.</summary>

@@ -21,7 +21,7 @@ internal sealed class SqliteEngine : SqlEngine
                 {
                     Example = "dues.db",
                     Missing = "Write the name of the file.",
-                    Help = "A file in the folder that the administrator of Rostrum has set aside for such.",
+                    Help = "Its name in the folder that the administrator has set aside for files.",
                 },
             ]
         );
@@ -36,6 +36,9 @@ internal sealed class SqliteEngine : SqlEngine
             Mode = SqliteOpenMode.ReadWrite,
             ForeignKeys = true,
             DefaultTimeout = 15,
+
+            // A connection that is kept open goes on reading a file that was replaced or removed.
+            Pooling = false,
         };
         return SqliteFactory.Instance.CreateDataSource(text.ConnectionString);
     }

@@ -33,7 +33,7 @@ internal static class SqliteFailures
         {
             SqliteException { SqliteErrorCode: CannotOpen } => new(
                 FailureReason.UnknownDatabase,
-                $"There is no file “{settings.Database}” that can be opened. Check its path, and that Rostrum may read and write it."
+                $"There is no file “{file}” that can be opened. Check its name, and that Rostrum may read and write it."
             ),
             SqliteException { SqliteErrorCode: NotADatabase or Corrupt } => new(
                 FailureReason.UnknownDatabase,
@@ -57,7 +57,9 @@ internal static class SqliteFailures
         };
     }
 
-    /// <summary>Why a row's values are refused. A constraint's message names its columns: <c>UNIQUE constraint failed: t.a, t.b</c>.</summary>
+    /// <summary>
+    /// Why a row's values are refused. A constraint's message names its columns: <c>UNIQUE constraint failed: t.a, t.b</c>.
+    /// </summary>
     public static ImmutableArray<FieldProblem> Explain(Dataset dataset, Change change, SqliteException exception)
     {
         var said = Said(exception);

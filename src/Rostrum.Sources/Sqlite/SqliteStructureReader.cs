@@ -20,7 +20,8 @@ internal static partial class SqliteStructureReader
     {
         var named = await ListAsync(
             connection,
-            "SELECT name, type, sql FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name",
+            "SELECT name, type, sql FROM sqlite_schema WHERE type IN ('table', 'view') "
+                + "AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name",
             null,
             row => (Name: row.GetString(0), IsView: row.GetString(1) == "view", Sql: row.IsDBNull(2) ? "" : row.GetString(2)),
             cancellation

@@ -1,12 +1,15 @@
 using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Build.Sources;
 
 namespace Rostrum.Web.Build;
 
 /// <summary>What the workspace has: apps and sources.</summary>
-internal sealed class IndexModel(RostrumStore store, Drafts drafts) : PageModel
+internal sealed class IndexModel(RostrumStore store, Drafts drafts, SourceSecrets secrets) : PageModel
 {
     public ImmutableArray<AppDraft> Apps { get; private set; } = [];
 
@@ -17,4 +20,10 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts) : PageModel
         Apps = [.. (await drafts.AllAsync(store, cancellation)).OrderBy(app => app.Draft.Name, StringComparer.CurrentCultureIgnoreCase)];
         Sources = [.. await store.Sources.AsNoTracking().OrderBy(source => source.Name).ToListAsync(cancellation)];
     }
+
+    /// <summary>Whether one of the sources answers: asked for by itself, so that one which is slow holds up nothing else.</summary>
+    public async Task<IActionResult> OnGetHealthAsync(Guid source, CancellationToken cancellation) =>
+        await store.Sources.AsNoTracking().FirstOrDefaultAsync(stored => stored.Id == source, cancellation) is { } found
+            ? Partial("/Build/_Health.cshtml", await SourceConnector.AskAsync(secrets.Settings(SourceEntry.Of(found)), cancellation))
+            : NotFound();
 }

@@ -14,8 +14,8 @@ public sealed class EngineTests
         "CREATE TABLE vessels (hull varchar(8) PRIMARY KEY, name varchar(20) NOT NULL UNIQUE, seats int)",
         """
             CREATE TABLE defects (
-                id {id}, vessel varchar(8) NOT NULL, title varchar(30) NOT NULL, state varchar(10) NOT NULL DEFAULT 'open', cost decimal(8,2),
-                due date, seen {moment}, story text,
+                id {id}, vessel varchar(8) NOT NULL, title varchar(30) NOT NULL, state varchar(10) NOT NULL DEFAULT 'open',
+                cost decimal(8,2), due date, seen {moment}, story text,
                 CONSTRAINT defects_state_check CHECK (state IN ('open', 'in work', 'closed')),
                 CONSTRAINT defects_cost_check CHECK (cost >= 0),
                 UNIQUE (vessel, title), FOREIGN KEY (vessel) REFERENCES vessels (hull))
@@ -290,7 +290,8 @@ public sealed class EngineTests
             );
         var key = RecordKey.Parse(defects, "1")!;
         Assert.Equal(
-            "vessel: There is another defect with the same vessel and title.; title: There is another defect with the same vessel and title.",
+            "vessel: There is another defect with the same vessel and title.; "
+                + "title: There is another defect with the same vessel and title.",
             await RefusedAsync(new Change.Insert(Values(("vessel", "BF-1"), ("title", "Pump leaks"))))
         );
         Assert.Equal(

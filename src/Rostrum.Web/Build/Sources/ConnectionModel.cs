@@ -8,6 +8,8 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>What is typed to connect a source of one kind, and what came of it. The kind says what that is.</summary>
+[RequestSizeLimit((SourceFiles.MostMegabytes + 1) * 1024L * 1024)]
+[RequestFormLimits(MultipartBodyLengthLimit = (SourceFiles.MostMegabytes + 1) * 1024L * 1024)]
 internal abstract class ConnectionModel(SourceFiles files) : PageModel
 {
     private const int LongestHost = 253;
@@ -26,6 +28,12 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
     public string? Refusal { get; protected set; }
 
     public string? Success { get; private set; }
+
+    /// <summary>Why a file that was sent is not kept.</summary>
+    public string? UploadProblem { get; private set; }
+
+    /// <summary>What an address of this page says of the kind.</summary>
+    public virtual string KindQuery => "";
 
     /// <summary>The files to choose from.</summary>
     public IEnumerable<string> Files => files.Names;
@@ -82,6 +90,35 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
         }
 
         return Show();
+    }
+
+    /// <summary>Keeps a file that was sent, where it can be connected, and writes its name into the form.</summary>
+    protected async Task<IActionResult> UploadAsync(IFormFile? file, CancellationToken cancellation)
+    {
+        ModelState.Clear();
+        if (!Kind.IsFile)
+        {
+            return NotFound();
+        }
+
+        Typed["Database"] = Request.Form["Database"].ToString();
+        if (file is not null)
+        {
+            var name = Path.GetFileName(file.FileName);
+            UploadProblem = await files.KeepAsync(file, name, cancellation);
+            if (UploadProblem is null)
+            {
+                Typed["Database"] = name;
+                Success = $"“{name}” is there now.";
+                if (await SourceConnector.TestAsync(Reached, cancellation) is { } failure)
+                {
+                    files.Remove(name);
+                    (UploadProblem, Success, Typed["Database"]) = (failure.Message, null, "");
+                }
+            }
+        }
+
+        return Partial("/Build/Sources/_File.cshtml", this);
     }
 
     protected IActionResult GoTo(string address)

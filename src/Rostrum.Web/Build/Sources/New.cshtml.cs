@@ -25,6 +25,11 @@ internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : Connectio
     public Task<IActionResult> OnPostTestAsync(string? kind, CancellationToken cancellation) =>
         Choose(kind) ? TestAsync(cancellation) : Task.FromResult<IActionResult>(NotFound());
 
+    public override string KindQuery => $"kind={Kind.Name}";
+
+    public Task<IActionResult> OnPostUploadAsync(string? kind, IFormFile? upload, CancellationToken cancellation) =>
+        Choose(kind) ? UploadAsync(upload, cancellation) : Task.FromResult<IActionResult>(NotFound());
+
     public async Task<IActionResult> OnPostAsync(string? kind, CancellationToken cancellation)
     {
         if (!Choose(kind))

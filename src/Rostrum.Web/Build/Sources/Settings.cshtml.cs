@@ -58,6 +58,8 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
 
     public Task<IActionResult> OnPostTestAsync(CancellationToken cancellation) => TestAsync(cancellation);
 
+    public Task<IActionResult> OnPostUploadAsync(IFormFile? upload, CancellationToken cancellation) => UploadAsync(upload, cancellation);
+
     public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
     {
         if (!Read())
