@@ -86,8 +86,7 @@ public sealed class RecordGate : IAsyncDisposable
         var dataset = catalogue.Find(request.Dataset)!;
         return await FromSourceAsync<ReadResult>(
             dataset,
-            (statements, token) =>
-                new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).ReadAsync(statements, dataset, allowed, token),
+            (statements, token) => Reads(statements, catalogue, grants, formulas!).ReadAsync(statements, dataset, allowed, token),
             failure => new ReadResult.Failed(failure),
             cancellation
         );
@@ -114,13 +113,8 @@ public sealed class RecordGate : IAsyncDisposable
             : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
                 (statements, token) =>
-                    new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).ExplainAsync(
-                        statements,
-                        catalogue.Find(request.Dataset)!,
-                        allowed,
-                        run,
-                        token
-                    ),
+                    Reads(statements, catalogue, grants, formulas!)
+                        .ExplainAsync(statements, catalogue.Find(request.Dataset)!, allowed, run, token),
                 failure => new ExplainResult.Not(failure.Message),
                 cancellation
             );
@@ -157,13 +151,7 @@ public sealed class RecordGate : IAsyncDisposable
         return await FromSourceAsync<GroupResult>(
             dataset,
             (statements, token) =>
-                new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).GroupAsync(
-                    statements,
-                    dataset,
-                    allowed,
-                    request.Limit,
-                    token
-                ),
+                Reads(statements, catalogue, grants, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
             failure => new GroupResult.Failed(failure),
             cancellation
         );
@@ -207,13 +195,7 @@ public sealed class RecordGate : IAsyncDisposable
             : await FromSourceAsync<TotalResult>(
                 dataset,
                 (statements, token) =>
-                    new SqlReads(statements.Engine, catalogue, grants, _format, formulas!).TotalsAsync(
-                        statements,
-                        dataset,
-                        allowed,
-                        request.Totals,
-                        token
-                    ),
+                    Reads(statements, catalogue, grants, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
                 failure => new TotalResult.Failed(failure),
                 cancellation
             );
@@ -337,29 +319,22 @@ public sealed class RecordGate : IAsyncDisposable
         return await AtSourceAsync<SaveResult>(
             dataset,
             (engine, connection, token) =>
-                new SqlWrites(
-                    engine,
-                    catalogue,
-                    grants,
-                    _format,
-                    context,
-                    NeededFor,
-                    new SqlRules(engine, catalogue, context, grants.User)
-                ).SaveLockedAsync(
-                    connection,
-                    dataset,
-                    key,
-                    async statements =>
-                        await decide(new RecordGate(this, dataset.Source, statements), token) switch
-                        {
-                            Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
-                                ? (null, refusal)
-                                : (change, null),
-                            Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
-                            _ => throw new InvalidOperationException("unknown decision"),
-                        },
-                    token
-                ),
+                Writes(engine, catalogue, grants, context, NeededFor)
+                    .SaveLockedAsync(
+                        connection,
+                        dataset,
+                        key,
+                        async statements =>
+                            await decide(new RecordGate(this, dataset.Source, statements), token) switch
+                            {
+                                Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
+                                    ? (null, refusal)
+                                    : (change, null),
+                                Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
+                                _ => throw new InvalidOperationException("unknown decision"),
+                            },
+                        token
+                    ),
             NotSaved,
             cancellation
         );
@@ -417,15 +392,7 @@ public sealed class RecordGate : IAsyncDisposable
         return await AtSourceAsync<ManyResult>(
             dataset,
             (engine, connection, token) =>
-                new SqlWrites(
-                    engine,
-                    catalogue,
-                    grants,
-                    _format,
-                    context,
-                    NeededFor,
-                    new SqlRules(engine, catalogue, context, grants.User)
-                ).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+                Writes(engine, catalogue, grants, context, NeededFor).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
             failure => new ManyResult.Failed(failure),
             cancellation
         );
@@ -622,19 +589,11 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         // What is taken back was once as it is to be again; rules are for what is new.
-
         return await AtSourceAsync<SaveResult>(
             dataset,
             (engine, connection, token) =>
-                new SqlWrites(
-                    engine,
-                    catalogue,
-                    grants,
-                    _format,
-                    context,
-                    needed,
-                    isUndo ? null : new SqlRules(engine, catalogue, context, grants.User)
-                ).SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
+                Writes(engine, catalogue, grants, context, needed, holdsRules: !isUndo)
+                    .SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
             NotSaved,
             cancellation
         );
@@ -747,6 +706,19 @@ public sealed class RecordGate : IAsyncDisposable
                 ? "The list cannot be narrowed or ordered by a field that is not there for you."
             : null;
     }
+
+    private SqlReads Reads(Statements statements, DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas) =>
+        new(statements.Engine, catalogue, grants, _format, formulas);
+
+    private SqlWrites Writes(
+        SqlEngine engine,
+        DatasetCatalogue catalogue,
+        Grants grants,
+        FormulaContext context,
+        Func<Change, Verbs> needed,
+        bool holdsRules = true
+    ) =>
+        new(engine, catalogue, grants, _format, context, needed, holdsRules ? new SqlRules(engine, catalogue, context, grants.User) : null);
 
     private Task<T> AtSourceAsync<T>(
         Dataset dataset,

@@ -22,13 +22,6 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
     /// <summary>Whether its sources are files on the server.</summary>
     public bool IsFile => Settings.Any(setting => setting.Input is SettingInput.File);
 
-    /// <summary>Where a source of this kind is, for people.</summary>
-    public string Where(SourceSettings settings)
-    {
-        ArgumentNullException.ThrowIfNull(settings);
-        return IsFile ? settings.Database : settings.ToString();
-    }
-
     /// <summary>What every server of databases wants to be told.</summary>
     /// <param name="port">The port where such a server usually listens.</param>
     internal static ImmutableArray<SourceSetting> Server(int port) =>

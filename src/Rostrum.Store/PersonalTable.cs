@@ -41,4 +41,10 @@ public sealed record PersonalTable
 
     /// <summary>The person's own views of it.</summary>
     public ImmutableArray<SavedView> Views { get; init; } = [];
+
+    /// <summary>The view of a name, of the person's own or of those for everybody, and the table as it is shown under it.</summary>
+    public (SavedView? View, PersonalTable Shown) Under(string? name, ImmutableArray<SavedView> shared) =>
+        Views.Concat(shared).FirstOrDefault(view => view.Name == name) is { } view
+            ? (view, this with { Hidden = view.Hidden, Density = view.Density })
+            : (null, this);
 }

@@ -45,7 +45,11 @@ public sealed record SourceEntry(
 }
 
 /// <summary>A role by its name and what people read.</summary>
-public sealed record RoleEntry(string Name, string Label);
+public sealed record RoleEntry(string Name, string Label)
+{
+    /// <summary>It is Rostrum's own, and stays as it is.</summary>
+    public bool IsOurs => Name is Role.Builder or Role.Owner;
+}
 
 /// <summary>A person's name, address, the names of the person's roles, and what else the workspace keeps of people.</summary>
 public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)

@@ -2,6 +2,7 @@ using System.Collections.Frozen;
 using System.Data.Common;
 using System.Globalization;
 using MySqlConnector;
+using Rostrum.Core;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
 
@@ -13,10 +14,8 @@ namespace Rostrum.Sources.MySql;
 /// </summary>
 internal abstract class MySqlCodec : SqlCodec
 {
-    private static readonly FrozenDictionary<Type, MySqlCodec> Known = typeof(MySqlCodec)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(MySqlCodec)))
-        .Select(type => (MySqlCodec)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, MySqlCodec> Known = FoundClasses
+        .Of<MySqlCodec>()
         .ToFrozenDictionary(codec => codec.Type);
 
     public static MySqlCodec Of(FieldType type) => Known[type.GetType()];

@@ -119,16 +119,4 @@ internal sealed class MySqlEngine : SqlEngine
 
     public override Task<SourceStructure> ReadStructureAsync(DbConnection connection, CancellationToken cancellation) =>
         MySqlStructureReader.ReadAsync(connection, cancellation);
-
-    public override Task<SourceStructure> WithValuesAsync(
-        DbConnection connection,
-        SourceStructure structure,
-        CancellationToken cancellation
-    ) => SampledValues.AddToAsync(this, connection, structure, cancellation);
-
-    public override Task<RelationEvidence> WeighAsync(
-        DbConnection connection,
-        RelationCandidate candidate,
-        CancellationToken cancellation
-    ) => SampledValues.WeighAsync(this, connection, candidate, cancellation);
 }

@@ -48,10 +48,7 @@ internal static partial class MySqlFailures
     public static SourceFailure Of(Exception exception, SourceSettings settings) =>
         exception switch
         {
-            MySqlException { ErrorCode: MySqlErrorCode.AccessDenied } => new(
-                FailureReason.WrongPassword,
-                $"The server at {settings.Host} does not accept this user and password. Check both; user is “{settings.User}”."
-            ),
+            MySqlException { ErrorCode: MySqlErrorCode.AccessDenied } => ServerFailures.WrongPassword(settings),
             MySqlException { ErrorCode: MySqlErrorCode.UnknownDatabase } => new(
                 FailureReason.UnknownDatabase,
                 $"The server at {settings.Host} has no database “{settings.Database}”. Check its spelling."
@@ -59,37 +56,21 @@ internal static partial class MySqlFailures
             MySqlException
             {
                 ErrorCode: MySqlErrorCode.DatabaseAccessDenied or MySqlErrorCode.TableAccessDenied or MySqlErrorCode.ColumnAccessDenied
-            } refused => new(
-                FailureReason.NoRight,
-                $"User “{settings.User}” may not do this in “{settings.Database}”: {refused.Message}. "
-                    + "Ask the database's owner for the right."
-            ),
-            MySqlException { ErrorCode: MySqlErrorCode.NoSuchTable or MySqlErrorCode.BadFieldError } gone => new(
-                FailureReason.StructureChanged,
-                $"“{settings.Database}” is not built as it was when Rostrum read it: {gone.Message}."
+            } refused => ServerFailures.NoRight(settings, refused.Message),
+            MySqlException { ErrorCode: MySqlErrorCode.NoSuchTable or MySqlErrorCode.BadFieldError } gone => ServerFailures.Changed(
+                settings,
+                gone.Message
             ),
             MySqlException
             {
                 ErrorCode: MySqlErrorCode.CommandTimeoutExpired or MySqlErrorCode.QueryInterrupted or MySqlErrorCode.LockWaitTimeout
-            } => new(
-                FailureReason.TimedOut,
-                $"“{settings.Database}” took too long to answer. Narrow the question with a filter, or try again."
+            } => ServerFailures.TooSlow(settings),
+            MySqlException { ErrorCode: MySqlErrorCode.ConnectionCountError or MySqlErrorCode.ServerShutdown } => ServerFailures.Full(
+                settings
             ),
-            MySqlException { ErrorCode: MySqlErrorCode.ConnectionCountError or MySqlErrorCode.ServerShutdown } => new(
-                FailureReason.Refused,
-                $"The server at {settings.Host} takes no connections at the moment. Try again shortly."
-            ),
-            _ when Inner<SocketException>(exception)
-                    is { SocketErrorCode: SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData } => new(
-                FailureReason.UnknownHost,
-                $"No machine is known by the name “{settings.Host}”. Check its spelling."
-            ),
-            _ when Inner<SocketException>(exception) is { SocketErrorCode: SocketError.ConnectionRefused } => new(
-                FailureReason.Refused,
-                $"Nothing listens at {settings.Host}, port {settings.Port}. Is the server running, and is this its port?"
-            ),
+            _ when ServerFailures.Unreached(exception, settings) is { } unreached => unreached,
             MySqlException { ErrorCode: MySqlErrorCode.UnableToConnectToHost } => IsUnknown(settings.Host)
-                ? new(FailureReason.UnknownHost, $"No machine is known by the name “{settings.Host}”. Check its spelling.")
+                ? ServerFailures.UnknownHost(settings)
                 : new(
                     FailureReason.Refused,
                     $"Nothing answers at {settings.Host}, port {settings.Port}. Is the server running, and is this its port?"
@@ -99,12 +80,8 @@ internal static partial class MySqlFailures
                 $"{settings.Host}, port {settings.Port}, did not answer as such a server does. Is it reachable from here, "
                     + (settings.Encrypted ? "and can it encrypt?" : "and is this its port?")
             ),
-            MySqlException other => new(FailureReason.Other, $"“{settings.Database}” refuses: {other.Message}."),
-            _ => new(
-                FailureReason.Other,
-                $"The connection to {settings.Host}, port {settings.Port}, broke. Try again; if it keeps happening, ask whoever "
-                    + "runs that server."
-            ),
+            MySqlException other => ServerFailures.Refuses(settings, other.Message),
+            _ => ServerFailures.Broken(settings),
         };
 
     /// <summary>Why a row's values are refused: the server names keys and columns in what it says.</summary>
@@ -191,18 +168,5 @@ internal static partial class MySqlFailures
         {
             return true;
         }
-    }
-
-    private static T? Inner<T>(Exception? exception)
-        where T : Exception
-    {
-        while (exception is not null and not T)
-        {
-            exception = exception is AggregateException aggregate
-                ? aggregate.InnerExceptions.OfType<T>().FirstOrDefault() ?? aggregate.InnerException
-                : exception.InnerException;
-        }
-
-        return exception as T;
     }
 }

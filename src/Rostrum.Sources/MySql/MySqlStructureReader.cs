@@ -52,15 +52,15 @@ internal static partial class MySqlStructureReader
 
     public static async Task<SourceStructure> ReadAsync(DbConnection connection, CancellationToken cancellation)
     {
-        var schema = (await ListAsync(connection, "SELECT database()", row => row.GetString(0), cancellation))[0];
+        var schema = (await PlainQuery.ListAsync(connection, "SELECT database()", row => row.GetString(0), cancellation))[0];
         var checks = (
-            await ListAsync(connection, Checks, row => (Table: row.GetString(0), Clause: row.GetString(1)), cancellation)
+            await PlainQuery.ListAsync(connection, Checks, row => (Table: row.GetString(0), Clause: row.GetString(1)), cancellation)
         ).ToLookup(check => check.Table, check => check.Clause, StringComparer.Ordinal);
         var columns = (
-            await ListAsync(connection, Columns, row => (Table: row.GetString(0), Column: ReadColumn(row)), cancellation)
+            await PlainQuery.ListAsync(connection, Columns, row => (Table: row.GetString(0), Column: ReadColumn(row)), cancellation)
         ).ToLookup(column => column.Table, column => column.Column, StringComparer.Ordinal);
         var keys = (
-            await ListAsync(
+            await PlainQuery.ListAsync(
                 connection,
                 Keys,
                 row => (Table: row.GetString(0), Key: row.GetString(1), Column: row.GetString(2)),
@@ -68,7 +68,7 @@ internal static partial class MySqlStructureReader
             )
         ).ToLookup(key => key.Table, StringComparer.Ordinal);
         var foreign = (
-            await ListAsync(
+            await PlainQuery.ListAsync(
                 connection,
                 ForeignKeys,
                 row =>
@@ -83,7 +83,7 @@ internal static partial class MySqlStructureReader
                 cancellation
             )
         ).ToLookup(key => key.Table, StringComparer.Ordinal);
-        var tables = await ListAsync(
+        var tables = await PlainQuery.ListAsync(
             connection,
             Tables,
             row => (Name: row.GetString(0), IsView: Truth(row, 1), Comment: Text(row, 2), Rows: Number(row, 3)),
@@ -198,23 +198,4 @@ internal static partial class MySqlStructureReader
         row.IsDBNull(index) ? null : (long)Math.Min(Convert.ToDecimal(row.GetValue(index), CultureInfo.InvariantCulture), int.MaxValue);
 
     private static bool Truth(DbDataReader row, int index) => Convert.ToInt64(row.GetValue(index), CultureInfo.InvariantCulture) != 0;
-
-    private static async Task<List<T>> ListAsync<T>(
-        DbConnection connection,
-        string sql,
-        Func<DbDataReader, T> read,
-        CancellationToken cancellation
-    )
-    {
-        var rows = new List<T>();
-        await using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        while (await reader.ReadAsync(cancellation))
-        {
-            rows.Add(read(reader));
-        }
-
-        return rows;
-    }
 }

@@ -3,6 +3,7 @@ using System.Data.Common;
 using System.Globalization;
 using Npgsql;
 using NpgsqlTypes;
+using Rostrum.Core;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
 
@@ -14,10 +15,8 @@ namespace Rostrum.Sources.Postgres;
 /// </summary>
 internal abstract class PostgresCodec : SqlCodec
 {
-    private static readonly FrozenDictionary<Type, PostgresCodec> Known = typeof(PostgresCodec)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(PostgresCodec)))
-        .Select(type => (PostgresCodec)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, PostgresCodec> Known = FoundClasses
+        .Of<PostgresCodec>()
         .ToFrozenDictionary(codec => codec.Type);
 
     /// <summary>The type of parameters that carry its values.</summary>

@@ -83,6 +83,8 @@ internal sealed class PostgresEngine : SqlEngine
 
     public override string TotalCast => "::text";
 
+    public override bool KnowsSizes => true;
+
     public override string IsSmall(SqlText sql, string table, int rows) =>
         $"(SELECT c.reltuples BETWEEN 0 AND {rows} FROM pg_class c WHERE c.oid = {sql.Text(table)}::regclass)";
 
@@ -138,7 +140,7 @@ internal sealed class PostgresEngine : SqlEngine
         DbConnection connection,
         SourceStructure structure,
         CancellationToken cancellation
-    ) => PostgresValueReader.WithValuesAsync((NpgsqlConnection)connection, structure, cancellation);
+    ) => PostgresValueReader.WithValuesAsync(this, (NpgsqlConnection)connection, structure, cancellation);
 
     public override Task<RelationEvidence> WeighAsync(
         DbConnection connection,
@@ -147,7 +149,7 @@ internal sealed class PostgresEngine : SqlEngine
     ) => PostgresStructureReader.WeighAsync((NpgsqlConnection)connection, candidate, cancellation);
 
     private static string Several(SqlText sql, Field field, object[] values) =>
-        sql.Of(PostgresCodec.Of(field.Type).Several(values)) + (Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
+        sql.Placeholder(PostgresCodec.Of(field.Type).Several(values)) + (Cast(field) is { Length: > 0 } cast ? $"{cast}[]" : "");
 
     private static string Cast(Field field) =>
         PostgresCodec.Of(field.Type).NeedsCast || field.NativeType is "citext" ? $"::{field.NativeType}" : "";

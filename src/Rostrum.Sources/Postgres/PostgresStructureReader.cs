@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Data.Common;
 using System.Text.RegularExpressions;
 using Npgsql;
 using Rostrum.Core.Datasets;
@@ -81,7 +82,7 @@ internal static partial class PostgresStructureReader
 
     public static async Task<SourceStructure> ReadAsync(NpgsqlConnection connection, CancellationToken cancellation)
     {
-        var tables = await ListAsync(
+        var tables = await PlainQuery.ListAsync(
             connection,
             Tables,
             row =>
@@ -152,7 +153,7 @@ internal static partial class PostgresStructureReader
             ? expression
             : DomainValue.Replace(expression, SqlIdentifier.Quote(column).Replace("$", "$$", StringComparison.Ordinal));
 
-    private static ColumnStructure ReadColumn(NpgsqlDataReader row)
+    private static ColumnStructure ReadColumn(DbDataReader row)
     {
         var generation = (row.GetString(7), row.GetString(8)) switch
         {
@@ -171,36 +172,18 @@ internal static partial class PostgresStructureReader
         return new ColumnStructure(row.GetString(1), type, row.GetString(4), row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
     }
 
-    private static async Task<List<T>> ListAsync<T>(
-        NpgsqlConnection connection,
-        string sql,
-        Func<NpgsqlDataReader, T> read,
-        CancellationToken cancellation
-    )
-    {
-        var rows = new List<T>();
-        await using var command = new NpgsqlCommand(sql, connection);
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        while (await reader.ReadAsync(cancellation))
-        {
-            rows.Add(read(reader));
-        }
-
-        return rows;
-    }
-
     private static async Task<ILookup<long, T>> GroupsAsync<T>(
         NpgsqlConnection connection,
         string sql,
-        Func<NpgsqlDataReader, T> read,
+        Func<DbDataReader, T> read,
         CancellationToken cancellation
     ) =>
-        (await ListAsync(connection, sql, row => (Table: row.GetInt64(0), Item: read(row)), cancellation)).ToLookup(
+        (await PlainQuery.ListAsync(connection, sql, row => (Table: row.GetInt64(0), Item: read(row)), cancellation)).ToLookup(
             pair => pair.Table,
             pair => pair.Item
         );
 
-    private static string? Text(NpgsqlDataReader row, int index) => row.IsDBNull(index) ? null : row.GetString(index);
+    private static string? Text(DbDataReader row, int index) => row.IsDBNull(index) ? null : row.GetString(index);
 
-    private static ImmutableArray<string> Texts(NpgsqlDataReader row, int index) => [.. row.GetFieldValue<string[]>(index)];
+    private static ImmutableArray<string> Texts(DbDataReader row, int index) => [.. row.GetFieldValue<string[]>(index)];
 }

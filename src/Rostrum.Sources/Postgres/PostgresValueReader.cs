@@ -9,30 +9,9 @@ namespace Rostrum.Sources.Postgres;
 /// <summary>Asks the values of a source what they are, where names and types do not say it.</summary>
 internal static class PostgresValueReader
 {
-    // Characters. More do not fit the line of a form.
-    private const int MostOfALine = 120;
-    private const int MostOfAName = 60;
-
-    // Of a table's rows.
-    private const int Sample = 1000;
-    private const int SampleOfChoices = 100_000;
-
-    // So many different texts are a choice, where each stands there so often on average.
-    private const int MostChoices = 12;
-    private const int LeastRepeated = 3;
-    private const int LongestChoice = 40;
-
-    private static readonly (TextShape Shape, string Pattern)[] Shapes =
-    [
-        (TextShape.EmailAddress, @"^[^@\s]+@[^@\s]+\.[^@\s]+$"),
-        (TextShape.PictureAddress, @"^https?://\S+\.(png|jpe?g|gif|webp|svg|avif)(\?\S*)?$"),
-        (TextShape.WebAddress, @"^https?://\S+$"),
-        (TextShape.Colour, "^#([0-9a-f]{3}|[0-9a-f]{6})$"),
-        (TextShape.PhoneNumber, @"^\+?[0-9][0-9 ()/.-]{5,}$"),
-    ];
-
     /// <summary>The structure with what a sample of each table's values says. A table that cannot be read stays as it is.</summary>
     public static async Task<SourceStructure> WithValuesAsync(
+        SqlEngine engine,
         NpgsqlConnection connection,
         SourceStructure structure,
         CancellationToken cancellation
@@ -43,7 +22,7 @@ internal static class PostgresValueReader
         {
             try
             {
-                tables.Add(table.IsView ? table : await WithValuesAsync(connection, table, cancellation));
+                tables.Add(table.IsView ? table : await WithValuesAsync(engine, connection, table, cancellation));
             }
             catch (PostgresException)
             {
@@ -56,6 +35,7 @@ internal static class PostgresValueReader
     }
 
     private static async Task<TableStructure> WithValuesAsync(
+        SqlEngine engine,
         NpgsqlConnection connection,
         TableStructure table,
         CancellationToken cancellation
@@ -76,27 +56,27 @@ internal static class PostgresValueReader
             connection,
             $"""
             SELECT {string.Join(", ", asked)}
-            FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table.Name)} LIMIT {Sample}) sample
+            FROM (SELECT {string.Join(", ", columns)} FROM {SqlIdentifier.Quote(table.Name)} LIMIT {SampledValues.Sample}) sample
             """,
             cancellation
         );
 
         var found = new Dictionary<string, ColumnStructure>(StringComparer.Ordinal);
-        var each = Shapes.Length + 2;
+        var each = SampledValues.Shapes.Length + 2;
         foreach (var (text, at) in texts.Select((text, at) => (text, at * each)))
         {
             var isLong = text.Type is FieldType.Text { MaxLength: null } && answers[at];
-            var which = Array.FindIndex(answers, at + 2, Shapes.Length, holds => holds) - at - 2;
+            var which = Array.FindIndex(answers, at + 2, SampledValues.Shapes.Length, holds => holds) - at - 2;
             found[text.Name] = text with
             {
                 Type = isLong ? new FieldType.Text(Long: true) : text.Type,
                 Values = new ValueEvidence
                 {
                     IsShort = answers[at + 1],
-                    Shape = which >= 0 ? Shapes[which].Shape : null,
+                    Shape = which >= 0 ? SampledValues.Shapes[which].Shape : null,
                     Few =
                         !isLong && FormatGuess.MayBeChoice(text) && !table.IsUnique(text.Name)
-                            ? await FewAsync(connection, table.Name, text.Name, cancellation)
+                            ? await SampledValues.FewAsync(engine, connection, table.Name, text.Name, cancellation)
                             : [],
                 },
             };
@@ -115,10 +95,10 @@ internal static class PostgresValueReader
 
     // Is one of them long? Are they all short? Are they all of a shape?
     private static IEnumerable<string> Questions(string column) =>
-        Shapes
-            .Select(shape => $"coalesce(bool_and({column} ~* '{shape.Pattern}') FILTER (WHERE {column} <> ''), false)")
-            .Prepend($"coalesce(max(length({column})) <= {MostOfAName}, false)")
-            .Prepend($"coalesce(bool_or(length({column}) > {MostOfALine} OR {column} ~ '[\n\r]'), false)");
+        SampledValues
+            .Shapes.Select(shape => $"coalesce(bool_and({column} ~* '{shape.Pattern}') FILTER (WHERE {column} <> ''), false)")
+            .Prepend($"coalesce(max(length({column})) <= {SampledValues.MostOfAName}, false)")
+            .Prepend($"coalesce(bool_or(length({column}) > {SampledValues.MostOfALine} OR {column} ~ '[\n\r]'), false)");
 
     private static async Task<bool[]> AnswersAsync(NpgsqlConnection connection, string sql, CancellationToken cancellation)
     {
@@ -126,36 +106,5 @@ internal static class PostgresValueReader
         await using var row = await command.ExecuteReaderAsync(cancellation);
         await row.ReadAsync(cancellation);
         return [.. Enumerable.Range(0, row.FieldCount).Select(row.GetBoolean)];
-    }
-
-    private static async Task<ImmutableArray<string>> FewAsync(
-        NpgsqlConnection connection,
-        TableName table,
-        string column,
-        CancellationToken cancellation
-    )
-    {
-        var name = SqlIdentifier.Quote(column);
-        await using var command = new NpgsqlCommand(
-            $"""
-            SELECT {name}::text, count(*)
-            FROM (SELECT {name} FROM {SqlIdentifier.Quote(table)} WHERE {name} IS NOT NULL LIMIT {SampleOfChoices}) sample
-            GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT {MostChoices + 1}
-            """,
-            connection
-        );
-        var values = new List<(string Text, long Times)>();
-        await using var rows = await command.ExecuteReaderAsync(cancellation);
-        while (await rows.ReadAsync(cancellation))
-        {
-            values.Add((rows.GetString(0), rows.GetInt64(1)));
-        }
-
-        return
-            values.Count is >= 2 and <= MostChoices
-            && values.Sum(value => value.Times) >= values.Count * LeastRepeated
-            && values.All(value => value.Text.Trim().Length is > 0 and <= LongestChoice)
-            ? [.. values.Select(value => value.Text)]
-            : [];
     }
 }

@@ -1,5 +1,3 @@
-using Rostrum.Sources.Memory;
-
 namespace Rostrum.Sources.Sql;
 
 /// <summary>The connection was lost while a transaction was ending: it is not known whether it did.</summary>

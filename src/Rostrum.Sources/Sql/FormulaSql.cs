@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -1,6 +1,5 @@
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Formulas.Functions;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -2,7 +2,6 @@ using System.Globalization;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Formulas.Functions;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

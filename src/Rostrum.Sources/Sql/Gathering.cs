@@ -1,6 +1,5 @@
 using System.Data.Common;
 using System.Diagnostics;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

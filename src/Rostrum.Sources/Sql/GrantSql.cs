@@ -1,7 +1,6 @@
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

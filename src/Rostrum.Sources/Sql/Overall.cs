@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Data.Common;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 
@@ -117,7 +116,7 @@ internal sealed class SharedLook : Gathering.Waiting
 
     private static bool CanShare(Gathering.Waiting statement) =>
         statement.Overall is not null
-        && statement.Pool.Engine.IsSmall(new SqlText(statement.Pool.Engine), statement.Overall.Table, FewRows) is not null
+        && statement.Pool.Engine.KnowsSizes
         && !(
             statement.Pool.Experience.LargeTables.TryGet(statement.Overall.Table, out var seen)
             && Environment.TickCount64 - seen < TriedAgainAfter.TotalMilliseconds
@@ -128,7 +127,7 @@ internal sealed class SharedLook : Gathering.Waiting
     {
         var sql = new SqlText(askers[0].Pool.Engine) { Table = askers[0].Table };
         var name = table[..table.LastIndexOf(' ')];
-        var small = sql.Engine.IsSmall(sql, name, FewRows)!;
+        var small = sql.Engine.IsSmall(sql, name, FewRows);
         sql.Add($"SELECT {small}");
         foreach (var asker in askers)
         {

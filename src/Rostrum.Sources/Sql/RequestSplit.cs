@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

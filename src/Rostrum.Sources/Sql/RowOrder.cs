@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

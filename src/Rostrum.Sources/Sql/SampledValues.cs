@@ -10,14 +10,14 @@ namespace Rostrum.Sources.Sql;
 /// <summary>
 /// Asks the values of a database what they are, where names and types do not say it: a sample of each table is read, and looked at here.
 /// </summary>
-internal static partial class SampledValues
+internal static class SampledValues
 {
     // Characters. More do not fit the line of a form.
-    private const int MostOfALine = 120;
-    private const int MostOfAName = 60;
+    public const int MostOfALine = 120;
+    public const int MostOfAName = 60;
 
     // Of a table's rows.
-    private const int Sample = 1000;
+    public const int Sample = 1000;
     private const int SampleOfChoices = 100_000;
 
     // So many different texts are a choice, where each stands there so often on average.
@@ -25,30 +25,28 @@ internal static partial class SampledValues
     private const int LeastRepeated = 3;
     private const int LongestChoice = 40;
 
-    private const RegexOptions Options = RegexOptions.IgnoreCase | RegexOptions.CultureInvariant;
-
-    [GeneratedRegex(@"^[^@\s]+@[^@\s]+\.[^@\s]+$", Options, 1000)]
-    private static partial Regex EmailAddress { get; }
-
-    [GeneratedRegex(@"^https?://\S+\.(?:png|jpe?g|gif|webp|svg|avif)(?:\?\S*)?$", Options, 1000)]
-    private static partial Regex PictureAddress { get; }
-
-    [GeneratedRegex(@"^https?://\S+$", Options, 1000)]
-    private static partial Regex WebAddress { get; }
-
-    [GeneratedRegex("^#(?:[0-9a-f]{3}|[0-9a-f]{6})$", Options, 1000)]
-    private static partial Regex Colour { get; }
-
-    [GeneratedRegex(@"^\+?[0-9][0-9 ()/.-]{5,}$", Options, 1000)]
-    private static partial Regex PhoneNumber { get; }
-
-    private static readonly (TextShape Shape, Regex Pattern)[] Shapes =
+    /// <summary>What texts of a shape fit, whatever their capitals; in words that databases with regular expressions read alike.</summary>
+    public static readonly ImmutableArray<(TextShape Shape, string Pattern)> Shapes =
     [
-        (TextShape.EmailAddress, EmailAddress),
-        (TextShape.PictureAddress, PictureAddress),
-        (TextShape.WebAddress, WebAddress),
-        (TextShape.Colour, Colour),
-        (TextShape.PhoneNumber, PhoneNumber),
+        (TextShape.EmailAddress, @"^[^@\s]+@[^@\s]+\.[^@\s]+$"),
+        (TextShape.PictureAddress, @"^https?://\S+\.(png|jpe?g|gif|webp|svg|avif)(\?\S*)?$"),
+        (TextShape.WebAddress, @"^https?://\S+$"),
+        (TextShape.Colour, "^#([0-9a-f]{3}|[0-9a-f]{6})$"),
+        (TextShape.PhoneNumber, @"^\+?[0-9][0-9 ()/.-]{5,}$"),
+    ];
+
+    private static readonly (TextShape Shape, Regex Pattern)[] Patterns =
+    [
+        .. Shapes.Select(shape =>
+            (
+                shape.Shape,
+                new Regex(
+                    shape.Pattern,
+                    RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
+                    TimeSpan.FromSeconds(1)
+                )
+            )
+        ),
     ];
 
     /// <summary>The structure with what a sample of each table's values says. A table that cannot be read stays as it is.</summary>
@@ -169,7 +167,7 @@ internal static partial class SampledValues
                 Shape =
                     written.Length == 0
                         ? null
-                        : Shapes
+                        : Patterns
                             .Where(shape => written.All(shape.Pattern.IsMatch))
                             .Select(shape => (TextShape?)shape.Shape)
                             .FirstOrDefault(),
@@ -181,7 +179,8 @@ internal static partial class SampledValues
         };
     }
 
-    private static async Task<ImmutableArray<string>> FewAsync(
+    /// <summary>The texts of a column, the most frequent first, where they are few enough to be a choice.</summary>
+    public static async Task<ImmutableArray<string>> FewAsync(
         SqlEngine engine,
         DbConnection connection,
         TableName table,
@@ -192,9 +191,9 @@ internal static partial class SampledValues
         var name = engine.Quote(column);
         await using var command = connection.CreateCommand();
         command.CommandText = $"""
-            SELECT {name}, count(*) AS times
+            SELECT {engine.CodecOf(new FieldType.Text()).Selected(name)}, count(*)
             FROM (SELECT {name} FROM {engine.Quote(table)} WHERE {name} IS NOT NULL LIMIT {SampleOfChoices}) sample
-            GROUP BY {name} ORDER BY times DESC, {name} LIMIT {MostChoices + 1}
+            GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT {MostChoices + 1}
             """;
         var values = new List<(string Text, long Times)>();
         await using var rows = await command.ExecuteReaderAsync(cancellation);

@@ -3,7 +3,6 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 
@@ -86,9 +85,8 @@ internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Gr
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
             var from = plan.From(conditions);
-            var statement = sql.Copy();
-            var count = statement.Engine.CountOrEstimate(statement, plan.Dataset.Table, from, ExactlyBelow) ?? $"SELECT count(*){from}";
-            var number = (await statements.RowsAsync(statement.Add(count), row => row.GetInt64(0), cancellation))[0];
+            sql.Add(sql.Engine.CountOrEstimate(sql, plan.Dataset.Table, from, ExactlyBelow) ?? $"SELECT count(*){from}");
+            var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }
     }

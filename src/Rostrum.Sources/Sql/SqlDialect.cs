@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

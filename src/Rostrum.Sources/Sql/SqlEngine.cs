@@ -4,7 +4,6 @@ using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 
@@ -120,10 +119,11 @@ internal abstract class SqlEngine
     /// <summary>Whether totals over a field's values are exact.</summary>
     public virtual bool TotalsExactly(Field field) => true;
 
-    /// <summary>
-    /// A condition that holds while a table is so small that it is read from end to end anyway; null where it is not known.
-    /// </summary>
-    public virtual string? IsSmall(SqlText sql, string table, int rows) => null;
+    /// <summary>The database knows about how many rows a table has, without counting them.</summary>
+    public virtual bool KnowsSizes => false;
+
+    /// <summary>A condition that holds while a table is so small that it is read from end to end anyway, where sizes are known.</summary>
+    public virtual string IsSmall(SqlText sql, string table, int rows) => throw new NotSupportedException("sizes are not known");
 
     /// <summary>A number of rows: as it is up to a bound, beyond by the database's estimate, then negative. Null where it counts.</summary>
     public virtual string? CountOrEstimate(SqlText sql, TableName table, string from, int exactlyBelow) => null;
@@ -179,14 +179,18 @@ internal abstract class SqlEngine
     public abstract Task<SourceStructure> ReadStructureAsync(DbConnection connection, CancellationToken cancellation);
 
     /// <summary>The structure with what a sample of each table's values says.</summary>
-    public abstract Task<SourceStructure> WithValuesAsync(
+    public virtual Task<SourceStructure> WithValuesAsync(
         DbConnection connection,
         SourceStructure structure,
         CancellationToken cancellation
-    );
+    ) => SampledValues.AddToAsync(this, connection, structure, cancellation);
 
     /// <summary>How many of a candidate's different values stand in the target's key.</summary>
-    public abstract Task<RelationEvidence> WeighAsync(DbConnection connection, RelationCandidate candidate, CancellationToken cancellation);
+    public virtual Task<RelationEvidence> WeighAsync(
+        DbConnection connection,
+        RelationCandidate candidate,
+        CancellationToken cancellation
+    ) => SampledValues.WeighAsync(this, connection, candidate, cancellation);
 
     /// <summary>A name as it stands in a statement.</summary>
     public string Quote(string name) => Dialect.Quote(name);

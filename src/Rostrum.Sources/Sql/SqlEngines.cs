@@ -1,15 +1,13 @@
 using System.Collections.Frozen;
-using Rostrum.Sources.Memory;
+using Rostrum.Core;
 
 namespace Rostrum.Sources.Sql;
 
 /// <summary>The kinds of databases. A class that derives from <see cref="SqlEngine"/> is one by being there.</summary>
 internal static class SqlEngines
 {
-    private static readonly FrozenDictionary<string, SqlEngine> Known = typeof(SqlEngines)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(SqlEngine)))
-        .Select(type => (SqlEngine)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<string, SqlEngine> Known = FoundClasses
+        .Of<SqlEngine>()
         .ToFrozenDictionary(engine => engine.Describes.Name, StringComparer.Ordinal);
 
     /// <summary>All of them.</summary>

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

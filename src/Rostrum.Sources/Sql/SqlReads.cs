@@ -15,8 +15,6 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
 
-    // The lists whose first page was full when it was last read.
-
     private readonly SqlCounts _counts = new(engine, catalogue, grants, formulas);
 
     /// <summary>Has the server do all of it; where it turns out that it cannot, the request is split.</summary>

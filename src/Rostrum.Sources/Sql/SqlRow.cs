@@ -1,5 +1,4 @@
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -1,5 +1,4 @@
 using System.Text;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

@@ -2,7 +2,6 @@ using System.Data.Common;
 using System.Text;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 
@@ -39,8 +38,13 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
     /// <summary>The placeholder for a value of a field; equal values of one field are not shared.</summary>
     public string Value(Field field, object? value) => engine.Typed(Placeholder(engine.CodecOf(field.Type).Parameter(value)), field);
 
-    /// <summary>The placeholder for a parameter that only one database has.</summary>
-    public string Of(DbParameter parameter) => Placeholder(parameter);
+    /// <summary>The placeholder for a parameter.</summary>
+    public string Placeholder(DbParameter parameter)
+    {
+        Parameters.Add(parameter);
+        parameter.ParameterName = engine.NameOf(Parameters.Count);
+        return engine.Placeholder(Parameters.Count);
+    }
 
     public string Text(string value) => Placeholder(engine.Parameter(value));
 
@@ -144,12 +148,4 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
 
     private string Sound =>
         IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
-
-    private string Placeholder(DbParameter parameter)
-    {
-        Parameters.Add(parameter);
-        var placeholder = engine.Placeholder(Parameters.Count);
-        parameter.ParameterName = engine.NameOf(Parameters.Count);
-        return placeholder;
-    }
 }

@@ -1,5 +1,3 @@
-using Rostrum.Sources.Memory;
-
 namespace Rostrum.Sources.Sql;
 
 /// <summary>

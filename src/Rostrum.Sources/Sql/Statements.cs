@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
 using System.Diagnostics;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

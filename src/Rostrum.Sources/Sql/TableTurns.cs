@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
 

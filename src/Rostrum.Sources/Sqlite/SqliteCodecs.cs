@@ -2,6 +2,7 @@ using System.Collections.Frozen;
 using System.Data.Common;
 using System.Globalization;
 using Microsoft.Data.Sqlite;
+using Rostrum.Core;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
 
@@ -13,10 +14,8 @@ namespace Rostrum.Sources.Sqlite;
 /// </summary>
 internal abstract class SqliteCodec : SqlCodec
 {
-    private static readonly FrozenDictionary<Type, SqliteCodec> Known = typeof(SqliteCodec)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(SqliteCodec)))
-        .Select(type => (SqliteCodec)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, SqliteCodec> Known = FoundClasses
+        .Of<SqliteCodec>()
         .ToFrozenDictionary(codec => codec.Type);
 
     public static SqliteCodec Of(FieldType type) => Known[type.GetType()];

@@ -18,11 +18,10 @@ internal static partial class SqliteStructureReader
 
     public static async Task<SourceStructure> ReadAsync(DbConnection connection, CancellationToken cancellation)
     {
-        var named = await ListAsync(
+        var named = await PlainQuery.ListAsync(
             connection,
             "SELECT name, type, sql FROM sqlite_schema WHERE type IN ('table', 'view') "
                 + "AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name",
-            null,
             row => (Name: row.GetString(0), IsView: row.GetString(1) == "view", Sql: row.IsDBNull(2) ? "" : row.GetString(2)),
             cancellation
         );
@@ -43,10 +42,9 @@ internal static partial class SqliteStructureReader
         CancellationToken cancellation
     )
     {
-        var columns = await ListAsync(
+        var columns = await PlainQuery.ListAsync(
             connection,
             "SELECT name, type, \"notnull\", dflt_value, pk, hidden FROM pragma_table_xinfo(@p1) WHERE hidden <> 1 ORDER BY cid",
-            table,
             row =>
                 (
                     Name: row.GetString(0),
@@ -56,24 +54,24 @@ internal static partial class SqliteStructureReader
                     Key: row.GetInt64(4),
                     IsComputed: row.GetInt64(5) >= 2
                 ),
-            cancellation
+            cancellation,
+            table
         );
         var key = columns.Where(column => column.Key > 0).OrderBy(column => column.Key).ToArray();
 
         // Such a column is another name for the number that each row has by itself.
         var counted = key is [var only] && only.Declared.Equals("INTEGER", StringComparison.OrdinalIgnoreCase) ? only.Name : null;
-        var unique = await ListAsync(
+        var unique = await PlainQuery.ListAsync(
             connection,
             "SELECT i.name, c.name FROM pragma_index_list(@p1) i, pragma_index_info(i.name) c "
                 + "WHERE i.\"unique\" = 1 AND i.origin <> 'pk' AND i.partial = 0 AND c.name IS NOT NULL ORDER BY i.seq, c.seqno",
-            table,
             row => (Index: row.GetString(0), Column: row.GetString(1)),
-            cancellation
+            cancellation,
+            table
         );
-        var foreign = await ListAsync(
+        var foreign = await PlainQuery.ListAsync(
             connection,
             "SELECT id, \"table\", \"from\", \"to\", on_delete FROM pragma_foreign_key_list(@p1) ORDER BY id, seq",
-            table,
             row =>
                 (
                     Id: row.GetInt64(0),
@@ -82,7 +80,8 @@ internal static partial class SqliteStructureReader
                     To: row.IsDBNull(3) ? null : row.GetString(3),
                     OnDelete: row.GetString(4)
                 ),
-            cancellation
+            cancellation,
+            table
         );
         var structure = ImmutableArray.CreateBuilder<ColumnStructure>();
         foreach (var column in columns)
@@ -165,10 +164,9 @@ internal static partial class SqliteStructureReader
     )
     {
         var (name, of) = (SqlIdentifier.Quote(column), SqlIdentifier.Quote(table));
-        var kinds = await ListAsync(
+        var kinds = await PlainQuery.ListAsync(
             connection,
             $"SELECT DISTINCT typeof({name}) FROM (SELECT {name} FROM {of} WHERE {name} IS NOT NULL LIMIT 1000)",
-            null,
             row => row.GetString(0),
             cancellation
         );
@@ -212,32 +210,5 @@ internal static partial class SqliteStructureReader
                 }
             }
         }
-    }
-
-    private static async Task<List<T>> ListAsync<T>(
-        DbConnection connection,
-        string sql,
-        string? value,
-        Func<DbDataReader, T> read,
-        CancellationToken cancellation
-    )
-    {
-        await using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        if (value is not null)
-        {
-            var parameter = command.CreateParameter();
-            (parameter.ParameterName, parameter.Value) = ("@p1", value);
-            command.Parameters.Add(parameter);
-        }
-
-        var rows = new List<T>();
-        await using var reader = await command.ExecuteReaderAsync(cancellation);
-        while (await reader.ReadAsync(cancellation))
-        {
-            rows.Add(read(reader));
-        }
-
-        return rows;
     }
 }

@@ -99,8 +99,7 @@ internal static class DemoLoader
 
     private static async Task ConnectAsync(IServiceProvider services, string name, SourceSettings settings, CancellationToken cancellation)
     {
-        var reached = services.GetRequiredService<SourceFiles>().Placed(settings);
-        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync(name, settings, reached, cancellation);
+        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync(name, settings, cancellation);
         if (refusal is not null)
         {
             throw new InvalidOperationException(refusal);

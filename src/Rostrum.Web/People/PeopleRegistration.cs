@@ -40,13 +40,20 @@ internal static class PeopleRegistration
             };
         });
         services.AddScoped<PasswordCheck>();
-        services.AddScoped<IAuthorizationHandler, BuildHandler>();
-        services.AddScoped<IAuthorizationHandler, OwnerHandler>();
+        services.AddScoped<IAuthorizationHandler, PersonHandler>();
+
+        // Build is for builders and owners; what concerns people and their rights is for owners.
         services
             .AddAuthorizationBuilder()
-            .AddPolicy(RolePolicies.Build, policy => policy.RequireAuthenticatedUser().AddRequirements(new BuildRequirement()))
-            .AddPolicy(RolePolicies.Owner, policy => policy.RequireAuthenticatedUser().AddRequirements(new OwnerRequirement()));
+            .AddPersonPolicy(RolePolicies.Build, person => person.MayBuildAsync(CancellationToken.None))
+            .AddPersonPolicy(RolePolicies.Owner, person => person.IsOwnerAsync(CancellationToken.None));
     }
+
+    private static AuthorizationBuilder AddPersonPolicy(
+        this AuthorizationBuilder builder,
+        string name,
+        Func<CurrentPerson, ValueTask<bool>> holds
+    ) => builder.AddPolicy(name, policy => policy.RequireAuthenticatedUser().AddRequirements(new PersonRequirement(holds)));
 
     // The person's stamp is at hand with the rest of the workspace, and so, for a while, is that the session is open: it ends as soon as
     // it should, and hardly a request asks the store for it.
@@ -101,30 +108,17 @@ internal static class RolePolicies
     public const string Owner = "owner";
 }
 
-internal sealed class BuildRequirement : IAuthorizationRequirement;
-
-internal sealed class OwnerRequirement : IAuthorizationRequirement;
-
-/// <summary>What concerns people and their rights is for owners.</summary>
-internal sealed class OwnerHandler(CurrentPerson person) : AuthorizationHandler<OwnerRequirement>
-{
-    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, OwnerRequirement requirement)
-    {
-        if (await person.IsOwnerAsync(CancellationToken.None))
-        {
-            context.Succeed(requirement);
-        }
-    }
-}
-
 /// <summary>
-/// Build is for builders and owners. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at once.
+/// What the person who is signed in must be. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at
+/// once.
 /// </summary>
-internal sealed class BuildHandler(CurrentPerson person) : AuthorizationHandler<BuildRequirement>
+internal sealed record PersonRequirement(Func<CurrentPerson, ValueTask<bool>> Holds) : IAuthorizationRequirement;
+
+internal sealed class PersonHandler(CurrentPerson person) : AuthorizationHandler<PersonRequirement>
 {
-    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, BuildRequirement requirement)
+    protected override async Task HandleRequirementAsync(AuthorizationHandlerContext context, PersonRequirement requirement)
     {
-        if (await person.MayBuildAsync(CancellationToken.None))
+        if (await requirement.Holds(person))
         {
             context.Succeed(requirement);
         }

@@ -32,9 +32,6 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
     /// <summary>Why a file that was sent is not kept.</summary>
     public string? UploadProblem { get; private set; }
 
-    /// <summary>What an address of this page says of the kind.</summary>
-    public virtual string KindQuery => "";
-
     /// <summary>The files to choose from.</summary>
     public IEnumerable<string> Files => files.Names;
 

@@ -25,8 +25,6 @@ internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : Connectio
     public Task<IActionResult> OnPostTestAsync(string? kind, CancellationToken cancellation) =>
         Choose(kind) ? TestAsync(cancellation) : Task.FromResult<IActionResult>(NotFound());
 
-    public override string KindQuery => $"kind={Kind.Name}";
-
     public Task<IActionResult> OnPostUploadAsync(string? kind, IFormFile? upload, CancellationToken cancellation) =>
         Choose(kind) ? UploadAsync(upload, cancellation) : Task.FromResult<IActionResult>(NotFound());
 
@@ -42,7 +40,7 @@ internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : Connectio
             return Show();
         }
 
-        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, Reached, cancellation);
+        var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, cancellation);
         Refusal = refusal;
         return source is null ? Show() : GoTo($"/build/sources/{source.Id:N}");
     }

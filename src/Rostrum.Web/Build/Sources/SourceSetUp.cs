@@ -8,17 +8,12 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>Connects a source: tries it, reads its structure, and drafts a dataset from each of its tables.</summary>
-internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, RecordFormat format, TimeProvider time)
+internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, SourceFiles files, RecordFormat format, TimeProvider time)
 {
     /// <summary>What came of it: the source, or why there is none.</summary>
-    /// <param name="name">What builders call it.</param>
-    /// <param name="settings">How it is kept.</param>
-    /// <param name="reached">The same, as it is reached: of a file with its path.</param>
-    /// <param name="cancellation">Ends the wait.</param>
     public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
         string name,
         SourceSettings settings,
-        SourceSettings reached,
         CancellationToken cancellation
     )
     {
@@ -27,6 +22,7 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Rec
             return (null, $"There is a source named “{name}” already. Choose another name.");
         }
 
+        var reached = files.Placed(settings);
         if (await SourceConnector.TestAsync(reached, cancellation) is { } failure)
         {
             return (null, failure.Message);

@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using Rostrum.Core;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
@@ -9,10 +10,8 @@ namespace Rostrum.Web.Live.Actions;
 /// <summary>Carries out one kind of effect. A class that derives from <see cref="EffectCarrier{T}"/> is found by being there.</summary>
 internal abstract class EffectCarrier
 {
-    private static readonly FrozenDictionary<Type, EffectCarrier> Known = typeof(EffectCarrier)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(EffectCarrier)))
-        .Select(type => (EffectCarrier)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, EffectCarrier> Known = FoundClasses
+        .Of<EffectCarrier>()
         .ToFrozenDictionary(carrier => carrier.Effect);
 
     /// <summary>The kind of effect.</summary>

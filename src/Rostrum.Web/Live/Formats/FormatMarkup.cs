@@ -2,6 +2,7 @@ using System.Collections.Frozen;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Html;
 using Microsoft.AspNetCore.Mvc.Rendering;
+using Rostrum.Core;
 using Rostrum.Core.Datasets;
 using Rostrum.Web.Security;
 
@@ -12,10 +13,8 @@ namespace Rostrum.Web.Live;
 /// </summary>
 internal abstract class FormatMarkup
 {
-    private static readonly FrozenDictionary<Type, FormatMarkup> Known = typeof(FormatMarkup)
-        .Assembly.GetTypes()
-        .Where(type => type is { IsAbstract: false } && type.IsAssignableTo(typeof(FormatMarkup)))
-        .Select(type => (FormatMarkup)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, FormatMarkup> Known = FoundClasses
+        .Of<FormatMarkup>()
         .ToFrozenDictionary(markup => markup.Format);
 
     public abstract Type Format { get; }

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using Rostrum.Core;
 using Rostrum.Core.Apps;
 
 namespace Rostrum.Web.Live.Panels;
@@ -6,10 +7,8 @@ namespace Rostrum.Web.Live.Panels;
 /// <summary>Reads what one kind of panel shows. A class that does is known by being there.</summary>
 internal abstract class PanelReader
 {
-    private static readonly FrozenDictionary<Type, PanelReader> Known = typeof(PanelReader)
-        .Assembly.GetTypes()
-        .Where(type => !type.IsAbstract && type.IsAssignableTo(typeof(PanelReader)))
-        .Select(type => (PanelReader)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, PanelReader> Known = FoundClasses
+        .Of<PanelReader>()
         .ToFrozenDictionary(reader => reader.Kind);
 
     /// <summary>The class of panels.</summary>

@@ -34,7 +34,7 @@ internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> ro
                 role.Label,
                 workspace.People.Values.Count(person => person.Roles.Contains(role.Name)),
                 workspace.Policies.Where(policy => policy.Role == role.Name).Select(policy => policy.Dataset).Distinct().Count(),
-                role.Name is Role.Builder or Role.Owner
+                role.IsOurs
             )),
         ];
     }
@@ -43,10 +43,7 @@ internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> ro
     {
         Label = label?.Trim() ?? "";
         var known = (await workspaces.GetAsync(cancellation)).Roles;
-        Problem =
-            Label.Length == 0 ? "Write what people call it."
-            : known.Any(role => role.Label.Equals(Label, StringComparison.OrdinalIgnoreCase)) ? $"There is a role “{Label}” already."
-            : null;
+        Problem = RoleLabel.Problem(Label, known);
         if (Problem is null)
         {
             var name = Wording.FieldName(Label, known.Select(role => new FieldName(role.Name))).Value;

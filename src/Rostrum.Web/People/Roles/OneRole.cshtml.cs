@@ -48,13 +48,7 @@ internal sealed class OneRoleModel(
         }
 
         Label = label?.Trim() ?? "";
-        Problem =
-            Label.Length == 0 ? "Write what people call it."
-            : (await workspaces.GetAsync(cancellation)).Roles.Any(role =>
-                role.Name != name && role.Label.Equals(Label, StringComparison.OrdinalIgnoreCase)
-            )
-                ? $"There is a role “{Label}” already."
-            : null;
+        Problem = RoleLabel.Problem(Label, (await workspaces.GetAsync(cancellation)).Roles.Where(role => role.Name != name));
         if (Problem is not null)
         {
             return Page();
@@ -83,7 +77,7 @@ internal sealed class OneRoleModel(
     private async Task<bool> LoadAsync(string name, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        if (name is Store.Role.Builder or Store.Role.Owner || workspace.Roles.FirstOrDefault(role => role.Name == name) is not { } role)
+        if (workspace.Roles.FirstOrDefault(role => role.Name == name) is not { IsOurs: false } role)
         {
             return false;
         }

@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using Rostrum.Core;
 using Rostrum.Core.Apps.Settings;
 
 namespace Rostrum.Web.Build.Composer.Settings;
@@ -10,14 +11,9 @@ namespace Rostrum.Web.Build.Composer.Settings;
 /// </summary>
 internal abstract class SettingInput
 {
-    private static readonly FrozenDictionary<Type, SettingInput> Known = typeof(SettingInput)
-        .Assembly.GetTypes()
-        .Where(type =>
-            type is { IsAbstract: false }
-            && type.BaseType is { IsGenericType: true } known
-            && known.GetGenericTypeDefinition() == typeof(SettingInput<>)
-        )
-        .Select(type => (SettingInput)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, SettingInput> Known = FoundClasses
+        .Of<SettingInput>()
+        .Where(input => input.Type is not null)
         .ToFrozenDictionary(input => input.Type!);
 
     /// <summary>The kind; null for the usual input.</summary>

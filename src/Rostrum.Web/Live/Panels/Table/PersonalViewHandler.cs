@@ -22,8 +22,7 @@ internal sealed class PersonalViewHandler(RostrumStore store, CurrentPerson pers
     {
         var own = page.Run.Personal.GetValueOrDefault(table.Name) ?? PersonalTable.AsBuilt;
         var state = page.Run.State.List(table.Name);
-        var view = own.Views.Concat(table.Views).FirstOrDefault(view => view.Name == state.View);
-        var shown = view is null ? own : own with { Hidden = view.Hidden, Density = view.Density };
+        var shown = own.Under(state.View, table.Views).Shown;
         var (does, name) = (page.Value("does"), page.Value("name").Trim());
         var (changed, now) = does switch
         {

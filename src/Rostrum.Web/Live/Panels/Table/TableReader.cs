@@ -27,8 +27,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var own = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
-        var view = own.Views.Concat(panel.Views).FirstOrDefault(view => view.Name == state.View);
-        var personal = view is null ? own : own with { Hidden = view.Hidden, Density = view.Density };
+        var (view, personal) = own.Under(state.View, panel.Views);
         var all = ColumnsOf(run, panel, dataset, grant, personal);
         var columns = all.Where(column => !personal.Hidden.Contains(column.Field.Name)).ToImmutableArray() is { IsEmpty: false } some
             ? some

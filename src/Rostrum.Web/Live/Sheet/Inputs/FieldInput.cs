@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using Rostrum.Core;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Sheet.Inputs;
@@ -9,14 +10,9 @@ namespace Rostrum.Web.Live.Sheet.Inputs;
 /// </summary>
 internal abstract class FieldInput
 {
-    private static readonly FrozenDictionary<Type, FieldInput> Known = typeof(FieldInput)
-        .Assembly.GetTypes()
-        .Where(type =>
-            type is { IsAbstract: false }
-            && type.BaseType is { IsGenericType: true } known
-            && known.GetGenericTypeDefinition() == typeof(FieldInput<>)
-        )
-        .Select(type => (FieldInput)Activator.CreateInstance(type)!)
+    private static readonly FrozenDictionary<Type, FieldInput> Known = FoundClasses
+        .Of<FieldInput>()
+        .Where(input => input.Type is not null)
         .ToFrozenDictionary(input => input.Type!);
 
     /// <summary>The field type; null for the usual one.</summary>
