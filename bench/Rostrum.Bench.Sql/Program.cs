@@ -41,9 +41,10 @@ await using (
 }
 
 var id = new SourceId(Guid.NewGuid());
+var format = new RecordFormat(CultureInfo.InvariantCulture, TimeZoneInfo.Utc);
 var read = (StructureResult.Read)await SourceConnector.ReadStructureAsync(settings, default);
-var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(id, read.Structure, read.Evidence, _ => new DatasetId(Guid.NewGuid())));
-await using var gate = new RecordGate(new One(id, settings), new RecordFormat(CultureInfo.InvariantCulture, TimeZoneInfo.Utc));
+var catalogue = new DatasetCatalogue(DatasetDrafting.Draft(id, read.Structure, read.Evidence, format, _ => new DatasetId(Guid.NewGuid())));
+await using var gate = new RecordGate(new One(id, settings), format);
 var sailings = catalogue.All.Single(dataset => dataset.Name.Value == "sailings");
 var grants = Grants.ViewEverything;
 var (load, booked) = (new FieldName("load"), new FieldName("booked"));
