@@ -109,8 +109,8 @@ internal static class RolePolicies
 }
 
 /// <summary>
-/// What the person who is signed in must be. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn at
-/// once.
+/// What the person who is signed in must be. Roles are read from the workspace, not from the cookie, so that a withdrawn one is withdrawn
+/// at once.
 /// </summary>
 internal sealed record PersonRequirement(Func<CurrentPerson, ValueTask<bool>> Holds) : IAuthorizationRequirement;
 
