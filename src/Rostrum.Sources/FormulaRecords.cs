@@ -46,6 +46,38 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         return keys.Count == 0 ? [] : await ReadAsync(ReadRequest.Of(dataset, keys), dataset, needs, cancellation);
     }
 
+    /// <summary>The records that a request gives, by the values of a field; or what failed.</summary>
+    internal async Task<(ILookup<object, FormulaRecord>? Records, SourceFailure? Failure)> ByAsync(
+        Dataset dataset,
+        ReadRequest request,
+        FieldName by,
+        FormulaNeeds needs,
+        CancellationToken cancellation
+    )
+    {
+        var plan = new Plan(shapes.Of(dataset), needs);
+        switch (await gate.ReadAsync(catalogue, plan.Asked(request, shapes, now) with { Fields = [by] }, grants, cancellation))
+        {
+            case ReadResult.Rows { HasLater: true }:
+                return (
+                    null,
+                    new SourceFailure(FailureReason.TooCostly, $"Too many {dataset.LabelInSentence} would have to be looked at.")
+                );
+            case ReadResult.Rows rows:
+                var records = await RecordsAsync(plan, rows.Records, cancellation);
+                return (
+                    rows.Records.Zip(records)
+                        .Where(pair => pair.First[by] is not null && pair.Second is not null)
+                        .ToLookup(pair => pair.First[by]!, pair => pair.Second!),
+                    null
+                );
+            case ReadResult.Failed failed:
+                return (null, failed.Failure);
+            default:
+                return (Array.Empty<FormulaRecord>().ToLookup(_ => (object)""), null);
+        }
+    }
+
     private async Task<ImmutableArray<FormulaRecord>> ReadAsync(
         ReadRequest request,
         Dataset dataset,
@@ -53,46 +85,56 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         CancellationToken cancellation
     )
     {
-        var columns = new List<ComputedColumn>();
-        var shape = shapes.Of(dataset);
-        var plan = new Plan(shape, needs, "", columns);
-        if (
-            await gate.ReadAsync(
-                catalogue,
-                request with
-                {
-                    Computed = [.. columns],
-                    Now = now,
-                    Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
-                },
-                grants,
-                cancellation
-            )
-            is not ReadResult.Rows rows
-        )
-        {
-            return [];
-        }
-
-        var records = ImmutableArray.CreateBuilder<FormulaRecord>(rows.Records.Length);
-        foreach (var row in rows.Records)
-        {
-            records.Add((await RecordAsync(plan, row, row.Key, cancellation))!);
-        }
-
-        return records.ToImmutable();
+        var plan = new Plan(shapes.Of(dataset), needs);
+        return await gate.ReadAsync(catalogue, plan.Asked(request, shapes, now), grants, cancellation) is ReadResult.Rows rows
+            ? [.. (await RecordsAsync(plan, rows.Records, cancellation)).OfType<FormulaRecord>()]
+            : [];
     }
 
-    private async Task<FormulaRecord?> RecordAsync(Plan plan, Record row, RecordKey? key, CancellationToken cancellation)
+    private async Task<FormulaRecord?[]> RecordsAsync(Plan plan, ImmutableArray<Record> rows, CancellationToken cancellation)
     {
-        var identity = key
-            ?? (
-                plan.Key.IsEmpty ? null
-                : plan.Key.Select(column => row[column]).ToArray() is var parts && parts.All(part => part is not null)
-                    ? new RecordKey([.. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!))])
-                : null
-            );
-        if (key is null && identity is null && !plan.Key.IsEmpty)
+        var ones = new List<(int Index, FormulaRecord?[] Records)>();
+        foreach (var (index, one) in plan.Ones)
+        {
+            ones.Add((index, await RecordsAsync(one, rows, cancellation)));
+        }
+
+        var lists = new List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord>? Records)>();
+        foreach (var (index, from, relation, needs, column) in plan.Lists)
+        {
+            // All records of the list for all rows at once.
+            var field = from.Dataset[relation.Field];
+            ImmutableArray<object?> wanted =
+            [
+                .. rows.Select(row => Referring(field, row[column])).Where(value => value is not null).Distinct(),
+            ];
+            var request = new ReadRequest(from.Dataset.Id)
+            {
+                Filter = new Filter.OneOf(relation.Field, wanted),
+                Window = new PageWindow.FromStart(0, MostOfAList),
+            };
+            var records = wanted.IsEmpty ? null : (await ByAsync(from.Dataset, request, relation.Field, needs, cancellation)).Records;
+            lists.Add((index, column, field, records));
+        }
+
+        return [.. rows.Select((row, number) => RecordOf(plan, row, number, ones, lists))];
+    }
+
+    private static FormulaRecord? RecordOf(
+        Plan plan,
+        Record row,
+        int number,
+        List<(int Index, FormulaRecord?[] Records)> ones,
+        List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord>? Records)> lists
+    )
+    {
+        var identity =
+            plan.IsRoot ? row.Key
+            : plan.Key.IsEmpty ? null
+            : plan.Key.Select(column => row[column]).ToArray() is var parts && parts.All(part => part is not null)
+                ? new RecordKey([.. parts.Select((part, at) => AsKey(plan.Shape.Dataset[plan.Shape.Dataset.Key[at]], part!))])
+            : null;
+        if (identity is null && !plan.IsRoot && !plan.Key.IsEmpty)
         {
             return null;
         }
@@ -103,34 +145,24 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
             values[index] = row[column];
         }
 
-        foreach (var (index, one) in plan.Ones)
+        foreach (var (index, records) in ones)
         {
-            values[index] = await RecordAsync(one, row, null, cancellation);
+            values[index] = records[number];
         }
 
-        foreach (var (index, from, relation, needs, column) in plan.Lists)
+        foreach (var (index, column, field, records) in lists)
         {
             values[index] =
-                row[column] is { } of && FieldValue(from.Dataset[relation.Field], of) is { } wanted
-                    ? (
-                        await ReadAsync(
-                            new ReadRequest(from.Dataset.Id)
-                            {
-                                Filter = new Filter.OneOf(relation.Field, [wanted]),
-                                Window = new PageWindow.FromStart(0, MostOfAList),
-                            },
-                            from.Dataset,
-                            needs,
-                            cancellation
-                        )
-                    )
-                        .Cast<object?>()
-                        .ToArray()
+                Referring(field, row[column]) is { } wanted && records is not null
+                    ? records[wanted].Cast<object?>().ToArray()
                     : Array.Empty<object?>();
         }
 
         return new FormulaRecord(plan.Shape.Shape, values, identity);
     }
+
+    // What stands in the field of a record that refers to a value.
+    private static object? Referring(Field field, object? value) => value is null ? null : FieldValue(field, value);
 
     private static object AsKey(Field field, object value) => FieldValue(field, value) ?? value;
 
@@ -143,8 +175,14 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
     // Which columns of one statement carry what is looked at.
     private sealed class Plan
     {
-        public Plan(DatasetShape shape, FormulaNeeds needs, string path, List<ComputedColumn> columns)
+        private readonly List<ComputedColumn> _columns;
+
+        public Plan(DatasetShape shape, FormulaNeeds needs)
+            : this(shape, needs, "", []) { }
+
+        private Plan(DatasetShape shape, FormulaNeeds needs, string path, List<ComputedColumn> columns)
         {
+            (_columns, IsRoot) = (columns, path.Length == 0);
             FieldName Column(string formula)
             {
                 if (columns.FirstOrDefault(column => column.Formula == formula) is not { } known)
@@ -186,6 +224,18 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         }
 
         public DatasetShape Shape { get; }
+
+        /// <summary>It is the records that were asked for, and not one to which they lead.</summary>
+        public bool IsRoot { get; }
+
+        /// <summary>The request with what is looked at as columns.</summary>
+        public ReadRequest Asked(ReadRequest request, DatasetShapes shapes, DateTimeOffset now) =>
+            request with
+            {
+                Computed = [.. _columns],
+                Now = now,
+                Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
+            };
 
         public ImmutableArray<FieldName> Key { get; }
 

@@ -5,6 +5,7 @@ using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
@@ -27,6 +28,7 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly SourceConnections _connections;
     private readonly Gathering? _gathering;
     private readonly (SourceId Source, Statements Statements)? _within;
+    private readonly Action<SourceCall>? _told;
 
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
@@ -53,6 +55,12 @@ public sealed class RecordGate : IAsyncDisposable
     private RecordGate(RecordGate gate, SourceId source, Statements statements)
         : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => _within = (source, statements);
 
+    /// <summary>The same gate for who wonders what reading costs: each statement goes by itself, and what it took is told.</summary>
+    public RecordGate Watched(Action<SourceCall> told) => new(this, told);
+
+    private RecordGate(RecordGate gate, Action<SourceCall> told)
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => _told = told;
+
     /// <summary>
     /// Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.
     /// </summary>
@@ -77,16 +85,32 @@ public sealed class RecordGate : IAsyncDisposable
     public async Task<ReadResult> ReadAsync(DatasetCatalogue catalogue, ReadRequest request, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(request);
-        var (allowed, formulas, refusal) = Allow(catalogue, request, grants);
+        var (allowed, formulas, refusal) = Allow(catalogue, OrderedByTitles(catalogue, request, grants), grants);
         if (allowed is null)
         {
             return refusal!;
         }
 
-        var dataset = catalogue.Find(request.Dataset)!;
-        return await FromSourceAsync<ReadResult>(
+        return await ReadDecidedAsync(catalogue, allowed, formulas!, grants, cancellation);
+    }
+
+    /// <summary>The same, of a request that was found to be allowed.</summary>
+    internal Task<ReadResult> ReadDecidedAsync(
+        DatasetCatalogue catalogue,
+        ReadRequest allowed,
+        RequestFormulas formulas,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        var dataset = catalogue.Find(allowed.Dataset)!;
+        return FromSourceAsync<ReadResult>(
             dataset,
-            (statements, token) => Reads(statements, catalogue, grants, formulas!).ReadAsync(statements, dataset, allowed, token),
+            async (statements, token) =>
+            {
+                var (reads, request) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas, token);
+                return await reads.ReadAsync(statements, dataset, request, token);
+            },
             failure => new ReadResult.Failed(failure),
             cancellation
         );
@@ -112,9 +136,12 @@ public sealed class RecordGate : IAsyncDisposable
             ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
             : await FromSourceAsync<ExplainResult>(
                 catalogue.Find(request.Dataset)!,
-                (statements, token) =>
-                    Reads(statements, catalogue, grants, formulas!)
-                        .ExplainAsync(statements, catalogue.Find(request.Dataset)!, allowed, run, token),
+                async (statements, token) =>
+                {
+                    var dataset = catalogue.Find(request.Dataset)!;
+                    var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
+                    return await reads.ExplainAsync(statements, dataset, decided, run, token);
+                },
                 failure => new ExplainResult.Not(failure.Message),
                 cancellation
             );
@@ -150,8 +177,11 @@ public sealed class RecordGate : IAsyncDisposable
         var dataset = catalogue.Find(request.Dataset)!;
         return await FromSourceAsync<GroupResult>(
             dataset,
-            (statements, token) =>
-                Reads(statements, catalogue, grants, formulas!).GroupAsync(statements, dataset, allowed, request.Limit, token),
+            async (statements, token) =>
+            {
+                var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
+                return await reads.GroupAsync(statements, dataset, decided, request.Limit, token);
+            },
             failure => new GroupResult.Failed(failure),
             cancellation
         );
@@ -194,8 +224,11 @@ public sealed class RecordGate : IAsyncDisposable
             )
             : await FromSourceAsync<TotalResult>(
                 dataset,
-                (statements, token) =>
-                    Reads(statements, catalogue, grants, formulas!).TotalsAsync(statements, dataset, allowed, request.Totals, token),
+                async (statements, token) =>
+                {
+                    var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
+                    return await reads.TotalsAsync(statements, dataset, decided, request.Totals, token);
+                },
                 failure => new TotalResult.Failed(failure),
                 cancellation
             );
@@ -318,23 +351,22 @@ public sealed class RecordGate : IAsyncDisposable
         var context = Context(null);
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (engine, connection, token) =>
-                Writes(engine, catalogue, grants, context, NeededFor)
-                    .SaveLockedAsync(
-                        connection,
-                        dataset,
-                        key,
-                        async statements =>
-                            await decide(new RecordGate(this, dataset.Source, statements), token) switch
-                            {
-                                Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
-                                    ? (null, refusal)
-                                    : (change, null),
-                                Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
-                                _ => throw new InvalidOperationException("unknown decision"),
-                            },
-                        token
-                    ),
+            async (engine, connection, token) =>
+                await (await WritesAsync(engine, catalogue, grants, context, NeededFor, token)).SaveLockedAsync(
+                    connection,
+                    dataset,
+                    key,
+                    async statements =>
+                        await decide(new RecordGate(this, dataset.Source, statements), token) switch
+                        {
+                            Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
+                                ? (null, refusal)
+                                : (change, null),
+                            Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
+                            _ => throw new InvalidOperationException("unknown decision"),
+                        },
+                    token
+                ),
             NotSaved,
             cancellation
         );
@@ -391,8 +423,15 @@ public sealed class RecordGate : IAsyncDisposable
                 : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            (engine, connection, token) =>
-                Writes(engine, catalogue, grants, context, NeededFor).SaveEachAsync(connection, dataset, changes, how, Unsound, token),
+            async (engine, connection, token) =>
+                await (await WritesAsync(engine, catalogue, grants, context, NeededFor, token)).SaveEachAsync(
+                    connection,
+                    dataset,
+                    changes,
+                    how,
+                    Unsound,
+                    token
+                ),
             failure => new ManyResult.Failed(failure),
             cancellation
         );
@@ -437,7 +476,7 @@ public sealed class RecordGate : IAsyncDisposable
             async (engine, connection, token) =>
                 [
                     .. problems,
-                    .. await new SqlRules(engine, catalogue, context, grants.User).BrokenAsync(
+                    .. await new SqlRules(engine, catalogue, context, grants.User, this).BrokenAsync(
                         connection,
                         null,
                         dataset,
@@ -464,6 +503,36 @@ public sealed class RecordGate : IAsyncDisposable
 
     /// <summary>Closes the connections.</summary>
     public ValueTask DisposeAsync() => _connections.DisposeAsync();
+
+    // What people order by a related record of another source is ordered by its title, which memory computes.
+    private static ReadRequest OrderedByTitles(DatasetCatalogue catalogue, ReadRequest request, Grants grants)
+    {
+        if (request.Sort.IsEmpty || !catalogue.HasRelationsApart || catalogue.Find(request.Dataset) is not { } dataset)
+        {
+            return request;
+        }
+
+        var shapes = request.Names?.Shapes ?? DatasetShapes.Of(catalogue, grants);
+        foreach (var (by, at) in request.Sort.Select((by, at) => (by, at)))
+        {
+            if (
+                dataset.RelationOf(by.Field) is { } relation
+                && catalogue.ApartTarget(dataset, relation) is { } target
+                && shapes.Of(dataset).Shape.IndexOf(relation.Name.Value) >= 0
+                && !shapes.Of(target).Shape.Title.IsEmpty
+            )
+            {
+                var name = new FieldName($"title of {relation.Name}");
+                request = request with
+                {
+                    Computed = [.. request.Computed, new ComputedColumn(name, $"TITLE({Formatter.Name(relation.Name.Value)})")],
+                    Sort = request.Sort.SetItem(at, by with { Field = name }),
+                };
+            }
+        }
+
+        return request;
+    }
 
     // The request as far as the person may make it, with its formulas; or why it is refused.
     private (ReadRequest? Allowed, RequestFormulas? Formulas, ReadResult? Refusal) Allow(
@@ -591,9 +660,16 @@ public sealed class RecordGate : IAsyncDisposable
         // What is taken back was once as it is to be again; rules are for what is new.
         return await AtSourceAsync<SaveResult>(
             dataset,
-            (engine, connection, token) =>
-                Writes(engine, catalogue, grants, context, needed, holdsRules: !isUndo)
-                    .SaveAsync(connection, dataset, changes with { Changes = [.. completed] }, token),
+            async (engine, connection, token) =>
+                await (await WritesAsync(engine, catalogue, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
+                    connection,
+                    dataset,
+                    changes with
+                    {
+                        Changes = [.. completed],
+                    },
+                    token
+                ),
             NotSaved,
             cancellation
         );
@@ -707,18 +783,48 @@ public sealed class RecordGate : IAsyncDisposable
             : null;
     }
 
-    private SqlReads Reads(Statements statements, DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas) =>
-        new(statements.Engine, catalogue, grants, _format, formulas);
+    // What the request and the policies ask of other sources is decided there first; what is left is one source's own.
+    private async Task<(SqlReads Reads, ReadRequest Request)> DecidedAsync(
+        Statements statements,
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        ReadRequest request,
+        Grants grants,
+        RequestFormulas formulas,
+        CancellationToken cancellation
+    )
+    {
+        var others = new OtherSources(this, catalogue, grants, formulas.Shapes, formulas.Context.Now);
+        if (catalogue.HasRelationsApart)
+        {
+            request = request with
+            {
+                Filter = await ApartConditions.DecidedAsync(others, catalogue, dataset, request.Filter, formulas, cancellation),
+            };
+            if (request.Search.Length > 0)
+            {
+                await others.FindTitlesAsync(dataset, request.Search, formulas, cancellation);
+            }
+        }
 
-    private SqlWrites Writes(
+        var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
+        return (new SqlReads(statements.Engine, catalogue, decided, _format, formulas, others), request);
+    }
+
+    private async Task<SqlWrites> WritesAsync(
         SqlEngine engine,
         DatasetCatalogue catalogue,
         Grants grants,
         FormulaContext context,
         Func<Change, Verbs> needed,
+        CancellationToken cancellation,
         bool holdsRules = true
-    ) =>
-        new(engine, catalogue, grants, _format, context, needed, holdsRules ? new SqlRules(engine, catalogue, context, grants.User) : null);
+    )
+    {
+        var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, context, cancellation);
+        var rules = holdsRules ? new SqlRules(engine, catalogue, context, grants.User, this) : null;
+        return new SqlWrites(engine, catalogue, decided, _format, context, needed, rules);
+    }
 
     private Task<T> AtSourceAsync<T>(
         Dataset dataset,
@@ -746,10 +852,11 @@ public sealed class RecordGate : IAsyncDisposable
         InPoolAsync(
             dataset,
             pool =>
-                work(
-                    _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering),
-                    cancellation
-                ),
+            {
+                var statements =
+                    _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering);
+                return work(_told is null ? statements : new WatchedStatements(statements, dataset.Source, _told), cancellation);
+            },
             failed,
             cancellation
         );
@@ -776,6 +883,10 @@ public sealed class RecordGate : IAsyncDisposable
         try
         {
             return await work(pool);
+        }
+        catch (SourceFailedException exception)
+        {
+            return failed(exception.Failure);
         }
         catch (FormulaBudgetException exception)
         {

@@ -143,6 +143,7 @@ public sealed class Rights
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;
     private Rights? _and;
+    private Func<DatasetId, Filter, Filter>? _conditions;
 
     private Rights(FrozenDictionary<DatasetId, Grant>? byDataset, Grant otherwise) => (_byDataset, _otherwise) = (byDataset, otherwise);
 
@@ -170,8 +171,19 @@ public sealed class Rights
     public Grant For(DatasetId dataset)
     {
         var grant = _byDataset?.GetValueOrDefault(dataset) ?? _otherwise;
-        return _and is null ? grant : grant.And(_and.For(dataset));
+        grant = _and is null ? grant : grant.And(_and.For(dataset));
+        return _conditions is null
+            ? grant
+            : grant with
+            {
+                Condition = _conditions(dataset, grant.Condition),
+                Conditions = grant.Conditions.ToImmutableDictionary(pair => pair.Key, pair => _conditions(dataset, pair.Value)),
+            };
     }
+
+    /// <summary>The same with each dataset's conditions in another form that means the same.</summary>
+    public Rights WithConditions(Func<DatasetId, Filter, Filter> conditions) =>
+        new(_byDataset, _otherwise) { _and = _and, _conditions = conditions };
 
     /// <summary>What both allow.</summary>
     public Rights And(Rights other) => new(_byDataset, _otherwise) { _and = _and is null ? other : _and.And(other) };
@@ -244,4 +256,8 @@ public sealed class Grants(Rights rights, SignedIn? user)
 
     /// <summary>The grant for a dataset.</summary>
     public Grant For(DatasetId dataset) => rights.For(dataset);
+
+    /// <summary>The same with each dataset's conditions in another form that means the same.</summary>
+    public Grants WithConditions(Func<DatasetId, Filter, Filter> conditions) =>
+        new(rights.WithConditions(conditions), user) { ReadOnlyBecause = ReadOnlyBecause };
 }

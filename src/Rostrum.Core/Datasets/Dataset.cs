@@ -54,6 +54,16 @@ public sealed record Dataset
     /// <summary>Why no record can be written; null where they can.</summary>
     public string? ReadOnlyBecause { get; init; }
 
+    /// <summary>Its records are fetched and then decided upon in memory: no statement joins them with others.</summary>
+    public bool IsFetched { get; init; }
+
+    /// <summary>No statement reads both: what a relation between them gives is read of each by itself, by keys.</summary>
+    public bool IsApartFrom(Dataset other)
+    {
+        ArgumentNullException.ThrowIfNull(other);
+        return Source != other.Source || IsFetched || other.IsFetched;
+    }
+
     /// <summary>A field by its name, or null.</summary>
     public Field? Find(FieldName name)
     {
@@ -106,12 +116,25 @@ public sealed record FieldPath(ImmutableArray<FieldName> Relations, FieldName Fi
 public sealed class DatasetCatalogue(IEnumerable<Dataset> datasets)
 {
     private readonly ImmutableDictionary<DatasetId, Dataset> _byId = datasets.ToImmutableDictionary(dataset => dataset.Id);
+    private bool? _hasRelationsApart;
 
     /// <summary>All of them.</summary>
     public IEnumerable<Dataset> All => _byId.Values;
 
     /// <summary>A dataset by its identity, or null.</summary>
     public Dataset? Find(DatasetId id) => _byId.GetValueOrDefault(id);
+
+    /// <summary>Some relation leads to records that no statement reads together with those that refer to them.</summary>
+    public bool HasRelationsApart =>
+        _hasRelationsApart ??= _byId.Values.Any(dataset => dataset.Relations.Any(relation => ApartTarget(dataset, relation) is not null));
+
+    /// <summary>The dataset to which a relation leads, where it is read by itself; null where it is joined, or gone.</summary>
+    public Dataset? ApartTarget(Dataset dataset, Relation relation)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(relation);
+        return Find(relation.Target) is { } target && dataset.IsApartFrom(target) ? target : null;
+    }
 
     /// <summary>Relations of other datasets that lead to this one, with the dataset that each comes from.</summary>
     public IEnumerable<(Dataset From, Relation Relation)> RelationsTo(DatasetId id) =>

@@ -216,7 +216,6 @@ public sealed class DatasetShapes
                 Rights.For(from.Id) is var grant
                 && grant.Allows(Verbs.View)
                 && grant.Readable.Has(relation.Field)
-                && from.Source == dataset.Source
                 && readable.Has(relation.TargetField)
             )
             {
@@ -251,10 +250,7 @@ public sealed class DatasetShapes
     private Dataset? LinkTarget(Dataset dataset, LinkedRelation linked) =>
         (
             from pair in _catalogue.RelationsTo(dataset.Id)
-            where
-                pair.Relation.InverseName == linked.By
-                && pair.From.Source == dataset.Source
-                && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
+            where pair.Relation.InverseName == linked.By && Rights.For(dataset.Id).Readable.Has(pair.Relation.TargetField)
             let link = Rights.For(pair.From.Id)
             where link.Allows(Verbs.View) && link.Readable.Has(pair.Relation.Field)
             from onwards in pair.From.Relations

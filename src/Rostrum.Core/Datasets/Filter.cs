@@ -49,6 +49,17 @@ public abstract record Filter
             _ => new And([one, other]),
         };
 
+    /// <summary>The same with each formula in it replaced.</summary>
+    public Filter WithFormulas(Func<Holds, Filter> replaced) =>
+        this switch
+        {
+            And and => new And([.. and.Parts.Select(part => part.WithFormulas(replaced))]),
+            Or or => new Or([.. or.Parts.Select(part => part.WithFormulas(replaced))]),
+            Not not => new Not(not.Part.WithFormulas(replaced)),
+            Holds holds => replaced(holds),
+            _ => this,
+        };
+
     /// <summary>The formulas in the condition.</summary>
     public IEnumerable<string> Formulas =>
         this switch

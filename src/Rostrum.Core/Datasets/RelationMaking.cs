@@ -21,17 +21,26 @@ public sealed record LinkWay(Dataset Between, Relation Near, Relation Far, Datas
 public static class RelationMaking
 {
     /// <summary>
-    /// The fields of a source's datasets that name one record each, and to which a field of another with such values can lead.
+    /// The fields of the workspace's datasets that name one record each, and to which a field of another with such values can lead; those
+    /// of the same source first.
     /// </summary>
-    public static IEnumerable<RelationEnd> Ends(DatasetCatalogue catalogue, SourceStructure structure, Dataset dataset) =>
-        from target in catalogue.All.OrderBy(other => other.Label, StringComparer.CurrentCulture)
-        where target.Source == dataset.Source && target.GoneBecause is null
-        let table = structure.Find(target.Table)
-        where table is not null
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="structures">The structure of each source.</param>
+    /// <param name="dataset">The dataset whose records are to refer.</param>
+    public static IEnumerable<RelationEnd> Ends(
+        DatasetCatalogue catalogue,
+        IReadOnlyDictionary<SourceId, SourceStructure> structures,
+        Dataset dataset
+    ) =>
+        from target in catalogue
+            .All.OrderBy(other => other.Source != dataset.Source)
+            .ThenBy(other => other.Label, StringComparer.CurrentCulture)
+        where target.GoneBecause is null
+        let table = structures.GetValueOrDefault(target.Source)?.Find(target.Table)
         from field in target.Fields
         where
             field.Formula is null
-            && table.IsUnique(field.Column)
+            && (table?.IsUnique(field.Column) ?? target.Key is [var only] && only == field.Name)
             && dataset.Fields.Any(own => Fits(own, field) && (target.Id != dataset.Id || own.Name != field.Name))
         select new RelationEnd(target, field);
 

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Memory;
@@ -10,7 +11,11 @@ namespace Rostrum.Sources.Memory;
 /// Computes in memory what the server cannot: adds to a statement what the formulas read, fetches lists of related records for all rows at
 /// once, and evaluates.
 /// </summary>
-internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
+/// <param name="catalogue">The datasets.</param>
+/// <param name="grants">What the person may see.</param>
+/// <param name="formulas">The request's formulas.</param>
+/// <param name="others">Reads related records of other sources.</param>
+internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas, OtherSources others)
 {
     private readonly List<(Typed Tree, Func<FormulaRecord, FormulaContext, object?> Evaluate)> _formulas = [];
     private Reading? _reading;
@@ -70,27 +75,37 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             ones.Add((index, await RecordsAsync(statements, one, rows, cancellation)));
         }
 
-        var lists = new List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)>();
+        foreach (var one in reading.ApartOnes)
+        {
+            var found = await others.RecordsAsync(one.Of.Target, one.Of.Relation.TargetField, Keys(rows, one.Key), one.Needs, cancellation);
+            ones.Add((one.Index, [.. rows.Select(row => row[one.Key] is { } key ? found[key].FirstOrDefault() : null)]));
+        }
+
+        var lists = new List<(int Index, int Key, Func<object, IReadOnlyList<object?>> Of)>();
+        foreach (var list in reading.ApartLists)
+        {
+            var found = await others.RecordsAsync(list.Of.From, list.Of.Relation.Field, Keys(rows, list.Key), list.Needs, cancellation);
+            lists.Add((list.Index, list.Key, key => [.. found[key]]));
+        }
+
         foreach (var list in reading.Lists)
         {
-            lists.Add(
-                (
-                    list.Index,
-                    list.Key,
-                    await ListsAsync(statements, list, [.. rows.Select(row => row[list.Key]).OfType<object>().Distinct()], cancellation)
-                )
-            );
+            var byKey = await ListsAsync(statements, list, Keys(rows, list.Key), cancellation);
+            lists.Add((list.Index, list.Key, key => byKey.TryGetValue(key, out var elements) ? elements : []));
         }
 
         return [.. rows.Select((row, number) => RecordOf(reading, row, number, ones, lists))];
     }
+
+    private static object[] Keys(IReadOnlyList<object?[]> rows, int column) =>
+        [.. rows.Select(row => row[column]).Where(value => value is not (null or Unreadable)).OfType<object>().Distinct()];
 
     private FormulaRecord? RecordOf(
         Reading reading,
         object?[] row,
         int number,
         List<(int Index, FormulaRecord?[] Records)> ones,
-        List<(int Index, int Key, Dictionary<object, List<object?>> ByKey)> lists
+        List<(int Index, int Key, Func<object, IReadOnlyList<object?>> Of)> lists
     )
     {
         if (reading.Identity.Any(column => row[column] is null))
@@ -109,9 +124,9 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
             values[index] = records[number];
         }
 
-        foreach (var (index, key, byKey) in lists)
+        foreach (var (index, key, of) in lists)
         {
-            values[index] = row[key] is { } outer && byKey.TryGetValue(outer, out var elements) ? elements : Array.Empty<object?>();
+            values[index] = row[key] is { } outer ? of(outer) : Array.Empty<object?>();
         }
 
         return new FormulaRecord(
@@ -162,6 +177,8 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
         return byKey;
     }
 
+    private sealed record ApartOneReading(int Index, int Key, ShapeMember.ToOne Of, FormulaNeeds Needs);
+
     private sealed record ListReading(int Index, int Key, ShapeMember.ToMany Of, FormulaNeeds Needs);
 
     // Where in a statement's rows stands what formulas read of a record.
@@ -178,22 +195,26 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
                     ((ShapeMember.Value)shape[index]).Field is var field ? (index, Column(row, field.Name), field) : default
                 ),
             ];
-            Ones =
-            [
-                .. needs.Records.Select(one =>
-                    (ShapeMember.ToOne)shape[one.Key] is var toOne
-                        ? (one.Key, new Reading(shapes, toOne.Target, row.Follow(toOne.Relation, toOne.Target.Dataset), one.Value, columns))
-                        : default
-                ),
-            ];
-            Lists =
-            [
-                .. needs.Lists.Select(list =>
-                    (ShapeMember.ToMany)shape[list.Key] is var toMany
-                        ? new ListReading(list.Key, Column(row, toMany.Relation.TargetField), toMany, list.Value)
-                        : null!
-                ),
-            ];
+            var (ones, apartOnes) = (ImmutableArray.CreateBuilder<(int, Reading)>(), ImmutableArray.CreateBuilder<ApartOneReading>());
+            foreach (var (index, inner) in needs.Records)
+            {
+                var toOne = (ShapeMember.ToOne)shape[index];
+                if (shape.Dataset.IsApartFrom(toOne.Target.Dataset))
+                {
+                    apartOnes.Add(new ApartOneReading(index, Column(row, toOne.Relation.Field), toOne, inner));
+                }
+                else
+                {
+                    var related = row.Follow(toOne.Relation, toOne.Target.Dataset);
+                    ones.Add((index, new Reading(shapes, toOne.Target, related, inner, columns)));
+                }
+            }
+
+            var lists = needs
+                .Lists.Select(list => (list.Key, ToMany: (ShapeMember.ToMany)shape[list.Key], list.Value))
+                .Select(list => new ListReading(list.Key, Column(row, list.ToMany.Relation.TargetField), list.ToMany, list.Value))
+                .ToLookup(list => shape.Dataset.IsApartFrom(list.Of.From.Dataset));
+            (Ones, ApartOnes, Lists, ApartLists) = (ones.ToImmutable(), apartOnes.ToImmutable(), [.. lists[false]], [.. lists[true]]);
         }
 
         public DatasetShape Shape { get; }
@@ -204,6 +225,10 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
 
         public ImmutableArray<(int Index, Reading Of)> Ones { get; }
 
+        public ImmutableArray<ApartOneReading> ApartOnes { get; }
+
         public ImmutableArray<ListReading> Lists { get; }
+
+        public ImmutableArray<ListReading> ApartLists { get; }
     }
 }

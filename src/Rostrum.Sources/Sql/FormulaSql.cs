@@ -149,11 +149,22 @@ internal sealed partial class FormulaSql
                 return _levels[^(scope.Level + 1)];
             case Typed.Member member
                 when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToOne toOne:
-                return row.Follow(toOne.Relation, toOne.Target.Dataset);
+                return IsApart(row, toOne.Target.Dataset) ? null : row.Follow(toOne.Relation, toOne.Target.Dataset);
             default:
                 Refuse("which record is meant is known only once the formula is computed");
                 return null;
         }
+    }
+
+    private bool IsApart(SqlRow row, Dataset other)
+    {
+        var apart = row.Dataset.IsApartFrom(other);
+        if (apart)
+        {
+            Refuse($"{other.LabelInSentence} are in another source");
+        }
+
+        return apart;
     }
 
     // What tells a record from others of its dataset; blank where there is none.

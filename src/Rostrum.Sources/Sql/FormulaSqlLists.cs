@@ -71,6 +71,11 @@ internal sealed partial class FormulaSql
         {
             case Typed.Member member
                 when RowOf(member.Of) is { } row && _shapes.Of(ShapeOf(member.Of.Type))[member.Index] is ShapeMember.ToMany toMany:
+                if (IsApart(row, toMany.From.Dataset))
+                {
+                    return null;
+                }
+
                 var first = NewRow(_levels[^1].Tables.Within(), toMany);
                 var rows = new SqlRows(first, first.Column(toMany.Relation.Field), row.Column(toMany.Relation.TargetField));
                 rows.Correlated = !ReferenceEquals(OuterOf(member.Of), _levels[0]);
@@ -125,6 +130,9 @@ internal sealed partial class FormulaSql
                     ? element
                     : Refuse($"{_dialect.Name} does not compute with {value.Field.Label.ToLowerInvariant()} as formulas do");
                 return rows.Element is null ? null : rows;
+            case ShapeMember.ToOne { Target.Dataset: var target } when IsApart(record, target):
+            case ShapeMember.ToMany { From.Dataset: var from } when IsApart(record, from):
+                return null;
             case ShapeMember.ToOne toOne:
                 // A record without the related one has nothing to look at further.
                 rows.Record = record.Follow(toOne.Relation, toOne.Target.Dataset);

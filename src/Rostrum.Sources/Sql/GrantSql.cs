@@ -1,6 +1,7 @@
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
 
 namespace Rostrum.Sources.Sql;
 
@@ -65,13 +66,19 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
             return problem;
         }
 
-        var translator = Translator(
-            shapes,
-            new SqlText(engine),
-            new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) },
-            new SqlRow(Tables(engine.Dialect, "t"), dataset, "t")
-        );
-        return translator.Condition(checkedFormula.Tree!) is null ? $"The server cannot decide it: {translator.Refusal}." : null;
+        var context = new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) };
+        foreach (var part in RequestFormulas.TakenApart(new Filter.Holds(formula)).Formulas)
+        {
+            var tree = SignedIn.Names(user).Check(shapes.Of(dataset).Shape, part).Tree!;
+            var row = new SqlRow(Tables(engine.Dialect, "t"), dataset, "t");
+            var translator = Translator(shapes, new SqlText(engine), context, row);
+            if (!ApartConditions.Decides(catalogue, dataset, shapes, tree) && translator.Condition(tree) is null)
+            {
+                return $"The server cannot decide it: {translator.Refusal}.";
+            }
+        }
+
+        return null;
     }
 
     private string Holds(Filter.Holds condition, Dataset dataset, string alias)

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Data.Common;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
@@ -50,10 +51,19 @@ internal sealed class ReadColumns
     private readonly ImmutableArray<int> _key;
     private readonly ImmutableArray<int> _title;
     private readonly ImmutableArray<ImmutableArray<int>> _related;
+    private readonly ImmutableArray<(int Title, int Column, Relation Relation, Dataset Target)> _apart;
+    private readonly OtherSources _others;
 
-    public ReadColumns(SelectPlan plan, ReadRequest request, RequestFormulas formulas, MemoryPart memory, RecordFormat format)
+    public ReadColumns(
+        SelectPlan plan,
+        ReadRequest request,
+        RequestFormulas formulas,
+        MemoryPart memory,
+        RecordFormat format,
+        OtherSources others
+    )
     {
-        (_dataset, _format, Selected) = (plan.Dataset, format, new SelectedColumns(plan.Engine));
+        (_dataset, _format, _others, Selected) = (plan.Dataset, format, others, new SelectedColumns(plan.Engine));
         var titles = request
             .Titles.Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name))
             .OfType<Relation>()
@@ -68,6 +78,13 @@ internal sealed class ReadColumns
         _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Own(name)))];
         _title = [.. plan.Title().Select(Selected.Add)];
         _related = [.. titles.Select(relation => plan.TitleOf(relation).Select(Selected.Add).ToImmutableArray())];
+        _apart =
+        [
+            .. titles
+                .Select((relation, at) => (at, relation, Target: plan.ApartTarget(relation)))
+                .Where(title => title.Target is not null)
+                .Select(title => (title.at, Selected.Add(plan.Own(title.relation.Field)), title.relation, title.Target!)),
+        ];
         _layout = new RecordLayout(
             request.Fields.Concat(request.Computed.Select(column => column.Name)),
             titles.Select(relation => relation.Name)
@@ -78,7 +95,51 @@ internal sealed class ReadColumns
 
     public bool HasKey => !_key.IsEmpty;
 
-    public Record AsRecord(object?[] row, object?[] computed) =>
+    /// <summary>The rows as records, with the titles of other sources' records.</summary>
+    public async Task<ImmutableArray<Record>> RecordsAsync(
+        IReadOnlyList<object?[]> rows,
+        IReadOnlyList<object?[]> computed,
+        CancellationToken cancellation
+    )
+    {
+        var elsewhere = await Task.WhenAll(
+            _apart.Select(apart =>
+                _others.TitlesAsync(
+                    apart.Relation,
+                    apart.Target,
+                    [
+                        .. rows.Select(row => row[apart.Column])
+                            .Where(value => value is not (null or Unreadable))
+                            .OfType<object>()
+                            .Distinct(),
+                    ],
+                    cancellation
+                )
+            )
+        );
+        return
+        [
+            .. rows.Select(
+                (row, number) =>
+                {
+                    var titles = TitlesHere(row);
+                    for (var at = 0; at < _apart.Length; at++)
+                    {
+                        titles[_apart[at].Title] = row[_apart[at].Column] is { } value ? elsewhere[at].GetValueOrDefault(value) : null;
+                    }
+
+                    return AsRecord(row, computed[number], titles);
+                }
+            ),
+        ];
+    }
+
+    /// <summary>One row as a record, without the titles of other sources' records.</summary>
+    public Record AsRecord(object?[] row, object?[] computed) => AsRecord(row, computed, TitlesHere(row));
+
+    private string?[] TitlesHere(object?[] row) => [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))];
+
+    private Record AsRecord(object?[] row, object?[] computed, string?[] titles) =>
         new(
             _layout,
             HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
@@ -91,7 +152,7 @@ internal sealed class ReadColumns
                 ),
             ],
             TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
-            [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))]
+            titles
         );
 
     public static string? TitleText(

@@ -20,6 +20,17 @@ internal sealed class RequestFormulas
     /// <summary>The computed columns.</summary>
     public IReadOnlyDictionary<FieldName, Typed> Columns => _columns;
 
+    /// <summary>For each relation to another source and each word of a search: the keys of the records there that have it.</summary>
+    public Dictionary<(FieldName Relation, string Word), ImmutableArray<object>> Found { get; } = [];
+
+    /// <summary>A condition that is a tree already.</summary>
+    public static RequestFormulas Of(DatasetShapes shapes, FormulaContext context, Filter.Holds condition, Typed tree)
+    {
+        var formulas = new RequestFormulas(shapes, context);
+        formulas._conditions.Add(condition.Formula, tree);
+        return formulas;
+    }
+
     public bool AreNone => _columns.Count == 0 && _conditions.Count == 0;
 
     /// <summary>Whether a computed column looks at lists of related records.</summary>

@@ -95,6 +95,7 @@ internal sealed class SelectPlan
                 relation is null
                 || !grant.Readable.Has(relation.Field)
                 || _catalogue.Find(relation.Target) is not { } target
+                || row.Dataset.IsApartFrom(target)
                 || !_grants.For(target.Id).Allows(Verbs.View)
             )
             {
@@ -137,6 +138,9 @@ internal sealed class SelectPlan
         _catalogue.Find(relation.Target) is { } target
             ? [.. target.Title.Select(path => Resolve(path with { Relations = path.Relations.Insert(0, relation.Name) })).OfType<Leaf>()]
             : [];
+
+    /// <summary>The dataset to which a relation leads, where it is read by itself.</summary>
+    public Dataset? ApartTarget(Relation relation) => _catalogue.ApartTarget(Dataset, relation);
 
     /// <summary>A computed column; null where the server cannot compute it, and then the reason.</summary>
     public (Leaf? Leaf, string? Refusal) Computed(FieldName name)
@@ -222,7 +226,7 @@ internal sealed class SelectPlan
     {
         var pattern = _sql.Text(FilterSql.Pattern(word));
         var titles = Dataset
-            .Relations.Select(relation => (relation.Field, Sql: TitleSearch(relation, pattern)))
+            .Relations.Select(relation => (relation.Field, Sql: FoundElsewhere(relation, word) ?? TitleSearch(relation, pattern)))
             .Where(title => title.Sql is not null)
             .ToArray();
         var computed = (_formulas?.Columns ?? new Dictionary<FieldName, Typed>())
@@ -274,11 +278,18 @@ internal sealed class SelectPlan
         };
     }
 
+    // Records of another source whose titles have the word in them were looked up before: here are their keys.
+    private string? FoundElsewhere(Relation relation, string word) =>
+        _formulas?.Found.TryGetValue((relation.Name, word), out var keys) != true ? null
+        : keys.IsEmpty ? "FALSE"
+        : Engine.IsIn(_sql, Dataset[relation.Field], Row.Column(relation.Field), [.. keys]);
+
     private string? TitleSearch(Relation relation, string pattern)
     {
         if (
             !Grant.Readable.Has(relation.Field)
             || _catalogue.Find(relation.Target) is not { } target
+            || Dataset.IsApartFrom(target)
             || !_grants.For(target.Id).Allows(Verbs.View)
         )
         {

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
@@ -10,7 +11,14 @@ namespace Rostrum.Sources.Sql;
 /// Carries out reads as one round trip: the rows, and beside them the count where it is wanted. What the server cannot narrow or sort by is
 /// left to <see cref="SqlScan"/>.
 /// </summary>
-internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
+internal sealed class SqlReads(
+    SqlEngine engine,
+    DatasetCatalogue catalogue,
+    Grants grants,
+    RecordFormat format,
+    RequestFormulas formulas,
+    OtherSources others
+)
 {
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
@@ -37,7 +45,13 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
         }
 
         var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
-        return await new SqlScan(engine, catalogue, grants, format, formulas).ReadAsync(statements, dataset, request, split, cancellation);
+        return await new SqlScan(engine, catalogue, grants, format, formulas, others).ReadAsync(
+            statements,
+            dataset,
+            request,
+            split,
+            cancellation
+        );
     }
 
     private async Task<ReadResult> ReadAsync(
@@ -76,7 +90,7 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
             _ => more,
         };
         return new ReadResult.Rows(
-            [.. rows.Zip(computed, wanted.AsRecord)],
+            await wanted.RecordsAsync(rows, computed, cancellation),
             count,
             earlier,
             turned || more,
@@ -99,7 +113,7 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
     {
         var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
         var sql =
-            split.NeedsScan ? new SqlScan(engine, catalogue, grants, format, formulas).First(dataset, request, split)
+            split.NeedsScan ? new SqlScan(engine, catalogue, grants, format, formulas, others).First(dataset, request, split)
             : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
             : new SqlText(engine).Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
@@ -109,6 +123,40 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
 
     /// <summary>Counts the records of a request by the values of the field that it sorts by.</summary>
     public async Task<GroupResult> GroupAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        int limit,
+        CancellationToken cancellation
+    )
+    {
+        var result = await CountedAsync(statements, dataset, request, limit, cancellation);
+        return
+            result is GroupResult.Groups groups
+            && dataset.RelationOf(request.Sort[0].Field) is { } relation
+            && catalogue.ApartTarget(dataset, relation) is { } target
+            ? await TitledAsync(groups, relation, target, cancellation)
+            : result;
+    }
+
+    private async Task<GroupResult> TitledAsync(
+        GroupResult.Groups groups,
+        Relation relation,
+        Dataset target,
+        CancellationToken cancellation
+    )
+    {
+        object[] values =
+        [
+            .. groups.Values.Select(group => group.Value).Where(value => value is not (null or Unreadable)).OfType<object>(),
+        ];
+        var titles = await others.TitlesAsync(relation, target, values, cancellation);
+        return new GroupResult.Groups([
+            .. groups.Values.Select(group => group.Value is { } value ? group with { Title = titles.GetValueOrDefault(value) } : group),
+        ]);
+    }
+
+    private async Task<GroupResult> CountedAsync(
         Statements statements,
         Dataset dataset,
         ReadRequest request,
@@ -156,7 +204,7 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
         ]);
 
         Task<GroupResult> InMemoryAsync() =>
-            new SqlScan(engine, catalogue, grants, format, formulas).GroupAsync(
+            new SqlScan(engine, catalogue, grants, format, formulas, others).GroupAsync(
                 statements,
                 dataset,
                 request,
@@ -194,7 +242,7 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
                 here.Add(at);
             }
             else if (
-                await new SqlScan(engine, catalogue, grants, format, formulas).GroupAsync(
+                await new SqlScan(engine, catalogue, grants, format, formulas, others).GroupAsync(
                     statements,
                     dataset,
                     alone,
@@ -328,10 +376,10 @@ internal sealed class SqlReads(SqlEngine engine, DatasetCatalogue catalogue, Gra
     private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText(engine);
-        var memory = new MemoryPart(catalogue, grants, formulas);
+        var memory = new MemoryPart(catalogue, grants, formulas, others);
         var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas, page);
-        var wanted = new ReadColumns(plan, request, formulas, memory, format);
+        var wanted = new ReadColumns(plan, request, formulas, memory, format, others);
         memory.Select(plan, wanted.Selected);
         var order = RowOrder.Of(plan, request.Sort);
         ImmutableArray<int> place = [.. order.Leaves.Select(wanted.Selected.Add)];

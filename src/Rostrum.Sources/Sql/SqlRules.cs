@@ -4,6 +4,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
@@ -16,7 +17,8 @@ namespace Rostrum.Sources.Sql;
 /// <param name="catalogue">The datasets.</param>
 /// <param name="context">The request's moment.</param>
 /// <param name="user">Who saves.</param>
-internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, FormulaContext context, SignedIn? user)
+/// <param name="gate">Reads what rules name of other sources.</param>
+internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, FormulaContext context, SignedIn? user, RecordGate gate)
 {
     private static readonly Grants Builder = Grants.ViewEverything;
 
@@ -81,7 +83,7 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
         var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
         var selected = new SelectedColumns(engine);
-        var memory = new MemoryPart(catalogue, Builder, formulas);
+        var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, shapes, context.Now));
         var places = columns
             .Select(column =>
                 plan.Computed(column.Column.Name).Leaf is { } leaf

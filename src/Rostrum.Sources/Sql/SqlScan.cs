@@ -3,6 +3,7 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
 
 namespace Rostrum.Sources.Sql;
@@ -10,7 +11,14 @@ namespace Rostrum.Sources.Sql;
 /// <summary>
 /// Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.
 /// </summary>
-internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RecordFormat format, RequestFormulas formulas)
+internal sealed class SqlScan(
+    SqlEngine engine,
+    DatasetCatalogue catalogue,
+    Grants grants,
+    RecordFormat format,
+    RequestFormulas formulas,
+    OtherSources others
+)
 {
     /// <summary>So many rows are looked at for one request and no more.</summary>
     public const int MostRows = 50_000;
@@ -20,7 +28,7 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
 
     /// <summary>The statement for the first rows that are looked at.</summary>
     public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) =>
-        new Statement(engine, catalogue, grants, dataset, request, split, formulas, format).Sql(null, turned: false, FirstChunk)!;
+        new Statement(engine, catalogue, grants, dataset, request, split, formulas, format, others).Sql(null, turned: false, FirstChunk)!;
 
     private sealed record Row(object?[] Columns, object?[] Computed);
 
@@ -32,7 +40,7 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
         CancellationToken cancellation
     )
     {
-        var scan = new Statement(engine, catalogue, grants, dataset, request, split, formulas, format);
+        var scan = new Statement(engine, catalogue, grants, dataset, request, split, formulas, format, others);
         return split.SortsInMemory
             ? await SortedAsync(statements, scan, request, split, cancellation)
             : await NarrowedAsync(statements, scan, request, split, cancellation);
@@ -63,7 +71,8 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
             },
             split,
             formulas,
-            format
+            format,
+            others
         );
         var groups = new Dictionary<Grouped, long>();
         var seen = 0;
@@ -170,7 +179,7 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
             _ => more || cut,
         };
         return new ReadResult.Rows(
-            [.. kept.Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))],
+            await scan.RecordsAsync(kept, cancellation),
             count,
             earlier,
             turned || more || cut,
@@ -243,7 +252,7 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
         PageCursor? Place(int index) =>
             from < to && scan.Wanted.HasKey ? order.PlaceOf(order.KeyOf(sorted[index].Columns, sorted[index].Computed)) : null;
         return new ReadResult.Rows(
-            [.. sorted[from..to].Select(row => scan.Wanted.AsRecord(row.Columns, row.Computed))],
+            await scan.RecordsAsync(sorted[from..to], cancellation),
             request.Counted ? new RecordCount(sorted.Length, CountKind.Exact) : null,
             from > 0,
             to < sorted.Length,
@@ -301,13 +310,14 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
             ReadRequest request,
             RequestSplit split,
             RequestFormulas formulas,
-            RecordFormat format
+            RecordFormat format,
+            OtherSources others
         )
         {
             _sql = new SqlText(engine);
             _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
-            Memory = new MemoryPart(catalogue, grants, formulas);
-            Wanted = new ReadColumns(_plan, request, formulas, Memory, format);
+            Memory = new MemoryPart(catalogue, grants, formulas, others);
+            Wanted = new ReadColumns(_plan, request, formulas, Memory, format, others);
             _filter = new MemoryFilter(
                 _plan,
                 Wanted.Selected,
@@ -333,6 +343,9 @@ internal sealed class SqlScan(SqlEngine engine, DatasetCatalogue catalogue, Gran
         public ReadColumns Wanted { get; }
 
         public MemoryOrder Order { get; }
+
+        public Task<ImmutableArray<Record>> RecordsAsync(IReadOnlyCollection<Row> rows, CancellationToken cancellation) =>
+            Wanted.RecordsAsync([.. rows.Select(row => row.Columns)], [.. rows.Select(row => row.Computed)], cancellation);
 
         public bool Keeps(object?[] columns, object?[] computed) => _filter.Keeps(columns, computed);
 

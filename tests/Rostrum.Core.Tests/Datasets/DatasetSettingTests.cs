@@ -105,7 +105,7 @@ public sealed class DatasetSettingTests
         Assert.Equal(
             ["calls.ticket", "ports.code"],
             RelationMaking
-                .Ends(Catalogue, Structure, calls)
+                .Ends(Catalogue, new Dictionary<SourceId, SourceStructure> { [calls.Source] = Structure }, calls)
                 .Select(end => $"{end.Dataset.Name}.{end.Field.Name}")
                 .Where(end => end != "calls.id")
                 .Order(StringComparer.Ordinal)

@@ -34,7 +34,8 @@ public static class ImpliedRelations
             select new RelationCandidate(table.Name, column.Name, target.Name, key.Name);
     }
 
-    private static bool SpeaksOf(string column, string table, string key)
+    /// <summary>Whether a column's name speaks of a table, or of its key.</summary>
+    public static bool SpeaksOf(string column, string table, string key)
     {
         var name = Wording.Label(column);
         var one = Wording.Singular(Wording.Label(table));

@@ -92,20 +92,20 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
         }
 
         Source = source;
-        Catalogue = await store.DatasetsAsync(cancellation, id);
+        Catalogue = await store.DatasetsAsync(cancellation);
+        var own = Catalogue.All.Where(dataset => dataset.Source.Value == id).ToArray();
         Anybody = (await workspaces.GetAsync(cancellation)).Anybody;
         Roles = (await WorkspaceAsync(cancellation)).Roles;
         Tables =
         [
             .. source
                 .Structure.Tables.Select(structure =>
-                    Catalogue.All.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset
+                    own.FirstOrDefault(dataset => dataset.Table == structure.Name) is { } dataset
                         ? new TableEntry(dataset, structure)
                         : null
                 )
                 .OfType<TableEntry>(),
-            .. Catalogue
-                .All.Where(dataset => dataset.GoneBecause is not null)
+            .. own.Where(dataset => dataset.GoneBecause is not null)
                 .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
                 .Select(dataset => new TableEntry(dataset, null)),
         ];

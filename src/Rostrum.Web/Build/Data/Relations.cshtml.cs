@@ -1,6 +1,8 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Visuals;
@@ -44,7 +46,19 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     /// <summary>The ways by which this table's records could be linked with others, and are not yet.</summary>
     public IEnumerable<LinkWay> Ways => RelationMaking.Ways(Catalogue, Source.Structure, Dataset);
 
-    public IEnumerable<RelationEnd> Ends => RelationMaking.Ends(Catalogue, Source.Structure, Dataset);
+    public IEnumerable<RelationEnd> Ends => RelationMaking.Ends(Catalogue, Structures, Dataset);
+
+    /// <summary>The structure of each source: a relation may lead to another one.</summary>
+    private IReadOnlyDictionary<SourceId, SourceStructure> Structures { get; set; } = new Dictionary<SourceId, SourceStructure>();
+
+    /// <summary>The names of the sources, where there are several.</summary>
+    public IReadOnlyDictionary<SourceId, string> SourceNames { get; private set; } = new Dictionary<SourceId, string>();
+
+    /// <summary>A field whose values stand in the key of another source's table.</summary>
+    public sealed record Suggestion(Field Field, RelationEnd End, int Distinct, int Found);
+
+    /// <summary>Relations to other sources that the values speak for, and that are not there yet.</summary>
+    public IReadOnlyList<Suggestion> Suggestions { get; private set; } = [];
 
     public RelationDiagram Diagram =>
         RelationDiagram.Draw(
@@ -66,12 +80,12 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             .FirstOrDefault();
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid table, CancellationToken cancellation) =>
-        await LoadAsync(id, table, cancellation) ? await ShowAsync(cancellation) : NotFound();
+        await LoadAllAsync(id, table, cancellation) ? await ShowAsync(cancellation) : NotFound();
 
     /// <summary>Keeps the names of both directions.</summary>
     public async Task<IActionResult> OnPostAsync(Guid id, Guid table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, table, cancellation))
+        if (!await LoadAllAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -107,7 +121,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string name, CancellationToken cancellation)
     {
         if (
-            !await LoadAsync(id, table, cancellation)
+            !await LoadAllAsync(id, table, cancellation)
             || Dataset.Relations.FirstOrDefault(relation => relation.Name.Value == name) is not { } relation
         )
         {
@@ -131,7 +145,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
 
     public async Task<IActionResult> OnPostAddAsync(Guid id, Guid table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, table, cancellation))
+        if (!await LoadAllAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -164,7 +178,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
 
     public async Task<IActionResult> OnPostLinkAsync(Guid id, Guid table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, table, cancellation))
+        if (!await LoadAllAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -188,7 +202,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     }
 
     public async Task<IActionResult> OnPostUnlinkAsync(Guid id, Guid table, string name, CancellationToken cancellation) =>
-        await LoadAsync(id, table, cancellation) && Dataset.Linked.FirstOrDefault(linked => linked.Name.Value == name) is { } linked
+        await LoadAllAsync(id, table, cancellation) && Dataset.Linked.FirstOrDefault(linked => linked.Name.Value == name) is { } linked
             ? await SaveAsync(
                 Dataset with
                 {
@@ -199,6 +213,19 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
                 cancellation
             )
             : NotFound();
+
+    private async Task<bool> LoadAllAsync(Guid id, Guid table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation))
+        {
+            return false;
+        }
+
+        var sources = await Store.Sources.AsNoTracking().ToListAsync(cancellation);
+        Structures = sources.ToDictionary(source => new SourceId(source.Id), source => source.Structure);
+        SourceNames = sources.ToDictionary(source => new SourceId(source.Id), source => source.Name);
+        return true;
+    }
 
     // What formulas call a relation stays: other names for people change none of them.
     private static Relation Renamed(Relation relation, string one, string many) =>
@@ -235,12 +262,55 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
             }
         }
 
+        Suggestions = await SuggestedAsync(cancellation);
         (Examples, Lost, Alike) = (
             examples,
             await CountAsync(Dataset.Relations, RecordFaults.Lost, cancellation),
             await CountAsync(Dataset.Relations.Where(relation => !relation.OneToOne && IsAlone(relation)), RecordFaults.Alike, cancellation)
         );
         return Page();
+    }
+
+    // Within one source the structure was weighed when it was read; between two, the values of likely fields are compared here.
+    private async Task<IReadOnlyList<Suggestion>> SuggestedAsync(CancellationToken cancellation)
+    {
+        const int MostValues = 500;
+        const int MostComparisons = 8;
+        var likely =
+            from end in Ends
+            where end.Dataset.Source != Dataset.Source
+            from field in Dataset.Fields
+            where Dataset.RelationOf(field.Name) is null && RelationMaking.Fits(field, end.Field)
+            where ImpliedRelations.SpeaksOf(field.Column, end.Dataset.Table.Name, end.Field.Column)
+            select (field, end);
+        var suggested = new List<Suggestion>();
+        foreach (var (field, end) in likely.Take(MostComparisons))
+        {
+            var values = await gate.GroupAsync(
+                Catalogue,
+                new GroupRequest(Dataset.Id, field.Name, new Filter.Everything(), "", MostValues),
+                Builder,
+                cancellation
+            );
+            object?[] distinct = values is GroupResult.Groups groups
+                ? [.. groups.Values.Select(group => group.Value).Where(value => value is not (null or Unreadable))]
+                : [];
+            var request = new ReadRequest(end.Dataset.Id)
+            {
+                Filter = new Filter.OneOf(end.Field.Name, [.. distinct]),
+                Window = new PageWindow.FromStart(0, MostValues),
+            };
+            if (
+                distinct.Length > 1
+                && await gate.ReadAsync(Catalogue, request, Builder, cancellation) is ReadResult.Rows rows
+                && rows.Records.Length * 20 >= distinct.Length * 19
+            )
+            {
+                suggested.Add(new Suggestion(field, end, distinct.Length, rows.Records.Length));
+            }
+        }
+
+        return suggested;
     }
 
     // How many records do not bear each relation out; those that all do are left out.
