@@ -1,11 +1,11 @@
 using System.Collections.Immutable;
-using System.Data.Common;
 using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Apart;
+using Rostrum.Sources.Http;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
@@ -34,8 +34,16 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
-    public RecordGate(ISourceDirectory sources, RecordFormat format, TimeProvider? clock = null, ILogger<RecordGate>? log = null)
-        : this(sources, format, clock ?? TimeProvider.System, new SourceConnections(), log ?? NullLogger<RecordGate>.Instance, null) { }
+    /// <param name="tokens">Keeps the tokens that APIs give.</param>
+    public RecordGate(
+        ISourceDirectory sources,
+        RecordFormat format,
+        TimeProvider? clock = null,
+        ILogger<RecordGate>? log = null,
+        IApiTokens? tokens = null
+    )
+        : this(sources, format, clock ?? TimeProvider.System, new SourceConnections(tokens), log ?? NullLogger<RecordGate>.Instance, null)
+    { }
 
     private RecordGate(
         ISourceDirectory sources,
@@ -105,12 +113,8 @@ public sealed class RecordGate : IAsyncDisposable
     {
         var dataset = catalogue.Find(allowed.Dataset)!;
         return FromSourceAsync<ReadResult>(
-            dataset,
-            async (statements, token) =>
-            {
-                var (reads, request) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas, token);
-                return await reads.ReadAsync(statements, dataset, request, token);
-            },
+            new Reading(catalogue, dataset, allowed, grants, formulas, IsPage: true),
+            async (reads, look, token) => look.Placed(await reads.ReadAsync(look.Statements, dataset, look.Request, token)),
             failure => new ReadResult.Failed(failure),
             cancellation
         );
@@ -135,13 +139,8 @@ public sealed class RecordGate : IAsyncDisposable
         return allowed is null
             ? new ExplainResult.Not(refusal is ReadResult.Denied denied ? denied.Reason : ((ReadResult.Invalid)refusal!).Problem)
             : await FromSourceAsync<ExplainResult>(
-                catalogue.Find(request.Dataset)!,
-                async (statements, token) =>
-                {
-                    var dataset = catalogue.Find(request.Dataset)!;
-                    var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
-                    return await reads.ExplainAsync(statements, dataset, decided, run, token);
-                },
+                new Reading(catalogue, catalogue.Find(request.Dataset)!, allowed, grants, formulas!, IsPage: true),
+                (reads, look, token) => reads.ExplainAsync(look.Statements, catalogue.Find(request.Dataset)!, look.Request, run, token),
                 failure => new ExplainResult.Not(failure.Message),
                 cancellation
             );
@@ -176,12 +175,8 @@ public sealed class RecordGate : IAsyncDisposable
 
         var dataset = catalogue.Find(request.Dataset)!;
         return await FromSourceAsync<GroupResult>(
-            dataset,
-            async (statements, token) =>
-            {
-                var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
-                return await reads.GroupAsync(statements, dataset, decided, request.Limit, token);
-            },
+            new Reading(catalogue, dataset, allowed, grants, formulas!, IsPage: false),
+            (reads, look, token) => reads.GroupAsync(look.Statements, dataset, look.Request, request.Limit, token),
             failure => new GroupResult.Failed(failure),
             cancellation
         );
@@ -223,12 +218,8 @@ public sealed class RecordGate : IAsyncDisposable
                 $"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers."
             )
             : await FromSourceAsync<TotalResult>(
-                dataset,
-                async (statements, token) =>
-                {
-                    var (reads, decided) = await DecidedAsync(statements, catalogue, dataset, allowed, grants, formulas!, token);
-                    return await reads.TotalsAsync(statements, dataset, decided, request.Totals, token);
-                },
+                new Reading(catalogue, dataset, allowed, grants, formulas!, IsPage: false),
+                (reads, look, token) => reads.TotalsAsync(look.Statements, dataset, look.Request, request.Totals, token),
                 failure => new TotalResult.Failed(failure),
                 cancellation
             );
@@ -292,7 +283,7 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="condition">The condition, a formula.</param>
     /// <param name="user">Which names <c>user</c> has.</param>
     public static string? ProblemOf(string kind, DatasetCatalogue catalogue, Dataset dataset, string condition, SignedIn? user = null) =>
-        GrantSql.Problem(SqlEngines.Of(kind), catalogue, dataset, condition, user);
+        GrantSql.Problem(SourceProvider.Of(kind).Language, catalogue, dataset, condition, user);
 
     /// <summary>Writes all of a change set or nothing of it.</summary>
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
@@ -312,7 +303,8 @@ public sealed class RecordGate : IAsyncDisposable
         ArgumentNullException.ThrowIfNull(dataset);
         return AtSourceAsync<bool?>(
             dataset,
-            (engine, connection, token) => SqlWrites.CameToItsEndAsync(engine, connection, transaction, token),
+            [],
+            (writing, token) => SqlWrites.CameToItsEndAsync(writing.Engine, writing.Connection, transaction, token),
             _ => null,
             cancellation
         );
@@ -351,9 +343,10 @@ public sealed class RecordGate : IAsyncDisposable
         var context = Context(null);
         return await AtSourceAsync<SaveResult>(
             dataset,
-            async (engine, connection, token) =>
-                await (await WritesAsync(engine, catalogue, grants, context, NeededFor, token)).SaveLockedAsync(
-                    connection,
+            [new Change.Update(key, FieldValues.None, FieldValues.None)],
+            async (writing, token) =>
+                await (await WritesAsync(writing, catalogue, grants, context, NeededFor, token)).SaveLockedAsync(
+                    writing.Connection,
                     dataset,
                     key,
                     async statements =>
@@ -423,9 +416,10 @@ public sealed class RecordGate : IAsyncDisposable
                 : null;
         return await AtSourceAsync<ManyResult>(
             dataset,
-            async (engine, connection, token) =>
-                await (await WritesAsync(engine, catalogue, grants, context, NeededFor, token)).SaveEachAsync(
-                    connection,
+            changes.Changes,
+            async (writing, token) =>
+                await (await WritesAsync(writing, catalogue, grants, context, NeededFor, token)).SaveEachAsync(
+                    writing.Connection,
                     dataset,
                     changes,
                     how,
@@ -473,11 +467,12 @@ public sealed class RecordGate : IAsyncDisposable
         var sound = new FieldValues(values.Where(pair => problems.All(problem => problem.Field != pair.Key)));
         return await AtSourceAsync<ImmutableArray<FieldProblem>?>(
             dataset,
-            async (engine, connection, token) =>
+            [change],
+            async (writing, token) =>
                 [
                     .. problems,
-                    .. await new SqlRules(engine, catalogue, context, grants.User, this).BrokenAsync(
-                        connection,
+                    .. await new SqlRules(writing.Engine, catalogue, context, grants.User, this).BrokenAsync(
+                        writing.Connection,
                         null,
                         dataset,
                         (change as Change.Update)?.Key,
@@ -660,9 +655,10 @@ public sealed class RecordGate : IAsyncDisposable
         // What is taken back was once as it is to be again; rules are for what is new.
         return await AtSourceAsync<SaveResult>(
             dataset,
-            async (engine, connection, token) =>
-                await (await WritesAsync(engine, catalogue, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
-                    connection,
+            changes.Changes,
+            async (writing, token) =>
+                await (await WritesAsync(writing, catalogue, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
+                    writing.Connection,
                     dataset,
                     changes with
                     {
@@ -732,6 +728,11 @@ public sealed class RecordGate : IAsyncDisposable
             return reason;
         }
 
+        if (!dataset.Takes.HasFlag(verb))
+        {
+            return $"The source has no way to {VerbWord(verb)} {dataset.LabelInSentence}.";
+        }
+
         if (!grant.Allows(verb))
         {
             return $"You may not {VerbWord(verb)} {dataset.LabelInSentence}.";
@@ -783,36 +784,56 @@ public sealed class RecordGate : IAsyncDisposable
             : null;
     }
 
-    // What the request and the policies ask of other sources is decided there first; what is left is one source's own.
-    private async Task<(SqlReads Reads, ReadRequest Request)> DecidedAsync(
-        Statements statements,
-        DatasetCatalogue catalogue,
-        Dataset dataset,
-        ReadRequest request,
-        Grants grants,
-        RequestFormulas formulas,
-        CancellationToken cancellation
-    )
-    {
-        var others = new OtherSources(this, catalogue, grants, formulas.Shapes, formulas.Context.Now);
-        if (catalogue.HasRelationsApart)
-        {
-            request = request with
-            {
-                Filter = await ApartConditions.DecidedAsync(others, catalogue, dataset, request.Filter, formulas, cancellation),
-            };
-            if (request.Search.Length > 0)
-            {
-                await others.FindTitlesAsync(dataset, request.Search, formulas, cancellation);
-            }
-        }
+    /// <summary>A request that was found to be allowed.</summary>
+    private sealed record Reading(
+        DatasetCatalogue Catalogue,
+        Dataset Dataset,
+        ReadRequest Request,
+        Grants Grants,
+        RequestFormulas Formulas,
+        bool IsPage
+    );
 
-        var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
-        return (new SqlReads(statements.Engine, catalogue, decided, _format, formulas, others), request);
-    }
+    // What the request and the policies ask of other sources is decided there first; what is left is one source's own.
+    private Task<T> FromSourceAsync<T>(
+        Reading reading,
+        Func<SqlReads, Look, CancellationToken, Task<T>> work,
+        Func<SourceFailure, T> failed,
+        CancellationToken cancellation
+    ) =>
+        InSourceAsync(
+            reading.Dataset,
+            async source =>
+            {
+                var (catalogue, dataset, request, grants, formulas, isPage) = reading;
+                var others = new OtherSources(this, catalogue, grants, formulas.Shapes, formulas.Context.Now);
+                if (catalogue.HasRelationsApart)
+                {
+                    request = request with
+                    {
+                        Filter = await ApartConditions.DecidedAsync(others, catalogue, dataset, request.Filter, formulas, cancellation),
+                    };
+                    if (request.Search.Length > 0)
+                    {
+                        await others.FindTitlesAsync(dataset, request.Search, formulas, cancellation);
+                    }
+                }
+
+                var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
+                var wanted = new Wanted(dataset, request, decided.For(dataset.Id).Condition, isPage, _told);
+                await using var look =
+                    _within is { } within && within.Source == dataset.Source
+                        ? new Look(within.Statements, request)
+                        : await source.LookAsync(wanted, _gathering, cancellation);
+                var reads = new SqlReads(look.Statements.Engine, catalogue, decided, _format, formulas, others);
+                return await work(reads, look, cancellation);
+            },
+            failed,
+            cancellation
+        );
 
     private async Task<SqlWrites> WritesAsync(
-        SqlEngine engine,
+        Writing writing,
         DatasetCatalogue catalogue,
         Grants grants,
         FormulaContext context,
@@ -822,48 +843,31 @@ public sealed class RecordGate : IAsyncDisposable
     )
     {
         var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, context, cancellation);
-        var rules = holdsRules ? new SqlRules(engine, catalogue, context, grants.User, this) : null;
-        return new SqlWrites(engine, catalogue, decided, _format, context, needed, rules);
+        var rules = holdsRules ? new SqlRules(writing.Engine, catalogue, context, grants.User, this) : null;
+        return new SqlWrites(writing, catalogue, decided, _format, context, needed, rules);
     }
 
     private Task<T> AtSourceAsync<T>(
         Dataset dataset,
-        Func<SqlEngine, DbConnection, CancellationToken, Task<T>> work,
+        IReadOnlyCollection<Change> changes,
+        Func<Writing, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     ) =>
-        InPoolAsync(
+        InSourceAsync(
             dataset,
-            async pool =>
+            async source =>
             {
-                await using var connection = await pool.OpenConnectionAsync(cancellation);
-                return await work(pool.Engine, connection, cancellation);
+                await using var writing = await source.WriteAsync(dataset, changes, cancellation);
+                return await work(writing, cancellation);
             },
             failed,
             cancellation
         );
 
-    private Task<T> FromSourceAsync<T>(
+    private async Task<T> InSourceAsync<T>(
         Dataset dataset,
-        Func<Statements, CancellationToken, Task<T>> work,
-        Func<SourceFailure, T> failed,
-        CancellationToken cancellation
-    ) =>
-        InPoolAsync(
-            dataset,
-            pool =>
-            {
-                var statements =
-                    _within is { } within && within.Source == dataset.Source ? within.Statements : Statements.Of(pool, _gathering);
-                return work(_told is null ? statements : new WatchedStatements(statements, dataset.Source, _told), cancellation);
-            },
-            failed,
-            cancellation
-        );
-
-    private async Task<T> InPoolAsync<T>(
-        Dataset dataset,
-        Func<SqlPool, Task<T>> work,
+        Func<ISource, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     )
@@ -878,11 +882,11 @@ public sealed class RecordGate : IAsyncDisposable
             return failed(new SourceFailure(FailureReason.Other, $"The source of {dataset.LabelInSentence} was removed."));
         }
 
-        var pool = _connections.For(dataset.Source, settings);
+        var source = _connections.For(dataset.Source, settings);
         using var call = SourceTelemetry.Begin(_log, dataset);
         try
         {
-            return await work(pool);
+            return await work(source);
         }
         catch (SourceFailedException exception)
         {
@@ -894,11 +898,11 @@ public sealed class RecordGate : IAsyncDisposable
         }
         catch (EndUncertainException exception)
         {
-            return failed(call.Failed(pool.Engine.FailureOf(exception.InnerException!, settings) with { IsUncertain = true }));
+            return failed(call.Failed(source.FailureOf(exception.InnerException!) with { IsUncertain = true }));
         }
-        catch (Exception exception) when (pool.Engine.IsExpected(exception))
+        catch (Exception exception) when (source.IsExpected(exception))
         {
-            return failed(call.Failed(pool.Engine.FailureOf(exception, settings)));
+            return failed(call.Failed(source.FailureOf(exception)));
         }
     }
 }

@@ -9,4 +9,8 @@ namespace Rostrum.Sources;
 /// <param name="Values">The values that were sent beside the statement, in their order.</param>
 /// <param name="Took">How long it took until all of the answer was there.</param>
 /// <param name="Rows">How many rows came back.</param>
-public sealed record SourceCall(SourceId Source, string Text, ImmutableArray<string> Values, TimeSpan Took, int Rows);
+public sealed record SourceCall(SourceId Source, string Text, ImmutableArray<string> Values, TimeSpan Took, int Rows)
+{
+    /// <summary>What memory did with the answer, and why; null where it did nothing.</summary>
+    public string? Note { get; init; }
+}

@@ -1,19 +1,19 @@
 using System.Collections.Concurrent;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
+using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources;
 
-/// <summary>One pool of connections for each source, for as long as its settings stay the same.</summary>
-internal sealed class SourceConnections : IAsyncDisposable
+/// <summary>Each source that is reached, for as long as its settings stay the same.</summary>
+internal sealed class SourceConnections(IApiTokens? tokens) : IAsyncDisposable
 {
-    private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, SqlPool Pool)> _pools = new();
+    private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, ISource Source)> _sources = new();
 
-    public SqlPool For(SourceId id, SourceSettings settings)
+    public ISource For(SourceId id, SourceSettings settings)
     {
-        var entry = _pools.AddOrUpdate(
+        var entry = _sources.AddOrUpdate(
             id,
-            _ => (settings, Open(settings)),
+            _ => (settings, Open(settings, tokens)),
             (_, old) =>
             {
                 if (old.Settings == settings)
@@ -21,25 +21,24 @@ internal sealed class SourceConnections : IAsyncDisposable
                     return old;
                 }
 
-                old.Pool.Dispose();
-                return (settings, Open(settings));
+                old.Source.Dispose();
+                return (settings, Open(settings, tokens));
             }
         );
-        return entry.Pool;
+        return entry.Source;
     }
 
-    /// <summary>A pool of its own, for trying a connection out.</summary>
-    public static SqlPool Open(SourceSettings settings)
-    {
-        var engine = SqlEngines.Of(settings.Kind);
-        return new SqlPool(engine, engine.Open(settings));
-    }
+    /// <summary>One of its own, for trying a connection out.</summary>
+    public static ISource Open(SourceSettings settings, IApiTokens? tokens = null) =>
+        SourceProvider.Of(settings.Kind).Reach(settings, tokens ?? OwnTokens);
+
+    public static TokensInMemory OwnTokens { get; } = new();
 
     public async ValueTask DisposeAsync()
     {
-        foreach (var (_, pool) in _pools.Values)
+        foreach (var (_, source) in _sources.Values)
         {
-            await pool.DisposeAsync();
+            await source.DisposeAsync();
         }
     }
 }

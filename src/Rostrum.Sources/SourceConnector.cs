@@ -1,8 +1,6 @@
 using System.Collections.Immutable;
-using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
-using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
 
@@ -24,18 +22,27 @@ public static class SourceConnector
     private const int MostCandidates = 60;
 
     /// <summary>Connects once; null when that works and there is something to read.</summary>
-    public static async Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
-        await ConnectAsync<SourceFailure?>(
+    public static Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
+        ConnectAsync<SourceFailure?>(
             settings,
-            async (engine, connection, token) =>
-                (await engine.ReadStructureAsync(connection, token)).Tables.IsEmpty
+            async (source, token) =>
+            {
+                var kind = SourceKind.Find(settings.Kind)!;
+                if (kind.HasRequests)
+                {
+                    await source.PingAsync(token);
+                    return null;
+                }
+
+                return (await source.ReadStructureAsync(withValues: false, token)).Tables.IsEmpty
                     ? new SourceFailure(
                         FailureReason.NoRight,
-                        engine.Describes.IsFile
+                        kind.IsFile
                             ? "It can be opened, but there is no table in it."
                             : $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
                     )
-                    : null,
+                    : null;
+            },
             failure => failure,
             cancellation
         );
@@ -44,11 +51,9 @@ public static class SourceConnector
     public static Task<SourceFailure?> AskAsync(SourceSettings settings, CancellationToken cancellation) =>
         ConnectAsync<SourceFailure?>(
             settings,
-            async (engine, connection, token) =>
+            async (source, token) =>
             {
-                await using var command = connection.CreateCommand();
-                command.CommandText = "SELECT 1";
-                await command.ExecuteScalarAsync(token);
+                await source.PingAsync(token);
                 return null;
             },
             failure => failure,
@@ -59,13 +64,13 @@ public static class SourceConnector
     public static Task<StructureResult> ReadStructureAsync(SourceSettings settings, CancellationToken cancellation) =>
         ConnectAsync<StructureResult>(
             settings,
-            async (engine, connection, token) =>
+            async (source, token) =>
             {
-                var structure = await engine.WithValuesAsync(connection, await engine.ReadStructureAsync(connection, token), token);
+                var structure = await source.ReadStructureAsync(withValues: true, token);
                 var evidence = ImmutableArray.CreateBuilder<RelationEvidence>();
                 foreach (var candidate in ImpliedRelations.Candidates(structure).Take(MostCandidates))
                 {
-                    evidence.Add(await engine.WeighAsync(connection, candidate, token));
+                    evidence.Add(await source.WeighAsync(candidate, token));
                 }
 
                 return new StructureResult.Read(structure, evidence.ToImmutable());
@@ -76,21 +81,19 @@ public static class SourceConnector
 
     private static async Task<T> ConnectAsync<T>(
         SourceSettings settings,
-        Func<SqlEngine, DbConnection, CancellationToken, Task<T>> work,
+        Func<ISource, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
         CancellationToken cancellation
     )
     {
-        var engine = SqlEngines.Of(settings.Kind);
+        await using var source = SourceConnections.Open(settings);
         try
         {
-            await using var pool = SourceConnections.Open(settings);
-            await using var connection = await pool.OpenConnectionAsync(cancellation);
-            return await work(engine, connection, cancellation);
+            return await work(source, cancellation);
         }
-        catch (Exception exception) when (engine.IsExpected(exception))
+        catch (Exception exception) when (source.IsExpected(exception))
         {
-            return failed(engine.FailureOf(exception, settings));
+            return failed(source.FailureOf(exception));
         }
     }
 }

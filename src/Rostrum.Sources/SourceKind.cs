@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
-using Rostrum.Sources.Sql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources;
 
@@ -11,7 +13,7 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
 {
     /// <summary>All kinds, found by being there; the usual one first.</summary>
     public static ImmutableArray<SourceKind> All { get; } =
-    [.. SqlEngines.All.Select(engine => engine.Describes).OrderBy(kind => kind.Name != Usual).ThenBy(kind => kind.Label)];
+    [.. SourceProvider.All.Select(provider => provider.Describes).OrderBy(kind => kind.Name != Usual).ThenBy(kind => kind.Label)];
 
     /// <summary>The kind that a form begins with.</summary>
     public const string Usual = "postgres";
@@ -19,8 +21,36 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
     /// <summary>A kind by its name; null where there is none.</summary>
     public static SourceKind? Find(string name) => All.FirstOrDefault(kind => kind.Name == name);
 
+    /// <summary>Its records are fetched, and then decided upon in memory.</summary>
+    public bool IsFetched { get; init; }
+
+    /// <summary>Its tables are requests that a builder describes.</summary>
+    public bool HasRequests { get; init; }
+
     /// <summary>Whether its sources are files on the server.</summary>
     public bool IsFile => Settings.Any(setting => setting.Input is SettingInput.File);
+
+    /// <summary>A drafted dataset with what its source can do.</summary>
+    public static Dataset AsFetched(Dataset dataset, SourceSettings settings)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(settings);
+        if (Find(settings.Kind) is not { IsFetched: true })
+        {
+            return dataset;
+        }
+
+        var resource = HttpProvider.Resources(settings.Requests).FirstOrDefault(one => one.Name == dataset.Table.Name);
+        return dataset with
+        {
+            IsFetched = true,
+            Takes =
+                Verbs.View
+                | (resource?.Create is null ? Verbs.None : Verbs.Create)
+                | (resource?.Update is null ? Verbs.None : Verbs.Update)
+                | (resource?.Delete is null ? Verbs.None : Verbs.Delete),
+        };
+    }
 
     /// <summary>What every server of databases wants to be told.</summary>
     /// <param name="port">The port where such a server usually listens.</param>
@@ -54,6 +84,12 @@ public sealed record SourceSetting(string Key, string Label, SettingInput Input)
     /// <summary>The number with which the input begins.</summary>
     public int? Standard { get; init; }
 
+    /// <summary>What is chosen from, each with its label.</summary>
+    public ImmutableArray<(string Value, string Label)> Options { get; init; } = [];
+
+    /// <summary>The setting and its values with which this one counts; null where it always does.</summary>
+    public (string Key, ImmutableArray<string> Values)? When { get; init; }
+
     /// <summary>What is said where it is blank; null where it may be.</summary>
     public string? Missing { get; init; }
 }
@@ -75,6 +111,15 @@ public enum SettingInput
 
     /// <summary>Yes or no.</summary>
     Toggle,
+
+    /// <summary>One of some options.</summary>
+    Choice,
+
+    /// <summary>The address of a service, with http or https.</summary>
+    Address,
+
+    /// <summary>Several lines of text.</summary>
+    Lines,
 
     /// <summary>A file in the folder of files that the administrator allows.</summary>
     File,

@@ -14,6 +14,15 @@ public sealed record SourceSettings(string Host, int Port, string Database, stri
     /// <summary>The kind of source.</summary>
     public string Kind { get; init; } = SourceKind.Usual;
 
+    /// <summary>What the kind has settings for beside those, by their keys, as a JSON object.</summary>
+    public string Options { get; init; } = "{}";
+
+    /// <summary>The requests of an API, as a JSON list.</summary>
+    public string Requests { get; init; } = "[]";
+
+    /// <summary>The secrets that they name.</summary>
+    public SecretValues Secrets { get; init; } = SecretValues.None;
+
     /// <summary>The settings without their secret.</summary>
     public override string ToString() => $"{User}@{Host}:{Port}/{Database}";
 }

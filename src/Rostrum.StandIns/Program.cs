@@ -1,5 +1,6 @@
 using Rostrum.StandIns.Dues;
 using Rostrum.StandIns.Fleet;
+using Rostrum.StandIns.Harbour;
 
 if (args is ["fleet"])
 {
@@ -15,8 +16,15 @@ if (args is ["dues", var file])
     return 0;
 }
 
+if (args is ["harbour", var address])
+{
+    await HarbourOffice.At(address, DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime)).RunAsync();
+    return 0;
+}
+
 await Console.Error.WriteLineAsync(
     "usage: Rostrum.StandIns fleet        loads the database that ROSTRUM_FLEET names\n"
-        + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues"
+        + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues\n"
+        + "       Rostrum.StandIns harbour URL  runs the harbour office's service"
 );
 return 2;

@@ -36,7 +36,13 @@ internal static class Gates
         Dataset dataset,
         Change change,
         Grants? grants = null
-    ) => Assert.Single(Assert.IsType<SaveResult.Saved>(await gate.SaveAsync(catalogue, dataset, change, grants)).Changes);
+    ) =>
+        await gate.SaveAsync(catalogue, dataset, change, grants) switch
+        {
+            SaveResult.Saved { Changes: [var saved] } => saved,
+            SaveResult.Invalid invalid => throw new InvalidOperationException(string.Join(" ", invalid.Problems)),
+            var other => throw new InvalidOperationException(other.ToString()),
+        };
 
     public static FieldValues Values(params (string Field, object? Value)[] values) =>
         new(values.Select(value => KeyValuePair.Create(new FieldName(value.Field), value.Value)));

@@ -51,6 +51,9 @@ public sealed record Dataset
     /// <summary>Deleting a record changes other tables' rows too, so that it cannot be undone.</summary>
     public bool DeletionCascades { get; init; }
 
+    /// <summary>What its source can do with its records.</summary>
+    public Access.Verbs Takes { get; init; } = Access.Verbs.All;
+
     /// <summary>Why no record can be written; null where they can.</summary>
     public string? ReadOnlyBecause { get; init; }
 

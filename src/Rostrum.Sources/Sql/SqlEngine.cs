@@ -4,6 +4,7 @@ using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources.Sql;
 
@@ -11,10 +12,13 @@ namespace Rostrum.Sources.Sql;
 /// How one database is reached, read and written, where databases differ: what <see cref="SqlDialect"/> is for formulas, for whole
 /// statements. A kind of database is one class that derives from it, its dialect, its codecs and its structure reader.
 /// </summary>
-internal abstract class SqlEngine
+internal abstract class SqlEngine : SourceProvider
 {
-    /// <summary>The kind of source, for builders.</summary>
-    public abstract SourceKind Describes { get; }
+    /// <inheritdoc/>
+    public sealed override SqlEngine Language => this;
+
+    /// <inheritdoc/>
+    public sealed override ISource Reach(SourceSettings settings, IApiTokens tokens) => new SqlPool(this, settings);
 
     /// <summary>How it says formulas.</summary>
     public abstract SqlDialect Dialect { get; }

@@ -1,12 +1,15 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>One source's connections, and what was learnt of its statements and tables while they were used.</summary>
-internal sealed class SqlPool(SqlEngine engine, DbDataSource connections) : IDisposable, IAsyncDisposable
+/// <summary>One database's connections, and what was learnt of its statements and tables while they were used.</summary>
+internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISource
 {
-    /// <summary>The kind of database.</summary>
+    private readonly DbDataSource _connections = engine.Open(settings);
+
     public SqlEngine Engine => engine;
 
     /// <summary>What was learnt.</summary>
@@ -17,14 +20,50 @@ internal sealed class SqlPool(SqlEngine engine, DbDataSource connections) : IDis
 
     public async ValueTask<DbConnection> OpenConnectionAsync(CancellationToken cancellation)
     {
-        var connection = await connections.OpenConnectionAsync(cancellation);
+        var connection = await _connections.OpenConnectionAsync(cancellation);
         engine.Prepare(connection);
         return connection;
     }
 
-    public void Dispose() => connections.Dispose();
+    public Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation)
+    {
+        var statements = Statements.Of(this, gathering);
+        return Task.FromResult(
+            new Look(wanted.Told is { } told ? new WatchedStatements(statements, wanted.Dataset.Source, told) : statements, wanted.Request)
+        );
+    }
 
-    public ValueTask DisposeAsync() => connections.DisposeAsync();
+    public async Task<Writing> WriteAsync(Dataset dataset, IReadOnlyCollection<Change> changes, CancellationToken cancellation) =>
+        new(engine, await OpenConnectionAsync(cancellation));
+
+    public async Task PingAsync(CancellationToken cancellation)
+    {
+        await using var connection = await OpenConnectionAsync(cancellation);
+        await using var command = connection.CreateCommand();
+        command.CommandText = "SELECT 1";
+        await command.ExecuteScalarAsync(cancellation);
+    }
+
+    public async Task<SourceStructure> ReadStructureAsync(bool withValues, CancellationToken cancellation)
+    {
+        await using var connection = await OpenConnectionAsync(cancellation);
+        var structure = await engine.ReadStructureAsync(connection, cancellation);
+        return withValues ? await engine.WithValuesAsync(connection, structure, cancellation) : structure;
+    }
+
+    public async Task<RelationEvidence> WeighAsync(RelationCandidate candidate, CancellationToken cancellation)
+    {
+        await using var connection = await OpenConnectionAsync(cancellation);
+        return await engine.WeighAsync(connection, candidate, cancellation);
+    }
+
+    public bool IsExpected(Exception exception) => engine.IsExpected(exception);
+
+    public SourceFailure FailureOf(Exception exception) => engine.FailureOf(exception, settings);
+
+    public void Dispose() => _connections.Dispose();
+
+    public ValueTask DisposeAsync() => _connections.DisposeAsync();
 }
 
 /// <summary>What was learnt of a source: guesses that make the next request quicker, and nothing on which an answer depends.</summary>

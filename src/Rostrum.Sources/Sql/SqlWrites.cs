@@ -10,7 +10,7 @@ namespace Rostrum.Sources.Sql;
 /// <summary>
 /// Writes a change set in one transaction: each record is locked, held against the values its edit began with, and written by its key.
 /// </summary>
-/// <param name="engine">The database.</param>
+/// <param name="writing">Where the changes are made.</param>
 /// <param name="catalogue">The datasets.</param>
 /// <param name="grants">What the person may do.</param>
 /// <param name="format">How values are written.</param>
@@ -18,7 +18,7 @@ namespace Rostrum.Sources.Sql;
 /// <param name="needed">The verb that a change needs.</param>
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
 internal sealed class SqlWrites(
-    SqlEngine engine,
+    Writing writing,
     DatasetCatalogue catalogue,
     Grants grants,
     RecordFormat format,
@@ -29,9 +29,11 @@ internal sealed class SqlWrites(
 {
     private const string Place = "one_of_many";
 
+    private readonly SqlEngine _engine = writing.Engine;
+
     public async Task<SaveResult> SaveAsync(DbConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
-        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(_engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         return await SaveAsync(connection, transaction, dataset, changes, cancellation);
     }
@@ -45,11 +47,11 @@ internal sealed class SqlWrites(
         CancellationToken cancellation
     )
     {
-        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(_engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         await LockAsync(connection, transaction, dataset, key, Verbs.View, cancellation);
         using var turn = new SemaphoreSlim(1);
-        var (change, refusal) = await decide(Statements.On(engine, connection, transaction, turn));
+        var (change, refusal) = await decide(Statements.On(_engine, connection, transaction, turn));
         return change is null
             ? refusal!
             : await SaveAsync(connection, transaction, dataset, new ChangeSet(dataset.Id, [change]), cancellation);
@@ -75,11 +77,11 @@ internal sealed class SqlWrites(
             {
                 (done, refusal) = await ApplyAsync(connection, transaction, dataset, change, changes.SeenWarnings, cancellation);
             }
-            catch (DbException exception) when (engine.IsAboutValues(exception))
+            catch (DbException exception) when (_engine.IsAboutValues(exception))
             {
                 await transaction.RollbackAsync(cancellation);
                 return new SaveResult.Invalid(
-                    await engine.ExplainAsync(connection, null, catalogue, dataset, change, exception, cancellation)
+                    await _engine.ExplainAsync(connection, null, catalogue, dataset, change, exception, cancellation)
                 );
             }
 
@@ -96,12 +98,23 @@ internal sealed class SqlWrites(
             await beforeEnd(new BeforeEnd(await NameAsync(connection, transaction, cancellation), last.Key, last.Title));
         }
 
+        if (writing.Carry is { } carry)
+        {
+            // Where the records are elsewhere, each change goes there by itself: those before one that is refused are made.
+            var (made, refused) = await carry(saved.ToImmutable(), CancellationToken.None);
+            return refused is null ? new SaveResult.Saved(made)
+                : made.IsEmpty ? refused
+                : new SaveResult.Invalid([
+                    new FieldProblem(null, $"{made.Length} of {saved.Count} changes were made. Then: {Why(dataset, refused)}"),
+                ]);
+        }
+
         try
         {
             // Once this is asked for, nobody who goes away can take it back.
             await transaction.CommitAsync(CancellationToken.None);
         }
-        catch (Exception exception) when (engine.IsLoss(exception))
+        catch (Exception exception) when (_engine.IsLoss(exception))
         {
             throw new EndUncertainException(exception);
         }
@@ -136,12 +149,12 @@ internal sealed class SqlWrites(
     // Blank where the database has no name for it: then nobody can ask later what became of it.
     private async Task<string> NameAsync(DbConnection connection, DbTransaction transaction, CancellationToken cancellation)
     {
-        if (engine.TransactionName is not { } asked)
+        if (_engine.TransactionName is not { } asked)
         {
             return "";
         }
 
-        await using var command = new SqlText(engine).Add(asked).Command(connection, transaction);
+        await using var command = new SqlText(_engine).Add(asked).Command(connection, transaction);
         return (string)(await command.ExecuteScalarAsync(cancellation))!;
     }
 
@@ -155,7 +168,7 @@ internal sealed class SqlWrites(
         CancellationToken cancellation
     )
     {
-        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(_engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
         foreach (var change in changes.Changes)
@@ -173,8 +186,35 @@ internal sealed class SqlWrites(
         }
 
         var written = how is ManyChanges.ThosePossible || (how is ManyChanges.AllOrNone && each.All(one => one.Saved is not null));
+        if (written && writing.Carry is { } carry)
+        {
+            return new ManyResult.Done(await CarriedAsync(dataset, each, carry), written);
+        }
+
         await (written ? transaction.CommitAsync(cancellation) : transaction.RollbackAsync(cancellation));
         return new ManyResult.Done(each.ToImmutable(), written);
+    }
+
+    private static async Task<ImmutableArray<OneOfMany>> CarriedAsync(
+        Dataset dataset,
+        IEnumerable<OneOfMany> each,
+        Func<ImmutableArray<SavedChange>, CancellationToken, Task<(ImmutableArray<SavedChange> Made, SaveResult? Refusal)>> carry
+    )
+    {
+        var carried = ImmutableArray.CreateBuilder<OneOfMany>();
+        foreach (var one in each)
+        {
+            if (one.Saved is null)
+            {
+                carried.Add(one);
+                continue;
+            }
+
+            var (made, refused) = await carry([one.Saved], CancellationToken.None);
+            carried.Add(refused is null ? one with { Saved = made[0] } : one with { Saved = null, Because = Why(dataset, refused) });
+        }
+
+        return carried.ToImmutable();
     }
 
     private async Task<OneOfMany> OneOfManyAsync(
@@ -198,7 +238,7 @@ internal sealed class SqlWrites(
 
             return new OneOfMany(change, done, refusal is null ? null : Why(dataset, refusal), warnings);
         }
-        catch (DbException exception) when (engine.IsAboutValues(exception))
+        catch (DbException exception) when (_engine.IsAboutValues(exception))
         {
             // The transaction takes no question until it is back where this change began.
             await transaction.RollbackAsync(Place, cancellation);
@@ -207,7 +247,7 @@ internal sealed class SqlWrites(
                 null,
                 FieldProblem.Said(
                     dataset,
-                    await engine.ExplainAsync(connection, transaction, catalogue, dataset, change, exception, cancellation)
+                    await _engine.ExplainAsync(connection, transaction, catalogue, dataset, change, exception, cancellation)
                 ),
                 []
             );
@@ -221,6 +261,8 @@ internal sealed class SqlWrites(
             SaveResult.Invalid invalid => FieldProblem.Said(dataset, [.. invalid.Problems.Where(problem => !problem.Warns)]),
             SaveResult.Conflict { Current: null } => $"This {dataset.RecordLabel} is no longer there.",
             SaveResult.Conflict => $"This {dataset.RecordLabel} was changed meanwhile.",
+            SaveResult.Failed failed => failed.Failure.Message,
+            SaveResult.Uncertain => SaveResult.Uncertain.Words,
             _ => "It cannot be changed.",
         };
 
@@ -330,15 +372,15 @@ internal sealed class SqlWrites(
         CancellationToken cancellation
     )
     {
-        var sql = new SqlText(engine);
-        var columns = new SelectedColumns(engine);
+        var sql = new SqlText(_engine);
+        var columns = new SelectedColumns(_engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", context);
         var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
         sql.Add(
             $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
-                + $"WHERE {KeyCondition(engine, dataset, key, sql, "t.")}{engine.Lock("t")}"
+                + $"WHERE {KeyCondition(_engine, dataset, key, sql, "t.")}{_engine.Lock("t")}"
         );
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
@@ -358,32 +400,32 @@ internal sealed class SqlWrites(
 
     private SqlText Statement(Dataset dataset, Change change)
     {
-        var sql = new SqlText(engine);
-        var table = engine.Quote(dataset.Table);
+        var sql = new SqlText(_engine);
+        var table = _engine.Quote(dataset.Table);
         var key = string.Join(
             ", ",
-            dataset.Key.Select(name => engine.CodecOf(dataset[name].Type).Selected(engine.Quote(dataset[name].Column)))
+            dataset.Key.Select(name => _engine.CodecOf(dataset[name].Type).Selected(_engine.Quote(dataset[name].Column)))
         );
-        string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => engine.Quote(dataset[name].Column)));
+        string Columns(FieldValues values) => string.Join(", ", values.Fields.Select(name => _engine.Quote(dataset[name].Column)));
         string Placeholders(FieldValues values) => string.Join(", ", values.Select(pair => sql.Value(dataset[pair.Key], pair.Value)));
         string Assignments(FieldValues values) => string.Join(", ", values.Select(Assignment));
         string Assignment(KeyValuePair<FieldName, object?> pair) =>
-            $"{engine.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}";
-        var returning = engine.ReturnsKeys ? $" RETURNING {key}" : "";
+            $"{_engine.Quote(dataset[pair.Key].Column)} = {sql.Value(dataset[pair.Key], pair.Value)}";
+        var returning = _engine.ReturnsKeys ? $" RETURNING {key}" : "";
         return change switch
         {
-            Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} {engine.NoValues}{returning}"),
+            Change.Insert { Values.Count: 0 } => sql.Add($"INSERT INTO {table} {_engine.NoValues}{returning}"),
             Change.Insert insert => sql.Add(
                 $"INSERT INTO {table} ({Columns(insert.Values)}) VALUES ({Placeholders(insert.Values)}){returning}"
             ),
             Change.Restore restore => sql.Add(
-                $"INSERT INTO {table} ({Columns(restore.Values)}){engine.WithOwnIdentity} "
+                $"INSERT INTO {table} ({Columns(restore.Values)}){_engine.WithOwnIdentity} "
                     + $"VALUES ({Placeholders(restore.Values)}){returning}"
             ),
             Change.Update update => sql.Add(
-                $"UPDATE {table} SET {Assignments(update.Values)} WHERE {KeyCondition(engine, dataset, update.Key, sql, "")}{returning}"
+                $"UPDATE {table} SET {Assignments(update.Values)} WHERE {KeyCondition(_engine, dataset, update.Key, sql, "")}{returning}"
             ),
-            Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(engine, dataset, delete.Key, sql, "")}{returning}"),
+            Change.Delete delete => sql.Add($"DELETE FROM {table} WHERE {KeyCondition(_engine, dataset, delete.Key, sql, "")}{returning}"),
             _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
         };
     }
@@ -397,7 +439,7 @@ internal sealed class SqlWrites(
     )
     {
         await using var command = Statement(dataset, change).Command(connection, transaction);
-        if (!engine.ReturnsKeys)
+        if (!_engine.ReturnsKeys)
         {
             await command.ExecuteNonQueryAsync(cancellation);
             return await KeyAfterAsync(connection, transaction, dataset, change, cancellation);
@@ -407,7 +449,8 @@ internal sealed class SqlWrites(
         return await reader.ReadAsync(cancellation)
             ? new RecordKey([
                 .. dataset.Key.Select(
-                    (name, index) => engine.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
+                    (name, index) =>
+                        _engine.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
                 ),
             ])
             : null;
@@ -445,7 +488,7 @@ internal sealed class SqlWrites(
 
     private async Task<object> LastIdentityAsync(DbConnection connection, DbTransaction transaction, CancellationToken cancellation)
     {
-        await using var command = new SqlText(engine).Add(engine.LastIdentity!).Command(connection, transaction);
+        await using var command = new SqlText(_engine).Add(_engine.LastIdentity!).Command(connection, transaction);
         return Convert.ToInt64(await command.ExecuteScalarAsync(cancellation), CultureInfo.InvariantCulture);
     }
 

@@ -36,6 +36,10 @@ internal abstract class Statements
     public static Statements On(SqlEngine engine, DbConnection connection, DbTransaction transaction, SemaphoreSlim turn) =>
         new OnConnection(engine, connection, transaction, turn);
 
+    /// <summary>Those on a connection that is this request's own.</summary>
+    public static Statements Alone(SqlEngine engine, DbConnection connection) =>
+        new OnConnection(engine, connection, null, new SemaphoreSlim(1));
+
     /// <summary>Those that make do with any connection.</summary>
     public static Statements Of(SqlPool pool, Gathering? gathering) => new FromPool(pool, gathering);
 

@@ -78,7 +78,7 @@ public sealed class EngineSource : IAsyncDisposable, ISourceDirectory
 
     public async Task RunAsync(string sql)
     {
-        await using var pool = SourceConnections.Open(Settings);
+        await using var pool = (Sql.SqlPool)SourceConnections.Open(Settings);
         await using var connection = await pool.OpenConnectionAsync(CancellationToken.None);
         await using var command = connection.CreateCommand();
         command.CommandText = sql;
@@ -87,7 +87,7 @@ public sealed class EngineSource : IAsyncDisposable, ISourceDirectory
 
     public async Task<string> ScalarAsync(string sql)
     {
-        await using var pool = SourceConnections.Open(Settings);
+        await using var pool = (Sql.SqlPool)SourceConnections.Open(Settings);
         await using var connection = await pool.OpenConnectionAsync(CancellationToken.None);
         await using var command = connection.CreateCommand();
         command.CommandText = sql;

@@ -398,7 +398,7 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             var sql = new Sql.SqlText(Sql.SqlEngines.Of("postgres"));
             var plan = new Sql.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);
             sql.Add($"EXPLAIN SELECT 1{plan.From(new Filter.Holds(holds), "")}");
-            await using var source = SourceConnections.Open(fleet.Database.Settings);
+            await using var source = (Sql.SqlPool)SourceConnections.Open(fleet.Database.Settings);
             await using var connection = await source.OpenConnectionAsync(CancellationToken.None);
             await using var command = sql.Command(connection);
             await using var reader = await command.ExecuteReaderAsync();

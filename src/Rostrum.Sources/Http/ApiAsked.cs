@@ -1,0 +1,80 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apis;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources.Http;
+
+/// <summary>What of a request an API is asked for; memory decides the rest.</summary>
+/// <param name="Filters">Each set of query parameters, for one list of records.</param>
+/// <param name="Record">The one record that is wanted, where the API gives it by itself.</param>
+/// <param name="IsAll">Memory has nothing to decide: the API's own order and pages are the answer.</param>
+/// <param name="Left">What memory decides, in words for builders.</param>
+internal sealed record ApiAsked(
+    ImmutableArray<ImmutableArray<KeyValuePair<string, string>>> Filters,
+    RecordKey? Record,
+    bool IsAll,
+    ImmutableArray<string> Left
+)
+{
+    private const int MostValues = 5;
+
+    public static ApiAsked Of(Wanted wanted, ApiResource resource)
+    {
+        var (dataset, request) = (wanted.Dataset, wanted.Request);
+        Filter[] conditions = [.. RequestFormulas.Conjuncts(request.Filter), .. RequestFormulas.Conjuncts(wanted.Seen)];
+        var filters = new List<ImmutableArray<KeyValuePair<string, string>>> { ImmutableArray<KeyValuePair<string, string>>.Empty };
+        var left = ImmutableArray.CreateBuilder<string>();
+        foreach (var condition in conditions)
+        {
+            if (
+                condition is Filter.OneOf { Values: { Length: >= 1 and <= MostValues } values } one
+                && values.All(value => value is not null)
+                && resource.Filters.TryGetValue(dataset[one.Field].Column, out var parameter)
+                && (values.Length == 1 || filters.Count == 1)
+            )
+            {
+                filters =
+                [
+                    .. filters.SelectMany(known =>
+                        values.Select(value => known.Add(KeyValuePair.Create(parameter, ApiValues.Text(value))))
+                    ),
+                ];
+            }
+            else
+            {
+                left.Add(
+                    condition is Filter.OneOf or Filter.Compare or Filter.Contains
+                    && condition.Fields.FirstOrDefault() is { Value: not null } field
+                        ? $"a filter by {dataset[field].Label.ToLowerInvariant()}"
+                        : "a condition"
+                );
+            }
+        }
+
+        var titled = request.Sort.Length > 0 ? "the order" : null;
+        var searched = request.Search.Length > 0 ? "the search" : null;
+        left.AddRange(((string?[])[titled, searched, request.Each is null ? null : "the first of each"]).OfType<string>());
+        return new ApiAsked(
+            [.. filters],
+            resource.One is null ? null : Single(dataset, conditions),
+            left.Count == 0 && filters.Count == 1,
+            left.ToImmutable()
+        );
+    }
+
+    // The key that the conditions pin down.
+    private static RecordKey? Single(Dataset dataset, Filter[] conditions)
+    {
+        var values = dataset
+            .Key.Select(name =>
+                conditions
+                    .OfType<Filter.OneOf>()
+                    .Where(one => one.Field == name && one.Values is [not null])
+                    .Select(one => one.Values[0])
+                    .FirstOrDefault()
+            )
+            .ToArray();
+        return values.Length > 0 && values.All(value => value is not null) ? new RecordKey([.. values!]) : null;
+    }
+}

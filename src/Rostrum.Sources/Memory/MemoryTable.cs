@@ -1,0 +1,77 @@
+using System.Data.Common;
+using System.Globalization;
+using Microsoft.Data.Sqlite;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources.Sql;
+using Rostrum.Sources.Sqlite;
+
+namespace Rostrum.Sources.Memory;
+
+/// <summary>
+/// Records that were fetched, as a table of a database in memory: what their source leaves over is decided there, by the same planner and
+/// with the same meaning as in any other database.
+/// </summary>
+internal static class MemoryTable
+{
+    /// <summary>The language of the memory.</summary>
+    public static SqlEngine Engine { get; } = SqlEngines.Of("sqlite");
+
+    /// <summary>Opens a memory with a dataset's table and some records in it.</summary>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="rows">The values of its stored fields, in their order.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public static async Task<DbConnection> OpenAsync(Dataset dataset, IEnumerable<object?[]> rows, CancellationToken cancellation)
+    {
+        var connection = new SqliteConnection("Data Source=:memory:;Pooling=False");
+        await connection.OpenAsync(cancellation);
+        Engine.Prepare(connection);
+        await AddAsync(connection, dataset, rows, cancellation);
+        return connection;
+    }
+
+    /// <summary>Adds a dataset's table.</summary>
+    public static async Task AddAsync(DbConnection connection, Dataset dataset, IEnumerable<object?[]> rows, CancellationToken cancellation)
+    {
+        var fields = dataset.Fields.Where(field => field.Formula is null).ToArray();
+        var (table, columns) = (Engine.Quote(dataset.Table), fields.Select(field => Engine.Quote(field.Column)).ToArray());
+        await using var command = connection.CreateCommand();
+        command.CommandText =
+            $"CREATE TABLE {table} ({string.Join(", ", fields.Select((field, at) => columns[at] + Declared(dataset, field)))})";
+        await command.ExecuteNonQueryAsync(cancellation);
+        await using var transaction = await connection.BeginTransactionAsync(cancellation);
+        await using var insert = connection.CreateCommand();
+        insert.Transaction = transaction;
+        insert.CommandText = $"INSERT INTO {table} VALUES ({string.Join(", ", fields.Select((_, at) => Engine.Placeholder(at + 1)))})";
+        foreach (var row in rows)
+        {
+            insert.Parameters.Clear();
+            for (var at = 0; at < fields.Length; at++)
+            {
+                var parameter = row[at] is Unreadable ? Engine.Parameter("•") : Engine.CodecOf(fields[at].Type).Parameter(row[at]);
+                parameter.ParameterName = Engine.NameOf(at + 1);
+                insert.Parameters.Add(parameter);
+            }
+
+            await insert.ExecuteNonQueryAsync(cancellation);
+        }
+
+        await transaction.CommitAsync(cancellation);
+    }
+
+    /// <summary>The values of a record's stored fields, in their order.</summary>
+    public static object?[] Row(Dataset dataset, Func<Field, object?> value) =>
+        [.. dataset.Fields.Where(field => field.Formula is null).Select(value)];
+
+    // A new record has a key of its own until its source gives it one.
+    private static string Declared(Dataset dataset, Field field) =>
+        dataset.Key is [var key] && key == field.Name
+            ? field.Type switch
+            {
+                FieldType.Integer => " INTEGER PRIMARY KEY",
+                FieldType.Text or FieldType.Uuid => " TEXT DEFAULT (lower(hex(randomblob(4)) || '-' || hex(randomblob(2)) || '-4' || "
+                    + "substr(hex(randomblob(2)), 2) || '-a' || substr(hex(randomblob(2)), 2) || '-' || hex(randomblob(6)))) PRIMARY KEY",
+                _ => "",
+            }
+        : field.Type is FieldType.Number ? " NUMERIC"
+        : "";
+}

@@ -1,0 +1,31 @@
+using System.Collections.Frozen;
+using Rostrum.Core;
+using Rostrum.Sources.Http;
+using Rostrum.Sources.Sql;
+
+namespace Rostrum.Sources;
+
+/// <summary>Reaches the sources of one kind. A class that derives from it is found by being there.</summary>
+internal abstract class SourceProvider
+{
+    private static readonly FrozenDictionary<string, SourceProvider> Known = FoundClasses
+        .Of<SourceProvider>()
+        .ToFrozenDictionary(provider => provider.Describes.Name, StringComparer.Ordinal);
+
+    /// <summary>All of them.</summary>
+    public static IEnumerable<SourceProvider> All => Known.Values;
+
+    /// <summary>That of a kind by its name in settings.</summary>
+    public static SourceProvider Of(string kind) => Known[kind];
+
+    /// <summary>The kind of source, for builders.</summary>
+    public abstract SourceKind Describes { get; }
+
+    /// <summary>The language in which its records are decided upon.</summary>
+    public abstract SqlEngine Language { get; }
+
+    /// <summary>A source that is reached as its settings say.</summary>
+    /// <param name="settings">The settings.</param>
+    /// <param name="tokens">Keeps the tokens that sources give.</param>
+    public abstract ISource Reach(SourceSettings settings, IApiTokens tokens);
+}
