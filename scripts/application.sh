@@ -12,7 +12,7 @@ web_pid() {
 
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
-  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files
+  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR
   workspace_key
   ROSTRUM_STORE=$(store_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)
@@ -57,6 +57,7 @@ up() {
   pg_answers && postgres_was_up=yes
   pg_ensure
   build_application
+  harbour_up
   load_demo
   if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp ]]; then
     [[ $detach == yes ]] || printf 'The application is running already.\n'
@@ -73,7 +74,7 @@ up() {
   [[ $detach == yes ]] && return
   printf '\nCtrl+C stops it.\n'
   # shellcheck disable=SC2064
-  trap "web_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
+  trap "web_stop; harbour_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
   while web_pid >/dev/null; do sleep 1 & wait $! || true; done
   tail -n 20 "$LOCAL/run/web.log" >&2
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
@@ -82,6 +83,7 @@ up() {
 
 down() {
   step "Stopping the application" web_stop
+  harbour_stop
   step "Stopping PostgreSQL" pg_stop
 }
 

@@ -73,6 +73,8 @@ reset() {
   web_pid >/dev/null && was_up=yes
   web_stop
   step "Dropping the demo" drop_demo
+  harbour_stop
+  harbour_up
   load_demo
   [[ $was_up == no ]] || step "Starting the application" web_start
 }

@@ -17,6 +17,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     private const int MostTries = 20;
 
     public DbSet<StoredSource> Sources => Set<StoredSource>();
+    public DbSet<StoredSecret> Secrets => Set<StoredSecret>();
+    public DbSet<StoredApiToken> ApiTokens => Set<StoredApiToken>();
 
     public DbSet<StoredDataset> Datasets => Set<StoredDataset>();
 
@@ -82,8 +84,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         {
             source.ToTable("sources").HasIndex(row => row.Name).IsUnique();
             source.Property(row => row.Kind).HasDefaultValue("postgres");
+            source.Property(row => row.Options).HasColumnType("jsonb").HasDefaultValueSql("'{}'");
+            source.Property(row => row.Requests).HasColumnType("jsonb").HasDefaultValueSql("'[]'");
             AsJson(source.Property(row => row.Structure));
         });
+        builder.Entity<StoredSecret>().ToTable("secrets").HasKey(row => row.Name);
+        builder.Entity<StoredApiToken>().ToTable("api_tokens").HasKey(row => row.Key);
         builder.Entity<StoredDataset>(dataset =>
         {
             dataset.ToTable("datasets").HasOne<StoredSource>().WithMany().HasForeignKey(row => row.SourceId);

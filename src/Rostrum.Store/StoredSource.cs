@@ -21,6 +21,20 @@ public sealed class StoredSource
     public required string UserName { get; set; }
     public required string ProtectedPassword { get; set; }
     public bool Encrypted { get; set; }
+
+    /// <summary>What its kind has settings for beside those, as a JSON object.</summary>
+    public string Options { get; set; } = "{}";
+
+    /// <summary>The requests of an API, as a JSON list.</summary>
+    public string Requests { get; set; } = "[]";
+
+    /// <summary>Where it is, for builders.</summary>
+    public string Place() =>
+        Host.Length > 0 ? $"{UserName}@{Host}:{Port}/{Database}"
+        : Database.Length > 0 ? Database
+        : System.Text.Json.JsonDocument.Parse(Options).RootElement.TryGetProperty("Address", out var address) ? address.GetString() ?? ""
+        : "";
+
     public required SourceStructure Structure { get; set; }
     public DateTimeOffset ReadAt { get; set; }
 }

@@ -22,7 +22,9 @@ public sealed record SourceEntry(
     string Database,
     string UserName,
     string ProtectedPassword,
-    bool Encrypted
+    bool Encrypted,
+    string Options,
+    string Requests
 )
 {
     internal static Expression<Func<StoredSource, SourceEntry>> Reading { get; } =
@@ -35,7 +37,9 @@ public sealed record SourceEntry(
             source.Database,
             source.UserName,
             source.ProtectedPassword,
-            source.Encrypted
+            source.Encrypted,
+            source.Options,
+            source.Requests
         );
 
     private static readonly Func<StoredSource, SourceEntry> Read = Reading.Compile();
@@ -76,6 +80,9 @@ public sealed record Workspace(
     ImmutableArray<PersonAttribute> Attributes
 )
 {
+    /// <summary>The secrets by their names, encrypted.</summary>
+    public required FrozenDictionary<string, string> Secrets { get; init; }
+
     /// <summary>The datasets as the workspace's builders have them.</summary>
     public required DatasetCatalogue Datasets { get; init; }
 
@@ -89,7 +96,14 @@ public sealed record Workspace(
     /// them.
     /// </summary>
     public Grants GrantsOf(IReadOnlySet<string> roles, SignedIn? user) =>
-        new(_rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies)), user);
+        new(
+            _rights.GetOrAdd(string.Join('\n', roles.Order(StringComparer.Ordinal)), _ => Rights.Of(roles, Policies.Select(Possible))),
+            user
+        );
+
+    // What a source cannot do with its records no role may do.
+    private Policy Possible(Policy policy) =>
+        Datasets.Find(policy.Dataset) is { } dataset ? policy with { Verbs = policy.Verbs & dataset.Takes } : policy;
 
     /// <summary>What stood in the store, to tell what is unchanged later.</summary>
     private ImmutableArray<StoredPolicy> StoredPolicies { get; init; } = [];
@@ -142,6 +156,7 @@ public sealed record Workspace(
             membership => membership.RoleId
         );
         var sources = await store.Sources.AsNoTracking().Select(SourceEntry.Reading).ToListAsync(cancellation);
+        var secrets = await store.Secrets.AsNoTracking().ToListAsync(cancellation);
         var attributes = await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Name).ToListAsync(cancellation);
         var datasets = await DatasetsAsync(store, before, cancellation);
         var personal = await store
@@ -197,6 +212,7 @@ public sealed record Workspace(
                     : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
             StoredDatasets = datasets,
             AllRoles = allRoles,
+            Secrets = secrets.ToFrozenDictionary(secret => secret.Name, secret => secret.ProtectedValue, StringComparer.OrdinalIgnoreCase),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             StoredPolicies = [.. policies],
         };

@@ -98,6 +98,12 @@ public static class ApiTrying
             _ => false,
         };
 
+    /// <summary>Names and values, one pair a line with a colon between.</summary>
+    public static ImmutableArray<ApiPair> Pairs(string lines) => HttpProvider.Pairs(lines);
+
+    /// <summary>The requests that a source keeps; none where the text holds none.</summary>
+    public static ImmutableArray<ApiResource> Resources(string requests) => HttpProvider.Resources(requests);
+
     internal static HttpCalls Calls(SourceSettings settings) =>
         new(HttpProvider.SettingsOf(settings), settings, SourceConnections.OwnTokens);
 }

@@ -441,6 +441,27 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("sign_in_sessions", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredApiToken", b =>
+                {
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<DateTimeOffset>("Expires")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expires");
+
+                    b.Property<string>("ProtectedToken")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("protected_token");
+
+                    b.HasKey("Key")
+                        .HasName("pk_api_tokens");
+
+                    b.ToTable("api_tokens", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredApp", b =>
                 {
                     b.Property<Guid>("Id")
@@ -673,6 +694,37 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("policies", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredSecret", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("changed_by");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("note");
+
+                    b.Property<string>("ProtectedValue")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("protected_value");
+
+                    b.HasKey("Name")
+                        .HasName("pk_secrets");
+
+                    b.ToTable("secrets", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredSource", b =>
                 {
                     b.Property<Guid>("Id")
@@ -706,6 +758,13 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("Options")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("options")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<int>("Port")
                         .HasColumnType("integer")
                         .HasColumnName("port");
@@ -718,6 +777,13 @@ namespace Rostrum.Store.Migrations
                     b.Property<DateTimeOffset>("ReadAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("read_at");
+
+                    b.Property<string>("Requests")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("requests")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<string>("Structure")
                         .IsRequired()

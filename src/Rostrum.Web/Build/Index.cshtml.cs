@@ -9,7 +9,7 @@ using Rostrum.Web.Build.Sources;
 namespace Rostrum.Web.Build;
 
 /// <summary>What the workspace has: apps and sources.</summary>
-internal sealed class IndexModel(RostrumStore store, Drafts drafts, SourceSecrets secrets) : PageModel
+internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets) : PageModel
 {
     public ImmutableArray<AppDraft> Apps { get; private set; } = [];
 
@@ -24,6 +24,12 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts, SourceSecret
     /// <summary>Whether one of the sources answers: asked for by itself, so that one which is slow holds up nothing else.</summary>
     public async Task<IActionResult> OnGetHealthAsync(Guid source, CancellationToken cancellation) =>
         await store.Sources.AsNoTracking().FirstOrDefaultAsync(stored => stored.Id == source, cancellation) is { } found
-            ? Partial("/Build/_Health.cshtml", await SourceConnector.AskAsync(secrets.Settings(SourceEntry.Of(found)), cancellation))
+            ? Partial(
+                "/Build/_Health.cshtml",
+                await SourceConnector.AskAsync(
+                    secrets.Settings(SourceEntry.Of(found), (await workspaces.GetAsync(cancellation)).Secrets),
+                    cancellation
+                )
+            )
             : NotFound();
 }

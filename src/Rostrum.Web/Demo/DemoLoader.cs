@@ -1,5 +1,6 @@
 using System.Data.Common;
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
@@ -20,6 +21,8 @@ namespace Rostrum.Web.Demo;
 internal static class DemoLoader
 {
     private const string DuesFile = "dues.db";
+    private const string HarbourUser = "brackwater";
+    private const string HarbourPassword = "berth-and-buoy-9";
 
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
     public const string Password = "harbour-light-42";
@@ -86,6 +89,7 @@ internal static class DemoLoader
             Encrypted: false
         );
         await ConnectAsync(services, "Fleet", settings, cancellation);
+        await AddHarbourAsync(services, cancellation);
         if (services.GetRequiredService<SourceFiles>().Names.Contains(DuesFile))
         {
             await ConnectAsync(
@@ -95,6 +99,36 @@ internal static class DemoLoader
                 cancellation
             );
         }
+    }
+
+    // The harbour office's service, where it runs beside the demo.
+    private static async Task AddHarbourAsync(IServiceProvider services, CancellationToken cancellation)
+    {
+        if (services.GetRequiredService<IConfiguration>()["ROSTRUM_HARBOUR"] is not { Length: > 0 } address)
+        {
+            return;
+        }
+
+        var options = new SortedDictionary<string, string>(StringComparer.Ordinal)
+        {
+            ["Address"] = address,
+            ["SignIn"] = "token",
+            ["TokenPath"] = "/sign-in",
+            ["TokenBody"] = """{"user": "${user}", "password": "${password}"}""",
+            ["TokenPointer"] = "/token",
+            ["LifetimePointer"] = "/expires_in",
+        };
+        await ConnectAsync(
+            services,
+            "Harbour office",
+            new SourceSettings("", 0, "", HarbourUser, HarbourPassword, Encrypted: false)
+            {
+                Kind = "http",
+                Options = JsonSerializer.Serialize(options),
+                Requests = await File.ReadAllTextAsync(Path.Combine(Folder, "harbour.json"), cancellation),
+            },
+            cancellation
+        );
     }
 
     private static async Task ConnectAsync(IServiceProvider services, string name, SourceSettings settings, CancellationToken cancellation)

@@ -47,7 +47,7 @@ internal sealed class CommandsModel(RostrumStore store, Drafts drafts, Workspace
         entries.AddRange([
             new("Build", "command", "/build"),
             new("New app", "command", "/build/apps/new"),
-            new("Connect a database", "command", "/build/sources/new"),
+            new("Connect a source", "command", "/build/sources/new"),
         ]);
         foreach (var app in await drafts.AllAsync(store, cancellation))
         {

@@ -6,7 +6,7 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
 
   await test.step('connect a database, with a slip first', async () => {
     await page.goto('/build');
-    await page.getByRole('link', { name: 'Connect a database' }).click();
+    await page.getByRole('link', { name: 'Connect a source' }).click();
     await page.getByLabel('Name of the source').fill('Company fleet');
     await page.getByLabel('Host').fill(fleet.get('Host'));
     await page.getByLabel('Port').fill(fleet.get('Port'));

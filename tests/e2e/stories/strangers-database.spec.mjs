@@ -20,7 +20,7 @@ test('a stranger’s database becomes an app that is used', async ({ page, brows
   await signIn(page, 'bea');
   await page.goto('/build');
   await test.step('connect and draft', async () => {
-    await click(page.getByRole('link', { name: 'Connect a database' }));
+    await click(page.getByRole('link', { name: 'Connect a source' }));
     await type(page.getByLabel('Name of the source'), 'Seed library');
     await type(page.getByLabel('Host'), server.get('Host'));
     await type(page.getByLabel('Port'), server.get('Port'));

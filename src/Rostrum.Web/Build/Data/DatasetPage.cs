@@ -48,6 +48,9 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
 
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 
+    /// <summary>The source's tables are requests that a builder describes.</summary>
+    public bool HasRequests => Rostrum.Sources.SourceKind.Find(Source.Kind)?.HasRequests == true;
+
     /// <summary>The source's address.</summary>
     public string Root => $"/build/sources/{Source.Id:N}";
 

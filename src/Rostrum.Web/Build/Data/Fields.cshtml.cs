@@ -51,7 +51,7 @@ internal sealed class FieldsModel(
     {
         if (!await LoadAsync(id, table, cancellation))
         {
-            return NotFound();
+            return table is null && Source is not null && HasRequests ? Redirect($"{Root}/requests/new") : NotFound();
         }
 
         await ChooseAsync(field, cancellation);

@@ -91,7 +91,12 @@ internal sealed class StructureModel(
         }
 
         Source = source;
-        switch (await SourceConnector.ReadStructureAsync(secrets.Settings(SourceEntry.Of(source)), cancellation))
+        switch (
+            await SourceConnector.ReadStructureAsync(
+                secrets.Settings(SourceEntry.Of(source), (await workspaces.GetAsync(cancellation)).Secrets),
+                cancellation
+            )
+        )
         {
             case StructureResult.Failed failed:
                 Failure = failed.Failure.Message;

@@ -1,8 +1,10 @@
 using System.ComponentModel.DataAnnotations;
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Sources;
+using Rostrum.Store;
 using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Sources;
@@ -10,9 +12,12 @@ namespace Rostrum.Web.Build.Sources;
 /// <summary>What is typed to connect a source of one kind, and what came of it. The kind says what that is.</summary>
 [RequestSizeLimit((SourceFiles.MostMegabytes + 1) * 1024L * 1024)]
 [RequestFormLimits(MultipartBodyLengthLimit = (SourceFiles.MostMegabytes + 1) * 1024L * 1024)]
-internal abstract class ConnectionModel(SourceFiles files) : PageModel
+internal abstract class ConnectionModel(SourceFiles files, SourceSecrets secrets, WorkspaceCache workspaces) : PageModel
 {
     private const int LongestHost = 253;
+
+    // What every kind may have is kept in columns, what is one kind's own in its options.
+    private static readonly string[] Columns = ["Host", "Port", "Database", "UserName", "Password", "Encrypted"];
 
     [BindProperty]
     [Required(ErrorMessage = "Give the source a name.")]
@@ -38,6 +43,8 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
     /// <summary>The kinds that can be connected here.</summary>
     public IEnumerable<SourceKind> Kinds => files.Kinds;
 
+    protected SourceSecrets Secrets => secrets;
+
     /// <summary>The password where none is typed.</summary>
     protected virtual string KnownPassword => "";
 
@@ -53,10 +60,31 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
         )
         {
             Kind = Kind.Name,
+            Options = JsonSerializer.Serialize(
+                Kind.Settings.Where(setting => !Columns.Contains(setting.Key) && Counts(setting) && Text(setting.Key).Length > 0)
+                    .OrderBy(setting => setting.Key, StringComparer.Ordinal)
+                    .ToDictionary(setting => setting.Key, setting => Text(setting.Key))
+            ),
+            Requests = KnownRequests,
         };
 
+    /// <summary>The requests of the source so far.</summary>
+    protected virtual string KnownRequests => "[]";
+
+    /// <summary>Whether a setting counts with what is chosen in others.</summary>
+    public bool Counts(SourceSetting setting) =>
+        setting.When is not { } when
+        || when.Values.Contains(Typed.GetValueOrDefault(when.Key) is { Length: > 0 } chosen ? chosen : Usual(when.Key));
+
+    private string Usual(string key) => Kind.Settings.First(setting => setting.Key == key).Options[0].Value;
+
     /// <summary>The same as the source is reached.</summary>
-    protected SourceSettings Reached => files.Placed(Settings);
+    protected async ValueTask<SourceSettings> ReachedAsync(CancellationToken cancellation)
+    {
+        var settings = files.Placed(Settings);
+        var all = (await workspaces.GetAsync(cancellation)).Secrets;
+        return settings with { Secrets = secrets.Named(settings.Options + settings.Requests, all) };
+    }
 
     /// <summary>Takes what was sent, and says what is wrong with it.</summary>
     protected bool Read()
@@ -66,7 +94,7 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
             Typed[setting.Key] = Request.Form[setting.Key].ToString();
         }
 
-        foreach (var setting in Kind.Settings)
+        foreach (var setting in Kind.Settings.Where(Counts))
         {
             if (Problem(setting, Text(setting.Key)) is { } problem)
             {
@@ -82,7 +110,7 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
         ModelState.Remove(nameof(Name));
         if (Read())
         {
-            Refusal = (await SourceConnector.TestAsync(Reached, cancellation))?.Message;
+            Refusal = (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation))?.Message;
             Success = Refusal is null ? "The connection works." : null;
         }
 
@@ -107,7 +135,7 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
             {
                 Typed["Database"] = name;
                 Success = $"“{name}” is there now.";
-                if (await SourceConnector.TestAsync(Reached, cancellation) is { } failure)
+                if (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation) is { } failure)
                 {
                     files.Remove(name);
                     (UploadProblem, Success, Typed["Database"]) = (failure.Message, null, "");
@@ -144,6 +172,10 @@ internal abstract class ConnectionModel(SourceFiles files) : PageModel
                     when !(
                         int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var port) && port is >= 1 and <= 65535
                     ) => "A port lies between 1 and 65535.",
+                SettingInput.Address
+                    when !(Uri.TryCreate(text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https") =>
+                    "Write an address that begins with https:// or http://.",
+                SettingInput.Choice when !setting.Options.Any(option => option.Value == text) => "Choose one of the options.",
                 SettingInput.File when !SourceFiles.IsName(text) => "Write the name of a file alone, without folders.",
                 _ => null,
             };

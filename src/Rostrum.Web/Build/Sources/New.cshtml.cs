@@ -1,11 +1,13 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Sources;
+using Rostrum.Store;
 
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>Connecting a source.</summary>
-internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : ConnectionModel(files)
+internal sealed class NewModel(SourceSetUp setUp, SourceFiles files, SourceSecrets secrets, WorkspaceCache workspaces)
+    : ConnectionModel(files, secrets, workspaces)
 {
     public IActionResult OnGet(string? kind)
     {
@@ -42,7 +44,9 @@ internal sealed class NewModel(SourceSetUp setUp, SourceFiles files) : Connectio
 
         var (source, refusal) = await setUp.ConnectAsync(Name.Trim(), Settings, cancellation);
         Refusal = refusal;
-        return source is null ? Show() : GoTo($"/build/sources/{source.Id:N}");
+        return source is null ? Show()
+            : Kind.HasRequests ? GoTo($"/build/sources/{source.Id:N}/requests/new")
+            : GoTo($"/build/sources/{source.Id:N}");
     }
 
     private bool Choose(string? kind)

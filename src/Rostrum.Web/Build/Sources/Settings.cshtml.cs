@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
@@ -11,8 +12,14 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>A source's name and connection, and its end. A change is tried before it is kept; pages that are open go on.</summary>
-internal sealed class SettingsModel(RostrumStore store, Drafts drafts, PublishedApps apps, SourceSecrets secrets, SourceFiles files)
-    : ConnectionModel(files)
+internal sealed class SettingsModel(
+    RostrumStore store,
+    Drafts drafts,
+    PublishedApps apps,
+    WorkspaceCache workspaces,
+    SourceSecrets secrets,
+    SourceFiles files
+) : ConnectionModel(files, secrets, workspaces)
 {
     public StoredSource Source { get; private set; } = null!;
 
@@ -21,7 +28,9 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
     /// <summary>The apps that show its records: the name, the address, and whether the draft or the live version does.</summary>
     public ImmutableArray<(string Name, string Address, string What)> UsedBy { get; private set; } = [];
 
-    protected override string KnownPassword => secrets.Unprotect(Source.ProtectedPassword);
+    protected override string KnownRequests => Source.Requests;
+
+    protected override string KnownPassword => Secrets.Unprotect(Source.ProtectedPassword);
 
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
@@ -50,6 +59,11 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         Typed["Port"] = Source.Port.ToString(CultureInfo.InvariantCulture);
         Typed["Database"] = Source.Database;
         Typed["UserName"] = Source.UserName;
+        foreach (var (key, value) in JsonSerializer.Deserialize<Dictionary<string, string>>(Source.Options)!)
+        {
+            Typed[key] = value;
+        }
+
         if (Source.Encrypted)
         {
             Typed["Encrypted"] = "true";
@@ -70,7 +84,7 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
         var name = Name.Trim();
         Refusal = await store.Sources.AnyAsync(other => other.Name == name && other.Id != Source.Id, cancellation)
             ? $"There is a source named “{name}” already. Choose another name."
-            : (await SourceConnector.TestAsync(Reached, cancellation))?.Message;
+            : (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation))?.Message;
         if (Refusal is not null)
         {
             return Show();
@@ -85,7 +99,8 @@ internal sealed class SettingsModel(RostrumStore store, Drafts drafts, Published
             settings.User,
             settings.Encrypted
         );
-        Source.ProtectedPassword = secrets.Protect(settings.Password);
+        Source.Options = settings.Options;
+        Source.ProtectedPassword = Secrets.Protect(settings.Password);
         await store.SaveChangesAsync(cancellation);
         return GoTo($"/build/sources/{Source.Id:N}");
     }

@@ -14,7 +14,8 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection, SourceFi
 
     public string Unprotect(string password) => _protector.Unprotect(password);
 
-    public SourceSettings Settings(SourceEntry source) =>
+    /// <summary>How a source is reached, with the secrets that its settings and requests name.</summary>
+    public SourceSettings Settings(SourceEntry source, IReadOnlyDictionary<string, string> all) =>
         files.Placed(
             new SourceSettings(
                 source.Host,
@@ -26,7 +27,17 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection, SourceFi
             )
             {
                 Kind = source.Kind,
+                Options = source.Options,
+                Requests = source.Requests,
+                Secrets = Named(source.Options + source.Requests, all),
             }
+        );
+
+    /// <summary>The secrets that a text names.</summary>
+    public SecretValues Named(string text, IReadOnlyDictionary<string, string> all) =>
+        new(
+            all.Where(secret => text.Contains($"secrets.{secret.Key}", StringComparison.OrdinalIgnoreCase))
+                .Select(secret => KeyValuePair.Create(secret.Key, _protector.Unprotect(secret.Value)))
         );
 }
 
@@ -36,7 +47,7 @@ internal sealed class SourceDirectory(WorkspaceCache workspaces, SourceSecrets s
     private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SourceEntry, SourceSettings> _known = [];
 
     public async ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
-        (await workspaces.GetAsync(cancellation)).Sources.TryGetValue(source.Value, out var stored)
-            ? _known.GetValue(stored, secrets.Settings)
+        await workspaces.GetAsync(cancellation) is var workspace && workspace.Sources.TryGetValue(source.Value, out var stored)
+            ? _known.GetValue(stored, entry => secrets.Settings(entry, workspace.Secrets))
             : null;
 }

@@ -8,7 +8,14 @@ using Rostrum.Store;
 namespace Rostrum.Web.Build.Sources;
 
 /// <summary>Connects a source: tries it, reads its structure, and drafts a dataset from each of its tables.</summary>
-internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, SourceFiles files, RecordFormat format, TimeProvider time)
+internal sealed class SourceSetUp(
+    RostrumStore store,
+    SourceSecrets secrets,
+    SourceFiles files,
+    WorkspaceCache workspaces,
+    RecordFormat format,
+    TimeProvider time
+)
 {
     /// <summary>What came of it: the source, or why there is none.</summary>
     public async Task<(StoredSource? Source, string? Refusal)> ConnectAsync(
@@ -22,7 +29,8 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Sou
             return (null, $"There is a source named “{name}” already. Choose another name.");
         }
 
-        var reached = files.Placed(settings);
+        var all = (await workspaces.GetAsync(cancellation)).Secrets;
+        var reached = files.Placed(settings) with { Secrets = secrets.Named(settings.Options + settings.Requests, all) };
         if (await SourceConnector.TestAsync(reached, cancellation) is { } failure)
         {
             return (null, failure.Message);
@@ -44,15 +52,16 @@ internal sealed class SourceSetUp(RostrumStore store, SourceSecrets secrets, Sou
             UserName = settings.User,
             ProtectedPassword = secrets.Protect(settings.Password),
             Encrypted = settings.Encrypted,
+            Options = settings.Options,
+            Requests = settings.Requests,
             Structure = read.Structure,
             ReadAt = time.GetUtcNow(),
         };
         store.Sources.Add(source);
-        foreach (
-            var dataset in DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, format, _ => new DatasetId(
-                Guid.NewGuid()
-            ))
-        )
+        var drafted = DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, format, _ => new DatasetId(
+            Guid.NewGuid()
+        ));
+        foreach (var dataset in drafted.Select(dataset => SourceKind.AsFetched(dataset, settings)))
         {
             store.Datasets.Add(
                 new StoredDataset

@@ -1,0 +1,21 @@
+# The simulated outside services that run beside the demo.
+
+HARBOUR_PORT=${ROSTRUM_HARBOUR_PORT:-$((PORT + 10))}
+HARBOUR=http://127.0.0.1:$HARBOUR_PORT
+
+harbour_start() { # harbour_start URL PIDFILE
+  setsid dotnet "$STANDINS" harbour "$1" >>"$LOCAL/run/harbour.log" 2>&1 </dev/null &
+  disown $!
+  printf '%s\n' $! >"$2"
+  wait_until 30 curl -fsS -o /dev/null "$1/openapi.json"
+}
+
+harbour_up() {
+  curl -fsS -o /dev/null "$HARBOUR/openapi.json" 2>/dev/null || step "Starting the harbour office" harbour_start "$HARBOUR" "$LOCAL/run/harbour.pid"
+}
+
+harbour_stop() {
+  [[ -s $LOCAL/run/harbour.pid ]] || return 0
+  kill "$(<"$LOCAL/run/harbour.pid")" 2>/dev/null || true
+  rm -f "$LOCAL/run/harbour.pid"
+}
