@@ -6,6 +6,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Apart;
 using Rostrum.Sources.Http;
+using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
@@ -822,9 +823,10 @@ public sealed class RecordGate : IAsyncDisposable
                 var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
                 var wanted = new Wanted(dataset, request, decided.For(dataset.Id).Condition, isPage, _told);
                 await using var look =
-                    _within is { } within && within.Source == dataset.Source
-                        ? new Look(within.Statements, request)
-                        : await source.LookAsync(wanted, _gathering, cancellation);
+                    _within is { } within && within.Source == dataset.Source ? new Look(within.Statements, request)
+                    : dataset is { Join: { } join, IsFetched: true }
+                        ? await JoinedLook.OpenAsync(this, catalogue, join, wanted, cancellation)
+                    : await source.LookAsync(wanted, _gathering, cancellation);
                 var reads = new SqlReads(look.Statements.Engine, catalogue, decided, _format, formulas, others);
                 return await work(reads, look, cancellation);
             },

@@ -14,6 +14,9 @@ public sealed record SourceSettings(string Host, int Port, string Database, stri
     /// <summary>The kind of source.</summary>
     public string Kind { get; init; } = SourceKind.Usual;
 
+    /// <summary>Nothing is written over these connections: queries of builders go there.</summary>
+    internal bool ReadsOnly { get; init; }
+
     /// <summary>What the kind has settings for beside those, by their keys, as a JSON object.</summary>
     public string Options { get; init; } = "{}";
 

@@ -46,6 +46,9 @@ public abstract record Panel
     /// <summary>The dataset whose fields its settings name; null where it has none.</summary>
     public virtual DatasetId? Of => null;
 
+    /// <summary>Values for the parameters of the query that it shows, by their names: as typed, or formulas after <c>=</c>.</summary>
+    public virtual ImmutableDictionary<string, string> QueryValues => ImmutableDictionary<string, string>.Empty;
+
     /// <summary>The page that opens for a record that is chosen here, by its address; null where none does.</summary>
     public virtual string? RecordPage => null;
 

@@ -57,14 +57,23 @@ public sealed record Dataset
     /// <summary>Why no record can be written; null where they can.</summary>
     public string? ReadOnlyBecause { get; init; }
 
+    /// <summary>The query that gives its records; null where a table does.</summary>
+    public DatasetQuery? Query { get; init; }
+
+    /// <summary>The two datasets of which it is made; null where it is not.</summary>
+    public DatasetJoin? Join { get; init; }
+
     /// <summary>Its records are fetched and then decided upon in memory: no statement joins them with others.</summary>
     public bool IsFetched { get; init; }
+
+    // Queries of builders, and what is made of them, are read over connections of their own.
+    private bool IsOfTables => !IsFetched && Query is null && Join is null;
 
     /// <summary>No statement reads both: what a relation between them gives is read of each by itself, by keys.</summary>
     public bool IsApartFrom(Dataset other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        return Source != other.Source || IsFetched || other.IsFetched;
+        return Source != other.Source || !IsOfTables || !other.IsOfTables;
     }
 
     /// <summary>A field by its name, or null.</summary>

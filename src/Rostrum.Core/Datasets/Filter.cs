@@ -40,6 +40,23 @@ public abstract record Filter
     /// <summary>A formula over the record holds; blank is not true.</summary>
     public sealed record Holds(string Formula) : Filter;
 
+    /// <summary>The dataset is a query, and these are its parameters' values: every record that it gives with them.</summary>
+    public sealed record Given(ImmutableDictionary<string, object?> Values) : Filter
+    {
+        /// <summary>No values.</summary>
+        internal static ImmutableDictionary<string, object?> None { get; } =
+            ImmutableDictionary<string, object?>.Empty.WithComparers(StringComparer.OrdinalIgnoreCase);
+    }
+
+    /// <summary>The values of a query's parameters that the condition gives.</summary>
+    public ImmutableDictionary<string, object?> Parameters =>
+        this switch
+        {
+            And and => and.Parts.Aggregate(Given.None, (all, part) => all.SetItems(part.Parameters)),
+            Given given => given.Values,
+            _ => Given.None,
+        };
+
     /// <summary>Both hold; nothing is added where one is everything.</summary>
     public static Filter Both(Filter one, Filter other) =>
         (one, other) switch

@@ -87,7 +87,7 @@ internal sealed class HttpProvider : SourceProvider
                     Help = "Where the number of seconds stands for which the token is good. Blank: it is renewed when it is refused.",
                     When = (SignIn, ["token"]),
                 },
-                new SourceSetting("Password", "Password, token, key or client secret", SettingInput.Secret)
+                new SourceSetting("Password", "Password, token or key", SettingInput.Secret)
                 {
                     When = (SignIn, ["basic", "bearer", "key", "clientCredentials", "token"]),
                 },

@@ -18,6 +18,8 @@ internal sealed class MySqlEngine : SqlEngine
 
     public override SqlDialect Dialect { get; } = new MySqlDialect();
 
+    protected override bool IsInstant(string native) => native.Equals("TIMESTAMP", StringComparison.OrdinalIgnoreCase);
+
     public override DbDataSource Open(SourceSettings settings)
     {
         var text = new MySqlConnectionStringBuilder
@@ -44,6 +46,11 @@ internal sealed class MySqlEngine : SqlEngine
                     command.CommandText =
                         "SET time_zone = '+00:00', sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION')";
                     await command.ExecuteNonQueryAsync(cancellation);
+                    if (settings.ReadsOnly)
+                    {
+                        command.CommandText = "SET SESSION TRANSACTION READ ONLY";
+                        await command.ExecuteNonQueryAsync(cancellation);
+                    }
                 }
             )
             .Build();

@@ -39,6 +39,7 @@ internal sealed class PostgresEngine : SqlEngine
             // Nothing that we do outlives its transaction, so that a connection comes back as it went.
             NoResetOnClose = true,
             ApplicationName = "Rostrum",
+            Options = settings.ReadsOnly ? "-c default_transaction_read_only=on -c statement_timeout=15s" : null,
             IncludeErrorDetail = false,
         };
         return new NpgsqlDataSourceBuilder(text.ConnectionString).Build();

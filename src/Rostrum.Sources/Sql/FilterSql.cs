@@ -15,7 +15,7 @@ internal static class FilterSql
         string Column(FieldName name) => $"{alias}.{sql.Engine.Quote(dataset[name].Column)}";
         return filter switch
         {
-            Filter.Everything => "TRUE",
+            Filter.Everything or Filter.Given => "TRUE",
             Filter.Nothing => "FALSE",
             Filter.And { Parts.IsEmpty: true } => "TRUE",
             Filter.Or { Parts.IsEmpty: true } => "FALSE",

@@ -119,7 +119,11 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         }
 
         var alias = $"{row.Alias}r{++_related}";
-        var related = new SqlRow(new SqlTables(_dialect, alias, (_, _) => null), one.Target.Dataset, $"{alias}0");
+        var related = new SqlRow(
+            new SqlTables(_dialect, alias, (_, _) => null) { Made = new TableSql(catalogue, grants, sql, context, null) },
+            one.Target.Dataset,
+            $"{alias}0"
+        );
         return Translator(_shapes, sql, _context, related).Condition(through) is { } decided
             ? $"{row.Column(one.Relation.Field)} IN (SELECT {related.Column(one.Relation.TargetField)} FROM {related.From} WHERE {decided})"
             : null;
@@ -129,7 +133,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
     private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
         grants.Names.Check(_shapes.Of(dataset).Shape, condition.Formula).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
 
-    private SqlTables Tables(string alias) => Tables(_dialect, alias);
+    private SqlTables Tables(string alias) => Tables(_dialect, alias) with { Made = new TableSql(catalogue, grants, sql, context, null) };
 
     private static SqlTables Tables(SqlDialect dialect, string alias) => new(dialect, $"{alias}g", (_, _) => null);
 

@@ -20,6 +20,9 @@ internal sealed class RequestFormulas
     /// <summary>The computed columns.</summary>
     public IReadOnlyDictionary<FieldName, Typed> Columns => _columns;
 
+    /// <summary>The values of the parameters of the query that is read.</summary>
+    public ImmutableDictionary<string, object?> Parameters { get; private init; } = ImmutableDictionary<string, object?>.Empty;
+
     /// <summary>For each relation to another source and each word of a search: the keys of the records there that have it.</summary>
     public Dictionary<(FieldName Relation, string Word), ImmutableArray<object>> Found { get; } = [];
 
@@ -58,7 +61,7 @@ internal sealed class RequestFormulas
     public static IEnumerable<Filter> Conjuncts(Filter filter) =>
         filter switch
         {
-            Filter.Everything => [],
+            Filter.Everything or Filter.Given => [],
             Filter.And and => and.Parts.SelectMany(Conjuncts),
             _ => [filter],
         };
@@ -72,7 +75,7 @@ internal sealed class RequestFormulas
         Filter filter
     )
     {
-        var formulas = new RequestFormulas(names.Shapes, context with { Given = names.Given });
+        var formulas = new RequestFormulas(names.Shapes, context with { Given = names.Given }) { Parameters = filter.Parameters };
         var shape = names.Shapes.Of(dataset).Shape;
         foreach (var column in columns)
         {

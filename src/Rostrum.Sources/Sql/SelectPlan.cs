@@ -51,7 +51,11 @@ internal sealed class SelectPlan
         sql.Table ??= dataset.Table.ToString();
         _context = context;
         Granted = new GrantSql(catalogue, grants, sql, context);
-        var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View));
+        var made = new TableSql(catalogue, grants, sql, context, formulas?.Parameters);
+
+        // Before anything else is in the statement: copies of it have its values then.
+        made.Of(dataset);
+        var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View)) { Made = made };
         Row = new SqlRow(tables, dataset, alias, record);
         _seen = new(() => Granted.For(Row, Verbs.View));
         if (formulas is { AreNone: false })

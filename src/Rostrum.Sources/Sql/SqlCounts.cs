@@ -85,7 +85,9 @@ internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Gr
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
             var from = plan.From(conditions);
-            sql.Add(sql.Engine.CountOrEstimate(sql, plan.Dataset.Table, from, ExactlyBelow) ?? $"SELECT count(*){from}");
+            var isTable = plan.Dataset is { Query: null, Join: null };
+            var estimated = isTable ? sql.Engine.CountOrEstimate(sql, plan.Dataset.Table, from, ExactlyBelow) : null;
+            sql.Add(estimated ?? $"SELECT count(*){from}");
             var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
             return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
         }

@@ -202,6 +202,44 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>A table's name as it stands in a statement.</summary>
     public string Quote(TableName table) => Dialect.Quote(table);
 
+    /// <summary>A column of a query has no type but that of its values.</summary>
+    public virtual bool TypesAreOfValues => false;
+
+    /// <summary>What the values of a query's column are.</summary>
+    /// <param name="native">The database's name of their type.</param>
+    /// <param name="carrier">The type that carries them.</param>
+    public virtual FieldType TypeOf(string native, Type carrier)
+    {
+        bool Has(string part) => native.Contains(part, StringComparison.OrdinalIgnoreCase);
+        return carrier switch
+        {
+            _ when Has("json") => new FieldType.Native(),
+            _ when carrier == typeof(bool) => new FieldType.YesNo(),
+            _ when carrier == typeof(long)
+                    || carrier == typeof(int)
+                    || carrier == typeof(short)
+                    || carrier == typeof(sbyte)
+                    || carrier == typeof(byte) => new FieldType.Integer(),
+            _ when carrier == typeof(decimal) || carrier == typeof(ulong) || carrier == typeof(uint) => new FieldType.Number(),
+            _ when carrier == typeof(double) || carrier == typeof(float) => new FieldType.Floating(),
+            _ when carrier == typeof(Guid) => new FieldType.Uuid(),
+            _ when carrier == typeof(byte[]) => new FieldType.Bytes(),
+            _ when carrier == typeof(TimeSpan) || carrier == typeof(TimeOnly) => Has("interval")
+                ? new FieldType.Native()
+                : new FieldType.Time(),
+            _ when carrier == typeof(DateOnly)
+                    || (carrier == typeof(DateTime) && native.Equals("date", StringComparison.OrdinalIgnoreCase)) => new FieldType.Date(),
+            _ when carrier == typeof(DateTime) || carrier == typeof(DateTimeOffset) => IsInstant(native)
+                ? new FieldType.Instant()
+                : new FieldType.LocalDateTime(),
+            _ when carrier == typeof(string) => new FieldType.Text(),
+            _ => new FieldType.Native(),
+        };
+    }
+
+    /// <summary>Whether a type of moments tells instants.</summary>
+    protected virtual bool IsInstant(string native) => native.Contains("with time zone", StringComparison.OrdinalIgnoreCase);
+
     /// <summary>Reads one value; a value that the type cannot carry is said to be unreadable, never turned into another.</summary>
     public object? Read(DbDataReader reader, int index, FieldType type)
     {

@@ -9,6 +9,12 @@ namespace Rostrum.Sources.Sql;
 internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISource
 {
     private readonly DbDataSource _connections = engine.Open(settings);
+    private readonly Lazy<SqlPool>? _reading = settings.ReadsOnly
+        ? null
+        : new(() => new SqlPool(engine, settings with { ReadsOnly = true }));
+
+    /// <summary>The same database over connections that cannot write: queries of builders go there.</summary>
+    public SqlPool Reading => _reading?.Value ?? this;
 
     public SqlEngine Engine => engine;
 
@@ -27,7 +33,7 @@ internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISour
 
     public Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation)
     {
-        var statements = Statements.Of(this, gathering);
+        var statements = wanted.Dataset is { Query: null, Join: null } ? Statements.Of(this, gathering) : Statements.Of(Reading, null);
         return Task.FromResult(
             new Look(wanted.Told is { } told ? new WatchedStatements(statements, wanted.Dataset.Source, told) : statements, wanted.Request)
         );
@@ -61,9 +67,23 @@ internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISour
 
     public SourceFailure FailureOf(Exception exception) => engine.FailureOf(exception, settings);
 
-    public void Dispose() => _connections.Dispose();
+    public void Dispose()
+    {
+        _connections.Dispose();
+        if (_reading is { IsValueCreated: true, Value: var reading })
+        {
+            reading.Dispose();
+        }
+    }
 
-    public ValueTask DisposeAsync() => _connections.DisposeAsync();
+    public async ValueTask DisposeAsync()
+    {
+        await _connections.DisposeAsync();
+        if (_reading is { IsValueCreated: true, Value: var reading })
+        {
+            await reading.DisposeAsync();
+        }
+    }
 }
 
 /// <summary>What was learnt of a source: guesses that make the next request quicker, and nothing on which an answer depends.</summary>

@@ -12,12 +12,18 @@ internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset
 {
     private int _aliases;
 
+    /// <summary>Says what stands for a dataset's table, where that is a query; null where none may be read.</summary>
+    public TableSql? Made { get; init; }
+
+    /// <summary>A dataset's table, or what stands for it.</summary>
+    public string Table(Dataset dataset) => Made?.Of(dataset) ?? Dialect.Quote(dataset.Table);
+
     public string NewAlias() => $"{Prefix}{++_aliases}";
 
     /// <summary>
     /// The same for a sub-query: its names are told from those around it, and two sub-queries that say the same say it in the same words.
     /// </summary>
-    public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible);
+    public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible) { Made = Made };
 }
 
 /// <summary>
@@ -82,5 +88,5 @@ internal sealed class SqlRow
 
     public string Joins => string.Concat(_joins.Select(join => join()));
 
-    private string Table(Dataset dataset, string alias) => $"{_tables.Dialect.Quote(dataset.Table)} {alias}";
+    private string Table(Dataset dataset, string alias) => $"{_tables.Table(dataset)} {alias}";
 }

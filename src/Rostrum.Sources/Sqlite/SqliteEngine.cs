@@ -28,12 +28,19 @@ internal sealed class SqliteEngine : SqlEngine
 
     public override SqlDialect Dialect { get; } = new SqliteDialect();
 
+    public override bool TypesAreOfValues => true;
+
+    public override FieldType TypeOf(string native, Type carrier) =>
+        native.ToUpperInvariant() is "TEXT" or "INTEGER" or "REAL" or "BLOB" or ""
+            ? base.TypeOf("", carrier)
+            : SqliteStructureReader.TypeOf(native) ?? base.TypeOf("", carrier);
+
     public override DbDataSource Open(SourceSettings settings)
     {
         var text = new SqliteConnectionStringBuilder
         {
             DataSource = settings.Database,
-            Mode = SqliteOpenMode.ReadWrite,
+            Mode = settings.ReadsOnly ? SqliteOpenMode.ReadOnly : SqliteOpenMode.ReadWrite,
             ForeignKeys = true,
             DefaultTimeout = 15,
 

@@ -292,7 +292,7 @@ internal sealed partial class PageRun
     /// </summary>
     public (Filter? Filter, string? Because, (FieldName Field, object Value)? Parent) Narrowed(Panel panel, string? within, string? filter)
     {
-        Filter narrowed = filter is null ? new Filter.Everything() : new Filter.Holds(filter);
+        var narrowed = Filter.Both(QueryValues(panel), filter is null ? new Filter.Everything() : new Filter.Holds(filter));
         if (within is null)
         {
             return (narrowed, null, null);
@@ -312,6 +312,33 @@ internal sealed partial class PageRun
                 is Parsed.Value { Is: { } value }
             ? (Filter.Both(new Filter.OneOf(whose.Relation.Field, [value]), narrowed), null, (whose.Relation.Field, value))
             : (null, $"Choose a {of.Dataset.RecordLabel} to see its {App.Datasets.Find(panel.Of!.Value)!.LabelInSentence}.", null);
+    }
+
+    // What a panel gives to the parameters of the query that it shows.
+    private Filter QueryValues(Panel panel)
+    {
+        if (panel.QueryValues.IsEmpty || App.Datasets.Find(panel.Of ?? default) is not { Query: { } query } dataset)
+        {
+            return new Filter.Everything();
+        }
+
+        var asFields = dataset with { Fields = [.. query.Parameters.Select(parameter => parameter.AsField)] };
+        return new Filter.Given(
+            panel
+                .QueryValues.Select(pair => (pair.Key, Value: FieldValue(asFields, new FieldName(pair.Key), pair.Value, panel)))
+                .Where(pair => pair.Value is Parsed.Value { Is: not null })
+                .ToImmutableDictionary(
+                    pair => pair.Key,
+                    pair =>
+                        ((Parsed.Value)pair.Value).Is switch
+                        {
+                            long whole => (decimal)whole,
+                            Guid id => id.ToString("D"),
+                            var value => value,
+                        },
+                    StringComparer.OrdinalIgnoreCase
+                )
+        );
     }
 
     /// <summary>A value as a field of a dataset takes it: a constant as it is typed, or a formula's value.</summary>

@@ -23,6 +23,12 @@ public abstract record ListPanel : Panel
     /// <summary>Which of them: a condition over each record and the page; all where null.</summary>
     public string? Filter { get; init; }
 
+    /// <summary>Values for the parameters of the query that it shows, by their names.</summary>
+    public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
+
+    /// <inheritdoc/>
+    public override ImmutableDictionary<string, string> QueryValues => Parameters;
+
     /// <summary>The order until a person chooses another.</summary>
     public ImmutableArray<SortBy> Sort { get; init; } = [];
 
@@ -119,6 +125,18 @@ public abstract record ListPanel : Panel
     internal static ImmutableArray<Setting> Records { get; } =
     [
         SettingsOf<ListPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+        Of<ListPanel>(
+            "parameters",
+            "Parameters",
+            SettingPart.Content,
+            new SettingKind.FieldTexts(Computed: true) { OfQuery = true },
+            panel => SettingKind.FieldTexts.Write(panel.Parameters),
+            (panel, text) =>
+                panel with
+                {
+                    Parameters = SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary(),
+                }
+        ),
         SettingsOf<ListPanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
         SettingsOf<ListPanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
         Of<ListPanel>(

@@ -231,6 +231,9 @@ public abstract record SettingKind
         public override string Without(string text, IReadOnlySet<string> fields) =>
             Write(Map(text)!.Where(pair => !fields.Contains(pair.Key)).ToDictionary());
 
+        /// <summary>The texts are for the parameters of the query that the panel shows, in the place of fields.</summary>
+        public bool OfQuery { get; init; }
+
         /// <summary>The texts that there can be, for fields with numbers; any text for any field where there are none.</summary>
         public ImmutableArray<(string Value, string Label)> Options { get; init; } = [];
 

@@ -28,6 +28,9 @@ public static class DriftAcceptance
         ArgumentNullException.ThrowIfNull(known);
         ArgumentNullException.ThrowIfNull(was);
         ArgumentNullException.ThrowIfNull(now);
+        // What is made of a query or of two others is no table of the source.
+        var made = known.Where(dataset => dataset.Query is not null || dataset.Join is not null).ToArray();
+        known = [.. known.Except(made)];
         var byTable = known.ToDictionary(dataset => dataset.Table);
         var drafted = DatasetDrafting.Draft(source, now, evidence, format, name =>
             byTable.TryGetValue(name, out var dataset) ? dataset.Id : new DatasetId(Guid.NewGuid())
@@ -47,6 +50,7 @@ public static class DriftAcceptance
                     }
             ),
             .. known.Where(dataset => now.Find(dataset.Table) is null).Select(Gone),
+            .. made,
         ];
     }
 

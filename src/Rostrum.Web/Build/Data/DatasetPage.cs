@@ -48,6 +48,9 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
 
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 
+    /// <summary>Queries can be made of the source's tables.</summary>
+    public bool TakesQueries => Rostrum.Sources.Sql.QueryTrying.IsFor(Source.Kind);
+
     /// <summary>The source's tables are requests that a builder describes.</summary>
     public bool HasRequests => Rostrum.Sources.SourceKind.Find(Source.Kind)?.HasRequests == true;
 
@@ -108,6 +111,9 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
                         : null
                 )
                 .OfType<TableEntry>(),
+            .. own.Where(dataset => dataset.Query is not null || dataset.Join is not null)
+                .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
+                .Select(dataset => new TableEntry(dataset, null)),
             .. own.Where(dataset => dataset.GoneBecause is not null)
                 .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
                 .Select(dataset => new TableEntry(dataset, null)),

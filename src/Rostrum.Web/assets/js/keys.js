@@ -39,6 +39,9 @@ document.addEventListener('keydown', event => {
       event.preventDefault();
       save.click();
     }
+  } else if ((event.ctrlKey || event.metaKey) && event.key === 'Enter' && event.target.closest?.('form')?.querySelector('[data-run]')) {
+    event.preventDefault();
+    event.target.closest('form').querySelector('[data-run]').click();
   } else if (event.key === 'Escape' && !event.defaultPrevented && !document.querySelector('dialog[open]')) {
     if (!closeMenu()) document.querySelector('details.confirm[open]') ? document.querySelector('details.confirm').removeAttribute('open') : (document.querySelector('[data-opened] [data-close]') ?? document.querySelector('[data-sheet] [data-close]'))?.click();
   } else if (plain[event.key] && !document.querySelector('dialog[open]') && !event.ctrlKey && !event.metaKey && !event.altKey && !isTyping(event.target)) {

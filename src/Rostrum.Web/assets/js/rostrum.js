@@ -21,5 +21,6 @@ import './canvas.js';
 import './composer.js';
 import './pictures.js';
 import './sheet.js';
+import './sql.js';
 
 window.htmx = htmx;

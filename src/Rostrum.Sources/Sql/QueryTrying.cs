@@ -1,0 +1,109 @@
+using System.Collections.Immutable;
+using System.Data.Common;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
+using Rostrum.Sources.Apart;
+
+namespace Rostrum.Sources.Sql;
+
+/// <summary>What a query gives: its columns, or why it cannot be run.</summary>
+public abstract record QueryShape
+{
+    private QueryShape() { }
+
+    /// <summary>The columns, in order.</summary>
+    public sealed record Columns(ImmutableArray<ColumnStructure> All) : QueryShape;
+
+    /// <summary>The database could not, or refuses.</summary>
+    public sealed record Failed(string Message) : QueryShape;
+}
+
+/// <summary>Runs queries for the builders who write them.</summary>
+public static class QueryTrying
+{
+    private const int Sampled = 200;
+
+    /// <summary>Whether a source of a kind takes queries.</summary>
+    public static bool IsFor(string kind) => SourceProvider.Of(kind) is SqlEngine;
+
+    /// <summary>The columns that a query gives, over a connection that cannot write.</summary>
+    public static async Task<QueryShape> ShapeAsync(
+        SourceSettings settings,
+        DatasetQuery query,
+        ImmutableDictionary<string, object?> given,
+        Grants grants,
+        FormulaContext context,
+        CancellationToken cancellation
+    )
+    {
+        ArgumentNullException.ThrowIfNull(settings);
+        ArgumentNullException.ThrowIfNull(query);
+        var engine = (SqlEngine)SourceProvider.Of(settings.Kind);
+        await using var pool = new SqlPool(engine, settings with { ReadsOnly = true });
+        try
+        {
+            var sql = new SqlText(engine);
+            var text = new TableSql(new DatasetCatalogue([]), grants, sql, context, given).Of(query);
+            sql.Add($"SELECT * FROM {text} q LIMIT {Sampled}");
+            await using var connection = await pool.OpenConnectionAsync(cancellation);
+            await using var command = sql.Command(connection);
+            await using var reader = await command.ExecuteReaderAsync(cancellation);
+            return await ColumnsAsync(engine, reader, cancellation);
+        }
+        catch (SourceFailedException exception)
+        {
+            return new QueryShape.Failed(exception.Failure.Message);
+        }
+        catch (DbException exception) when (!engine.IsLoss(exception) && !engine.IsTimeout(exception))
+        {
+            // What the database says of a builder's own text is said to the builder.
+            return new QueryShape.Failed($"The database says: {Plain(exception.Message)}");
+        }
+        catch (Exception exception) when (engine.IsExpected(exception))
+        {
+            return new QueryShape.Failed(engine.FailureOf(exception, settings).Message);
+        }
+    }
+
+    private static string Plain(string message) =>
+        message.Length > 6 && message[5] == ':' && message[..5].All(char.IsLetterOrDigit) ? message[6..].Trim() : message;
+
+    // SQLite numbers columns that have the same name.
+    private static string Own(string name) =>
+        name.LastIndexOf(':') is > 0 and var colon && name[(colon + 1)..].All(char.IsAsciiDigit) ? name[..colon] : name;
+
+    private static async Task<QueryShape> ColumnsAsync(SqlEngine engine, DbDataReader reader, CancellationToken cancellation)
+    {
+        var names = Enumerable.Range(0, reader.FieldCount).Select(at => Own(reader.GetName(at))).ToArray();
+        if (names.GroupBy(name => name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1) is { Key: var twice })
+        {
+            return new QueryShape.Failed($"There are two columns “{twice}”: give one of them another name with AS.");
+        }
+
+        var types = Enumerable.Range(0, names.Length).Select(at => (reader.GetDataTypeName(at), reader.GetFieldType(at))).ToArray();
+        var seen = names.Select(_ => new HashSet<Type>()).ToArray();
+        while (engine.TypesAreOfValues && await reader.ReadAsync(cancellation))
+        {
+            for (var at = 0; at < names.Length; at++)
+            {
+                if (!reader.IsDBNull(at))
+                {
+                    seen[at].Add(reader.GetValue(at).GetType());
+                }
+            }
+        }
+
+        return new QueryShape.Columns([
+            .. names.Select(
+                (name, at) =>
+                    new ColumnStructure(
+                        name,
+                        engine.TypeOf(types[at].Item1, seen[at].Count == 1 ? seen[at].First() : types[at].Item2),
+                        types[at].Item1,
+                        Nullable: true
+                    )
+            ),
+        ]);
+    }
+}
