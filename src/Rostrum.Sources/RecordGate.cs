@@ -58,7 +58,8 @@ public sealed class RecordGate : IAsyncDisposable
     /// <summary>
     /// The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.
     /// </summary>
-    public RecordGate ForOnePage() => new(_sources, _format, _clock, _connections, _log, new Gathering());
+    public RecordGate ForOnePage() =>
+        _told is not null ? this : new RecordGate(_sources, _format, _clock, _connections, _log, new Gathering());
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
     private RecordGate(RecordGate gate, SourceId source, Statements statements)

@@ -41,14 +41,17 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
         }
 
         var resource = HttpProvider.Resources(settings.Requests).FirstOrDefault(one => one.Name == dataset.Table.Name);
+        var takes =
+            Verbs.View
+            | (resource?.Create is null ? Verbs.None : Verbs.Create)
+            | (resource?.Update is null ? Verbs.None : Verbs.Update)
+            | (resource?.Delete is null ? Verbs.None : Verbs.Delete);
         return dataset with
         {
             IsFetched = true,
-            Takes =
-                Verbs.View
-                | (resource?.Create is null ? Verbs.None : Verbs.Create)
-                | (resource?.Update is null ? Verbs.None : Verbs.Update)
-                | (resource?.Delete is null ? Verbs.None : Verbs.Delete),
+            Takes = takes,
+            ReadOnlyBecause = dataset.GoneBecause
+                ?? (takes is Verbs.View ? "The API has no request that changes these." : dataset.ReadOnlyBecause),
         };
     }
 

@@ -66,8 +66,13 @@ public static class QueryTrying
         }
     }
 
-    private static string Plain(string message) =>
-        message.Length > 6 && message[5] == ':' && message[..5].All(char.IsLetterOrDigit) ? message[6..].Trim() : message;
+    // Without the code before it, and without the place in a text that has other text around it.
+    private static string Plain(string message)
+    {
+        var plain = message.Length > 6 && message[5] == ':' && message[..5].All(char.IsLetterOrDigit) ? message[6..] : message;
+        var place = plain.IndexOf("POSITION:", StringComparison.Ordinal);
+        return (place > 0 ? plain[..place] : plain).Trim();
+    }
 
     // SQLite numbers columns that have the same name.
     private static string Own(string name) =>

@@ -13,7 +13,7 @@ public static class DuesLoader
     private const int Bills = 240;
     private const int DaysBack = 360;
 
-    private static readonly string[] Ports = ["BRW", "SKS", "ELM", "NES", "TVK", "HOL", "GAN", "RAV", "OYS"];
+    private static readonly string[] Ports = ["BRW", "SKS", "ELM", "TOR", "HAV", "GUL", "LIN", "MOR", "STE"];
     private static readonly string[] Hulls = ["BF-101", "BF-102", "BF-103", "BF-104", "BF-105", "BF-106", "BF-107", "BF-108"];
     private static readonly string[] Classes = ["under 40 m", "40 to 70 m", "over 70 m"];
 

@@ -9,7 +9,7 @@ public sealed class BookingLedger
     private const int Seed = 20_261_127;
     private const int Bookings = 180;
 
-    public static readonly string[] Ports = ["BRW", "SKS", "ELM", "NES", "TVK", "HOL", "GAN", "RAV", "OYS"];
+    public static readonly string[] Ports = ["BRW", "SKS", "ELM", "TOR", "HAV", "GUL", "LIN", "MOR", "STE"];
     public static readonly string[] States = ["asked", "confirmed", "withdrawn"];
     private static readonly string[] Hulls = ["BF-101", "BF-102", "BF-103", "BF-104", "BF-105", "BF-106", "BF-107", "BF-108"];
     private static readonly string[] Contacts = ["Runa Holt", "Aksel Moen", "Signe Dahl", "Odd Vik"];

@@ -143,9 +143,11 @@ internal static class DemoLoader
     private static async Task AddAppsAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
     {
         var store = services.GetRequiredService<RostrumStore>();
+        await AddRelationsAsync(store, demo, cancellation);
         await AddRightsAsync(services, store, demo, cancellation);
+        var sources = await store.Sources.Select(source => source.Name).ToListAsync(cancellation);
         var builder = await store.Users.FirstAsync(person => person.UserName == demo.People[0].SignIn, cancellation);
-        foreach (var (address, note) in demo.Publish)
+        foreach (var (address, note) in demo.Publish.Where(app => demo.Needs.GetValueOrDefault(app.Key, []).All(sources.Contains)))
         {
             var transfer = services.GetRequiredService<AppTransfer>();
             var plan = await transfer.PlanAsync(FolderOnDisk.Read(Path.Combine(Folder, "apps", address)), cancellation);
@@ -160,6 +162,39 @@ internal static class DemoLoader
             await services.GetRequiredService<AppWriting>().PublishAsync(draft, note, builder.Name, cancellation);
             store.ChangeTracker.Clear();
         }
+    }
+
+    private static async Task AddRelationsAsync(RostrumStore store, DemoWorkspace demo, CancellationToken cancellation)
+    {
+        var sources = await store.Sources.AsNoTracking().ToListAsync(cancellation);
+        var structures = sources.ToDictionary(source => new SourceId(source.Id), source => source.Structure);
+        foreach (var relation in demo.Relations)
+        {
+            if (sources.FirstOrDefault(source => source.Name == relation.Source) is not { } source)
+            {
+                continue;
+            }
+
+            var rows = await store.Datasets.ToListAsync(cancellation);
+            var catalogue = new DatasetCatalogue(rows.Select(row => row.Definition));
+            var row = rows.Single(row => row.SourceId == source.Id && row.Definition.Name.Value == relation.Table);
+            var end = RelationMaking
+                .Ends(catalogue, structures, row.Definition)
+                .Single(end => end.Dataset.Name.Value == relation.Target && end.Field.Name.Value == relation.TargetField);
+            var (made, problem) = RelationMaking.Make(
+                catalogue,
+                source.Structure,
+                row.Definition,
+                row.Definition[new FieldName(relation.Field)],
+                end,
+                relation.Label,
+                relation.Inverse
+            );
+            row.Definition = made ?? throw new InvalidOperationException(problem);
+            await store.SaveChangesAsync(cancellation);
+        }
+
+        store.ChangeTracker.Clear();
     }
 
     private static async Task AddRightsAsync(

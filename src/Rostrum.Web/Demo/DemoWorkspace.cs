@@ -11,6 +11,23 @@ internal sealed record DemoWorkspace(
     ImmutableSortedDictionary<string, string> Publish
 )
 {
+    /// <summary>Relations between tables of different sources: what a builder would choose from those that are suggested.</summary>
+    public ImmutableArray<Between> Relations { get; init; } = [];
+
+    /// <summary>The sources without which an app is not published.</summary>
+    public ImmutableDictionary<string, ImmutableArray<string>> Needs { get; init; } =
+        ImmutableDictionary<string, ImmutableArray<string>>.Empty;
+
+    public sealed record Between(
+        string Source,
+        string Table,
+        string Field,
+        string Target,
+        string TargetField,
+        string Label,
+        string Inverse
+    );
+
     public sealed record Named(string Name, string Label);
 
     public sealed record Somebody(string SignIn, string Name, string Role)

@@ -66,6 +66,12 @@ internal sealed partial class ComposerModel(
     /// <summary>The page as the builder sees it: what its formulas stand for at this moment.</summary>
     public PageRun Run { get; private set; } = null!;
 
+    /// <summary>What the panels asked of their sources, where that is looked at.</summary>
+    public ImmutableArray<PanelCost> Costs { get; private set; } = [];
+
+    /// <summary>A source's name.</summary>
+    public string SourceName(SourceId source) => _workspace.Sources.TryGetValue(source.Value, out var known) ? known.Name : "a source";
+
     /// <summary>What is said of what was just done.</summary>
     public string? Said { get; private set; }
 
@@ -270,7 +276,9 @@ internal sealed partial class ComposerModel(
 
         (App, Current) = (stored, page);
         Selected = Request.Query["panel"].ToString() is { Length: > 0 } name ? page.Find(name) : null;
-        Part = Request.Query["part"].ToString() is "behaviour" or "appearance" or "problems" ? Request.Query["part"].ToString() : "content";
+        Part = Request.Query["part"].ToString() is "behaviour" or "appearance" or "problems" or "cost"
+            ? Request.Query["part"].ToString()
+            : "content";
         _workspace = await workspaces.GetAsync(cancellation);
         Catalogue ??= _workspace.Datasets;
         return true;
@@ -296,6 +304,11 @@ internal sealed partial class ComposerModel(
         if (WithDock)
         {
             await Run.PrepareAsync(cancellation);
+        }
+
+        if (WithDock && Part == "cost")
+        {
+            Costs = await PanelCost.OfAsync(Run, gate, Selected?.All ?? Current.Panels.SelectMany(panel => panel.All), cancellation);
         }
     }
 }

@@ -40,14 +40,18 @@ internal static class DatasetNames
     /// <summary>What a title can be made of: own fields and computed ones, and the fields of records referred to.</summary>
     public static IEnumerable<(FieldPath Path, string Label)> TitleChoices(Dataset dataset, DatasetCatalogue catalogue) =>
         dataset
-            .Fields.Where(field => field.Type.IsSortable && dataset.RelationOf(field.Name) is null)
+            .Fields.Where(field => field.Type.IsSortable && (dataset.RelationOf(field.Name) is null || IsPart(dataset, field)))
             .Select(field => (FieldPath.Of(field.Name), field.Formula is null ? field.Label : $"{field.Label} (computed)"))
             .Concat(
                 from relation in dataset.Relations
                 let target = catalogue.Find(relation.Target)
-                where target is not null
+                where target is not null && catalogue.ApartTarget(dataset, relation) is null
                 from field in target.Fields
                 where field.Type.IsTextual && target.RelationOf(field.Name) is null
                 select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {Wording.InSentence(field.Label)}")
             );
+
+    // A field that is part of the title stays a choice, though a relation is made of it later.
+    private static bool IsPart(Dataset dataset, Field field) =>
+        dataset.Title.Any(path => path.Relations.IsEmpty && path.Field == field.Name);
 }

@@ -275,7 +275,7 @@ internal sealed class RelationsModel(RostrumStore store, WorkspaceCache workspac
     private async Task<IReadOnlyList<Suggestion>> SuggestedAsync(CancellationToken cancellation)
     {
         const int MostValues = 500;
-        const int MostComparisons = 8;
+        const int MostComparisons = 24;
         var likely =
             from end in Ends
             where end.Dataset.Source != Dataset.Source

@@ -5,7 +5,7 @@ import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { MySQL, PostgreSQL, SQLite, sql } from '@codemirror/lang-sql';
 import { bracketMatching, syntaxHighlighting } from '@codemirror/language';
 import { EditorState } from '@codemirror/state';
-import { EditorView, keymap, lineNumbers } from '@codemirror/view';
+import { EditorView, keymap } from '@codemirror/view';
 import { classHighlighter } from '@lezer/highlight';
 
 const dialects = { mysql: MySQL, postgres: PostgreSQL, sqlite: SQLite };
@@ -20,18 +20,19 @@ function edit(area) {
     state: EditorState.create({
       doc: area.value,
       extensions: [
-        history(), lineNumbers(), bracketMatching(), closeBrackets(), autocompletion(),
+        history(), bracketMatching(), closeBrackets(), autocompletion({ icons: false, tooltipClass: () => 'formula-offers' }),
         sql({ dialect: dialects[area.dataset.sql] ?? PostgreSQL, schema, upperCaseKeywords: true }),
         syntaxHighlighting(classHighlighter),
         keymap.of([{ key: 'Mod-Enter', run }, ...closeBracketsKeymap, ...completionKeymap, ...historyKeymap, ...defaultKeymap]),
         EditorView.lineWrapping,
+        EditorView.cspNonce.of(document.querySelector('meta[name="style-nonce"]').content),
+        EditorView.editorAttributes.of({ class: 'formula-editor sql-editor' }),
         EditorView.contentAttributes.of({ 'aria-label': area.getAttribute('aria-label') ?? 'SQL' }),
         EditorView.updateListener.of(update => { if (update.docChanged) area.value = view.state.doc.toString(); }),
       ],
     }),
   });
   area.before(view.dom);
-  view.dom.classList.add('sql-editor');
   area.hidden = true;
   // A pattern that is chosen takes the text's place, and can be taken back with Ctrl+Z.
   form.addEventListener('click', event => {
