@@ -110,6 +110,10 @@ run_e2e() {
     workspace_key
     e2e_databases
     trap 'kill $pids 2>/dev/null; wait $pids' EXIT
+    ROSTRUM_E2E_HARBOUR=http://127.0.0.1:$(free_port)
+    export ROSTRUM_E2E_HARBOUR
+    dotnet "$STANDINS" harbour "$ROSTRUM_E2E_HARBOUR" &
+    pids+=" $!"
     for ((worker = 0; worker < E2E_WORKERS; worker++)); do e2e_application "$worker"; done
     npx --no-install playwright test ${E2E_ONLY:-} -c tests/e2e/playwright.config.mjs || true
   ) >"$RESULTS/e2e.log" 2>&1 </dev/null || true
