@@ -210,7 +210,15 @@ run_bench() {
   pg_ensure
   build_application
   export ROOT LOCAL
+  [[ ${1:-} != sources ]] || { bench_sources; return; }
   bash bench/run.sh
   ROSTRUM_BENCH=$(pg_connection bench_fleet) dotnet run --project bench/Rostrum.Bench.Sql -c Release
+  bench_sources
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
+}
+
+bench_sources() {
+  my_up
+  ROSTRUM_BENCH_MARIADB=$ROSTRUM_TEST_MARIADB ROSTRUM_BENCH_POSTGRES=$(pg_connection postgres) \
+    dotnet run --project bench/Rostrum.Bench.Sources -c Release
 }

@@ -4,7 +4,7 @@ using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets;
 
-/// <summary>A query in SQL whose rows are a dataset's records. <c>${ formula }</c> stands for a value, and is sent as a parameter.</summary>
+/// <summary>A query in SQL whose rows are records. <c>${ formula }</c> stands for a value, which is sent as a parameter.</summary>
 /// <param name="Text">The text.</param>
 /// <param name="Parameters">The names that its formulas have beside <c>user</c>.</param>
 public sealed record DatasetQuery(string Text, ImmutableArray<QueryParameter> Parameters)

@@ -111,8 +111,8 @@ internal static class ApartConditions
     private static SourceFailure TooMany(Dataset target) =>
         new(
             FailureReason.TooCostly,
-            $"More than {OtherSources.MostRecords} {target.LabelInSentence} fit a condition of your access: too many to look for in another "
-                + "source. Ask an owner to narrow the condition."
+            $"More than {OtherSources.MostRecords} {target.LabelInSentence} fit a condition of your access: too many to look for in "
+                + "another source. Ask an owner to narrow the condition."
         );
 
     private static ImmutableArray<OfPolicy> OfPolicies(DatasetCatalogue catalogue, Grants grants)

@@ -212,8 +212,8 @@ internal sealed class ApiLists(HttpCalls calls)
         : throw new ApiException(
             new SourceFailure(
                 FailureReason.StructureChanged,
-                $"The answer of {answer.Address} has no list at “{(resource.Items.Length == 0 ? "/" : resource.Items)}”: its shape is another than "
-                    + "when it was connected."
+                $"The answer of {answer.Address} has no list at “{(resource.Items.Length == 0 ? "/" : resource.Items)}”: its shape is "
+                    + "another than when it was connected."
             )
         );
 

@@ -200,8 +200,8 @@ internal sealed class HttpCalls : IDisposable
                     throw new ApiException(
                         new SourceFailure(
                             FailureReason.Other,
-                            $"“{_api.Address}” redirects a {method} to {Masked(here.GetLeftPart(UriPartial.Path))}. Nothing was sent there: "
-                                + "write that address into the request if it is right."
+                            $"“{_api.Address}” redirects a {method} to {Masked(here.GetLeftPart(UriPartial.Path))}. Nothing was sent "
+                                + "there: write that address into the request if it is right."
                         )
                     );
                 }

@@ -24,7 +24,7 @@ public static class OpenApiReading
         {
             document = new OpenApiStringReader().Read(text, out diagnostic);
         }
-        catch (Exception exception) when (exception is InvalidOperationException or FormatException or ArgumentException)
+        catch (Exception exception) when (exception is not OutOfMemoryException)
         {
             return ([], "This is no OpenAPI 3 description.");
         }

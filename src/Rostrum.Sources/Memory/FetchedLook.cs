@@ -14,7 +14,8 @@ namespace Rostrum.Sources.Memory;
 internal sealed record Fetched(List<object?[]> Rows, long? Total, bool HasMore, bool IsCut = false);
 
 /// <summary>
-/// What a request is answered from where its records were fetched. The places of such pages are numbers: no key tells the source where to go on.
+/// What a request is answered from where its records were fetched. The places of such pages are numbers: no key tells the source where to
+/// go on.
 /// </summary>
 /// <param name="Statements">Carries out statements over the memory.</param>
 /// <param name="Asked">The request as it was.</param>

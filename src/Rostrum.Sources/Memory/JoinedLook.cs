@@ -124,8 +124,8 @@ internal static class JoinedLook
             ReadResult.Rows { HasLater: true } => throw new SourceFailedException(
                 new SourceFailure(
                     FailureReason.TooCostly,
-                    $"More than {MostRecords.ToString("#,##0", CultureInfo.InvariantCulture)} {dataset.LabelInSentence} would have to be joined "
-                        + "in memory. Narrow the list."
+                    $"More than {MostRecords.ToString("#,##0", CultureInfo.InvariantCulture)} {dataset.LabelInSentence} would have to be "
+                        + "joined in memory. Narrow the list."
                 )
             ),
             ReadResult.Rows rows => rows.Records,

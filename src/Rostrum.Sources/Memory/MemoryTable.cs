@@ -1,9 +1,7 @@
 using System.Data.Common;
 using System.Globalization;
-using Microsoft.Data.Sqlite;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
-using Rostrum.Sources.Sqlite;
 
 namespace Rostrum.Sources.Memory;
 
@@ -13,8 +11,11 @@ namespace Rostrum.Sources.Memory;
 /// </summary>
 internal static class MemoryTable
 {
+    // What no codec reads: it is unreadable there too.
+    private const string NoValue = "•";
+
     /// <summary>The language of the memory.</summary>
-    public static SqlEngine Engine { get; } = SqlEngines.Of("sqlite");
+    public static SqlEngine Engine { get; } = SqlEngines.All.First(engine => engine.OpenMemory() is not null);
 
     /// <summary>Opens a memory with a dataset's table and some records in it.</summary>
     /// <param name="dataset">The dataset.</param>
@@ -22,7 +23,7 @@ internal static class MemoryTable
     /// <param name="cancellation">Ends the wait.</param>
     public static async Task<DbConnection> OpenAsync(Dataset dataset, IEnumerable<object?[]> rows, CancellationToken cancellation)
     {
-        var connection = new SqliteConnection("Data Source=:memory:;Pooling=False");
+        var connection = Engine.OpenMemory()!;
         await connection.OpenAsync(cancellation);
         Engine.Prepare(connection);
         await AddAsync(connection, dataset, rows, cancellation);
@@ -42,17 +43,23 @@ internal static class MemoryTable
         await using var insert = connection.CreateCommand();
         insert.Transaction = transaction;
         insert.CommandText = $"INSERT INTO {table} VALUES ({string.Join(", ", fields.Select((_, at) => Engine.Placeholder(at + 1)))})";
+        var parameters = new DbParameter[fields.Length];
+        for (var at = 0; at < fields.Length; at++)
+        {
+            parameters[at] = Engine.Parameter("");
+            parameters[at].ParameterName = Engine.NameOf(at + 1);
+            insert.Parameters.Add(parameters[at]);
+        }
+
+        // Everything is in memory: there is nothing to wait for.
         foreach (var row in rows)
         {
-            insert.Parameters.Clear();
             for (var at = 0; at < fields.Length; at++)
             {
-                var parameter = row[at] is Unreadable ? Engine.Parameter("•") : Engine.CodecOf(fields[at].Type).Parameter(row[at]);
-                parameter.ParameterName = Engine.NameOf(at + 1);
-                insert.Parameters.Add(parameter);
+                parameters[at].Value = row[at] is Unreadable ? NoValue : Engine.CodecOf(fields[at].Type).Parameter(row[at]).Value;
             }
 
-            await insert.ExecuteNonQueryAsync(cancellation);
+            insert.ExecuteNonQuery();
         }
 
         await transaction.CommitAsync(cancellation);

@@ -27,6 +27,9 @@ public static class QueryTrying
     /// <summary>Whether a source of a kind takes queries.</summary>
     public static bool IsFor(string kind) => SourceProvider.Of(kind) is SqlEngine;
 
+    /// <summary>A name as it stands in a query of a kind of source.</summary>
+    public static string Quoted(string kind, string name) => ((SqlEngine)SourceProvider.Of(kind)).Quote(name);
+
     /// <summary>The columns that a query gives, over a connection that cannot write.</summary>
     public static async Task<QueryShape> ShapeAsync(
         SourceSettings settings,
@@ -74,7 +77,7 @@ public static class QueryTrying
         return (place > 0 ? plain[..place] : plain).Trim();
     }
 
-    // SQLite numbers columns that have the same name.
+    // Some databases number columns that have the same name.
     private static string Own(string name) =>
         name.LastIndexOf(':') is > 0 and var colon && name[(colon + 1)..].All(char.IsAsciiDigit) ? name[..colon] : name;
 

@@ -35,7 +35,7 @@ internal static class ServerFailures
     public static SourceFailure Broken(SourceSettings settings) =>
         new(
             FailureReason.Other,
-            $"The connection to {settings.Host}, port {settings.Port}, broke. Try again; if it keeps happening, ask whoever runs the server."
+            $"The connection to {settings.Host}, port {settings.Port}, broke. Try again; if it goes on, ask whoever runs the server."
         );
 
     /// <summary>What the network says of the machine, where it is that; null where the reason is another.</summary>

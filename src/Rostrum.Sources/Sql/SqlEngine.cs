@@ -26,6 +26,9 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>The connections to one database.</summary>
     public abstract DbDataSource Open(SourceSettings settings);
 
+    /// <summary>A database of its own in memory, not yet opened; null where there is no such.</summary>
+    public virtual DbConnection? OpenMemory() => null;
+
     /// <summary>Readies a connection that was just opened.</summary>
     public virtual void Prepare(DbConnection connection) { }
 

@@ -50,6 +50,8 @@ internal sealed class SqliteEngine : SqlEngine
         return SqliteFactory.Instance.CreateDataSource(text.ConnectionString);
     }
 
+    public override DbConnection OpenMemory() => new SqliteConnection("Data Source=:memory:;Pooling=False");
+
     // Its own lower() knows the letters of English alone.
     public override void Prepare(DbConnection connection) =>
         ((SqliteConnection)connection).CreateFunction(Fold, (string? text) => text?.ToLowerInvariant(), isDeterministic: true);

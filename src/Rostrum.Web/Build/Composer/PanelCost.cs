@@ -26,7 +26,7 @@ internal sealed record PanelCost(Panel Panel, ImmutableArray<SourceCall> Calls, 
         {
             if (Calls.Any(call => call.Rows >= ManyRows))
             {
-                yield return "Many rows were read to show few: narrow the panel by something that the source can decide, or show less of a list.";
+                yield return "Many rows were read to show few: narrow the panel by something that the source can decide.";
             }
 
             foreach (var note in Calls.Select(call => call.Note).OfType<string>().Distinct(StringComparer.Ordinal))
@@ -41,7 +41,7 @@ internal sealed record PanelCost(Panel Panel, ImmutableArray<SourceCall> Calls, 
                 && slowest.Text.StartsWith("SELECT", StringComparison.Ordinal)
             )
             {
-                yield return "The database itself takes long for the slowest statement: an index on the fields that the panel filters and sorts by may help.";
+                yield return "The slowest statement is the database's own: an index on the fields of its filter and order may help.";
             }
         }
     }

@@ -96,7 +96,7 @@ internal sealed class QueryModel(
         }
     }
 
-    private string Quote(string name) => Source.Kind == "mysql" ? $"`{name}`" : $"\"{name}\"";
+    private string Quote(string name) => QueryTrying.Quoted(Source.Kind, name);
 
     public async Task<IActionResult> OnGetAsync(Guid id, string query, CancellationToken cancellation) =>
         await LoadAsync(id, query, cancellation) ? Page() : NotFound();

@@ -42,9 +42,9 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
 
     public string Here => $"/build/sources/{Source.Id:N}/requests/{Known ?? "new"}";
 
-    public async Task<IActionResult> OnGetAsync(Guid id, string name, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync(Guid id, string table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, name, cancellation))
+        if (!await LoadAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -53,9 +53,9 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
     }
 
     /// <summary>Sends the request as it stands in the form.</summary>
-    public async Task<IActionResult> OnPostSendAsync(Guid id, string name, string? items, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostSendAsync(Guid id, string table, string? items, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, name, cancellation))
+        if (!await LoadAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -77,9 +77,9 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
         return Request.IsPartial() ? Partial("/Build/Sources/Requests/_Answer.cshtml", this) : Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(Guid id, string name, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(Guid id, string table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, name, cancellation))
+        if (!await LoadAsync(id, table, cancellation))
         {
             return NotFound();
         }
@@ -107,9 +107,9 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
         return new EmptyResult();
     }
 
-    public async Task<IActionResult> OnPostRemoveAsync(Guid id, string name, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id, string table, CancellationToken cancellation)
     {
-        if (!await LoadAsync(id, name, cancellation) || Known is null)
+        if (!await LoadAsync(id, table, cancellation) || Known is null)
         {
             return NotFound();
         }
@@ -149,7 +149,7 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
             .Fields.Where(field => described.List.Query.Any(pair => pair.Name == field.Name))
             .ToImmutableSortedDictionary(field => field.Name, field => field.Name, StringComparer.Ordinal);
 
-    private async Task<bool> LoadAsync(Guid id, string name, CancellationToken cancellation)
+    private async Task<bool> LoadAsync(Guid id, string table, CancellationToken cancellation)
     {
         if (
             await store.Sources.AsNoTracking().FirstOrDefaultAsync(source => source.Id == id, cancellation) is not { } source
@@ -161,17 +161,17 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
 
         Source = source;
         Secrets = [.. (await workspaces.GetAsync(cancellation)).Secrets.Keys.Order(StringComparer.OrdinalIgnoreCase)];
-        if (name == "new")
+        if (table == "new")
         {
             return true;
         }
 
-        if (ApiTables.Of(source).FirstOrDefault(resource => resource.Name == name) is not { } known)
+        if (ApiTables.Of(source).FirstOrDefault(resource => resource.Name == table) is not { } known)
         {
             return false;
         }
 
-        (Known, Resource) = (name, known);
+        (Known, Resource) = (table, known);
         return true;
     }
 }

@@ -1,0 +1,124 @@
+using System.Net;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>A query and a join are made on their pages, and stand beside the tables.</summary>
+public sealed class QueryPageTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private async Task<(Visitor Bea, string Source)> FleetAsync()
+    {
+        var bea = await application.AsAsync("bea");
+        var link = (await bea.PageAsync("/build")).QuerySelectorAll("[aria-labelledby=sources] th a").First(a => a.TextContent == "Fleet");
+        return (bea, link.GetAttribute("href")!);
+    }
+
+    [Fact]
+    public async Task A_query_is_run_with_sample_values_and_kept()
+    {
+        var (bea, source) = await FleetAsync();
+        var here = $"{source}/queries/new";
+        (string, string)[] typed =
+        [
+            ("Name", "Sailings by route"),
+            (
+                "Text",
+                "SELECT route_code, count(*) AS sailings FROM sailings WHERE departs >= ${since} GROUP BY route_code ORDER BY route_code;"
+            ),
+        ];
+        using var first = await bea.PostAsync(here, here + "?handler=Run", typed);
+        var found = await Visitor.ParseAsync(first);
+        Assert.Equal("since", found.QuerySelector("[name='parameter.0']")!.GetAttribute("value"));
+        (string, string)[] given =
+        [
+            .. typed,
+            ("parameter.0", "since"),
+            ("type.0", "date"),
+            ("default.0", "=DATE(2020, 1, 1)"),
+            ("sample.0", "01 Jan 2020"),
+        ];
+        using var run = await bea.PostAsync(here, here + "?handler=Run", given);
+        var answer = await Visitor.ParseAsync(run);
+        Assert.Null(answer.QuerySelector("#result .alert"));
+        Assert.Equal(
+            ["route_code", "sailings"],
+            answer.QuerySelectorAll("#result thead th input").Select(box => box.GetAttribute("value"))
+        );
+        Assert.Contains("$1", answer.QuerySelector("#result pre")!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("2020", answer.QuerySelector("#result pre")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("2020", answer.QuerySelector("#result")!.TextContent, StringComparison.Ordinal);
+
+        using var saved = await bea.PostAsync(here, here, [.. given, ("key", "route_code")]);
+        var address = saved.Headers.Location!.ToString();
+        var dataset = await bea.PageAsync(address);
+        Assert.Contains("These are the rows of a query", dataset.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("R01", dataset.Body!.TextContent, StringComparison.Ordinal);
+        using var twice = await bea.PostAsync(here, here, given);
+        Assert.Contains(
+            "There is “Sailings by route” already.",
+            (await Visitor.ParseAsync(twice)).Body!.TextContent,
+            StringComparison.Ordinal
+        );
+
+        using var wrong = await bea.PostAsync(here, here + "?handler=Run", ("Text", "SELECT nothing FROM sailings"));
+        Assert.Contains(
+            "The database says: column \"nothing\" does not exist",
+            (await Visitor.ParseAsync(wrong)).Body!.TextContent,
+            StringComparison.Ordinal
+        );
+        using var changing = await bea.PostAsync(here, here + "?handler=Run", ("Text", "DELETE FROM sailings"));
+        Assert.Contains(
+            "A query begins with SELECT or WITH.",
+            (await Visitor.ParseAsync(changing)).Body!.TextContent,
+            StringComparison.Ordinal
+        );
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync($"{source}/structure"));
+        using var refreshed = await bea.PostAsync($"{source}/structure", $"{source}/structure");
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync(address));
+    }
+
+    [Fact]
+    public async Task A_join_proposes_its_fields_and_is_kept()
+    {
+        var (bea, source) = await FleetAsync();
+        var here = $"{source}/joins/new";
+        var options = (await bea.PageAsync(here))
+            .QuerySelectorAll("#left option")
+            .ToDictionary(option => option.TextContent, option => option.GetAttribute("value")!);
+        var form = await bea.PageAsync($"{here}?left={options["Defects"]}&right={options["Vessels"]}");
+        Assert.Equal("vessel", form.QuerySelector("[name='pair.0.left'] option[selected]")!.GetAttribute("value"));
+        Assert.Equal("hull_number", form.QuerySelector("[name='pair.0.right'] option[selected]")!.GetAttribute("value"));
+        (string, string)[] typed =
+        [
+            ("Name", "Defects with vessels"),
+            ("Left", options["Defects"]),
+            ("Right", options["Vessels"]),
+            ("Kind", "matching"),
+            ("pair.0.left", "vessel"),
+            ("pair.0.right", "hull_number"),
+            ("field", "left.id"),
+            ("field", "left.title"),
+            ("field", "right.name"),
+            ("field", "right.class"),
+        ];
+        using var tried = await bea.PostAsync(here, here, [.. typed, ("try", "yes")]);
+        var preview = await Visitor.ParseAsync(tried);
+        Assert.Contains("joined by the database", preview.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Kittiwake", preview.Body!.TextContent, StringComparison.Ordinal);
+        using var saved = await bea.PostAsync(here, here, typed);
+        Assert.Contains("Kittiwake", (await bea.PageAsync(saved.Headers.Location!.ToString())).Body!.TextContent, StringComparison.Ordinal);
+        using var nothing = await bea.PostAsync(here, here, [.. typed.Where(pair => pair.Item1 != "field")]);
+        Assert.Contains("Tick the fields to show.", (await Visitor.ParseAsync(nothing)).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task The_cost_of_a_panel_names_its_statements_and_values()
+    {
+        var bea = await application.AsAsync("bea");
+        var page = await bea.PageAsync("/build/apps/maintenance/pages/defects?panel=defects&part=cost");
+        var cost = page.QuerySelector(".cost")!;
+        Assert.Contains("Fleet ·", cost.TextContent, StringComparison.Ordinal);
+        Assert.Contains("SELECT", cost.QuerySelector("pre")!.TextContent, StringComparison.Ordinal);
+        var live = await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/defects");
+        Assert.DoesNotContain("SELECT ", live.DocumentElement.OuterHtml, StringComparison.Ordinal);
+    }
+}
