@@ -17,7 +17,7 @@ test('a builder connects an API, makes a table of a request, and a query beside 
     await page.getByLabel('Sign-in body').fill('{"user": "${user}", "password": "${password}"}');
     await page.getByLabel('Token in the answer').fill('/token');
     await page.getByLabel('Lifetime in the answer').fill('/expires_in');
-    await page.getByLabel('Password, token or key').fill('wrong');
+    await page.getByLabel('Password, token or key').fill('not-this-one');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await expect(page.getByRole('alert')).toContainText('refuses to give a token (401): User or password are wrong.');
     await page.getByLabel('Password, token or key').fill('berth-and-buoy-9');
