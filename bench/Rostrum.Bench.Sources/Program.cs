@@ -139,11 +139,11 @@ async Task ApiAsync()
             await using var stream = await client.GetStreamAsync("/bookings?page=1&per_page=25");
             using var document = await JsonDocument.ParseAsync(stream);
             return document
-                .RootElement.GetProperty("data")
-                .GetProperty("bookings")
-                .EnumerateArray()
-                .Select(booking => booking.Deserialize<Dictionary<string, JsonElement>>()!)
-                .Count();
+                    .RootElement.GetProperty("data")
+                    .GetProperty("bookings")
+                    .EnumerateArray()
+                    .Select(booking => booking.Deserialize<Dictionary<string, JsonElement>>()!)
+                    .Count() - 1;
         }
     );
 }

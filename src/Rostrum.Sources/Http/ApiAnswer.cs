@@ -9,7 +9,7 @@ namespace Rostrum.Sources.Http;
 /// <param name="Address">Its address.</param>
 /// <param name="Status">The status.</param>
 /// <param name="Headers">The headers of the answer.</param>
-/// <param name="Text">The body.</param>
+/// <param name="Body">Gives the body as text.</param>
 /// <param name="Size">Its length in bytes.</param>
 /// <param name="Took">How long it took.</param>
 public sealed record ApiAnswer(
@@ -17,11 +17,14 @@ public sealed record ApiAnswer(
     string Address,
     int Status,
     ImmutableArray<ApiPair> Headers,
-    string Text,
+    Func<string> Body,
     long Size,
     TimeSpan Took
 )
 {
+    /// <summary>The body as text.</summary>
+    public string Text => Body();
+
     /// <summary>The body as JSON; null where it is none.</summary>
     public JsonElement? Json { get; init; }
 

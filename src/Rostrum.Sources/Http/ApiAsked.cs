@@ -43,12 +43,7 @@ internal sealed record ApiAsked(
             }
             else
             {
-                left.Add(
-                    condition is Filter.OneOf or Filter.Compare or Filter.Contains
-                    && condition.Fields.FirstOrDefault() is { Value: not null } field
-                        ? $"a filter by {dataset[field].Label.ToLowerInvariant()}"
-                        : "a condition"
-                );
+                left.Add(Said(dataset, resource, condition));
             }
         }
 
@@ -62,6 +57,13 @@ internal sealed record ApiAsked(
             left.ToImmutable()
         );
     }
+
+    private static string Said(Dataset dataset, ApiResource resource, Filter condition) =>
+        condition is Filter.OneOf or Filter.Compare or Filter.Contains && condition.Fields.FirstOrDefault() is { Value: not null } name
+            ? resource.Filters.ContainsKey(dataset[name].Column)
+                ? $"so many values of {dataset[name].Label.ToLowerInvariant()}"
+                : $"a filter by {dataset[name].Label.ToLowerInvariant()}"
+            : "a condition";
 
     // The key that the conditions pin down.
     private static RecordKey? Single(Dataset dataset, Filter[] conditions)

@@ -22,7 +22,7 @@ public static class ApiTrying
         catch (Exception exception)
             when (exception is ApiException or HttpRequestException or IOException or TimeoutException or AddressRefusedException)
         {
-            return new ApiAnswer(request.Method, calls.Masked(calls.Address + request.Path), 0, [], "", 0, TimeSpan.Zero)
+            return new ApiAnswer(request.Method, calls.Masked(calls.Address + request.Path), 0, [], () => "", 0, TimeSpan.Zero)
             {
                 Failure = HttpSource.Failure(calls, exception),
             };

@@ -377,8 +377,6 @@ internal sealed class HttpCalls : IDisposable
     {
         var began = Stopwatch.GetTimestamp();
         var (bytes, isCut) = await ReadAsync(response.Content, cancellation);
-        var text = Encoding.UTF8.GetString(bytes);
-        var shown = Masked(text.Length > LongestShown ? text[..LongestShown] : text);
         var answer = new ApiAnswer(
             method,
             Masked(response.RequestMessage!.RequestUri!.ToString()),
@@ -389,12 +387,12 @@ internal sealed class HttpCalls : IDisposable
                     .Where(header => !header.Key.Equals("Set-Cookie", StringComparison.OrdinalIgnoreCase))
                     .Select(header => new ApiPair(header.Key, Masked(string.Join(", ", header.Value)))),
             ],
-            shown,
+            () => Masked(Encoding.UTF8.GetString(bytes, 0, Math.Min(bytes.Length, LongestShown))),
             bytes.Length,
             took + Stopwatch.GetElapsedTime(began)
         )
         {
-            Sent = Masked(sent),
+            Sent = sent.Length == 0 ? "" : Masked(sent),
         };
         if (isCut)
         {
@@ -453,8 +451,8 @@ internal sealed class HttpCalls : IDisposable
     {
         try
         {
-            using var document = JsonDocument.Parse(bytes);
-            return document.RootElement.Clone();
+            // It is kept for as long as its elements are: there is nothing to give back.
+            return JsonDocument.Parse(bytes).RootElement;
         }
         catch (JsonException)
         {

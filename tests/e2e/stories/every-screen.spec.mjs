@@ -29,6 +29,11 @@ const screens = [
   ['nothing there', '/apps/nowhere/at-all', 'bea'],
   ['Build', '/build', 'bea'],
   ['connecting', '/build/sources/new', 'bea'],
+  ['connecting an API', '/build/sources/new?kind=http', 'bea'],
+  ['secrets', '/build/secrets', 'bea'],
+  ['a new query', 'source:/queries/new', 'bea'],
+  ['a join', 'source:/joins/new', 'bea'],
+  ['what a panel costs', '/build/apps/maintenance/pages/defects?panel=defects&part=cost', 'bea'],
   ['a source', 'data:', 'bea'],
   ['the settings of a field', 'data:?field=minutes', 'bea'],
   ['a computed field', 'data:/computed/on_time', 'bea'],
@@ -51,7 +56,10 @@ const screens = [
 for (const [name, path, person] of screens) {
   test(`${name} is accessible and fits`, async ({ page }) => {
     if (person) await signIn(page, person);
-    if (path.startsWith('data:') || path === 'structure') {
+    if (path.startsWith('source:')) {
+      await page.goto('/build');
+      await page.goto(await page.getByRole('link', { name: 'Fleet', exact: true }).getAttribute('href') + path.slice(7));
+    } else if (path.startsWith('data:') || path === 'structure') {
       await page.goto('/build');
       await page.getByRole('link', { name: 'Fleet', exact: true }).click();
       if (path === 'structure') await page.getByRole('link', { name: 'Refresh structure' }).click();

@@ -28,6 +28,32 @@ const table = (name, then) => async page => {
 };
 
 await shot('source', 'bea', table('defects', '?field=severity'));
+await shot('api', 'bea', async page => {
+  await page.goto('/build');
+  await page.getByRole('link', { name: 'Harbour office' }).click();
+  await page.getByRole('link', { name: 'Add a table' }).click();
+  await page.getByLabel('Path', { exact: true }).fill('/bookings');
+  await page.keyboard.press('Control+Enter');
+  await page.getByText('the list', { exact: true }).waitFor();
+});
+await shot('query', 'bea', async page => {
+  await page.goto('/build');
+  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
+  await page.getByRole('link', { name: 'New query' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Sailings by route');
+  await page.getByRole('textbox', { name: 'Query' }).click();
+  await page.keyboard.insertText('SELECT route_code, count(*) AS sailings, round(avg(fare_revenue), 2) AS revenue\nFROM sailings WHERE departs >= ${since}\nGROUP BY route_code ORDER BY route_code');
+  await page.keyboard.press('Control+Enter');
+  await page.getByLabel('Type of since').selectOption('date');
+  await page.getByLabel('Default of since').fill('=TODAY() - 30');
+  await page.getByRole('button', { name: 'Run' }).click();
+  await page.getByText(/^\d+ rows/).waitFor();
+});
+await shot('three-sources', 'maren', async page => {
+  await page.goto('/apps/control-room/ports');
+  await page.getByRole('link', { name: 'Elmholm' }).first().click();
+  await page.getByRole('heading', { name: 'Berth bookings' }).waitFor();
+});
 await shot('relations', 'bea', table('routes', '/relations'));
 await shot('rule', 'bea', table('defects', '/rules/critical_has_due'));
 await shot('access', 'bea', async page => {
@@ -45,26 +71,11 @@ await shot('formula', 'bea', async page => {
   await page.keyboard.press('Escape');
   await page.locator('.formula-problem').first().waitFor();
 });
-await shot('app', 'bea', at('/build/apps/timetable?role=port-agent'));
 const composing = '/build/apps/maintenance/pages/fleet';
 const shown = page => page.frameLocator('iframe').getByRole('heading', { name: 'Vessels' }).waitFor();
-await shot('page', 'maren', at('/apps/maintenance/fleet?vessels.selected=BF-101'));
 await shot('compose', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);
-});
-await shot('compose-formula', 'bea', async page => {
-  await page.goto(`${composing}?panel=defects`);
-  await shown(page);
-  await page.frameLocator('iframe').getByRole('row', { name: /^Kittiwake/ }).click();
-  await page.frameLocator('iframe').getByRole('heading', { name: 'Defects of Kittiwake' }).waitFor();
-  await page.getByRole('treeitem', { name: 'open_cost' }).click();
-  // The editor takes the place of the plain input a moment after the Dock is there.
-  await page.locator('.cm-content[aria-label="Filter"]').click();
-  await page.keyboard.press('Control+a');
-  await page.keyboard.press('Delete');
-  await page.keyboard.insertText('AND(sevrity = "critical", vessel = vessels.selected)');
-  await page.locator('.formula-problem').first().waitFor();
 });
 await shot('publish', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
