@@ -66,8 +66,11 @@ public sealed record Dataset
     /// <summary>Its records are fetched and then decided upon in memory: no statement joins them with others.</summary>
     public bool IsFetched { get; init; }
 
-    // Queries of builders, and what is made of them, are read over connections of their own.
-    private bool IsOfTables => !IsFetched && Query is null && Join is null;
+    /// <summary>
+    /// Its records are the rows of a table of a database. Queries of builders, and what is made of them, are read over connections of
+    /// their own.
+    /// </summary>
+    public bool IsOfTables => !IsFetched && Query is null && Join is null;
 
     /// <summary>No statement reads both: what a relation between them gives is read of each by itself, by keys.</summary>
     public bool IsApartFrom(Dataset other)

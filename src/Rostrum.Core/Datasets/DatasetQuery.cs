@@ -9,7 +9,7 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Parameters">The names that its formulas have beside <c>user</c>.</param>
 public sealed record DatasetQuery(string Text, ImmutableArray<QueryParameter> Parameters)
 {
-    /// <summary>The names that its formulas have.</summary>
+    /// <summary>The names that its formulas have. A query is made anew and not changed: it belongs to these parameters.</summary>
     public FormulaShape Shape { get; } =
         new(
             "query",

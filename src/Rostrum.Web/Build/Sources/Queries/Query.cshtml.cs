@@ -209,13 +209,10 @@ internal sealed class QueryModel(
 
         // A parameter that the text no longer names is gone; a name that it has newly is one.
         var named = Template.Parse(Query.Text).Parts.OfType<TemplatePart.Formula>().Select(part => part.Parsed.Text).ToArray();
-        Query = Query with
-        {
-            Parameters =
-            [
-                .. Query.Parameters.Where(known => named.Any(text => text.Contains(known.Name.Value, StringComparison.OrdinalIgnoreCase))),
-            ],
-        };
+        Query = new DatasetQuery(
+            Query.Text,
+            [.. Query.Parameters.Where(known => named.Any(text => text.Contains(known.Name.Value, StringComparison.OrdinalIgnoreCase)))]
+        );
         var unknown = Query.UnknownNames().ToArray();
         HasNewParameters = unknown.Length > 0 || Query.Parameters.Length != parameters.Count;
         Query = new DatasetQuery(
