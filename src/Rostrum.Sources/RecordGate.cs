@@ -824,8 +824,7 @@ public sealed class RecordGate : IAsyncDisposable
                 var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
                 var wanted = new Wanted(dataset, request, decided.For(dataset.Id).Condition, isPage, _told);
                 await using var look =
-                    _within is { } within && within.Source == dataset.Source && dataset.IsOfTables
-                        ? new Look(within.Statements, request)
+                    _within is { } within && within.Source == dataset.Source && dataset.IsOfTables ? new Look(within.Statements, request)
                     : dataset is { Join: { } join, IsFetched: true }
                         ? await JoinedLook.OpenAsync(this, catalogue, join, wanted, cancellation)
                     : await source.LookAsync(wanted, _gathering, cancellation);
