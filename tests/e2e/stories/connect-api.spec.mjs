@@ -54,7 +54,7 @@ test('a builder connects an API, makes a table of a request, and a query beside 
     await page.getByRole('link', { name: 'Fleet', exact: true }).click();
     await page.getByRole('link', { name: 'New query' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Late sailings');
-    await page.getByRole('textbox', { name: 'Query' }).click();
+    await page.locator('.cm-content').click();
     await page.keyboard.insertText('SELECT id, route_code, departs FROM sailings WHERE route_code = ${route}');
     await page.keyboard.press('Control+Enter');
     await expect(page.getByLabel('Sample value of route')).toBeVisible();

@@ -32,8 +32,14 @@ function edit(area) {
       ],
     }),
   });
+  // Whoever was typing already goes on typing.
+  const place = document.activeElement === area ? area.selectionStart : null;
   area.before(view.dom);
   area.hidden = true;
+  if (place !== null) {
+    view.focus();
+    view.dispatch({ selection: { anchor: Math.min(place, view.state.doc.length) } });
+  }
   // A pattern that is chosen takes the text's place, and can be taken back with Ctrl+Z.
   form.addEventListener('click', event => {
     const pattern = event.target.closest('[data-pattern]');
