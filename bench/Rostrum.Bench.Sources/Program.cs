@@ -235,7 +235,7 @@ async Task<(One Directory, DatasetCatalogue Catalogue)> DraftAsync(SourceSetting
     var id = new SourceId(Guid.NewGuid());
     var read = (StructureResult.Read)await SourceConnector.ReadStructureAsync(settings, default);
     var drafted = DatasetDrafting.Draft(id, read.Structure, read.Evidence, format, _ => new DatasetId(Guid.NewGuid()));
-    return (new One(id, settings), new DatasetCatalogue(drafted.Select(dataset => SourceKind.AsFetched(dataset, settings))));
+    return (new One(id, settings), new DatasetCatalogue(drafted.Select(dataset => SourceConnector.Drafted(dataset, settings))));
 }
 
 async Task<(SourceSettings, string)> SqliteAsync()

@@ -19,6 +19,9 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 {
     private const int MostOfAList = 10_000;
 
+    /// <summary>No records by any value.</summary>
+    internal static ILookup<object, FormulaRecord> None { get; } = Array.Empty<FormulaRecord>().ToLookup(_ => (object)"");
+
     /// <summary>A record by its key; null where it is not there for the person.</summary>
     /// <param name="dataset">The dataset.</param>
     /// <param name="key">Names the record.</param>
@@ -46,8 +49,8 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         return keys.Count == 0 ? [] : await ReadAsync(ReadRequest.Of(dataset, keys), dataset, needs, cancellation);
     }
 
-    /// <summary>The records that a request gives, by the values of a field; or what failed.</summary>
-    internal async Task<(ILookup<object, FormulaRecord>? Records, SourceFailure? Failure)> ByAsync(
+    /// <summary>What came of a request, and the records that it gives by the values of a field; none where it gives no rows.</summary>
+    internal async Task<(ReadResult Result, ILookup<object, FormulaRecord> Records)> ByAsync(
         Dataset dataset,
         ReadRequest request,
         FieldName by,
@@ -56,26 +59,15 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
     )
     {
         var plan = new Plan(shapes.Of(dataset), needs);
-        switch (await gate.ReadAsync(catalogue, plan.Asked(request, shapes, now) with { Fields = [by] }, grants, cancellation))
-        {
-            case ReadResult.Rows { HasLater: true }:
-                return (
-                    null,
-                    new SourceFailure(FailureReason.TooCostly, $"Too many {dataset.LabelInSentence} would have to be looked at.")
-                );
-            case ReadResult.Rows rows:
-                var records = await RecordsAsync(plan, rows.Records, cancellation);
-                return (
-                    rows.Records.Zip(records)
-                        .Where(pair => pair.First[by] is not null && pair.Second is not null)
-                        .ToLookup(pair => pair.First[by]!, pair => pair.Second!),
-                    null
-                );
-            case ReadResult.Failed failed:
-                return (null, failed.Failure);
-            default:
-                return (Array.Empty<FormulaRecord>().ToLookup(_ => (object)""), null);
-        }
+        var result = await gate.ReadAsync(catalogue, plan.Asked(request, shapes, now) with { Fields = [by] }, grants, cancellation);
+        var rows = result is ReadResult.Rows read ? read.Records : [];
+        var records = await RecordsAsync(plan, rows, cancellation);
+        return (
+            result,
+            rows.Zip(records)
+                .Where(pair => pair.First[by] is not null && pair.Second is not null)
+                .ToLookup(pair => pair.First[by]!, pair => pair.Second!)
+        );
     }
 
     private async Task<ImmutableArray<FormulaRecord>> ReadAsync(
@@ -99,10 +91,10 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
             ones.Add((index, await RecordsAsync(one, rows, cancellation)));
         }
 
-        var lists = new List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord>? Records)>();
+        var lists = new List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord> Records)>();
         foreach (var (index, from, relation, needs, column) in plan.Lists)
         {
-            // All records of the list for all rows at once.
+            // All records of the list for all rows at once, as many as each by itself would have.
             var field = from.Dataset[relation.Field];
             ImmutableArray<object?> wanted =
             [
@@ -111,9 +103,9 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
             var request = new ReadRequest(from.Dataset.Id)
             {
                 Filter = new Filter.OneOf(relation.Field, wanted),
-                Window = new PageWindow.FromStart(0, MostOfAList),
+                Window = new PageWindow.FromStart(0, MostOfAList * wanted.Length),
             };
-            var records = wanted.IsEmpty ? null : (await ByAsync(from.Dataset, request, relation.Field, needs, cancellation)).Records;
+            var records = wanted.IsEmpty ? None : (await ByAsync(from.Dataset, request, relation.Field, needs, cancellation)).Records;
             lists.Add((index, column, field, records));
         }
 
@@ -125,7 +117,7 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         Record row,
         int number,
         List<(int Index, FormulaRecord?[] Records)> ones,
-        List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord>? Records)> lists
+        List<(int Index, FieldName Column, Field Field, ILookup<object, FormulaRecord> Records)> lists
     )
     {
         var identity =
@@ -152,10 +144,9 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
 
         foreach (var (index, column, field, records) in lists)
         {
-            values[index] =
-                Referring(field, row[column]) is { } wanted && records is not null
-                    ? records[wanted].Cast<object?>().ToArray()
-                    : Array.Empty<object?>();
+            values[index] = Referring(field, row[column]) is { } wanted
+                ? records[wanted].Cast<object?>().ToArray()
+                : Array.Empty<object?>();
         }
 
         return new FormulaRecord(plan.Shape.Shape, values, identity);

@@ -9,9 +9,6 @@ namespace Rostrum.Sources;
 /// <summary>A source that is reached: what the gate needs of one, whatever its kind.</summary>
 internal interface ISource : IDisposable, IAsyncDisposable
 {
-    /// <summary>The language in which its records are decided upon: its own, or that of memory.</summary>
-    SqlEngine Engine { get; }
-
     /// <summary>Readies what a request wants to know.</summary>
     Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation);
 

@@ -347,7 +347,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             [new Change.Update(key, FieldValues.None, FieldValues.None)],
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, grants, context, NeededFor, token)).SaveLockedAsync(
+                await (await WritesAsync(writing, catalogue, dataset, grants, context, NeededFor, token)).SaveLockedAsync(
                     writing.Connection,
                     dataset,
                     key,
@@ -420,7 +420,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, grants, context, NeededFor, token)).SaveEachAsync(
+                await (await WritesAsync(writing, catalogue, dataset, grants, context, NeededFor, token)).SaveEachAsync(
                     writing.Connection,
                     dataset,
                     changes,
@@ -659,7 +659,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
+                await (await WritesAsync(writing, catalogue, dataset, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
                     writing.Connection,
                     dataset,
                     changes with
@@ -821,7 +821,7 @@ public sealed class RecordGate : IAsyncDisposable
                     }
                 }
 
-                var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, formulas.Context, cancellation);
+                var decided = await ApartConditions.DecidedAsync(this, catalogue, dataset, grants, formulas.Context, cancellation);
                 var wanted = new Wanted(dataset, request, decided.For(dataset.Id).Condition, isPage, _told);
                 await using var look =
                     _within is { } within && within.Source == dataset.Source && dataset.IsOfTables ? new Look(within.Statements, request)
@@ -838,6 +838,7 @@ public sealed class RecordGate : IAsyncDisposable
     private async Task<SqlWrites> WritesAsync(
         Writing writing,
         DatasetCatalogue catalogue,
+        Dataset dataset,
         Grants grants,
         FormulaContext context,
         Func<Change, Verbs> needed,
@@ -845,7 +846,7 @@ public sealed class RecordGate : IAsyncDisposable
         bool holdsRules = true
     )
     {
-        var decided = await ApartConditions.DecidedAsync(this, catalogue, grants, context, cancellation);
+        var decided = await ApartConditions.DecidedAsync(this, catalogue, dataset, grants, context, cancellation);
         var rules = holdsRules ? new SqlRules(writing.Engine, catalogue, context, grants.User, this) : null;
         return new SqlWrites(writing, catalogue, decided, _format, context, needed, rules);
     }

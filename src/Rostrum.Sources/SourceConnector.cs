@@ -79,6 +79,13 @@ public static class SourceConnector
             cancellation
         );
 
+    /// <summary>A dataset that was drafted of a source's structure, with what the source can do.</summary>
+    public static Dataset Drafted(Dataset dataset, SourceSettings settings)
+    {
+        ArgumentNullException.ThrowIfNull(settings);
+        return SourceProvider.Of(settings.Kind).Drafted(dataset, settings);
+    }
+
     private static async Task<T> ConnectAsync<T>(
         SourceSettings settings,
         Func<ISource, CancellationToken, Task<T>> work,

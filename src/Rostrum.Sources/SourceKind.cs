@@ -1,7 +1,4 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Access;
-using Rostrum.Core.Datasets;
-using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources;
 
@@ -21,39 +18,11 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
     /// <summary>A kind by its name; null where there is none.</summary>
     public static SourceKind? Find(string name) => All.FirstOrDefault(kind => kind.Name == name);
 
-    /// <summary>Its records are fetched, and then decided upon in memory.</summary>
-    public bool IsFetched { get; init; }
-
     /// <summary>Its tables are requests that a builder describes.</summary>
     public bool HasRequests { get; init; }
 
     /// <summary>Whether its sources are files on the server.</summary>
     public bool IsFile => Settings.Any(setting => setting.Input is SettingInput.File);
-
-    /// <summary>A drafted dataset with what its source can do.</summary>
-    public static Dataset AsFetched(Dataset dataset, SourceSettings settings)
-    {
-        ArgumentNullException.ThrowIfNull(dataset);
-        ArgumentNullException.ThrowIfNull(settings);
-        if (Find(settings.Kind) is not { IsFetched: true })
-        {
-            return dataset;
-        }
-
-        var resource = HttpProvider.Resources(settings.Requests).FirstOrDefault(one => one.Name == dataset.Table.Name);
-        var takes =
-            Verbs.View
-            | (resource?.Create is null ? Verbs.None : Verbs.Create)
-            | (resource?.Update is null ? Verbs.None : Verbs.Update)
-            | (resource?.Delete is null ? Verbs.None : Verbs.Delete);
-        return dataset with
-        {
-            IsFetched = true,
-            Takes = takes,
-            ReadOnlyBecause = dataset.GoneBecause
-                ?? (takes is Verbs.View ? "The API has no request that changes these." : dataset.ReadOnlyBecause),
-        };
-    }
 
     /// <summary>What every server of databases wants to be told.</summary>
     /// <param name="port">The port where such a server usually listens.</param>

@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using Rostrum.Core;
+using Rostrum.Core.Datasets;
 using Rostrum.Sources.Http;
 using Rostrum.Sources.Sql;
 
@@ -23,6 +24,9 @@ internal abstract class SourceProvider
 
     /// <summary>The language in which its records are decided upon.</summary>
     public abstract SqlEngine Language { get; }
+
+    /// <summary>A dataset that was drafted of its structure, with what the source can do.</summary>
+    public virtual Dataset Drafted(Dataset dataset, SourceSettings settings) => dataset;
 
     /// <summary>A source that is reached as its settings say.</summary>
     /// <param name="settings">The settings.</param>

@@ -188,6 +188,33 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         }
     }
 
+    /// <summary>Takes datasets in their new form: those that are known in the place of what they were, the others as new ones.</summary>
+    /// <remarks>They are kept by what saves next.</remarks>
+    public async Task TakeAsync(IReadOnlyCollection<Dataset> datasets, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(datasets);
+        var ids = datasets.Select(dataset => dataset.Id.Value).ToArray();
+        var known = await Datasets.Where(row => ids.Contains(row.Id)).ToDictionaryAsync(row => row.Id, cancellation);
+        foreach (var dataset in datasets)
+        {
+            if (known.TryGetValue(dataset.Id.Value, out var row))
+            {
+                row.Definition = dataset;
+            }
+            else
+            {
+                Datasets.Add(
+                    new StoredDataset
+                    {
+                        Id = dataset.Id.Value,
+                        SourceId = dataset.Source.Value,
+                        Definition = dataset,
+                    }
+                );
+            }
+        }
+    }
+
     /// <summary>Saves; a dataset that was changed has its next revision then.</summary>
     public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
     {

@@ -218,6 +218,27 @@ public sealed class PageRequestTests(FleetDatabase fleet) : IClassFixture<FleetD
     }
 
     [Fact]
+    public async Task Lists_of_several_records_are_whole_however_many_they_hold_together()
+    {
+        var shapes = DatasetShapes.Of(fleet.Catalogue, Gates.All);
+        var tree = FormulaNames.None.Check(shapes.Of(Vessels).Shape, "COUNT(sailings)").Tree!;
+        RecordKey[] keys = [.. Enumerable.Range(101, 8).Select(number => new RecordKey([$"BF-{number}"]))];
+        var records = await new FormulaRecords(fleet.Gate, fleet.Catalogue, shapes, Gates.All, DateTimeOffset.UnixEpoch).ReadAsync(
+            Vessels,
+            keys,
+            FormulaNeeds.Of([tree]),
+            CancellationToken.None
+        );
+        var context = new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc);
+        Assert.Equal(8, records.Length);
+        Assert.Equal(
+            await TextAsync("SELECT count(*) FROM sailings"),
+            records.Sum(record => (decimal)Compiler.Compile(tree)(record, context)!).ToString(CultureInfo.InvariantCulture)
+        );
+        Assert.True(int.Parse(await TextAsync("SELECT count(*) FROM sailings"), CultureInfo.InvariantCulture) > 10_000);
+    }
+
+    [Fact]
     public async Task Names_made_with_other_rights_open_no_door()
     {
         var (_, _, names) = Scope(Gates.All);

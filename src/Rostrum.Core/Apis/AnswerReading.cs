@@ -161,7 +161,7 @@ public static class AnswerReading
 
         var size = JsonPointer.At(answer, items) is { ValueKind: JsonValueKind.Array } list ? list.GetArrayLength() : 0;
         var beside = Beside(answer, items).ToArray();
-        var sizeParameter = query.FirstOrDefault(name => SizeNames.Contains(name, StringComparer.OrdinalIgnoreCase));
+        var sizeParameter = Asked(query, SizeNames);
         foreach (var (pointer, name, value) in beside)
         {
             if (NextNames.Contains(name) && value.ValueKind is JsonValueKind.String && IsAddress(value.GetString()!))
@@ -196,6 +196,16 @@ public static class AnswerReading
             }
         }
 
+        return Paging(query, size);
+    }
+
+    /// <summary>How the rest of a list is had, as far as the names of a query's parameters tell.</summary>
+    /// <param name="query">The names.</param>
+    /// <param name="size">Records a page.</param>
+    public static ApiPaging Paging(IReadOnlyCollection<string> query, int size)
+    {
+        ArgumentNullException.ThrowIfNull(query);
+        var sizeParameter = Asked(query, SizeNames);
         return Asked(query, PageNames) is { } page ? new ApiPaging.Number(page, 1, sizeParameter, Math.Max(1, size))
             : Asked(query, OffsetNames) is { } offset ? new ApiPaging.Offset(offset, sizeParameter, Math.Max(1, size))
             : new ApiPaging.None();

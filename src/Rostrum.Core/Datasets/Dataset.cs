@@ -79,6 +79,9 @@ public sealed record Dataset
         return Source != other.Source || !IsOfTables || !other.IsOfTables;
     }
 
+    /// <summary>The fields whose values the source holds.</summary>
+    public IEnumerable<Field> StoredFields => Fields.Where(stored => stored.Formula is null);
+
     /// <summary>A field by its name, or null.</summary>
     public Field? Find(FieldName name)
     {

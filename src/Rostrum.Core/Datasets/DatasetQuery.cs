@@ -71,12 +71,9 @@ public sealed record DatasetQuery(string Text, ImmutableArray<QueryParameter> Pa
     public object?[] Values(IReadOnlyDictionary<string, object?> given, SignedIn? user, FormulaContext context) =>
         [
             .. Parameters.Select(parameter =>
-                given.TryGetValue(parameter.Name.Value, out var value) ? value
-                : FieldDefault.Value(parameter.AsField, user, context) is Parsed.Value { Is: { } usual }
-                    ? usual is long whole ? (decimal)whole
-                        : usual is Guid id ? id.ToString("D")
-                        : usual
-                : null
+                given.TryGetValue(parameter.Name.Value, out var value)
+                    ? value
+                    : DatasetShapes.Carried((FieldDefault.Value(parameter.AsField, user, context) as Parsed.Value)?.Is)
             ),
         ];
 }

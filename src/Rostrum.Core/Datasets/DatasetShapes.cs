@@ -179,6 +179,15 @@ public sealed class DatasetShapes
         return type.InFormulas;
     }
 
+    /// <summary>A field's value as formulas carry it: whole numbers as decimals, UUIDs as texts.</summary>
+    public static object? Carried(object? value) =>
+        value switch
+        {
+            long whole => (decimal)whole,
+            Guid id => id.ToString("D"),
+            _ => value,
+        };
+
     /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf(FieldType)"/> turns round.</summary>
     public static FieldType FieldTypeOf(FormulaType type) =>
         type switch

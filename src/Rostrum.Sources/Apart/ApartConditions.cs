@@ -1,8 +1,8 @@
-using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Apart;
 
@@ -11,7 +11,7 @@ namespace Rostrum.Sources.Apart;
 /// </summary>
 internal static class ApartConditions
 {
-    private sealed record OfPolicy(DatasetId Dataset, Filter.Holds Condition, Asked Asked);
+    private sealed record OfPolicy(Dataset Dataset, string Condition, Asked Asked);
 
     /// <summary>What a condition asks of a related record.</summary>
     /// <param name="Relation">The relation by which the record is reached.</param>
@@ -34,13 +34,17 @@ internal static class ApartConditions
     }
 
     // What the policies of some rights ask of other sources is found out once for each set of datasets.
-    private static readonly ConditionalWeakTable<Rights, ConditionalWeakTable<DatasetCatalogue, ImmutableArray<OfPolicy>[]>> Known = [];
+    private static readonly ConditionalWeakTable<Rights, ConditionalWeakTable<DatasetCatalogue, OfPolicy[]>> Known = [];
 
-    /// <summary>The grants with what their conditions ask of other sources decided; the same where they ask nothing.</summary>
+    /// <summary>
+    /// The grants with what the conditions on a dataset, and on those that are read together with it, ask of other sources decided; the
+    /// same where they ask nothing.
+    /// </summary>
     /// <exception cref="SourceFailedException">Another source cannot be read, or too many records fit.</exception>
     public static async Task<Grants> DecidedAsync(
         RecordGate gate,
         DatasetCatalogue catalogue,
+        Dataset read,
         Grants grants,
         FormulaContext context,
         CancellationToken cancellation
@@ -51,8 +55,12 @@ internal static class ApartConditions
             return grants;
         }
 
-        var asking = Known.GetOrCreateValue(grants.Rights).GetValue(catalogue, known => [OfPolicies(known, grants)])[0];
-        if (asking.IsEmpty)
+        var asking = Known
+            .GetOrCreateValue(grants.Rights)
+            .GetValue(catalogue, known => OfPolicies(known, grants))
+            .Where(policy => policy.Dataset.Id == read.Id || !policy.Dataset.IsApartFrom(read))
+            .ToArray();
+        if (asking.Length == 0)
         {
             return grants;
         }
@@ -63,13 +71,13 @@ internal static class ApartConditions
         var decided = new Dictionary<(DatasetId, string), Filter>();
         foreach (var (dataset, condition, asked) in asking)
         {
-            decided[(dataset, condition.Formula)] = await asked.DecidedAsync(others, context with { Given = grants.Given }, cancellation)
+            decided[(dataset.Id, condition)] = await asked.DecidedAsync(others, context with { Given = grants.Given }, cancellation)
                 ?? throw new SourceFailedException(TooMany(asked.Target));
         }
 
         Filter Decided(DatasetId dataset, Filter filter) =>
             filter.Formulas.Any()
-                ? RequestTakenApart(filter).WithFormulas(holds => decided.GetValueOrDefault((dataset, holds.Formula), holds))
+                ? RequestFormulas.TakenApart(filter).WithFormulas(holds => decided.GetValueOrDefault((dataset, holds.Formula), holds))
                 : filter;
         return grants.WithConditions(Decided);
     }
@@ -80,7 +88,7 @@ internal static class ApartConditions
         DatasetCatalogue catalogue,
         Dataset dataset,
         Filter filter,
-        Sql.RequestFormulas formulas,
+        RequestFormulas formulas,
         CancellationToken cancellation
     )
     {
@@ -115,7 +123,7 @@ internal static class ApartConditions
                 + "another source. Ask an owner to narrow the condition."
         );
 
-    private static ImmutableArray<OfPolicy> OfPolicies(DatasetCatalogue catalogue, Grants grants)
+    private static OfPolicy[] OfPolicies(DatasetCatalogue catalogue, Grants grants)
     {
         var shapes = DatasetShapes.Of(catalogue, Grants.ViewEverything);
         return
@@ -125,17 +133,15 @@ internal static class ApartConditions
             let grant = grants.For(dataset.Id)
             from formula in grant
                 .Conditions.Values.Append(grant.Condition)
-                .SelectMany(condition => RequestTakenApart(condition).Formulas)
+                .SelectMany(condition => RequestFormulas.TakenApart(condition).Formulas)
                 .Distinct()
             let tree = grants.Names.Check(shapes.Of(dataset).Shape, formula).Tree
             where tree is { Type: FormulaType.Boolean }
             let asked = Of(catalogue, dataset, shapes, tree)
             where asked is not null
-            select new OfPolicy(dataset.Id, new Filter.Holds(formula), asked),
+            select new OfPolicy(dataset, formula, asked),
         ];
     }
-
-    private static Filter RequestTakenApart(Filter filter) => Sql.RequestFormulas.TakenApart(filter);
 
     // Null where the condition reads anything else than one related record of another source.
     private static Asked? Of(DatasetCatalogue catalogue, Dataset dataset, DatasetShapes shapes, Typed tree)

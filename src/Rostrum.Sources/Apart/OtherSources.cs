@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Apart;
 
@@ -53,18 +54,25 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
     {
         if (values.Count == 0)
         {
-            return Array.Empty<FormulaRecord>().ToLookup(_ => (object)"");
+            return FormulaRecords.None;
         }
 
         var request = ByValues(from.Dataset, by, values) with { Window = new PageWindow.FromStart(0, MostRecords) };
-        var (records, failure) = await new FormulaRecords(gate, catalogue, shapes, grants, now).ByAsync(
+        var (result, records) = await new FormulaRecords(gate, catalogue, shapes, grants, now).ByAsync(
             from.Dataset,
             request,
             by,
             needs,
             cancellation
         );
-        return failure is null ? records! : throw new SourceFailedException(failure);
+        return result switch
+        {
+            ReadResult.Rows { HasLater: true } => throw new SourceFailedException(
+                new SourceFailure(FailureReason.TooCostly, $"Too many {from.Dataset.LabelInSentence} would have to be looked at.")
+            ),
+            ReadResult.Failed failed => throw new SourceFailedException(failed.Failure),
+            _ => records,
+        };
     }
 
     /// <summary>
@@ -87,7 +95,13 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
             Window = new PageWindow.FromStart(0, MostRecords),
             Now = now,
         };
-        return await gate.ReadDecidedAsync(catalogue, request, RequestFormulas(holds, condition, context), grants, cancellation) switch
+        return await gate.ReadDecidedAsync(
+            catalogue,
+            request,
+            RequestFormulas.Of(shapes, context, holds, condition),
+            grants,
+            cancellation
+        ) switch
         {
             ReadResult.Rows { HasLater: true } => null,
             ReadResult.Rows rows => [.. rows.Records.Select(record => record[field]).Distinct()],
@@ -96,11 +110,8 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
         };
     }
 
-    private Sql.RequestFormulas RequestFormulas(Filter.Holds holds, Typed condition, FormulaContext context) =>
-        Sql.RequestFormulas.Of(shapes, context, holds, condition);
-
     /// <summary>For each relation to another source, and each word: the keys of the records whose titles have the word in them.</summary>
-    public async Task FindTitlesAsync(Dataset dataset, string search, Sql.RequestFormulas formulas, CancellationToken cancellation)
+    public async Task FindTitlesAsync(Dataset dataset, string search, RequestFormulas formulas, CancellationToken cancellation)
     {
         foreach (var relation in dataset.Relations.Where(relation => grants.For(dataset.Id).Readable.Has(relation.Field)))
         {
@@ -117,7 +128,7 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
                 .Title.Where(path => path.Relations.IsEmpty && target.Find(path.Field) is { Formula: null, Type.IsTextual: true })
                 .Where(path => grants.For(target.Id).Readable.Has(path.Field))
                 .ToArray();
-            foreach (var word in Sql.SelectPlan.Words(search))
+            foreach (var word in SelectPlan.Words(search))
             {
                 var request = new ReadRequest(target.Id)
                 {
@@ -137,10 +148,4 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
 
     private static ReadRequest ByValues(Dataset target, FieldName field, IReadOnlyCollection<object> values) =>
         new(target.Id) { Filter = new Filter.OneOf(field, [.. values]), Window = new PageWindow.FromStart(0, Math.Max(1, values.Count)) };
-}
-
-/// <summary>Another source, of which something was needed to answer, did not give it.</summary>
-internal sealed class SourceFailedException(SourceFailure failure) : Exception(failure.Message)
-{
-    public SourceFailure Failure => failure;
 }

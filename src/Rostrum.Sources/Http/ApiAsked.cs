@@ -17,7 +17,8 @@ internal sealed record ApiAsked(
     ImmutableArray<string> Left
 )
 {
-    private const int MostValues = 5;
+    /// <summary>So many values of a field, or single records, are asked for one by one; for more of them the list is.</summary>
+    public const int MostValues = 5;
 
     public static ApiAsked Of(Wanted wanted, ApiResource resource)
     {

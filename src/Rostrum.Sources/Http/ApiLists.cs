@@ -38,14 +38,8 @@ internal sealed class ApiLists(HttpCalls calls)
     /// <summary>One record by its key; none where the API does not have it.</summary>
     public async Task<Fetched> OneAsync(Wanted wanted, ApiResource resource, RecordKey key, CancellationToken cancellation)
     {
-        var answer = await AnswerAsync(
-            resource.One!,
-            Filled(wanted.Dataset, resource, FieldValues.None, key),
-            [],
-            null,
-            wanted.IsFresh ? 0 : resource.KeptSeconds,
-            cancellation
-        );
+        var call = new ApiCall(resource.One!) { Filled = Filled(wanted.Dataset, FieldValues.None, key) };
+        var answer = await AnswerAsync(call, wanted.IsFresh ? 0 : resource.KeptSeconds, cancellation);
         var record =
             answer is { Status: 404 or 410 } ? null
             : answer.Failure is { } failure ? throw new ApiException(failure, answer.Status)
@@ -115,14 +109,13 @@ internal sealed class ApiLists(HttpCalls calls)
                 ApiPaging.Cursor by when cursor is not null => [KeyValuePair.Create(by.Parameter, cursor)],
                 _ => [],
             };
-            var answer = await AnswerAsync(
-                resource.List,
-                Filled(told?.Wanted.Dataset, resource, FieldValues.None, null),
-                [.. filter, .. query],
-                next,
-                told?.Wanted.IsFresh == true ? 0 : resource.KeptSeconds,
-                cancellation
-            );
+            var call = new ApiCall(resource.List)
+            {
+                Filled = Filled(told?.Wanted.Dataset, FieldValues.None, null),
+                Query = [.. filter, .. query],
+                Address = next,
+            };
+            var answer = await AnswerAsync(call, told?.Wanted.IsFresh == true ? 0 : resource.KeptSeconds, cancellation);
             if (answer.Failure is { } failure)
             {
                 throw new ApiException(failure, answer.Status);
@@ -164,14 +157,14 @@ internal sealed class ApiLists(HttpCalls calls)
             : null;
 
     /// <summary>What templates of a request know of a record: its fields, as far as they are given.</summary>
-    public static (FormulaShape Shape, object?[] Values) Filled(Dataset? dataset, ApiResource resource, FieldValues values, RecordKey? key)
+    public static (FormulaShape Shape, object?[] Values) Filled(Dataset? dataset, FieldValues values, RecordKey? key)
     {
         if (dataset is null)
         {
             return (new FormulaShape("request", []), []);
         }
 
-        var fields = dataset.Fields.Where(field => field.Formula is null && DatasetShapes.TypeOf(field) is not null).ToArray();
+        var fields = dataset.StoredFields.Where(field => DatasetShapes.TypeOf(field) is not null).ToArray();
         object? Value(Field field) =>
             values.Has(field.Name) ? values[field.Name]
             : key is not null && dataset.Key.IndexOf(field.Name) is >= 0 and var at ? key.Values[at]
@@ -181,13 +174,7 @@ internal sealed class ApiLists(HttpCalls calls)
                 dataset.RecordLabel,
                 [.. fields.Select(field => KeyValuePair.Create(field.Name.Value, DatasetShapes.TypeOf(field)!))]
             ),
-            [
-                .. fields.Select(field =>
-                    Value(field) is long whole ? (decimal)whole
-                    : Value(field) is Guid id ? id.ToString("D")
-                    : Value(field)
-                ),
-            ]
+            [.. fields.Select(field => DatasetShapes.Carried(Value(field)))]
         );
     }
 
@@ -197,7 +184,7 @@ internal sealed class ApiLists(HttpCalls calls)
     // A record without a key cannot be opened, and one that comes twice is one.
     private static void Keyed(Dataset dataset, List<object?[]> rows)
     {
-        var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToList();
+        var stored = dataset.StoredFields.Select(field => field.Name).ToList();
         int[] places = [.. dataset.Key.Select(stored.IndexOf)];
         var seen = new HashSet<string>(StringComparer.Ordinal);
         rows.RemoveAll(row =>
@@ -287,21 +274,14 @@ internal sealed class ApiLists(HttpCalls calls)
         parameter is null ? [] : [KeyValuePair.Create(parameter, size.ToString(CultureInfo.InvariantCulture))];
 
     // Whoever asks the same at the same moment shares the answer; a kept one is asked for again by its tag once its time is over.
-    private async Task<ApiAnswer> AnswerAsync(
-        ApiRequest request,
-        (FormulaShape, object?[]) filled,
-        ImmutableArray<KeyValuePair<string, string>> query,
-        string? address,
-        int keptSeconds,
-        CancellationToken cancellation
-    )
+    private async Task<ApiAnswer> AnswerAsync(ApiCall call, int keptSeconds, CancellationToken cancellation)
     {
-        if (request.Method != "GET" || keptSeconds == 0)
+        if (call.Request.Method != "GET" || keptSeconds == 0)
         {
-            return await calls.SendAsync(request, filled, query, null, address, null, cancellation);
+            return await calls.SendAsync(call, cancellation);
         }
 
-        var key = $"{address ?? request.Path} {string.Join('&', query)} {string.Join('&', filled.Item2)}";
+        var key = $"{call.Address ?? call.Request.Path} {string.Join('&', call.Query)} {string.Join('&', call.Filled.Values)}";
         if (_kept.TryGetValue(key, out var kept) && kept.Until > Environment.TickCount64)
         {
             return kept.Answer;
@@ -319,7 +299,7 @@ internal sealed class ApiLists(HttpCalls calls)
 
         async Task<ApiAnswer> AskAsync()
         {
-            var answer = await calls.SendAsync(request, filled, query, null, address, kept?.Etag, CancellationToken.None);
+            var answer = await calls.SendAsync(call with { Etag = kept?.Etag }, CancellationToken.None);
             if (answer.Status == 304 && kept is not null)
             {
                 answer = kept.Answer;

@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Rostrum.Core.Apis;
-using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Http;
 
@@ -17,10 +16,9 @@ public static class ApiTrying
         using var calls = Calls(settings);
         try
         {
-            return await calls.SendAsync(request, (new FormulaShape("request", []), []), [], null, null, null, cancellation);
+            return await calls.SendAsync(new ApiCall(request), cancellation);
         }
-        catch (Exception exception)
-            when (exception is ApiException or HttpRequestException or IOException or TimeoutException or AddressRefusedException)
+        catch (Exception exception) when (HttpSource.IsOfTheApi(exception))
         {
             return new ApiAnswer(request.Method, calls.Masked(calls.Address + request.Path), 0, [], () => "", 0, TimeSpan.Zero)
             {
@@ -74,7 +72,7 @@ public static class ApiTrying
             var found = await new ApiLists(calls).RecordsAsync(resource, [], 0, MostSampled, null, cancellation);
             return Shaped(resource, [.. found.Records.Where(record => record.ValueKind is JsonValueKind.Object)]);
         }
-        catch (Exception exception) when (exception is ApiException or HttpRequestException or IOException or TimeoutException)
+        catch (Exception exception) when (HttpSource.IsOfTheApi(exception))
         {
             return resource;
         }

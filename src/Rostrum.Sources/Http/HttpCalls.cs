@@ -102,28 +102,13 @@ internal sealed class HttpCalls : IDisposable
     public string Address => _api.Address;
 
     /// <summary>Sends a request, and reads the answer whole.</summary>
-    /// <param name="request">The request.</param>
-    /// <param name="filled">The record that its templates have, as names and values.</param>
-    /// <param name="query">Query parameters beside its own.</param>
-    /// <param name="sent">The body that stands for the record's fields.</param>
-    /// <param name="address">The whole address in the place of the request's, where an answer gave it.</param>
-    /// <param name="etag">The entity tag of the answer that is known; null where none is.</param>
-    /// <param name="cancellation">Ends the wait.</param>
-    public async Task<ApiAnswer> SendAsync(
-        ApiRequest request,
-        (FormulaShape Shape, object?[] Values) filled,
-        IEnumerable<KeyValuePair<string, string>> query,
-        JsonNode? sent,
-        string? address,
-        string? etag,
-        CancellationToken cancellation
-    )
+    public async Task<ApiAnswer> SendAsync(ApiCall call, CancellationToken cancellation)
     {
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         limit.CancelAfter(Limit);
         try
         {
-            return await SendInTimeAsync(request, filled, query, sent, address, etag, limit.Token);
+            return await SendInTimeAsync(call, limit.Token);
         }
         catch (OperationCanceledException) when (!cancellation.IsCancellationRequested)
         {
@@ -133,20 +118,13 @@ internal sealed class HttpCalls : IDisposable
         }
     }
 
-    private async Task<ApiAnswer> SendInTimeAsync(
-        ApiRequest request,
-        (FormulaShape Shape, object?[] Values) filled,
-        IEnumerable<KeyValuePair<string, string>> query,
-        JsonNode? sent,
-        string? address,
-        string? etag,
-        CancellationToken cancellation
-    )
+    private async Task<ApiAnswer> SendInTimeAsync(ApiCall call, CancellationToken cancellation)
     {
-        var open = Templates(filled, OpenNames, _open);
-        var secret = Templates(filled, SecretNames, _secret);
-        var target = address is null ? Target(request, open, query) : Absolute(address);
-        var (body, bodyText) = Body(request, secret, sent);
+        var request = call.Request;
+        var open = Templates(call.Filled, OpenNames, _open);
+        var secret = Templates(call.Filled, SecretNames, _secret);
+        var target = call.Address is null ? Target(request, open, call.Query) : Absolute(call.Address);
+        var (body, bodyText) = Body(request, secret, call.Sent);
         var began = Stopwatch.GetTimestamp();
         string? token = await TokenAsync(null, cancellation);
         var response = await RepeatedAsync(token);
@@ -174,7 +152,7 @@ internal sealed class HttpCalls : IDisposable
             {
                 using var message = new HttpRequestMessage(new HttpMethod(method), here);
                 var isHome = here.Host == target.Host && here.Port == target.Port && here.Scheme == target.Scheme;
-                AddHeaders(message, request, secret, with, etag, isHome);
+                AddHeaders(message, request, secret, with, call.Etag, isHome);
                 message.Content = method == "GET" ? null : body?.Invoke();
                 var got = await _client.SendAsync(message, HttpCompletionOption.ResponseHeadersRead, stop);
                 if (!IsRedirect(got) || got.Headers.Location is not { } location)

@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Rostrum.Core;
+using Rostrum.Core.Access;
 using Rostrum.Core.Apis;
+using Rostrum.Core.Datasets;
 using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
 
@@ -104,11 +106,27 @@ internal sealed class HttpProvider : SourceProvider
             ]
         )
         {
-            IsFetched = true,
             HasRequests = true,
         };
 
     public override SqlEngine Language => MemoryTable.Engine;
+
+    public override Dataset Drafted(Dataset dataset, SourceSettings settings)
+    {
+        var resource = Resources(settings.Requests).FirstOrDefault(one => one.Name == dataset.Table.Name);
+        var takes =
+            Verbs.View
+            | (resource?.Create is null ? Verbs.None : Verbs.Create)
+            | (resource?.Update is null ? Verbs.None : Verbs.Update)
+            | (resource?.Delete is null ? Verbs.None : Verbs.Delete);
+        return dataset with
+        {
+            IsFetched = true,
+            Takes = takes,
+            ReadOnlyBecause = dataset.GoneBecause
+                ?? (takes is Verbs.View ? "The API has no request that changes these." : dataset.ReadOnlyBecause),
+        };
+    }
 
     public override ISource Reach(SourceSettings settings, IApiTokens tokens) =>
         new HttpSource(new HttpCalls(SettingsOf(settings), settings, tokens), Resources(settings.Requests));

@@ -6,7 +6,6 @@ using Rostrum.Core.Apis;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
 
@@ -18,11 +17,7 @@ namespace Rostrum.Sources.Http;
 /// </summary>
 internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> resources) : ISource
 {
-    private const int MostValuesAsked = 5;
-
     private readonly ApiLists _lists = new(calls);
-
-    public SqlEngine Engine => MemoryTable.Engine;
 
     public async Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation)
     {
@@ -45,7 +40,7 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
         }
 
         var connection = await MemoryTable.OpenAsync(wanted.Dataset, fetched.Rows, cancellation);
-        var statements = Statements.Alone(Engine, connection);
+        var statements = Statements.Alone(MemoryTable.Engine, connection);
         return new FetchedLook(statements, wanted.Request, connection, most is null ? null : fetched, from);
     }
 
@@ -70,7 +65,7 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
         if (keys.Length > 0)
         {
             // One by one where the API gives single records, for few; else the list.
-            if (resource.One is not null && keys.Length <= MostValuesAsked)
+            if (resource.One is not null && keys.Length <= ApiAsked.MostValues)
             {
                 foreach (var key in keys)
                 {
@@ -83,7 +78,7 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
             }
         }
 
-        return new Writing(Engine, await MemoryTable.OpenAsync(dataset, rows, cancellation))
+        return new Writing(MemoryTable.Engine, await MemoryTable.OpenAsync(dataset, rows, cancellation))
         {
             Carry = (saved, token) => CarryAsync(dataset, resource, saved, token),
         };
@@ -92,15 +87,8 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
     public async Task PingAsync(CancellationToken cancellation)
     {
         var request = resources.IsEmpty ? new ApiRequest { Method = "GET", Path = "" } : resources[0].List;
-        var answer = await calls.SendAsync(
-            request,
-            Nothing,
-            ApiLists.FirstPage(resources.FirstOrDefault()),
-            null,
-            null,
-            null,
-            cancellation
-        );
+        var call = new ApiCall(request) { Query = ApiLists.FirstPage(resources.FirstOrDefault()) };
+        var answer = await calls.SendAsync(call, cancellation);
 
         // Without a request that is known, whatever the API says at its base address shows that it is there.
         if (answer.Failure is { } failure && (!resources.IsEmpty || answer.Status is 401 or 403))
@@ -131,7 +119,10 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
         return new RelationEvidence(candidate, values.Count, values.Count(targets.Contains));
     }
 
-    public bool IsExpected(Exception exception) =>
+    public bool IsExpected(Exception exception) => IsOfTheApi(exception);
+
+    /// <summary>Whether an exception is the API's or the network's.</summary>
+    public static bool IsOfTheApi(Exception exception) =>
         exception is ApiException or HttpRequestException or IOException or TimeoutException or AddressRefusedException;
 
     public SourceFailure FailureOf(Exception exception) => Failure(calls, exception);
@@ -167,8 +158,6 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
             $"“{refused.Host}” belongs to this machine's own surroundings (link-local or metadata): no request goes there unless the "
                 + "administrator allows it."
         );
-
-    private static (FormulaShape, object?[]) Nothing => (new FormulaShape("request", []), []);
 
     private ApiResource Of(Dataset dataset) =>
         resources.FirstOrDefault(resource => resource.Name == dataset.Table.Name)
@@ -206,15 +195,8 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
             ApiAnswer answer;
             try
             {
-                answer = await calls.SendAsync(
-                    request,
-                    ApiLists.Filled(dataset, resource, values, key),
-                    [],
-                    Sent(dataset, resource, values),
-                    null,
-                    null,
-                    cancellation
-                );
+                var call = new ApiCall(request) { Filled = ApiLists.Filled(dataset, values, key), Sent = Sent(dataset, resource, values) };
+                answer = await calls.SendAsync(call, cancellation);
             }
             catch (Exception exception) when (IsExpected(exception))
             {

@@ -11,9 +11,7 @@ namespace Rostrum.Sources.Http;
 public static class OpenApiReading
 {
     private const int MostDepth = 4;
-    private static readonly string[] PageNames = ["page", "page_number", "pageNumber"];
-    private static readonly string[] SizeNames = ["per_page", "perPage", "page_size", "pageSize", "limit", "size"];
-    private static readonly string[] OffsetNames = ["offset", "skip", "start"];
+    private const int UsualPage = 25;
 
     /// <summary>One resource for each path that lists records; or why the text is no description.</summary>
     public static (ImmutableArray<ApiResource> Resources, string? Problem) Read(string text)
@@ -90,7 +88,7 @@ public static class OpenApiReading
             Items = list.Pointer,
             Fields = fields.ToImmutable(),
             Key = key is null ? [] : [key.Name],
-            Paging = Paging(query),
+            Paging = AnswerReading.Paging(query, UsualPage),
             Filters = fields
                 .Where(field => query.Contains(field.Name) || query.Contains(field.Name.Split('.')[0]))
                 .ToImmutableSortedDictionary(
@@ -110,14 +108,6 @@ public static class OpenApiReading
             Update = Single(OperationType.Patch, "PATCH", sends: true) ?? Single(OperationType.Put, "PUT", sends: true),
             Delete = Single(OperationType.Delete, "DELETE", sends: false),
         };
-    }
-
-    private static ApiPaging Paging(string[] query)
-    {
-        var size = query.FirstOrDefault(SizeNames.Contains);
-        return query.FirstOrDefault(PageNames.Contains) is { } page ? new ApiPaging.Number(page, 1, size, 25)
-            : query.FirstOrDefault(OffsetNames.Contains) is { } offset ? new ApiPaging.Offset(offset, size, 25)
-            : new ApiPaging.None();
     }
 
     private static OpenApiSchema? Answer(OpenApiOperation operation) =>

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Apart;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Memory;

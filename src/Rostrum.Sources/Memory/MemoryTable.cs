@@ -26,14 +26,7 @@ internal static class MemoryTable
         var connection = Engine.OpenMemory()!;
         await connection.OpenAsync(cancellation);
         Engine.Prepare(connection);
-        await AddAsync(connection, dataset, rows, cancellation);
-        return connection;
-    }
-
-    /// <summary>Adds a dataset's table.</summary>
-    public static async Task AddAsync(DbConnection connection, Dataset dataset, IEnumerable<object?[]> rows, CancellationToken cancellation)
-    {
-        var fields = dataset.Fields.Where(field => field.Formula is null).ToArray();
+        var fields = dataset.StoredFields.ToArray();
         var (table, columns) = (Engine.Quote(dataset.Table), fields.Select(field => Engine.Quote(field.Column)).ToArray());
         await using var command = connection.CreateCommand();
         command.CommandText =
@@ -63,11 +56,11 @@ internal static class MemoryTable
         }
 
         await transaction.CommitAsync(cancellation);
+        return connection;
     }
 
     /// <summary>The values of a record's stored fields, in their order.</summary>
-    public static object?[] Row(Dataset dataset, Func<Field, object?> value) =>
-        [.. dataset.Fields.Where(field => field.Formula is null).Select(value)];
+    public static object?[] Row(Dataset dataset, Func<Field, object?> value) => [.. dataset.StoredFields.Select(value)];
 
     // A new record has a key of its own until its source gives it one.
     private static string Declared(Dataset dataset, Field field) =>

@@ -27,11 +27,9 @@ internal static class ComputedLeaf
         value switch
         {
             null or Unreadable => null,
-            long number => (decimal)number,
-            Guid id => id.ToString("D"),
             DateTime local => Instant(local, zone),
             string text when field.NativeType is "json" or "jsonb" => Json(text),
-            _ => value,
+            _ => DatasetShapes.Carried(value),
         };
 
     private static JsonElement Json(string text)

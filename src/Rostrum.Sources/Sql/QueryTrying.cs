@@ -3,7 +3,6 @@ using System.Data.Common;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Apart;
 
 namespace Rostrum.Sources.Sql;
 
@@ -28,7 +27,7 @@ public static class QueryTrying
     public static bool IsFor(string kind) => SourceProvider.Of(kind) is SqlEngine;
 
     /// <summary>A name as it stands in a query of a kind of source.</summary>
-    public static string Quoted(string kind, string name) => ((SqlEngine)SourceProvider.Of(kind)).Quote(name);
+    public static string Quoted(string kind, string name) => SqlEngines.Of(kind).Quote(name);
 
     /// <summary>The columns that a query gives, over a connection that cannot write.</summary>
     public static async Task<QueryShape> ShapeAsync(
@@ -42,7 +41,7 @@ public static class QueryTrying
     {
         ArgumentNullException.ThrowIfNull(settings);
         ArgumentNullException.ThrowIfNull(query);
-        var engine = (SqlEngine)SourceProvider.Of(settings.Kind);
+        var engine = SqlEngines.Of(settings.Kind);
         await using var pool = new SqlPool(engine, settings with { ReadsOnly = true });
         try
         {

@@ -121,7 +121,7 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
     // The record as it would be: of a new one the given values, of a known one the others as they are.
     private string Record(Dataset dataset, RecordKey? key, FieldValues values, SqlText sql)
     {
-        var stored = dataset.Fields.Where(field => field.Formula is null).ToArray();
+        var stored = dataset.StoredFields.ToArray();
         string Value(Field field) =>
             values.Has(field.Name) ? engine.AsColumn(sql.Value(field, values[field.Name]), field)
             : key is not null ? $"o.{engine.Quote(field.Column)}"

@@ -375,7 +375,7 @@ internal sealed class SqlWrites(
         var sql = new SqlText(_engine);
         var columns = new SelectedColumns(_engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", context);
-        var stored = dataset.Fields.Where(field => field.Formula is null).Select(field => field.Name).ToArray();
+        var stored = dataset.StoredFields.Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
         sql.Add(

@@ -3,7 +3,6 @@ using System.Text;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Apart;
 
 namespace Rostrum.Sources.Sql;
 

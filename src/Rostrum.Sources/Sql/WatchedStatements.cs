@@ -23,7 +23,7 @@ internal sealed class WatchedStatements(Statements statements, SourceId source, 
         return rows;
     }
 
-    public static string Value(DbParameter parameter) =>
+    private static string Value(DbParameter parameter) =>
         parameter.Value switch
         {
             null or DBNull => "blank",

@@ -329,13 +329,7 @@ internal sealed partial class PageRun
                 .Where(pair => pair.Value is Parsed.Value { Is: not null })
                 .ToImmutableDictionary(
                     pair => pair.Key,
-                    pair =>
-                        ((Parsed.Value)pair.Value).Is switch
-                        {
-                            long whole => (decimal)whole,
-                            Guid id => id.ToString("D"),
-                            var value => value,
-                        },
+                    pair => DatasetShapes.Carried(((Parsed.Value)pair.Value).Is),
                     StringComparer.OrdinalIgnoreCase
                 )
         );

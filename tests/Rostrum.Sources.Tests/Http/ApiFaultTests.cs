@@ -401,17 +401,7 @@ public sealed class ApiFaultTests
         using var tokens = new TokensInMemory();
         using var calls = new HttpCalls(HttpProvider.SettingsOf(settings), settings, tokens);
         async Task<int> AskAsync() =>
-            (
-                await calls.SendAsync(
-                    new ApiRequest { Method = "GET", Path = "/things" },
-                    (new Core.Formulas.FormulaShape("request", []), []),
-                    [],
-                    null,
-                    null,
-                    null,
-                    CancellationToken.None
-                )
-            ).Status;
+            (await calls.SendAsync(new ApiCall(new ApiRequest { Method = "GET", Path = "/things" }), CancellationToken.None)).Status;
         Assert.All(await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => AskAsync())), status => Assert.Equal(200, status));
         Assert.Equal(1, given);
         good = "withdrawn";

@@ -52,7 +52,6 @@ internal sealed class ApiSource : IAsyncDisposable, ISourceDirectory
 
     public async Task<ApiAnswer> SendAsync(ApiRequest request)
     {
-        using var calls = ApiTrying.Calls(Settings);
         return await ApiTrying.SendAsync(Settings, request, CancellationToken.None);
     }
 
@@ -62,7 +61,7 @@ internal sealed class ApiSource : IAsyncDisposable, ISourceDirectory
         return new DatasetCatalogue(
             DatasetDrafting
                 .Draft(Source, read.Structure, read.Evidence, Gates.Format, _ => new DatasetId(Guid.NewGuid()))
-                .Select(dataset => SourceKind.AsFetched(dataset, Settings))
+                .Select(dataset => SourceConnector.Drafted(dataset, Settings))
         );
     }
 

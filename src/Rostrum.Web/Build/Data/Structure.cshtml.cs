@@ -58,26 +58,7 @@ internal sealed class StructureModel(
 
         var source = await store.Sources.FirstAsync(row => row.Id == id, cancellation);
         (source.Structure, source.ReadAt) = (_now, time.GetUtcNow());
-        var known = await store.Datasets.Where(row => row.SourceId == id).ToDictionaryAsync(row => row.Id, cancellation);
-        foreach (var dataset in _after)
-        {
-            if (known.TryGetValue(dataset.Id.Value, out var stored))
-            {
-                stored.Definition = dataset;
-            }
-            else
-            {
-                store.Datasets.Add(
-                    new StoredDataset
-                    {
-                        Id = dataset.Id.Value,
-                        SourceId = id,
-                        Definition = dataset,
-                    }
-                );
-            }
-        }
-
+        await store.TakeAsync(_after, cancellation);
         await store.SaveChangesAsync(cancellation);
         TempData["note"] = "The structure is accepted.";
         return Redirect($"/build/sources/{id:N}");

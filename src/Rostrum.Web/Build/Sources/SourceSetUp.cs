@@ -61,18 +61,7 @@ internal sealed class SourceSetUp(
         var drafted = DatasetDrafting.Draft(new SourceId(source.Id), read.Structure, read.Evidence, format, _ => new DatasetId(
             Guid.NewGuid()
         ));
-        foreach (var dataset in drafted.Select(dataset => SourceKind.AsFetched(dataset, settings)))
-        {
-            store.Datasets.Add(
-                new StoredDataset
-                {
-                    Id = dataset.Id.Value,
-                    SourceId = source.Id,
-                    Definition = dataset,
-                }
-            );
-        }
-
+        await store.TakeAsync([.. drafted.Select(dataset => SourceConnector.Drafted(dataset, settings))], cancellation);
         await store.SaveChangesAsync(cancellation);
         return (source, null);
     }

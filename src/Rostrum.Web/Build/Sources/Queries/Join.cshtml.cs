@@ -51,8 +51,6 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
             .OrderBy(dataset => dataset.Source.Value != Source.Id)
             .ThenBy(dataset => dataset.Label, StringComparer.CurrentCulture);
 
-    public static IEnumerable<Field> FieldsOf(Dataset dataset) => dataset.Fields.Where(field => field.Formula is null);
-
     public async Task<IActionResult> OnGetAsync(Guid id, string join, Guid? left, Guid? right, CancellationToken cancellation)
     {
         if (!await LoadAsync(id, join, cancellation))
@@ -96,27 +94,7 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
             return Page();
         }
 
-        await store.SaveOnNewestAsync(
-            async () =>
-            {
-                if (await store.Datasets.FirstOrDefaultAsync(row => row.Id == made.Id.Value, cancellation) is { } row)
-                {
-                    row.Definition = made;
-                }
-                else
-                {
-                    store.Datasets.Add(
-                        new StoredDataset
-                        {
-                            Id = made.Id.Value,
-                            SourceId = made.Source.Value,
-                            Definition = made,
-                        }
-                    );
-                }
-            },
-            cancellation
-        );
+        await store.SaveOnNewestAsync(() => store.TakeAsync([made], cancellation), cancellation);
         TempData["note"] = $"The join {Name} is saved.";
         return Redirect($"/build/sources/{made.Source.Value:N}/{made.Id}");
     }
@@ -139,8 +117,8 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
         var pair = relation is not null
             ? new JoinPair(relation.Field, relation.TargetField)
             : (
-                from left in FieldsOf(Left)
-                from right in FieldsOf(Right!)
+                from left in Left.StoredFields
+                from right in Right!.StoredFields
                 where RelationMaking.Fits(left, right)
                 orderby left.Name == right.Name descending, Right!.Key.Contains(right.Name) descending
                 select new JoinPair(left.Name, right.Name)
@@ -149,8 +127,8 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
         Name = $"{Left.Label} with {Right!.LabelInSentence}";
         Chosen =
         [
-            .. FieldsOf(Left).Where(field => !field.Hidden).Select(field => $"left.{field.Name}"),
-            .. FieldsOf(Right).Where(field => !field.Hidden && field.Name != pair?.Right).Select(field => $"right.{field.Name}"),
+            .. Left.StoredFields.Where(field => !field.Hidden).Select(field => $"left.{field.Name}"),
+            .. Right.StoredFields.Where(field => !field.Hidden && field.Name != pair?.Right).Select(field => $"right.{field.Name}"),
         ];
     }
 
@@ -197,8 +175,8 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
             Left,
             Right,
             [
-                .. FieldsOf(Left).Where(field => Chosen.Contains($"left.{field.Name}")).Select(field => (false, field.Name)),
-                .. FieldsOf(Right).Where(field => Chosen.Contains($"right.{field.Name}")).Select(field => (true, field.Name)),
+                .. Left.StoredFields.Where(field => Chosen.Contains($"left.{field.Name}")).Select(field => (false, field.Name)),
+                .. Right.StoredFields.Where(field => Chosen.Contains($"right.{field.Name}")).Select(field => (true, field.Name)),
             ]
         );
         var join = new DatasetJoin(Left.Id, Right.Id, Pairs, OnlyMatching, fields);

@@ -109,7 +109,7 @@ internal sealed class QueryModel(
         }
 
         Read();
-        await RunAsync(cancellation);
+        await RunAsync(withRows: true, cancellation);
         return Request.IsPartial() ? Partial("/Build/Sources/Queries/_QueryAnswer.cshtml", this) : Page();
     }
 
@@ -130,7 +130,7 @@ internal sealed class QueryModel(
             : null;
         if (Problem is null)
         {
-            await RunAsync(cancellation);
+            await RunAsync(withRows: false, cancellation);
         }
 
         if (Problem is not null || Shown is null)
@@ -138,27 +138,7 @@ internal sealed class QueryModel(
             return Request.IsPartial() ? Partial("/Build/Sources/Queries/_QueryAnswer.cshtml", this) : Page();
         }
 
-        await store.SaveOnNewestAsync(
-            async () =>
-            {
-                if (await store.Datasets.FirstOrDefaultAsync(row => row.Id == Shown.Id.Value, cancellation) is { } row)
-                {
-                    row.Definition = Shown;
-                }
-                else
-                {
-                    store.Datasets.Add(
-                        new StoredDataset
-                        {
-                            Id = Shown.Id.Value,
-                            SourceId = id,
-                            Definition = Shown,
-                        }
-                    );
-                }
-            },
-            cancellation
-        );
+        await store.SaveOnNewestAsync(() => store.TakeAsync([Shown], cancellation), cancellation);
         TempData["note"] = $"The query {Name} is saved.";
         var address = $"/build/sources/{id:N}/{Shown.Id}";
         if (!Request.IsPartial())
@@ -225,7 +205,7 @@ internal sealed class QueryModel(
         Key = [.. form["key"].OfType<string>()];
     }
 
-    private async Task RunAsync(CancellationToken cancellation)
+    private async Task RunAsync(bool withRows, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var user = person.Id is { } id ? workspace.People.GetValueOrDefault(id)?.AsUser : null;
@@ -237,10 +217,7 @@ internal sealed class QueryModel(
             switch (FieldText.FromForm(parameter.Type, Samples[parameter.Name.Value], format))
             {
                 case Parsed.Value value:
-                    given[parameter.Name.Value] =
-                        value.Is is long whole ? (decimal)whole
-                        : value.Is is Guid uuid ? uuid.ToString("D")
-                        : value.Is;
+                    given[parameter.Name.Value] = DatasetShapes.Carried(value.Is);
                     break;
                 case Parsed.Problem problem:
                     Problem ??= $"{parameter.Name}: {problem.Message}";
@@ -261,36 +238,35 @@ internal sealed class QueryModel(
                 Problem = failed.Message;
                 break;
             case QueryShape.Columns columns:
-                await ShowAsync(columns.All, given.ToImmutable(), grants, cancellation);
+                Shown = DatasetMaking.OfQuery(
+                    new SourceId(Source.Id),
+                    Known?.Id ?? new DatasetId(Guid.NewGuid()),
+                    Name.Length == 0 ? "Query" : Name,
+                    Query,
+                    columns.All,
+                    [.. columns.All.Select(column => column.Name).Where(Key.Contains)],
+                    Known,
+                    format
+                );
+                if (withRows)
+                {
+                    await ShowAsync(Shown, given.ToImmutable(), grants, cancellation);
+                }
+
                 break;
         }
     }
 
-    private async Task ShowAsync(
-        ImmutableArray<ColumnStructure> columns,
-        ImmutableDictionary<string, object?> given,
-        Grants grants,
-        CancellationToken cancellation
-    )
+    private async Task ShowAsync(Dataset shown, ImmutableDictionary<string, object?> given, Grants grants, CancellationToken cancellation)
     {
-        Shown = DatasetMaking.OfQuery(
-            new SourceId(Source.Id),
-            Known?.Id ?? new DatasetId(Guid.NewGuid()),
-            Name.Length == 0 ? "Query" : Name,
-            Query,
-            columns,
-            [.. columns.Select(column => column.Name).Where(Key.Contains)],
-            Known,
-            format
-        );
         var calls = new List<SourceCall>();
-        var request = new ReadRequest(Shown.Id)
+        var request = new ReadRequest(shown.Id)
         {
-            Fields = [.. Shown.Fields.Select(field => field.Name)],
+            Fields = [.. shown.Fields.Select(field => field.Name)],
             Filter = new Filter.Given(given),
             Window = new PageWindow.FromStart(0, MostShown),
         };
-        var catalogue = new DatasetCatalogue([.. Catalogue.All.Where(other => other.Id != Shown.Id), Shown]);
+        var catalogue = new DatasetCatalogue([.. Catalogue.All.Where(other => other.Id != shown.Id), shown]);
         switch (await gate.Watched(calls.Add).ReadAsync(catalogue, request, grants, cancellation))
         {
             case ReadResult.Rows rows:

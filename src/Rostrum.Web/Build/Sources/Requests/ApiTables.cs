@@ -62,7 +62,7 @@ internal sealed class ApiTables(
         var source = (await store.Sources.FromSql($"SELECT * FROM sources WHERE id = {id} FOR UPDATE").ToListAsync(cancellation))[0];
         ImmutableArray<ApiResource> resources = [.. change([.. Of(source)])];
         source.Requests = KindJson.Write(resources);
-        var rows = await store.Datasets.Where(row => row.SourceId == id).ToDictionaryAsync(row => row.Id, cancellation);
+        var known = (await store.DatasetsAsync(cancellation, id)).All;
         Dataset Renamed(Dataset dataset) =>
             renamed.From is { } from && dataset.Table.Name == from
                 ? dataset with
@@ -77,29 +77,11 @@ internal sealed class ApiTables(
         ImmutableArray<Dataset> after =
         [
             .. DriftAcceptance
-                .Accept(new SourceId(id), [.. rows.Values.Select(row => Renamed(row.Definition))], source.Structure, now, [], format)
-                .Select(dataset => SourceKind.AsFetched(dataset, settings)),
+                .Accept(new SourceId(id), [.. known.Select(Renamed)], source.Structure, now, [], format)
+                .Select(dataset => SourceConnector.Drafted(dataset, settings)),
         ];
         (source.Structure, source.ReadAt) = (now, time.GetUtcNow());
-        foreach (var dataset in after)
-        {
-            if (rows.TryGetValue(dataset.Id.Value, out var row))
-            {
-                row.Definition = dataset;
-            }
-            else
-            {
-                store.Datasets.Add(
-                    new StoredDataset
-                    {
-                        Id = dataset.Id.Value,
-                        SourceId = id,
-                        Definition = dataset,
-                    }
-                );
-            }
-        }
-
+        await store.TakeAsync(after, cancellation);
         await store.SaveChangesAsync(cancellation);
         await transaction.CommitAsync(cancellation);
         return after;
