@@ -291,7 +291,7 @@ public sealed class RecordGate : IAsyncDisposable
     public Task<SaveResult> SaveAsync(DatasetCatalogue catalogue, ChangeSet changes, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(changes);
-        return WriteAsync(catalogue, changes, grants, NeededFor, cancellation);
+        return WriteAsync(catalogue, changes, grants, ChangeRights.NeededFor, cancellation);
     }
 
     /// <summary>
@@ -347,7 +347,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             [new Change.Update(key, FieldValues.None, FieldValues.None)],
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, dataset, grants, context, NeededFor, token)).SaveLockedAsync(
+                await (await WritesAsync(writing, catalogue, dataset, grants, context, ChangeRights.NeededFor, token)).SaveLockedAsync(
                     writing.Connection,
                     dataset,
                     key,
@@ -371,7 +371,8 @@ public sealed class RecordGate : IAsyncDisposable
         failure.IsUncertain ? new SaveResult.Uncertain(failure) : new SaveResult.Failed(failure);
 
     private static SaveResult? Refusal(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
-        Denial(dataset, grants.For(dataset.Id), change, NeededFor(change), isUndo: false) is { } reason ? new SaveResult.Denied(reason)
+        ChangeRights.Denial(dataset, grants.For(dataset.Id), change, ChangeRights.NeededFor(change), isUndo: false) is { } reason
+            ? new SaveResult.Denied(reason)
         : ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
             ? new SaveResult.Invalid(problems)
         : null;
@@ -404,7 +405,7 @@ public sealed class RecordGate : IAsyncDisposable
         var (grant, context) = (grants.For(dataset.Id), Context(null));
         if (
             changes
-                .Changes.Select(change => Denial(dataset, grant, change, NeededFor(change), isUndo: false))
+                .Changes.Select(change => ChangeRights.Denial(dataset, grant, change, ChangeRights.NeededFor(change), isUndo: false))
                 .FirstOrDefault(reason => reason is not null) is
             { } denial
         )
@@ -420,7 +421,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, dataset, grants, context, NeededFor, token)).SaveEachAsync(
+                await (await WritesAsync(writing, catalogue, dataset, grants, context, ChangeRights.NeededFor, token)).SaveEachAsync(
                     writing.Connection,
                     dataset,
                     changes,
@@ -449,7 +450,10 @@ public sealed class RecordGate : IAsyncDisposable
         CancellationToken cancellation
     )
     {
-        if (catalogue.Find(id) is not { } dataset || Denial(dataset, grants.For(id), change, NeededFor(change), isUndo: false) is not null)
+        if (
+            catalogue.Find(id) is not { } dataset
+            || ChangeRights.Denial(dataset, grants.For(id), change, ChangeRights.NeededFor(change), isUndo: false) is not null
+        )
         {
             return [];
         }
@@ -495,7 +499,7 @@ public sealed class RecordGate : IAsyncDisposable
     public Task<SaveResult> UndoAsync(DatasetCatalogue catalogue, ChangeSet inverse, Grants grants, CancellationToken cancellation)
     {
         ArgumentNullException.ThrowIfNull(inverse);
-        return WriteAsync(catalogue, inverse, grants, NeededToUndo, cancellation);
+        return WriteAsync(catalogue, inverse, grants, ChangeRights.NeededToUndo, cancellation);
     }
 
     /// <summary>Closes the connections.</summary>
@@ -622,11 +626,11 @@ public sealed class RecordGate : IAsyncDisposable
             return new SaveResult.Denied("There is no such dataset.");
         }
 
-        var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == NeededToUndo);
+        var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == ChangeRights.NeededToUndo);
         var completed = new List<Change>();
         foreach (var change in changes.Changes)
         {
-            if (Denial(dataset, grant, change, needed(change), isUndo) is { } reason)
+            if (ChangeRights.Denial(dataset, grant, change, needed(change), isUndo) is { } reason)
             {
                 return new SaveResult.Denied(reason);
             }
@@ -703,73 +707,6 @@ public sealed class RecordGate : IAsyncDisposable
             Change.Insert insert => FieldDefault.Missing(dataset, insert.Values, grants.User, context),
             Change.Update update => update.Values,
             _ => FieldValues.None,
-        };
-
-    private static Verbs NeededFor(Change change) =>
-        change switch
-        {
-            Change.Insert => Verbs.Create,
-            Change.Update => Verbs.Update,
-            Change.Delete => Verbs.Delete,
-            _ => Verbs.All,
-        };
-
-    private static Verbs NeededToUndo(Change inverse) =>
-        inverse switch
-        {
-            Change.Delete => Verbs.Create,
-            Change.Restore => Verbs.Delete,
-            Change.Update => Verbs.Update,
-            _ => Verbs.All,
-        };
-
-    private static string? Denial(Dataset dataset, Grant grant, Change change, Verbs verb, bool isUndo)
-    {
-        if (dataset.ReadOnlyBecause is { } reason)
-        {
-            return reason;
-        }
-
-        if (!dataset.Takes.HasFlag(verb))
-        {
-            return $"The source has no way to {VerbWord(verb)} {dataset.LabelInSentence}.";
-        }
-
-        if (!grant.Allows(verb))
-        {
-            return $"You may not {VerbWord(verb)} {dataset.LabelInSentence}.";
-        }
-
-        // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
-        var seen = change switch
-        {
-            Change.Update update => update.Original,
-            Change.Delete delete => delete.Original,
-            _ => FieldValues.None,
-        };
-        if (!isUndo && seen.Fields.Any(field => !grant.Readable.Has(field)))
-        {
-            return "The edit names a field that is not there for you.";
-        }
-
-        var written = change switch
-        {
-            Change.Insert insert => insert.Values,
-            Change.Update update => update.Values,
-            _ => FieldValues.None,
-        };
-        var forbidden = written.Fields.FirstOrDefault(field => !grant.Writable.Has(field));
-        return forbidden.Value is null ? null : $"You may not change {dataset.LabelOf(forbidden).ToLowerInvariant()}.";
-    }
-
-    private static string VerbWord(Verbs verb) =>
-        verb switch
-        {
-            Verbs.Create => "add",
-            Verbs.Update => "change",
-            Verbs.Delete => "delete",
-            Verbs.View => "see",
-            _ => "do this with",
         };
 
     private static string? Refusal(DatasetCatalogue catalogue, DatasetId id, Grants grants, IEnumerable<FieldName> fields)

@@ -113,6 +113,11 @@ internal sealed class HttpProvider : SourceProvider
 
     public override Dataset Drafted(Dataset dataset, SourceSettings settings)
     {
+        if (dataset.Join is not null)
+        {
+            return dataset;
+        }
+
         var resource = Resources(settings.Requests).FirstOrDefault(one => one.Name == dataset.Table.Name);
         var takes =
             Verbs.View

@@ -72,30 +72,31 @@ internal sealed class StructureModel(
         }
 
         Source = source;
-        switch (
-            await SourceConnector.ReadStructureAsync(
-                secrets.Settings(SourceEntry.Of(source), (await workspaces.GetAsync(cancellation)).Secrets),
-                cancellation
-            )
-        )
+        var settings = secrets.Settings(SourceEntry.Of(source), (await workspaces.GetAsync(cancellation)).Secrets);
+        switch (await SourceConnector.ReadStructureAsync(settings, cancellation))
         {
             case StructureResult.Failed failed:
                 Failure = failed.Failure.Message;
                 break;
             case StructureResult.Read read:
-                await CompareAsync(read, cancellation);
+                await CompareAsync(read, settings, cancellation);
                 break;
         }
 
         return true;
     }
 
-    private async Task CompareAsync(StructureResult.Read read, CancellationToken cancellation)
+    private async Task CompareAsync(StructureResult.Read read, SourceSettings settings, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var before = await store.DatasetsAsync(cancellation, Source.Id);
         _now = read.Structure;
-        _after = DriftAcceptance.Accept(new SourceId(Source.Id), [.. before.All], Source.Structure, read.Structure, read.Evidence, format);
+        _after =
+        [
+            .. DriftAcceptance
+                .Accept(new SourceId(Source.Id), [.. before.All], Source.Structure, read.Structure, read.Evidence, format)
+                .Select(dataset => SourceConnector.Drafted(dataset, settings)),
+        ];
         Changes = StructureDrift.Compare(Source.Structure, read.Structure);
         var apps = (await drafts.AllAsync(store, cancellation)).Select(app => app.Draft).ToList();
         var labels = workspace.Roles.ToDictionary(role => role.Name, role => role.Label);
