@@ -24,28 +24,23 @@ internal sealed record ApiAsked(
     {
         var (dataset, request) = (wanted.Dataset, wanted.Request);
         Filter[] conditions = [.. RequestFormulas.Conjuncts(request.Filter), .. RequestFormulas.Conjuncts(wanted.Seen)];
-        var filters = new List<ImmutableArray<KeyValuePair<string, string>>> { ImmutableArray<KeyValuePair<string, string>>.Empty };
+        var asked = new Dictionary<string, (FieldName Field, string[] Values)>(StringComparer.Ordinal);
         var left = ImmutableArray.CreateBuilder<string>();
         foreach (var condition in conditions)
         {
-            if (
-                condition is Filter.OneOf { Values: { Length: >= 1 and <= MostValues } values } one
-                && values.All(value => value is not null)
-                && resource.Filters.TryGetValue(dataset[one.Field].Column, out var parameter)
-                && (values.Length == 1 || filters.Count == 1)
-            )
-            {
-                filters =
-                [
-                    .. filters.SelectMany(known =>
-                        values.Select(value => known.Add(KeyValuePair.Create(parameter, ApiValues.Text(value))))
-                    ),
-                ];
-            }
-            else
+            if (!IsAsked(condition))
             {
                 left.Add(Said(dataset, resource, condition));
             }
+        }
+
+        ImmutableArray<KeyValuePair<string, string>>[] filters =
+        [
+            [],
+        ];
+        foreach (var (parameter, (_, values)) in asked)
+        {
+            filters = [.. filters.SelectMany(known => values.Select(value => known.Add(KeyValuePair.Create(parameter, value))))];
         }
 
         var titled = request.Sort.Length > 0 ? "the order" : null;
@@ -54,9 +49,32 @@ internal sealed record ApiAsked(
         return new ApiAsked(
             [.. filters],
             resource.One is null ? null : Single(dataset, conditions),
-            left.Count == 0 && filters.Count == 1,
+            left.Count == 0 && filters.Length == 1,
             left.ToImmutable()
         );
+
+        // A parameter is asked for once, with what all conditions on its field leave; one parameter at the most has several values.
+        bool IsAsked(Filter condition)
+        {
+            if (
+                condition is not Filter.OneOf { Values: { Length: >= 1 and <= MostValues } values } one
+                || values.Contains(null)
+                || !resource.Filters.TryGetValue(dataset[one.Field].Column, out var parameter)
+            )
+            {
+                return false;
+            }
+
+            string[] texts = [.. values.Select(ApiValues.Text).Distinct(StringComparer.Ordinal)];
+            var isKnown = asked.TryGetValue(parameter, out var known);
+            var isAsked = isKnown ? known.Field == one.Field : texts.Length == 1 || asked.Values.All(other => other.Values.Length <= 1);
+            if (isAsked)
+            {
+                asked[parameter] = (one.Field, isKnown ? [.. known.Values.Intersect(texts, StringComparer.Ordinal)] : texts);
+            }
+
+            return isAsked;
+        }
     }
 
     private static string Said(Dataset dataset, ApiResource resource, Filter condition) =>

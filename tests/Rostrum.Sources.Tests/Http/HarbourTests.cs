@@ -291,6 +291,35 @@ public sealed class HarbourTests
         );
     }
 
+    [Theory]
+    [InlineData("SKS", "port=SKS")]
+    [InlineData("ELM", null)]
+    public async Task A_parameter_is_asked_for_once_when_policy_and_request_narrow_by_the_same_field(string port, string? asked)
+    {
+        var (source, catalogue, bookings) = await ConnectedAsync();
+        await using var _ = source;
+        var own = new Filter.OneOf(new("port_code"), ["SKS"]);
+        var grants = Grants.Of(new HashSet<string> { "agent" }, [Policy.On("agent", bookings.Id, Verbs.View) with { Condition = own }]);
+        var calls = new List<SourceCall>();
+        var request = new ReadRequest(bookings.Id)
+        {
+            Fields = [new("port_code")],
+            Filter = new Filter.OneOf(new("port_code"), [port]),
+            Counted = true,
+            Window = new PageWindow.FromStart(0, 500),
+        };
+        var rows = Assert.IsType<ReadResult.Rows>(
+            await source.Gate.Watched(calls.Add).ReadAsync(catalogue, request, grants, CancellationToken.None)
+        );
+        var all = await Gates.RowsAsync(source.Gate, catalogue, request with { Filter = own });
+        Assert.Equal(asked is null ? 0 : all.Records.Length, rows.Records.Length);
+        Assert.Equal(rows.Records.Length, rows.Count!.Number);
+        Assert.NotEmpty(all.Records);
+        Assert.Equal(asked is null ? 0 : 1, calls.Count);
+        Assert.All(calls, call => Assert.Contains(asked!, call.Text, StringComparison.Ordinal));
+        Assert.All(calls, call => Assert.Equal(2, call.Text.Split("port=").Length));
+    }
+
     [Fact]
     public async Task A_wrong_password_is_said_and_never_shown()
     {

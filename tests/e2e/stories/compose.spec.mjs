@@ -72,6 +72,14 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
 
   await test.step('master and detail: vessels, the selected one, its defects, a form that changes it', async () => {
     await add(page, '', 'Input', 'input');
+    await page.getByRole('button', { name: 'Add a panel' }).first().click();
+    const dialog = page.getByRole('dialog', { name: 'Add a panel' });
+    await chooseRecords(dialog, 'Vessels');
+    const kind = dialog.getByRole('button', { name: /^Form/ });
+    const before = await kind.boundingBox();
+    await expect(dialog.getByRole('button', { name: 'Vessels in rows' })).toBeVisible();
+    expect(await kind.boundingBox(), 'Nothing moves under the pointer when what is suggested comes.').toEqual(before);
+    await dialog.getByRole('button', { name: 'Close' }).click();
     await add(page, 'Vessels', 'Table', 'vessels');
     await formula(page, 'Filter', 'OR(ISEMPTY(input.value), CONTAINS(name, input.value))');
     await add(page, 'Vessels', 'Record', 'vessel_record');
