@@ -55,11 +55,17 @@ public sealed class CheckTests
     [InlineData("(rating = ANY (ARRAY[1, 2, 5]))", "OR(rating = 1, rating = 2, rating = 5) | Rating must be 1 or 2 or 5.")]
     [InlineData("rating IN (1, 2)", "OR(rating = 1, rating = 2) | Rating must be 1 or 2.")]
     [InlineData("(NOT (rating < 0))", "rating >= 0 | Rating must be at least 0.")]
+    [InlineData("(iata_code ~ '^[A-Z]{3}$'::text)", "MATCHES(iata_code, \"^[A-Z]{3}$\") | IATA code must look like “ABC”.")]
+    [InlineData("(iata_code ~~ 'BF-%'::text)", "STARTSWITH(iata_code, \"BF-\") | IATA code must start with “BF-”.")]
     public void A_check_becomes_rules(string check, params string[] rules) =>
         Assert.Equal(rules, Draft(check).Rules.Cast<Rule.Holds>().Select(rule => $"{rule.Must} | {rule.Message}".Replace('\u00a0', ' ')));
 
     [Theory]
-    [InlineData("(iata_code ~ '^[A-Z]+$'::text)")]
+    [InlineData("(iata_code ~ '^[[:upper:]]+$'::text)")]
+    [InlineData("(iata_code ~ '[A-Z]'::text)")]
+    [InlineData("(iata_code ~* '^[A-Z]+$'::text)")]
+    [InlineData("(iata_code !~ '^[A-Z]+$'::text)")]
+    [InlineData("(iata_code ~~ 'B_-%'::text)")]
     [InlineData("(iata_code <> ''::text)")]
     [InlineData("(starts_on IS NOT NULL)")]
     [InlineData("((unit_price * (2)::numeric) > (10)::numeric)")]
@@ -67,6 +73,21 @@ public sealed class CheckTests
     [InlineData("(unknown > 0)")]
     [InlineData("")]
     public void What_conditions_cannot_say_gives_no_rule(string check) => Assert.Empty(Draft(check).Rules);
+
+    [Theory]
+    [InlineData("^BF-[0-9]+$", "BF-1")]
+    [InlineData("^[A-Z]{2}\\d{3,5}$", "AB123")]
+    [InlineData("^[a-z_]+\\.[a-z]{2,}$", "a.bc")]
+    [InlineData("^[A-Za-z0-9]{4}/?$", "ABCD")]
+    [InlineData("^(a|b)$", null)]
+    [InlineData("^a", null)]
+    [InlineData("^$", null)]
+    public void A_simple_pattern_has_an_example_that_fits(string pattern, string? example)
+    {
+        var given = SimplePattern.Read(pattern)?.Example();
+        Assert.Equal(example, given);
+        Assert.True(given is null || System.Text.RegularExpressions.Regex.IsMatch(given, pattern, default, TimeSpan.FromSeconds(1)));
+    }
 
     [Fact]
     public void A_check_over_several_fields_holds_where_they_are_given()

@@ -6,7 +6,8 @@ using Rostrum.Core.Datasets.Rules;
 namespace Rostrum.Core.Datasets.Drafting;
 
 /// <summary>
-/// Reads the condition of a CHECK constraint: comparisons, BETWEEN, IN, IS NULL and lengths, joined by AND, OR and NOT. What databases add
+/// Reads the condition of a CHECK constraint: comparisons, BETWEEN, IN, IS NULL, lengths and PostgreSQL's patterns (<c>~</c>, and
+/// <c>~~</c>, as it writes LIKE), joined by AND, OR and NOT. What databases add
 /// to what was written (casts, parentheses, <c>= ANY (ARRAY[…])</c>) is read past.
 /// </summary>
 public sealed partial class CheckCondition
@@ -22,7 +23,7 @@ public sealed partial class CheckCondition
     }
 
     [GeneratedRegex(
-        """'([^']|'')*'|"([^"]|"")+"|`[^`]+`|\d+(\.\d+)?|[\p{L}_][\p{L}\p{N}_$]*|::|<=|>=|<>|!=|\S""",
+        """'([^']|'')*'|"([^"]|"")+"|`[^`]+`|\d+(\.\d+)?|[\p{L}_][\p{L}\p{N}_$]*|::|<=|>=|<>|!=|~~|\S""",
         RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
         matchTimeoutMilliseconds: 1000
     )]
@@ -128,6 +129,11 @@ public sealed partial class CheckCondition
         if (Skip("IN"))
         {
             return Skip("(") && List(")") is { } list ? OneOf(left, list, not) : null;
+        }
+
+        if (Next is "~" or "~~")
+        {
+            return _tokens[_at++] is var pattern && !not && Value() is { Literal: { } text } ? Pattern(left, pattern, text) : null;
         }
 
         var sign = Next;
@@ -300,6 +306,31 @@ public sealed partial class CheckCondition
             "=" when Length(of, ">=", length) is { } least && Length(of, "<=", length) is { } most => new Condition.All([least, most]),
             _ => null,
         };
+
+    private Condition.Test? Pattern(Part of, string sign, string pattern)
+    {
+        if (of is not { Name: { } name, IsLength: false } || _columns[name].Type is not FieldType.Text)
+        {
+            return null;
+        }
+
+        if (sign == "~")
+        {
+            return SimplePattern.Read(pattern) is null ? null : Test(of, Question.Matches, new Operand.Value(pattern));
+        }
+
+        var wanted = pattern.Trim('%');
+        Question? question = (pattern.StartsWith('%'), pattern.EndsWith('%')) switch
+        {
+            (true, true) => Question.Contains,
+            (false, true) => Question.StartsWith,
+            (true, false) => Question.EndsWith,
+            (false, false) => Question.Is,
+        };
+        return wanted.Length == 0 || wanted.AsSpan().ContainsAny('%', '_', '\\')
+            ? null
+            : Test(of, question.Value, new Operand.Value(wanted));
+    }
 
     private Condition.Test? OneOf(Part of, List<Part> list, bool not)
     {

@@ -48,8 +48,17 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
                 );
         }
 
-        var parts = new List<FieldPath>();
         var code = Code(table, fields, relations);
+        if (code is null && Group(table, fields, relations, simpleTitleOf) is { } group)
+        {
+            var labels = string.Join(" and ", group.Select(part => $"“{part.Label}”"));
+            return new TitleGuess(
+                [.. group.Select(part => part.Path)],
+                $"No field is called a name, and {labels} together are different in each record."
+            );
+        }
+
+        var parts = new List<FieldPath>();
         if (code is not null)
         {
             parts.Add(FieldPath.Of(code.Name));
@@ -93,6 +102,40 @@ public sealed record TitleGuess(ImmutableArray<FieldPath> Paths, string Because)
         fields.FirstOrDefault(field =>
             field.Type is FieldType.Text && table.IsUnique(field.Column) && relations.All(relation => relation.Field != field.Name)
         );
+
+    // What tells the records apart together, where each part says something to people: the row of a theatre and the number of a seat.
+    private static (FieldPath Path, string Label)[]? Group(
+        TableStructure table,
+        ImmutableArray<Field> fields,
+        ImmutableArray<Relation> relations,
+        Func<DatasetId, FieldName?> simpleTitleOf
+    )
+    {
+        return table
+            .UniqueKeys.Add(table.PrimaryKey)
+            .Where(key => key.Length is 2 or 3)
+            .Select(key => key.Select(Part).ToArray())
+            .FirstOrDefault(key => key.All(part => part is not null))
+            ?.Select(part => part!.Value)
+            .ToArray();
+
+        (FieldPath, string)? Part(string column)
+        {
+            var field = fields.FirstOrDefault(field => field.Column == column);
+            if (field is null || relations.FirstOrDefault(relation => relation.Field == field.Name) is not { } relation)
+            {
+                return
+                    field is { Required: true, Type: FieldType.Text { Long: false } or FieldType.Choice or FieldType.Integer }
+                    || field is { Required: true, Type.HasDay: true }
+                    ? (FieldPath.Of(field.Name), field.Label)
+                    : null;
+            }
+
+            return field.Required && simpleTitleOf(relation.Target) is { } title
+                ? (new FieldPath([relation.Name], title), relation.Label)
+                : null;
+        }
+    }
 
     private static Field[] Texts(ImmutableArray<Field> fields, ImmutableArray<Relation> relations) =>
         [.. fields.Where(field => field.Type is FieldType.Text { Long: false } && relations.All(relation => relation.Field != field.Name))];

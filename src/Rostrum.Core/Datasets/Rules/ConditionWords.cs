@@ -99,6 +99,8 @@ public static class ConditionWords
             Question.Contains => $"{(demands ? "must contain" : "contains")} {operand}",
             Question.StartsWith => $"{(demands ? "must start" : "starts")} with {operand}",
             Question.EndsWith => $"{(demands ? "must end" : "ends")} with {operand}",
+            Question.Matches when test.Operand is Operand.Value { Is: string pattern } && SimplePattern.Read(pattern) is { } simple =>
+                $"{(demands ? "must look" : "looks")} like “{simple.Example()}”",
             Question.Matches => $"{(demands ? "must fit" : "fits")} the pattern {operand}",
             Question.IsNot when demands => $"must not be {operand}",
             Question.IsNoneOf when demands => $"must not be {operand}",
