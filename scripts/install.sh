@@ -37,7 +37,7 @@ need_tools() {
 }
 
 need_chromium() {
-  have chromium || step "Installing Chromium" debian_install chromium
+  have chromium-headless-shell || step "Installing Chromium" debian_install chromium-headless-shell
 }
 
 need_npm() {

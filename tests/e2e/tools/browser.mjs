@@ -2,7 +2,7 @@
 import { chromium } from '@playwright/test';
 
 export const launchOptions = {
-  executablePath: process.env.ROSTRUM_CHROMIUM ?? '/usr/bin/chromium',
+  executablePath: process.env.ROSTRUM_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
   args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
 };
 
