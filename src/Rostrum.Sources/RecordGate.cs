@@ -16,6 +16,9 @@ public interface ISourceDirectory
 {
     /// <summary>A source's settings, or null where there is no such source.</summary>
     ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation);
+
+    /// <summary>Hears that a source could not do what it was asked; nobody waits for what is done about it.</summary>
+    void Failed(SourceId source, SourceFailure failure) { }
 }
 
 /// <summary>The only door to records. It takes a request and the grants of who makes it, and lets through what the grants allow.</summary>
@@ -839,11 +842,17 @@ public sealed class RecordGate : IAsyncDisposable
         }
         catch (EndUncertainException exception)
         {
-            return failed(call.Failed(source.FailureOf(exception.InnerException!) with { IsUncertain = true }));
+            return failed(Noted(source.FailureOf(exception.InnerException!) with { IsUncertain = true }));
         }
         catch (Exception exception) when (source.IsExpected(exception))
         {
-            return failed(call.Failed(source.FailureOf(exception)));
+            return failed(Noted(source.FailureOf(exception)));
+        }
+
+        SourceFailure Noted(SourceFailure failure)
+        {
+            _sources.Failed(dataset.Source, failure);
+            return call.Failed(failure);
         }
     }
 }

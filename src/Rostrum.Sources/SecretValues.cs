@@ -10,6 +10,9 @@ public sealed class SecretValues(IEnumerable<KeyValuePair<string, string>> value
     /// <summary>None.</summary>
     public static SecretValues None { get; } = new([]);
 
+    /// <summary>Their names.</summary>
+    public IEnumerable<string> Names => All.Keys;
+
     internal ImmutableSortedDictionary<string, string> All { get; } = values.ToImmutableSortedDictionary(StringComparer.OrdinalIgnoreCase);
 
     /// <summary>A text with dots in the place of every secret.</summary>

@@ -13,4 +13,7 @@ public sealed record SourceCall(SourceId Source, string Text, ImmutableArray<str
 {
     /// <summary>What memory did with the answer, and why; null where it did nothing.</summary>
     public string? Note { get; init; }
+
+    /// <summary>The statement that makes an index with which it would be quicker; null where none is known.</summary>
+    public string? Index { get; init; }
 }

@@ -38,6 +38,7 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
             new("UserName", "User", SettingInput.Text) { Missing = "Write the user who connects." },
             new("Password", "Password", SettingInput.Secret),
             new("Encrypted", "Refuse a connection that is not encrypted", SettingInput.Toggle),
+            .. Sql.ServerCertificate.Settings,
         ];
 }
 

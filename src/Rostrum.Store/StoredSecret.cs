@@ -12,6 +12,14 @@ public sealed class StoredSecret
 
     /// <summary>The name of who set the value last.</summary>
     public required string ChangedBy { get; set; }
+
+    /// <summary>When a source that names it was asked something last; null where none was yet.</summary>
+    public DateTimeOffset? UsedAt { get; set; }
+
+    /// <summary>The name of whose request that was, blank where it was nobody's, and of the source.</summary>
+    public string UsedBy { get; set; } = "";
+
+    public string UsedIn { get; set; } = "";
 }
 
 /// <summary>A token that an API gave, for all nodes.</summary>

@@ -37,4 +37,9 @@ public sealed class StoredSource
 
     public required SourceStructure Structure { get; set; }
     public DateTimeOffset ReadAt { get; set; }
+
+    /// <summary>When it failed last, and what was said of it; null where it never did.</summary>
+    public DateTimeOffset? FailedAt { get; set; }
+
+    public string? Failure { get; set; }
 }

@@ -54,6 +54,7 @@ internal static class RostrumApplication
         services.AddProxies(configuration["ROSTRUM_PROXIES"]);
         services.AddSingleton(new SourceFiles(configuration["ROSTRUM_FILES"]));
         services.AddSingleton<SourceSecrets>();
+        services.AddSingleton<SourceNotes>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<IApiTokens, StoredApiTokens>();
         services.AddSingleton<RecordGate>();

@@ -8,7 +8,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.Tests;
 
 /// <summary>An API is connected, tables are made of its requests, secrets go where they may and are shown nowhere.</summary>
-public sealed class ApiSourceTests(DemoApplication application) : IClassFixture<DemoApplication>
+public sealed class ApiSourceTests(LoggedApplication application) : IClassFixture<LoggedApplication>
 {
     private const string New = "/build/sources/new?kind=http";
     private const string Planted = "planted-secret-9000";
@@ -113,6 +113,13 @@ public sealed class ApiSourceTests(DemoApplication application) : IClassFixture<
 
         seen.Add((await bea.PageAsync($"{source}/settings")).DocumentElement.OuterHtml);
         seen.Add((await bea.PageAsync("/build")).DocumentElement.OuterHtml);
+        Assert.Contains("by Bea Holm in Harbour", await LastUsedAsync(bea), StringComparison.Ordinal);
+
+        // One more call that fails, for the log to tell of it.
+        await harbour.StopAsync();
+        seen.Add((await bea.PageAsync(saved.Headers.Location!.ToString())).DocumentElement.OuterHtml);
+        seen.AddRange(application.Logged);
+        Assert.NotEmpty(application.Logged);
         Assert.All(seen, page => Assert.DoesNotContain(Planted, page, StringComparison.Ordinal));
         Assert.All(seen, page => Assert.DoesNotContain(HarbourOffice.Password, page, StringComparison.Ordinal));
 
@@ -122,6 +129,21 @@ public sealed class ApiSourceTests(DemoApplication application) : IClassFixture<
         Assert.All(store.ApiTokens.ToList(), token =>
             Assert.DoesNotMatch(new Regex("^[0-9A-F]{32}$", RegexOptions.None, TimeSpan.FromSeconds(1)), token.ProtectedToken)
         );
+    }
+
+    // It is written down beside the request that uses it.
+    private static async Task<string> LastUsedAsync(Visitor builder)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            var cell = (await builder.PageAsync("/build/secrets")).QuerySelector("[data-label='Last used']")!.TextContent;
+            if (tries == 50 || !cell.Contains("not yet", StringComparison.Ordinal))
+            {
+                return cell;
+            }
+
+            await Task.Delay(100);
+        }
     }
 
     [Fact]

@@ -16,7 +16,7 @@ using Rostrum.Web.Security;
 namespace Rostrum.Web.Tests;
 
 /// <summary>The whole application with the demo, on databases of its own: copies of ones that are made once for all suites.</summary>
-public sealed class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
+public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
 {
     private static readonly Lazy<Task<string>> Template = new(LoadTemplateAsync);
 

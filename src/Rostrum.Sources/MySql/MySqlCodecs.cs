@@ -83,6 +83,9 @@ internal sealed class MySqlYesNo : MySqlCodec<FieldType.YesNo>
 
 internal sealed class MySqlDate : MySqlCodec<FieldType.Date>
 {
+    // A date of zeros, in whole or in part.
+    public override Unreadable Unfit { get; } = new("no date");
+
     public override object Read(DbDataReader reader, int index) => reader.GetFieldValue<DateOnly>(index);
 }
 
@@ -98,6 +101,9 @@ internal sealed class MySqlTime : MySqlCodec<FieldType.Time>
 
 internal sealed class MySqlInstant : MySqlCodec<FieldType.Instant>
 {
+    // A date of zeros, in whole or in part.
+    public override Unreadable Unfit { get; } = new("no date");
+
     public override object Read(DbDataReader reader, int index) =>
         new DateTimeOffset(DateTime.SpecifyKind(reader.GetDateTime(index), DateTimeKind.Utc));
 
@@ -106,6 +112,9 @@ internal sealed class MySqlInstant : MySqlCodec<FieldType.Instant>
 
 internal sealed class MySqlLocalDateTime : MySqlCodec<FieldType.LocalDateTime>
 {
+    // A date of zeros, in whole or in part.
+    public override Unreadable Unfit { get; } = new("no date");
+
     public override object Read(DbDataReader reader, int index) =>
         DateTime.SpecifyKind(reader.GetDateTime(index), DateTimeKind.Unspecified);
 }

@@ -69,14 +69,17 @@ internal sealed class MySqlDialect : SqlDialect
 
     public override string PlainlyEqual(SqlColumn column, SqlValue constant, ISqlParameters parameters) =>
         column.Field.Type is FieldType.Text or FieldType.Choice
-            ? $"({column.Sql} = {constant.Text} AND BINARY {column.Sql} = BINARY {constant.Text})"
+            ? $"({column.Sql} = {constant.Text} AND {Bytes(column.Sql)} = BINARY {constant.Text})"
             : $"{column.Sql} = {constant.Text}";
 
     public override string? PlainlyOrdered(SqlColumn column, Operator sign, SqlValue constant, ISqlParameters parameters) =>
         column.Field.Type is FieldType.Integer or FieldType.Number ? $"{column.Sql} {sign.Sign()} {constant.Text}" : null;
 
     public override string Comparable(SqlValue value) =>
-        value.Type is FormulaType.Text or FormulaType.Choice ? $"BINARY {value.Text}" : value.Text;
+        value.Type is FormulaType.Text or FormulaType.Choice ? Bytes(value.Text) : value.Text;
+
+    /// <summary>The bytes of a text in Unicode, whatever character set it is kept in.</summary>
+    public static string Bytes(string text) => $"BINARY CONVERT({text} USING utf8mb4)";
 
     public override string? AsText(SqlValue value) =>
         value.Type switch

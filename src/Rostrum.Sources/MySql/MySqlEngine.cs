@@ -22,6 +22,7 @@ internal sealed class MySqlEngine : SqlEngine
 
     public override DbDataSource Open(SourceSettings settings)
     {
+        var certificate = ServerCertificate.Of(settings);
         var text = new MySqlConnectionStringBuilder
         {
             Server = settings.Host,
@@ -29,7 +30,7 @@ internal sealed class MySqlEngine : SqlEngine
             Database = settings.Database,
             UserID = settings.User,
             Password = settings.Password,
-            SslMode = settings.Encrypted ? MySqlSslMode.Required : MySqlSslMode.Preferred,
+            SslMode = settings.Encrypted || certificate.IsChecked ? MySqlSslMode.Required : MySqlSslMode.Preferred,
             ConnectionTimeout = 5,
             DefaultCommandTimeout = 15,
             MaximumPoolSize = TableTurns.Connections,
@@ -38,13 +39,16 @@ internal sealed class MySqlEngine : SqlEngine
             AllowUserVariables = false,
         };
         return new MySqlDataSourceBuilder(text.ConnectionString)
+            .UseRemoteCertificateValidationCallback(certificate.Accepts)
             .UseConnectionOpenedCallback(
                 async (context, cancellation) =>
                 {
-                    // Moments are those of UTC, and what does not fit is refused instead of being cut.
+                    // Moments are those of UTC, what does not fit is refused instead of being cut, and no server reads a statement in a way
+                    // of its own.
                     await using var command = context.Connection.CreateCommand();
                     command.CommandText =
-                        "SET time_zone = '+00:00', sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION')";
+                        "SET time_zone = '+00:00', "
+                        + "sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO,NO_ZERO_DATE,NO_ZERO_IN_DATE'";
                     await command.ExecuteNonQueryAsync(cancellation);
                     if (settings.ReadsOnly)
                     {
@@ -78,13 +82,13 @@ internal sealed class MySqlEngine : SqlEngine
     public override string Equals(Field field, string column, IReadOnlyList<string> values) =>
         field.Type is FieldType.Text or FieldType.Choice
             ? $"({base.Equals(field, column, values)} AND "
-                + $"{base.Equals(field, $"BINARY {column}", [.. values.Select(value => $"BINARY {value}")])})"
+                + $"{base.Equals(field, MySqlDialect.Bytes(column), [.. values.Select(value => $"BINARY {value}")])})"
             : base.Equals(field, column, values);
 
     public override string Ordered(string term, bool descending, bool nullable, bool blanksFirst) =>
         $"{(nullable ? $"({term} IS NULL){(blanksFirst ? " DESC" : "")}, " : "")}{term}{(descending ? " DESC" : "")}";
 
-    public override string ByCodePoints(string column, Field field) => $"BINARY {column}";
+    public override string ByCodePoints(string column, Field field) => MySqlDialect.Bytes(column);
 
     public override string Lock(string alias) => " FOR UPDATE";
 
@@ -98,6 +102,9 @@ internal sealed class MySqlEngine : SqlEngine
         $"SELECT get_lock({sql.Text($"rostrum {table}")}, {SecondsToWait})";
 
     public override string Explain(string statement, bool run) => $"{(run ? "ANALYZE" : "EXPLAIN")} FORMAT=JSON {statement}";
+
+    public override bool ReadsAll(IEnumerable<string> explained, TableName table) =>
+        explained.Any(text => text.Contains("\"access_type\": \"ALL\"", StringComparison.Ordinal));
 
     public override string ReadExplained(DbDataReader row) => Convert.ToString(row.GetValue(0), CultureInfo.InvariantCulture) ?? "";
 

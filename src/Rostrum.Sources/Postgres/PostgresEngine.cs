@@ -22,6 +22,7 @@ internal sealed class PostgresEngine : SqlEngine
 
     public override DbDataSource Open(SourceSettings settings)
     {
+        var certificate = ServerCertificate.Of(settings);
         var text = new NpgsqlConnectionStringBuilder
         {
             Host = settings.Host,
@@ -29,7 +30,7 @@ internal sealed class PostgresEngine : SqlEngine
             Database = settings.Database,
             Username = settings.User,
             Password = settings.Password,
-            SslMode = settings.Encrypted ? SslMode.Require : SslMode.Prefer,
+            SslMode = settings.Encrypted || certificate.IsChecked ? SslMode.Require : SslMode.Prefer,
             Timeout = 5,
             CommandTimeout = 15,
             MaxPoolSize = TableTurns.Connections,
@@ -42,7 +43,9 @@ internal sealed class PostgresEngine : SqlEngine
             Options = settings.ReadsOnly ? "-c default_transaction_read_only=on -c statement_timeout=15s" : null,
             IncludeErrorDetail = false,
         };
-        return new NpgsqlDataSourceBuilder(text.ConnectionString).Build();
+        return new NpgsqlDataSourceBuilder(text.ConnectionString)
+            .UseSslClientAuthenticationOptionsCallback(options => options.RemoteCertificateValidationCallback = certificate.Accepts)
+            .Build();
     }
 
     public override SqlCodec CodecOf(FieldType type) => PostgresCodec.Of(type);
@@ -102,6 +105,9 @@ internal sealed class PostgresEngine : SqlEngine
     }
 
     public override string Explain(string statement, bool run) => $"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}";
+
+    public override bool ReadsAll(IEnumerable<string> explained, TableName table) =>
+        explained.Any(line => line.Contains($"Seq Scan on {table.Name} ", StringComparison.Ordinal));
 
     public override string ReadExplained(DbDataReader row) => row.GetString(0);
 

@@ -1,4 +1,5 @@
 using System.Net.Sockets;
+using System.Security.Authentication;
 
 namespace Rostrum.Sources.Sql;
 
@@ -38,10 +39,20 @@ internal static class ServerFailures
             $"The connection to {settings.Host}, port {settings.Port}, broke. Try again; if it goes on, ask whoever runs the server."
         );
 
-    /// <summary>What the network says of the machine, where it is that; null where the reason is another.</summary>
+    /// <summary>What the network, or the encryption, says of the machine, where it is that; null where the reason is another.</summary>
     public static SourceFailure? Unreached(Exception exception, SourceSettings settings) =>
         Inner<SocketException>(exception)?.SocketErrorCode switch
         {
+            _ when Inner<AuthenticationException>(exception) is not null => new(
+                FailureReason.Other,
+                $"The certificate of {settings.Host} is not valid: it is for another name, out of date, or not signed by the authority "
+                    + "that counts here."
+            ),
+            _ when exception.Message.Contains("SSL", StringComparison.Ordinal) => new(
+                FailureReason.Other,
+                $"The server at {settings.Host} does not encrypt, and this connection demands it. Have TLS switched on there, or do "
+                    + "without it here."
+            ),
             SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData => UnknownHost(settings),
             SocketError.ConnectionRefused => new(
                 FailureReason.Refused,

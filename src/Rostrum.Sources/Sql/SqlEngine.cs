@@ -144,6 +144,14 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>The statement that asks how another would be carried out.</summary>
     public abstract string Explain(string statement, bool run);
 
+    /// <summary>The statement that makes an index.</summary>
+    public string IndexOn(TableName table, IReadOnlyList<string> columns) =>
+        $"CREATE INDEX {Quote($"{table.Name}_by_{string.Join('_', columns)}")} "
+        + $"ON {Quote(table)} ({string.Join(", ", columns.Select(Quote))})";
+
+    /// <summary>Whether that answer says that a table is read from its first row to its last.</summary>
+    public abstract bool ReadsAll(IEnumerable<string> explained, TableName table);
+
     /// <summary>A line of the answer to that.</summary>
     public abstract string ReadExplained(DbDataReader row);
 

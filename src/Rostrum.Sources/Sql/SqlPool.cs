@@ -34,9 +34,7 @@ internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISour
     public Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation)
     {
         var statements = wanted.Dataset is { Query: null, Join: null } ? Statements.Of(this, gathering) : Statements.Of(Reading, null);
-        return Task.FromResult(
-            new Look(wanted.Told is { } told ? new WatchedStatements(statements, wanted.Dataset.Source, told) : statements, wanted.Request)
-        );
+        return Task.FromResult(new Look(wanted.Told is null ? statements : new WatchedStatements(statements, wanted), wanted.Request));
     }
 
     public async Task<Writing> WriteAsync(Dataset dataset, IReadOnlyCollection<Change> changes, CancellationToken cancellation) =>

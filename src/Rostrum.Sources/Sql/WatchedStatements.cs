@@ -6,10 +6,14 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Sql;
 
-/// <summary>Carries out statements as others do, and tells of each what it took.</summary>
-internal sealed class WatchedStatements(Statements statements, SourceId source, Action<SourceCall> told) : Statements
+/// <summary>
+/// Carries out statements as others do, and tells of each what it took; of one that is slow also which index would help, where the database
+/// says that it reads a whole table for it.
+/// </summary>
+internal sealed class WatchedStatements(Statements statements, Wanted wanted) : Statements
 {
     private const int LongestValue = 200;
+    private static readonly TimeSpan Slow = TimeSpan.FromMilliseconds(100);
 
     public override SqlEngine Engine => statements.Engine;
 
@@ -19,8 +23,31 @@ internal sealed class WatchedStatements(Statements statements, SourceId source, 
     {
         var began = Stopwatch.GetTimestamp();
         var rows = await statements.RowsAsync(sql, row, cancellation);
-        told(new SourceCall(source, sql.ToString(), [.. sql.Parameters.Select(Value)], Stopwatch.GetElapsedTime(began), rows.Count));
+        var took = Stopwatch.GetElapsedTime(began);
+        wanted.Told!(
+            new SourceCall(wanted.Dataset.Source, sql.ToString(), [.. sql.Parameters.Select(Value)], took, rows.Count)
+            {
+                Index = took < Slow ? null : await IndexAsync(sql, cancellation),
+            }
+        );
         return rows;
+    }
+
+    private async Task<string?> IndexAsync(SqlText sql, CancellationToken cancellation)
+    {
+        var (dataset, statement) = (wanted.Dataset, sql.ToString());
+        var columns = IndexProposal.Columns(dataset, wanted.Request, wanted.Seen);
+        if (dataset is not { Query: null, Join: null } || columns.IsEmpty || !statement.StartsWith("SELECT", StringComparison.Ordinal))
+        {
+            return null;
+        }
+
+        var explained = await statements.RowsAsync(
+            sql.Copy().Add(Engine.Explain(statement, run: false)),
+            Engine.ReadExplained,
+            cancellation
+        );
+        return Engine.ReadsAll(explained, dataset.Table) ? Engine.IndexOn(dataset.Table, columns) : null;
     }
 
     private static string Value(DbParameter parameter) =>

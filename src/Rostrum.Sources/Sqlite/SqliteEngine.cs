@@ -81,6 +81,10 @@ internal sealed class SqliteEngine : SqlEngine
 
     public override string Explain(string statement, bool run) => $"EXPLAIN QUERY PLAN {statement}";
 
+    // The name there is the one that the table has in the statement.
+    public override bool ReadsAll(IEnumerable<string> explained, TableName table) =>
+        explained.Any(line => line.StartsWith("SCAN ", StringComparison.Ordinal) && !line.Contains(" USING ", StringComparison.Ordinal));
+
     public override string ReadExplained(DbDataReader row) => row.GetString(3);
 
     public override bool CanBatch => false;

@@ -16,6 +16,9 @@ internal static partial class SqliteStructureReader
     [GeneratedRegex(@"\bCHECK\s*\(", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 1000)]
     private static partial Regex CheckBegins { get; }
 
+    [GeneratedRegex(@"\bWITHOUT\s+ROWID\b", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant, 1000)]
+    private static partial Regex WithoutNumbers { get; }
+
     public static async Task<SourceStructure> ReadAsync(DbConnection connection, CancellationToken cancellation)
     {
         var named = await PlainQuery.ListAsync(
@@ -106,6 +109,7 @@ internal static partial class SqliteStructureReader
             {
                 Name = new TableName("", table),
                 IsView = isView,
+                EstimatedRows = isView || WithoutNumbers.IsMatch(sql) ? null : await LastNumberAsync(connection, table, cancellation),
                 Columns = structure.ToImmutable(),
                 PrimaryKey = [.. key.Select(column => column.Name)],
                 UniqueKeys = [.. unique.GroupBy(part => part.Index).Select(index => index.Select(part => part.Column).ToImmutableArray())],
@@ -155,6 +159,17 @@ internal static partial class SqliteStructureReader
             _ => new FieldType.Text(),
         };
     }
+
+    // Each row has a number, counted up: the last one is about how many there are, and is found without counting.
+    private static async Task<long> LastNumberAsync(DbConnection connection, string table, CancellationToken cancellation) =>
+        (
+            await PlainQuery.ListAsync(
+                connection,
+                $"SELECT max(_rowid_) FROM {SqlIdentifier.Quote(table)}",
+                row => row.IsDBNull(0) ? 0 : row.GetInt64(0),
+                cancellation
+            )
+        )[0];
 
     private static async Task<FieldType> TypeOfValuesAsync(
         DbConnection connection,

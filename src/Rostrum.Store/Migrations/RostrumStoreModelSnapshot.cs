@@ -719,6 +719,20 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("protected_value");
 
+                    b.Property<DateTimeOffset?>("UsedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_at");
+
+                    b.Property<string>("UsedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("used_by");
+
+                    b.Property<string>("UsedIn")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("used_in");
+
                     b.HasKey("Name")
                         .HasName("pk_secrets");
 
@@ -740,6 +754,14 @@ namespace Rostrum.Store.Migrations
                     b.Property<bool>("Encrypted")
                         .HasColumnType("boolean")
                         .HasColumnName("encrypted");
+
+                    b.Property<DateTimeOffset?>("FailedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("failed_at");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("text")
+                        .HasColumnName("failure");
 
                     b.Property<string>("Host")
                         .IsRequired()

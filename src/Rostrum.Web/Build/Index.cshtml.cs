@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Sources;
@@ -9,7 +10,8 @@ using Rostrum.Web.Build.Sources;
 namespace Rostrum.Web.Build;
 
 /// <summary>What the workspace has: apps and sources.</summary>
-internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets) : PageModel
+internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets, RecordFormat format)
+    : PageModel
 {
     public ImmutableArray<AppDraft> Apps { get; private set; } = [];
 
@@ -26,10 +28,20 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCac
         await store.Sources.AsNoTracking().FirstOrDefaultAsync(stored => stored.Id == source, cancellation) is { } found
             ? Partial(
                 "/Build/_Health.cshtml",
-                await SourceConnector.AskAsync(
-                    secrets.Settings(SourceEntry.Of(found), (await workspaces.GetAsync(cancellation)).Secrets),
-                    cancellation
+                new SourceHealth(
+                    await SourceConnector.AskAsync(
+                        secrets.Settings(SourceEntry.Of(found), (await workspaces.GetAsync(cancellation)).Secrets),
+                        cancellation
+                    ),
+                    found.FailedAt is { } at ? format.Display(new FieldType.Instant(), at) : null,
+                    found.Failure
                 )
             )
             : NotFound();
 }
+
+/// <summary>How a source is.</summary>
+/// <param name="Now">Why it does not answer; null where it does.</param>
+/// <param name="FailedAt">When it could not do last what it was asked; null where it always could.</param>
+/// <param name="Failure">What was said of that.</param>
+internal sealed record SourceHealth(SourceFailure? Now, string? FailedAt, string? Failure);

@@ -68,6 +68,47 @@ public sealed class EngineTests
         Assert.True(catalogue.Named("vessels")[new("name")].Required);
     }
 
+    [Fact]
+    public async Task A_file_tells_about_how_many_rows_its_tables_have()
+    {
+        await using var source = await EngineSource.CreateAsync(
+            "sqlite",
+            [.. Schema, "CREATE TABLE codes (code text PRIMARY KEY) WITHOUT ROWID", "CREATE VIEW seats AS SELECT seats FROM vessels"]
+        );
+        var read = Assert.IsType<StructureResult.Read>(await SourceConnector.ReadStructureAsync(source.Settings, CancellationToken.None));
+        Assert.Equal(
+            [("codes", null), ("defects", 5L), ("seats", null), ("vessels", 3L)],
+            read.Structure.Tables.Select(table => (table.Name.Name, table.EstimatedRows))
+        );
+    }
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task A_proposed_index_spares_reading_the_whole_table(string kind)
+    {
+        await using var source = await EngineSource.CreateAsync(
+            kind,
+            "CREATE TABLE sailings (id {id}, route varchar(8) NOT NULL, day int NOT NULL, note varchar(200))",
+            "INSERT INTO sailings (route, day, note) WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 900) "
+                + "SELECT concat('R', i % 300), i, 'as it was planned, with nothing to say of it' FROM n"
+        );
+        var catalogue = await source.DraftAsync();
+        var sailings = catalogue.Named("sailings");
+        var request = All(sailings) with { Filter = new Filter.OneOf(new("route"), ["R7"]), Sort = [new SortBy(new("day"))] };
+        var engine = Sql.SqlEngines.Of(kind);
+
+        Assert.True(await ReadsAllAsync());
+        await source.RunAsync(engine.IndexOn(sailings.Table, IndexProposal.Columns(sailings, request, new Filter.Everything())));
+        await source.RunAsync(kind == "mysql" ? "ANALYZE TABLE sailings" : "ANALYZE");
+        Assert.False(await ReadsAllAsync());
+
+        async Task<bool> ReadsAllAsync()
+        {
+            var plan = await source.Gate.ExplainAsync(catalogue, request, Gates.All, run: false, CancellationToken.None);
+            return engine.ReadsAll(Assert.IsType<ExplainResult.Plan>(plan).ServerPlan.Split('\n'), sailings.Table);
+        }
+    }
+
     [Theory]
     [MemberData(nameof(Kinds))]
     public async Task Values_come_as_they_are_kept(string kind)

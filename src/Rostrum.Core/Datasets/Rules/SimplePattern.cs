@@ -6,8 +6,8 @@ using System.Text.RegularExpressions;
 namespace Rostrum.Core.Datasets.Rules;
 
 /// <summary>
-/// A regular expression that says the same in every dialect: letters, digits and signs, classes of them, each so many times. Of such a one an
-/// example can be given, which people understand sooner than the pattern.
+/// A regular expression that says the same in every dialect: letters, digits and signs, classes of them, each so many times. Of such a
+/// one an example can be given, which people understand sooner than the pattern.
 /// </summary>
 public sealed partial class SimplePattern
 {
@@ -18,7 +18,8 @@ public sealed partial class SimplePattern
     private SimplePattern(ImmutableArray<Match> parts) => _parts = parts;
 
     [GeneratedRegex(
-        @"\G((?<set>\[[\w\- ./_]+\])|\\(?<class>[dw])|\\(?<sign>[^\w\s])|(?<sign>[\w\- /:,@#&%=_]))(?<times>[+*?]|\{(?<least>\d{1,3})(,\d{0,3})?\})?",
+        @"\G((?<set>\[[\w\- ./_]+\])|\\(?<class>[dw])|\\(?<sign>[^\w\s])|(?<sign>[\w\- /:,@#&%=_]))"
+            + @"(?<times>[+*?]|\{(?<least>\d{1,3})(,\d{0,3})?\})?",
         RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
         matchTimeoutMilliseconds: 1000
     )]

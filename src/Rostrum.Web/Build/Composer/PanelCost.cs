@@ -34,17 +34,15 @@ internal sealed record PanelCost(Panel Panel, ImmutableArray<SourceCall> Calls, 
                 yield return $"{note} Name a filter parameter in the API's requests, if it has one.";
             }
 
-            if (
-                IsSlow
-                && Calls.MaxBy(call => call.Took) is { } slowest
-                && slowest.Took >= Slow
-                && slowest.Text.StartsWith("SELECT", StringComparison.Ordinal)
-            )
+            if (IsSlow && Calls.MaxBy(call => call.Took) is { } slowest && slowest.Took >= Slow && slowest is { Index: null, Note: null })
             {
-                yield return "The slowest statement is the database's own: an index on the fields of its filter and order may help.";
+                yield return "The slowest question is slow in its source: ask for fewer records, or for fewer computed fields.";
             }
         }
     }
+
+    /// <summary>Indexes that would help, as statements to copy.</summary>
+    public IEnumerable<string> Indexes => Calls.Select(call => call.Index).OfType<string>().Distinct(StringComparer.Ordinal);
 
     /// <summary>Reads some panels through a gate that is watched.</summary>
     public static async Task<ImmutableArray<PanelCost>> OfAsync(

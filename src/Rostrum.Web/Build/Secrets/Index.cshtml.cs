@@ -29,7 +29,8 @@ internal sealed partial class IndexModel(
     /// <param name="Note">What it is for.</param>
     /// <param name="Changed">When and by whom its value was set last.</param>
     /// <param name="UsedBy">The sources that name it.</param>
-    public sealed record Row(string Name, string Note, string Changed, ImmutableArray<(Guid Id, string Name)> UsedBy);
+    /// <param name="Used">When, by whom and where it was used last; null where it never was.</param>
+    public sealed record Row(string Name, string Note, string Changed, ImmutableArray<(Guid Id, string Name)> UsedBy, string? Used);
 
     public ImmutableArray<Row> Secrets { get; private set; } = [];
 
@@ -59,10 +60,16 @@ internal sealed partial class IndexModel(
                             (source.Options + source.Requests).Contains($"secrets.{secret.Name}", StringComparison.OrdinalIgnoreCase)
                         )
                         .Select(source => (source.Id, source.Name)),
-                ]
+                ],
+                LastUse(secret)
             )),
         ];
     }
+
+    private string? LastUse(StoredSecret secret) =>
+        secret.UsedAt is not { } at ? null
+        : secret.UsedBy.Length == 0 ? $"{format.Display(new FieldType.Instant(), at)} in {secret.UsedIn}"
+        : $"{format.Display(new FieldType.Instant(), at)} by {secret.UsedBy} in {secret.UsedIn}";
 
     /// <summary>Adds a secret.</summary>
     public async Task<IActionResult> OnPostAsync(string? value, CancellationToken cancellation)

@@ -42,12 +42,22 @@ internal sealed class SourceSecrets(IDataProtectionProvider protection, SourceFi
 }
 
 /// <summary>Tells the gate how to reach the workspace's sources.</summary>
-internal sealed class SourceDirectory(WorkspaceCache workspaces, SourceSecrets secrets) : ISourceDirectory
+internal sealed class SourceDirectory(WorkspaceCache workspaces, SourceSecrets secrets, SourceNotes notes) : ISourceDirectory
 {
     private readonly System.Runtime.CompilerServices.ConditionalWeakTable<SourceEntry, SourceSettings> _known = [];
 
-    public async ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
-        await workspaces.GetAsync(cancellation) is var workspace && workspace.Sources.TryGetValue(source.Value, out var stored)
-            ? _known.GetValue(stored, entry => secrets.Settings(entry, workspace.Secrets))
-            : null;
+    public async ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        if (!workspace.Sources.TryGetValue(source.Value, out var stored))
+        {
+            return null;
+        }
+
+        var settings = _known.GetValue(stored, entry => secrets.Settings(entry, workspace.Secrets));
+        notes.Used(stored.Name, settings.Secrets);
+        return settings;
+    }
+
+    public void Failed(SourceId source, SourceFailure failure) => notes.Failed(source, failure);
 }

@@ -1,0 +1,88 @@
+using System.Collections.Concurrent;
+using System.Data.Common;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Build.Sources;
+
+/// <summary>
+/// Writes down how sources failed last, and when, where and by whom secrets were used; not each time, but now and then while it goes on.
+/// Nobody waits for it.
+/// </summary>
+internal sealed partial class SourceNotes(
+    IDbContextFactory<RostrumStore> stores,
+    IHttpContextAccessor context,
+    WorkspaceCache workspaces,
+    TimeProvider clock,
+    ILogger<SourceNotes> log
+)
+{
+    private static readonly TimeSpan BetweenUses = TimeSpan.FromMinutes(1);
+    private static readonly TimeSpan BetweenFailures = TimeSpan.FromSeconds(5);
+    private readonly ConcurrentDictionary<string, DateTimeOffset> _noted = new(StringComparer.Ordinal);
+
+    /// <summary>A source is about to be asked something with some secrets.</summary>
+    public void Used(string source, SecretValues secrets)
+    {
+        var now = clock.GetUtcNow();
+        string[] due = [.. secrets.Names.Where(name => IsDue($"secret {name}", now, BetweenUses))];
+        if (due.Length == 0)
+        {
+            return;
+        }
+
+        var person = new CurrentPerson(context, workspaces).NameAsync(CancellationToken.None);
+        _ = WriteAsync(async store =>
+        {
+            var by = await person;
+            await store
+                .Secrets.Where(secret => due.Contains(secret.Name) && (secret.UsedAt == null || secret.UsedAt < now))
+                .ExecuteUpdateAsync(row =>
+                    row.SetProperty(secret => secret.UsedAt, now)
+                        .SetProperty(secret => secret.UsedBy, by)
+                        .SetProperty(secret => secret.UsedIn, source)
+                );
+        });
+    }
+
+    /// <summary>A source could not do what it was asked.</summary>
+    public void Failed(SourceId source, SourceFailure failure)
+    {
+        var now = clock.GetUtcNow();
+        if (IsDue($"failure {source}", now, BetweenFailures))
+        {
+            _ = WriteAsync(store =>
+                store
+                    .Sources.Where(stored => stored.Id == source.Value && (stored.FailedAt == null || stored.FailedAt < now))
+                    .ExecuteUpdateAsync(row =>
+                        row.SetProperty(stored => stored.FailedAt, now).SetProperty(stored => stored.Failure, failure.Message)
+                    )
+            );
+        }
+    }
+
+    private bool IsDue(string what, DateTimeOffset now, TimeSpan between)
+    {
+        var before = _noted.GetOrAdd(what, DateTimeOffset.MinValue);
+        return now - before >= between && _noted.TryUpdate(what, now, before);
+    }
+
+    private async Task WriteAsync(Func<RostrumStore, Task> write)
+    {
+        try
+        {
+            await using var store = await stores.CreateDbContextAsync();
+            await write(store);
+        }
+        catch (Exception exception) when (exception is DbException or InvalidOperationException)
+        {
+            NotWritten(exception);
+        }
+    }
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "What became of a source could not be written down.")]
+    private partial void NotWritten(Exception exception);
+}
