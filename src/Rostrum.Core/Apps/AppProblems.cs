@@ -55,19 +55,29 @@ public static class AppProblems
                 },
             ]
             : [];
+        IEnumerable<AppProblem> icon =
+            app.Look is { Icon: { } name } && !Icons.Has(name) ? [new AppProblem(null, null, "icon", NoIcon(name), Warns: true)] : [];
         return
         [
             .. home,
             .. look,
+            .. icon,
             .. app.Pages.SelectMany(page => Of(app, page, PageScope.Of(page, catalogue, shapes, anybody), catalogue)),
         ];
     }
+
+    private static string NoIcon(string name) => $"There is no icon “{name}”: choose another, or none.";
 
     private static IEnumerable<AppProblem> Of(AppDefinition app, Page page, PageScope scope, DatasetCatalogue catalogue)
     {
         if (page.Audience.IsEmpty)
         {
             yield return new(page.Address, null, "audience", "Nobody sees this page: choose the roles that do.", Warns: true);
+        }
+
+        if (page.Icon is { } icon && !Icons.Has(icon))
+        {
+            yield return new(page.Address, null, "icon", NoIcon(icon), Warns: true);
         }
 
         foreach (var panel in page.All)

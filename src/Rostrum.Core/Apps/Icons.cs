@@ -5,6 +5,9 @@ namespace Rostrum.Core.Apps;
 /// <summary>The icons that a builder can choose, by their names in Bootstrap Icons.</summary>
 public static class Icons
 {
+    /// <summary>Whether there is an icon of a name.</summary>
+    public static bool Has(string name) => Offered.Any(icon => icon.Value == name);
+
     /// <summary>Names and what builders read; the first is none.</summary>
     public static ImmutableArray<(string Value, string Label)> Offered { get; } =
     [

@@ -78,4 +78,18 @@ public sealed class AppLookTests
                 .Select(difference => difference.Says)
         );
     }
+
+    [Fact]
+    public void An_icon_that_does_not_exist_is_a_problem()
+    {
+        var app = Sample.App with
+        {
+            Look = new AppLook { Icon = "no-such" },
+            Pages = [Sample.App.Pages[0] with { Icon = "neither" }, .. Sample.App.Pages.Skip(1)],
+        };
+        Assert.Equal(
+            ["There is no icon “no-such”: choose another, or none.", "There is no icon “neither”: choose another, or none."],
+            AppProblems.Of(app, Sample.Catalogue, Sample.Anybody).Select(problem => problem.Message)
+        );
+    }
 }
