@@ -129,7 +129,7 @@ internal sealed class HttpProvider : SourceProvider
             IsFetched = true,
             Takes = takes,
             ReadOnlyBecause = dataset.GoneBecause
-                ?? (takes is Verbs.View ? "The API has no request that changes these." : dataset.ReadOnlyBecause),
+                ?? (takes is Verbs.View ? "These can only be read: the API has no request that changes them." : dataset.ReadOnlyBecause),
         };
     }
 

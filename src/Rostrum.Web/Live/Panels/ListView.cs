@@ -51,6 +51,9 @@ internal abstract record ListView : ICanBeAway
     public bool IsAway =>
         List.HideWhenEmpty && !IsNarrowed && State.Page == 1 && (Waiting is not null || Rows is { Records.IsEmpty: true });
 
+    /// <summary>Why nobody can add a record where the builder allows it; null where there is nothing to say.</summary>
+    public string? WhyNothingIsAdded => List.AllowAdding && Grant.Allows(Verbs.Create) ? Dataset.ReadOnlyBecause : null;
+
     public bool AllowAdding => List.AllowAdding && Waiting is null && Dataset.ReadOnlyBecause is null && Grant.Allows(Verbs.Create);
 
     public PageState Page(ListState state) => Run.State.With(List.Name, state);
@@ -96,7 +99,7 @@ internal abstract record ListView : ICanBeAway
 
     /// <summary>There is something to say below the records.</summary>
     public bool IsPaged =>
-        State.Page > 1 || Earlier is not null || (Later is not null && !List.ContinuousScrolling) || Dataset.ReadOnlyBecause is not null;
+        State.Page > 1 || Earlier is not null || (Later is not null && !List.ContinuousScrolling) || WhyNothingIsAdded is not null;
 
     public string CountText =>
         Rows?.Count is { } count
