@@ -45,6 +45,9 @@ public sealed record ApiResource
     /// <summary>The query parameter by which the API narrows a list to one value of a field, by the field's name.</summary>
     public ImmutableSortedDictionary<string, string> Filters { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
 
+    /// <summary>How the API puts a list in order; null where it does not.</summary>
+    public ApiOrder? Order { get; init; }
+
     /// <summary>For how many seconds an answer is kept; 0 keeps none.</summary>
     public int KeptSeconds { get; init; }
 
@@ -69,6 +72,28 @@ public sealed record ApiResource
             ],
             PrimaryKey = Key,
         };
+}
+
+/// <summary>How an API is asked for a list in the order of one field.</summary>
+/// <param name="Ascending">The query as it stands in an address, with <c>{field}</c> for the field: <c>sort={field}</c>.</param>
+/// <param name="Descending">The same with the greatest first: <c>sort=-{field}</c>.</param>
+/// <param name="Names">What the API calls the fields by which it orders, by their names here.</param>
+public sealed record ApiOrder(string Ascending, string Descending, ImmutableSortedDictionary<string, string> Names)
+{
+    /// <summary>The query parameters for the order of a field; none where the API does not order by it.</summary>
+    public ImmutableArray<KeyValuePair<string, string>> By(string field, bool descending)
+    {
+        var query = descending ? Descending : Ascending;
+        return query.Length == 0 || !Names.TryGetValue(field, out var name)
+            ? []
+            :
+            [
+                .. query
+                    .Split('&', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                    .Select(pair => pair.Replace("{field}", name, StringComparison.Ordinal).Split('=', 2))
+                    .Select(pair => KeyValuePair.Create(pair[0], pair.ElementAtOrDefault(1) ?? "")),
+            ];
+    }
 }
 
 /// <summary>A field of an API's records.</summary>

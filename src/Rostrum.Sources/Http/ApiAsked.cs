@@ -43,11 +43,13 @@ internal sealed record ApiAsked(
             filters = [.. filters.SelectMany(known => values.Select(value => known.Add(KeyValuePair.Create(parameter, value))))];
         }
 
-        var titled = request.Sort.Length > 0 ? "the order" : null;
+        var order =
+            filters.Length == 1 && request.Sort is [var sort] ? resource.Order?.By(dataset[sort.Field].Column, sort.Descending) ?? [] : [];
+        var titled = request.Sort.Length > 0 && order.IsEmpty ? "the order" : null;
         var searched = request.Search.Length > 0 ? "the search" : null;
         left.AddRange(((string?[])[titled, searched, request.Each is null ? null : "the first of each"]).OfType<string>());
         return new ApiAsked(
-            [.. filters],
+            [.. filters.Select(known => known.AddRange(order))],
             resource.One is null ? null : Single(dataset, conditions),
             left.Count == 0 && filters.Length == 1,
             left.ToImmutable()

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Microsoft.OpenApi.Any;
 using Microsoft.OpenApi.Models;
 using Microsoft.OpenApi.Readers;
 using Rostrum.Core.Apis;
@@ -96,6 +97,7 @@ public static class OpenApiReading
                     field => query.Contains(field.Name) ? field.Name : field.Name.Split('.')[0],
                     StringComparer.Ordinal
                 ),
+            Order = Order(get.Parameters.Concat(item.Parameters), fields),
             One = Single(OperationType.Get, "GET", sends: false),
             Create = item.Operations.ContainsKey(OperationType.Post)
                 ? new ApiRequest
@@ -108,6 +110,21 @@ public static class OpenApiReading
             Update = Single(OperationType.Patch, "PATCH", sends: true) ?? Single(OperationType.Put, "PUT", sends: true),
             Delete = Single(OperationType.Delete, "DELETE", sends: false),
         };
+    }
+
+    // A parameter that lists the fields, each also with a minus before it for the greatest first.
+    private static ApiOrder? Order(IEnumerable<OpenApiParameter> parameters, IEnumerable<ApiField> fields)
+    {
+        var found = parameters
+            .Where(parameter => parameter.In is ParameterLocation.Query && parameter.Schema?.Enum is { Count: > 1 })
+            .Select(parameter =>
+                (parameter.Name, Values: parameter.Schema.Enum.OfType<OpenApiString>().Select(text => text.Value).ToArray())
+            )
+            .FirstOrDefault(parameter => parameter.Values.Any(value => value.StartsWith('-')));
+        var names = fields
+            .Where(field => found.Values?.Contains(field.Name) == true && found.Values.Contains("-" + field.Name))
+            .ToImmutableSortedDictionary(field => field.Name, field => field.Name, StringComparer.Ordinal);
+        return names.IsEmpty ? null : new ApiOrder($"{found.Name}={{field}}", $"{found.Name}=-{{field}}", names);
     }
 
     private static OpenApiSchema? Answer(OpenApiOperation operation) =>

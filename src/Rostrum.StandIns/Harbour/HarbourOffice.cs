@@ -107,15 +107,16 @@ public static class HarbourOffice
                 string? port,
                 string? vessel,
                 string? state,
+                string? sort,
                 int page = 1,
                 [FromQuery(Name = "per_page")] int perPage = 25
             ) =>
             {
-                var all = ledger
+                var found = ledger
                     .All.Where(booking => port is null || booking.PortCode == port)
                     .Where(booking => vessel is null || booking.Vessel == vessel)
-                    .Where(booking => state is null || booking.State == state)
-                    .ToArray();
+                    .Where(booking => state is null || booking.State == state);
+                Booking[] all = [.. Ordered(found, sort)];
                 var size = Math.Clamp(perPage, 1, MostPerPage);
                 return TypedResults.Ok(
                     new
@@ -230,6 +231,20 @@ public static class HarbourOffice
             contact = new { name = booking.RequestedBy },
             shore_power = booking.ShorePower,
         };
+
+    private static IEnumerable<Booking> Ordered(IEnumerable<Booking> bookings, string? sort)
+    {
+        IComparable By(Booking booking) =>
+            sort!.TrimStart('-') switch
+            {
+                "arrives" => booking.Arrives,
+                "leaves" => booking.Leaves,
+                _ => booking.Reference,
+            };
+        return sort is null ? bookings
+            : sort.StartsWith('-') ? bookings.OrderByDescending(By)
+            : bookings.OrderBy(By);
+    }
 
     private static Ok<object> Tides(string? port, DateOnly today)
     {

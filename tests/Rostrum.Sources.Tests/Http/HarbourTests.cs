@@ -65,6 +65,11 @@ public sealed class HarbourTests
                 },
                 Delete = new ApiRequest { Method = "DELETE", Path = "/bookings/${reference}" },
                 Filters = ImmutableSortedDictionary<string, string>.Empty.Add("port.code", "port"),
+                Order = new ApiOrder(
+                    "sort={field}",
+                    "sort=-{field}",
+                    ImmutableSortedDictionary<string, string>.Empty.Add("arrives", "arrives")
+                ),
             }
         );
         var catalogue = await source.DraftAsync();
@@ -289,6 +294,36 @@ public sealed class HarbourTests
                 grants
             )
         );
+    }
+
+    [Theory]
+    [InlineData("arrives", true, "sort=-arrives")]
+    [InlineData("arrives", false, "sort=arrives")]
+    [InlineData("fee", true, null)]
+    [InlineData("arrives fee", true, null)]
+    public async Task An_order_that_the_api_knows_is_asked_of_it_and_any_other_is_made_in_memory(string by, bool descending, string? asked)
+    {
+        var (source, catalogue, bookings) = await ConnectedAsync();
+        await using var _ = source;
+        var calls = new List<SourceCall>();
+        var request = new ReadRequest(bookings.Id)
+        {
+            Fields = [new("arrives"), new("fee")],
+            Sort = [.. by.Split(' ').Select(name => new SortBy(new FieldName(name), descending))],
+            Window = new PageWindow.FromStart(30, 10),
+        };
+        var page = Assert.IsType<ReadResult.Rows>(
+            await source.Gate.Watched(calls.Add).ReadAsync(catalogue, request, Gates.All, CancellationToken.None)
+        );
+        var all = await Gates.RowsAsync(source.Gate, catalogue, request with { Sort = [], Window = new PageWindow.FromStart(0, 5000) });
+        IComparable Value(Record record) => (IComparable)record[new(by.Split(' ')[0])]!;
+        var sorted = descending ? all.Records.OrderByDescending(Value) : all.Records.OrderBy(Value);
+        Assert.Equal(sorted.Skip(30).Take(10).Select(Value), page.Records.Select(Value));
+        Assert.Equal(asked is not null, calls.Count <= 2);
+        Assert.All(calls, call =>
+            Assert.Equal(asked is not null, asked is not null && call.Text.Contains(asked, StringComparison.Ordinal))
+        );
+        Assert.All(calls, call => Assert.Equal(asked is null, call.Note?.Contains("the order", StringComparison.Ordinal) == true));
     }
 
     [Theory]

@@ -136,6 +136,7 @@ internal sealed class RequestModel(RostrumStore store, WorkspaceCache workspaces
             Name = name,
             KeptSeconds = typed.KeptSeconds,
             Filters = typed.Filters.IsEmpty ? Filters(described) : typed.Filters,
+            Order = typed.Order,
             One = typed.One ?? (one is not null && typed.List.Method == "GET" ? new ApiRequest { Method = "GET", Path = one } : null),
             Create = typed.Create,
             Update = typed.Update,

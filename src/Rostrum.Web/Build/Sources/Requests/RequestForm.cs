@@ -89,6 +89,7 @@ internal static class RequestForm
         string? Blank(string key) => Text(key) is { Length: > 0 } text ? text : null;
         var fields = ImmutableArray.CreateBuilder<ApiField>();
         var filters = ImmutableSortedDictionary.CreateBuilder<string, string>(StringComparer.Ordinal);
+        var ordered = ImmutableSortedDictionary.CreateBuilder<string, string>(StringComparer.Ordinal);
         var key = ImmutableArray.CreateBuilder<string>();
         for (var at = 0; form.ContainsKey($"field.{at}"); at++)
         {
@@ -108,6 +109,11 @@ internal static class RequestForm
             if (Text($"filter.{at}") is { Length: > 0 } parameter)
             {
                 filters.Add(name, parameter);
+            }
+
+            if (Text($"order.{at}") is { Length: > 0 } ordering)
+            {
+                ordered.Add(name, ordering);
             }
 
             if (form.ContainsKey($"key.{at}"))
@@ -144,6 +150,7 @@ internal static class RequestForm
             Fields = fields.ToImmutable(),
             Key = key.ToImmutable(),
             Filters = filters.ToImmutable(),
+            Order = ordered.Count > 0 ? new ApiOrder(Text("Ascending"), Text("Descending"), ordered.ToImmutable()) : null,
             KeptSeconds = Math.Clamp(Number("KeptSeconds", 0), 0, 86_400),
             One = Request("One", "GET"),
             Create = Request("Create", "POST"),
@@ -159,6 +166,8 @@ internal static class RequestForm
         : resource.Fields.IsEmpty ? "Send the request first, so that it is known what the records hold."
         : resource.Key.IsEmpty && (resource.One ?? resource.Create ?? resource.Update ?? resource.Delete) is not null
             ? "Tick the field that names a record: without a key no single one can be read or written."
+        : resource.Order is { Ascending: "" } or { Descending: "" }
+            ? "Write how the API is asked for an order, such as sort={field} and sort=-{field}; or leave the names in the order blank."
         : resource.Paging is ApiPaging.Number { Parameter: "" } or ApiPaging.Offset { Parameter: "" } or ApiPaging.Cursor { Parameter: "" }
             ? "Write the parameter by which pages are asked for."
         : resource.Paging is ApiPaging.Cursor { Pointer: "" } or ApiPaging.Next { Pointer: "" }
