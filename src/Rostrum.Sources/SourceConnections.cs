@@ -11,6 +11,12 @@ internal sealed class SourceConnections(IApiTokens? tokens) : IAsyncDisposable
 
     public ISource For(SourceId id, SourceSettings settings)
     {
+        // Nearly always it is known as it is, and nobody need wait for anybody.
+        if (_sources.TryGetValue(id, out var known) && (ReferenceEquals(known.Settings, settings) || known.Settings == settings))
+        {
+            return known.Source;
+        }
+
         var entry = _sources.AddOrUpdate(
             id,
             _ => (settings, Open(settings, tokens)),

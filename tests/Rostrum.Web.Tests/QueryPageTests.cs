@@ -1,4 +1,5 @@
 using System.Net;
+using Rostrum.Core.Apps.Panels;
 
 namespace Rostrum.Web.Tests;
 
@@ -74,6 +75,52 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync($"{source}/structure"));
         using var refreshed = await bea.PostAsync($"{source}/structure", $"{source}/structure");
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync(address));
+    }
+
+    [Fact]
+    public async Task A_figure_over_a_query_gives_its_parameters_values()
+    {
+        const string Page = "/build/apps/timetable/pages/ports";
+        var (bea, source) = await FleetAsync();
+        var here = $"{source}/queries/new";
+        using var saved = await bea.PostAsync(
+            here,
+            here,
+            ("Name", "Sailings since"),
+            ("Text", "SELECT route_code, count(*) AS sailings FROM sailings WHERE departs >= ${since} GROUP BY route_code"),
+            ("parameter.0", "since"),
+            ("type.0", "date"),
+            ("default.0", "=DATE(2020, 1, 1)"),
+            ("sample.0", "01 Jan 2020")
+        );
+        var table = saved.Headers.Location!.ToString();
+        var dataset = table.Split('/')[^1];
+        using var granted = await bea.PostAsync(
+            $"{table}/access",
+            $"{table}/access?role=builder",
+            ("verb.View", "on"),
+            ("reads.as", "formula"),
+            ("reads.formula", "")
+        );
+        Task<HttpResponseMessage> EditAsync(string handler, params (string, string)[] fields) =>
+            bea.PostAsync(Page, $"{Page}?handler={handler}&revision=1000000", fields);
+        using var added = await EditAsync($"Add&kind=figurePanel&dataset={dataset}");
+        var name = (await application.DraftAsync("timetable")).Draft.Find("ports")!.All.OfType<FigurePanel>().Single().Name;
+        using var measure = await EditAsync($"Set&panel={name}&key=measure", ("set.measure", "sum"));
+        using var field = await EditAsync($"Set&panel={name}&key=field", ("set.field", "sailings"));
+        Assert.Matches("^[1-9][0-9,]+\\s", await FigureAsync());
+
+        using var later = await EditAsync(
+            $"Set&panel={name}&key=parameters",
+            ("parameters.0.field", "since"),
+            ("parameters.0.text", "=DATE(2090, 1, 1)")
+        );
+        Assert.StartsWith("–", await FigureAsync(), StringComparison.Ordinal);
+        var dock = await bea.PageAsync($"{Page}?panel={name}");
+        Assert.Equal("since", dock.QuerySelector("[name='parameters.0.field'] option[selected]")!.GetAttribute("value"));
+
+        async Task<string> FigureAsync() =>
+            (await bea.PageAsync("/try/timetable/ports")).QuerySelector($"#panel-{name}")!.TextContent.Trim();
     }
 
     [Fact]

@@ -31,6 +31,12 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     public CheckedFormula Check(FormulaShape shape, string formula)
     {
         var known = _checked.GetOrCreateValue(shape);
+        if (known.TryGetValue(formula, out var found))
+        {
+            return found;
+        }
+
+        // To count them locks all of it.
         if (known.Count >= MostKept)
         {
             known.Clear();

@@ -18,6 +18,12 @@ public sealed record FigurePanel : Panel, IPanelKind
     /// <summary>Which of them; all where null.</summary>
     public string? Filter { get; init; }
 
+    /// <summary>Values for the parameters of the query that it measures, by their names.</summary>
+    public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
+
+    /// <inheritdoc/>
+    public override ImmutableDictionary<string, string> QueryValues => Parameters;
+
     /// <summary>What is computed over a field; how many records there are where null.</summary>
     public Total? Measure { get; init; }
 
@@ -79,6 +85,7 @@ public sealed record FigurePanel : Panel, IPanelKind
                 },
             [
                 SettingsOf<FigurePanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
+                SettingsOf<FigurePanel>.QueryParameters(panel => panel.Parameters, (panel, values) => panel with { Parameters = values }),
                 SettingsOf<FigurePanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
                 SettingsOf<FigurePanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
                 SettingsOf<FigurePanel>.Choice(

@@ -125,18 +125,7 @@ public abstract record ListPanel : Panel
     internal static ImmutableArray<Setting> Records { get; } =
     [
         SettingsOf<ListPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-        Of<ListPanel>(
-            "parameters",
-            "Parameters",
-            SettingPart.Content,
-            new SettingKind.FieldTexts(Computed: true) { OfQuery = true },
-            panel => SettingKind.FieldTexts.Write(panel.Parameters),
-            (panel, text) =>
-                panel with
-                {
-                    Parameters = SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary(),
-                }
-        ),
+        SettingsOf<ListPanel>.QueryParameters(panel => panel.Parameters, (panel, values) => panel with { Parameters = values }),
         SettingsOf<ListPanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
         SettingsOf<ListPanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
         Of<ListPanel>(

@@ -115,6 +115,20 @@ internal static class SettingsOf<T>
             (of, text) => set(of, Guid.TryParse(text, out var id) ? new DatasetId(id) : null)
         );
 
+    /// <summary>Values for the parameters of the query that is its dataset, by their names.</summary>
+    public static Setting QueryParameters(
+        Func<T, ImmutableDictionary<string, string>> get,
+        Func<T, ImmutableDictionary<string, string>, T> set
+    ) =>
+        Setting.Of<T>(
+            "parameters",
+            "Parameters",
+            SettingPart.Content,
+            new SettingKind.FieldTexts(Computed: true) { OfQuery = true },
+            of => SettingKind.FieldTexts.Write(get(of)),
+            (of, text) => set(of, SettingKind.FieldTexts.Map(text)!.Where(pair => pair.Value.Length > 0).ToImmutableDictionary())
+        );
+
     /// <summary>A condition over each record of its dataset; null where all are meant.</summary>
     public static Setting Filter(string label, Func<T, string?> get, Func<T, string?, T> set) =>
         Setting.Of("filter", label, SettingPart.Content, new SettingKind.Condition(), get, (of, text) => set(of, Setting.Blank(text)));

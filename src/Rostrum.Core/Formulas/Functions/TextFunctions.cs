@@ -330,12 +330,18 @@ internal static partial class TextFunctions
     )]
     public static bool? Matches(string text, string pattern)
     {
-        if (Patterns.Count > 500)
+        if (!Patterns.TryGetValue(pattern, out var known))
         {
-            Patterns.Clear();
+            // To count them locks all of it.
+            if (Patterns.Count > 500)
+            {
+                Patterns.Clear();
+            }
+
+            known = Patterns.GetOrAdd(pattern, Compiled);
         }
 
-        return Patterns.GetOrAdd(pattern, Compiled)?.IsMatch(text);
+        return known?.IsMatch(text);
     }
 
     private static Regex? Compiled(string pattern)
