@@ -41,7 +41,7 @@ await shot('query', 'bea', async page => {
   await page.getByRole('link', { name: 'Fleet', exact: true }).click();
   await page.getByRole('link', { name: 'New query' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Sailings by route');
-  await page.getByRole('textbox', { name: 'Query' }).click();
+  await page.locator('.cm-content').click();
   await page.keyboard.insertText('SELECT route_code, count(*) AS sailings, round(avg(fare_revenue), 2) AS revenue\nFROM sailings WHERE departs >= ${since}\nGROUP BY route_code ORDER BY route_code');
   await page.keyboard.press('Control+Enter');
   await page.getByLabel('Type of since').selectOption('date');
