@@ -120,6 +120,45 @@ public sealed class DraftingTests
     }
 
     [Fact]
+    public void What_tells_records_apart_together_names_them_where_nothing_else_does()
+    {
+        var seats = new TableStructure
+        {
+            Name = new("public", "seats"),
+            Columns =
+            [
+                new("id", new FieldType.Integer(), "integer", false),
+                new("deck", new FieldType.Text(10), "varchar(10)", false),
+                new("place", new FieldType.Integer(), "integer", false),
+                new("remarks", new FieldType.Text(40), "varchar(40)", true),
+            ],
+            PrimaryKey = ["id"],
+            UniqueKeys =
+            [
+                ["deck", "place"],
+            ],
+        };
+        var dataset = Draft(seats);
+        Assert.Equal("deck + place", TitleOf(dataset));
+        Assert.Equal("No field is called a name, and “Deck” and “Place” together are different in each record.", dataset.TitleBecause);
+        Assert.Equal(
+            "remarks",
+            TitleOf(
+                Draft(
+                    seats with
+                    {
+                        UniqueKeys =
+                        [
+                            ["deck", "remarks"],
+                        ],
+                        Columns = seats.Columns.RemoveAt(1),
+                    }
+                )
+            )
+        );
+    }
+
+    [Fact]
     public void A_text_without_a_limit_is_long_by_its_name_or_its_values_and_not_by_its_type()
     {
         var structure = Ports with
