@@ -3,6 +3,11 @@ using Rostrum.Core.Datasets.Rules;
 
 namespace Rostrum.Core.Datasets;
 
+/// <summary>A column of an index.</summary>
+/// <param name="Field">The field that the column holds.</param>
+/// <param name="Order">The order in which the records are wanted; null where only values are looked up.</param>
+public sealed record IndexColumn(Field Field, SortBy? Order);
+
 /// <summary>Which index would let a database find a request's records without reading the whole table.</summary>
 public static class IndexProposal
 {
@@ -15,27 +20,28 @@ public static class IndexProposal
     /// <param name="dataset">The dataset, over a table.</param>
     /// <param name="request">What is asked of it.</param>
     /// <param name="seen">Which records whoever asks may see.</param>
-    public static ImmutableArray<string> Columns(Dataset dataset, ReadRequest request, Filter seen)
+    public static ImmutableArray<IndexColumn> Columns(Dataset dataset, ReadRequest request, Filter seen)
     {
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(request);
         var asked = Asked(request.Filter).Concat(Asked(seen)).ToArray();
-        var same = asked.Where(part => part.IsSame).Select(part => Column(part.Field));
-        var between = asked.Where(part => !part.IsSame).Select(part => Column(part.Field)).OfType<string>().Take(1).ToArray();
-        var sorted = request.Sort.Select(sort => Column(sort.Field.Value)).TakeWhile(column => column is not null);
+        var same = asked.Where(part => part.IsSame).Select(part => Kept(part.Field)).OfType<Field>();
+        var between = asked.Where(part => !part.IsSame).Select(part => Kept(part.Field)).OfType<Field>().Take(1).ToArray();
+        var sorted = request.Sort.Select(sort => (Sort: sort, Field: Kept(sort.Field.Value))).TakeWhile(part => part.Field is not null);
         return
         [
-            .. same.OfType<string>()
-                .Order(StringComparer.Ordinal)
-                .Concat(between.Length > 0 ? between : sorted.OfType<string>())
-                .Distinct(StringComparer.Ordinal)
+            .. same.OrderBy(field => field.Column, StringComparer.Ordinal)
+                .Concat(between)
+                .Select(field => new IndexColumn(field, null))
+                .Concat(between.Length > 0 ? [] : sorted.Select(part => new IndexColumn(part.Field!, part.Sort)))
+                .DistinctBy(column => column.Field.Column)
                 .Take(MostColumns),
         ];
 
-        string? Column(string field) =>
+        Field? Kept(string field) =>
             dataset.Find(new FieldName(field))
                 is { Column.Length: > 0, Type: not (FieldType.Text { Long: true } or FieldType.Native) } known
-                ? known.Column
+                ? known
                 : null;
     }
 

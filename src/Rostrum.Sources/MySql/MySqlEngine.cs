@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Data;
 using System.Data.Common;
 using System.Globalization;
+using System.Text.Json.Nodes;
 using MySqlConnector;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
@@ -103,8 +104,26 @@ internal sealed class MySqlEngine : SqlEngine
 
     public override string Explain(string statement, bool run) => $"{(run ? "ANALYZE" : "EXPLAIN")} FORMAT=JSON {statement}";
 
-    public override bool ReadsAll(IEnumerable<string> explained, TableName table) =>
-        explained.Any(text => text.Contains("\"access_type\": \"ALL\"", StringComparison.Ordinal));
+    // For an order alone the server may still rather read and sort all of the table.
+    public override string? IndexOn(TableName table, IReadOnlyList<IndexColumn> columns) =>
+        columns is [{ Order: not null }, ..] ? null : base.IndexOn(table, columns);
+
+    // It is read from its end as well, and with it the keys that stand behind each value.
+    protected override string? Indexed(IndexColumn column) =>
+        column.Order is null || column.Field.Required ? Quote(column.Field.Column) : null;
+
+    public override bool ReadsAll(IEnumerable<string> explained, TableName table) => ReadsAll(JsonNode.Parse(string.Concat(explained)));
+
+    // What the statement puts together on the way, such as the keys of a page, has a name in brackets: it is read whole, and is short.
+    private static bool ReadsAll(JsonNode? plan) =>
+        plan switch
+        {
+            JsonObject part => (
+                part["access_type"]?.GetValue<string>() == "ALL" && part["table_name"]?.GetValue<string>().StartsWith('<') == false
+            ) || part.Any(member => ReadsAll(member.Value)),
+            JsonArray parts => parts.Any(ReadsAll),
+            _ => false,
+        };
 
     public override string ReadExplained(DbDataReader row) => Convert.ToString(row.GetValue(0), CultureInfo.InvariantCulture) ?? "";
 

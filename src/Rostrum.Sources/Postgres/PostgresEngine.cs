@@ -106,6 +106,11 @@ internal sealed class PostgresEngine : SqlEngine
 
     public override string Explain(string statement, bool run) => $"EXPLAIN ({(run ? "ANALYZE, TIMING OFF, " : "")}COSTS OFF) {statement}";
 
+    protected override string? Indexed(IndexColumn column) =>
+        column.Order is { } order
+            ? Ordered(Quote(column.Field.Column), order.Descending, !column.Field.Required, blanksFirst: false)
+            : base.Indexed(column);
+
     public override bool ReadsAll(IEnumerable<string> explained, TableName table) =>
         explained.Any(line => line.Contains($"Seq Scan on {table.Name} ", StringComparison.Ordinal));
 

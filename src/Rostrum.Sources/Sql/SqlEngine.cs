@@ -144,10 +144,19 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>The statement that asks how another would be carried out.</summary>
     public abstract string Explain(string statement, bool run);
 
-    /// <summary>The statement that makes an index.</summary>
-    public string IndexOn(TableName table, IReadOnlyList<string> columns) =>
-        $"CREATE INDEX {Quote($"{table.Name}_by_{string.Join('_', columns)}")} "
-        + $"ON {Quote(table)} ({string.Join(", ", columns.Select(Quote))})";
+    /// <summary>The statement that makes an index; null where the database has none for such an order.</summary>
+    public virtual string? IndexOn(TableName table, IReadOnlyList<IndexColumn> columns)
+    {
+        string?[] terms = [.. columns.Select(Indexed)];
+        var name = Quote($"{table.Name}_by_{string.Join('_', columns.Select(column => column.Field.Column))}");
+        return terms.Length == 0 || terms.Contains(null) ? null : $"CREATE INDEX {name} ON {Quote(table)} ({string.Join(", ", terms)})";
+    }
+
+    /// <summary>A column as an index has it, so that it serves the order that a request asks for; null where it cannot.</summary>
+    protected virtual string? Indexed(IndexColumn column) =>
+        column.Order is not { } order ? Quote(column.Field.Column)
+        : column.Field.Required ? Ordered(Quote(column.Field.Column), order.Descending, nullable: false, blanksFirst: false)
+        : null;
 
     /// <summary>Whether that answer says that a table is read from its first row to its last.</summary>
     public abstract bool ReadsAll(IEnumerable<string> explained, TableName table);

@@ -37,7 +37,11 @@ internal sealed class WatchedStatements(Statements statements, Wanted wanted) : 
     {
         var (dataset, statement) = (wanted.Dataset, sql.ToString());
         var columns = IndexProposal.Columns(dataset, wanted.Request, wanted.Seen);
-        if (dataset is not { Query: null, Join: null } || columns.IsEmpty || !statement.StartsWith("SELECT", StringComparison.Ordinal))
+        if (
+            dataset is not { Query: null, Join: null }
+            || Engine.IndexOn(dataset.Table, columns) is not { } index
+            || !statement.StartsWith("SELECT", StringComparison.Ordinal)
+        )
         {
             return null;
         }
@@ -47,7 +51,7 @@ internal sealed class WatchedStatements(Statements statements, Wanted wanted) : 
             Engine.ReadExplained,
             cancellation
         );
-        return Engine.ReadsAll(explained, dataset.Table) ? Engine.IndexOn(dataset.Table, columns) : null;
+        return Engine.ReadsAll(explained, dataset.Table) ? index : null;
     }
 
     private static string Value(DbParameter parameter) =>

@@ -83,22 +83,34 @@ public sealed class EngineTests
     }
 
     [Theory]
-    [MemberData(nameof(Kinds))]
-    public async Task A_proposed_index_spares_reading_the_whole_table(string kind)
+    [InlineData("postgres", "R7", "day", false)]
+    [InlineData("postgres", null, "day", true)]
+    [InlineData("postgres", null, "late", true)]
+    [InlineData("postgres", null, "late", false)]
+    [InlineData("mysql", "R7", "day", false)]
+    [InlineData("sqlite", "R7", "day", false)]
+    [InlineData("sqlite", null, "day", true)]
+    public async Task A_proposed_index_spares_reading_the_whole_table(string kind, string? route, string by, bool descending)
     {
         await using var source = await EngineSource.CreateAsync(
             kind,
-            "CREATE TABLE sailings (id {id}, route varchar(8) NOT NULL, day int NOT NULL, note varchar(200))",
-            "INSERT INTO sailings (route, day, note) WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 900) "
-                + "SELECT concat('R', i % 300), i, 'as it was planned, with nothing to say of it' FROM n"
+            "CREATE TABLE sailings (id {id}, route varchar(8) NOT NULL, day int NOT NULL, late int, note varchar(200))",
+            "INSERT INTO sailings (route, day, late, note) WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 900) "
+                + "SELECT concat('R', i % 300), i, nullif(i % 50, 0), 'as it was planned, with nothing to say of it' FROM n"
         );
         var catalogue = await source.DraftAsync();
         var sailings = catalogue.Named("sailings");
-        var request = All(sailings) with { Filter = new Filter.OneOf(new("route"), ["R7"]), Sort = [new SortBy(new("day"))] };
+        var request = new ReadRequest(sailings.Id)
+        {
+            Fields = [new("day"), new("late")],
+            Filter = route is null ? new Filter.Everything() : new Filter.OneOf(new("route"), [route]),
+            Sort = [new SortBy(new(by), descending)],
+            Window = new PageWindow.FromStart(0, 10),
+        };
         var engine = Sql.SqlEngines.Of(kind);
 
         Assert.True(await ReadsAllAsync());
-        await source.RunAsync(engine.IndexOn(sailings.Table, IndexProposal.Columns(sailings, request, new Filter.Everything())));
+        await source.RunAsync(engine.IndexOn(sailings.Table, IndexProposal.Columns(sailings, request, new Filter.Everything()))!);
         await source.RunAsync(kind == "mysql" ? "ANALYZE TABLE sailings" : "ANALYZE");
         Assert.False(await ReadsAllAsync());
 
@@ -107,6 +119,25 @@ public sealed class EngineTests
             var plan = await source.Gate.ExplainAsync(catalogue, request, Gates.All, run: false, CancellationToken.None);
             return engine.ReadsAll(Assert.IsType<ExplainResult.Plan>(plan).ServerPlan.Split('\n'), sailings.Table);
         }
+    }
+
+    [Theory]
+    [InlineData("mysql", false)]
+    [InlineData("sqlite", true)]
+    public void No_index_is_proposed_where_none_serves_an_order(string kind, bool servesOrders)
+    {
+        var field = new Field
+        {
+            Name = new("late"),
+            Column = "late",
+            NativeType = "int",
+            Label = "Late",
+            Type = new FieldType.Integer(),
+        };
+        var engine = Sql.SqlEngines.Of(kind);
+        Assert.Null(engine.IndexOn(new("", "sailings"), [new IndexColumn(field, new SortBy(field.Name))]));
+        var required = new IndexColumn(field with { Required = true }, new SortBy(field.Name));
+        Assert.Equal(servesOrders, engine.IndexOn(new("", "sailings"), [required]) is not null);
     }
 
     [Theory]
