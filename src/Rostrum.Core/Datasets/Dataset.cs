@@ -82,6 +82,12 @@ public sealed record Dataset
     /// <summary>The fields whose values the source holds.</summary>
     public IEnumerable<Field> StoredFields => Fields.Where(stored => stored.Formula is null);
 
+    /// <summary>
+    /// Whether records in the order of a field stand in that of its column's values: where it leads to a record of another dataset, they
+    /// stand in the order of its title.
+    /// </summary>
+    public bool IsOrderedByColumn(FieldName name) => Find(name) is { Column.Length: > 0 } && RelationOf(name) is null;
+
     /// <summary>A field by its name, or null.</summary>
     public Field? Find(FieldName name)
     {

@@ -27,7 +27,9 @@ public static class IndexProposal
         var asked = Asked(request.Filter).Concat(Asked(seen)).ToArray();
         var same = asked.Where(part => part.IsSame).Select(part => Kept(part.Field)).OfType<Field>();
         var between = asked.Where(part => !part.IsSame).Select(part => Kept(part.Field)).OfType<Field>().Take(1).ToArray();
-        var sorted = request.Sort.Select(sort => (Sort: sort, Field: Kept(sort.Field.Value))).TakeWhile(part => part.Field is not null);
+        var sorted = request
+            .Sort.Select(sort => (Sort: sort, Field: Kept(sort.Field.Value)))
+            .TakeWhile(part => part.Field is not null && dataset.IsOrderedByColumn(part.Sort.Field));
         return
         [
             .. same.OrderBy(field => field.Column, StringComparer.Ordinal)

@@ -44,7 +44,9 @@ internal sealed record ApiAsked(
         }
 
         var order =
-            filters.Length == 1 && request.Sort is [var sort] ? resource.Order?.By(dataset[sort.Field].Column, sort.Descending) ?? [] : [];
+            filters.Length == 1 && request.Sort is [var sort] && dataset.IsOrderedByColumn(sort.Field)
+                ? resource.Order?.By(dataset[sort.Field].Column, sort.Descending) ?? []
+                : [];
         var titled = request.Sort.Length > 0 && order.IsEmpty ? "the order" : null;
         var searched = request.Search.Length > 0 ? "the search" : null;
         left.AddRange(((string?[])[titled, searched, request.Each is null ? null : "the first of each"]).OfType<string>());

@@ -29,6 +29,20 @@ public sealed class IndexProposalTests
             },
         ],
         Key = [new("id")],
+        Relations =
+        [
+            new Relation
+            {
+                Name = new("its_vessel"),
+                Label = "Vessel",
+                Field = new("vessel"),
+                Target = new DatasetId(Guid.NewGuid()),
+                TargetField = new("hull"),
+                InverseName = new("defects"),
+                InverseLabel = "Defects",
+                Because = "declared",
+            },
+        ],
         Title = [],
         TitleBecause = "",
     };
@@ -57,6 +71,8 @@ public sealed class IndexProposalTests
             { new Filter.Not(Is("state", "open")), new Filter.Everything(), "", "" },
             { Is("story", "x"), new Filter.Everything(), "age", "" },
             { new Filter.Everything(), new Filter.Everything(), "age reported_at", "" },
+            { new Filter.Everything(), new Filter.Everything(), "vessel", "" },
+            { Is("vessel", "BF-1"), new Filter.Everything(), "", "vessel" },
         };
 
     [Theory]

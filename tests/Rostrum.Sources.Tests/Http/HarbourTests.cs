@@ -326,6 +326,30 @@ public sealed class HarbourTests
         Assert.All(calls, call => Assert.Equal(asked is null, call.Note?.Contains("the order", StringComparison.Ordinal) == true));
     }
 
+    [Fact]
+    public async Task The_order_of_related_records_titles_is_not_asked_of_the_api()
+    {
+        var (source, _, bookings) = await ConnectedAsync();
+        await using var _1 = source;
+        var resource = HttpProvider.Resources(source.Settings.Requests).Single();
+        var request = new ReadRequest(bookings.Id) { Sort = [new SortBy(new("arrives"))] };
+        var relation = new Relation
+        {
+            Name = new("day"),
+            Label = "Day",
+            Field = new("arrives"),
+            Target = bookings.Id,
+            TargetField = new("arrives"),
+            InverseName = new("bookings"),
+            InverseLabel = "Bookings",
+            Because = "for a test",
+        };
+        var related = bookings with { Relations = [relation] };
+        ApiAsked Asked(Dataset dataset) => ApiAsked.Of(new Wanted(dataset, request, new Filter.Everything(), IsPage: true, null), resource);
+        Assert.True(Asked(bookings).IsAll);
+        Assert.Equal("the order", Assert.Single(Asked(related).Left));
+    }
+
     [Theory]
     [InlineData("SKS", "port=SKS")]
     [InlineData("ELM", null)]
