@@ -10,6 +10,9 @@ public sealed class SecretValues(IEnumerable<KeyValuePair<string, string>> value
     /// <summary>None.</summary>
     public static SecretValues None { get; } = new([]);
 
+    /// <summary>There are none.</summary>
+    public bool AreNone => All.IsEmpty;
+
     /// <summary>Their names.</summary>
     public IEnumerable<string> Names => All.Keys;
 

@@ -1,4 +1,4 @@
-using Rostrum.Sources.Sql;
+using System.Text.Json;
 
 namespace Rostrum.Sources;
 
@@ -19,6 +19,9 @@ public sealed record SourceSettings(string Host, int Port, string Database, stri
 
     /// <summary>What the kind has settings for beside those, by their keys, as a JSON object.</summary>
     public string Options { get; init; } = "{}";
+
+    /// <summary>Those, as they are read.</summary>
+    internal IReadOnlyDictionary<string, string> ReadOptions() => JsonSerializer.Deserialize<Dictionary<string, string>>(Options) ?? [];
 
     /// <summary>The requests of an API, as a JSON list.</summary>
     public string Requests { get; init; } = "[]";

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
 
@@ -17,7 +16,7 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     /// </summary>
     private const int MostKept = 2_000;
 
-    private readonly ConditionalWeakTable<FormulaShape, ConcurrentDictionary<string, CheckedFormula>> _checked = [];
+    private readonly ConditionalWeakTable<FormulaShape, KeptValues<string, CheckedFormula>> _checked = [];
 
     /// <summary>No names.</summary>
     public static FormulaNames None { get; } = new(ImmutableDictionary<string, FormulaType>.Empty);
@@ -28,20 +27,8 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     /// <summary>Checks a formula over records of a shape, once.</summary>
     /// <param name="shape">The names of its record.</param>
     /// <param name="formula">The formula, as text.</param>
-    public CheckedFormula Check(FormulaShape shape, string formula)
-    {
-        var known = _checked.GetOrCreateValue(shape);
-        if (known.TryGetValue(formula, out var found))
-        {
-            return found;
-        }
-
-        // To count them locks all of it.
-        if (known.Count >= MostKept)
-        {
-            known.Clear();
-        }
-
-        return known.GetOrAdd(formula, static (text, at) => Checker.Check(Parser.Parse(text), at.shape, at.types), (shape, types));
-    }
+    public CheckedFormula Check(FormulaShape shape, string formula) =>
+        _checked
+            .GetValue(shape, static _ => new KeptValues<string, CheckedFormula>(MostKept))
+            .Get(formula, static (text, at) => Checker.Check(Parser.Parse(text), at.shape, at.types), (shape, types));
 }

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text.Json;
 using Rostrum.Core;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apis;
@@ -142,7 +141,7 @@ internal sealed class HttpProvider : SourceProvider
 
     public static ApiSettings SettingsOf(SourceSettings settings)
     {
-        var options = JsonSerializer.Deserialize<Dictionary<string, string>>(settings.Options) ?? [];
+        var options = settings.ReadOptions();
         string Option(string key) => options.GetValueOrDefault(key, "").Trim();
         return new ApiSettings
         {

@@ -31,7 +31,7 @@ internal sealed class MySqlEngine : SqlEngine
             Database = settings.Database,
             UserID = settings.User,
             Password = settings.Password,
-            SslMode = settings.Encrypted || certificate.IsChecked ? MySqlSslMode.Required : MySqlSslMode.Preferred,
+            SslMode = certificate.IsDemanded ? MySqlSslMode.Required : MySqlSslMode.Preferred,
             ConnectionTimeout = 5,
             DefaultCommandTimeout = 15,
             MaximumPoolSize = TableTurns.Connections,

@@ -30,7 +30,7 @@ internal sealed class PostgresEngine : SqlEngine
             Database = settings.Database,
             Username = settings.User,
             Password = settings.Password,
-            SslMode = settings.Encrypted || certificate.IsChecked ? SslMode.Require : SslMode.Prefer,
+            SslMode = certificate.IsDemanded ? SslMode.Require : SslMode.Prefer,
             Timeout = 5,
             CommandTimeout = 15,
             MaxPoolSize = TableTurns.Connections,

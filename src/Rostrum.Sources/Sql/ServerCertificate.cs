@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using System.Net.Security;
 using System.Security.Cryptography;
 using System.Security.Cryptography.X509Certificates;
-using System.Text.Json;
 
 namespace Rostrum.Sources.Sql;
 
@@ -13,9 +12,12 @@ internal sealed class ServerCertificate
     private const string Authority = "Authority";
     private readonly X509Certificate2Collection? _authorities;
 
-    private ServerCertificate(string isChecked, string authority)
+    private readonly bool _isChecked;
+
+    private ServerCertificate(string isChecked, string authority, bool isEncrypted)
     {
-        IsChecked = isChecked is "known" or "own";
+        _isChecked = isChecked is "known" or "own";
+        IsDemanded = isEncrypted || _isChecked;
         if (isChecked == "own")
         {
             _authorities = [];
@@ -30,8 +32,8 @@ internal sealed class ServerCertificate
         }
     }
 
-    /// <summary>A connection is encrypted, and only with a certificate that counts.</summary>
-    public bool IsChecked { get; }
+    /// <summary>There is no connection but an encrypted one.</summary>
+    public bool IsDemanded { get; }
 
     /// <summary>What builders say of it.</summary>
     public static ImmutableArray<SourceSetting> Settings { get; } =
@@ -56,14 +58,14 @@ internal sealed class ServerCertificate
 
     public static ServerCertificate Of(SourceSettings settings)
     {
-        var options = JsonSerializer.Deserialize<Dictionary<string, string>>(settings.Options) ?? [];
-        return new ServerCertificate(options.GetValueOrDefault(Checked, ""), options.GetValueOrDefault(Authority, ""));
+        var options = settings.ReadOptions();
+        return new ServerCertificate(options.GetValueOrDefault(Checked, ""), options.GetValueOrDefault(Authority, ""), settings.Encrypted);
     }
 
     /// <summary>Whether a server's certificate counts: the callback of a TLS handshake.</summary>
     public bool Accepts(object sender, X509Certificate? certificate, X509Chain? chain, SslPolicyErrors errors)
     {
-        if (!IsChecked || errors == SslPolicyErrors.None)
+        if (!_isChecked || errors == SslPolicyErrors.None)
         {
             return true;
         }

@@ -9,14 +9,13 @@ public sealed class MySqlOddityTests
     [Fact]
     public async Task A_date_of_zeros_is_shown_as_what_it_is_and_the_rest_of_the_record_stands()
     {
-        await using var source = await EngineSource.CreateAsync(
-            "mysql",
+        var (source, catalogue, bills) = await OpenAsync(
+            "bills",
             "CREATE TABLE bills (id int PRIMARY KEY, due date, sent datetime, note varchar(20))",
             "SET STATEMENT sql_mode = '' FOR INSERT INTO bills VALUES (1, '0000-00-00', '0000-00-00 00:00:00', 'old'), "
                 + "(2, '2026-00-00', NULL, 'half'), (3, '2026-03-01', '2026-03-01 10:00:00', 'whole')"
         );
-        var catalogue = await source.DraftAsync();
-        var bills = catalogue.Named("bills");
+        await using var _ = source;
         var rows = await RowsAsync(source.Gate, catalogue, All(bills));
         Assert.Equal(["old", "half", "whole"], rows.Records.Select(row => row[new("note")]));
         Assert.Equal("no date", Assert.IsType<Unreadable>(rows.Records[0][new("due")]).Reason);
@@ -28,13 +27,12 @@ public sealed class MySqlOddityTests
     [Fact]
     public async Task The_greatest_unsigned_number_is_read_written_and_found()
     {
-        await using var source = await EngineSource.CreateAsync(
-            "mysql",
+        var (source, catalogue, meters) = await OpenAsync(
+            "meters",
             "CREATE TABLE meters (id bigint unsigned PRIMARY KEY, reading bigint unsigned NOT NULL)",
             "INSERT INTO meters VALUES (18446744073709551615, 18446744073709551614), (1, 2)"
         );
-        var catalogue = await source.DraftAsync();
-        var meters = catalogue.Named("meters");
+        await using var _ = source;
         var rows = await RowsAsync(source.Gate, catalogue, All(meters));
         Assert.Equal([2m, 18446744073709551614m], rows.Records.Select(row => Convert.ToDecimal(row[new("reading")], null)));
         var last = rows.Records[1];
@@ -49,13 +47,12 @@ public sealed class MySqlOddityTests
     [Fact]
     public async Task An_old_character_set_is_read_searched_and_refuses_what_it_cannot_keep()
     {
-        await using var source = await EngineSource.CreateAsync(
-            "mysql",
+        var (source, catalogue, crew) = await OpenAsync(
+            "crew",
             "CREATE TABLE crew (id int PRIMARY KEY, name varchar(20) CHARACTER SET latin1 COLLATE latin1_swedish_ci NOT NULL)",
             "INSERT INTO crew VALUES (1, 'Åse Brå'), (2, 'Jörg')"
         );
-        var catalogue = await source.DraftAsync();
-        var crew = catalogue.Named("crew");
+        await using var _ = source;
         var found = await RowsAsync(source.Gate, catalogue, All(crew) with { Search = "åse" });
         Assert.Equal("Åse Brå", Assert.Single(found.Records)[new("name")]);
         var same = await RowsAsync(source.Gate, catalogue, All(crew) with { Filter = new Filter.OneOf(new("name"), ["Jörg"]) });
@@ -95,6 +92,16 @@ public sealed class MySqlOddityTests
         {
             await source.RunAsync($"SET GLOBAL sql_mode = '{before}'");
         }
+    }
+
+    private static async Task<(EngineSource Source, DatasetCatalogue Catalogue, Dataset Dataset)> OpenAsync(
+        string table,
+        params string[] statements
+    )
+    {
+        var source = await EngineSource.CreateAsync("mysql", statements);
+        var catalogue = await source.DraftAsync();
+        return (source, catalogue, catalogue.Named(table));
     }
 
     private static ReadRequest All(Dataset dataset) =>

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
 using System.Text.RegularExpressions;
@@ -9,7 +8,8 @@ namespace Rostrum.Core.Formulas.Functions;
 internal static partial class TextFunctions
 {
     private const long LongestText = FormulaLimits.LongestText;
-    private static readonly ConcurrentDictionary<string, Regex?> Patterns = new(StringComparer.Ordinal);
+    private const int MostPatterns = 500;
+    private static readonly KeptValues<string, Regex?> Patterns = new(MostPatterns);
 
     [Function("How many code points the text has.", Examples = ["LEN(\"ferry\") → 5", "LEN(\"⛴️\") → 2", "LEN(BLANK) → BLANK"])]
     [Sql(Postgres = "length({0})", MySql = "char_length({0})", Sqlite = "length({0})", Width = SqlWidth.Count)]
@@ -328,21 +328,8 @@ internal static partial class TextFunctions
             + "linear time, so that no pattern hangs.",
         Examples = ["MATCHES(\"BF-101\", \"^BF-[0-9]+$\") → TRUE", "MATCHES(\"a\", \"(\") → BLANK"]
     )]
-    public static bool? Matches(string text, string pattern)
-    {
-        if (!Patterns.TryGetValue(pattern, out var known))
-        {
-            // To count them locks all of it.
-            if (Patterns.Count > 500)
-            {
-                Patterns.Clear();
-            }
-
-            known = Patterns.GetOrAdd(pattern, Compiled);
-        }
-
-        return known?.IsMatch(text);
-    }
+    public static bool? Matches(string text, string pattern) =>
+        Patterns.Get(pattern, static (written, _) => Compiled(written), pattern)?.IsMatch(text);
 
     private static Regex? Compiled(string pattern)
     {

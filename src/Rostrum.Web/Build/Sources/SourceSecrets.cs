@@ -55,7 +55,11 @@ internal sealed class SourceDirectory(WorkspaceCache workspaces, SourceSecrets s
         }
 
         var settings = _known.GetValue(stored, entry => secrets.Settings(entry, workspace.Secrets));
-        notes.Used(stored.Name, settings.Secrets);
+        if (!settings.Secrets.AreNone)
+        {
+            notes.Used(stored.Name, settings.Secrets);
+        }
+
         return settings;
     }
 
