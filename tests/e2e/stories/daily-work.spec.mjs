@@ -39,6 +39,21 @@ test('leaving a record with unsaved text asks first', async ({ page }) => {
   await expect(page.locator('[data-sheet]')).toHaveCount(0);
 });
 
+test('Save that is being pressed while the form is checked saves', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/defects');
+  await rows(page).first().click();
+  const save = sheet(page).getByRole('button', { name: 'Save', exact: true });
+  await sheet(page).getByRole('textbox', { name: 'Title' }).pressSequentially('!');
+  const checked = page.waitForResponse(response => response.url().includes('handler=Check'));
+  await save.hover();
+  await page.mouse.down();
+  await checked;
+  await page.waitForTimeout(300);
+  await page.mouse.up();
+  await expect(page.getByRole('status').filter({ hasText: 'saved.' })).toBeVisible();
+});
+
 test.describe('a session that ends while somebody types', () => {
   test.use({ expectedErrors: [/status of 401|Status Error Code 401/] });
 

@@ -75,6 +75,12 @@ document.addEventListener('htmx:oobAfterSwap', event => {
   else if (event.detail.target?.matches?.('[data-opened]') && openedBy) document.getElementById(openedBy)?.querySelector('button, a, input')?.focus();
 });
 
+// Save comes along with each check of a form. As long as it says the same it stays as it is: a button that is replaced while it is pressed is not pressed.
+document.addEventListener('htmx:oobBeforeSwap', event => {
+  const { target, fragment } = event.detail;
+  if (target.matches('.save') && fragment.firstElementChild?.isEqualNode(target)) event.detail.shouldSwap = false;
+});
+
 // What is said at a field while it is typed is said to those who cannot see it as well.
 document.addEventListener('htmx:oobAfterSwap', event => {
   const said = event.detail.target;
