@@ -164,7 +164,7 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         var page = await bea.PageAsync("/build/apps/maintenance/pages/defects?panel=defects&part=cost");
         var cost = page.QuerySelector(".cost")!;
         Assert.Contains("Fleet ·", cost.TextContent, StringComparison.Ordinal);
-        Assert.Contains("SELECT", cost.QuerySelector("pre")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(cost.QuerySelectorAll("pre"), text => text.TextContent.Contains("SELECT", StringComparison.Ordinal));
         var live = await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/defects");
         Assert.DoesNotContain("SELECT ", live.DocumentElement.OuterHtml, StringComparison.Ordinal);
     }
