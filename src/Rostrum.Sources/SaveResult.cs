@@ -58,3 +58,19 @@ public abstract record SaveResult
             "It is not certain whether this was saved: the connection to the database was lost. Check the record before you save again.";
     }
 }
+
+/// <summary>What came of a statement that changes data.</summary>
+public abstract record StatementResult
+{
+    private StatementResult() { }
+
+    /// <summary>It was run.</summary>
+    /// <param name="Rows">How many rows it changed, as the database counts them.</param>
+    public sealed record Done(int Rows) : StatementResult;
+
+    /// <summary>The person may not.</summary>
+    public sealed record Denied(string Reason) : StatementResult;
+
+    /// <summary>The database refused it, or could not: nothing was changed, or nobody knows whether.</summary>
+    public sealed record Failed(SourceFailure Failure) : StatementResult;
+}

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Net;
 using Rostrum.Core.Apps.Panels;
 
@@ -167,5 +168,70 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         Assert.Contains(cost.QuerySelectorAll("pre"), text => text.TextContent.Contains("SELECT", StringComparison.Ordinal));
         var live = await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/defects");
         Assert.DoesNotContain("SELECT ", live.DocumentElement.OuterHtml, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_statement_is_checked_kept_and_run_by_a_button_with_the_rows_that_it_changed()
+    {
+        const string Page = "/build/apps/timetable/pages/ports";
+        var (bea, source) = await FleetAsync();
+        var here = $"{source}/queries/new?changes=yes";
+        (string, string)[] typed =
+        [
+            ("Name", "Add berths"),
+            ("Text", "UPDATE ports SET berths = berths + ${more} WHERE code = ${code}"),
+            ("parameter.0", "more"),
+            ("type.0", "integer"),
+            ("default.0", "1"),
+            ("sample.0", "2"),
+            ("parameter.1", "code"),
+            ("type.1", "text"),
+            ("sample.1", "none"),
+        ];
+        using var refused = await bea.PostAsync(here, here + "&handler=Run", ("Text", "DELETE FROM ports"));
+        Assert.Contains("It has no WHERE", (await Visitor.ParseAsync(refused)).Body!.TextContent, StringComparison.Ordinal);
+        using var tried = await bea.PostAsync(here, here + "&handler=Run", [.. typed, ("roll-back", "on")]);
+        Assert.Contains(
+            "0 rows changed, and rolled back.",
+            (await Visitor.ParseAsync(tried)).QuerySelector("#result")!.TextContent,
+            StringComparison.Ordinal
+        );
+        using var saved = await bea.PostAsync(here, here, typed);
+        var access = saved.Headers.Location!.ToString();
+        var statement = access.Split('/')[^2];
+        var rights = await bea.PageAsync($"{access}?role=builder");
+        Assert.Equal(["verb.Update"], rights.QuerySelectorAll("#policy [name^='verb.']").Select(box => box.GetAttribute("name")));
+
+        Task<HttpResponseMessage> EditAsync(string handler, params (string, string)[] fields) =>
+            bea.PostAsync(Page, $"{Page}?handler={handler}&revision=1000000", fields);
+        using var added = await EditAsync("Add&kind=buttonPanel");
+        var button = (await application.DraftAsync("timetable")).Draft.Find("ports")!.All.OfType<ButtonPanel>().Last().Name;
+        var steps = new Core.Apps.Actions.PanelAction(
+            [
+                new Core.Apps.Actions.RunStatement
+                {
+                    Name = "rows",
+                    Dataset = new Core.Datasets.DatasetId(Guid.Parse(statement)),
+                    Values = new Dictionary<string, string> { ["code"] = "=\"no \" & \"port\"" }.ToImmutableDictionary(),
+                },
+                new Core.Apps.Actions.ShowMessage { Text = "=\"Berths at \" & rows & \" ports.\"" },
+            ],
+            []
+        );
+        using var set = await EditAsync($"Set&panel={button}&key=onClick", ("set.onClick", steps.ToText()));
+        var draft = (await application.DraftAsync("timetable")).Draft.Find("ports")!.All.OfType<ButtonPanel>().Last();
+        Assert.Equal(2, draft.OnClick.Steps.Length);
+
+        const string Try = "/try/timetable/ports";
+        await bea.AllowChangesAsync(Try);
+        async Task<string> PressAsync()
+        {
+            using var pressed = await bea.PostAsync(Try, $"{Try}?handler=Run&panel={button}&action={draft.Label}");
+            return (await Visitor.ParseAsync(pressed)).Body!.TextContent;
+        }
+
+        Assert.Contains("You may not run “Add berths”.", await PressAsync(), StringComparison.Ordinal);
+        using var granted = await bea.PostAsync(access, $"{access}?role=builder", ("verb.Update", "on"));
+        Assert.Contains("Berths at 0 ports.", await PressAsync(), StringComparison.Ordinal);
     }
 }

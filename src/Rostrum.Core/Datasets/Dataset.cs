@@ -60,6 +60,12 @@ public sealed record Dataset
     /// <summary>The query that gives its records; null where a table does.</summary>
     public DatasetQuery? Query { get; init; }
 
+    /// <summary>
+    /// It is a statement that changes data: it has no records, and its fields are the parameters. Whoever may change “its records” may
+    /// run it.
+    /// </summary>
+    public bool IsStatement => Query is { IsStatement: true };
+
     /// <summary>The two datasets of which it is made; null where it is not.</summary>
     public DatasetJoin? Join { get; init; }
 

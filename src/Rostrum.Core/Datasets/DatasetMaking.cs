@@ -32,6 +32,32 @@ public static class DatasetMaking
             ReadOnlyBecause = "These are the rows of a query: they are changed in its tables.",
         };
 
+    /// <summary>A statement that changes data, as a dataset whose fields are its parameters.</summary>
+    /// <param name="source">The source.</param>
+    /// <param name="id">Its identity.</param>
+    /// <param name="name">Its name, for people.</param>
+    /// <param name="statement">The statement.</param>
+    public static Dataset OfStatement(SourceId source, DatasetId id, string name, DatasetQuery statement)
+    {
+        ArgumentNullException.ThrowIfNull(statement);
+        var named = Wording.FieldName(name, []);
+        return new Dataset
+        {
+            Id = id,
+            Source = source,
+            Table = new TableName("", named.Value),
+            Name = named,
+            Label = name,
+            RecordLabel = Wording.Uncapitalised(name),
+            Fields = [.. statement.Parameters.Select(parameter => parameter.AsField)],
+            Key = [],
+            Title = [],
+            TitleBecause = "",
+            Query = statement,
+            Takes = Verbs.Update,
+        };
+    }
+
     /// <summary>A dataset of two others joined.</summary>
     /// <param name="id">Its identity.</param>
     /// <param name="name">Its name, for people.</param>

@@ -9,6 +9,9 @@ namespace Rostrum.Core.Datasets;
 /// <param name="Parameters">The names that its formulas have beside <c>user</c>.</param>
 public sealed record DatasetQuery(string Text, ImmutableArray<QueryParameter> Parameters)
 {
+    /// <summary>It changes data and gives no rows: it is run as a step of an action.</summary>
+    public bool IsStatement { get; init; }
+
     /// <summary>The names that its formulas have. A query is made anew and not changed: it belongs to these parameters.</summary>
     public FormulaShape Shape { get; } =
         new(
@@ -27,10 +30,10 @@ public sealed record DatasetQuery(string Text, ImmutableArray<QueryParameter> Pa
         ArgumentNullException.ThrowIfNull(names);
         if (string.IsNullOrWhiteSpace(Text))
         {
-            return "Write a query.";
+            return IsStatement ? "Write a statement." : "Write a query.";
         }
 
-        if (QueryText.Problem(Text) is { } problem)
+        if (QueryText.Problem(Text, IsStatement) is { } problem)
         {
             return problem;
         }

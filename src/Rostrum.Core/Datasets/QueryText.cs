@@ -3,8 +3,10 @@ namespace Rostrum.Core.Datasets;
 /// <summary>Looks over the text of a query as far as that can be done without its database.</summary>
 public static class QueryText
 {
-    /// <summary>What is wrong with a text that should be one statement that reads; null where nothing is seen.</summary>
-    public static string? Problem(string text)
+    /// <summary>What is wrong with a text that should be one statement; null where nothing is seen.</summary>
+    /// <param name="text">The text.</param>
+    /// <param name="changes">It should change data; otherwise it should read.</param>
+    public static string? Problem(string text, bool changes = false)
     {
         ArgumentNullException.ThrowIfNull(text);
         var (depth, ended) = (0, false);
@@ -30,7 +32,7 @@ public static class QueryText
                 default:
                     if (ended && !char.IsWhiteSpace(text[at]))
                     {
-                        return "There are two statements: a query is one that reads.";
+                        return changes ? "There are two statements: write one." : "There are two statements: a query is one that reads.";
                     }
 
                     break;
@@ -38,8 +40,47 @@ public static class QueryText
         }
 
         return depth > 0 ? "A bracket is not closed."
+            : changes ? ProblemOfChange(text)
             : FirstWord(text) is "SELECT" or "WITH" or "VALUES" or "TABLE" ? null
             : "A query begins with SELECT or WITH.";
+    }
+
+    private static string? ProblemOfChange(string text) =>
+        FirstWord(text) switch
+        {
+            "UPDATE" or "DELETE" when !HasWord(text, "WHERE") => "It has no WHERE, so it would change every row. "
+                + "If that is meant, write WHERE 1 = 1.",
+            "INSERT" or "UPDATE" or "DELETE" or "MERGE" or "REPLACE" or "WITH" => null,
+            _ => "A statement that changes data begins with INSERT, UPDATE, DELETE, MERGE or WITH.",
+        };
+
+    private static bool HasWord(string text, string word)
+    {
+        for (var at = 0; at < text.Length; at++)
+        {
+            var after = Skipped(text, at);
+            if (after > at)
+            {
+                at = after - 1;
+            }
+            else if (char.IsAsciiLetter(text[at]))
+            {
+                var end = at;
+                while (end < text.Length && (char.IsAsciiLetterOrDigit(text[end]) || text[end] == '_'))
+                {
+                    end++;
+                }
+
+                if (text.AsSpan(at, end - at).Equals(word, StringComparison.OrdinalIgnoreCase))
+                {
+                    return true;
+                }
+
+                at = end - 1;
+            }
+        }
+
+        return false;
     }
 
     /// <summary>The text without the semicolon that ends it, and without what follows that.</summary>

@@ -18,6 +18,21 @@ public abstract record QueryShape
     public sealed record Failed(string Message) : QueryShape;
 }
 
+/// <summary>What came of trying a statement that changes data.</summary>
+public abstract record StatementTrial
+{
+    private StatementTrial() { }
+
+    /// <summary>The database takes it.</summary>
+    /// <param name="Rows">How many rows it changed before that was rolled back; null where it was not run.</param>
+    /// <param name="Text">What was sent.</param>
+    /// <param name="Values">The values that were sent beside it.</param>
+    public sealed record Sound(int? Rows, string Text, ImmutableArray<string> Values) : StatementTrial;
+
+    /// <summary>The database could not, or refuses.</summary>
+    public sealed record Failed(string Message) : StatementTrial;
+}
+
 /// <summary>Runs queries for the builders who write them.</summary>
 public static class QueryTrying
 {
@@ -41,30 +56,80 @@ public static class QueryTrying
     {
         ArgumentNullException.ThrowIfNull(settings);
         ArgumentNullException.ThrowIfNull(query);
+        return await TryAsync<QueryShape>(
+            settings with
+            {
+                ReadsOnly = true,
+            },
+            async (engine, connection) =>
+            {
+                var sql = new SqlText(engine);
+                var text = new TableSql(new DatasetCatalogue([]), grants, sql, context, given).Of(query);
+                sql.Add($"SELECT * FROM {text} q LIMIT {Sampled}");
+                await using var command = sql.Command(connection);
+                await using var reader = await command.ExecuteReaderAsync(cancellation);
+                return await ColumnsAsync(engine, reader, cancellation);
+            },
+            message => new QueryShape.Failed(message),
+            cancellation
+        );
+    }
+
+    /// <summary>
+    /// Lets the database look over a statement that changes data, and runs it where that is wanted; what it changed is rolled back.
+    /// </summary>
+    public static Task<StatementTrial> TryAsync(
+        SourceSettings settings,
+        DatasetQuery statement,
+        ImmutableDictionary<string, object?> given,
+        Grants grants,
+        FormulaContext context,
+        bool run,
+        CancellationToken cancellation
+    ) =>
+        TryAsync<StatementTrial>(
+            settings,
+            async (engine, connection) =>
+            {
+                var sql = SqlStatement.Of(engine, statement, given, grants, context);
+                await using (var explain = sql.Copy().Add(engine.Explain(sql.ToString(), run: false)).Command(connection))
+                {
+                    await explain.ExecuteNonQueryAsync(cancellation);
+                }
+
+                int? rows = run ? await SqlStatement.RunAsync(engine, connection, sql, keep: false, cancellation) : null;
+                return new StatementTrial.Sound(rows, sql.ToString(), [.. sql.Parameters.Select(WatchedStatements.Shown)]);
+            },
+            message => new StatementTrial.Failed(message),
+            cancellation
+        );
+
+    private static async Task<T> TryAsync<T>(
+        SourceSettings settings,
+        Func<SqlEngine, DbConnection, Task<T>> work,
+        Func<string, T> failed,
+        CancellationToken cancellation
+    )
+    {
         var engine = SqlEngines.Of(settings.Kind);
-        await using var pool = new SqlPool(engine, settings with { ReadsOnly = true });
+        await using var pool = new SqlPool(engine, settings);
         try
         {
-            var sql = new SqlText(engine);
-            var text = new TableSql(new DatasetCatalogue([]), grants, sql, context, given).Of(query);
-            sql.Add($"SELECT * FROM {text} q LIMIT {Sampled}");
             await using var connection = await pool.OpenConnectionAsync(cancellation);
-            await using var command = sql.Command(connection);
-            await using var reader = await command.ExecuteReaderAsync(cancellation);
-            return await ColumnsAsync(engine, reader, cancellation);
+            return await work(engine, connection);
         }
         catch (SourceFailedException exception)
         {
-            return new QueryShape.Failed(exception.Failure.Message);
+            return failed(exception.Failure.Message);
         }
         catch (DbException exception) when (!engine.IsLoss(exception) && !engine.IsTimeout(exception))
         {
             // What the database says of a builder's own text is said to the builder.
-            return new QueryShape.Failed($"The database says: {Plain(exception.Message)}");
+            return failed($"The database says: {Plain(exception.Message)}");
         }
         catch (Exception exception) when (engine.IsExpected(exception))
         {
-            return new QueryShape.Failed(engine.FailureOf(exception, settings).Message);
+            return failed(engine.FailureOf(exception, settings).Message);
         }
     }
 

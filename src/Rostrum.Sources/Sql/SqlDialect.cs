@@ -28,6 +28,9 @@ internal abstract class SqlDialect
     /// <summary>A constant as a value.</summary>
     public abstract SqlValue? Constant(FormulaType type, object value, ISqlParameters parameters);
 
+    /// <summary>A value as a query of a builder's has it, who says how it is computed with; null where there is no such value.</summary>
+    public virtual string? Sent(FormulaType type, object value, ISqlParameters parameters) => Constant(type, value, parameters)?.Text;
+
     /// <summary>A number as it stands in a template.</summary>
     public abstract string Number(SqlValue number);
 

@@ -49,7 +49,8 @@ internal sealed class TableSql(
     /// <summary>A query in brackets, with its values as parameters.</summary>
     public string Of(DatasetQuery query) => $"({Filled(query)})";
 
-    private string Filled(DatasetQuery query)
+    /// <summary>A query, with its values as parameters.</summary>
+    public string Filled(DatasetQuery query)
     {
         var values = query.Values(given ?? ImmutableDictionary<string, object?>.Empty, grants.User, context);
         var record = new FormulaRecord(query.Shape, values);
@@ -80,7 +81,7 @@ internal sealed class TableSql(
         var value = Compiler.Compile(tree, once: true)(record, context with { Given = grants.Given });
         return value is null
             ? dialect.Null(tree.Type)
-            : dialect.Constant(tree.Type, value, sql)?.Text ?? throw Broken($"{dialect.Name} takes no {tree.Type.Word}");
+            : dialect.Sent(tree.Type, value, sql) ?? throw Broken($"{dialect.Name} takes no {tree.Type.Word}");
     }
 
     private static SourceFailedException Broken(string why) =>

@@ -25,7 +25,7 @@ internal sealed class WatchedStatements(Statements statements, Wanted wanted) : 
         var rows = await statements.RowsAsync(sql, row, cancellation);
         var took = Stopwatch.GetElapsedTime(began);
         wanted.Told!(
-            new SourceCall(wanted.Dataset.Source, sql.ToString(), [.. sql.Parameters.Select(Value)], took, rows.Count)
+            new SourceCall(wanted.Dataset.Source, sql.ToString(), [.. sql.Parameters.Select(Shown)], took, rows.Count)
             {
                 Index = took < Slow ? null : await IndexAsync(sql, cancellation),
             }
@@ -54,7 +54,8 @@ internal sealed class WatchedStatements(Statements statements, Wanted wanted) : 
         return Engine.ReadsAll(explained, dataset.Table) ? index : null;
     }
 
-    private static string Value(DbParameter parameter) =>
+    /// <summary>A value that is sent, for builders: long ones are cut.</summary>
+    public static string Shown(DbParameter parameter) =>
         parameter.Value switch
         {
             null or DBNull => "blank",

@@ -54,6 +54,12 @@ internal sealed class SqliteDialect : SqlDialect
             _ => new SqlValue(parameters.Add(type, value), type) { Constant = value },
         };
 
+    // The database has no exact fractions: a query computes with what it keeps in its columns.
+    public override string? Sent(FormulaType type, object value, ISqlParameters parameters) =>
+        value is decimal number && Constant(type, value, parameters) is null
+            ? parameters.Add(type, (double)number)
+            : base.Sent(type, value, parameters);
+
     public override bool Carries(NumberWidth width) => width.IsWhole64;
 
     public override string? Negate(SqlValue number) => number.Width.IsWhole64 ? $"(-({number.Text}))" : null;

@@ -215,4 +215,58 @@ public sealed class QueryTests
         public ValueTask<SourceSettings?> FindAsync(SourceId source, CancellationToken cancellation) =>
             ValueTask.FromResult(sources.FirstOrDefault(one => one.Source == source)?.Settings);
     }
+
+    [Theory]
+    [MemberData(nameof(EngineSource.Kinds), MemberType = typeof(EngineSource))]
+    public async Task A_statement_is_tried_without_a_trace_and_run_by_whoever_may(string kind)
+    {
+        await using var source = await EngineSource.CreateAsync(kind, Tables);
+        var query = new DatasetQuery(
+            "UPDATE bills SET amount = amount + ${more} WHERE hull = ${hull};",
+            [new QueryParameter(new("more"), new FieldType.Number(), "1"), new QueryParameter(new("hull"), new FieldType.Text(), null)]
+        )
+        {
+            IsStatement = true,
+        };
+        var statement = DatasetMaking.OfStatement(source.Source, new DatasetId(Guid.NewGuid()), "Raise bills", query);
+        var catalogue = new DatasetCatalogue([.. (await source.DraftAsync()).All, statement]);
+        var bills = catalogue.Named("bills");
+        async Task<decimal> OwedAsync() =>
+            Assert
+                .IsType<TotalResult.Values>(
+                    await source.Gate.TotalAsync(
+                        catalogue,
+                        new TotalRequest(bills.Id, [new FieldTotal(new("amount"), Total.Sum)], new Filter.Everything(), ""),
+                        Gates.All,
+                        CancellationToken.None
+                    )
+                )
+                .Numbers[0]!.Value;
+        Task<StatementTrial> TryAsync(DatasetQuery text, bool run) =>
+            QueryTrying.TryAsync(source.Settings, text, Given(("hull", "BF-1")), Gates.All, Now, run, CancellationToken.None);
+        Task<StatementResult> RunAsync(Grants grants, params (string, object?)[] values) =>
+            source.Gate.RunAsync(catalogue, statement.Id, Gates.Values(values), grants, CancellationToken.None);
+
+        Assert.Null(Assert.IsType<StatementTrial.Sound>(await TryAsync(query, run: false)).Rows);
+        Assert.Equal(2, Assert.IsType<StatementTrial.Sound>(await TryAsync(query, run: true)).Rows);
+        var wrong = new DatasetQuery("UPDATE bills SET nothing = 1 WHERE id = 1", []) { IsStatement = true };
+        Assert.Contains(
+            "nothing",
+            Assert.IsType<StatementTrial.Failed>(await TryAsync(wrong, run: false)).Message,
+            StringComparison.Ordinal
+        );
+        Assert.Equal(72.75m, await OwedAsync());
+
+        Assert.Equal(new StatementResult.Done(2), await RunAsync(Gates.All, ("hull", "BF-1"), ("more", 2.5m)));
+        Assert.Equal(77.75m, await OwedAsync());
+        Assert.Equal(new StatementResult.Done(0), await RunAsync(Gates.All, ("hull", "x' OR 1 = 1 --")));
+        Assert.IsType<StatementResult.Denied>(await RunAsync(Grants.ViewEverything, ("hull", "BF-1")));
+        Assert.IsType<StatementResult.Denied>(
+            await RunAsync(new Grants(Rights.Everywhere(Grant.Everything), null) { ReadOnlyBecause = "Only a look." }, ("hull", "BF-1"))
+        );
+        Assert.Equal(77.75m, await OwedAsync());
+        Assert.IsType<ReadResult.Denied>(
+            await source.Gate.ReadAsync(catalogue, new ReadRequest(statement.Id), Gates.All, CancellationToken.None)
+        );
+    }
 }

@@ -175,3 +175,53 @@ public sealed record DeleteRecord : RecordStep, IStepKind
             ]
         );
 }
+
+/// <summary>Runs a statement that changes data.</summary>
+public sealed record RunStatement : RecordStep, IStepKind
+{
+    /// <summary>Values for its parameters: as they stand, or formulas after <c>=</c>.</summary>
+    public ImmutableDictionary<string, string> Values { get; init; } = ImmutableDictionary<string, string>.Empty;
+
+    /// <inheritdoc/>
+    public override string? ResultName => "rows";
+
+    /// <inheritdoc/>
+    public override FormulaType? Gives(MemberTypes types) => new FormulaType.Number();
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
+        Dataset is null ? ["A step runs a statement: choose which. Statements are written with their source, under Data."] : [];
+
+    /// <inheritdoc/>
+    protected override StepOutcome Run(IStepScope scope, Dataset dataset) =>
+        !dataset.IsStatement
+            ? StepOutcome.Failed($"“{dataset.Label}” is no statement.")
+            : Read(scope, dataset, Values) switch
+            {
+                (_, { } problem) => StepOutcome.Failed(problem),
+                var (values, _) => StepOutcome.Of(new StepEffect.RunStatement(dataset.Id, values)),
+            };
+
+    /// <inheritdoc/>
+    public static new StepKind Kind { get; } =
+        new(
+            "Run a statement",
+            () => new RunStatement(),
+            [
+                SettingsOf<RunStatement>.Dataset(
+                    "Statement",
+                    step => step.Dataset,
+                    (step, dataset) => step with { Dataset = dataset },
+                    statements: true
+                ),
+                SettingsOf<RunStatement>.Texts(
+                    "values",
+                    "Parameters",
+                    SettingPart.Content,
+                    new(Computed: true, Into: true),
+                    step => step.Values,
+                    (step, texts) => step with { Values = texts }
+                ),
+            ]
+        );
+}

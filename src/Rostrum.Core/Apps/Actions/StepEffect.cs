@@ -41,6 +41,9 @@ public abstract record StepEffect
 
     /// <summary>A record is added, changed or deleted. The record as it is then is what the step gives.</summary>
     public sealed record Save(DatasetId Dataset, Change Change) : StepEffect;
+
+    /// <summary>A statement that changes data is run. The number of rows that it changed is what the step gives.</summary>
+    public sealed record RunStatement(DatasetId Statement, FieldValues Values) : StepEffect;
 }
 
 /// <summary>What a step comes to: effects, one after the other, or why it cannot be done.</summary>

@@ -176,7 +176,8 @@ public abstract record SettingKind
     }
 
     /// <summary>A dataset, by its identity.</summary>
-    public sealed record SomeDataset : SettingKind
+    /// <param name="Statements">A statement that changes data; otherwise one that has records.</param>
+    public sealed record SomeDataset(bool Statements = false) : SettingKind
     {
         /// <inheritdoc/>
         public override bool Fits(string text) => text.Length == 0 || Guid.TryParse(text, out _);

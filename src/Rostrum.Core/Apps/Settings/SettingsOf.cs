@@ -105,12 +105,12 @@ internal static class SettingsOf<T>
         );
 
     /// <summary>A dataset, or none.</summary>
-    public static Setting Dataset(string label, Func<T, DatasetId?> get, Func<T, DatasetId?, T> set) =>
+    public static Setting Dataset(string label, Func<T, DatasetId?> get, Func<T, DatasetId?, T> set, bool statements = false) =>
         Setting.Of<T>(
             "dataset",
             label,
             SettingPart.Content,
-            new SettingKind.SomeDataset(),
+            new SettingKind.SomeDataset(statements),
             of => get(of)?.ToString(),
             (of, text) => set(of, Guid.TryParse(text, out var id) ? new DatasetId(id) : null)
         );

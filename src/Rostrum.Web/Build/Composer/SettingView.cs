@@ -106,6 +106,7 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
                 .Current.All.OfType<TablePanel>()
                 .Select(panel => (panel.Name, panel.Name)),
             SettingKind.SomeNamed => Page.Current.All.OfType<InputPanel>().Select(panel => (panel.Name, panel.Name)),
+            SettingKind.SomeDataset { Statements: true } => Page.Statements.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
             SettingKind.SomeDataset => Page.Datasets.Select(dataset => (dataset.Id.ToString(), dataset.Label)),
             SettingKind.OneField { Pictures: true } => Dataset
                 ?.Fields.Where(known => known.IsPicture)

@@ -22,6 +22,9 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
         (Verbs.Delete, "Delete"),
     ];
 
+    /// <summary>What roles may do with it.</summary>
+    public IEnumerable<(Verbs Verb, string Word)> Possible => Dataset.IsStatement ? [(Verbs.Update, "Run")] : EachVerb;
+
     public ImmutableArray<StoredPolicy> Policies { get; private set; } = [];
 
     public ImmutableArray<(Guid Id, string Name)> People { get; private set; } = [];
@@ -88,7 +91,7 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
             );
         }
 
-        if (Changing is not null)
+        if (Changing is not null && !Dataset.IsStatement)
         {
             await MeasureAsync(cancellation);
         }
@@ -188,7 +191,7 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
     private void ReadForms()
     {
         var form = Request.Form;
-        Ticked = EachVerb.Where(verb => form.ContainsKey($"verb.{verb.Verb}")).Aggregate(Verbs.None, (all, verb) => all | verb.Verb);
+        Ticked = Possible.Where(verb => form.ContainsKey($"verb.{verb.Verb}")).Aggregate(Verbs.None, (all, verb) => all | verb.Verb);
         (Reads, Writes) = (ConditionForm.Posted("reads", form, PickShape), ConditionForm.Posted("writes", form, PickShape));
         HiddenFields = [.. form["hide"].OfType<string>().Where(name => Dataset.Find(new FieldName(name)) is not null)];
     }

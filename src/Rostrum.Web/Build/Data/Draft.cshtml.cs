@@ -73,6 +73,7 @@ internal sealed class DraftModel(RostrumStore store, WorkspaceCache workspaces, 
     private IEnumerable<Dataset> ChosenDatasets =>
         Tables
             .Select(entry => entry.Dataset)
+            .Where(dataset => !dataset.IsStatement)
             .Where(dataset => Chosen.Count == 0 ? dataset.GoneBecause is null : Chosen.Contains(dataset.Id.Value));
 
     // What was typed, as far as it can be had, and the first thing that is wrong with it.

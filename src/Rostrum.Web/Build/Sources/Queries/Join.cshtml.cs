@@ -47,7 +47,7 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
     /// <summary>The datasets that can be joined: whatever has fields.</summary>
     public IEnumerable<Dataset> Offered =>
         Catalogue
-            .All.Where(dataset => dataset.GoneBecause is null && dataset.Join is null)
+            .All.Where(dataset => dataset is { GoneBecause: null, Join: null, IsStatement: false })
             .OrderBy(dataset => dataset.Source.Value != Source.Id)
             .ThenBy(dataset => dataset.Label, StringComparer.CurrentCulture);
 

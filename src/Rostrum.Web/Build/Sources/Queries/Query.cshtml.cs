@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core;
 using Rostrum.Core.Access;
@@ -59,9 +60,25 @@ internal sealed class QueryModel(
     /// <summary>The parameters are part of the answer: some were found in the text.</summary>
     public bool HasNewParameters { get; private set; }
 
+    /// <summary>It is a statement that changes data.</summary>
+    public bool IsStatement => Query.IsStatement;
+
+    /// <summary>"query" or "statement".</summary>
+    public string Noun => IsStatement ? "statement" : "query";
+
+    /// <summary>What the database said of a statement that changes data.</summary>
+    public StatementTrial.Sound? Trial { get; private set; }
+
     public RecordFormat Format => format;
 
     public string Here => $"/build/sources/{Source.Id:N}/queries/{Known?.Id.ToString() ?? "new"}";
+
+    /// <summary>The address of one of the page's answers.</summary>
+    public string At(string? handler = null) =>
+        QueryHelpers.AddQueryString(
+            Here,
+            new Dictionary<string, string?> { ["handler"] = handler, ["changes"] = IsStatement && Known is null ? "yes" : null }
+        );
 
     /// <summary>The tables and their columns, for completion.</summary>
     public string Tables =>
@@ -78,6 +95,16 @@ internal sealed class QueryModel(
         string Quoted(string name) =>
             name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_') ? name : Quote(name);
         var from = table.Name.Schema is "public" or "" ? Quoted(table.Name.Name) : $"{Quoted(table.Name.Schema)}.{Quoted(table.Name.Name)}";
+        if (IsStatement)
+        {
+            foreach (var pattern in Changes(table, from, Quoted))
+            {
+                yield return pattern;
+            }
+
+            yield break;
+        }
+
         var columns = string.Join(", ", table.Columns.Take(12).Select(column => Quoted(column.Name)));
         yield return ("Select", $"SELECT {columns}\nFROM {from}");
         if (table.PrimaryKey is [var key])
@@ -94,6 +121,29 @@ internal sealed class QueryModel(
         {
             yield return ($"Count by {by.Name}", $"SELECT {Quoted(by.Name)}, count(*) AS records\nFROM {from}\nGROUP BY {Quoted(by.Name)}");
         }
+    }
+
+    private static IEnumerable<(string Label, string Text)> Changes(TableStructure table, string from, Func<string, string> quoted)
+    {
+        string Parameter(string column) => $"${{{Wording.FieldName(column, [])}}}";
+        var written = table.Columns.Where(column => column.Generation is ColumnGeneration.None).Take(12).ToArray();
+        yield return (
+            "Insert",
+            $"INSERT INTO {from} ({string.Join(", ", written.Select(column => quoted(column.Name)))})\n"
+                + $"VALUES ({string.Join(", ", written.Select(column => Parameter(column.Name)))})"
+        );
+        if (table.PrimaryKey.IsEmpty)
+        {
+            yield break;
+        }
+
+        var where = "WHERE " + string.Join(" AND ", table.PrimaryKey.Select(key => $"{quoted(key)} = {Parameter(key)}"));
+        if (written.FirstOrDefault(column => !table.PrimaryKey.Contains(column.Name)) is { } first)
+        {
+            yield return ("Update", $"UPDATE {from}\nSET {quoted(first.Name)} = {Parameter(first.Name)}\n{where}");
+        }
+
+        yield return ("Delete", $"DELETE FROM {from}\n{where}");
     }
 
     private string Quote(string name) => QueryTrying.Quoted(Source.Kind, name);
@@ -122,7 +172,7 @@ internal sealed class QueryModel(
 
         Read();
         Problem =
-            Name.Length is 0 or > LongestName ? "Give the query a name: it is what people read over its rows."
+            Name.Length is 0 or > LongestName ? $"Give the {Noun} a name."
             : Catalogue.All.Any(other =>
                 other.Id != Known?.Id && other.Source.Value == id && other.Label.Equals(Name, StringComparison.OrdinalIgnoreCase)
             )
@@ -131,6 +181,10 @@ internal sealed class QueryModel(
         if (Problem is null)
         {
             await RunAsync(withRows: false, cancellation);
+            if (Trial is not null)
+            {
+                Shown = DatasetMaking.OfStatement(new SourceId(id), Known?.Id ?? new DatasetId(Guid.NewGuid()), Name, Query);
+            }
         }
 
         if (Problem is not null || Shown is null)
@@ -139,8 +193,8 @@ internal sealed class QueryModel(
         }
 
         await store.SaveOnNewestAsync(() => store.TakeAsync([Shown], cancellation), cancellation);
-        TempData["note"] = $"The query {Name} is saved.";
-        var address = $"/build/sources/{id:N}/{Shown.Id}";
+        TempData["note"] = $"The {Noun} {Name} is saved.";
+        var address = IsStatement ? $"/build/sources/{id:N}/{Shown.Id}/access" : $"/build/sources/{id:N}/{Shown.Id}";
         if (!Request.IsPartial())
         {
             return Redirect(address);
@@ -185,6 +239,7 @@ internal sealed class QueryModel(
         }
 
         Samples = samples.ToImmutable();
+        var changes = IsStatement;
         Query = new DatasetQuery(form["Text"].ToString().Replace("\r\n", "\n", StringComparison.Ordinal), parameters.ToImmutable());
 
         // A parameter that the text no longer names is gone; a name that it has newly is one.
@@ -201,7 +256,10 @@ internal sealed class QueryModel(
                 .. Query.Parameters,
                 .. unknown.Select(name => new QueryParameter(new FieldName(name.ToLowerInvariant()), new FieldType.Text(), null)),
             ]
-        );
+        )
+        {
+            IsStatement = changes,
+        };
         Key = [.. form["key"].OfType<string>()];
     }
 
@@ -232,6 +290,12 @@ internal sealed class QueryModel(
 
         var settings = secrets.Settings(SourceEntry.Of(Source), workspace.Secrets);
         var context = new FormulaContext(time.GetUtcNow(), format.Zone);
+        if (IsStatement)
+        {
+            await TryAsync(settings, given.ToImmutable(), grants, context, cancellation);
+            return;
+        }
+
         switch (await QueryTrying.ShapeAsync(settings, Query, given.ToImmutable(), grants, context, cancellation))
         {
             case QueryShape.Failed failed:
@@ -253,6 +317,27 @@ internal sealed class QueryModel(
                     await ShowAsync(Shown, given.ToImmutable(), grants, cancellation);
                 }
 
+                break;
+        }
+    }
+
+    // It is run only where the builder says so, and then rolled back.
+    private async Task TryAsync(
+        SourceSettings settings,
+        ImmutableDictionary<string, object?> given,
+        Grants grants,
+        FormulaContext context,
+        CancellationToken cancellation
+    )
+    {
+        var run = Request.Form.ContainsKey("roll-back");
+        switch (await QueryTrying.TryAsync(settings, Query, given, grants, context, run, cancellation))
+        {
+            case StatementTrial.Failed failed:
+                Problem = failed.Message;
+                break;
+            case StatementTrial.Sound sound:
+                Trial = sound;
                 break;
         }
     }
@@ -299,6 +384,7 @@ internal sealed class QueryModel(
         (Source, Catalogue) = (source, await store.DatasetsAsync(cancellation));
         if (query == "new")
         {
+            Query = new DatasetQuery("", []) { IsStatement = Request.Query["changes"] == "yes" };
             return true;
         }
 
