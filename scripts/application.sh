@@ -16,6 +16,7 @@ web_environment() {
   workspace_key
   ROSTRUM_STORE=$(store_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)
+  if [[ -e $MY/crew.loaded ]]; then export ROSTRUM_CREW && ROSTRUM_CREW=$(my_connection crew); fi
 }
 
 # The key stands outside the database whose secrets it protects.
@@ -84,6 +85,7 @@ up() {
 down() {
   step "Stopping the application" web_stop
   harbour_stop
+  my_stop
   step "Stopping PostgreSQL" pg_stop
 }
 

@@ -40,6 +40,17 @@ load_fleet() {
   pg_sql postgres "ALTER DATABASE fleet_loading RENAME TO fleet"
 }
 
+# The crew office's database is there where MariaDB is installed.
+crew_up() {
+  have mariadbd || return 0
+  my_answers || step "Starting MariaDB" my_start
+  [[ -e $MY/crew.loaded ]] || step "Loading the demo's crew database" load_crew
+}
+
+load_crew() {
+  ROSTRUM_CREW=$(my_connection crew) dotnet "$STANDINS" crew && touch "$MY/crew.loaded"
+}
+
 load_records() {
   pg_sql postgres "DROP DATABASE IF EXISTS rostrum_loading WITH (FORCE)"
   store_role
@@ -57,6 +68,7 @@ drop_records_of_others() {
 load_demo() {
   drop_records_of_others
   has_database fleet || step "Loading the demo's fleet database" load_fleet
+  crew_up
   has_database rostrum || step "Loading the demo's people and apps" load_records
 }
 
@@ -80,6 +92,7 @@ reset() {
 }
 
 drop_demo() {
+  rm -f "$MY/crew.loaded"
   pg_sql postgres "DROP DATABASE IF EXISTS fleet WITH (FORCE)"
   pg_sql postgres "DROP DATABASE IF EXISTS rostrum WITH (FORCE)"
 }

@@ -1,6 +1,9 @@
-# A MariaDB for the tests: a fresh server each run, loopback only, a generated password, gone with the run.
+# MariaDB, loopback only, with a generated password. The tests have a fresh server each run, gone with the run; the demo has one that
+# stays, where MariaDB is installed already.
 
-MY_FOLDER=
+MY=$LOCAL/mariadb
+
+my_use_test_server() { MY=$LOCAL/test-mariadb; }
 
 # MariaDB refuses to run as root: there it runs as the user that Debian's package would make.
 my_run() {
@@ -12,37 +15,66 @@ my_run() {
   fi
 }
 
-my_start() {
-  local port password
-  MY_FOLDER=$(mktemp -d /var/tmp/rostrum-XXXXXXXX)
-  echo "$MY_FOLDER" >"$LOCAL/run/mariadb.folder"
-  port=$(free_port 0)
+# The data folder: where the other user can reach it.
+my_folder() { cat "$MY/folder" 2>/dev/null; }
+
+my_init() {
+  local folder password
+  mkdir -p "$MY"
+  folder=$(mktemp -d /var/tmp/rostrum-XXXXXXXX)
   password=$(random_secret)
-  printf "CREATE USER rostrum@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON *.* TO rostrum@'127.0.0.1' WITH GRANT OPTION;\n" "$password" >"$MY_FOLDER/init.sql"
+  printf "CREATE USER rostrum@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON *.* TO rostrum@'127.0.0.1' WITH GRANT OPTION;\n" "$password" >"$folder/init.sql"
   if ((EUID == 0)); then
     my_run true
-    chown mysql "$MY_FOLDER" "$MY_FOLDER/init.sql"
+    chown mysql "$folder" "$folder/init.sql"
   fi
-  chmod 600 "$MY_FOLDER/init.sql"
-  my_run "$(command -v mariadb-install-db)" --no-defaults --datadir="$MY_FOLDER/data" --auth-root-authentication-method=normal --skip-test-db >"$MY_FOLDER/install.log"
-  my_run setsid mariadbd --no-defaults --datadir="$MY_FOLDER/data" --socket="$MY_FOLDER/socket" --pid-file="$MY_FOLDER/pid" \
-    --bind-address=127.0.0.1 --port="$port" --skip-name-resolve --init-file="$MY_FOLDER/init.sql" --innodb-flush-log-at-trx-commit=0 \
-    --character-set-server=utf8mb4 --collation-server=utf8mb4_general_ci --default-time-zone=+00:00 >"$LOCAL/run/mariadb.log" 2>&1 </dev/null &
-  wait_until 60 my_answers "$port" || { tail -n 20 "$LOCAL/run/mariadb.log"; return 1; }
-  printf 'Server=127.0.0.1;Port=%s;User ID=rostrum;Password=%s' "$port" "$password" >"$LOCAL/run/mariadb.connection"
+  chmod 600 "$folder/init.sql"
+  my_run "$(command -v mariadb-install-db)" --no-defaults --datadir="$folder/data" --auth-root-authentication-method=normal --skip-test-db >"$folder/install.log"
+  (umask 077 && printf '%s' "$password" >"$MY/password")
+  printf '%s\n' "$folder" >"$MY/folder"
 }
 
-my_answers() { [[ -e $MY_FOLDER/pid ]] && (exec 3<>"/dev/tcp/127.0.0.1/$1"); }
+my_start() {
+  local port folder init=()
+  [[ -d $(my_folder)/data ]] || my_init
+  folder=$(my_folder)
+  my_answers && return
+  port=$(free_port "$(cat "$MY/port" 2>/dev/null || echo 0)")
+  printf '%s\n' "$port" >"$MY/port"
+  [[ ! -e $folder/init.sql ]] || init=(--init-file="$folder/init.sql")
+  my_run setsid mariadbd --no-defaults --datadir="$folder/data" --socket="$folder/socket" --pid-file="$folder/pid" \
+    --bind-address=127.0.0.1 --port="$port" --skip-name-resolve "${init[@]}" --innodb-flush-log-at-trx-commit=0 \
+    --character-set-server=utf8mb4 --collation-server=utf8mb4_general_ci --default-time-zone=+00:00 >"$LOCAL/run/mariadb.log" 2>&1 </dev/null &
+  wait_until 60 my_answers || { tail -n 20 "$LOCAL/run/mariadb.log"; return 1; }
+  rm -f "$folder/init.sql"
+}
+
+# A connection string: my_connection [DATABASE]
+my_connection() {
+  printf 'Server=127.0.0.1;Port=%s;User ID=rostrum;Password=%s' "$(<"$MY/port")" "$(<"$MY/password")"
+  [[ $# == 0 ]] || printf ';Database=%s' "$1"
+}
+
+my_answers() { [[ -e $(my_folder)/pid ]] && (exec 3<>"/dev/tcp/127.0.0.1/$(<"$MY/port")") 2>/dev/null; }
 
 my_stop() {
-  MY_FOLDER=$(cat "$LOCAL/run/mariadb.folder" 2>/dev/null) || return 0
-  local pid
-  pid=$(cat "$MY_FOLDER/pid" 2>/dev/null) && kill "$pid" && wait_until 20 test ! -e "$MY_FOLDER/pid"
-  rm -rf "$MY_FOLDER" "$LOCAL/run/mariadb.folder" "$LOCAL/run/mariadb.connection"
+  local folder pid
+  folder=$(my_folder) || return 0
+  pid=$(cat "$folder/pid" 2>/dev/null) && kill "$pid" 2>/dev/null && wait_until 20 test ! -e "$folder/pid"
+  return 0
 }
 
-my_ensure() {
-  have mariadbd || step "Installing MariaDB" debian_install mariadb-server-core mariadb-client-core
+my_remove() {
+  local folder
   my_stop
+  folder=$(my_folder) || return 0
+  rm -rf "$folder" "$MY"
+}
+
+# A fresh server for the tests.
+my_ensure() {
+  my_use_test_server
+  have mariadbd || step "Installing MariaDB" debian_install mariadb-server-core mariadb-client-core
+  my_remove
   step "Starting MariaDB" my_start
 }

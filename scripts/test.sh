@@ -22,7 +22,7 @@ run_tests() {
     chaos) build_application; test_chaos ;;
     core | web) build_assets; build_and_run "$part" ;;
     sources) my_up; build_and_run sources ;;
-    e2e) need_chromium; build_assets; build_application; run_suites e2e ;;
+    e2e) my_up; need_chromium; build_assets; build_application; run_suites e2e ;;
     *) fail "usage: ./rostrum test [core|sources|web|e2e|chaos|long]" ;;
   esac
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
@@ -42,8 +42,8 @@ test_all() {
 
 my_up() {
   my_ensure
-  trap my_stop EXIT
-  ROSTRUM_TEST_MARIADB=$(<"$LOCAL/run/mariadb.connection")
+  trap my_remove EXIT
+  ROSTRUM_TEST_MARIADB=$(my_connection)
   export ROSTRUM_TEST_MARIADB
 }
 
@@ -128,6 +128,10 @@ e2e_databases() {
     pg_sql postgres "CREATE DATABASE test_e2e_$name"
   done
   ROSTRUM_FLEET=$(pg_connection test_e2e_fleet) dotnet "$STANDINS" fleet
+  if [[ -n ${ROSTRUM_TEST_MARIADB:-} ]]; then
+    export ROSTRUM_CREW="$ROSTRUM_TEST_MARIADB;Database=crew"
+    dotnet "$STANDINS" crew
+  fi
   (
     ROSTRUM_FLEET=$(pg_connection test_e2e_fleet) ROSTRUM_STORE=$(pg_connection test_e2e_store)
     export ROSTRUM_FLEET ROSTRUM_STORE
@@ -138,7 +142,7 @@ e2e_databases() {
       pg_sql postgres "DROP DATABASE IF EXISTS test_e2e_$name$worker WITH (FORCE)"
       pg_sql postgres "CREATE DATABASE test_e2e_$name$worker TEMPLATE test_e2e_$name"
     done
-    pg_sql "test_e2e_store$worker" "UPDATE sources SET database = 'test_e2e_fleet$worker'"
+    pg_sql "test_e2e_store$worker" "UPDATE sources SET database = 'test_e2e_fleet$worker' WHERE name = 'Fleet'"
   done
 }
 

@@ -1,3 +1,4 @@
+using Rostrum.StandIns.Crew;
 using Rostrum.StandIns.Dues;
 using Rostrum.StandIns.Fleet;
 using Rostrum.StandIns.Harbour;
@@ -9,35 +10,32 @@ internal static class Entry
 {
     public static async Task<int> Main(string[] args)
     {
-        if (args is ["fleet"])
+        var today = DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime);
+        switch (args)
         {
-            var connection = Environment.GetEnvironmentVariable("ROSTRUM_FLEET")
-                ?? throw new InvalidOperationException("ROSTRUM_FLEET names the database to load.");
-            await FleetLoader.LoadAsync(
-                connection,
-                DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime),
-                CancellationToken.None
-            );
-            return 0;
-        }
-
-        if (args is ["dues", var file])
-        {
-            await DuesLoader.LoadAsync(file, DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime), CancellationToken.None);
-            return 0;
-        }
-
-        if (args is ["harbour", var address])
-        {
-            await HarbourOffice.At(address, DateOnly.FromDateTime(TimeProvider.System.GetUtcNow().UtcDateTime)).RunAsync();
-            return 0;
+            case ["fleet"]:
+                await FleetLoader.LoadAsync(Named("ROSTRUM_FLEET"), today, CancellationToken.None);
+                return 0;
+            case ["crew"]:
+                await CrewLoader.LoadAsync(Named("ROSTRUM_CREW"), today, CancellationToken.None);
+                return 0;
+            case ["dues", var file]:
+                await DuesLoader.LoadAsync(file, today, CancellationToken.None);
+                return 0;
+            case ["harbour", var address]:
+                await HarbourOffice.At(address, today).RunAsync();
+                return 0;
         }
 
         await Console.Error.WriteLineAsync(
             "usage: Rostrum.StandIns fleet        loads the database that ROSTRUM_FLEET names\n"
+                + "       Rostrum.StandIns crew         loads the MariaDB database that ROSTRUM_CREW names\n"
                 + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues\n"
                 + "       Rostrum.StandIns harbour URL  runs the harbour office's service"
         );
         return 2;
     }
+
+    private static string Named(string variable) =>
+        Environment.GetEnvironmentVariable(variable) ?? throw new InvalidOperationException($"{variable} names the database to load.");
 }

@@ -199,7 +199,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         {
             if (known.TryGetValue(dataset.Id.Value, out var row))
             {
-                row.Definition = dataset;
+                (row.Definition, row.SourceId) = (dataset, dataset.Source.Value);
             }
             else
             {

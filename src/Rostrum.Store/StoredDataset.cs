@@ -11,7 +11,7 @@ namespace Rostrum.Store;
 public sealed class StoredDataset
 {
     public Guid Id { get; init; }
-    public Guid SourceId { get; init; }
+    public Guid SourceId { get; set; }
     public required Dataset Definition { get; set; }
 
     /// <summary>Each save has the next.</summary>

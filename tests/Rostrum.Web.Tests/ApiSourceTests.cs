@@ -1,9 +1,12 @@
 using System.Net;
 using System.Text.RegularExpressions;
+using AngleSharp.Dom;
 using AngleSharp.Html.Dom;
 using Microsoft.Extensions.DependencyInjection;
+using Rostrum.Core.Apps.Files;
 using Rostrum.StandIns.Harbour;
 using Rostrum.Store;
+using Rostrum.Web.Build.Apps.Files;
 
 namespace Rostrum.Web.Tests;
 
@@ -67,21 +70,8 @@ public sealed class ApiSourceTests(LoggedApplication application) : IClassFixtur
                 .TextContent
         );
 
-        var form = (IHtmlFormElement)answer.QuerySelector("form.request")!;
-        var fields = form
-            .Elements.OfType<IHtmlElement>()
-            .Select(element =>
-                element switch
-                {
-                    IHtmlInputElement { Type: "checkbox", IsChecked: false } => default,
-                    IHtmlInputElement input => (input.Name ?? "", input.Value),
-                    IHtmlSelectElement select => (select.Name ?? "", select.Value ?? ""),
-                    IHtmlTextAreaElement area => (area.Name ?? "", area.Value),
-                    _ => default,
-                }
-            )
-            .Where(pair => !string.IsNullOrEmpty(pair.Item1) && pair.Item1 != "__RequestVerificationToken")
-            .Select(pair => pair.Item1 == "Create.Path" ? ("Create.Path", "/bookings") : (pair.Item1, pair.Item2))
+        var fields = Fields(answer.QuerySelector("form.request")!)
+            .Select(pair => pair.Name == "Create.Path" ? ("Create.Path", "/bookings") : pair)
             .ToArray();
         using var saved = await bea.PostAsync(request, request, fields);
         Assert.Equal(HttpStatusCode.Redirect, saved.StatusCode);
@@ -115,6 +105,15 @@ public sealed class ApiSourceTests(LoggedApplication application) : IClassFixtur
         seen.Add((await bea.PageAsync("/build")).DocumentElement.OuterHtml);
         await ComesToSayAsync(bea, "/build/secrets", "by Bea Holm in Harbour");
 
+        var drafting = Fields((await bea.PageAsync($"{source}/draft")).QuerySelector("main form")!).Where(pair => pair.Name != "AppName");
+        using var drafted = await bea.PostAsync($"{source}/draft", $"{source}/draft", [.. drafting, ("AppName", "Harbour bookings")]);
+        var app = drafted.Headers.Location!.ToString().Split('/')[^1];
+        var (folder, _) = await FolderInZip.ReadAsync(await bea.Client.GetStreamAsync($"/build/apps/{app}?handler=Export"), default);
+        seen.AddRange(folder!.Files.Select(file => $"{file.Key}\n{file.Value}"));
+        var rows = await bea.Client.GetStringAsync($"/try/{app}/bookings?handler=Download&panel=bookings");
+        Assert.Contains("HB-00", rows, StringComparison.Ordinal);
+        seen.Add(rows);
+
         // One more call that fails, for the log to tell of it.
         await harbour.StopAsync();
         seen.Add((await bea.PageAsync(saved.Headers.Location!.ToString())).DocumentElement.OuterHtml);
@@ -131,6 +130,21 @@ public sealed class ApiSourceTests(LoggedApplication application) : IClassFixtur
             Assert.DoesNotMatch(new Regex("^[0-9A-F]{32}$", RegexOptions.None, TimeSpan.FromSeconds(1)), token.ProtectedToken)
         );
     }
+
+    private static IEnumerable<(string Name, string Value)> Fields(IElement form) =>
+        ((IHtmlFormElement)form)
+            .Elements.OfType<IHtmlElement>()
+            .Select(element =>
+                element switch
+                {
+                    IHtmlInputElement { Type: "checkbox" or "radio", IsChecked: false } => default,
+                    IHtmlInputElement input => (input.Name ?? "", input.Value),
+                    IHtmlSelectElement select => (select.Name ?? "", select.Value ?? ""),
+                    IHtmlTextAreaElement area => (area.Name ?? "", area.Value),
+                    _ => default,
+                }
+            )
+            .Where(pair => !string.IsNullOrEmpty(pair.Item1) && pair.Item1 != "__RequestVerificationToken");
 
     // What becomes of a source is written down beside the request, and nobody waits for it.
     private static async Task ComesToSayAsync(Visitor builder, string address, string words)

@@ -42,7 +42,7 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
         var template = await Template.Value;
         await ServerAsync($"CREATE DATABASE {_name}_store TEMPLATE {template}_store STRATEGY file_copy");
         await ServerAsync($"CREATE DATABASE {_name}_fleet TEMPLATE {template}_fleet STRATEGY file_copy");
-        await RunAsync(StoreConnection, $"UPDATE sources SET database = '{_name}_fleet'");
+        await RunAsync(StoreConnection, $"UPDATE sources SET database = '{_name}_fleet' WHERE name = 'Fleet'");
     }
 
     async Task IAsyncLifetime.DisposeAsync()
@@ -50,6 +50,7 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
         await DisposeAsync();
         await ServerAsync($"DROP DATABASE IF EXISTS {_name}_store WITH (FORCE)");
         await ServerAsync($"DROP DATABASE IF EXISTS {_name}_fleet WITH (FORCE)");
+        Directory.Delete(Files, recursive: true);
     }
 
     // What it makes goes with the cluster's next start: ./rostrum test removes every test_ database then.

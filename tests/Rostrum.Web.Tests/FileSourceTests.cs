@@ -40,6 +40,40 @@ public sealed class FileSourceTests(DemoApplication application) : IClassFixture
     }
 
     [Fact]
+    public async Task The_datasets_of_a_test_are_pointed_at_production_and_keep_their_settings()
+    {
+        await DuesLoader.LoadAsync(Path.Combine(application.Files, "test.db"), new DateOnly(2026, 3, 14), CancellationToken.None);
+        File.Copy(Path.Combine(application.Files, "test.db"), Path.Combine(application.Files, "live.db"));
+        var bea = await application.AsAsync("bea");
+        async Task<string> ConnectAsync(string name, string file)
+        {
+            using var connected = await bea.PostAsync(New, New, ("Name", name), ("Database", file));
+            return connected.Headers.Location!.ToString();
+        }
+
+        var (test, live) = (await ConnectAsync("Dues test", "test.db"), await ConnectAsync("Dues live", "live.db"));
+        var id = Guid.Parse(live.Split('/')[^1]);
+        var bills = await application.InStoreAsync(async store =>
+            (await store.DatasetsAsync(default, Guid.Parse(test.Split('/')[^1]))).All.Single(dataset => dataset.Table.Name == "bills").Id
+        );
+        var compared = await bea.PageAsync($"{test}/settings?to={id:N}");
+        Assert.Contains(
+            "All that the datasets need is in Dues live.",
+            compared.QuerySelector("#move + p ~ p")!.TextContent,
+            StringComparison.Ordinal
+        );
+        using var moved = await bea.PostAsync($"{test}/settings", $"{test}/settings?handler=Move&to={id:N}");
+        Assert.Equal(live, moved.Headers.Location!.ToString());
+        Assert.Contains("HD-00001", (await bea.PageAsync($"{live}/{bills}")).Body!.TextContent, StringComparison.Ordinal);
+        var left = await application.InStoreAsync(async store =>
+            (await store.DatasetsAsync(default)).All.Where(dataset => dataset.Label == "Bills")
+        );
+        Assert.Equal([id], left.Where(dataset => dataset.Source.Value == id).Select(dataset => dataset.Source.Value));
+        Assert.Equal(HttpStatusCode.Redirect, await bea.StatusAsync(test));
+        Assert.Contains("bills", (await bea.PageAsync($"{test}/structure")).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task A_file_is_sent_and_kept_where_it_is_a_database_and_replaces_none()
     {
         var made = Path.Combine(Path.GetTempPath(), $"test_{Guid.NewGuid():N}.db");
@@ -56,7 +90,10 @@ public sealed class FileSourceTests(DemoApplication application) : IClassFixture
         await SendAsync(bea, database, "../outside.db");
         Assert.False(File.Exists(Path.Combine(application.Files, "..", "outside.db")));
         Assert.Equal(database, await File.ReadAllBytesAsync(Path.Combine(application.Files, "sent.db")));
-        Assert.Equal(["outside.db", "sent.db"], Directory.GetFiles(application.Files).Select(Path.GetFileName).Except(["dues.db"]).Order());
+        Assert.Equal(
+            ["outside.db", "sent.db"],
+            Directory.GetFiles(application.Files).Select(Path.GetFileName).Except(["dues.db", "test.db", "live.db"]).Order()
+        );
     }
 
     private static async Task<string> SendAsync(Visitor visitor, byte[] file, string name)

@@ -20,10 +20,6 @@ namespace Rostrum.Web.Demo;
 /// </summary>
 internal static class DemoLoader
 {
-    private const string DuesFile = "dues.db";
-    private const string HarbourUser = "brackwater";
-    private const string HarbourPassword = "berth-and-buoy-9";
-
     /// <summary>Every person of the demo signs in with it; demo/people.md says who they are.</summary>
     public const string Password = "harbour-light-42";
 
@@ -34,7 +30,7 @@ internal static class DemoLoader
         await using var scope = services.CreateAsyncScope();
         var demo = YamlDocuments.Read<DemoWorkspace>(await File.ReadAllTextAsync(Path.Combine(Folder, "workspace.yaml"), cancellation));
         await AddPeopleAsync(scope.ServiceProvider, demo);
-        await AddSourceAsync(scope.ServiceProvider, cancellation);
+        await AddSourcesAsync(scope.ServiceProvider, demo, cancellation);
         await AddAppsAsync(scope.ServiceProvider, demo, cancellation);
     }
 
@@ -72,72 +68,65 @@ internal static class DemoLoader
         }
     }
 
-    private static async Task AddSourceAsync(IServiceProvider services, CancellationToken cancellation)
+    private static async Task AddSourcesAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
     {
-        var text = new DbConnectionStringBuilder
+        foreach (var source in demo.Sources)
         {
-            ConnectionString = services.GetRequiredService<IConfiguration>()["ROSTRUM_FLEET"]
-                ?? throw new InvalidOperationException("ROSTRUM_FLEET names the ferry company's database."),
-        };
-        string Part(string key) => Convert.ToString(text[key], CultureInfo.InvariantCulture)!;
-        var settings = new SourceSettings(
-            Part("Host"),
+            if (await SettingsAsync(services, source, cancellation) is not { } settings)
+            {
+                continue;
+            }
+
+            var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync(source.Name, settings, cancellation);
+            if (refusal is not null)
+            {
+                throw new InvalidOperationException(refusal);
+            }
+        }
+    }
+
+    // Null where the source is not beside this demo.
+    private static async Task<SourceSettings?> SettingsAsync(
+        IServiceProvider services,
+        DemoWorkspace.Source source,
+        CancellationToken cancellation
+    )
+    {
+        if (source.File is { } file)
+        {
+            return services.GetRequiredService<SourceFiles>().Names.Contains(file)
+                ? new SourceSettings("", 0, file, "", "", Encrypted: false) { Kind = source.Kind }
+                : null;
+        }
+
+        if (services.GetRequiredService<IConfiguration>()[source.From!] is not { Length: > 0 } from)
+        {
+            return null;
+        }
+
+        if (Uri.TryCreate(from, UriKind.Absolute, out var address) && address.Scheme is "http" or "https")
+        {
+            return new SourceSettings("", 0, "", source.User, source.Password, Encrypted: false)
+            {
+                Kind = source.Kind,
+                Options = JsonSerializer.Serialize(source.Options.Add("Address", from)),
+                Requests = await File.ReadAllTextAsync(Path.Combine(Folder, source.Requests!), cancellation),
+            };
+        }
+
+        var text = new DbConnectionStringBuilder { ConnectionString = from };
+        string Part(params string[] keys) => Convert.ToString(text[keys.First(text.ContainsKey)], CultureInfo.InvariantCulture)!;
+        return new SourceSettings(
+            Part("Host", "Server"),
             int.Parse(Part("Port"), CultureInfo.InvariantCulture),
             Part("Database"),
-            Part("Username"),
+            Part("Username", "User ID"),
             Part("Password"),
             Encrypted: false
-        );
-        await ConnectAsync(services, "Fleet", settings, cancellation);
-        await AddHarbourAsync(services, cancellation);
-        if (services.GetRequiredService<SourceFiles>().Names.Contains(DuesFile))
+        )
         {
-            await ConnectAsync(
-                services,
-                "Dues",
-                new SourceSettings("", 0, DuesFile, "", "", Encrypted: false) { Kind = "sqlite" },
-                cancellation
-            );
-        }
-    }
-
-    // The harbour office's service, where it runs beside the demo.
-    private static async Task AddHarbourAsync(IServiceProvider services, CancellationToken cancellation)
-    {
-        if (services.GetRequiredService<IConfiguration>()["ROSTRUM_HARBOUR"] is not { Length: > 0 } address)
-        {
-            return;
-        }
-
-        var options = new SortedDictionary<string, string>(StringComparer.Ordinal)
-        {
-            ["Address"] = address,
-            ["SignIn"] = "token",
-            ["TokenPath"] = "/sign-in",
-            ["TokenBody"] = """{"user": "${user}", "password": "${password}"}""",
-            ["TokenPointer"] = "/token",
-            ["LifetimePointer"] = "/expires_in",
+            Kind = source.Kind,
         };
-        await ConnectAsync(
-            services,
-            "Harbour office",
-            new SourceSettings("", 0, "", HarbourUser, HarbourPassword, Encrypted: false)
-            {
-                Kind = "http",
-                Options = JsonSerializer.Serialize(options),
-                Requests = await File.ReadAllTextAsync(Path.Combine(Folder, "harbour.json"), cancellation),
-            },
-            cancellation
-        );
-    }
-
-    private static async Task ConnectAsync(IServiceProvider services, string name, SourceSettings settings, CancellationToken cancellation)
-    {
-        var (_, refusal) = await services.GetRequiredService<SourceSetUp>().ConnectAsync(name, settings, cancellation);
-        if (refusal is not null)
-        {
-            throw new InvalidOperationException(refusal);
-        }
     }
 
     private static async Task AddAppsAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)

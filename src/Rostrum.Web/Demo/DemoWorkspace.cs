@@ -11,12 +11,36 @@ internal sealed record DemoWorkspace(
     ImmutableSortedDictionary<string, string> Publish
 )
 {
+    /// <summary>The sources, in the order in which they are connected.</summary>
+    public ImmutableArray<Source> Sources { get; init; } = [];
+
     /// <summary>Relations between tables of different sources: what a builder would choose from those that are suggested.</summary>
     public ImmutableArray<Between> Relations { get; init; } = [];
 
     /// <summary>The sources without which an app is not published.</summary>
     public ImmutableDictionary<string, ImmutableArray<string>> Needs { get; init; } =
         ImmutableDictionary<string, ImmutableArray<string>>.Empty;
+
+    /// <summary>A source.</summary>
+    /// <param name="Name">Its name.</param>
+    /// <param name="Kind">Its kind.</param>
+    public sealed record Source(string Name, string Kind)
+    {
+        /// <summary>The setting that holds its connection string or address.</summary>
+        public string? From { get; init; }
+
+        /// <summary>The file that it is, in the folder of files.</summary>
+        public string? File { get; init; }
+
+        public string User { get; init; } = "";
+
+        public string Password { get; init; } = "";
+
+        /// <summary>The file with its requests.</summary>
+        public string? Requests { get; init; }
+
+        public ImmutableSortedDictionary<string, string> Options { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
+    }
 
     public sealed record Between(
         string Source,

@@ -32,6 +32,7 @@ const screens = [
   ['connecting an API', '/build/sources/new?kind=http', 'bea'],
   ['secrets', '/build/secrets', 'bea'],
   ['a new query', 'source:/queries/new', 'bea'],
+  ['a new statement', 'source:/queries/new?changes=yes', 'bea'],
   ['a join', 'source:/joins/new', 'bea'],
   ['what a panel costs', '/build/apps/maintenance/pages/defects?panel=defects&part=cost', 'bea'],
   ['a source', 'data:', 'bea'],

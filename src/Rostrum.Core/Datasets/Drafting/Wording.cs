@@ -163,6 +163,7 @@ public static class Wording
         var word = Uncapitalised(label);
         return word switch
         {
+            "people" => "person",
             _ when word.EndsWith("ies", StringComparison.Ordinal) && word.Length > 4 => word[..^3] + "y",
             _ when EndsWithAny(word, "sses", "shes", "ches", "xes", "zes") => word[..^2],
             _ when EndsWithAny(word, "ss", "us", "is") => word,

@@ -51,7 +51,8 @@ internal sealed class FieldsModel(
     {
         if (!await LoadAsync(id, table, cancellation))
         {
-            return table is null && Source is not null && HasRequests ? Redirect($"{Root}/requests/new") : NotFound();
+            // A source without tables: they are made of requests, or found by reading its structure.
+            return table is null && Source is not null ? Redirect($"{Root}/{(HasRequests ? "requests/new" : "structure")}") : NotFound();
         }
 
         await ChooseAsync(field, cancellation);

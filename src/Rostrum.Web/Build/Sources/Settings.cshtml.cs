@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live;
@@ -27,6 +28,12 @@ internal sealed class SettingsModel(
 
     /// <summary>The apps that show its records: the name, the address, and whether the draft or the live version does.</summary>
     public ImmutableArray<(string Name, string Address, string What)> UsedBy { get; private set; } = [];
+
+    /// <summary>Other sources of the same kind.</summary>
+    public ImmutableArray<(Guid Id, string Name)> Others { get; private set; } = [];
+
+    /// <summary>The source at which its datasets would be pointed, and what comes of that; null where none is chosen.</summary>
+    public (Guid Id, string Name, DatasetMove Move)? Target { get; private set; }
 
     protected override string KnownRequests => Source.Requests;
 
@@ -52,8 +59,9 @@ internal sealed class SettingsModel(
         await next();
     }
 
-    public void OnGet()
+    public async Task OnGetAsync(Guid? to, CancellationToken cancellation)
     {
+        await ChooseAsync(to, cancellation);
         Name = Source.Name;
         Typed["Host"] = Source.Host;
         Typed["Port"] = Source.Port.ToString(CultureInfo.InvariantCulture);
@@ -118,6 +126,61 @@ internal sealed class SettingsModel(
         await store.SaveChangesAsync(cancellation);
         await transaction.CommitAsync(cancellation);
         return Redirect("/build");
+    }
+
+    /// <summary>Points its datasets at another source. Versions that are published keep what they were published with.</summary>
+    public async Task<IActionResult> OnPostMoveAsync(Guid to, CancellationToken cancellation)
+    {
+        await ChooseAsync(to, cancellation);
+        if (Target is not { Move: { Missing.IsEmpty: true } move })
+        {
+            return Redirect($"/build/sources/{Source.Id:N}/settings?to={to:N}");
+        }
+
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        var replaced = move.Replaced.Select(id => id.Value).ToArray();
+        await store.Policies.Where(policy => replaced.Contains(policy.DatasetId)).ExecuteDeleteAsync(cancellation);
+        await store.Datasets.Where(dataset => replaced.Contains(dataset.Id)).ExecuteDeleteAsync(cancellation);
+        await store.TakeAsync(move.Changed, cancellation);
+        await store.SaveChangesAsync(cancellation);
+        await transaction.CommitAsync(cancellation);
+        TempData["note"] = $"The datasets of {Source.Name} read {Target.Value.Name} now.";
+        return Redirect($"/build/sources/{to:N}");
+    }
+
+    private async Task ChooseAsync(Guid? to, CancellationToken cancellation)
+    {
+        var others = await store
+            .Sources.AsNoTracking()
+            .Where(other => other.Kind == Source.Kind && other.Id != Source.Id)
+            .ToListAsync(cancellation);
+        Others = [.. others.OrderBy(other => other.Name, StringComparer.CurrentCulture).Select(other => (other.Id, other.Name))];
+        if (others.FirstOrDefault(other => other.Id == to) is not { } target)
+        {
+            return;
+        }
+
+        var move = DatasetMove.Of(
+            await store.DatasetsAsync(cancellation),
+            new SourceId(Source.Id),
+            new SourceId(target.Id),
+            target.Structure,
+            await ShownAsync(cancellation)
+        );
+        Target = (target.Id, target.Name, move);
+    }
+
+    // The datasets that some app shows, in its draft or live.
+    private async Task<HashSet<DatasetId>> ShownAsync(CancellationToken cancellation)
+    {
+        var shown = new HashSet<DatasetId>();
+        foreach (var app in await drafts.AllAsync(store, cancellation))
+        {
+            shown.UnionWith(app.Draft.Datasets);
+            shown.UnionWith((await apps.LiveAsync(app.Address, cancellation))?.Definition.Datasets ?? []);
+        }
+
+        return shown;
     }
 
     private async Task UseAsync(CancellationToken cancellation)

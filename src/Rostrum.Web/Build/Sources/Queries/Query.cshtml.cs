@@ -252,15 +252,26 @@ internal sealed class QueryModel(
         HasNewParameters = unknown.Length > 0 || Query.Parameters.Length != parameters.Count;
         Query = new DatasetQuery(
             Query.Text,
-            [
-                .. Query.Parameters,
-                .. unknown.Select(name => new QueryParameter(new FieldName(name.ToLowerInvariant()), new FieldType.Text(), null)),
-            ]
+            [.. Query.Parameters, .. unknown.Select(name => new QueryParameter(new FieldName(name.ToLowerInvariant()), TypeOf(name), null))]
         )
         {
             IsStatement = changes,
         };
         Key = [.. form["key"].OfType<string>()];
+    }
+
+    // That of the column of the same name, where all that are called so have it.
+    private FieldType TypeOf(string parameter)
+    {
+        var types = Source
+            .Structure.Tables.SelectMany(table => table.Columns)
+            .Where(column => Wording.FieldName(column.Name, []).Value.Equals(parameter, StringComparison.OrdinalIgnoreCase))
+            .Select(column => column.Type.GetType())
+            .Distinct()
+            .ToArray();
+        return types is [var only] && RequestForm.Types.FirstOrDefault(type => type.Type.GetType() == only) is { Type: { } known }
+            ? known
+            : new FieldType.Text();
     }
 
     private async Task RunAsync(bool withRows, CancellationToken cancellation)
