@@ -29,8 +29,11 @@ internal sealed class PageReading(PageRun run)
         CancellationTokenSource late
     )
     {
-        var all = Task.WhenAll(panels.Select(panel => panel.Reading));
-        if (await Task.WhenAny(all, Task.Delay(LongestWait, late.Token)) != all)
+        Task all = Task.WhenAll(panels.Select(panel => panel.Reading));
+
+        // The timer ends with the wait: hundreds of pages a second would otherwise leave theirs behind.
+        await all.WaitAsync(LongestWait, late.Token).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        if (!all.IsCompleted)
         {
             await late.CancelAsync();
             await Task.WhenAny(all, Task.Delay(LongestEnd));
