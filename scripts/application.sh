@@ -16,6 +16,7 @@ web_environment() {
   workspace_key
   ROSTRUM_STORE=$(store_connection rostrum)
   ROSTRUM_FLEET=$(fleet_connection)
+  export ROSTRUM_SMTP=smtp://127.0.0.1:$POST_PORT ROSTRUM_ADDRESS=$ADDRESS ROSTRUM_MAIL_FROM='Rostrum <rostrum@brackwater.example>'
   if [[ -e $MY/crew.loaded ]]; then export ROSTRUM_CREW && ROSTRUM_CREW=$(my_connection crew); fi
 }
 
@@ -59,6 +60,7 @@ up() {
   pg_ensure
   build_application
   harbour_up
+  post_up
   load_demo
   if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp ]]; then
     [[ $detach == yes ]] || printf 'The application is running already.\n'
@@ -72,10 +74,11 @@ up() {
   fi
   printf '\nRostrum answers at %s\n\n' "$ADDRESS"
   demo_sign_ins
+  printf '\nMail that Rostrum sends is shown at %s\n' "$POST"
   [[ $detach == yes ]] && return
   printf '\nCtrl+C stops it.\n'
   # shellcheck disable=SC2064
-  trap "web_stop; harbour_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
+  trap "web_stop; harbour_stop; post_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
   while web_pid >/dev/null; do sleep 1 & wait $! || true; done
   tail -n 20 "$LOCAL/run/web.log" >&2
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
@@ -85,6 +88,7 @@ up() {
 down() {
   step "Stopping the application" web_stop
   harbour_stop
+  post_stop
   my_stop
   step "Stopping PostgreSQL" pg_stop
 }

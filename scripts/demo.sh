@@ -87,6 +87,7 @@ reset() {
   step "Dropping the demo" drop_demo
   harbour_stop
   harbour_up
+  post_up
   load_demo
   [[ $was_up == no ]] || step "Starting the application" web_start
 }

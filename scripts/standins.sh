@@ -14,6 +14,27 @@ harbour_up() {
   curl -fsS -o /dev/null "$HARBOUR/openapi.json" 2>/dev/null || step "Starting the harbour office" harbour_start "$HARBOUR" "$LOCAL/run/harbour.pid"
 }
 
+# The post room: takes the demo's mail, and shows it.
+POST_PORT=${ROSTRUM_POST_PORT:-$((PORT + 11))}
+POST=http://127.0.0.1:$((POST_PORT + 1))
+
+post_start() {
+  setsid dotnet "$STANDINS" post "$POST_PORT" "$POST" >>"$LOCAL/run/post.log" 2>&1 </dev/null &
+  disown $!
+  printf '%s\n' $! >"$LOCAL/run/post.pid"
+  wait_until 30 curl -fsS -o /dev/null "$POST/"
+}
+
+post_up() {
+  curl -fsS -o /dev/null "$POST/" 2>/dev/null || step "Starting the post room" post_start
+}
+
+post_stop() {
+  [[ -s $LOCAL/run/post.pid ]] || return 0
+  kill "$(<"$LOCAL/run/post.pid")" 2>/dev/null || true
+  rm -f "$LOCAL/run/post.pid"
+}
+
 harbour_stop() {
   [[ -s $LOCAL/run/harbour.pid ]] || return 0
   kill "$(<"$LOCAL/run/harbour.pid")" 2>/dev/null || true

@@ -1,7 +1,9 @@
+using System.Globalization;
 using Rostrum.StandIns.Crew;
 using Rostrum.StandIns.Dues;
 using Rostrum.StandIns.Fleet;
 using Rostrum.StandIns.Harbour;
+using Rostrum.StandIns.Post;
 
 namespace Rostrum.StandIns;
 
@@ -22,6 +24,13 @@ internal static class Entry
             case ["dues", var file]:
                 await DuesLoader.LoadAsync(file, today, CancellationToken.None);
                 return 0;
+            case ["post", var port, var page]:
+                await using (var post = new PostRoom(int.Parse(port, CultureInfo.InvariantCulture)))
+                {
+                    await post.PageAt(page).RunAsync();
+                }
+
+                return 0;
             case ["harbour", var address]:
                 await HarbourOffice.At(address, today).RunAsync();
                 return 0;
@@ -31,6 +40,7 @@ internal static class Entry
             "usage: Rostrum.StandIns fleet        loads the database that ROSTRUM_FLEET names\n"
                 + "       Rostrum.StandIns crew         loads the MariaDB database that ROSTRUM_CREW names\n"
                 + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues\n"
+                + "       Rostrum.StandIns post PORT URL takes mail at a port, and shows it at an address\n"
                 + "       Rostrum.StandIns harbour URL  runs the harbour office's service"
         );
         return 2;

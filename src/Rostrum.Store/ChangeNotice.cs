@@ -32,7 +32,16 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
         entry switch
         {
             { State: EntityState.Unchanged } => false,
-            { Entity: UndoEntry or SentForm or SignInAttempt or StoredEdit or StoredDraftPage or StoredApiToken } => false,
+            {
+                Entity: UndoEntry
+                    or SentForm
+                    or SignInAttempt
+                    or Invitation
+                    or OutgoingMail
+                    or StoredEdit
+                    or StoredDraftPage
+                    or StoredApiToken
+            } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,
             { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
             { State: EntityState.Modified, Entity: StoredApp } => entry.Property(nameof(StoredApp.LiveVersion)).IsModified

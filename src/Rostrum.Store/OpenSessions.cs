@@ -1,3 +1,4 @@
+using System.Linq.Expressions;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
 
@@ -13,10 +14,16 @@ public sealed class OpenSessions(IDbContextFactory<RostrumStore> stores, Workspa
     public static readonly TimeSpan Longest = TimeSpan.FromDays(30);
 
     private static readonly TimeSpan AttemptsAreKept = TimeSpan.FromDays(90);
+    private static readonly TimeSpan UseIsNoted = TimeSpan.FromMinutes(5);
+    private const int MostOfDevice = 300;
     private static readonly TimeSpan SafetyNet = TimeSpan.FromSeconds(10);
 
     /// <summary>Begins a session. What is past its time is removed on the way.</summary>
-    public async Task<SignInSession> OpenAsync(Guid person, CancellationToken cancellation)
+    /// <param name="person">Who signs in.</param>
+    /// <param name="device">What the browser says of itself.</param>
+    /// <param name="address">Where it is.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<SignInSession> OpenAsync(Guid person, string device, string? address, CancellationToken cancellation)
     {
         var now = time.GetUtcNow();
         await using var store = await stores.CreateDbContextAsync(cancellation);
@@ -28,6 +35,9 @@ public sealed class OpenSessions(IDbContextFactory<RostrumStore> stores, Workspa
             PersonId = person,
             Started = now,
             Ends = now + Longest,
+            LastUsed = now,
+            Device = device.Length > MostOfDevice ? device[..MostOfDevice] : device,
+            RemoteAddress = address,
         };
         store.SignInSessions.Add(opened);
         await store.SaveChangesAsync(cancellation);
@@ -35,17 +45,17 @@ public sealed class OpenSessions(IDbContextFactory<RostrumStore> stores, Workspa
     }
 
     /// <summary>Ends a session at every node; one that has ended already stays so.</summary>
-    public async Task EndAsync(Guid session, CancellationToken cancellation)
+    public Task EndAsync(Guid session, CancellationToken cancellation) => EndAsync(row => row.Id == session, cancellation);
+
+    /// <summary>Ends all of a person's sessions at every node, but for one that stays.</summary>
+    public Task EndAllAsync(Guid person, Guid? but, CancellationToken cancellation) =>
+        EndAsync(row => row.PersonId == person && row.Id != but, cancellation);
+
+    private async Task EndAsync(Expression<Func<SignInSession, bool>> which, CancellationToken cancellation)
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await store.SaveOnNewestAsync(
-            async () =>
-            {
-                if (await store.SignInSessions.FindAsync([session], cancellation) is { } open)
-                {
-                    store.SignInSessions.Remove(open);
-                }
-            },
+            async () => store.SignInSessions.RemoveRange(await store.SignInSessions.Where(which).ToListAsync(cancellation)),
             cancellation
         );
     }
@@ -57,7 +67,16 @@ public sealed class OpenSessions(IDbContextFactory<RostrumStore> stores, Workspa
         {
             entry.AbsoluteExpirationRelativeToNow = SafetyNet;
             await using var store = await stores.CreateDbContextAsync(cancellation);
-            return await store.SignInSessions.AsNoTracking().SingleOrDefaultAsync(row => row.Id == session, cancellation);
+            var row = await store.SignInSessions.AsNoTracking().SingleOrDefaultAsync(row => row.Id == session, cancellation);
+            var now = time.GetUtcNow();
+            if (row is not null && now - row.LastUsed > UseIsNoted)
+            {
+                await store
+                    .SignInSessions.Where(known => known.Id == session)
+                    .ExecuteUpdateAsync(set => set.SetProperty(known => known.LastUsed, now), cancellation);
+            }
+
+            return row;
         });
         return open is not null && open.PersonId == person && open.Ends > time.GetUtcNow();
     }

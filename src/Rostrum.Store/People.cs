@@ -14,6 +14,67 @@ public sealed class Person : IdentityUser<Guid>
 
     /// <summary>The values of the workspace's attributes, each in canonical text; blank where there is none.</summary>
     public ImmutableDictionary<string, string> Attributes { get; set; } = ImmutableDictionary<string, string>.Empty;
+
+    /// <summary>Since when the person cannot sign in; null while they can.</summary>
+    public DateTimeOffset? DeactivatedAt { get; set; }
+}
+
+/// <summary>People who belong together: each has the group's roles.</summary>
+public sealed class Group
+{
+    /// <summary>The name in formulas, among <c>user.groups</c>.</summary>
+    public required string Name { get; init; }
+    public required string Label { get; set; }
+
+    /// <summary>The names of the roles that its people have by it.</summary>
+    public string[] Roles { get; set; } = [];
+}
+
+/// <summary>Somebody belongs to a group.</summary>
+public sealed class GroupMember
+{
+    public required string GroupName { get; init; }
+    public required Guid PersonId { get; init; }
+}
+
+/// <summary>Somebody is asked to join. The link that is sent holds a token, of which the store keeps a digest alone.</summary>
+public sealed class Invitation
+{
+    public Guid Id { get; init; }
+    public required string Email { get; init; }
+
+    /// <summary>The name, where it was said.</summary>
+    public string? Name { get; init; }
+    public string[] Roles { get; init; } = [];
+    public string[] Groups { get; init; } = [];
+
+    /// <summary>SHA-256 of the token.</summary>
+    public required byte[] Digest { get; set; }
+    public required DateTimeOffset MadeAt { get; set; }
+    public required Guid MadeBy { get; init; }
+    public required DateTimeOffset Ends { get; set; }
+    public DateTimeOffset? AcceptedAt { get; set; }
+
+    /// <summary>Each save has the next, so that one invitation is accepted once.</summary>
+    public int Revision { get; set; }
+}
+
+/// <summary>A mail that is to be sent, or was.</summary>
+public sealed class OutgoingMail
+{
+    public long Id { get; init; }
+    public required string Address { get; init; }
+    public required string Subject { get; init; }
+    public required string Text { get; set; }
+    public required DateTimeOffset MadeAt { get; init; }
+
+    /// <summary>Not before then.</summary>
+    public required DateTimeOffset Due { get; set; }
+    public int Tries { get; set; }
+    public DateTimeOffset? SentAt { get; set; }
+
+    /// <summary>Why it could not be sent when that was last tried.</summary>
+    public string? Problem { get; set; }
 }
 
 /// <summary>Something that the workspace keeps of each person, for formulas to ask after.</summary>
@@ -32,6 +93,9 @@ public sealed class Role : IdentityRole<Guid>
     public const string Owner = "owner";
 
     public required string Label { get; set; }
+
+    /// <summary>Whoever holds it signs in with a second factor.</summary>
+    public bool NeedsSecondFactor { get; set; }
 }
 
 /// <summary>One person signed in at one browser: until they sign out there, and not for ever.</summary>
@@ -41,6 +105,13 @@ public sealed class SignInSession
     public required Guid PersonId { get; init; }
     public required DateTimeOffset Started { get; init; }
     public required DateTimeOffset Ends { get; init; }
+
+    /// <summary>What the browser says of itself.</summary>
+    public string Device { get; init; } = "";
+    public string? RemoteAddress { get; init; }
+
+    /// <summary>When it was last seen, to some minutes.</summary>
+    public required DateTimeOffset LastUsed { get; set; }
 }
 
 /// <summary>Somebody tried to sign in. It is written down before the password is looked at, and then what came of it.</summary>

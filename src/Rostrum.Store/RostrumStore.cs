@@ -34,6 +34,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<StoredAttribute> Attributes => Set<StoredAttribute>();
 
+    public DbSet<Group> Groups => Set<Group>();
+    public DbSet<GroupMember> GroupMembers => Set<GroupMember>();
+    public DbSet<Invitation> Invitations => Set<Invitation>();
+    public DbSet<OutgoingMail> OutgoingMails => Set<OutgoingMail>();
+
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
     public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
 
@@ -68,6 +73,19 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             AsJson(person.Property(row => row.Attributes));
             person.Property(row => row.Attributes).HasDefaultValueSql("'{}'");
         });
+        builder.Entity<Group>().ToTable("groups").HasKey(row => row.Name);
+        builder.Entity<GroupMember>(member =>
+        {
+            member.ToTable("group_members").HasKey(row => new { row.GroupName, row.PersonId });
+            member.HasOne<Group>().WithMany().HasForeignKey(row => row.GroupName).OnDelete(DeleteBehavior.Cascade);
+            member.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+        });
+        builder.Entity<Invitation>(invitation =>
+        {
+            invitation.ToTable("invitations").HasIndex(row => row.Digest).IsUnique();
+            invitation.Property(row => row.Revision).IsConcurrencyToken();
+        });
+        builder.Entity<OutgoingMail>().ToTable("outgoing_mails").HasIndex(row => row.Due).HasFilter("sent_at IS NULL");
         builder.Entity<StoredAttribute>(attribute =>
         {
             attribute.ToTable("person_attributes").HasKey(row => row.Name);

@@ -51,21 +51,49 @@ public sealed record SourceEntry(
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label)
 {
+    /// <summary>Whoever holds it signs in with a second factor.</summary>
+    public bool NeedsSecondFactor { get; init; }
+
     /// <summary>It is Rostrum's own, and stays as it is.</summary>
     public bool IsOurs => Name is Role.Builder or Role.Owner;
 }
 
+/// <summary>A group by its name, what people read, and the roles that its people have by it.</summary>
+public sealed record GroupEntry(string Name, string Label, ImmutableArray<string> Roles);
+
 /// <summary>A person's name, address, the names of the person's roles, and what else the workspace keeps of people.</summary>
 public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)
 {
+    /// <summary>The names of the person's groups.</summary>
+    public required ImmutableArray<string> Groups { get; init; }
+
+    /// <summary>The roles that the person holds without a group.</summary>
+    public required ImmutableArray<string> OwnRoles { get; init; }
+
+    /// <summary>The person signs in with a second factor.</summary>
+    public required bool HasSecondFactor { get; init; }
+
+    /// <summary>The person can sign in.</summary>
+    public required bool IsActive { get; init; }
+
     /// <summary>Changes with the password and whatever else ends the person's sessions.</summary>
     public required string? SecurityStamp { get; init; }
 
     /// <summary>The person as formulas see it.</summary>
-    public SignedIn AsUser => new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)]) { Attributes = Attributes, AllRoles = AllRoles };
+    public SignedIn AsUser =>
+        new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)])
+        {
+            Attributes = Attributes,
+            AllRoles = AllRoles,
+            Groups = Groups,
+            AllGroups = AllGroups,
+        };
 
     /// <summary>The roles that there are.</summary>
     public required FormulaType.Choice AllRoles { get; init; }
+
+    /// <summary>The groups that there are.</summary>
+    public required FormulaType.Choice AllGroups { get; init; }
 }
 
 /// <summary>
@@ -101,6 +129,9 @@ public sealed record Workspace(
             user
         );
 
+    /// <summary>The same, worked out anew: for a workspace whose policies are tried out.</summary>
+    public Grants FreshGrantsOf(IReadOnlySet<string> roles, SignedIn? user) => new(Rights.Of(roles, Policies.Select(Possible)), user);
+
     // What a source cannot do with its records no role may do.
     private Policy Possible(Policy policy) =>
         Datasets.Find(policy.Dataset) is { } dataset ? policy with { Verbs = policy.Verbs & dataset.Takes } : policy;
@@ -112,7 +143,19 @@ public sealed record Workspace(
         FrozenDictionary<Guid, (int, Dataset)>.Empty;
 
     /// <summary>Nobody in particular: for checking formulas that ask who is signed in.</summary>
-    public SignedIn Anybody => new("", null, []) { Attributes = Attributes, AllRoles = AllRoles };
+    public SignedIn Anybody =>
+        new("", null, [])
+        {
+            Attributes = Attributes,
+            AllRoles = AllRoles,
+            AllGroups = AllGroups,
+        };
+
+    /// <summary>The groups, by their labels.</summary>
+    public required ImmutableArray<GroupEntry> Groups { get; init; }
+
+    /// <summary>The groups that there are, as formulas see them.</summary>
+    public required FormulaType.Choice AllGroups { get; init; }
 
     /// <summary>The roles that there are, as formulas see them.</summary>
     public required FormulaType.Choice AllRoles { get; init; }
@@ -149,11 +192,18 @@ public sealed record Workspace(
                 person.Email,
                 person.Attributes,
                 person.SecurityStamp,
+                person.DeactivatedAt,
+                person.TwoFactorEnabled,
             })
             .ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(
             membership => membership.UserId,
             membership => membership.RoleId
+        );
+        var groups = await store.Groups.AsNoTracking().OrderBy(group => group.Label).ToListAsync(cancellation);
+        var members = (await store.GroupMembers.AsNoTracking().ToListAsync(cancellation)).ToLookup(
+            member => member.PersonId,
+            member => member.GroupName
         );
         var sources = await store.Sources.AsNoTracking().Select(SourceEntry.Reading).ToListAsync(cancellation);
         var secrets = await store.Secrets.AsNoTracking().ToListAsync(cancellation);
@@ -185,19 +235,34 @@ public sealed record Workspace(
             Labels = [.. roles.Select(role => role.Label)],
             IsClosed = true,
         };
+        var allGroups = new FormulaType.Choice([.. groups.Select(group => group.Name)])
+        {
+            Labels = [.. groups.Select(group => group.Label)],
+            IsClosed = true,
+        };
+        var held = names.Values.ToHashSet(StringComparer.Ordinal);
+        var rolesOf = groups.ToDictionary(group => group.Name, group => group.Roles.Where(held.Contains).ToArray());
         var workspace = new Workspace(
             [.. apps],
-            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label))],
+            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label) { NeedsSecondFactor = role.NeedsSecondFactor })],
             [.. policies.Select(policy => policy.AsPolicy())],
             people.ToFrozenDictionary(
                 person => person.Id,
                 person => new PersonEntry(
                     person.Name,
                     person.Email,
-                    memberships[person.Id].Select(role => names[role]).ToFrozenSet(StringComparer.Ordinal),
+                    memberships[person.Id]
+                        .Select(role => names[role])
+                        .Concat(members[person.Id].SelectMany(group => rolesOf[group]))
+                        .ToFrozenSet(StringComparer.Ordinal),
                     AttributesOf(person.Attributes)
                 )
                 {
+                    OwnRoles = [.. memberships[person.Id].Select(role => names[role]).Order(StringComparer.Ordinal)],
+                    Groups = [.. members[person.Id].Order(StringComparer.Ordinal)],
+                    AllGroups = allGroups,
+                    IsActive = person.DeactivatedAt is null,
+                    HasSecondFactor = person.TwoFactorEnabled,
                     SecurityStamp = person.SecurityStamp,
                     AllRoles = allRoles,
                 }
@@ -212,6 +277,8 @@ public sealed record Workspace(
                     : new DatasetCatalogue([.. datasets.OrderBy(dataset => dataset.Key).Select(dataset => dataset.Value.Definition)]),
             StoredDatasets = datasets,
             AllRoles = allRoles,
+            AllGroups = allGroups,
+            Groups = [.. groups.Select(group => new GroupEntry(group.Name, group.Label, [.. rolesOf[group.Name]]))],
             Secrets = secrets.ToFrozenDictionary(secret => secret.Name, secret => secret.ProtectedValue, StringComparer.OrdinalIgnoreCase),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),
             StoredPolicies = [.. policies],

@@ -82,13 +82,22 @@ internal static class RostrumApplication
                 pages.Conventions.AuthorizeFolder("/");
                 pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
                 pages.Conventions.AuthorizeFolder("/People/Roles", RolePolicies.Owner);
+                pages.Conventions.AuthorizeFolder("/People/Directory", RolePolicies.Owner);
+                pages.Conventions.AllowAnonymousToPage("/People/Account/Code");
+                pages.Conventions.AllowAnonymousToPage("/People/Account/Forgot");
+                pages.Conventions.AllowAnonymousToPage("/People/Account/NewPassword");
+                pages.Conventions.AllowAnonymousToPage("/People/Joining/Join");
                 pages.Conventions.AllowAnonymousToPage("/People/SignIn");
                 pages.Conventions.AllowAnonymousToPage("/People/Problem");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
             })
             .WithRazorPagesAtContentRoot()
-            .AddMvcOptions(mvc => mvc.Filters.Add<ReadableInput.Filter>());
+            .AddMvcOptions(mvc =>
+            {
+                mvc.Filters.Add<ReadableInput.Filter>();
+                mvc.Filters.AddService<SecondFactorFirst>();
+            });
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views =>
             views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None
         );

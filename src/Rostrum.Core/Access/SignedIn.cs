@@ -15,11 +15,17 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     /// <summary>The person's name in formulas.</summary>
     public const string InFormulas = "user";
 
+    /// <summary>The names of the person's groups.</summary>
+    public ImmutableArray<string> Groups { get; init; } = [];
+
     /// <summary>What the workspace keeps of each person beside that, with this person's values.</summary>
     public ImmutableArray<PersonAttribute> Attributes { get; init; } = [];
 
     /// <summary>All roles that there are, so that a formula cannot ask for one that is not; null where that is not known.</summary>
     public FormulaType.Choice? AllRoles { get; init; }
+
+    /// <summary>All groups that there are, likewise.</summary>
+    public FormulaType.Choice? AllGroups { get; init; }
 
     private static readonly ConcurrentDictionary<string, FormulaNames> Known = new(StringComparer.Ordinal);
     private static readonly ConditionalWeakTable<SignedIn, FormulaNames> KnownOf = [];
@@ -38,6 +44,9 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
                     .. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"),
                     .. user.AllRoles?.Options ?? [],
                     .. user.AllRoles?.Labels ?? [],
+                    "",
+                    .. user.AllGroups?.Options ?? [],
+                    .. user.AllGroups?.Labels ?? [],
                 ]
             ),
             _ => new FormulaNames(
@@ -52,6 +61,7 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
                                     new("name", new FormulaType.Text()),
                                     new("email", new FormulaType.Text()),
                                     new("roles", new FormulaType.List(user.AllRoles ?? (FormulaType)new FormulaType.Text())),
+                                    new("groups", new FormulaType.List(user.AllGroups ?? (FormulaType)new FormulaType.Text())),
                                     .. user.Attributes.Select(attribute => KeyValuePair.Create(attribute.Name, attribute.FormulaType)),
                                 ]
                             )
@@ -74,6 +84,7 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
                             user.Name,
                             user.Email,
                             user.Roles.Cast<object?>().ToArray(),
+                            user.Groups.Cast<object?>().ToArray(),
                             .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value),
                         ]
                     )

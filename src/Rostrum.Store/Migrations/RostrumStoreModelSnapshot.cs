@@ -195,6 +195,163 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_openings", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.Group", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.PrimitiveCollection<string[]>("Roles")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("roles");
+
+                    b.HasKey("Name")
+                        .HasName("pk_groups");
+
+                    b.ToTable("groups", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.GroupMember", b =>
+                {
+                    b.Property<string>("GroupName")
+                        .HasColumnType("text")
+                        .HasColumnName("group_name");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.HasKey("GroupName", "PersonId")
+                        .HasName("pk_group_members");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_group_members_person_id");
+
+                    b.ToTable("group_members", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.Invitation", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset?>("AcceptedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("accepted_at");
+
+                    b.Property<byte[]>("Digest")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("digest");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("email");
+
+                    b.Property<DateTimeOffset>("Ends")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends");
+
+                    b.PrimitiveCollection<string[]>("Groups")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("groups");
+
+                    b.Property<DateTimeOffset>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.PrimitiveCollection<string[]>("Roles")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("roles");
+
+                    b.HasKey("Id")
+                        .HasName("pk_invitations");
+
+                    b.HasIndex("Digest")
+                        .IsUnique()
+                        .HasDatabaseName("ix_invitations_digest");
+
+                    b.ToTable("invitations", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.OutgoingMail", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<DateTimeOffset>("Due")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due");
+
+                    b.Property<DateTimeOffset>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<DateTimeOffset?>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer")
+                        .HasColumnName("tries");
+
+                    b.HasKey("Id")
+                        .HasName("pk_outgoing_mails");
+
+                    b.HasIndex("Due")
+                        .HasDatabaseName("ix_outgoing_mails_due")
+                        .HasFilter("sent_at IS NULL");
+
+                    b.ToTable("outgoing_mails", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Person", b =>
                 {
                     b.Property<Guid>("Id")
@@ -217,6 +374,10 @@ namespace Rostrum.Store.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("text")
                         .HasColumnName("concurrency_stamp");
+
+                    b.Property<DateTimeOffset?>("DeactivatedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("deactivated_at");
 
                     b.Property<string>("Email")
                         .HasMaxLength(256)
@@ -309,6 +470,10 @@ namespace Rostrum.Store.Migrations
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
                         .HasColumnName("name");
+
+                    b.Property<bool>("NeedsSecondFactor")
+                        .HasColumnType("boolean")
+                        .HasColumnName("needs_second_factor");
 
                     b.Property<string>("NormalizedName")
                         .HasMaxLength(256)
@@ -417,13 +582,26 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<string>("Device")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("device");
+
                     b.Property<DateTimeOffset>("Ends")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ends");
 
+                    b.Property<DateTimeOffset>("LastUsed")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_used");
+
                     b.Property<Guid>("PersonId")
                         .HasColumnType("uuid")
                         .HasColumnName("person_id");
+
+                    b.Property<string>("RemoteAddress")
+                        .HasColumnType("text")
+                        .HasColumnName("remote_address");
 
                     b.Property<DateTimeOffset>("Started")
                         .HasColumnType("timestamp with time zone")
@@ -973,6 +1151,23 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_app_openings_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.GroupMember", b =>
+                {
+                    b.HasOne("Rostrum.Store.Group", null)
+                        .WithMany()
+                        .HasForeignKey("GroupName")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_group_members_groups_group_name");
+
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_group_members_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>

@@ -28,6 +28,15 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
 
     public async ValueTask<bool> IsOwnerAsync(CancellationToken cancellation) => (await RolesAsync(cancellation)).Contains(Role.Owner);
 
+    /// <summary>A role of the person's asks for a second factor, and there is none: nothing but the account is open then.</summary>
+    public async ValueTask<bool> LacksSecondFactorAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        return Id is { } id
+            && workspace.People.GetValueOrDefault(id) is { HasSecondFactor: false } entry
+            && workspace.Roles.Any(role => role.NeedsSecondFactor && entry.Roles.Contains(role.Name));
+    }
+
     public async ValueTask<Grants> GrantsAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);

@@ -15,23 +15,9 @@ internal sealed class PasswordCheck(UserManager<Person> people, IPasswordHasher<
 {
     public async Task<CheckedPassword> CheckAsync(string userName, string password, string? address, CancellationToken cancellation)
     {
-        var now = time.GetUtcNow();
-        var attempt = new SignInAttempt
-        {
-            UserName = userName is { Length: > 100 } ? userName[..100] : userName,
-            Outcome = SignInAttempt.Trying,
-            RemoteAddress = address,
-            At = now,
-        };
-        store.SignInAttempts.Add(attempt);
-
-        // Written before anything is looked at: of many at once, each counts those before it.
-        await store.SaveChangesAsync(cancellation);
-        var wait = SignInPauses.Left(await PastAsync(attempt, cancellation), attempt.UserName, address, now);
+        var (attempt, wait) = await BeginAsync(userName, address, cancellation);
         if (wait > TimeSpan.Zero)
         {
-            attempt.Outcome = SignInAttempt.TooSoon;
-            await store.SaveChangesAsync(cancellation);
             return new CheckedPassword(null, wait);
         }
 
@@ -47,9 +33,56 @@ internal sealed class PasswordCheck(UserManager<Person> people, IPasswordHasher<
         }
 
         attempt.PersonId ??= person?.Id;
+        if (person is { DeactivatedAt: not null })
+        {
+            person = null;
+        }
+
         attempt.Outcome = person is null ? SignInAttempt.Refused : SignInAttempt.SignedIn;
         await store.SaveChangesAsync(cancellation);
         return new CheckedPassword(person, TimeSpan.Zero);
+    }
+
+    /// <summary>Checks a code of a person whose password was right, in the same way.</summary>
+    public async Task<(bool IsRight, TimeSpan Wait)> CheckCodeAsync(
+        Person person,
+        string? address,
+        Func<Task<bool>> check,
+        CancellationToken cancellation
+    )
+    {
+        var (attempt, wait) = await BeginAsync($"code of {person.Id:N}", address, cancellation);
+        if (wait > TimeSpan.Zero)
+        {
+            return (false, wait);
+        }
+
+        var isRight = await check();
+        (attempt.PersonId, attempt.Outcome) = (person.Id, isRight ? SignInAttempt.SignedIn : SignInAttempt.Refused);
+        await store.SaveChangesAsync(cancellation);
+        return (isRight, TimeSpan.Zero);
+    }
+
+    // Written before anything is looked at: of many at once, each counts those before it.
+    private async Task<(SignInAttempt Attempt, TimeSpan Wait)> BeginAsync(string userName, string? address, CancellationToken cancellation)
+    {
+        var attempt = new SignInAttempt
+        {
+            UserName = userName is { Length: > 100 } ? userName[..100] : userName,
+            Outcome = SignInAttempt.Trying,
+            RemoteAddress = address,
+            At = time.GetUtcNow(),
+        };
+        store.SignInAttempts.Add(attempt);
+        await store.SaveChangesAsync(cancellation);
+        var wait = SignInPauses.Left(await PastAsync(attempt, cancellation), attempt.UserName, address, attempt.At);
+        if (wait > TimeSpan.Zero)
+        {
+            attempt.Outcome = SignInAttempt.TooSoon;
+            await store.SaveChangesAsync(cancellation);
+        }
+
+        return (attempt, wait);
     }
 
     private Task<List<PastAttempt>> PastAsync(SignInAttempt attempt, CancellationToken cancellation) =>

@@ -1,14 +1,20 @@
 using System.ComponentModel.DataAnnotations;
-using System.Security.Claims;
-using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Store;
+using Rostrum.Web.People.Account;
+using Rostrum.Web.People.Mail;
 
 namespace Rostrum.Web.People;
 
-internal sealed class SignInModel(SignInManager<Person> signIn, PasswordCheck passwords, OpenSessions sessions) : PageModel
+internal sealed class SignInModel(
+    UserManager<Person> people,
+    PasswordCheck passwords,
+    SecondFactor secondFactor,
+    SigningIn signingIn,
+    MailSettings mail
+) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
@@ -25,6 +31,9 @@ internal sealed class SignInModel(SignInManager<Person> signIn, PasswordCheck pa
     /// <summary>Beyond the browser's own session.</summary>
     [BindProperty]
     public bool Stay { get; set; }
+
+    /// <summary>A link to set a new password can be sent.</summary>
+    public bool CanBeReset => mail is { Server: not null, Address: not null };
 
     public string? Refusal { get; private set; }
 
@@ -47,44 +56,26 @@ internal sealed class SignInModel(SignInManager<Person> signIn, PasswordCheck pa
         {
             Refusal =
                 wait > TimeSpan.Zero
-                    ? $"Too many attempts. Wait {Said(wait)}, then try again."
+                    ? $"Too many attempts. Wait {SignInPauses.Said(wait)}, then try again."
                     : "Wrong name or password. Check both and try again.";
             return Page();
         }
 
-        await EndSessionAsync();
-        var session = await sessions.OpenAsync(person.Id, cancellation);
-        await signIn.SignInWithClaimsAsync(
-            person,
-            new AuthenticationProperties { IsPersistent = Stay, ExpiresUtc = Stay ? session.Ends : null },
-            [new Claim(SessionClaim.Type, $"{session.Id:N}")]
-        );
+        if (await people.GetTwoFactorEnabledAsync(person))
+        {
+            await secondFactor.AskAsync(person, Stay);
+            return Redirect($"/sign-in/code?returnUrl={Uri.EscapeDataString(ReturnUrl ?? "")}");
+        }
+
+        await signingIn.SignInAsync(person, Stay, cancellation);
         return Back();
     }
 
     public async Task<IActionResult> OnPostOutAsync()
     {
-        await EndSessionAsync();
-        await signIn.SignOutAsync();
+        await signingIn.SignOutAsync();
         return RedirectToPage("/People/SignIn");
     }
 
-    private async Task EndSessionAsync()
-    {
-        if (User.SessionId() is { } session)
-        {
-            await sessions.EndAsync(session, HttpContext.RequestAborted);
-        }
-    }
-
-    private static string Said(TimeSpan wait) =>
-        wait <= TimeSpan.FromSeconds(90) ? $"{Math.Ceiling(wait.TotalSeconds)} seconds" : $"{Math.Ceiling(wait.TotalMinutes)} minutes";
-
-    // What an address cannot hold as it is, is written as it can.
-    private LocalRedirectResult Back() =>
-        LocalRedirect(
-            Url.IsLocalUrl(ReturnUrl) && Uri.TryCreate(new Uri("http://here"), ReturnUrl, out var address)
-                ? address.PathAndQuery + address.Fragment
-                : "/"
-        );
+    private LocalRedirectResult Back() => LocalRedirect(ReturnAddress.Of(Url, ReturnUrl));
 }

@@ -14,6 +14,10 @@ internal static class SignInPauses
 
     private static readonly TimeSpan First = TimeSpan.FromSeconds(5);
 
+    /// <summary>A pause as people read it.</summary>
+    public static string Said(TimeSpan wait) =>
+        wait <= TimeSpan.FromSeconds(90) ? $"{Math.Ceiling(wait.TotalSeconds)} seconds" : $"{Math.Ceiling(wait.TotalMinutes)} minutes";
+
     /// <summary>What is left of the pause at a time; zero where there is none.</summary>
     /// <param name="past">Attempts with this name or from this address, oldest first.</param>
     /// <param name="userName">The name.</param>

@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -6,13 +8,19 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.People.Directory;
 using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Data;
 
 /// <summary>What each role may do with a table's records, which of them, and why a person may or may not.</summary>
-internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
-    : DatasetPage(store, workspaces, format)
+internal sealed class AccessModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordGate gate,
+    AccessEffects effects,
+    RecordFormat format
+) : DatasetPage(store, workspaces, format)
 {
     public static readonly (Verbs Verb, string Word)[] EachVerb =
     [
@@ -59,6 +67,12 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
 
     /// <summary>How far the rights reach that are being changed, for somebody with that role alone and nothing of their own.</summary>
     public string? Reach { get; private set; }
+
+    /// <summary>Who gains and who loses what by the rights that are about to be saved; null where that was not asked yet.</summary>
+    public IReadOnlyList<string>? Consequences { get; private set; }
+
+    /// <summary>What is about to be saved, in short: what was looked at is what is saved.</summary>
+    public string Digest { get; private set; } = "";
 
     public string Address => $"{Here}/access";
 
@@ -127,22 +141,53 @@ internal sealed class AccessModel(RostrumStore store, WorkspaceCache workspaces,
             return Page();
         }
 
+        var wanted = new StoredPolicy
+        {
+            Role = Changing.Name,
+            DatasetId = Dataset.Id.Value,
+            Verbs = Ticked,
+            Condition = reads,
+            WriteCondition = writes,
+            HiddenFields = [.. HiddenFields.Order(StringComparer.Ordinal)],
+        };
+        if (!await IsLookedAtAsync(wanted, cancellation))
+        {
+            return Page();
+        }
+
         var stored = await Store.Policies.FindAsync([Changing.Name, Dataset.Id.Value], cancellation);
         if (stored is null)
         {
-            stored = new StoredPolicy { Role = Changing.Name, DatasetId = Dataset.Id.Value };
-            Store.Policies.Add(stored);
+            Store.Policies.Add(wanted);
+        }
+        else
+        {
+            (stored.Verbs, stored.Condition, stored.WriteCondition, stored.HiddenFields) = (
+                wanted.Verbs,
+                wanted.Condition,
+                wanted.WriteCondition,
+                wanted.HiddenFields
+            );
         }
 
-        (stored.Verbs, stored.Condition, stored.WriteCondition, stored.HiddenFields) = (
-            Ticked,
-            reads,
-            writes,
-            [.. HiddenFields.Order(StringComparer.Ordinal)]
-        );
         await Store.SaveChangesAsync(cancellation);
         TempData["said"] = $"The rights of {Changing.Label} hold from now on, in every app.";
         return Redirect(Address);
+    }
+
+    // Who gains and who loses is shown first, where anybody does; a form that was shown it says so.
+    private async Task<bool> IsLookedAtAsync(StoredPolicy wanted, CancellationToken cancellation)
+    {
+        string[] said = [$"{wanted.Verbs}", wanted.Condition ?? "", wanted.WriteCondition ?? "", .. wanted.HiddenFields];
+        Digest = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n', said))))[..16];
+        if (Request.Form["sure"] == Digest)
+        {
+            return true;
+        }
+
+        var lines = await effects.OfPolicyAsync(await WorkspaceAsync(cancellation), wanted.AsPolicy(), cancellation);
+        Consequences = lines.Count > 0 ? lines : null;
+        return lines.Count == 0;
     }
 
     private async Task MeasureAsync(CancellationToken cancellation)

@@ -1,0 +1,143 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Core.Datasets;
+using Rostrum.Store;
+
+namespace Rostrum.Web.People.Account;
+
+/// <summary>What everybody looks after themselves: password, second factor, sessions.</summary>
+internal sealed class IndexModel(
+    UserManager<Person> people,
+    SecondFactor secondFactor,
+    SigningIn signingIn,
+    OpenSessions sessions,
+    RostrumStore store,
+    CurrentPerson current,
+    PasswordCheck passwords,
+    RecordFormat format,
+    TimeProvider time
+) : PageModel
+{
+    public Person Person { get; private set; } = null!;
+
+    public IReadOnlyCollection<SessionRow> Sessions { get; private set; } = [];
+
+    /// <summary>A role of the person's asks for a second factor, and there is none.</summary>
+    public bool MustTurnOn { get; private set; }
+
+    public string Key { get; private set; } = "";
+
+    public string Picture { get; private set; } = "";
+
+    public int CodesLeft { get; private set; }
+
+    public string[]? RecoveryCodes { get; private set; }
+
+    public string? CodeProblem { get; private set; }
+
+    public ImmutableArray<string> PasswordProblems { get; private set; } = [];
+
+    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        if (await people.GetUserAsync(User) is not { } person)
+        {
+            context.Result = NotFound();
+            return;
+        }
+
+        Person = person;
+        if (await next() is { Result: PageResult })
+        {
+            await ShowAsync(HttpContext.RequestAborted);
+        }
+    }
+
+    public IActionResult OnGet() => Page();
+
+    public async Task OnPostOnAsync(string? code)
+    {
+        RecoveryCodes = await secondFactor.TurnOnAsync(Person, code ?? "");
+        CodeProblem = RecoveryCodes is null ? "This code is not right. Wait for the next one, and check the time of your telephone." : null;
+    }
+
+    public async Task<IActionResult> OnPostOffAsync(string? password, CancellationToken cancellation)
+    {
+        if (await IsOwnAsync(password, cancellation) is { } problem)
+        {
+            TempData["note"] = problem;
+            return Redirect("/account");
+        }
+
+        await secondFactor.TurnOffAsync(Person);
+        TempData["note"] = "The second factor is off.";
+        return Redirect("/account");
+    }
+
+    public async Task<IActionResult> OnPostPasswordAsync(string? current, string? newPassword, CancellationToken cancellation)
+    {
+        if (await IsOwnAsync(current, cancellation) is { } problem)
+        {
+            PasswordProblems = [problem];
+            return Page();
+        }
+
+        var changed = await people.ChangePasswordAsync(Person, current!, newPassword ?? "");
+        if (!changed.Succeeded)
+        {
+            PasswordProblems = [.. changed.Errors.Select(error => error.Description)];
+            return Page();
+        }
+
+        // The stamp has changed, and with it every session has ended.
+        await sessions.EndAllAsync(Person.Id, but: null, cancellation);
+        await signingIn.SignInAsync(Person, stay: false, cancellation);
+        TempData["note"] = "The password is changed. Your other sessions have ended.";
+        return Redirect("/account");
+    }
+
+    public async Task<IActionResult> OnPostEndAsync(Guid session, CancellationToken cancellation)
+    {
+        if ((await SessionsAsync(cancellation)).Any(row => row.Id == session))
+        {
+            await sessions.EndAsync(session, cancellation);
+        }
+
+        return Redirect("/account#sessions");
+    }
+
+    public async Task<IActionResult> OnPostEndAllAsync(CancellationToken cancellation)
+    {
+        await sessions.EndAllAsync(Person.Id, User.SessionId(), cancellation);
+        return Redirect("/account#sessions");
+    }
+
+    // Guesses are slowed here as they are at the sign-in.
+    private async Task<string?> IsOwnAsync(string? password, CancellationToken cancellation)
+    {
+        var address = HttpContext.Connection.RemoteIpAddress?.ToString();
+        var (found, wait) = await passwords.CheckAsync(Person.UserName!, password ?? "", address, cancellation);
+        return found is not null ? null
+            : wait > TimeSpan.Zero ? $"Too many attempts. Wait {SignInPauses.Said(wait)}, then try again."
+            : "The current password is not right.";
+    }
+
+    private Task<SessionRow[]> SessionsAsync(CancellationToken cancellation) =>
+        SessionRow.OfAsync(store, Person.Id, User.SessionId(), format, time.GetUtcNow(), cancellation);
+
+    private async Task ShowAsync(CancellationToken cancellation)
+    {
+        Sessions = await SessionsAsync(cancellation);
+        MustTurnOn = RecoveryCodes is null && await current.LacksSecondFactorAsync(cancellation);
+        if (Person.TwoFactorEnabled)
+        {
+            CodesLeft = await people.CountRecoveryCodesAsync(Person);
+            return;
+        }
+
+        Key = await secondFactor.KeyAsync(Person);
+        Picture = SecondFactor.Picture(Person, Key);
+    }
+}

@@ -1,0 +1,280 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Live;
+
+namespace Rostrum.Web.People.Directory;
+
+/// <summary>
+/// Says, before a right is saved, who gains and who loses what by it: counted from the records as they are at this moment.
+/// </summary>
+internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordFormat format)
+{
+    private const int MostPeople = 12;
+    private const int Sample = 3;
+    private static readonly RecordCount Nothing = new(0, CountKind.Exact);
+
+    /// <summary>What changes for one person who has other roles, groups or attributes.</summary>
+    /// <param name="workspace">The workspace as it is.</param>
+    /// <param name="id">The person.</param>
+    /// <param name="after">The person as they would be.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IReadOnlyList<string>> OfPersonAsync(Workspace workspace, Guid id, SignedIn after, CancellationToken cancellation)
+    {
+        var entry = workspace.People[id];
+        var before = workspace.GrantsOf(entry.Roles, entry.AsUser);
+        var then = workspace.GrantsOf(after.Roles.ToHashSet(StringComparer.Ordinal), after);
+        var lines = await DataAsync(workspace, entry.Name, before, then, cancellation);
+        lines.AddRange(await PagesAsync(workspace, entry.Name, entry.Roles, after.Roles, cancellation));
+        if (entry.Roles.Contains(Role.Owner) != after.Roles.Contains(Role.Owner))
+        {
+            lines.Add($"{entry.Name} {(after.Roles.Contains(Role.Owner) ? "may now" : "may no longer")} manage people and rights.");
+        }
+
+        if (entry.Roles.Contains(Role.Builder) != after.Roles.Contains(Role.Builder))
+        {
+            lines.Add($"{entry.Name} {(after.Roles.Contains(Role.Builder) ? "may now" : "may no longer")} build apps.");
+        }
+
+        return lines;
+    }
+
+    /// <summary>What changes for people where a role has other rights to a dataset.</summary>
+    /// <param name="workspace">The workspace as it is.</param>
+    /// <param name="policy">The policy as it would be.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IReadOnlyList<string>> OfPolicyAsync(Workspace workspace, Policy policy, CancellationToken cancellation)
+    {
+        var after = workspace with
+        {
+            Policies = [.. workspace.Policies.Where(known => known.Role != policy.Role || known.Dataset != policy.Dataset), policy],
+        };
+        var holders = workspace
+            .People.Values.Where(person => person.IsActive && person.Roles.Contains(policy.Role))
+            .OrderBy(person => person.Name, StringComparer.CurrentCulture)
+            .ToArray();
+        var lines = new List<string>();
+        foreach (var person in holders.Take(MostPeople))
+        {
+            var (before, then) = (workspace.GrantsOf(person.Roles, person.AsUser), after.FreshGrantsOf(person.Roles, person.AsUser));
+            lines.AddRange(await OfDatasetAsync(workspace, person.Name, policy.Dataset, before, then, cancellation));
+        }
+
+        if (holders.Length > MostPeople && lines.Count > 0)
+        {
+            lines.Add($"And it holds for {holders.Length - MostPeople} more people with this role.");
+        }
+
+        return lines;
+    }
+
+    private async Task<List<string>> DataAsync(
+        Workspace workspace,
+        string name,
+        Grants before,
+        Grants after,
+        CancellationToken cancellation
+    )
+    {
+        var lines = new List<string>();
+        foreach (var dataset in workspace.Policies.Select(policy => policy.Dataset).Distinct())
+        {
+            lines.AddRange(await OfDatasetAsync(workspace, name, dataset, before, after, cancellation));
+        }
+
+        lines.Sort(StringComparer.CurrentCulture);
+        return lines;
+    }
+
+    private async Task<IEnumerable<string>> OfDatasetAsync(
+        Workspace workspace,
+        string name,
+        DatasetId id,
+        Grants before,
+        Grants after,
+        CancellationToken cancellation
+    )
+    {
+        if (workspace.Datasets.Find(id) is not { GoneBecause: null } dataset)
+        {
+            return [];
+        }
+
+        var (was, now) = (before.For(id), after.For(id));
+        var lines = new List<string>();
+        var (lost, gained) = (was.Verbs & ~now.Verbs & ~Verbs.View, now.Verbs & ~was.Verbs & ~Verbs.View);
+        if (lost is not Verbs.None)
+        {
+            lines.Add($"{name} may no longer {Listed(RightWords.Of(dataset, lost))} {dataset.LabelInSentence}.");
+        }
+
+        if (gained is not Verbs.None)
+        {
+            lines.Add($"{name} may now {Listed(RightWords.Of(dataset, gained))} {dataset.LabelInSentence}.");
+        }
+
+        if (!dataset.IsStatement)
+        {
+            lines.AddRange(await SeenAsync(workspace, dataset, name, before, after, cancellation));
+            lines.AddRange(Fields(dataset, name, was, now));
+        }
+
+        return lines;
+    }
+
+    private async Task<IEnumerable<string>> SeenAsync(
+        Workspace workspace,
+        Dataset dataset,
+        string name,
+        Grants before,
+        Grants after,
+        CancellationToken cancellation
+    )
+    {
+        var (was, now) = (before.For(dataset.Id), after.For(dataset.Id));
+        var asksWho = before.User is { } one && after.User is { } other && !Same(one, other) && (Asks(was) || Asks(now));
+        if (was.Allows(Verbs.View) == now.Allows(Verbs.View) && was.Condition == now.Condition && !asksWho)
+        {
+            return [];
+        }
+
+        var seen = await CountAsync(workspace, dataset, before, cancellation);
+        var then = await CountAsync(workspace, dataset, after, cancellation);
+        if (seen is null || then is null)
+        {
+            return [$"What changes for {name} in {dataset.LabelInSentence} cannot be counted: the source does not answer."];
+        }
+
+        // Where both are of the same person, what both let through can be counted; otherwise the one number stands against the other.
+        var both =
+            seen.Number == 0 || then.Number == 0 ? Nothing
+            : asksWho ? null
+            : await CountAsync(workspace, dataset, new Grants(before.Rights.And(after.Rights), after.User), cancellation);
+        if (both is not { } shared)
+        {
+            return seen == then
+                ? []
+                : [$"{name} sees {then.Said(format.Culture)} {dataset.LabelInSentence}, and not {seen.Said(format.Culture)}."];
+        }
+
+        var lines = new List<string>();
+        if (seen.Number > shared.Number)
+        {
+            var sample = await SampleAsync(workspace, dataset, before, shared, cancellation);
+            lines.Add($"{name} may no longer view {Counted(dataset, seen, shared)}{sample}.");
+        }
+
+        if (then.Number > shared.Number)
+        {
+            var sample = await SampleAsync(workspace, dataset, after, shared, cancellation);
+            lines.Add($"{name} may now view {Counted(dataset, then, shared)}{sample}.");
+        }
+
+        return lines;
+    }
+
+    // A sample of all of them: where some are seen before and after, it would have to be searched for.
+    private async Task<string> SampleAsync(
+        Workspace workspace,
+        Dataset dataset,
+        Grants grants,
+        RecordCount shared,
+        CancellationToken cancellation
+    )
+    {
+        if (shared.Number > 0)
+        {
+            return "";
+        }
+
+        var request = new ReadRequest(dataset.Id) { Window = new PageWindow.FromStart(0, Sample) };
+        return
+            await gate.ReadAsync(workspace.Datasets, request, grants, cancellation)
+                is ReadResult.Rows { Records: { IsEmpty: false } records }
+            ? $", such as {string.Join(", ", records.Select(record => $"“{record.Title}”"))}"
+            : "";
+    }
+
+    private async Task<RecordCount?> CountAsync(Workspace workspace, Dataset dataset, Grants grants, CancellationToken cancellation)
+    {
+        if (!grants.For(dataset.Id).Allows(Verbs.View))
+        {
+            return Nothing;
+        }
+
+        var request = new ReadRequest(dataset.Id) { Counted = true, Window = new PageWindow.FromStart(0, 0) };
+        return await gate.ReadAsync(workspace.Datasets, request, grants, cancellation) is ReadResult.Rows { Count: { } count }
+            ? count
+            : null;
+    }
+
+    private static IEnumerable<string> Fields(Dataset dataset, string name, Grant was, Grant now)
+    {
+        if (!was.Allows(Verbs.View) || !now.Allows(Verbs.View))
+        {
+            yield break;
+        }
+
+        string Labels(IEnumerable<Field> fields) => Listed(fields.Select(field => Wording.InSentence(dataset.LabelOf(field.Name))));
+        var lost = dataset.Fields.Where(field => was.Readable.Has(field.Name) && !now.Readable.Has(field.Name)).ToArray();
+        var gained = dataset.Fields.Where(field => !was.Readable.Has(field.Name) && now.Readable.Has(field.Name)).ToArray();
+        if (lost.Length > 0)
+        {
+            yield return $"{name} no longer sees {Labels(lost)} of {dataset.LabelInSentence}.";
+        }
+
+        if (gained.Length > 0)
+        {
+            yield return $"{name} now sees {Labels(gained)} of {dataset.LabelInSentence}.";
+        }
+    }
+
+    private async Task<IEnumerable<string>> PagesAsync(
+        Workspace workspace,
+        string name,
+        IReadOnlySet<string> was,
+        ImmutableArray<string> now,
+        CancellationToken cancellation
+    )
+    {
+        var lines = new List<string>();
+        foreach (var app in workspace.Apps)
+        {
+            var pages = (await apps.LiveAsync(app.Address, cancellation))?.Definition.Pages.Where(page => !page.Unlisted).ToArray() ?? [];
+            var closed = pages.Where(page => page.Audience.Any(was.Contains) && !page.Audience.Any(now.Contains)).ToArray();
+            var opened = pages.Where(page => !page.Audience.Any(was.Contains) && page.Audience.Any(now.Contains)).ToArray();
+            if (closed.Length > 0)
+            {
+                lines.Add($"{app.Name} closes {Listed(closed.Select(page => page.Name))} to {name}.");
+            }
+
+            if (opened.Length > 0)
+            {
+                lines.Add($"{app.Name} opens {Listed(opened.Select(page => page.Name))} to {name}.");
+            }
+        }
+
+        return lines;
+    }
+
+    private static bool Asks(Grant grant) => grant.Condition is not (Filter.Everything or Filter.Nothing);
+
+    private static bool Same(SignedIn one, SignedIn other) =>
+        one.Groups.Order().SequenceEqual(other.Groups.Order())
+        && one.Attributes.Select(attribute => attribute.Value).SequenceEqual(other.Attributes.Select(attribute => attribute.Value));
+
+    private string Counted(Dataset dataset, RecordCount of, RecordCount without)
+    {
+        var left = new RecordCount(of.Number - without.Number, without.Kind is CountKind.Exact ? of.Kind : CountKind.About);
+        return $"{left.Said(format.Culture)} {(left.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}";
+    }
+
+    private static string Listed(IEnumerable<string> words)
+    {
+        var all = words.ToArray();
+        return all.Length < 2 ? string.Concat(all) : $"{string.Join(", ", all[..^1])} and {all[^1]}";
+    }
+}

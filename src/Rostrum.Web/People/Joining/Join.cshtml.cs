@@ -1,0 +1,110 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Store;
+
+namespace Rostrum.Web.People.Joining;
+
+/// <summary>Somebody who was invited chooses a name and a password. One invitation makes one person.</summary>
+internal sealed class JoinModel(
+    RostrumStore store,
+    Invitations invitations,
+    UserManager<Person> people,
+    SigningIn signingIn,
+    TimeProvider time
+) : PageModel
+{
+    public Invitation? Invitation { get; private set; }
+
+    public string Name { get; private set; } = "";
+
+    public string UserName { get; private set; } = "";
+
+    public ImmutableArray<string> Problems { get; private set; } = [];
+
+    public async Task OnGetAsync(string token, CancellationToken cancellation)
+    {
+        Invitation = await invitations.FindAsync(token, cancellation);
+        (Name, UserName) = (Invitation?.Name ?? "", Invitation?.Email.Split('@')[0].ToLowerInvariant() ?? "");
+    }
+
+    public async Task<IActionResult> OnPostAsync(
+        string token,
+        string? name,
+        string? userName,
+        string? newPassword,
+        CancellationToken cancellation
+    )
+    {
+        (Name, UserName) = (name?.Trim() ?? "", userName?.Trim() ?? "");
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        Invitation = await invitations.FindAsync(token, cancellation);
+        if (Invitation is null)
+        {
+            return Page();
+        }
+
+        if (Name.Length == 0)
+        {
+            Problems = ["Write your name."];
+            return Page();
+        }
+
+        if (await people.FindByEmailAsync(Invitation.Email) is not null)
+        {
+            Problems = ["Somebody has joined with this address already. Sign in instead."];
+            return Page();
+        }
+
+        var person = new Person
+        {
+            UserName = UserName,
+            Name = Name,
+            Email = Invitation.Email,
+            EmailConfirmed = true,
+        };
+
+        // Taken before anything is made of it: of two at once, one finds it taken.
+        Invitation.AcceptedAt = time.GetUtcNow();
+        Invitation.Revision++;
+        try
+        {
+            var made = await people.CreateAsync(person, newPassword ?? "");
+            if (!made.Succeeded)
+            {
+                store.Entry(Invitation).State = EntityState.Unchanged;
+                Problems = [.. made.Errors.Select(error => error.Description)];
+                return Page();
+            }
+
+            await AddMembershipsAsync(person, Invitation, cancellation);
+            await store.SaveChangesAsync(cancellation);
+            await transaction.CommitAsync(cancellation);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Invitation = null;
+            return Page();
+        }
+
+        await signingIn.SignInAsync(person, stay: false, cancellation);
+        return Redirect("/");
+    }
+
+    // Roles and groups that were removed since are left out.
+    private async Task AddMembershipsAsync(Person person, Invitation invitation, CancellationToken cancellation)
+    {
+        var roles = await store
+            .Roles.Where(role => invitation.Roles.Contains(role.Name!))
+            .Select(role => role.Id)
+            .ToListAsync(cancellation);
+        store.UserRoles.AddRange(roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = role }));
+        var groups = await store
+            .Groups.Where(group => invitation.Groups.Contains(group.Name))
+            .Select(group => group.Name)
+            .ToListAsync(cancellation);
+        store.GroupMembers.AddRange(groups.Select(group => new GroupMember { GroupName = group, PersonId = person.Id }));
+    }
+}
