@@ -638,16 +638,18 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             reach.QuerySelector("#policy-answer")!.TextContent,
             StringComparison.Ordinal
         );
-        using var set = await bea.PostAsync(
-            access,
-            access + "?role=clerk",
+        (string, string)[] wanted =
+        [
             ("verb.View", "on"),
             ("reads.as", "formula"),
             ("reads.formula", "state = \"arrived\""),
             ("writes.as", "formula"),
             ("writes.formula", ""),
-            ("hide", "fare_revenue")
-        );
+            ("hide", "fare_revenue"),
+        ];
+        var changes = (await SeenAsync(bea.PostAsync(access, access + "?role=clerk", wanted))).QuerySelector(".consequences")!;
+        Assert.Matches($"Clem Moe may now view {await Number("WHERE state = 'arrived'")} sailings, such as “", changes.TextContent);
+        using var set = await bea.GrantAsync(access + "?role=clerk", wanted);
         var policy = await application.InStoreAsync(store =>
             store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"arrived\"")
         );

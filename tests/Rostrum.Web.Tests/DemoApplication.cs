@@ -7,10 +7,13 @@ using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.AspNetCore.TestHost;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 using Npgsql;
 using Rostrum.StandIns.Fleet;
+using Rostrum.StandIns.Post;
 using Rostrum.Store;
 using Rostrum.Web.Demo;
+using Rostrum.Web.People.Mail;
 using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Tests;
@@ -50,6 +53,7 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
         await DisposeAsync();
         await ServerAsync($"DROP DATABASE IF EXISTS {_name}_store WITH (FORCE)");
         await ServerAsync($"DROP DATABASE IF EXISTS {_name}_fleet WITH (FORCE)");
+        await Post.DisposeAsync();
         Directory.Delete(Files, recursive: true);
     }
 
@@ -72,12 +76,22 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
     /// <summary>The folder whose files may be sources.</summary>
     public string Files { get; } = Directory.CreateTempSubdirectory("rostrum-files-").FullName;
 
+    /// <summary>Takes the mail that is sent.</summary>
+    public PostRoom Post { get; } = new();
+
+    /// <summary>Sends the mail that is due at this moment.</summary>
+    public Task SendMailAsync() =>
+        Services.GetServices<IHostedService>().OfType<MailSender>().Single().SendDueAsync(CancellationToken.None);
+
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
         builder.UseSetting("ROSTRUM_STORE", StoreConnection);
         builder.UseSetting("ROSTRUM_FLEET", FleetConnection);
         builder.UseSetting("ROSTRUM_KEY", Key.Value);
         builder.UseSetting("ROSTRUM_FILES", Files);
+        builder.UseSetting("ROSTRUM_SMTP", $"smtp://127.0.0.1:{Post.Port}");
+        builder.UseSetting("ROSTRUM_MAIL_FROM", "Rostrum <rostrum@brackwater.example>");
+        builder.UseSetting("ROSTRUM_ADDRESS", "http://rostrum.example");
         builder.UseSetting("Logging:LogLevel:Default", "Error");
         builder.ConfigureTestServices(services => services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = 1));
     }
@@ -128,6 +142,13 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
     }
 }
 
+internal static class Workspaces
+{
+    /// <summary>The workspace as the application knows it at this moment.</summary>
+    public static async Task<Workspace> GetWorkspaceAsync(this IServiceProvider services) =>
+        await services.GetRequiredService<WorkspaceCache>().GetAsync(CancellationToken.None);
+}
+
 /// <summary>Sends requests as a browser would, with its cookies and the form's token.</summary>
 public sealed class Visitor(HttpClient client)
 {
@@ -154,6 +175,23 @@ public sealed class Visitor(HttpClient client)
         var page = await ParseAsync(await Client.GetAsync(tokenFrom));
         var token = page.QuerySelector("input[name=__RequestVerificationToken]")?.GetAttribute("value") ?? "";
         return await SendAsync(address, [("__RequestVerificationToken", token), .. fields]);
+    }
+
+    /// <summary>Gives a role rights, as an owner does who has looked at what changes.</summary>
+    public async Task<HttpResponseMessage> GrantAsync(string address, params (string Name, string Value)[] fields)
+    {
+        var looked = await PostAsync(address, address, fields);
+        if (looked.StatusCode != HttpStatusCode.OK)
+        {
+            return looked;
+        }
+
+        using (looked)
+        {
+            var sure = (await ParseAsync(looked)).QuerySelector("#policy input[name=sure]")?.GetAttribute("value");
+            Assert.NotNull(sure);
+            return await PostAsync(address, address, [.. fields, ("sure", sure)]);
+        }
     }
 
     /// <summary>Lets previews change real records.</summary>

@@ -96,8 +96,7 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         );
         var table = saved.Headers.Location!.ToString();
         var dataset = table.Split('/')[^1];
-        using var granted = await bea.PostAsync(
-            $"{table}/access",
+        using var granted = await bea.GrantAsync(
             $"{table}/access?role=builder",
             ("verb.View", "on"),
             ("reads.as", "formula"),
@@ -231,7 +230,7 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         }
 
         Assert.Contains("You may not run “Add berths”.", await PressAsync(), StringComparison.Ordinal);
-        using var granted = await bea.PostAsync(access, $"{access}?role=builder", ("verb.Update", "on"));
+        using var granted = await bea.GrantAsync($"{access}?role=builder", ("verb.Update", "on"));
         Assert.Contains("Berths at 0 ports.", await PressAsync(), StringComparison.Ordinal);
     }
 }

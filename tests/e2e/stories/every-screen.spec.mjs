@@ -27,6 +27,13 @@ const screens = [
   ['a record that is gone', '/apps/maintenance/defects?defects.selected=999999', 'bea'],
   ['no access', '/apps/maintenance/defects', 'pia'],
   ['nothing there', '/apps/nowhere/at-all', 'bea'],
+  ['people', '/people', 'oskar'],
+  ['a person', 'person:jon', 'oskar'],
+  ['groups', '/people/groups', 'oskar'],
+  ['attributes', '/people/attributes', 'oskar'],
+  ['invitations', '/people/invitations', 'oskar'],
+  ['an account', '/account', 'clem'],
+  ['an invitation that is void', '/join/nothing', null],
   ['Build', '/build', 'bea'],
   ['connecting', '/build/sources/new', 'bea'],
   ['connecting an API', '/build/sources/new?kind=http', 'bea'],
@@ -69,6 +76,9 @@ for (const [name, path, person] of screens) {
         await page.waitForURL(/\/[0-9a-f]{32}\/[0-9a-f]{32}$/);
         await page.goto(page.url() + path.slice(5));
       }
+    } else if (path === 'person:jon') {
+      await page.goto('/people');
+      await page.getByRole('link', { name: 'Jon Ness' }).click();
     } else {
       await page.goto(path);
     }

@@ -57,10 +57,19 @@ internal sealed class IndexModel(
 
     public IActionResult OnGet() => Page();
 
-    public async Task OnPostOnAsync(string? code)
+    public async Task<IActionResult> OnPostOnAsync(string? code, CancellationToken cancellation)
     {
         RecoveryCodes = await secondFactor.TurnOnAsync(Person, code ?? "");
-        CodeProblem = RecoveryCodes is null ? "This code is not right. Wait for the next one, and check the time of your telephone." : null;
+        if (RecoveryCodes is null)
+        {
+            CodeProblem = "This code is not right. Wait for the next one, and check the time of your telephone.";
+        }
+        else
+        {
+            await signingIn.SignInAsync(Person, stay: false, cancellation);
+        }
+
+        return Page();
     }
 
     public async Task<IActionResult> OnPostOffAsync(string? password, CancellationToken cancellation)
@@ -72,6 +81,7 @@ internal sealed class IndexModel(
         }
 
         await secondFactor.TurnOffAsync(Person);
+        await signingIn.SignInAsync(Person, stay: false, cancellation);
         TempData["note"] = "The second factor is off.";
         return Redirect("/account");
     }

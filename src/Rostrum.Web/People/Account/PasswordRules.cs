@@ -11,6 +11,9 @@ internal sealed class PasswordRules : IPasswordValidator<Person>
 {
     public const int Shortest = 12;
 
+    // So many letters must be left when the person's names are taken away.
+    private const int Left = 4;
+
     // What is left of the passwords that are tried first when digits and signs around them are taken away.
     private static readonly HashSet<string> Common =
     [
@@ -42,10 +45,13 @@ internal sealed class PasswordRules : IPasswordValidator<Person>
         }
 
         var core = new string([.. password.ToLowerInvariant().Where(char.IsLetter)]);
-        var names = own.SelectMany(name => name.ToLowerInvariant().Split([' ', '.', '-', '_'])).Where(name => name.Length > 2);
+        var names = own.SelectMany(name => name.ToLowerInvariant().Split([' ', '.', '-', '_']))
+            .Where(name => name.Length > 2)
+            .OrderByDescending(name => name.Length);
         return password.Distinct().Count() < 5 || IsRun(password) || Common.Contains(core) || Common.Any(word => IsRepeated(core, word))
                 ? "This password is one of those that are tried first. Choose another: a few words that do not belong together, say."
-            : names.Any(name => IsRepeated(core, name) || core == name) ? "The password is your own name. Choose another."
+            : names.Aggregate(core, (left, name) => left.Replace(name, "", StringComparison.Ordinal)).Length < Left
+                ? "The password is your own name. Choose another."
             : null;
     }
 

@@ -12,6 +12,8 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
     private const string Issuer = "Rostrum";
     private const string Own = "Rostrum";
     private const string LastCode = "last code";
+    private const string KeyStore = "[AspNetUserStore]";
+    private const string KeyName = "AuthenticatorKey";
     private const int RecoveryCodes = 8;
     private const string Stays = "stay";
 
@@ -65,8 +67,9 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
     {
         if (await people.GetAuthenticatorKeyAsync(person) is not { Length: > 0 } key)
         {
-            await people.ResetAuthenticatorKeyAsync(person);
-            key = (await people.GetAuthenticatorKeyAsync(person))!;
+            // Identity's own way to make one ends the person's sessions; a key that is not in use yet is no reason for that.
+            key = people.GenerateNewAuthenticatorKey();
+            await people.SetAuthenticationTokenAsync(person, KeyStore, KeyName, key);
         }
 
         return string.Join(' ', key.Chunk(4).Select(four => new string(four)));
@@ -84,7 +87,10 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
         return svg.GetGraphic(4, "#1C2429", "#FFFFFF", drawQuietZones: true, SvgQRCode.SizingMode.ViewBoxAttribute);
     }
 
-    /// <summary>Turns it on with a code that proves that the app has the key. Gives the recovery codes; null where the code is wrong.</summary>
+    /// <summary>
+    /// Turns it on with a code that proves that the app has the key; the person's sessions end. Gives the recovery codes; null where the
+    /// code is wrong.
+    /// </summary>
     public async Task<string[]?> TurnOnAsync(Person person, string code)
     {
         if (!await IsRightAsync(person, code))
@@ -96,10 +102,10 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
         return [.. await people.GenerateNewTwoFactorRecoveryCodesAsync(person, RecoveryCodes) ?? []];
     }
 
-    /// <summary>Turns it off, and forgets the key.</summary>
+    /// <summary>Turns it off, and forgets the key. The person's sessions end.</summary>
     public async Task TurnOffAsync(Person person)
     {
         await people.SetTwoFactorEnabledAsync(person, enabled: false);
-        await people.ResetAuthenticatorKeyAsync(person);
+        await people.RemoveAuthenticationTokenAsync(person, KeyStore, KeyName);
     }
 }

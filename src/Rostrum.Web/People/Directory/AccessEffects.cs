@@ -205,7 +205,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
             return Nothing;
         }
 
-        var request = new ReadRequest(dataset.Id) { Counted = true, Window = new PageWindow.FromStart(0, 0) };
+        var request = new ReadRequest(dataset.Id) { Counted = true, Window = new PageWindow.FromStart(0, 1) };
         return await gate.ReadAsync(workspace.Datasets, request, grants, cancellation) is ReadResult.Rows { Count: { } count }
             ? count
             : null;

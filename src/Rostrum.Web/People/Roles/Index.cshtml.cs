@@ -15,8 +15,8 @@ internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> ro
     /// <param name="Label">What people read.</param>
     /// <param name="People">How many hold it.</param>
     /// <param name="Datasets">How many datasets it gives rights to.</param>
-    /// <param name="IsOurs">It is Rostrum's own, and stays as it is.</param>
-    public sealed record Row(string Name, string Label, int People, int Datasets, bool IsOurs);
+    /// <param name="NeedsSecondFactor">Whoever holds it signs in with a second factor.</param>
+    public sealed record Row(string Name, string Label, int People, int Datasets, bool NeedsSecondFactor);
 
     public ImmutableArray<Row> Roles { get; private set; } = [];
 
@@ -34,7 +34,7 @@ internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> ro
                 role.Label,
                 workspace.People.Values.Count(person => person.Roles.Contains(role.Name)),
                 workspace.Policies.Where(policy => policy.Role == role.Name).Select(policy => policy.Dataset).Distinct().Count(),
-                role.IsOurs
+                role.NeedsSecondFactor
             )),
         ];
     }

@@ -47,6 +47,14 @@ internal sealed class OneRoleModel(
             return NotFound();
         }
 
+        var needsSecondFactor = Request.Form.ContainsKey("second");
+        if (Role.IsOurs)
+        {
+            stored.NeedsSecondFactor = needsSecondFactor;
+            await roles.UpdateAsync(stored);
+            return Redirect("/people/roles");
+        }
+
         Label = label?.Trim() ?? "";
         Problem = RoleLabel.Problem(Label, (await workspaces.GetAsync(cancellation)).Roles.Where(role => role.Name != name));
         if (Problem is not null)
@@ -54,14 +62,14 @@ internal sealed class OneRoleModel(
             return Page();
         }
 
-        stored.Label = Label;
+        (stored.Label, stored.NeedsSecondFactor) = (Label, needsSecondFactor);
         await roles.UpdateAsync(stored);
         return Redirect("/people/roles");
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(string name, CancellationToken cancellation)
     {
-        if (!await LoadAsync(name, cancellation) || await roles.FindByNameAsync(name) is not { } stored)
+        if (!await LoadAsync(name, cancellation) || Role.IsOurs || await roles.FindByNameAsync(name) is not { } stored)
         {
             return NotFound();
         }
@@ -73,11 +81,10 @@ internal sealed class OneRoleModel(
         return Redirect("/people/roles");
     }
 
-    // Builders and owners are Rostrum's own roles: they stay as they are.
     private async Task<bool> LoadAsync(string name, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        if (workspace.Roles.FirstOrDefault(role => role.Name == name) is not { IsOurs: false } role)
+        if (workspace.Roles.FirstOrDefault(role => role.Name == name) is not { } role)
         {
             return false;
         }
