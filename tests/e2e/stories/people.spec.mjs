@@ -26,7 +26,7 @@ test('somebody is invited, joins, gets a group, and protects the account', async
   await page.getByRole('link', { name: 'Invitations' }).click();
   await page.getByLabel('Mail addresses').fill('ulf@brackwater.example, Ulf Rask');
   await page.getByRole('button', { name: 'Invite' }).click();
-  const link = new URL(await page.getByLabel('ulf@brackwater.example').inputValue()).pathname;
+  const link = new URL(await page.getByRole('textbox', { name: 'ulf@brackwater.example' }).inputValue()).pathname;
 
   const context = await browser.newContext({ baseURL });
   const ulf = await context.newPage();
@@ -49,7 +49,7 @@ test('somebody is invited, joins, gets a group, and protects the account', async
   await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
   await ulf.reload();
   await ulf.getByRole('link', { name: 'Maintenance' }).click();
-  await expect(ulf.getByRole('heading', { name: 'Fuel logs' })).toBeVisible();
+  await expect(ulf.getByRole('heading', { name: 'Fuel logs', level: 2 })).toBeVisible();
 
   await ulf.getByRole('button', { name: 'Ulf Rask' }).click();
   await ulf.getByRole('link', { name: 'Your account' }).click();
