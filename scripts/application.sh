@@ -10,11 +10,13 @@ web_pid() {
   [[ -r /proc/$pid/cmdline ]] && grep -qa 'Rostrum.Web.dll' "/proc/$pid/cmdline" && printf '%s\n' "$pid"
 }
 
+STORE=rostrum
+
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
   export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR
   workspace_key
-  ROSTRUM_STORE=$(store_connection rostrum)
+  ROSTRUM_STORE=$(store_connection "$STORE")
   ROSTRUM_FLEET=$(fleet_connection)
   export ROSTRUM_SMTP=smtp://127.0.0.1:$POST_PORT ROSTRUM_ADDRESS=$ADDRESS ROSTRUM_MAIL_FROM='Rostrum <rostrum@brackwater.example>'
   if [[ -e $MY/crew.loaded ]]; then export ROSTRUM_CREW && ROSTRUM_CREW=$(my_connection crew); fi
@@ -36,6 +38,7 @@ web_start() {
   local pid=$!
   disown "$pid"
   printf '%s\n' "$pid" >"$LOCAL/run/web.pid"
+  printf '%s\n' "$STORE" >"$LOCAL/run/web.store"
   wait_until 60 web_answers "$pid" || { tail -n 30 "$LOCAL/run/web.log"; return 1; }
 }
 
@@ -52,17 +55,28 @@ web_stop() {
 }
 
 up() {
-  local detach=no
-  [[ ${1:-} == --detach ]] && detach=yes
+  local detach=no empty=no
+  while (($#)); do
+    case $1 in
+      --detach) detach=yes ;;
+      --empty) empty=yes STORE=$EMPTY_STORE ;;
+      *) fail "usage: ./rostrum up [--empty] [--detach]" ;;
+    esac
+    shift
+  done
   need_tools
   local postgres_was_up=no
   pg_answers && postgres_was_up=yes
   pg_ensure
   build_application
-  harbour_up
   post_up
-  load_demo
-  if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp ]]; then
+  if [[ $empty == yes ]]; then
+    step "Making an empty workspace" empty_store
+  else
+    harbour_up
+    load_demo
+  fi
+  if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp && $(cat "$LOCAL/run/web.store" 2>/dev/null) == "$STORE" ]]; then
     [[ $detach == yes ]] || printf 'The application is running already.\n'
     detach=yes
   else
@@ -73,7 +87,11 @@ up() {
     step "Starting the application" web_start
   fi
   printf '\nRostrum answers at %s\n\n' "$ADDRESS"
-  demo_sign_ins
+  if [[ $empty == yes ]]; then
+    first_owner | sed 's/^/The first to open this becomes owner: /'
+  else
+    demo_sign_ins
+  fi
   printf '\nMail that Rostrum sends is shown at %s\n' "$POST"
   [[ $detach == yes ]] && return
   printf '\nCtrl+C stops it.\n'

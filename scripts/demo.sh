@@ -72,6 +72,18 @@ load_demo() {
   has_database rostrum || step "Loading the demo's people and apps" load_records
 }
 
+# Rostrum without the demo: a store of its own beside the demo's, in which the first visitor with the link becomes owner.
+EMPTY_STORE=rostrum_empty
+
+empty_store() {
+  store_role
+  has_database "$EMPTY_STORE" || pg_sql postgres "CREATE DATABASE $EMPTY_STORE OWNER rostrum_store"
+}
+
+first_owner() {
+  (web_environment && cd src/Rostrum.Web && dotnet bin/Release/net10.0/Rostrum.Web.dll first-owner)
+}
+
 demo_sign_ins() {
   printf 'Sign in as one of these; the password is %s for all of them.\n' "harbour-light-42"
   sed -n 's/^| `\(.*\)` | \(.*\) | \(.*\) |$/  \1|\2|\3/p' demo/people.md | awk -F'|' '{ printf "%-12s %-18s %s\n", $1, $2, $3 }'

@@ -96,6 +96,18 @@ public sealed class Role : IdentityRole<Guid>
 
     /// <summary>Whoever holds it signs in with a second factor.</summary>
     public bool NeedsSecondFactor { get; set; }
+
+    /// <summary>What it may do with the workspace. An owner may do everything, whatever stands here.</summary>
+    public WorkspacePermissions Permissions { get; set; }
+
+    /// <summary>What Rostrum's own roles may do until an owner says otherwise.</summary>
+    public static WorkspacePermissions UsualPermissions(string name) =>
+        name switch
+        {
+            Owner => WorkspacePermissions.All,
+            Builder => WorkspacePermissions.All & ~WorkspacePermissions.ManagePeople,
+            _ => WorkspacePermissions.None,
+        };
 }
 
 /// <summary>One person signed in at one browser: until they sign out there, and not for ever.</summary>

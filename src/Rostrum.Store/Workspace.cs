@@ -54,6 +54,9 @@ public sealed record RoleEntry(string Name, string Label)
     /// <summary>Whoever holds it signs in with a second factor.</summary>
     public bool NeedsSecondFactor { get; init; }
 
+    /// <summary>What it may do with the workspace.</summary>
+    public WorkspacePermissions Permissions { get; init; }
+
     /// <summary>It is Rostrum's own, and stays as it is.</summary>
     public bool IsOurs => Name is Role.Builder or Role.Owner;
 }
@@ -160,6 +163,10 @@ public sealed record Workspace(
     /// <summary>The roles that there are, as formulas see them.</summary>
     public required FormulaType.Choice AllRoles { get; init; }
 
+    /// <summary>What some roles together may do with the workspace.</summary>
+    public WorkspacePermissions PermissionsOf(IReadOnlySet<string> roles) =>
+        Roles.Where(role => roles.Contains(role.Name)).Aggregate(WorkspacePermissions.None, (all, role) => all | role.Permissions);
+
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
@@ -244,7 +251,12 @@ public sealed record Workspace(
         var rolesOf = groups.ToDictionary(group => group.Name, group => group.Roles.Where(held.Contains).ToArray());
         var workspace = new Workspace(
             [.. apps],
-            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label) { NeedsSecondFactor = role.NeedsSecondFactor })],
+            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label) 
+                {
+                    NeedsSecondFactor = role.NeedsSecondFactor,
+                    Permissions = role.Name == Role.Owner ? WorkspacePermissions.All : role.Permissions,
+                }),
+            ],
             [.. policies.Select(policy => policy.AsPolicy())],
             people.ToFrozenDictionary(
                 person => person.Id,

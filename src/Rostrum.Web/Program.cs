@@ -3,6 +3,7 @@ using Rostrum.Store;
 using Rostrum.Web;
 using Rostrum.Web.CommandLine;
 using Rostrum.Web.Demo;
+using Rostrum.Web.People.Joining;
 using Rostrum.Web.Security;
 
 if (args is ["formula", ..])
@@ -24,7 +25,7 @@ if (args is ["app", ..] && !AppCommand.NeedsWorkspace(args))
 
 var builder = WebApplication.CreateBuilder(args);
 builder.AddRostrum();
-if (args is ["app" or "load-demo", ..])
+if (args is ["app" or "load-demo" or "first-owner", ..])
 {
     // A command says what came of it, and what went wrong.
     builder.Logging.SetMinimumLevel(LogLevel.Error);
@@ -45,6 +46,16 @@ if (args is ["app", ..])
 if (args is ["load-demo", ..])
 {
     await DemoLoader.LoadAsync(application.Services, CancellationToken.None);
+    return 0;
+}
+
+if (args is ["first-owner"])
+{
+    if (await FirstOwner.LinkAsync(application.Services, CancellationToken.None) is { } link)
+    {
+        await Console.Out.WriteLineAsync(link);
+    }
+
     return 0;
 }
 

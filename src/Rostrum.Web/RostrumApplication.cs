@@ -80,9 +80,12 @@ internal static class RostrumApplication
             .AddRazorPages(pages =>
             {
                 pages.Conventions.AuthorizeFolder("/");
-                pages.Conventions.AuthorizeFolder("/Build", RolePolicies.Build);
-                pages.Conventions.AuthorizeFolder("/People/Roles", RolePolicies.Owner);
-                pages.Conventions.AuthorizeFolder("/People/Directory", RolePolicies.Owner);
+                pages.Conventions.AuthorizeFolder("/Build", nameof(WorkspacePermissions.BuildApps));
+                pages.Conventions.AuthorizeFolder("/Build/Sources", nameof(WorkspacePermissions.ManageSources));
+                pages.Conventions.AuthorizePage("/Build/Data/Structure", nameof(WorkspacePermissions.ManageSources));
+                pages.Conventions.AuthorizeFolder("/Build/Secrets", nameof(WorkspacePermissions.ManageSecrets));
+                pages.Conventions.AuthorizeFolder("/People/Roles", nameof(WorkspacePermissions.ManagePeople));
+                pages.Conventions.AuthorizeFolder("/People/Directory", nameof(WorkspacePermissions.ManagePeople));
                 pages.Conventions.AllowAnonymousToPage("/People/Account/Code");
                 pages.Conventions.AllowAnonymousToPage("/People/Account/Forgot");
                 pages.Conventions.AllowAnonymousToPage("/People/Account/NewPassword");

@@ -1,4 +1,5 @@
 using System.Net;
+using Microsoft.EntityFrameworkCore;
 
 namespace Rostrum.Web.Tests;
 
@@ -52,5 +53,39 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
         using var opened = await clem.Client.GetAsync(new Uri(address, UriKind.Relative));
         using var shown = opened.Headers.Location is { } page ? await clem.Client.GetAsync(page) : null;
         Assert.Equal("opened just now", (await clem.PageAsync("/")).QuerySelector(".opened")!.TextContent);
+    }
+
+    [Fact]
+    public async Task A_builder_who_may_not_set_rights_gives_none_and_what_a_role_may_in_the_workspace_holds_at_once()
+    {
+        var oskar = await application.AsAsync("oskar");
+        var bea = await application.AsAsync("bea");
+        var source = (await bea.PageAsync("/build")).QuerySelector("[aria-labelledby=sources] tbody th a")!.GetAttribute("href")!;
+        var table = (await bea.PageAsync(source)).QuerySelectorAll("form.tables a").First(link => link.TextContent == "ports");
+        var access = table.GetAttribute("href") + "/access";
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build/secrets"));
+        (string, string)[] before = [.. new[] { "BuildApps", "ManageSources", "ManageSecrets", "ManageRights" }.Select(may => ("may", may))];
+        using var less = await oskar.PostAsync(Roles + "/builder", Roles + "/builder", ("may", "BuildApps"));
+        try
+        {
+            Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build"));
+            Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/build/secrets"));
+            Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/build/sources/new"));
+            Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/people"));
+            var page = await bea.PageAsync(access + "?role=builder");
+            Assert.Null(page.QuerySelector("#policy"));
+            using var refused = await bea.PostAsync(access, access + "?role=builder", ("verb.Delete", "on"));
+            Assert.Equal(HttpStatusCode.Forbidden, refused.StatusCode);
+            var policies = await application.InStoreAsync(store => store.Policies.CountAsync());
+            using var drafted = await bea.PostAsync($"{source}/draft", $"{source}/draft", ("AppName", "Mine"));
+            using var rights = await bea.PostAsync("/build/apps/timetable", "/build/apps/timetable?handler=Access&role=clerk");
+            Assert.Equal(policies, await application.InStoreAsync(store => store.Policies.CountAsync()));
+        }
+        finally
+        {
+            using var again = await oskar.PostAsync(Roles + "/builder", Roles + "/builder", before);
+        }
+
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build/secrets"));
     }
 }

@@ -480,6 +480,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("character varying(256)")
                         .HasColumnName("normalized_name");
 
+                    b.Property<int>("Permissions")
+                        .HasColumnType("integer")
+                        .HasColumnName("permissions");
+
                     b.HasKey("Id")
                         .HasName("pk_roles");
 

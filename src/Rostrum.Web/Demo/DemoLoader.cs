@@ -39,7 +39,16 @@ internal static class DemoLoader
         var roles = services.GetRequiredService<RoleManager<Role>>();
         foreach (var (name, label) in demo.Roles)
         {
-            Check(await roles.CreateAsync(new Role { Name = name, Label = label }));
+            Check(
+                await roles.CreateAsync(
+                    new Role
+                    {
+                        Name = name,
+                        Label = label,
+                        Permissions = Role.UsualPermissions(name),
+                    }
+                )
+            );
         }
 
         var store = services.GetRequiredService<RostrumStore>();

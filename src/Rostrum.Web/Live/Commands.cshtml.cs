@@ -29,14 +29,21 @@ internal sealed class CommandsModel(RostrumStore store, Drafts drafts, Workspace
             }
         }
 
+        entries.Add(new("Your account", "command", "/account"));
         if (await person.MayBuildAsync(cancellation))
         {
             await AddBuildAsync(entries, cancellation);
         }
 
-        if (await person.IsOwnerAsync(cancellation))
+        if (await person.MayAsync(WorkspacePermissions.ManagePeople, cancellation))
         {
-            entries.Add(new("Roles", "command", "/people/roles"));
+            entries.AddRange([
+                new("People", "command", "/people"),
+                new("Groups", "command", "/people/groups"),
+                new("Roles", "command", "/people/roles"),
+                new("Attributes of people", "command", "/people/attributes"),
+                new("Invite people", "command", "/people/invitations"),
+            ]);
         }
 
         return new JsonResult(entries);

@@ -20,11 +20,11 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     public async ValueTask<FrozenSet<string>> RolesAsync(CancellationToken cancellation) =>
         Id is { } id ? (await workspaces.GetAsync(cancellation)).RolesOf(id) : FrozenSet<string>.Empty;
 
-    public async ValueTask<bool> MayBuildAsync(CancellationToken cancellation)
-    {
-        var roles = await RolesAsync(cancellation);
-        return roles.Contains(Role.Builder) || roles.Contains(Role.Owner);
-    }
+    /// <summary>Whether the person may do something with the workspace.</summary>
+    public async ValueTask<bool> MayAsync(WorkspacePermissions permission, CancellationToken cancellation) =>
+        (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation)).HasFlag(permission);
+
+    public ValueTask<bool> MayBuildAsync(CancellationToken cancellation) => MayAsync(WorkspacePermissions.BuildApps, cancellation);
 
     public async ValueTask<bool> IsOwnerAsync(CancellationToken cancellation) => (await RolesAsync(cancellation)).Contains(Role.Owner);
 

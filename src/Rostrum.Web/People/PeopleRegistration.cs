@@ -60,11 +60,11 @@ internal static class PeopleRegistration
         services.AddScoped<IAuthorizationHandler, PersonHandler>();
         services.AddScoped<SecondFactorFirst>();
 
-        // Build is for builders and owners; what concerns people and their rights is for owners.
-        services
-            .AddAuthorizationBuilder()
-            .AddPersonPolicy(RolePolicies.Build, person => person.MayBuildAsync(CancellationToken.None))
-            .AddPersonPolicy(RolePolicies.Owner, person => person.IsOwnerAsync(CancellationToken.None));
+        var authorization = services.AddAuthorizationBuilder();
+        foreach (var permission in Enum.GetValues<WorkspacePermissions>())
+        {
+            authorization.AddPersonPolicy($"{permission}", person => person.MayAsync(permission, CancellationToken.None));
+        }
     }
 
     private static AuthorizationBuilder AddPersonPolicy(
@@ -119,12 +119,6 @@ internal static class SessionClaim
 
     /// <summary>The session that a cookie names.</summary>
     public static Guid? SessionId(this ClaimsPrincipal principal) => Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;
-}
-
-internal static class RolePolicies
-{
-    public const string Build = "build";
-    public const string Owner = "owner";
 }
 
 /// <summary>

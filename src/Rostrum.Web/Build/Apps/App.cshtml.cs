@@ -49,10 +49,11 @@ internal sealed class AppModel(
         }
 
         bool Ticked(string name) => Request.Form.ContainsKey(name);
+        var rows = await person.MayAsync(WorkspacePermissions.ManageRights, cancellation) ? Access : [];
         await store.SaveOnNewestAsync(
             async () =>
             {
-                foreach (var row in Access)
+                foreach (var row in rows)
                 {
                     Verbs[] verbs =
                     [

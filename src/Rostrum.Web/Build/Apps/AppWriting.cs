@@ -6,11 +6,12 @@ using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Store;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.Apps;
 
 /// <summary>Drafts and publishes apps.</summary>
-internal sealed class AppWriting(RostrumStore store, TimeProvider time)
+internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeProvider time)
 {
     private static readonly TimeSpan EditsKept = TimeSpan.FromDays(30);
 
@@ -149,8 +150,14 @@ internal sealed class AppWriting(RostrumStore store, TimeProvider time)
             );
     }
 
+    // Who may not set rights gives none by drafting an app.
     private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)
     {
+        if (person.Id is not null && !await person.MayAsync(WorkspacePermissions.ManageRights, cancellation))
+        {
+            return;
+        }
+
         var known = (await store.Policies.FindAsync([role, dataset.Value], cancellation))?.Verbs ?? Verbs.None;
         await SetAsync(role, dataset, known | verbs, cancellation);
     }

@@ -8,6 +8,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.People;
 using Rostrum.Web.People.Directory;
 using Rostrum.Web.Security;
 
@@ -19,6 +20,7 @@ internal sealed class AccessModel(
     WorkspaceCache workspaces,
     RecordGate gate,
     AccessEffects effects,
+    CurrentPerson person,
     RecordFormat format
 ) : DatasetPage(store, workspaces, format)
 {
@@ -73,6 +75,9 @@ internal sealed class AccessModel(
 
     /// <summary>What is about to be saved, in short: what was looked at is what is saved.</summary>
     public string Digest { get; private set; } = "";
+
+    /// <summary>Whoever looks may set rights, and not only read who has which.</summary>
+    public bool MaySet { get; private set; }
 
     public string Address => $"{Here}/access";
 
@@ -131,6 +136,11 @@ internal sealed class AccessModel(
         if (!await LoadAccessAsync(id, table, role, cancellation) || Changing is null)
         {
             return NotFound();
+        }
+
+        if (!MaySet)
+        {
+            return StatusCode(StatusCodes.Status403Forbidden);
         }
 
         ReadForms();
@@ -278,6 +288,7 @@ internal sealed class AccessModel(
             return false;
         }
 
+        MaySet = await person.MayAsync(WorkspacePermissions.ManageRights, cancellation);
         var workspace = await WorkspaceAsync(cancellation);
         People =
         [

@@ -5,6 +5,7 @@ using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live;
+using Rostrum.Web.People.Roles;
 
 namespace Rostrum.Web.People.Directory;
 
@@ -29,14 +30,10 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
         var then = workspace.GrantsOf(after.Roles.ToHashSet(StringComparer.Ordinal), after);
         var lines = await DataAsync(workspace, entry.Name, before, then, cancellation);
         lines.AddRange(await PagesAsync(workspace, entry.Name, entry.Roles, after.Roles, cancellation));
-        if (entry.Roles.Contains(Role.Owner) != after.Roles.Contains(Role.Owner))
+        var (could, can) = (workspace.PermissionsOf(entry.Roles), workspace.PermissionsOf(after.Roles.ToHashSet(StringComparer.Ordinal)));
+        foreach (var (permission, label) in OneRoleModel.Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission)))
         {
-            lines.Add($"{entry.Name} {(after.Roles.Contains(Role.Owner) ? "may now" : "may no longer")} manage people and rights.");
-        }
-
-        if (entry.Roles.Contains(Role.Builder) != after.Roles.Contains(Role.Builder))
-        {
-            lines.Add($"{entry.Name} {(after.Roles.Contains(Role.Builder) ? "may now" : "may no longer")} build apps.");
+            lines.Add($"{entry.Name} {(can.HasFlag(permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(label)}.");
         }
 
         return lines;

@@ -122,7 +122,7 @@ internal sealed class InviteModel(
     {
         var rows = await store
             .Invitations.AsNoTracking()
-            .Where(row => row.AcceptedAt == null)
+            .Where(row => row.AcceptedAt == null && row.Email != "")
             .OrderByDescending(row => row.MadeAt)
             .Take(MostAtOnce)
             .ToListAsync(cancellation);

@@ -17,22 +17,16 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
     public string Add(string email, string? name, IEnumerable<string> roles, IEnumerable<string> groups, Inviter by)
     {
         var (token, digest) = Token();
-        var now = time.GetUtcNow();
-        store.Invitations.Add(
-            new Invitation
-            {
-                Id = Guid.NewGuid(),
-                Email = email,
-                Name = name,
-                Roles = [.. roles],
-                Groups = [.. groups],
-                Digest = digest,
-                MadeAt = now,
-                MadeBy = by.Id,
-                Ends = now + Longest,
-            }
-        );
+        Keep(email, name, digest, roles, groups, by);
         return Send(email, name, token, by);
+    }
+
+    /// <summary>Makes the invitation of the first person, whose address is not known yet; gives the link.</summary>
+    public string AddForFirst(IEnumerable<string> roles, Inviter by)
+    {
+        var (token, digest) = Token();
+        Keep("", null, digest, roles, [], by);
+        return $"{by.Links}/join/{token}";
     }
 
     /// <summary>Gives an invitation a new link, and sends it. The old link is no longer valid.</summary>
@@ -51,6 +45,25 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
         var digest = Digest(token);
         var found = await store.Invitations.FirstOrDefaultAsync(row => row.Digest == digest, cancellation);
         return found is { AcceptedAt: null } && found.Ends > time.GetUtcNow() ? found : null;
+    }
+
+    private void Keep(string email, string? name, byte[] digest, IEnumerable<string> roles, IEnumerable<string> groups, Inviter by)
+    {
+        var now = time.GetUtcNow();
+        store.Invitations.Add(
+            new Invitation
+            {
+                Id = Guid.NewGuid(),
+                Email = email,
+                Name = name,
+                Roles = [.. roles],
+                Groups = [.. groups],
+                Digest = digest,
+                MadeAt = now,
+                MadeBy = by.Id,
+                Ends = now + Longest,
+            }
+        );
     }
 
     private string Send(string email, string? name, string token, Inviter by)

@@ -20,6 +20,9 @@ internal sealed class JoinModel(
 
     public string Name { get; private set; } = "";
 
+    /// <summary>The address that the first person gives; everybody else is invited by theirs.</summary>
+    public string Email { get; private set; } = "";
+
     public string UserName { get; private set; } = "";
 
     public ImmutableArray<string> Problems { get; private set; } = [];
@@ -33,6 +36,7 @@ internal sealed class JoinModel(
     public async Task<IActionResult> OnPostAsync(
         string token,
         string? name,
+        string? email,
         string? userName,
         string? newPassword,
         CancellationToken cancellation
@@ -52,7 +56,14 @@ internal sealed class JoinModel(
             return Page();
         }
 
-        if (await people.FindByEmailAsync(Invitation.Email) is not null)
+        Email = Invitation.Email.Length > 0 ? Invitation.Email : email?.Trim() ?? "";
+        if (!MailAddress.IsOne(Email))
+        {
+            Problems = ["Write your mail address."];
+            return Page();
+        }
+
+        if (await people.FindByEmailAsync(Email) is not null)
         {
             Problems = ["Somebody has joined with this address already. Sign in instead."];
             return Page();
@@ -62,8 +73,8 @@ internal sealed class JoinModel(
         {
             UserName = UserName,
             Name = Name,
-            Email = Invitation.Email,
-            EmailConfirmed = true,
+            Email = Email,
+            EmailConfirmed = Invitation.Email.Length > 0,
         };
 
         // Taken before anything is made of it: of two at once, one finds it taken.

@@ -27,6 +27,16 @@ internal sealed class OneRoleModel(
 
     public string? Problem { get; private set; }
 
+    /// <summary>What a role may do with the workspace, as people read it.</summary>
+    public static readonly (WorkspacePermissions Permission, string Label)[] Permissions =
+    [
+        (WorkspacePermissions.BuildApps, "Build apps"),
+        (WorkspacePermissions.ManageSources, "Manage sources"),
+        (WorkspacePermissions.ManageSecrets, "Set secrets"),
+        (WorkspacePermissions.ManageRights, "Set rights to records"),
+        (WorkspacePermissions.ManagePeople, "Manage people and roles"),
+    ];
+
     public ImmutableArray<Use> Uses { get; private set; } = [];
 
     public async Task<IActionResult> OnGetAsync(string name, CancellationToken cancellation)
@@ -48,6 +58,13 @@ internal sealed class OneRoleModel(
         }
 
         var needsSecondFactor = Request.Form.ContainsKey("second");
+        if (Role.Name != Store.Role.Owner)
+        {
+            stored.Permissions = Permissions
+                .Where(known => Request.Form["may"].Contains($"{known.Permission}"))
+                .Aggregate(WorkspacePermissions.None, (all, known) => all | known.Permission);
+        }
+
         if (Role.IsOurs)
         {
             stored.NeedsSecondFactor = needsSecondFactor;
