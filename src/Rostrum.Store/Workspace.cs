@@ -251,7 +251,8 @@ public sealed record Workspace(
         var rolesOf = groups.ToDictionary(group => group.Name, group => group.Roles.Where(held.Contains).ToArray());
         var workspace = new Workspace(
             [.. apps],
-            [.. roles.Select(role => new RoleEntry(role.Name!, role.Label) 
+            [
+                .. roles.Select(role => new RoleEntry(role.Name!, role.Label)
                 {
                     NeedsSecondFactor = role.NeedsSecondFactor,
                     Permissions = role.Name == Role.Owner ? WorkspacePermissions.All : role.Permissions,

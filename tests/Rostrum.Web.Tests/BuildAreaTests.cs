@@ -648,7 +648,13 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             ("hide", "fare_revenue"),
         ];
         var changes = (await SeenAsync(bea.PostAsync(access, access + "?role=clerk", wanted))).QuerySelector(".consequences")!;
-        Assert.Matches($"Clem Moe may now view {await Number("WHERE state = 'arrived'")} sailings, such as “", changes.TextContent);
+
+        // Of so many the gate may say what the database estimates.
+        var arrived = await Number("WHERE state = 'arrived'");
+        Assert.Matches(
+            $"^Clem Moe may now view (about )?{arrived[..4]}[0-9]{{2}} sailings, such as “",
+            Assert.Single(changes.QuerySelectorAll("li")).TextContent
+        );
         using var set = await bea.GrantAsync(access + "?role=clerk", wanted);
         var policy = await application.InStoreAsync(store =>
             store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"arrived\"")

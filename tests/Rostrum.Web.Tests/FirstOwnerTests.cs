@@ -1,4 +1,5 @@
 using System.Net;
+using Microsoft.EntityFrameworkCore;
 using Rostrum.Web.People.Joining;
 
 namespace Rostrum.Web.Tests;
@@ -10,7 +11,7 @@ public sealed class FirstOwnerTests(DemoApplication application) : IClassFixture
     public async Task The_first_to_open_the_link_becomes_owner_and_no_link_is_made_after_that()
     {
         Assert.Null(await FirstOwner.LinkAsync(application.Services, CancellationToken.None));
-        await application.InStoreAsync(store => Microsoft.EntityFrameworkCore.RelationalDatabaseFacadeExtensions.ExecuteSqlRawAsync(store.Database, "DELETE FROM people"));
+        await application.InStoreAsync(store => store.Users.ExecuteDeleteAsync());
         var first = new Uri((await FirstOwner.LinkAsync(application.Services, CancellationToken.None))!).PathAndQuery;
         var link = new Uri((await FirstOwner.LinkAsync(application.Services, CancellationToken.None))!).PathAndQuery;
         var visitor = application.Anonymous();

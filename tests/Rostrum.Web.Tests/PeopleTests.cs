@@ -13,8 +13,13 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
     private const string Invite = "/people/invitations";
     private const string Good = "green boat under snow";
 
-    private async Task<string> PersonAsync(string signIn) =>
-        $"/people/{await application.InStoreAsync(store => store.Users.Where(person => person.UserName == signIn).Select(person => person.Id).SingleAsync()):N}";
+    private async Task<string> PersonAsync(string signIn)
+    {
+        var id = await application.InStoreAsync(store =>
+            store.Users.Where(person => person.UserName == signIn).Select(person => person.Id).SingleAsync()
+        );
+        return $"/people/{id:N}";
+    }
 
     private static async Task<IDocument> SeenAsync(Task<HttpResponseMessage> asked)
     {
@@ -189,7 +194,8 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
         var looked = await SeenAsync(oskar.PostAsync(address, address, wanted));
         var lines = looked.QuerySelectorAll(".consequences li").Select(line => line.TextContent).ToArray();
         var own = await application.FleetScalarAsync(
-            "SELECT to_char(count(*), 'FM999,999') FROM sailings JOIN routes ON code = route_code WHERE 'SKS' IN (origin_port, destination_port)"
+            "SELECT to_char(count(*), 'FM999,999') FROM sailings JOIN routes ON code = route_code "
+                + "WHERE 'SKS' IN (origin_port, destination_port)"
         );
         Assert.Contains(lines, line => line.StartsWith($"Jon Ness may no longer view {own} sailings, such as “", StringComparison.Ordinal));
         Assert.Contains("Jon Ness may now add and change fuel logs.", lines);

@@ -64,7 +64,8 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
         var table = (await bea.PageAsync(source)).QuerySelectorAll("form.tables a").First(link => link.TextContent == "ports");
         var access = table.GetAttribute("href") + "/access";
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build/secrets"));
-        (string, string)[] before = [.. new[] { "BuildApps", "ManageSources", "ManageSecrets", "ManageRights" }.Select(may => ("may", may))];
+        string[] usual = ["BuildApps", "ManageSources", "ManageSecrets", "ManageRights"];
+        (string, string)[] before = [.. usual.Select(may => ("may", may))];
         using var less = await oskar.PostAsync(Roles + "/builder", Roles + "/builder", ("may", "BuildApps"));
         try
         {

@@ -142,6 +142,9 @@ internal sealed class SettingsModel(
         await store.Policies.Where(policy => replaced.Contains(policy.DatasetId)).ExecuteDeleteAsync(cancellation);
         await store.Datasets.Where(dataset => replaced.Contains(dataset.Id)).ExecuteDeleteAsync(cancellation);
         await store.TakeAsync(move.Changed, cancellation);
+
+        // What is still there can be found anew.
+        Source.Structure = new SourceStructure([]);
         await store.SaveChangesAsync(cancellation);
         await transaction.CommitAsync(cancellation);
         TempData["note"] = $"The datasets of {Source.Name} read {Target.Value.Name} now.";

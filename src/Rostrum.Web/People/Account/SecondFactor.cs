@@ -79,8 +79,8 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
     public static string Picture(Person person, string key)
     {
         var label = Uri.EscapeDataString($"{Issuer}:{person.Email ?? person.UserName}");
-        var address =
-            $"otpauth://totp/{label}?secret={key.Replace(" ", "", StringComparison.Ordinal)}&issuer={Uri.EscapeDataString(Issuer)}&digits=6";
+        var secret = key.Replace(" ", "", StringComparison.Ordinal);
+        var address = $"otpauth://totp/{label}?secret={secret}&issuer={Uri.EscapeDataString(Issuer)}&digits=6";
         using var codes = new QRCodeGenerator();
         using var data = codes.CreateQrCode(address, QRCodeGenerator.ECCLevel.M);
         using var svg = new SvgQRCode(data);

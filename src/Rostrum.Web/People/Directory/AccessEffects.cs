@@ -31,7 +31,8 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
         var lines = await DataAsync(workspace, entry.Name, before, then, cancellation);
         lines.AddRange(await PagesAsync(workspace, entry.Name, entry.Roles, after.Roles, cancellation));
         var (could, can) = (workspace.PermissionsOf(entry.Roles), workspace.PermissionsOf(after.Roles.ToHashSet(StringComparer.Ordinal)));
-        foreach (var (permission, label) in OneRoleModel.Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission)))
+        var changed = OneRoleModel.Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission));
+        foreach (var (permission, label) in changed)
         {
             lines.Add($"{entry.Name} {(can.HasFlag(permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(label)}.");
         }

@@ -38,7 +38,8 @@ internal static class RightWords
 
         if (policy.Readable is FieldSet.But { Fields: { IsEmpty: false } hidden })
         {
-            yield return $"{role}: without {string.Join(", ", hidden.Select(field => Wording.Label(field.Value).ToLowerInvariant()).Order())}";
+            var labels = hidden.Select(field => Wording.Uncapitalised(Wording.Label(field.Value))).Order(StringComparer.CurrentCulture);
+            yield return $"{role}: without {string.Join(", ", labels)}";
         }
     }
 }

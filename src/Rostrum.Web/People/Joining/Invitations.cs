@@ -77,7 +77,8 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
                     Address = email,
                     Subject = $"{by.Name} invites you to Rostrum",
                     Text =
-                        $"Hello{(name is null ? "" : $" {name}")},\n\n{by.Name} invites you to work with the apps of your team in Rostrum.\n\n"
+                        $"Hello{(name is null ? "" : $" {name}")},\n\n"
+                        + $"{by.Name} invites you to work with the apps of your team in Rostrum.\n\n"
                         + $"Choose a password here:\n{link}\n\nThe link is valid for {Longest.TotalDays:0} days, and for you alone.\n",
                     MadeAt = time.GetUtcNow(),
                     Due = time.GetUtcNow(),

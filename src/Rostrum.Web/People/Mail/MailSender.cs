@@ -6,7 +6,9 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.People.Mail;
 
-/// <summary>Sends what is in the store to be sent, whatever node made it. What cannot be sent is tried again, after growing pauses.</summary>
+/// <summary>
+/// Sends what is in the store to be sent, whatever node made it. What cannot be sent is tried again, after growing pauses.
+/// </summary>
 internal sealed partial class MailSender(
     IDbContextFactory<RostrumStore> stores,
     MailSettings settings,
@@ -45,9 +47,13 @@ internal sealed partial class MailSender(
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        var now = time.GetUtcNow();
         var due = await store
             .OutgoingMails.FromSql(
-                $"SELECT * FROM outgoing_mails WHERE sent_at IS NULL AND due <= {time.GetUtcNow()} ORDER BY id LIMIT {AtOnce} FOR UPDATE SKIP LOCKED"
+                $"""
+                SELECT * FROM outgoing_mails WHERE sent_at IS NULL AND due <= {now}
+                ORDER BY id LIMIT {AtOnce} FOR UPDATE SKIP LOCKED
+                """
             )
             .ToListAsync(cancellation);
         if (due.Count == 0)
