@@ -180,7 +180,8 @@ public sealed class Visitor(HttpClient client)
     /// <summary>Gives a role rights, as an owner does who has looked at what changes.</summary>
     public async Task<HttpResponseMessage> GrantAsync(string address, params (string Name, string Value)[] fields)
     {
-        var looked = await PostAsync(address, address, fields);
+        var page = address.Split('?')[0];
+        var looked = await PostAsync(page, address, fields);
         if (looked.StatusCode != HttpStatusCode.OK)
         {
             return looked;
@@ -188,9 +189,9 @@ public sealed class Visitor(HttpClient client)
 
         using (looked)
         {
-            var sure = (await ParseAsync(looked)).QuerySelector("#policy input[name=sure]")?.GetAttribute("value");
+            var sure = (await ParseAsync(looked)).QuerySelector(".consequences input[name=sure]")?.GetAttribute("value");
             Assert.NotNull(sure);
-            return await PostAsync(address, address, [.. fields, ("sure", sure)]);
+            return await PostAsync(page, address, [.. fields, ("sure", sure)]);
         }
     }
 

@@ -72,6 +72,8 @@ test('a stranger’s database becomes an app that is used', async ({ page, brows
     await click(page.getByRole('link', { name: 'Port agent' }));
     for (const name of ['Change loans', 'Add loans']) await click(page.getByLabel(name, { exact: true }));
     await click(page.getByRole('button', { name: 'Save rights' }));
+    await expect(page.getByRole('status', { name: 'What changes' })).toContainText('may now add and change loans');
+    await click(page.getByRole('button', { name: 'Save all the same' }));
     await click(page.getByRole('link', { name: 'Publish', exact: true }));
     await type(page.getByLabel('Notes on version 1'), 'The desk');
     await click(page.getByRole('button', { name: 'Publish' }));

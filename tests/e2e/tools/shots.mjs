@@ -55,7 +55,14 @@ await shot('three-sources', 'maren', async page => {
   await page.getByRole('heading', { name: 'Berth bookings' }).waitFor();
 });
 await shot('relations', 'bea', table('routes', '/relations'));
-await shot('rule', 'bea', table('defects', '/rules/critical_has_due'));
+await shot('people', 'oskar', async page => {
+  await page.goto('/people');
+  await page.getByRole('link', { name: 'Jon Ness' }).click();
+  await page.getByLabel('Port agent').uncheck();
+  await page.getByLabel('Engineer').check();
+  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('status', { name: 'What changes' }).waitFor();
+});
 await shot('access', 'bea', async page => {
   await table('sailings', '/access')(page);
   await page.getByLabel('Person', { exact: true }).selectOption('Jon Ness');

@@ -12,6 +12,7 @@ using Rostrum.Store;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
 using Rostrum.Web.People;
+using Rostrum.Web.People.Directory;
 
 namespace Rostrum.Web.Build.Apps;
 
@@ -22,6 +23,7 @@ internal sealed class AppModel(
     AppWriting writing,
     DraftEditing editing,
     WorkspaceCache workspaces,
+    AccessEffects effects,
     CurrentPerson person
 ) : PageModel
 {
@@ -36,6 +38,15 @@ internal sealed class AppModel(
 
     public ImmutableArray<AccessRow> Access { get; private set; } = [];
 
+    /// <summary>The pages that the role sees, as they are ticked.</summary>
+    public ImmutableHashSet<string> Seen { get; private set; } = [];
+
+    /// <summary>Who gains and who loses what by the rights that are about to be saved; null where that was not asked yet.</summary>
+    public IReadOnlyList<string>? Consequences { get; private set; }
+
+    /// <summary>The rights that change: what was looked at is what is saved.</summary>
+    public string Digest { get; private set; } = "";
+
     public bool DiffersFromLive { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(string address, string? role, CancellationToken cancellation) =>
@@ -49,17 +60,24 @@ internal sealed class AppModel(
         }
 
         bool Ticked(string name) => Request.Form.ContainsKey(name);
-        var rows = await person.MayAsync(WorkspacePermissions.ManageRights, cancellation) ? Access : [];
+        var held = Access.ToDictionary(row => row.Dataset.Id, row => row.Verbs);
+        if (await person.MayAsync(WorkspacePermissions.ManageRights, cancellation))
+        {
+            Access = [.. Access.Select(row => row with { Verbs = Together(verb => Ticked($"{verb}.{row.Dataset.Id}")) })];
+        }
+
+        Seen = [.. App.Draft.Pages.Select(page => page.Address).Where(page => Ticked($"page.{page}"))];
+        if (!await IsLookedAtAsync([.. Access.Where(row => row.Verbs != held[row.Dataset.Id])], cancellation))
+        {
+            return Page();
+        }
+
         await store.SaveOnNewestAsync(
             async () =>
             {
-                foreach (var row in rows)
+                foreach (var row in Access)
                 {
-                    Verbs[] verbs =
-                    [
-                        .. new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(verb => Ticked($"{verb}.{row.Dataset.Id}")),
-                    ];
-                    await writing.SetAsync(role, row.Dataset.Id, verbs.Aggregate(Verbs.None, (all, verb) => all | verb), cancellation);
+                    await writing.SetAsync(role, row.Dataset.Id, row.Verbs, cancellation);
                 }
             },
             cancellation
@@ -68,7 +86,7 @@ internal sealed class AppModel(
         AppEdit[] edits =
         [
             .. from page in App.Draft.Pages
-            let sees = Ticked($"page.{page.Address}")
+            let sees = Seen.Contains(page.Address)
             where sees != page.Audience.Contains(role)
             select new AppEdit.SetPage(
                 page.Address,
@@ -91,6 +109,31 @@ internal sealed class AppModel(
         }
 
         return Redirect($"/build/apps/{address}?role={role}&saved=1");
+    }
+
+    private static Verbs Together(Func<Verbs, bool> ticked) =>
+        new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(ticked).Aggregate(Verbs.None, (all, verb) => all | verb);
+
+    // Who gains and who loses is shown first, where anybody does; a form that was shown it says so.
+    private async Task<bool> IsLookedAtAsync(AccessRow[] changed, CancellationToken cancellation)
+    {
+        Digest = string.Join('.', changed.Select(row => $"{row.Dataset.Id}-{(int)row.Verbs}"));
+        if (changed.Length == 0 || Request.Form["sure"] == Digest)
+        {
+            return true;
+        }
+
+        var workspace = await workspaces.GetAsync(cancellation);
+        var lines = new List<string>();
+        foreach (var row in changed)
+        {
+            var known = workspace.Policies.FirstOrDefault(policy => policy.Role == Shown.Name && policy.Dataset == row.Dataset.Id);
+            var wanted = (known ?? Policy.On(Shown.Name, row.Dataset.Id, row.Verbs)) with { Verbs = row.Verbs };
+            lines.AddRange(await effects.OfPolicyAsync(workspace, wanted, cancellation));
+        }
+
+        Consequences = lines.Count > 0 ? lines : null;
+        return lines.Count == 0;
     }
 
     /// <summary>What is wrong with what was said of the look.</summary>
@@ -210,6 +253,7 @@ internal sealed class AppModel(
                 PolicyLimit.Of(policy, kind, datasets, dataset, workspace.Anybody)
             ),
         ];
+        Seen = [.. stored.Draft.Pages.Where(page => page.Audience.Contains(Shown.Name)).Select(page => page.Address)];
         DiffersFromLive =
             await store
                 .Versions.AsNoTracking()

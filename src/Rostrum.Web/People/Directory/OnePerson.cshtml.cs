@@ -313,7 +313,9 @@ internal sealed class OnePersonModel(
                 string.Join(", ", ofDataset.Select(policy => labels.GetValueOrDefault(policy.Role, policy.Role)).Distinct()),
                 [
                     .. ofDataset
-                        .SelectMany(policy => RightWords.Limits(labels.GetValueOrDefault(policy.Role, policy.Role), policy))
+                        .SelectMany(policy =>
+                            RightWords.Limits(policy).Select(limit => $"{labels.GetValueOrDefault(policy.Role, policy.Role)}: {limit}")
+                        )
                         .Distinct(),
                 ]
             );

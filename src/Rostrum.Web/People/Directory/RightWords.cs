@@ -24,22 +24,22 @@ internal static class RightWords
             : Words.Where(word => verbs.HasFlag(word.Verb)).Select(word => word.Word);
 
     /// <summary>What narrows a policy, for each of its conditions.</summary>
-    public static IEnumerable<string> Limits(string role, Policy policy)
+    public static IEnumerable<string> Limits(Policy policy)
     {
         if (policy.Condition is Filter.Holds seen)
         {
-            yield return $"{role}: only where {seen.Formula}";
+            yield return $"only where {seen.Formula}";
         }
 
         if (policy.WriteCondition is Filter.Holds written)
         {
-            yield return $"{role}: adds, changes and deletes only where {written.Formula}";
+            yield return $"adds, changes and deletes only where {written.Formula}";
         }
 
         if (policy.Readable is FieldSet.But { Fields: { IsEmpty: false } hidden })
         {
             var labels = hidden.Select(field => Wording.Uncapitalised(Wording.Label(field.Value))).Order(StringComparer.CurrentCulture);
-            yield return $"{role}: without {string.Join(", ", labels)}";
+            yield return $"without {string.Join(", ", labels)}";
         }
     }
 }

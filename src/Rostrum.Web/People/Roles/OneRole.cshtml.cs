@@ -3,9 +3,12 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.Live;
+using Rostrum.Web.People.Directory;
 
 namespace Rostrum.Web.People.Roles;
 
@@ -36,6 +39,12 @@ internal sealed class OneRoleModel(
         (WorkspacePermissions.ManageRights, "Set rights to records"),
         (WorkspacePermissions.ManagePeople, "Manage people and roles"),
     ];
+
+    /// <summary>What the role may do with one dataset.</summary>
+    public sealed record Right(Dataset Dataset, string Verbs, ImmutableArray<string> Limits);
+
+    /// <summary>Its rights, by the labels of the datasets.</summary>
+    public ImmutableArray<Right> Rights { get; private set; } = [];
 
     public ImmutableArray<Use> Uses { get; private set; } = [];
 
@@ -107,6 +116,19 @@ internal sealed class OneRoleModel(
         }
 
         Role = role;
+        Rights =
+        [
+            .. from policy in workspace.Policies
+                where policy.Role == name && policy.Verbs is not Verbs.None
+                let dataset = workspace.Datasets.Find(policy.Dataset)
+                where dataset is not null
+                orderby dataset.Label
+                select new Right(
+                    dataset,
+                    string.Join(", ", RightWords.Of(dataset, policy.Verbs)),
+                    [.. RightWords.Limits(policy)]
+                ),
+        ];
         var uses = ImmutableArray.CreateBuilder<Use>();
         var holders = workspace.People.Values.Where(person => person.Roles.Contains(name)).Select(person => person.Name).Order().ToArray();
         if (holders.Length > 0)
