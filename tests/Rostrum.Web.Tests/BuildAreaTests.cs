@@ -716,17 +716,15 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var egil = await application.AsAsync("egil");
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
         const string Rights = "/build/apps/bunkers-co?handler=Access&role=engineer";
-        var looked = await SeenAsync(bea.PostAsync("/build/apps/bunkers-co", Rights, ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on")));
+        var looked = await SeenAsync(
+            bea.PostAsync("/build/apps/bunkers-co", Rights, ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"))
+        );
         Assert.Equal(
             ["Egil Strand", "Tuva Berg"],
             looked.QuerySelectorAll(".consequences li").Select(line => line.TextContent.Split(" may now view ")[0])
         );
         Assert.NotNull(looked.QuerySelector($"input[name='{Verbs.View}.{id}'][checked]"));
-        using var given = await bea.GrantAsync(
-            Rights,
-            ("page.fuel_logs", "on"),
-            ($"{Verbs.View}.{id}", "on")
-        );
+        using var given = await bea.GrantAsync(Rights, ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"));
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
         using var again = await bea.PublishAsync("/build/apps/bunkers-co/versions", "for engineers");
         var page = await egil.PageAsync("/apps/bunkers-co/fuel_logs");

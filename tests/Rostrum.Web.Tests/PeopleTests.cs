@@ -295,6 +295,36 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task A_refused_page_offers_a_link_at_which_an_owner_reads_why()
+    {
+        var clem = await application.AsAsync("clem");
+        var oskar = await application.AsAsync("oskar");
+        async Task<string> WhyAsync(string refused)
+        {
+            var link = new Uri(
+                (await clem.PageAsync(refused, HttpStatusCode.Forbidden)).QuerySelector("#explained")!.GetAttribute("value")!
+            );
+            Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync(link.PathAndQuery));
+            return Text(await oskar.PageAsync(link.PathAndQuery));
+        }
+
+        var why = await WhyAsync("/apps/timetable/sailings");
+        Assert.Contains(
+            "Clem Moe has Clerk.",
+            string.Join(' ', why.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)),
+            StringComparison.Ordinal
+        );
+        Assert.Contains("Timetable, page Sailings: visible to Auditor, Builder", why, StringComparison.Ordinal);
+        Assert.Contains("Clem Moe has none of these roles, so it is not open.", why, StringComparison.Ordinal);
+        Assert.Contains(
+            "“Build apps”, which Builder, Owner have. Clem Moe does not have it.",
+            await WhyAsync("/build"),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(HttpStatusCode.NotFound, await oskar.StatusAsync($"/people/explain?person={Guid.NewGuid()}&path=%2Fbuild"));
+    }
+
+    [Fact]
     public async Task A_second_factor_is_turned_on_asked_for_once_a_code_and_replaced_by_a_recovery_code()
     {
         var clem = await application.AsAsync("clem");

@@ -1,12 +1,14 @@
 using System.Diagnostics;
+using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Web.People.Mail;
 
 namespace Rostrum.Web.People;
 
 /// <summary>What people see where there is no page for them.</summary>
 [IgnoreAntiforgeryToken]
-internal sealed class ProblemModel : PageModel
+internal sealed class ProblemModel(CurrentPerson person, MailSettings mail) : PageModel
 {
     public int Code { get; private set; }
 
@@ -29,6 +31,12 @@ internal sealed class ProblemModel : PageModel
         };
 
     public string? Number => Code >= 500 ? Activity.Current?.TraceId.ToString() ?? HttpContext.TraceIdentifier : null;
+
+    /// <summary>Where an owner reads why this is not open to the person; null where there is nothing to be explained.</summary>
+    public string? ExplainedAt =>
+        Code == 403 && person.Id is { } id && HttpContext.Features.Get<IStatusCodeReExecuteFeature>()?.OriginalPath is { } path
+            ? $"{mail.LinksOf(Request)}/people/explain?person={id:N}&path={Uri.EscapeDataString(path)}"
+            : null;
 
     public void OnGet(int code) => Code = code;
 

@@ -119,15 +119,11 @@ internal sealed class OneRoleModel(
         Rights =
         [
             .. from policy in workspace.Policies
-                where policy.Role == name && policy.Verbs is not Verbs.None
-                let dataset = workspace.Datasets.Find(policy.Dataset)
-                where dataset is not null
-                orderby dataset.Label
-                select new Right(
-                    dataset,
-                    string.Join(", ", RightWords.Of(dataset, policy.Verbs)),
-                    [.. RightWords.Limits(policy)]
-                ),
+            where policy.Role == name && policy.Verbs is not Verbs.None
+            let dataset = workspace.Datasets.Find(policy.Dataset)
+            where dataset is not null
+            orderby dataset.Label
+            select new Right(dataset, string.Join(", ", RightWords.Of(dataset, policy.Verbs)), [.. RightWords.Limits(policy)]),
         ];
         var uses = ImmutableArray.CreateBuilder<Use>();
         var holders = workspace.People.Values.Where(person => person.Roles.Contains(name)).Select(person => person.Name).Order().ToArray();
