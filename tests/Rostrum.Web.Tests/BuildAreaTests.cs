@@ -721,7 +721,15 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         );
         Assert.Equal(
             ["Egil Strand", "Tuva Berg"],
-            looked.QuerySelectorAll(".consequences li").Select(line => line.TextContent.Split(" may now view ")[0])
+            looked
+                .QuerySelectorAll(".consequences li")
+                .Where(line => line.TextContent.Contains(" may now view ", StringComparison.Ordinal))
+                .Select(line => line.TextContent.Split(" may now view ")[0])
+        );
+        Assert.Contains(
+            "Tuva Berg may no longer view 8 vessels",
+            looked.QuerySelector(".consequences")!.TextContent,
+            StringComparison.Ordinal
         );
         Assert.NotNull(looked.QuerySelector($"input[name='{Verbs.View}.{id}'][checked]"));
         using var given = await bea.GrantAsync(Rights, ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"));

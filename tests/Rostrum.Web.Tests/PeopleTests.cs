@@ -310,7 +310,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
 
         var why = await WhyAsync("/apps/timetable/sailings");
         Assert.Contains(
-            "Clem Moe has Clerk.",
+            "Clem Moe has the role Clerk.",
             string.Join(' ', why.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)),
             StringComparison.Ordinal
         );

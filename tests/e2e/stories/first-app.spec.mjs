@@ -105,6 +105,8 @@ test('a builder connects a database, drafts an app, tries it, publishes it; a po
     await page.getByRole('link', { name: 'Port agent' }).click();
     for (const label of ['Sees the page Sailings', 'View sailings', 'Change sailings', 'View routes', 'View ports', 'View vessels']) await page.getByLabel(label).check();
     await page.getByRole('button', { name: 'Save rights' }).click();
+    await expect(page.getByRole('status', { name: 'What changes' })).toContainText('Pia Sund may now change sailings.');
+    await page.getByRole('button', { name: 'Save all the same' }).click();
     await expect(page.getByText('Saved.')).toBeVisible();
     await page.getByRole('link', { name: 'Publish', exact: true }).click();
     await page.getByRole('button', { name: 'Publish' }).click();

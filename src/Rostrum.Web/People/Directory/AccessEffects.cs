@@ -16,6 +16,9 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
 {
     private const int MostPeople = 12;
     private const int Sample = 3;
+
+    // Some APIs do not say how many there are: it is said then that there are more than these.
+    private const int Looked = 100;
     private static readonly RecordCount Nothing = new(0, CountKind.Exact);
 
     /// <summary>What changes for one person who has other roles, groups or attributes.</summary>
@@ -192,7 +195,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
         return
             await gate.ReadAsync(workspace.Datasets, request, grants, cancellation)
                 is ReadResult.Rows { Records: { IsEmpty: false } records }
-            ? $", such as {string.Join(", ", records.Select(record => $"“{record.Title}”"))}"
+            ? $", such as {string.Join(", ", records.Select(record => $"“{record.Title}”").Distinct(StringComparer.Ordinal))}"
             : "";
     }
 
@@ -203,7 +206,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
             return Nothing;
         }
 
-        var request = new ReadRequest(dataset.Id) { Counted = true, Window = new PageWindow.FromStart(0, 1) };
+        var request = new ReadRequest(dataset.Id) { Counted = true, Window = new PageWindow.FromStart(0, Looked) };
         return await gate.ReadAsync(workspace.Datasets, request, grants, cancellation) is ReadResult.Rows { Count: { } count }
             ? count
             : null;
