@@ -39,20 +39,13 @@ internal static class SqlStatement
         await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
         await using var command = sql.Command(connection, transaction);
         var rows = await command.ExecuteNonQueryAsync(cancellation);
-        if (!keep)
+        if (keep)
+        {
+            await EndUncertainException.CommitAsync(engine, transaction);
+        }
+        else
         {
             await transaction.RollbackAsync(cancellation);
-            return Math.Max(rows, 0);
-        }
-
-        try
-        {
-            // Once this is asked for, nobody who goes away can take it back.
-            await transaction.CommitAsync(CancellationToken.None);
-        }
-        catch (Exception exception) when (engine.IsLoss(exception))
-        {
-            throw new EndUncertainException(exception);
         }
 
         return Math.Max(rows, 0);

@@ -109,16 +109,7 @@ internal sealed class SqlWrites(
                 ]);
         }
 
-        try
-        {
-            // Once this is asked for, nobody who goes away can take it back.
-            await transaction.CommitAsync(CancellationToken.None);
-        }
-        catch (Exception exception) when (_engine.IsLoss(exception))
-        {
-            throw new EndUncertainException(exception);
-        }
-
+        await EndUncertainException.CommitAsync(_engine, transaction);
         return new SaveResult.Saved(saved.ToImmutable());
     }
 
