@@ -642,22 +642,21 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         [
             ("verb.View", "on"),
             ("reads.as", "formula"),
-            ("reads.formula", "state = \"arrived\""),
+            ("reads.formula", "state = \"cancelled\""),
             ("writes.as", "formula"),
             ("writes.formula", ""),
             ("hide", "fare_revenue"),
         ];
         var changes = (await SeenAsync(bea.PostAsync(access, access + "?role=clerk", wanted))).QuerySelector(".consequences")!;
 
-        // Of so many the gate may say what the database estimates.
-        var arrived = await Number("WHERE state = 'arrived'");
-        Assert.Matches(
-            $"^Clem Moe may now view (about )?{arrived[..4]}[0-9]{{2}} sailings, such as “",
-            Assert.Single(changes.QuerySelectorAll("li")).TextContent
+        Assert.StartsWith(
+            $"Clem Moe may now view {await Number("WHERE state = 'cancelled'")} sailings, such as “",
+            Assert.Single(changes.QuerySelectorAll("li")).TextContent,
+            StringComparison.Ordinal
         );
         using var set = await bea.GrantAsync(access + "?role=clerk", wanted);
         var policy = await application.InStoreAsync(store =>
-            store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"arrived\"")
+            store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"cancelled\"")
         );
         Assert.Equal((Verbs.View, "fare_revenue"), (policy.Verbs, policy.HiddenFields.Single()));
 

@@ -42,10 +42,7 @@ internal sealed class AppModel(
     public ImmutableHashSet<string> Seen { get; private set; } = [];
 
     /// <summary>Who gains and who loses what by the rights that are about to be saved; null where that was not asked yet.</summary>
-    public IReadOnlyList<string>? Consequences { get; private set; }
-
-    /// <summary>The rights that change: what was looked at is what is saved.</summary>
-    public string Digest { get; private set; } = "";
+    public Consequences? Consequences { get; private set; }
 
     public bool DiffersFromLive { get; private set; }
 
@@ -67,7 +64,11 @@ internal sealed class AppModel(
         }
 
         Seen = [.. App.Draft.Pages.Select(page => page.Address).Where(page => Ticked($"page.{page}"))];
-        if (!await IsLookedAtAsync([.. Access.Where(row => row.Verbs != held[row.Dataset.Id])], cancellation))
+        AccessRow[] changed = [.. Access.Where(row => row.Verbs != held[row.Dataset.Id])];
+        Consequences = await Consequences.ToShowAsync(Request.Form, changed.Select(row => $"{row.Dataset.Id} {row.Verbs}"), () =>
+            ChangesAsync(changed, cancellation)
+        );
+        if (Consequences is not null)
         {
             return Page();
         }
@@ -114,15 +115,8 @@ internal sealed class AppModel(
     private static Verbs Together(Func<Verbs, bool> ticked) =>
         new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(ticked).Aggregate(Verbs.None, (all, verb) => all | verb);
 
-    // Who gains and who loses is shown first, where anybody does; a form that was shown it says so.
-    private async Task<bool> IsLookedAtAsync(AccessRow[] changed, CancellationToken cancellation)
+    private async Task<IReadOnlyList<string>> ChangesAsync(AccessRow[] changed, CancellationToken cancellation)
     {
-        Digest = string.Join('.', changed.Select(row => $"{row.Dataset.Id}-{(int)row.Verbs}"));
-        if (changed.Length == 0 || Request.Form["sure"] == Digest)
-        {
-            return true;
-        }
-
         var workspace = await workspaces.GetAsync(cancellation);
         var lines = new List<string>();
         foreach (var row in changed)
@@ -132,8 +126,7 @@ internal sealed class AppModel(
             lines.AddRange(await effects.OfPolicyAsync(workspace, wanted, cancellation));
         }
 
-        Consequences = lines.Count > 0 ? lines : null;
-        return lines.Count == 0;
+        return lines;
     }
 
     /// <summary>What is wrong with what was said of the look.</summary>

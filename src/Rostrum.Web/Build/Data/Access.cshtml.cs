@@ -1,6 +1,4 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -71,10 +69,7 @@ internal sealed class AccessModel(
     public string? Reach { get; private set; }
 
     /// <summary>Who gains and who loses what by the rights that are about to be saved; null where that was not asked yet.</summary>
-    public IReadOnlyList<string>? Consequences { get; private set; }
-
-    /// <summary>What is about to be saved, in short: what was looked at is what is saved.</summary>
-    public string Digest { get; private set; } = "";
+    public Consequences? Consequences { get; private set; }
 
     /// <summary>Whoever looks may set rights, and not only read who has which.</summary>
     public bool MaySet { get; private set; }
@@ -160,7 +155,12 @@ internal sealed class AccessModel(
             WriteCondition = writes,
             HiddenFields = [.. HiddenFields.Order(StringComparer.Ordinal)],
         };
-        if (!await IsLookedAtAsync(wanted, cancellation))
+        Consequences = await Consequences.ToShowAsync(
+            Request.Form,
+            [$"{wanted.Verbs}", wanted.Condition, wanted.WriteCondition, .. wanted.HiddenFields],
+            async () => await effects.OfPolicyAsync(await WorkspaceAsync(cancellation), wanted.AsPolicy(), cancellation)
+        );
+        if (Consequences is not null)
         {
             return Page();
         }
@@ -183,21 +183,6 @@ internal sealed class AccessModel(
         await Store.SaveChangesAsync(cancellation);
         TempData["said"] = $"The rights of {Changing.Label} hold from now on, in every app.";
         return Redirect(Address);
-    }
-
-    // Who gains and who loses is shown first, where anybody does; a form that was shown it says so.
-    private async Task<bool> IsLookedAtAsync(StoredPolicy wanted, CancellationToken cancellation)
-    {
-        string[] said = [$"{wanted.Verbs}", wanted.Condition ?? "", wanted.WriteCondition ?? "", .. wanted.HiddenFields];
-        Digest = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n', said))))[..16];
-        if (Request.Form["sure"] == Digest)
-        {
-            return true;
-        }
-
-        var lines = await effects.OfPolicyAsync(await WorkspaceAsync(cancellation), wanted.AsPolicy(), cancellation);
-        Consequences = lines.Count > 0 ? lines : null;
-        return lines.Count == 0;
     }
 
     private async Task MeasureAsync(CancellationToken cancellation)

@@ -23,7 +23,7 @@ internal sealed class OneGroupModel(RostrumStore store, WorkspaceCache workspace
 
     public string? Problem { get; private set; }
 
-    public IReadOnlyList<string>? Consequences { get; private set; }
+    public Consequences? Consequences { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(string name, CancellationToken cancellation)
     {
@@ -36,7 +36,7 @@ internal sealed class OneGroupModel(RostrumStore store, WorkspaceCache workspace
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(string name, string? label, string? sure, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string name, string? label, CancellationToken cancellation)
     {
         if (await LoadAsync(name, cancellation) is not { } workspace)
         {
@@ -51,12 +51,11 @@ internal sealed class OneGroupModel(RostrumStore store, WorkspaceCache workspace
             return Page();
         }
 
-        if (
-            sure != string.Join(",", Chosen.Order(StringComparer.Ordinal))
-            && await LinesAsync(workspace, cancellation) is { Count: > 0 } lines
-        )
+        Consequences = await Consequences.ToShowAsync(Request.Form, Chosen.Order(StringComparer.Ordinal), async () =>
+            await LinesAsync(workspace, cancellation)
+        );
+        if (Consequences is not null)
         {
-            Consequences = lines;
             return Page();
         }
 

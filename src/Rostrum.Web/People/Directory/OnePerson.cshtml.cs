@@ -1,6 +1,4 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -62,10 +60,7 @@ internal sealed class OnePersonModel(
     public string? Problem { get; private set; }
 
     /// <summary>Who gains and loses what by what is about to be saved; null where that was not asked yet, or nothing changes.</summary>
-    public IReadOnlyList<string>? Consequences { get; private set; }
-
-    /// <summary>What was looked at before it is saved.</summary>
-    public string Digest { get; private set; } = "";
+    public Consequences? Consequences { get; private set; }
 
     private string Here => $"/people/{Person.Id:N}";
 
@@ -110,7 +105,7 @@ internal sealed class OnePersonModel(
 
     public IActionResult OnGet() => Page();
 
-    public async Task<IActionResult> OnPostAsync(string? sure, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
     {
         var form = Request.Form;
         (Name, Email) = (form["name"].ToString().Trim(), form["email"].ToString().Trim());
@@ -136,13 +131,13 @@ internal sealed class OnePersonModel(
             Groups = [.. InGroups],
             Attributes = After(values),
         };
-        var lines = await effects.OfPersonAsync(Workspace, Person.Id, after, cancellation);
-        Digest = Convert.ToHexString(
-            SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n', [.. lines, .. roles.Order(StringComparer.Ordinal)])))
-        )[..16];
-        if (lines.Count > 0 && sure != Digest)
+        Consequences = await Consequences.ToShowAsync(
+            Request.Form,
+            [.. after.Roles, "", .. InGroups.Order(StringComparer.Ordinal), "", .. Attributes.Select(attribute => attribute.Text)],
+            () => effects.OfPersonAsync(Workspace, Person.Id, after, cancellation)
+        );
+        if (Consequences is not null)
         {
-            Consequences = lines;
             return Page();
         }
 
