@@ -14,7 +14,7 @@ STORE=rostrum
 
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
-  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR
+  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR ROSTRUM_GATEHOUSE=$GATEHOUSE
   workspace_key
   ROSTRUM_STORE=$(store_connection "$STORE")
   ROSTRUM_FLEET=$(fleet_connection)
@@ -70,6 +70,7 @@ up() {
   pg_ensure
   build_application
   post_up
+  gatehouse_up
   if [[ $empty == yes ]]; then
     step "Making an empty workspace" empty_store
   else
@@ -96,7 +97,7 @@ up() {
   [[ $detach == yes ]] && return
   printf '\nCtrl+C stops it.\n'
   # shellcheck disable=SC2064
-  trap "web_stop; harbour_stop; post_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
+  trap "web_stop; harbour_stop; post_stop; gatehouse_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
   while web_pid >/dev/null; do sleep 1 & wait $! || true; done
   tail -n 20 "$LOCAL/run/web.log" >&2
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
@@ -107,6 +108,7 @@ down() {
   step "Stopping the application" web_stop
   harbour_stop
   post_stop
+  gatehouse_stop
   my_stop
   step "Stopping PostgreSQL" pg_stop
 }

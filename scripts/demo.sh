@@ -100,6 +100,7 @@ reset() {
   harbour_stop
   harbour_up
   post_up
+  gatehouse_up
   load_demo
   [[ $was_up == no ]] || step "Starting the application" web_start
 }

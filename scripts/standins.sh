@@ -35,6 +35,27 @@ post_stop() {
   rm -f "$LOCAL/run/post.pid"
 }
 
+# The gatehouse: the demo's identity provider.
+GATEHOUSE=http://127.0.0.1:${ROSTRUM_GATEHOUSE_PORT:-$((PORT + 13))}
+
+gatehouse_start() { # gatehouse_start URL PIDFILE
+  setsid dotnet "$STANDINS" gatehouse "$1" >>"$LOCAL/run/gatehouse.log" 2>&1 </dev/null &
+  disown $!
+  printf '%s\n' $! >"$2"
+  wait_until 30 curl -fsS -o /dev/null "$1/.well-known/openid-configuration"
+}
+
+gatehouse_up() {
+  curl -fsS -o /dev/null "$GATEHOUSE/.well-known/openid-configuration" 2>/dev/null ||
+    step "Starting the gatehouse" gatehouse_start "$GATEHOUSE" "$LOCAL/run/gatehouse.pid"
+}
+
+gatehouse_stop() {
+  [[ -s $LOCAL/run/gatehouse.pid ]] || return 0
+  kill "$(<"$LOCAL/run/gatehouse.pid")" 2>/dev/null || true
+  rm -f "$LOCAL/run/gatehouse.pid"
+}
+
 harbour_stop() {
   [[ -s $LOCAL/run/harbour.pid ]] || return 0
   kill "$(<"$LOCAL/run/harbour.pid")" 2>/dev/null || true

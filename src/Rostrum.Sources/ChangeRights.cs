@@ -62,7 +62,8 @@ internal static class ChangeRights
             Change.Update update => update.Values,
             _ => FieldValues.None,
         };
-        var forbidden = written.Fields.FirstOrDefault(field => !grant.Writable.Has(field));
+        var writable = change is Change.Insert ? grant.WritableInNew : grant.Writable;
+        var forbidden = written.Fields.FirstOrDefault(field => !writable.Has(field));
         return forbidden.Value is null ? null : $"You may not change {dataset.LabelOf(forbidden).ToLowerInvariant()}.";
     }
 

@@ -31,6 +31,9 @@ internal static class Entry
                 }
 
                 return 0;
+            case ["gatehouse", var address]:
+                await Gatehouse.Gatehouse.At(address).RunAsync();
+                return 0;
             case ["harbour", var address]:
                 await HarbourOffice.At(address, today).RunAsync();
                 return 0;
@@ -41,6 +44,7 @@ internal static class Entry
                 + "       Rostrum.StandIns crew         loads the MariaDB database that ROSTRUM_CREW names\n"
                 + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues\n"
                 + "       Rostrum.StandIns post PORT URL takes mail at a port, and shows it at an address\n"
+                + "       Rostrum.StandIns gatehouse URL runs the identity provider\n"
                 + "       Rostrum.StandIns harbour URL  runs the harbour office's service"
         );
         return 2;

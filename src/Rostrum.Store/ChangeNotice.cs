@@ -41,6 +41,7 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
                     or StoredEdit
                     or StoredDraftPage
                     or StoredApiToken
+                    or AuditEntry
             } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,
             { State: EntityState.Modified, Entity: StoredPersonalTable } => false,

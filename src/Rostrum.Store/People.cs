@@ -105,7 +105,7 @@ public sealed class Role : IdentityRole<Guid>
         name switch
         {
             Owner => WorkspacePermissions.All,
-            Builder => WorkspacePermissions.All & ~WorkspacePermissions.ManagePeople,
+            Builder => WorkspacePermissions.All & ~(WorkspacePermissions.ManagePeople | WorkspacePermissions.ReadAudit),
             _ => WorkspacePermissions.None,
         };
 }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
@@ -38,6 +39,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<GroupMember> GroupMembers => Set<GroupMember>();
     public DbSet<Invitation> Invitations => Set<Invitation>();
     public DbSet<OutgoingMail> OutgoingMails => Set<OutgoingMail>();
+    public DbSet<SignInProvider> SignInProviders => Set<SignInProvider>();
+    public DbSet<AuditEntry> AuditEntries => Set<AuditEntry>();
 
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
     public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
@@ -86,6 +89,18 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             invitation.Property(row => row.Revision).IsConcurrencyToken();
         });
         builder.Entity<OutgoingMail>().ToTable("outgoing_mails").HasIndex(row => row.Due).HasFilter("sent_at IS NULL");
+        builder.Entity<SignInProvider>(provider =>
+        {
+            provider.ToTable("sign_in_providers").HasKey(row => row.Name);
+            AsJson(provider.Property(row => row.Settings));
+            AsJsonValue(provider.Property(row => row.Rules));
+            provider.Property(row => row.Revision).IsConcurrencyToken();
+        });
+        builder.Entity<AuditEntry>(entry =>
+        {
+            entry.ToTable("audit_entries").HasIndex(row => row.At);
+            entry.Property(row => row.Kind).HasConversion<string>();
+        });
         builder.Entity<StoredAttribute>(attribute =>
         {
             attribute.ToTable("person_attributes").HasKey(row => row.Name);
@@ -243,6 +258,15 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
         return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
     }
+
+    private static void AsJsonValue<T>(PropertyBuilder<ImmutableArray<T>> property) =>
+        property
+            .HasColumnType("jsonb")
+            .HasConversion(
+                value => JsonSerializer.Serialize(value, KindJson.Options),
+                text => JsonSerializer.Deserialize<ImmutableArray<T>>(text, KindJson.Options),
+                new ValueComparer<ImmutableArray<T>>((one, other) => one.SequenceEqual(other), value => value.Length, value => value)
+            );
 
     // Documents never change in place: one that is another object is another document.
     private static void AsJson<T>(PropertyBuilder<T> property)

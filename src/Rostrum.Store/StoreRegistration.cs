@@ -26,13 +26,14 @@ public static class StoreRegistration
         services.AddSingleton<OpenSessions>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
+        services.AddSingleton<AuditTrail>();
         services.AddHostedService<ChangeListener>();
         services.AddDbContextFactory<RostrumStore>(
             (provider, options) =>
                 options
                     .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>())
                     .UseSnakeCaseNamingConvention()
-                    .AddInterceptors(provider.GetRequiredService<ChangeNotice>())
+                    .AddInterceptors(provider.GetRequiredService<AuditTrail>(), provider.GetRequiredService<ChangeNotice>())
         );
         services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContext());
         return services;

@@ -114,6 +114,9 @@ public sealed record Workspace(
     /// <summary>The secrets by their names, encrypted.</summary>
     public required FrozenDictionary<string, string> Secrets { get; init; }
 
+    /// <summary>The services by which people may sign in, by their labels.</summary>
+    public required ImmutableArray<SignInProvider> SignInProviders { get; init; }
+
     /// <summary>The datasets as the workspace's builders have them.</summary>
     public required DatasetCatalogue Datasets { get; init; }
 
@@ -226,6 +229,7 @@ public sealed record Workspace(
             })
             .Distinct()
             .ToListAsync(cancellation);
+        var providers = await store.SignInProviders.AsNoTracking().OrderBy(provider => provider.Label).ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
 
         ImmutableArray<PersonAttribute> AttributesOf(IReadOnlyDictionary<string, string>? texts) =>
@@ -291,6 +295,7 @@ public sealed record Workspace(
             StoredDatasets = datasets,
             AllRoles = allRoles,
             AllGroups = allGroups,
+            SignInProviders = [.. providers],
             Groups = [.. groups.Select(group => new GroupEntry(group.Name, group.Label, [.. rolesOf[group.Name]]))],
             Secrets = secrets.ToFrozenDictionary(secret => secret.Name, secret => secret.ProtectedValue, StringComparer.OrdinalIgnoreCase),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),

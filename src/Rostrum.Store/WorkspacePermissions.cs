@@ -22,6 +22,9 @@ public enum WorkspacePermissions
     /// <summary>Invite people, and give them roles.</summary>
     ManagePeople = 16,
 
+    /// <summary>Read who did what.</summary>
+    ReadAudit = 32,
+
     /// <summary>All of it.</summary>
-    All = BuildApps | ManageSources | ManageSecrets | ManageRights | ManagePeople,
+    All = BuildApps | ManageSources | ManageSecrets | ManageRights | ManagePeople | ReadAudit,
 }

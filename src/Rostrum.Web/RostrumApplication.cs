@@ -60,6 +60,7 @@ internal static class RostrumApplication
         services.AddSingleton<RecordGate>();
         services.AddSingleton<PublishedApps>();
         services.AddSingleton<AppOpenings>();
+        services.AddSingleton<IActor, Actor>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
         services.AddScoped<SavedForms>();
@@ -86,6 +87,9 @@ internal static class RostrumApplication
                 pages.Conventions.AuthorizeFolder("/Build/Secrets", nameof(WorkspacePermissions.ManageSecrets));
                 pages.Conventions.AuthorizeFolder("/People/Roles", nameof(WorkspacePermissions.ManagePeople));
                 pages.Conventions.AuthorizeFolder("/People/Directory", nameof(WorkspacePermissions.ManagePeople));
+                pages.Conventions.AuthorizeFolder("/People/SignOn/Providers", nameof(WorkspacePermissions.ManagePeople));
+                pages.Conventions.AllowAnonymousToPage("/People/SignOn/With");
+                pages.Conventions.AuthorizeFolder("/People/Auditing", nameof(WorkspacePermissions.ReadAudit));
                 pages.Conventions.AllowAnonymousToPage("/People/Account/Code");
                 pages.Conventions.AllowAnonymousToPage("/People/Account/Forgot");
                 pages.Conventions.AllowAnonymousToPage("/People/Account/NewPassword");

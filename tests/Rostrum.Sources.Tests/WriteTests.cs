@@ -110,7 +110,7 @@ public sealed class WriteTests : IAsyncLifetime
         );
         var narrow = Grants.Of(
             new HashSet<string> { "x" },
-            [Policy.On("x", Defects.Id, Verbs.View | Verbs.Update) with { WriteCondition = new Filter.Holds("vessel.hull = \"BF-2\"") }]
+            [Policy.On("x", Defects.Id, Verbs.View | Verbs.Update).WritingWhere(new Filter.Holds("vessel.hull = \"BF-2\""))]
         );
         var limited = await DoAsync(
             new ChangeSet(

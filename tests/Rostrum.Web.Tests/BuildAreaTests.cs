@@ -603,7 +603,7 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var access = table + "/access";
         var edit = await bea.PageAsync(access + "?role=port-agent");
         Assert.Contains(
-            "The records depend on who is signed in.",
+            "The records depend on who is signed in",
             edit.QuerySelector("#policy-answer")!.TextContent,
             StringComparison.Ordinal
         );
@@ -614,8 +614,8 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 ("verb.View", "on"),
                 ("reads.as", "formula"),
                 ("reads.formula", "carz > 5"),
-                ("writes.as", "formula"),
-                ("writes.formula", "")
+                ("updates.as", "formula"),
+                ("updates.formula", "")
             )
         );
         Assert.Contains("Did you mean “cars”?", wrong.QuerySelector(".alert-danger")!.TextContent, StringComparison.Ordinal);
@@ -626,15 +626,22 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
                 ("verb.View", "on"),
                 ("reads.as", "formula"),
                 ("reads.formula", "state = \"cancelled\""),
-                ("writes.as", "formula"),
-                ("writes.formula", "cars = 0")
+                ("verb.Update", "on"),
+                ("updates.as", "formula"),
+                ("updates.formula", "cars = 0"),
+                ("creates.as", "formula"),
+                ("creates.formula", "")
             )
         );
         async Task<string> Number(string where) =>
             await application.FleetScalarAsync($"SELECT to_char(count(*), 'FM999,999,999') FROM sailings {where}");
         Assert.Contains(
-            $"That is {await Number("WHERE state = 'cancelled'")} of {await Number("")} sailings. Of those, "
-                + $"{await Number("WHERE state = 'cancelled' AND cars = 0")} may be changed.",
+            $"It sees {await Number("WHERE state = 'cancelled'")} of {await Number("")} sailings, such as ",
+            reach.QuerySelector("#policy-answer")!.TextContent,
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            $"Of those, {await Number("WHERE state = 'cancelled' AND cars = 0")} may be changed",
             reach.QuerySelector("#policy-answer")!.TextContent,
             StringComparison.Ordinal
         );
@@ -643,9 +650,11 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             ("verb.View", "on"),
             ("reads.as", "formula"),
             ("reads.formula", "state = \"cancelled\""),
-            ("writes.as", "formula"),
-            ("writes.formula", ""),
-            ("hide", "fare_revenue"),
+            ("deletes.as", "formula"),
+            ("deletes.formula", "state = \"planned\""),
+            ("field.fare_revenue", "Hidden"),
+            ("field.cars", "ReadOnly"),
+            ("field.departs", "NewOnly"),
         ];
         var changes = (await SeenAsync(bea.PostAsync(access, access + "?role=clerk", wanted))).QuerySelector(".consequences")!;
 
@@ -659,6 +668,12 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
             store.Policies.AsNoTracking().SingleAsync(row => row.Role == "clerk" && row.Condition == "state = \"cancelled\"")
         );
         Assert.Equal((Verbs.View, "fare_revenue"), (policy.Verbs, policy.HiddenFields.Single()));
+        Assert.Equal(("cars", "departs"), (policy.ReadOnlyFields.Single(), policy.NewOnlyFields.Single()));
+        Assert.Equal((null, "state = \"planned\""), (policy.UpdateCondition, policy.DeleteCondition));
+        var copied = await bea.PageAsync(access + "?role=engineer&from=role:clerk");
+        Assert.Equal("ReadOnly", copied.QuerySelector("#field\\.cars option[selected]")!.GetAttribute("value"));
+        var reads = await bea.PageAsync(access + "?role=engineer&from=reads");
+        Assert.Equal(["verb.View"], reads.QuerySelectorAll("#policy .ticks input[checked]").Select(box => box.GetAttribute("name")));
 
         var jon = await application.InStoreAsync(store =>
             store.Users.Where(person => person.UserName == "jon").Select(person => person.Id).SingleAsync()

@@ -277,9 +277,10 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
             "/try/maintenance/watch?handler=Run&panel=report&action=Report"
         );
         Assert.Equal(HttpStatusCode.Forbidden, disabled.StatusCode);
+        await bea.ViewAsAsync("auditor");
         using var asAuditor = await bea.PostAsync(
             "/try/maintenance/defects",
-            "/try/maintenance/watch?as=auditor&vessels.selected=BF-101&handler=Run&panel=report&action=Report"
+            "/try/maintenance/watch?vessels.selected=BF-101&handler=Run&panel=report&action=Report"
         );
         Assert.Contains("You may not add defects.", (await Visitor.ParseAsync(asAuditor)).Body!.TextContent, StringComparison.Ordinal);
     }
@@ -306,14 +307,16 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     public async Task A_draft_is_seen_through_the_eyes_of_a_role()
     {
         var bea = await application.AsAsync("bea");
-        var page = await bea.PageAsync("/try/timetable/sailings?as=port-agent");
+        await bea.ViewAsAsync("port-agent");
+        var page = await bea.PageAsync("/try/timetable/sailings");
         var fewer = page.QuerySelector(".count")!.TextContent;
         Assert.Equal(
             ["Sailings", "Changes", "My port"],
             page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim())
         );
         Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/try/timetable/routes"));
-        Assert.NotEqual(fewer, (await bea.PageAsync("/try/timetable/sailings?as=")).QuerySelector(".count")!.TextContent);
+        await bea.ViewAsAsync("");
+        Assert.NotEqual(fewer, (await bea.PageAsync("/try/timetable/sailings")).QuerySelector(".count")!.TextContent);
     }
 
     [Fact]
@@ -351,22 +354,29 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
     public async Task A_draft_is_seen_through_the_eyes_of_a_person_with_what_the_workspace_keeps_of_them()
     {
         var bea = await application.AsAsync("bea");
-        var page = await bea.PageAsync("/try/timetable/sailings?as=port-agent");
+        await bea.ViewAsAsync("port-agent");
+        var page = await bea.PageAsync("/try/timetable/sailings");
         var people = page.QuerySelectorAll("#seen-as optgroup[label=People] option");
         Assert.DoesNotContain("Bea Holm", people.Select(option => option.TextContent));
         var pia = people.Single(option => option.TextContent == "Pia Sund").GetAttribute("value");
         var jon = people.Single(option => option.TextContent == "Jon Ness").GetAttribute("value");
+        await bea.ViewAsAsync(pia!);
         Assert.Contains(
             "Good day, Pia Sund.",
-            (await bea.PageAsync($"/try/timetable/port?as={pia}")).QuerySelector("main")!.TextContent,
+            (await bea.PageAsync("/try/timetable/port")).QuerySelector("main")!.TextContent,
             StringComparison.Ordinal
         );
-        async Task<string> CountAsync(string? who) =>
-            (await bea.PageAsync($"/try/timetable/sailings?as={who}")).QuerySelector(".count")!.TextContent;
+        async Task<string> CountAsync(string? who)
+        {
+            await bea.ViewAsAsync(who!);
+            return (await bea.PageAsync("/try/timetable/sailings")).QuerySelector(".count")!.TextContent;
+        }
+
         Assert.Equal("0 sailings", await CountAsync("port-agent"));
         Assert.NotEqual(await CountAsync(pia), await CountAsync(jon));
         Assert.Equal("Jon Ness", (await bea.PageAsync("/try/timetable/port")).QuerySelector("#seen-as option[selected]")!.TextContent);
-        Assert.Null((await bea.PageAsync($"/try/timetable/sailings?as={Guid.NewGuid():N}")).QuerySelector("#seen-as option[selected]"));
+        using var nobody = await bea.PostAsync("/view-as", "/view-as", ("who", $"{Guid.NewGuid():N}"));
+        Assert.Equal(HttpStatusCode.NotFound, nobody.StatusCode);
     }
 
     [Fact]

@@ -195,6 +195,13 @@ public sealed class Visitor(HttpClient client)
         }
     }
 
+    /// <summary>Looks through somebody's eyes: a role's name, a person's identity, or blank for one's own.</summary>
+    public async Task ViewAsAsync(string who)
+    {
+        using var answer = await PostAsync("/view-as", "/view-as", ("who", who));
+        Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
+    }
+
     /// <summary>Lets previews change real records.</summary>
     public async Task AllowChangesAsync(string preview)
     {

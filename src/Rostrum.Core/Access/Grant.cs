@@ -84,11 +84,25 @@ public abstract record FieldSet
 /// <param name="Writable">The fields that may be written.</param>
 public sealed record Policy(string Role, DatasetId Dataset, Verbs Verbs, Filter Condition, FieldSet Readable, FieldSet Writable)
 {
-    /// <summary>The records that may be added, changed and deleted, among those of <see cref="Condition"/>.</summary>
-    public Filter WriteCondition { get; init; } = new Filter.Everything();
+    /// <summary>The records to which a verb applies, among those of <see cref="Condition"/>; all of these where it names none.</summary>
+    public ImmutableDictionary<Verbs, Filter> Narrower { get; init; } = ImmutableDictionary<Verbs, Filter>.Empty;
+
+    /// <summary>The fields that may be written in a new record.</summary>
+    public FieldSet WritableInNew
+    {
+        get => field ?? Writable;
+        init;
+    }
 
     /// <summary>The records to which one verb applies.</summary>
-    public Filter For(Verbs verb) => verb is Verbs.View ? Condition : Filter.Both(Condition, WriteCondition);
+    public Filter For(Verbs verb) => Narrower.TryGetValue(verb, out var narrower) ? Filter.Both(Condition, narrower) : Condition;
+
+    /// <summary>The same, with one condition for adding, changing and deleting.</summary>
+    public Policy WritingWhere(Filter condition) =>
+        this with
+        {
+            Narrower = new[] { Verbs.Create, Verbs.Update, Verbs.Delete }.ToImmutableDictionary(verb => verb, _ => condition),
+        };
 
     /// <summary>These verbs on all records and all fields.</summary>
     public static Policy On(string role, DatasetId dataset, Verbs verbs) =>
@@ -104,6 +118,13 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
 {
     /// <summary>The records to which a verb applies, where they are not those that may be seen.</summary>
     public ImmutableDictionary<Verbs, Filter> Conditions { get; init; } = ImmutableDictionary<Verbs, Filter>.Empty;
+
+    /// <summary>The fields that may be written in a new record.</summary>
+    public FieldSet WritableInNew
+    {
+        get => field ?? Writable;
+        init;
+    }
 
     /// <summary>The records to which one verb applies.</summary>
     public Filter For(Verbs verb) => Conditions.GetValueOrDefault(verb, Condition);
@@ -129,6 +150,7 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
             Writable.And(other.Writable)
         )
         {
+            WritableInNew = WritableInNew.And(other.WritableInNew),
             Conditions = written.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
         };
     }
@@ -195,11 +217,12 @@ public sealed class Rights
             policies.Aggregate(Verbs.None, (verbs, policy) => verbs | policy.Verbs),
             Where(policies, Verbs.View),
             Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.View))], Verbs.View, policy => policy.Readable),
-            Fields([.. policies.Where(policy => (policy.Verbs & (Verbs.Create | Verbs.Update)) is not Verbs.None)], Verbs.Update, policy =>
-                policy.Writable
-            )
+            Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.Update))], Verbs.Update, policy => policy.Writable)
         )
         {
+            WritableInNew = Fields([.. policies.Where(policy => policy.Verbs.HasFlag(Verbs.Create))], Verbs.Create, policy =>
+                policy.WritableInNew
+            ),
             Conditions = EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Where(policies, verb)),
         };
 

@@ -7,7 +7,7 @@ namespace Rostrum.Sources.Http;
 /// Keeps requests from addresses that belong to the machine's own surroundings: link-local ones, and those under which clouds tell a
 /// machine its own credentials. An administrator may allow them with ROSTRUM_LINK_LOCAL=allow.
 /// </summary>
-internal static class AddressGuard
+public static class AddressGuard
 {
     private static readonly IPAddress CloudMetadata = IPAddress.Parse("fd00:ec2::254");
 
@@ -39,7 +39,7 @@ internal static class AddressGuard
         }
     }
 
-    public static bool IsRefused(IPAddress address)
+    internal static bool IsRefused(IPAddress address)
     {
         var plain = address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address;
         return plain.IsIPv6LinkLocal
@@ -51,7 +51,8 @@ internal static class AddressGuard
 }
 
 /// <summary>An address to which no request goes.</summary>
-internal sealed class AddressRefusedException(string host) : Exception($"no request goes to {host}")
+public sealed class AddressRefusedException(string host) : Exception($"no request goes to {host}")
 {
+    /// <summary>The host that was refused.</summary>
     public string Host => host;
 }

@@ -195,6 +195,57 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_openings", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.AuditEntry", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Detail")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("detail");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_audit_entries");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_audit_entries_at");
+
+                    b.ToTable("audit_entries", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Group", b =>
                 {
                     b.Property<string>("Name")
@@ -579,6 +630,63 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("sign_in_attempts", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.SignInProvider", b =>
+                {
+                    b.Property<string>("Name")
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<bool>("ChecksSecondFactor")
+                        .HasColumnType("boolean")
+                        .HasColumnName("checks_second_factor");
+
+                    b.Property<DateTimeOffset?>("FailedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("failed_at");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("text")
+                        .HasColumnName("failure");
+
+                    b.Property<bool>("IsOn")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_on");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<bool>("MakesPeople")
+                        .HasColumnType("boolean")
+                        .HasColumnName("makes_people");
+
+                    b.Property<string>("ProtectedSecret")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("protected_secret");
+
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<string>("Rules")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("rules");
+
+                    b.Property<string>("Settings")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("settings");
+
+                    b.HasKey("Name")
+                        .HasName("pk_sign_in_providers");
+
+                    b.ToTable("sign_in_providers", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>
                 {
                     b.Property<Guid>("Id")
@@ -854,18 +962,36 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("condition");
 
+                    b.Property<string>("CreateCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("create_condition");
+
+                    b.Property<string>("DeleteCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("delete_condition");
+
                     b.PrimitiveCollection<string[]>("HiddenFields")
                         .IsRequired()
                         .HasColumnType("text[]")
                         .HasColumnName("hidden_fields");
 
+                    b.PrimitiveCollection<string[]>("NewOnlyFields")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("new_only_fields");
+
+                    b.PrimitiveCollection<string[]>("ReadOnlyFields")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("read_only_fields");
+
+                    b.Property<string>("UpdateCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("update_condition");
+
                     b.Property<int>("Verbs")
                         .HasColumnType("integer")
                         .HasColumnName("verbs");
-
-                    b.Property<string>("WriteCondition")
-                        .HasColumnType("text")
-                        .HasColumnName("write_condition");
 
                     b.HasKey("Role", "DatasetId")
                         .HasName("pk_policies");

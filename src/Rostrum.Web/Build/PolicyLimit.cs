@@ -21,13 +21,7 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
         SignedIn anybody
     )
     {
-        foreach (
-            var (words, formula) in new[]
-            {
-                ("Only records where", policy?.Condition),
-                ("Adds, changes and deletes only where", policy?.WriteCondition),
-            }
-        )
+        foreach (var (words, formula) in Conditions(policy))
         {
             if (formula is not null)
             {
@@ -41,11 +35,41 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
             }
         }
 
-        if (policy?.HiddenFields is { Length: > 0 } hidden)
+        string Labels(string[] fields) =>
+            string.Join(
+                ", ",
+                fields.Select(name =>
+                    dataset.Find(new FieldName(name)) is { } field ? Wording.InSentence(dataset.LabelOf(field.Name)) : name
+                )
+            );
+        foreach (
+            var (words, fields) in new[]
+            {
+                ("Without {0}.", policy?.HiddenFields),
+                ("Reads {0} only.", policy?.ReadOnlyFields),
+                ("Sets {0} in new records only.", policy?.NewOnlyFields),
+            }
+        )
         {
-            string Label(string name) =>
-                dataset.Find(new FieldName(name)) is { } field ? Wording.InSentence(dataset.LabelOf(field.Name)) : name;
-            yield return new PolicyLimit($"Without {string.Join(", ", hidden.Select(Label))}.");
+            if (fields is { Length: > 0 })
+            {
+                yield return new PolicyLimit(words.Replace("{0}", Labels(fields), StringComparison.Ordinal));
+            }
         }
     }
+
+    // Verbs with the same condition are named together.
+    private static IEnumerable<(string Words, string? Formula)> Conditions(StoredPolicy? policy) =>
+        new[] { (Words: "Only records where", Formula: policy?.Condition) }.Concat(
+            from narrower in policy?.Narrower ?? new Dictionary<Verbs, string>()
+            orderby narrower.Key
+            group narrower.Key switch
+            {
+                Verbs.Create => "adds",
+                Verbs.Update => "changes",
+                _ => "deletes",
+            } by narrower.Value into verbs
+            let words = string.Join(", ", verbs)
+            select ($"{char.ToUpperInvariant(words[0])}{words[1..]} only where", (string?)verbs.Key)
+        );
 }

@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
+using Rostrum.Core.Access.SignIn;
 using Rostrum.Core.Apps.Files;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
@@ -11,6 +12,7 @@ using Rostrum.Store;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Sources;
+using Rostrum.Web.People.SignOn;
 
 namespace Rostrum.Web.Demo;
 
@@ -30,6 +32,7 @@ internal static class DemoLoader
         await using var scope = services.CreateAsyncScope();
         var demo = YamlDocuments.Read<DemoWorkspace>(await File.ReadAllTextAsync(Path.Combine(Folder, "workspace.yaml"), cancellation));
         await AddPeopleAsync(scope.ServiceProvider, demo);
+        await AddServicesAsync(scope.ServiceProvider, demo, cancellation);
         await AddSourcesAsync(scope.ServiceProvider, demo, cancellation);
         await AddAppsAsync(scope.ServiceProvider, demo, cancellation);
     }
@@ -75,6 +78,40 @@ internal static class DemoLoader
             Check(await people.CreateAsync(person, Password));
             Check(await people.AddToRoleAsync(person, somebody.Role));
         }
+    }
+
+    private static async Task AddServicesAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
+    {
+        var store = services.GetRequiredService<RostrumStore>();
+        foreach (var service in demo.SignIn)
+        {
+            if (services.GetRequiredService<IConfiguration>()[service.From] is not { Length: > 0 } address)
+            {
+                continue;
+            }
+
+            store.SignInProviders.Add(
+                new SignInProvider
+                {
+                    Name = service.Name,
+                    Label = service.Label,
+                    IsOn = true,
+                    Settings = new ProviderSettings.OpenId { Authority = address, ClientId = service.Client },
+                    ProtectedSecret = services.GetRequiredService<ProviderSecrets>().Protect(service.Secret),
+                    Rules =
+                    [
+                        .. service.Rules.Select(rule => new ClaimRule(
+                            rule.Claim,
+                            rule.Value,
+                            Enum.Parse<ClaimGift>(rule.Gives, ignoreCase: true),
+                            rule.Name
+                        )),
+                    ],
+                }
+            );
+        }
+
+        await store.SaveChangesAsync(cancellation);
     }
 
     private static async Task AddSourcesAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
@@ -211,10 +248,11 @@ internal static class DemoLoader
             {
                 await writing.SetAsync(right.Role, dataset.Id, verbs, cancellation);
                 var policy = (await store.Policies.FindAsync([right.Role, dataset.Id.Value], cancellation))!;
-                (policy.Condition, policy.WriteCondition, policy.HiddenFields) = (
-                    right.Condition,
+                (policy.Condition, policy.HiddenFields) = (right.Condition, [.. right.HiddenFields]);
+                (policy.CreateCondition, policy.UpdateCondition, policy.DeleteCondition) = (
                     right.WriteCondition,
-                    [.. right.HiddenFields]
+                    right.WriteCondition,
+                    right.WriteCondition
                 );
             }
         }

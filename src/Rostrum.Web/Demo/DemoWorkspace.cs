@@ -14,6 +14,21 @@ internal sealed record DemoWorkspace(
     /// <summary>The sources, in the order in which they are connected.</summary>
     public ImmutableArray<Source> Sources { get; init; } = [];
 
+    /// <summary>Services by which people sign in.</summary>
+    public ImmutableArray<Service> SignIn { get; init; } = [];
+
+    /// <summary>An OpenID provider.</summary>
+    /// <param name="From">The setting that says where it is.</param>
+    public sealed record Service(string Name, string Label, string From, string Client, string Secret)
+    {
+        public ImmutableArray<Rule> Rules { get; init; } = [];
+    }
+
+    public sealed record Rule(string Claim, string Gives, string Name)
+    {
+        public string Value { get; init; } = "";
+    }
+
     /// <summary>Relations between tables of different sources: what a builder would choose from those that are suggested.</summary>
     public ImmutableArray<Between> Relations { get; init; } = [];
 

@@ -14,6 +14,7 @@ using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
+using Rostrum.Web.People.Viewing;
 using Rostrum.Web.Security;
 using Page = Rostrum.Core.Apps.Page;
 
@@ -27,6 +28,7 @@ internal sealed class AppPageModel(
     RecordGate gate,
     RecordFormat format,
     CurrentPerson person,
+    ViewAs viewAs,
     RostrumStore store,
     AppOpenings openings,
     ILogger<AppPageModel> log
@@ -67,7 +69,7 @@ internal sealed class AppPageModel(
     /// <summary>The builder has said that this preview may change real records.</summary>
     public bool AllowsChanges => IsDraft && Request.Cookies[PreviewHandler.Cookie] == PreviewHandler.Allowed;
 
-    /// <summary>Through whose eyes a builder looks; null where it is the builder's own.</summary>
+    /// <summary>Through whose eyes one looks; null where through one's own.</summary>
     public Onlooker? SeenAs { get; private set; }
 
     public ImmutableArray<Onlooker> Onlookers { get; private set; } = [];
@@ -119,7 +121,7 @@ internal sealed class AppPageModel(
         await PrepareAsync(cancellation);
         if (!Request.IsPartial())
         {
-            if (!IsDraft)
+            if (!IsDraft && SeenAs is null)
             {
                 await openings.OpenedAsync(store, person.Id!.Value, App.Address, cancellation);
             }
@@ -172,25 +174,15 @@ internal sealed class AppPageModel(
         }
 
         App = running;
+        if (!IsCanvas)
+        {
+            SeenAs = await viewAs.SeenAsync(cancellation);
+        }
+
         if (IsDraft && !IsCanvas)
         {
-            Onlookers = await person.OnlookersAsync(running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet(), cancellation);
-            SeenAs = Onlookers.FirstOrDefault(other =>
-                other.Name == (Request.Query["as"].Count > 0 ? Request.Query["as"].ToString() : Request.Cookies["seen-as"])
-            );
-            if (Request.Query["as"].Count > 0)
-            {
-                Response.Cookies.Append(
-                    "seen-as",
-                    SeenAs?.Name ?? "",
-                    new CookieOptions
-                    {
-                        HttpOnly = true,
-                        SameSite = SameSiteMode.Strict,
-                        Path = "/try",
-                    }
-                );
-            }
+            var audience = running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet();
+            Onlookers = await viewAs.OffersAsync("", audience, cancellation);
         }
 
         var roles = SeenAs?.Roles ?? await person.RolesAsync(cancellation);
@@ -213,7 +205,7 @@ internal sealed class AppPageModel(
         }
 
         Current = page;
-        var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await person.GrantsAsync(SeenAs, cancellation);
+        var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await viewAs.GrantsAsync(SeenAs, cancellation);
         var state = PageAddress.Read(page, Request.Query);
         Run = new PageRun(
             App,
@@ -227,20 +219,24 @@ internal sealed class AppPageModel(
         {
             Pages = Pages,
             Log = log,
-            Writing = IsDraft ? await WritingAsync(grants, cancellation) : grants,
+            Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
         };
         return null;
     }
 
-    // A draft is looked at with real records: nothing of them is changed before the builder says so, and then in the builder's own name,
-    // and no more than both the builder may and whoever is looked at.
+    // A draft, and whatever is seen through somebody else's eyes, is looked at with real records: nothing of them is changed before that is
+    // allowed, and then in one's own name, and no more than both oneself may and whoever is looked at.
     private async Task<Grants> WritingAsync(Grants seen, CancellationToken cancellation)
     {
         var own = await person.GrantsAsync(cancellation);
-        return new Grants(SeenAs is null ? own.Rights : own.Rights.And(seen.Rights), own.User)
-        {
-            ReadOnlyBecause = AllowsChanges ? null : PreviewHandler.ReadOnly,
-        };
+        var readOnly = IsDraft
+            ? AllowsChanges
+                ? null
+                : PreviewHandler.ReadOnly
+            : await viewAs.AllowsChangesAsync(cancellation)
+                ? null
+                : ViewAs.ReadOnly;
+        return new Grants(SeenAs is null ? own.Rights : own.Rights.And(seen.Rights), own.User) { ReadOnlyBecause = readOnly };
     }
 
     /// <summary>

@@ -3,17 +3,24 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
 using Rostrum.Web.People;
+using Rostrum.Web.People.Viewing;
 
 namespace Rostrum.Web.Live;
 
 /// <summary>Everything that has a name, for the command line: what one uses, and for builders what one makes.</summary>
-internal sealed class CommandsModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, PublishedApps apps, CurrentPerson person)
-    : PageModel
+internal sealed class CommandsModel(
+    RostrumStore store,
+    Drafts drafts,
+    WorkspaceCache workspaces,
+    PublishedApps apps,
+    CurrentPerson person,
+    ViewAs viewAs
+) : PageModel
 {
     public async Task<IActionResult> OnGetAsync(CancellationToken cancellation)
     {
         var entries = new List<CommandEntry> { new("All your apps", "command", "/") };
-        var roles = await person.RolesAsync(cancellation);
+        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAsync(cancellation);
         foreach (var known in (await workspaces.GetAsync(cancellation)).Apps)
         {
             if (await apps.LiveAsync(known.Address, cancellation) is { } app)
@@ -33,6 +40,16 @@ internal sealed class CommandsModel(RostrumStore store, Drafts drafts, Workspace
         if (await person.MayBuildAsync(cancellation))
         {
             await AddBuildAsync(entries, cancellation);
+        }
+
+        if (await viewAs.MayAsync(cancellation))
+        {
+            entries.Add(new("View as a role or a person", "command", "/view-as"));
+        }
+
+        if (await person.MayAsync(WorkspacePermissions.ReadAudit, cancellation))
+        {
+            entries.Add(new("Audit", "command", "/people/audit"));
         }
 
         if (await person.MayAsync(WorkspacePermissions.ManagePeople, cancellation))

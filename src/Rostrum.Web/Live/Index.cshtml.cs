@@ -5,6 +5,7 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.People;
+using Rostrum.Web.People.Viewing;
 
 namespace Rostrum.Web.Live;
 
@@ -15,6 +16,7 @@ internal sealed class IndexModel(
     WorkspaceCache workspaces,
     PublishedApps apps,
     CurrentPerson person,
+    ViewAs viewAs,
     RecordFormat format
 ) : PageModel
 {
@@ -48,7 +50,7 @@ internal sealed class IndexModel(
     public async Task OnGetAsync(CancellationToken cancellation)
     {
         MayBuild = await person.MayBuildAsync(cancellation);
-        var roles = await person.RolesAsync(cancellation);
+        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAsync(cancellation);
         var entries = ImmutableArray.CreateBuilder<Entry>();
         var opened = await store
             .Openings.Where(opening => opening.PersonId == person.Id)

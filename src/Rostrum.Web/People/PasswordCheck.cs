@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
+using Rostrum.Web.People.SignOn;
 
 namespace Rostrum.Web.People;
 
@@ -61,6 +62,37 @@ internal sealed class PasswordCheck(UserManager<Person> people, IPasswordHasher<
         (attempt.PersonId, attempt.Outcome) = (person.Id, isRight ? SignInAttempt.SignedIn : SignInAttempt.Refused);
         await store.SaveChangesAsync(cancellation);
         return (isRight, TimeSpan.Zero);
+    }
+
+    /// <summary>
+    /// Lets somebody else check a name and a password, in the same way. Null while a pause is not over; what could not be asked is no wrong
+    /// password.
+    /// </summary>
+    public async Task<(DirectoryAnswer? Answer, TimeSpan Wait)> CheckOutsideAsync(
+        string name,
+        string? address,
+        Func<Task<DirectoryAnswer>> check,
+        CancellationToken cancellation
+    )
+    {
+        var (attempt, wait) = await BeginAsync(name, address, cancellation);
+        if (wait > TimeSpan.Zero)
+        {
+            return (null, wait);
+        }
+
+        var answer = await check();
+        if (answer is DirectoryAnswer.Refused)
+        {
+            attempt.Outcome = SignInAttempt.Refused;
+        }
+        else
+        {
+            store.SignInAttempts.Remove(attempt);
+        }
+
+        await store.SaveChangesAsync(cancellation);
+        return (answer, TimeSpan.Zero);
     }
 
     // Written before anything is looked at: of many at once, each counts those before it.

@@ -6,9 +6,13 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using Rostrum.Store;
 using Rostrum.Web.People.Account;
+using Rostrum.Web.People.Auditing;
 using Rostrum.Web.People.Directory;
 using Rostrum.Web.People.Joining;
 using Rostrum.Web.People.Mail;
+using Rostrum.Web.People.SignOn;
+using Rostrum.Web.People.SignOn.Providers;
+using Rostrum.Web.People.Viewing;
 using Rostrum.Web.Security;
 
 namespace Rostrum.Web.People;
@@ -38,6 +42,13 @@ internal static class PeopleRegistration
         services.AddScoped<PasswordLinks>();
         services.AddScoped<Invitations>();
         services.AddScoped<AccessEffects>();
+        services.AddScoped<Audit>();
+        services.AddScoped<ViewAs>();
+        services.AddSingleton<ProviderSecrets>();
+        services.AddSingleton<LdapDirectory>();
+        services.AddSingleton<ProviderCheck>();
+        services.AddScoped<Arrival>();
+        services.AddSingleton<IAuthenticationSchemeProvider, OpenIdSchemes>();
         services.AddSingleton(provider => MailSettings.Of(provider.GetRequiredService<IConfiguration>()));
         services.AddHostedService<MailSender>();
         services.ConfigureApplicationCookie(cookie =>
@@ -116,6 +127,9 @@ internal static class PeopleRegistration
 internal static class SessionClaim
 {
     public const string Type = "session";
+
+    /// <summary>Where a second factor was asked for, when that was not here.</summary>
+    public const string SecondFactor = "second factor";
 
     /// <summary>The session that a cookie names.</summary>
     public static Guid? SessionId(this ClaimsPrincipal principal) => Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;

@@ -8,7 +8,14 @@ namespace Rostrum.Web.People;
 /// <summary>Whose role asks for a second factor turns it on before anything else.</summary>
 internal sealed class SecondFactorFirst(CurrentPerson person) : IAsyncPageFilter
 {
-    private static readonly string[] Open = ["/People/Account/", "/People/SignIn", "/People/Problem", "/People/Joining/"];
+    private static readonly string[] Open =
+    [
+        "/People/Account/",
+        "/People/SignIn",
+        "/People/Problem",
+        "/People/Joining/",
+        "/People/SignOn/With",
+    ];
 
     public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
 

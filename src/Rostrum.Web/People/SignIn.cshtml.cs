@@ -1,10 +1,13 @@
+using System.Collections.Immutable;
 using System.ComponentModel.DataAnnotations;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Store;
 using Rostrum.Web.People.Account;
 using Rostrum.Web.People.Mail;
+using Rostrum.Web.People.SignOn;
 
 namespace Rostrum.Web.People;
 
@@ -13,7 +16,8 @@ internal sealed class SignInModel(
     PasswordCheck passwords,
     SecondFactor secondFactor,
     SigningIn signingIn,
-    MailSettings mail
+    MailSettings mail,
+    WorkspaceCache workspaces
 ) : PageModel
 {
     [BindProperty(SupportsGet = true)]
@@ -37,7 +41,31 @@ internal sealed class SignInModel(
 
     public string? Refusal { get; private set; }
 
-    public IActionResult OnGet() => User.Identity is { IsAuthenticated: true } ? Back() : Page();
+    /// <summary>The services by which one may sign in instead.</summary>
+    public ImmutableArray<SignInProvider> Providers { get; private set; } = [];
+
+    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        Providers = [.. (await workspaces.GetAsync(HttpContext.RequestAborted)).SignInProviders.Where(provider => provider.IsOn)];
+        await next();
+    }
+
+    /// <param name="with">The provider by which it did not come about.</param>
+    /// <param name="failed">Why not.</param>
+    public IActionResult OnGet(string? with, SignInFailure? failed)
+    {
+        if (User.Identity is { IsAuthenticated: true })
+        {
+            return Back();
+        }
+
+        if (failed is { } failure && Providers.FirstOrDefault(provider => provider.Name == with) is { } provider)
+        {
+            Refusal = OpenIdFailures.Words(failure, provider.Label);
+        }
+
+        return Page();
+    }
 
     public async Task<IActionResult> OnPostAsync(CancellationToken cancellation)
     {

@@ -14,7 +14,8 @@ internal sealed class SigningIn(SignInManager<Person> signIn, OpenSessions sessi
     /// <param name="person">Who.</param>
     /// <param name="stay">Beyond the browser's own session.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task SignInAsync(Person person, bool stay, CancellationToken cancellation)
+    /// <param name="checkedElsewhere">Whoever answers for the person has asked for a second factor.</param>
+    public async Task SignInAsync(Person person, bool stay, CancellationToken cancellation, bool checkedElsewhere = false)
     {
         await EndAsync();
         var device = Http.Request.Headers.UserAgent.ToString();
@@ -22,7 +23,10 @@ internal sealed class SigningIn(SignInManager<Person> signIn, OpenSessions sessi
         await signIn.SignInWithClaimsAsync(
             person,
             new AuthenticationProperties { IsPersistent = stay, ExpiresUtc = stay ? session.Ends : null },
-            [new Claim(SessionClaim.Type, $"{session.Id:N}")]
+            [
+                new Claim(SessionClaim.Type, $"{session.Id:N}"),
+                .. checkedElsewhere ? [new Claim(SessionClaim.SecondFactor, "elsewhere")] : Array.Empty<Claim>(),
+            ]
         );
     }
 

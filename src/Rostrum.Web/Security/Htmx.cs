@@ -25,6 +25,10 @@ internal static class Htmx
                 : ""
         );
 
+    /// <summary>Where somebody comes back to who leaves this page for another.</summary>
+    public static string OwnAddress(this HttpRequest request) =>
+        HttpMethods.IsGet(request.Method) && !request.IsPartial() ? request.Path + request.QueryString : request.CurrentAddress();
+
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>
         Uri.TryCreate(request.Headers["HX-Current-URL"].ToString(), UriKind.Absolute, out var address) ? address.PathAndQuery : "/";

@@ -77,10 +77,7 @@ public sealed class GrantTests
             {
                 Condition = OwnPort,
             },
-            Policy.On("c", Sailings, Verbs.Update | Verbs.Delete) with
-            {
-                WriteCondition = new Filter.Holds("cars = 0"),
-            }
+            Policy.On("c", Sailings, Verbs.Update | Verbs.Delete).WritingWhere(new Filter.Holds("cars = 0"))
         );
         Assert.IsType<Filter.Everything>(grant.For(Verbs.View));
         Assert.True(Assert.IsType<Filter.Or>(grant.For(Verbs.Update)).Parts.SequenceEqual([OwnPort, new Filter.Holds("cars = 0")]));
@@ -94,11 +91,7 @@ public sealed class GrantTests
         Policy[] policies =
         [
             Policy.On("a", Sailings, Verbs.View),
-            Policy.On("b", Sailings, Verbs.View | Verbs.Update) with
-            {
-                Condition = OwnPort,
-                WriteCondition = new Filter.Holds("cars = 0"),
-            },
+            (Policy.On("b", Sailings, Verbs.View | Verbs.Update) with { Condition = OwnPort }).WritingWhere(new Filter.Holds("cars = 0")),
             Policy.On("c", Sailings, Verbs.All),
             Policy.On("a", new DatasetId(Guid.NewGuid()), Verbs.Delete),
         ];

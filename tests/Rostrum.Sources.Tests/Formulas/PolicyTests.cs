@@ -146,10 +146,8 @@ public sealed class PolicyTests(FleetWithDefects fleet) : IClassFixture<FleetWit
     [Fact]
     public async Task Writing_has_a_condition_of_its_own_that_holds_before_and_after()
     {
-        var policy = On(Defects, null, Verbs.View | Verbs.Update | Verbs.Create | Verbs.Delete) with
-        {
-            WriteCondition = new Filter.Holds("AND(state = \"open\", vessel.name = user.name)"),
-        };
+        var policy = On(Defects, null, Verbs.View | Verbs.Update | Verbs.Create | Verbs.Delete)
+            .WritingWhere(new Filter.Holds("AND(state = \"open\", vessel.name = user.name)"));
         var grants = With(policy, On(Vessels, null));
         Assert.Equal(500, (await IdsAsync(Defects, grants)).Length);
         var own = (long)

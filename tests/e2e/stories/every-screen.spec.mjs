@@ -57,7 +57,9 @@ const screens = [
   ['composing: actions', '/build/apps/maintenance/pages/defects?panel=defects&part=behaviour', 'bea'],
   ['composing: the page itself', '/build/apps/timetable/pages/sailings', 'bea'],
   ['versions', '/build/apps/timetable/versions', 'bea'],
-  ['a draft tried as somebody else', '/try/timetable/sailings?as=port-agent', 'bea'],
+  ['choosing whom to view as', '/view-as', 'bea'],
+  ['the audit', '/people/audit', 'oskar'],
+  ['ways to sign in', '/people/sign-in', 'oskar'],
   ['an app in Build', '/build/apps/timetable?role=port-agent', 'bea'],
 ];
 

@@ -108,7 +108,7 @@ public static class DriftEffects
         }
 
         var what = $"Rights of {role} on {now.LabelInSentence}";
-        foreach (var condition in policy.Condition.Formulas.Concat(policy.WriteCondition.Formulas))
+        foreach (var condition in policy.Condition.Formulas.Concat(policy.Narrower.Values.SelectMany(narrower => narrower.Formulas)))
         {
             if (Problem(before, old, condition, anybody) is null && Problem(after, now, condition, anybody) is { } problem)
             {

@@ -91,7 +91,7 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
                 }
             );
         }
-        else if (policy is { Condition: null, WriteCondition: null, HiddenFields: [] } && verbs == Verbs.None)
+        else if (policy is { IsWhole: true } && verbs == Verbs.None)
         {
             store.Policies.Remove(policy);
         }

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.People;
@@ -30,6 +31,16 @@ internal sealed class AccessModel(
         (Verbs.Delete, "Delete"),
     ];
 
+    private const int Sampled = 3;
+
+    private static readonly (Verbs Verb, string Label, string Prefix)[] ConditionLabels =
+    [
+        (Verbs.View, "Sees only records where (all, if nothing is picked)", "reads"),
+        (Verbs.Create, "Of those, adds only where", "creates"),
+        (Verbs.Update, "Of those, changes only where", "updates"),
+        (Verbs.Delete, "Of those, deletes only where", "deletes"),
+    ];
+
     /// <summary>What roles may do with it.</summary>
     public IEnumerable<(Verbs Verb, string Word)> Possible => Dataset.IsStatement ? [(Verbs.Update, "Run")] : EachVerb;
 
@@ -45,11 +56,38 @@ internal sealed class AccessModel(
     /// <summary>The verbs as they are ticked.</summary>
     public Verbs Ticked { get; private set; }
 
-    public ConditionForm Reads { get; private set; } = ConditionForm.Of("reads", null);
+    /// <summary>For each verb the records that are meant: those that are seen, and among these what each other verb applies to.</summary>
+    public ImmutableArray<(Verbs Verb, string Label, ConditionForm Form)> Conditions { get; private set; } = [];
 
-    public ConditionForm Writes { get; private set; } = ConditionForm.Of("writes", null);
+    /// <summary>What the role may do with each field.</summary>
+    public ImmutableDictionary<string, FieldRight> FieldRights { get; private set; } = ImmutableDictionary<string, FieldRight>.Empty;
 
-    public ImmutableHashSet<string> HiddenFields { get; private set; } = [];
+    /// <summary>What a role may do with one field.</summary>
+    public enum FieldRight
+    {
+        /// <summary>Read it, and write it where records may be written.</summary>
+        Writable,
+
+        /// <summary>Read it, and set it in a new record alone.</summary>
+        NewOnly,
+
+        /// <summary>Read it.</summary>
+        ReadOnly,
+
+        /// <summary>It is not there.</summary>
+        Hidden,
+    }
+
+    /// <summary>What rights can be begun with, by the name in the address.</summary>
+    public IEnumerable<(string Name, string Label)> Beginnings =>
+        [
+            ("reads", "Reads all"),
+            .. OwnFields().Select(own => ($"own:{own}", $"Edits own, by {Dataset.LabelOf(own)}")),
+            ("edits", "Edits all"),
+            .. Policies
+                .Where(policy => policy.Role != Changing?.Name)
+                .Select(policy => ($"role:{policy.Role}", $"As {LabelOfRole(policy.Role)}")),
+        ];
 
     /// <summary>Whose rights are asked after; null where nobody's are.</summary>
     public PersonEntry? Asked { get; private set; }
@@ -66,7 +104,7 @@ internal sealed class AccessModel(
     public Grant? AskedGrant { get; private set; }
 
     /// <summary>How far the rights reach that are being changed, for somebody with that role alone and nothing of their own.</summary>
-    public string? Reach { get; private set; }
+    public ImmutableArray<string> Reach { get; private set; } = [];
 
     /// <summary>Who gains and who loses what by the rights that are about to be saved; null where that was not asked yet.</summary>
     public Consequences? Consequences { get; private set; }
@@ -95,15 +133,7 @@ internal sealed class AccessModel(
             return NotFound();
         }
 
-        if (Policy is not null)
-        {
-            (Ticked, Reads, Writes, HiddenFields) = (
-                Policy.Verbs,
-                ConditionForm.Of("reads", Policy.Condition),
-                ConditionForm.Of("writes", Policy.WriteCondition),
-                [.. Policy.HiddenFields]
-            );
-        }
+        Show(Beginning(Request.Query["from"].ToString()) ?? Policy);
 
         if (Changing is not null && !Dataset.IsStatement)
         {
@@ -139,8 +169,13 @@ internal sealed class AccessModel(
         }
 
         ReadForms();
-        var ((reads, readsProblem), (writes, writesProblem)) = (Reads.Formula(PickShape), Writes.Formula(PickShape));
-        Refusal = readsProblem ?? writesProblem ?? (reads is null ? null : ProblemOf(reads)) ?? (writes is null ? null : ProblemOf(writes));
+        var formulas = Conditions.ToDictionary(condition => condition.Verb, condition => condition.Form.Formula(PickShape));
+        Refusal = formulas.Values.Select(answer => answer.Problem).FirstOrDefault(problem => problem is not null)
+            ?? formulas
+                .Values.Select(answer => answer.Formula)
+                .OfType<string>()
+                .Select(ProblemOf)
+                .FirstOrDefault(problem => problem is not null);
         if (Refusal is not null)
         {
             return Page();
@@ -151,14 +186,16 @@ internal sealed class AccessModel(
             Role = Changing.Name,
             DatasetId = Dataset.Id.Value,
             Verbs = Ticked,
-            Condition = reads,
-            WriteCondition = writes,
-            HiddenFields = [.. HiddenFields.Order(StringComparer.Ordinal)],
+            Condition = formulas[Verbs.View].Formula,
+            CreateCondition = formulas[Verbs.Create].Formula,
+            UpdateCondition = formulas[Verbs.Update].Formula,
+            DeleteCondition = formulas[Verbs.Delete].Formula,
+            HiddenFields = Fields(FieldRight.Hidden),
+            ReadOnlyFields = Fields(FieldRight.ReadOnly),
+            NewOnlyFields = Fields(FieldRight.NewOnly),
         };
-        Consequences = await Consequences.ToShowAsync(
-            Request.Form,
-            [$"{wanted.Verbs}", wanted.Condition, wanted.WriteCondition, .. wanted.HiddenFields],
-            async () => await effects.OfPolicyAsync(await WorkspaceAsync(cancellation), wanted.AsPolicy(), cancellation)
+        Consequences = await Consequences.ToShowAsync(Request.Form, wanted.Said, async () =>
+            await effects.OfPolicyAsync(await WorkspaceAsync(cancellation), wanted.AsPolicy(), cancellation)
         );
         if (Consequences is not null)
         {
@@ -172,12 +209,7 @@ internal sealed class AccessModel(
         }
         else
         {
-            (stored.Verbs, stored.Condition, stored.WriteCondition, stored.HiddenFields) = (
-                wanted.Verbs,
-                wanted.Condition,
-                wanted.WriteCondition,
-                wanted.HiddenFields
-            );
+            stored.Take(wanted);
         }
 
         await Store.SaveChangesAsync(cancellation);
@@ -185,55 +217,151 @@ internal sealed class AccessModel(
         return Redirect(Address);
     }
 
+    // How many records each condition lets through, for somebody with that role alone and nothing of their own.
     private async Task MeasureAsync(CancellationToken cancellation)
     {
         Offers = await FormulaCompletion.JsonAsync(this, gate, null, cancellation);
-        var (reads, readsProblem) = Reads.Formula(PickShape);
-        var (writes, writesProblem) = Writes.Formula(PickShape);
-        string[] conditions = [.. new[] { reads, writes }.OfType<string>()];
-        if ((readsProblem ?? writesProblem) is { } problem)
+        var answers = Conditions.Select(condition => (condition.Verb, Answer: condition.Form.Formula(PickShape))).ToArray();
+        var formulas = answers.Select(answer => answer.Answer.Formula).OfType<string>().ToArray();
+        if (answers.Select(answer => answer.Answer.Problem).FirstOrDefault(problem => problem is not null) is { } problem)
         {
-            Reach = problem;
+            Reach = [problem];
         }
-        else if (conditions.All(condition => ProblemOf(condition) is null))
+        else if (formulas.All(formula => ProblemOf(formula) is null))
         {
-            Reach = conditions.Any(condition => condition.Contains("user", StringComparison.OrdinalIgnoreCase))
-                ? "The records depend on who is signed in."
-                : await ReachAsync(Holds(reads), Holds(writes), cancellation);
+            Reach = formulas.Any(formula => formula.Contains("user", StringComparison.OrdinalIgnoreCase))
+                ? ["The records depend on who is signed in: see them under View as."]
+                : [.. await ReachAsync(answers.ToDictionary(answer => answer.Verb, answer => Holds(answer.Answer.Formula)), cancellation)];
         }
 
         static Filter Holds(string? condition) => condition is null ? new Filter.Everything() : new Filter.Holds(condition);
     }
 
-    private async Task<string?> ReachAsync(Filter reads, Filter writes, CancellationToken cancellation)
+    private async Task<List<string>> ReachAsync(Dictionary<Verbs, Filter> conditions, CancellationToken cancellation)
     {
-        if (await CountAsync(new Filter.Everything()) is not { } all || await CountAsync(reads) is not { } seen)
+        var lines = new List<string>();
+        if (await ReadAsync(new Filter.Everything()) is not { } all || await ReadAsync(conditions[Verbs.View]) is not { } seen)
+        {
+            return lines;
+        }
+
+        lines.Add(
+            conditions[Verbs.View] is Filter.Everything
+                ? $"It sees all {all.Count} {Dataset.LabelInSentence}."
+                : $"It sees {seen.Count} of {all.Count} {Dataset.LabelInSentence}{seen.Sample}."
+        );
+        foreach (var (verb, word) in new[] { (Verbs.Update, "changed"), (Verbs.Delete, "deleted") })
+        {
+            if (
+                Ticked.HasFlag(verb)
+                && conditions[verb] is not Filter.Everything
+                && await ReadAsync(Filter.Both(conditions[Verbs.View], conditions[verb])) is { } met
+            )
+            {
+                lines.Add($"Of those, {met.Count} may be {word}{met.Sample}.");
+            }
+        }
+
+        return lines;
+
+        async Task<(string Count, string Sample)?> ReadAsync(Filter condition)
+        {
+            var policy = Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with { Condition = condition };
+            var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, Sampled), Counted = true };
+            var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
+            if (await gate.ReadAsync(Catalogue, request, own, cancellation) is not ReadResult.Rows { Count: { } count } rows)
+            {
+                return null;
+            }
+
+            var titles = rows.Records.Select(record => record.Title).Where(title => title.Length > 0).ToArray();
+            return (count.Said(Format.Culture), titles.Length == 0 ? "" : $", such as {string.Join(", ", titles)}");
+        }
+    }
+
+    // Fields that may hold who somebody is.
+    private IEnumerable<FieldName> OwnFields() =>
+        Dataset
+            .Fields.Where(field =>
+                field is { Formula: null, Type: FieldType.Text }
+                && (
+                    field.Name.Value.EndsWith("_by", StringComparison.OrdinalIgnoreCase)
+                    || field.Name.Value is "owner" or "email" or "author" or "assignee"
+                )
+            )
+            .Select(field => field.Name);
+
+    private StoredPolicy? Beginning(string from)
+    {
+        if (Changing is null || from.Length == 0)
         {
             return null;
         }
 
-        var said = $"That is {seen} of {all} {Dataset.LabelInSentence}.";
-        return writes is Filter.Everything || await CountAsync(Filter.Both(reads, writes)) is not { } changed
-            ? said
-            : said + $" Of those, {changed} may be changed.";
-
-        async Task<string?> CountAsync(Filter condition)
+        var empty = new StoredPolicy { Role = Changing.Name, DatasetId = Dataset.Id.Value };
+        if (from.StartsWith("role:", StringComparison.Ordinal))
         {
-            var policy = Core.Access.Policy.On("probe", Dataset.Id, Verbs.View) with { Condition = condition };
-            var request = new ReadRequest(Dataset.Id) { Window = new PageWindow.FromStart(0, 1), Counted = true };
-            var own = Grants.Of(new HashSet<string> { "probe" }, [policy], null);
-            return await gate.ReadAsync(Catalogue, request, own, cancellation) is ReadResult.Rows { Count: { } count }
-                ? count.Said(Format.Culture)
-                : null;
+            if (Policies.FirstOrDefault(policy => policy.Role == from["role:".Length..]) is { } other)
+            {
+                empty.Take(other);
+            }
+
+            return empty;
         }
+
+        (empty.Verbs, var own) =
+            from == "edits" ? (Verbs.All, null)
+            : OwnFields().FirstOrDefault(field => from == $"own:{field}") is { Value: not null } field
+                ? (
+                    Verbs.View | Verbs.Create | Verbs.Update,
+                    $"{Formatter.Name(field.Value)} = user.{(field.Value == "email" ? "email" : "name")}"
+                )
+            : (Verbs.View, (string?)null);
+        (empty.CreateCondition, empty.UpdateCondition) = (own, own);
+        return empty;
     }
+
+    private void Show(StoredPolicy? policy)
+    {
+        Ticked = policy?.Verbs ?? Verbs.None;
+        Conditions =
+        [
+            .. ConditionLabels.Select(known =>
+                (
+                    known.Verb,
+                    known.Label,
+                    ConditionForm.Of(
+                        known.Prefix,
+                        known.Verb is Verbs.View ? policy?.Condition : policy?.Narrower.GetValueOrDefault(known.Verb)
+                    )
+                )
+            ),
+        ];
+        FieldRights = (policy?.NewOnlyFields ?? [])
+            .Select(field => (field, FieldRight.NewOnly))
+            .Concat((policy?.ReadOnlyFields ?? []).Select(field => (field, FieldRight.ReadOnly)))
+            .Concat((policy?.HiddenFields ?? []).Select(field => (field, FieldRight.Hidden)))
+            .GroupBy(pair => pair.field)
+            .ToImmutableDictionary(pair => pair.Key, pair => pair.Max(one => one.Item2));
+    }
+
+    private string[] Fields(FieldRight right) =>
+        [.. FieldRights.Where(pair => pair.Value == right).Select(pair => pair.Key).Order(StringComparer.Ordinal)];
 
     private void ReadForms()
     {
         var form = Request.Form;
         Ticked = Possible.Where(verb => form.ContainsKey($"verb.{verb.Verb}")).Aggregate(Verbs.None, (all, verb) => all | verb.Verb);
-        (Reads, Writes) = (ConditionForm.Posted("reads", form, PickShape), ConditionForm.Posted("writes", form, PickShape));
-        HiddenFields = [.. form["hide"].OfType<string>().Where(name => Dataset.Find(new FieldName(name)) is not null)];
+        Conditions = [.. ConditionLabels.Select(known => (known.Verb, known.Label, ConditionForm.Posted(known.Prefix, form, PickShape)))];
+        FieldRights = Dataset
+            .Fields.Select(field =>
+                (
+                    Name: field.Name.Value,
+                    Right: Enum.TryParse<FieldRight>(form[$"field.{field.Name}"], out var right) ? right : FieldRight.Writable
+                )
+            )
+            .Where(pair => pair.Right is not FieldRight.Writable)
+            .ToImmutableDictionary(pair => pair.Name, pair => pair.Right);
     }
 
     private async Task AskAsync(Guid? person, string? record, CancellationToken cancellation)

@@ -225,5 +225,9 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         ?? dataset.ReadOnlyBecause
         ?? (value is Unreadable ? "Its value cannot be shown, so it cannot be edited here." : null)
         ?? (record is not null && !grant.Allows(Verbs.Update) ? $"You may not change {dataset.LabelInSentence}." : null)
-        ?? (grant.Writable.Has(field.Name) ? null : $"You may not change {Wording.InSentence(dataset.LabelOf(field.Name))}.");
+        ?? (
+            (record is null ? grant.WritableInNew : grant.Writable).Has(field.Name)
+                ? null
+                : $"You may not change {Wording.InSentence(dataset.LabelOf(field.Name))}."
+        );
 }

@@ -82,7 +82,7 @@ internal sealed class IndexModel(RostrumStore store, WorkspaceCache workspaces, 
             return Workspace.People.Keys;
         }
 
-        var pattern = $"%{Literally(Query)}%";
+        var pattern = $"%{LikePattern.Literally(Query)}%";
         return await store
             .Users.AsNoTracking()
             .Where(person =>
@@ -140,10 +140,6 @@ internal sealed class IndexModel(RostrumStore store, WorkspaceCache workspaces, 
                 }),
         ];
     }
-
-    // As a pattern of LIKE that means itself.
-    private static string Literally(string text) =>
-        string.Concat(text.Select(letter => letter is '\\' or '%' or '_' ? $"\\{letter}" : $"{letter}"));
 
     private static string? Blank(string text) => text.Length == 0 ? null : text;
 }

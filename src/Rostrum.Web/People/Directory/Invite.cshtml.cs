@@ -86,7 +86,13 @@ internal sealed class InviteModel(
 
     public async Task<IActionResult> OnPostWithdrawAsync(Guid id, CancellationToken cancellation)
     {
-        await store.Invitations.Where(row => row.Id == id && row.AcceptedAt == null).ExecuteDeleteAsync(cancellation);
+        await store.SaveOnNewestAsync(
+            async () =>
+                store.Invitations.RemoveRange(
+                    await store.Invitations.Where(row => row.Id == id && row.AcceptedAt == null).ToListAsync(cancellation)
+                ),
+            cancellation
+        );
         TempData["note"] = "The invitation is withdrawn. Its link is not valid any more.";
         return Redirect("/people/invitations");
     }

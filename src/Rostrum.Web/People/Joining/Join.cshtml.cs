@@ -90,7 +90,7 @@ internal sealed class JoinModel(
                 return Page();
             }
 
-            await AddMembershipsAsync(person, Invitation, cancellation);
+            await Memberships.AddAsync(store, person, Invitation, cancellation);
             await store.SaveChangesAsync(cancellation);
             await transaction.CommitAsync(cancellation);
         }
@@ -102,20 +102,5 @@ internal sealed class JoinModel(
 
         await signingIn.SignInAsync(person, stay: false, cancellation);
         return Redirect("/");
-    }
-
-    // Roles and groups that were removed since are left out.
-    private async Task AddMembershipsAsync(Person person, Invitation invitation, CancellationToken cancellation)
-    {
-        var roles = await store
-            .Roles.Where(role => invitation.Roles.Contains(role.Name!))
-            .Select(role => role.Id)
-            .ToListAsync(cancellation);
-        store.UserRoles.AddRange(roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = role }));
-        var groups = await store
-            .Groups.Where(group => invitation.Groups.Contains(group.Name))
-            .Select(group => group.Name)
-            .ToListAsync(cancellation);
-        store.GroupMembers.AddRange(groups.Select(group => new GroupMember { GroupName = group, PersonId = person.Id }));
     }
 }

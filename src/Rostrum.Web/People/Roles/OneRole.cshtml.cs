@@ -38,6 +38,7 @@ internal sealed class OneRoleModel(
         (WorkspacePermissions.ManageSecrets, "Set secrets"),
         (WorkspacePermissions.ManageRights, "Set rights to records"),
         (WorkspacePermissions.ManagePeople, "Manage people and roles"),
+        (WorkspacePermissions.ReadAudit, "Read the audit"),
     ];
 
     /// <summary>What the role may do with one dataset.</summary>
@@ -101,7 +102,7 @@ internal sealed class OneRoleModel(
         }
 
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
-        await store.Policies.Where(policy => policy.Role == name).ExecuteDeleteAsync(cancellation);
+        store.Policies.RemoveRange(await store.Policies.Where(policy => policy.Role == name).ToListAsync(cancellation));
         await roles.DeleteAsync(stored);
         await transaction.CommitAsync(cancellation);
         return Redirect("/people/roles");
