@@ -156,6 +156,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     (nameof(SignInProvider.Rules), null)
                 )
             ),
+            PublicLink link => Made(entry, AuditKind.PublicLinks, $"{link.App} · {link.Page}", "public link", []),
             StoredApp app => OfApp(entry, app),
             _ => null,
         };
@@ -192,7 +193,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
     // What changes at each sign-in is no change that somebody made.
     private static Said? OfPerson(EntityEntry entry, Person person)
     {
-        if (entry.State is EntityState.Modified && entry.Property(nameof(Person.DeactivatedAt)).IsModified)
+        if (entry.State is EntityState.Modified && IsOther(entry, nameof(Person.DeactivatedAt)))
         {
             return new Said(AuditKind.People, person.Name, person.DeactivatedAt is null ? "Let in again." : "Deactivated.");
         }
@@ -204,7 +205,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
             (nameof(Person.TwoFactorEnabled), "Second factor"),
             (nameof(Person.PasswordHash), null)
         );
-        if (entry.State is EntityState.Modified && entry.Property(nameof(Person.Attributes)).IsModified)
+        if (entry.State is EntityState.Modified && IsOther(entry, nameof(Person.Attributes)))
         {
             changes.AddRange(AttributeChanges(entry, person));
         }
@@ -232,7 +233,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
         {
             EntityState.Added => new Said(AuditKind.People, invitation.Email, "Invited."),
             EntityState.Deleted => new Said(AuditKind.People, invitation.Email, "Withdrew the invitation."),
-            _ when entry.Property(nameof(Invitation.AcceptedAt)).IsModified => new Said(
+            _ when IsOther(entry, nameof(Invitation.AcceptedAt)) => new Said(
                 AuditKind.People,
                 invitation.Email,
                 "Joined by the invitation."
@@ -243,7 +244,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
     private static Said? OfApp(EntityEntry entry, StoredApp app) =>
         entry.State switch
         {
-            EntityState.Modified when !entry.Property(nameof(StoredApp.LiveVersion)).IsModified => null,
+            EntityState.Modified when !IsOther(entry, nameof(StoredApp.LiveVersion)) => null,
             EntityState.Modified => new Said(AuditKind.Apps, app.Name, $"Made version {app.LiveVersion} live."),
             _ => Made(entry, AuditKind.Apps, app.Name, "app", []),
         };
@@ -278,6 +279,10 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     }
                     : $"{one.Label}: {Shown(property.OriginalValue)} → {Shown(property.CurrentValue)}",
             ];
+
+    // Identity marks all of a person as changed, whatever was.
+    private static bool IsOther(EntityEntry entry, string property) =>
+        !Same(entry.Property(property).OriginalValue, entry.Property(property).CurrentValue);
 
     private static bool Same(object? one, object? other) =>
         one is string[] texts && other is string[] others ? texts.SequenceEqual(others) : Equals(one, other);

@@ -84,6 +84,12 @@ public sealed class StoredAttribute
     public required string Name { get; init; }
     public required string Label { get; set; }
     public required FieldType Type { get; set; }
+
+    /// <summary>The dataset of whose records it means one, by the key; null where it is a value of its own.</summary>
+    public Guid? DatasetId { get; set; }
+
+    /// <summary>People say it of themselves.</summary>
+    public bool SetBySelf { get; set; }
 }
 
 /// <summary>What a person is in the workspace. Builders and owners are Rostrum's own; the rest is the company's.</summary>

@@ -40,6 +40,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<Invitation> Invitations => Set<Invitation>();
     public DbSet<OutgoingMail> OutgoingMails => Set<OutgoingMail>();
     public DbSet<SignInProvider> SignInProviders => Set<SignInProvider>();
+    public DbSet<PublicLink> PublicLinks => Set<PublicLink>();
     public DbSet<AuditEntry> AuditEntries => Set<AuditEntry>();
 
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
@@ -96,6 +97,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             AsJsonValue(provider.Property(row => row.Rules));
             provider.Property(row => row.Revision).IsConcurrencyToken();
         });
+        builder.Entity<PublicLink>().ToTable("public_links").HasIndex(row => row.Digest).IsUnique();
         builder.Entity<AuditEntry>(entry =>
         {
             entry.ToTable("audit_entries").HasIndex(row => row.At);

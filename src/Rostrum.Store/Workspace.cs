@@ -117,6 +117,9 @@ public sealed record Workspace(
     /// <summary>The services by which people may sign in, by their labels.</summary>
     public required ImmutableArray<SignInProvider> SignInProviders { get; init; }
 
+    /// <summary>The public links that there are.</summary>
+    public required ImmutableArray<PublicLink> PublicLinks { get; init; }
+
     /// <summary>The datasets as the workspace's builders have them.</summary>
     public required DatasetCatalogue Datasets { get; init; }
 
@@ -230,7 +233,21 @@ public sealed record Workspace(
             .Distinct()
             .ToListAsync(cancellation);
         var providers = await store.SignInProviders.AsNoTracking().OrderBy(provider => provider.Label).ToListAsync(cancellation);
+        var links = await store.PublicLinks.AsNoTracking().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
+
+        // A dataset that is gone has no fields to ask for, so that conditions that do are wrong, and let nothing through.
+        var records = attributes
+            .Select(attribute => attribute.DatasetId)
+            .OfType<Guid>()
+            .Distinct()
+            .ToDictionary(
+                id => id,
+                id =>
+                    datasets.TryGetValue(id, out var found)
+                        ? RecordAttribute.Of(found.Definition)
+                        : new RecordAttribute(new DatasetId(id), "record", [])
+            );
 
         ImmutableArray<PersonAttribute> AttributesOf(IReadOnlyDictionary<string, string>? texts) =>
             [
@@ -238,7 +255,10 @@ public sealed record Workspace(
                     attribute.Name,
                     attribute.Type,
                     ValueOf(attribute, texts?.GetValueOrDefault(attribute.Name))
-                )),
+                )
+                {
+                    Record = attribute.DatasetId is { } of ? records[of] : null,
+                }),
             ];
 
         var allRoles = new FormulaType.Choice([.. roles.Select(role => role.Name!)])
@@ -296,6 +316,7 @@ public sealed record Workspace(
             AllRoles = allRoles,
             AllGroups = allGroups,
             SignInProviders = [.. providers],
+            PublicLinks = [.. links],
             Groups = [.. groups.Select(group => new GroupEntry(group.Name, group.Label, [.. rolesOf[group.Name]]))],
             Secrets = secrets.ToFrozenDictionary(secret => secret.Name, secret => secret.ProtectedValue, StringComparer.OrdinalIgnoreCase),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),

@@ -13,6 +13,7 @@ using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Live;
+using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Operation;
 using Rostrum.Web.People;
@@ -71,6 +72,8 @@ internal static class RostrumApplication
         services.AddScoped<DraftEditing>();
         services.AddScoped<AppTransfer>();
         services.AddPeople();
+        services.AddPublicLinks();
+        services.AddSingleton<RobotTrap>();
 
         // Only what means something to HTML is escaped; letters of any script stay as they are.
         services.Configure<WebEncoderOptions>(encoder => encoder.TextEncoderSettings = new TextEncoderSettings(UnicodeRanges.All));
@@ -98,6 +101,7 @@ internal static class RostrumApplication
                 pages.Conventions.AllowAnonymousToPage("/People/Problem");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
+                pages.Conventions.AddPageRoute("/Live/AppPage", $"{PublicLinks.Root}/{{token}}");
             })
             .WithRazorPagesAtContentRoot()
             .AddMvcOptions(mvc =>
@@ -127,6 +131,7 @@ internal static class RostrumApplication
         application.UseReadableInput();
         application.UseRouting();
         application.UseAuthentication();
+        application.UsePublicLinks();
         application.UseAuthorization();
         application.UseMetrics();
         application.MapHealth();

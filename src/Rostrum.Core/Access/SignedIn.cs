@@ -41,7 +41,7 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
             string.Join(
                 '\n',
                 [
-                    .. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.Type}"),
+                    .. user.Attributes.Select(attribute => $"{attribute.Name}: {attribute.TypeText}"),
                     .. user.AllRoles?.Options ?? [],
                     .. user.AllRoles?.Labels ?? [],
                     "",
@@ -74,21 +74,22 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     public static ImmutableDictionary<string, object?> Given(SignedIn? user) =>
         ImmutableDictionary<string, object?>
             .Empty.WithComparers(StringComparer.OrdinalIgnoreCase)
-            .Add(
-                InFormulas,
-                user is null
-                    ? null
-                    : new FormulaRecord(
-                        ((FormulaType.Record)Names(user).Types[InFormulas]).Shape,
-                        [
-                            user.Name,
-                            user.Email,
-                            user.Roles.Cast<object?>().ToArray(),
-                            user.Groups.Cast<object?>().ToArray(),
-                            .. user.Attributes.Select(attribute => attribute.Value is long number ? (decimal)number : attribute.Value),
-                        ]
-                    )
-            );
+            .Add(InFormulas, user is null ? null : AsRecord(user));
+
+    private static FormulaRecord AsRecord(SignedIn user)
+    {
+        var shape = ((FormulaType.Record)Names(user).Types[InFormulas]).Shape;
+        return new FormulaRecord(
+            shape,
+            [
+                user.Name,
+                user.Email,
+                user.Roles.Cast<object?>().ToArray(),
+                user.Groups.Cast<object?>().ToArray(),
+                .. user.Attributes.Select(attribute => attribute.ValueIn(shape.Members[shape.IndexOf(attribute.Name)].Value)),
+            ]
+        );
+    }
 }
 
 /// <summary>Something that the workspace keeps of each person.</summary>
@@ -97,5 +98,51 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
 /// <param name="Value">One person's value; blank where null.</param>
 public sealed record PersonAttribute(string Name, FieldType Type, object? Value)
 {
-    internal FormulaType FormulaType => DatasetShapes.TypeOf(Type) ?? new FormulaType.Text();
+    /// <summary>
+    /// The records of which one is meant, where it is one: the value is its key as text, until <see cref="RecordValue"/> is read.
+    /// </summary>
+    public RecordAttribute? Record { get; init; }
+
+    /// <summary>The values of the record's fields, in the order of <see cref="RecordAttribute.Fields"/>; null where it was not read.</summary>
+    public ImmutableArray<object?>? RecordValue { get; init; }
+
+    internal FormulaType FormulaType => Record is null ? DatasetShapes.TypeOf(Type) ?? new FormulaType.Text() : Record.FormulaType;
+
+    // The same text stands for the same type.
+    internal string TypeText =>
+        Record is null ? $"{Type}" : $"{Record.Label} ({string.Join(", ", Record.Fields.Select(part => $"{part.Name} {part.Type.Word}"))})";
+
+    internal object? ValueIn(FormulaType type) =>
+        type is FormulaType.Record record
+            ? RecordValue is { } values
+                ? new FormulaRecord(record.Shape, [.. values])
+                : null
+            : DatasetShapes.Carried(Value);
+}
+
+/// <summary>The records of which an attribute means one: <c>user.staff.depot</c> is then a field of it.</summary>
+/// <param name="Dataset">Their dataset.</param>
+/// <param name="Label">What people call one of them.</param>
+/// <param name="Fields">The fields that formulas may use, with their types.</param>
+public sealed record RecordAttribute(DatasetId Dataset, string Label, ImmutableArray<(FieldName Name, FormulaType Type)> Fields)
+{
+    /// <summary>Those of a dataset: its own fields with single values. Choices are texts here.</summary>
+    public static RecordAttribute Of(Dataset dataset)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        return new RecordAttribute(
+            dataset.Id,
+            dataset.RecordLabel,
+            [
+                .. from field in dataset.Fields
+                where field.Formula is null
+                let type = DatasetShapes.TypeOf(field)
+                where type is not null and not (FormulaType.Record or FormulaType.List or FormulaType.Json)
+                select (field.Name, type is FormulaType.Choice ? new FormulaType.Text() : type),
+            ]
+        );
+    }
+
+    internal FormulaType FormulaType =>
+        new FormulaType.Record(new FormulaShape(Label, Fields.Select(part => KeyValuePair.Create(part.Name.Value, part.Type))));
 }

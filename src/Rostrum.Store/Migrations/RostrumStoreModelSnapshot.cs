@@ -500,6 +500,59 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("people", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.PublicLink", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<bool>("AllowsForms")
+                        .HasColumnType("boolean")
+                        .HasColumnName("allows_forms");
+
+                    b.Property<string>("App")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<byte[]>("Digest")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("digest");
+
+                    b.Property<DateTimeOffset?>("Ends")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends");
+
+                    b.Property<DateTimeOffset>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Page")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Role")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("role");
+
+                    b.HasKey("Id")
+                        .HasName("pk_public_links");
+
+                    b.HasIndex("Digest")
+                        .IsUnique()
+                        .HasDatabaseName("ix_public_links_digest");
+
+                    b.ToTable("public_links", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Role", b =>
                 {
                     b.Property<Guid>("Id")
@@ -799,10 +852,18 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<Guid?>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
                     b.Property<string>("Label")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("label");
+
+                    b.Property<bool>("SetBySelf")
+                        .HasColumnType("boolean")
+                        .HasColumnName("set_by_self");
 
                     b.Property<string>("Type")
                         .IsRequired()

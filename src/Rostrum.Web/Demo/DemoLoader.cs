@@ -34,6 +34,7 @@ internal static class DemoLoader
         await AddPeopleAsync(scope.ServiceProvider, demo);
         await AddServicesAsync(scope.ServiceProvider, demo, cancellation);
         await AddSourcesAsync(scope.ServiceProvider, demo, cancellation);
+        await TieAttributesAsync(scope.ServiceProvider.GetRequiredService<RostrumStore>(), demo, cancellation);
         await AddAppsAsync(scope.ServiceProvider, demo, cancellation);
     }
 
@@ -78,6 +79,34 @@ internal static class DemoLoader
             Check(await people.CreateAsync(person, Password));
             Check(await people.AddToRoleAsync(person, somebody.Role));
         }
+
+        var ids = await store.Users.ToDictionaryAsync(person => person.UserName!, person => person.Id);
+        store.Groups.AddRange(demo.Groups.Select(group => new Group { Name = group.Name, Label = group.Label }));
+        store.GroupMembers.AddRange(
+            demo.Groups.SelectMany(group => group.People.Select(one => new GroupMember { GroupName = group.Name, PersonId = ids[one] }))
+        );
+        await store.SaveChangesAsync();
+    }
+
+    // An attribute whose records are not there means none.
+    private static async Task TieAttributesAsync(RostrumStore store, DemoWorkspace demo, CancellationToken cancellation)
+    {
+        var sources = await store.Sources.ToDictionaryAsync(source => source.Name, source => source.Id, cancellation);
+        var datasets = await store.Datasets.AsNoTracking().ToListAsync(cancellation);
+        foreach (var attribute in demo.Attributes.Where(attribute => attribute.Source is not null))
+        {
+            var kept = await store.Attributes.SingleAsync(row => row.Name == attribute.Name, cancellation);
+            if (sources.TryGetValue(attribute.Source!, out var source))
+            {
+                kept.DatasetId = datasets.Single(row => row.SourceId == source && row.Definition.Name.Value == attribute.Table).Id;
+            }
+            else
+            {
+                store.Attributes.Remove(kept);
+            }
+        }
+
+        await store.SaveChangesAsync(cancellation);
     }
 
     private static async Task AddServicesAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)

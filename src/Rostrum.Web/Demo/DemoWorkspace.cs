@@ -4,7 +4,7 @@ namespace Rostrum.Web.Demo;
 
 /// <summary>What <c>demo/workspace.yaml</c> says: the demo's roles, people and rights.</summary>
 internal sealed record DemoWorkspace(
-    ImmutableArray<DemoWorkspace.Named> Attributes,
+    ImmutableArray<DemoWorkspace.Attribute> Attributes,
     ImmutableArray<DemoWorkspace.Named> Roles,
     ImmutableArray<DemoWorkspace.Somebody> People,
     ImmutableArray<DemoWorkspace.Right> Rights,
@@ -13,6 +13,8 @@ internal sealed record DemoWorkspace(
 {
     /// <summary>The sources, in the order in which they are connected.</summary>
     public ImmutableArray<Source> Sources { get; init; } = [];
+
+    public ImmutableArray<Group> Groups { get; init; } = [];
 
     /// <summary>Services by which people sign in.</summary>
     public ImmutableArray<Service> SignIn { get; init; } = [];
@@ -68,6 +70,17 @@ internal sealed record DemoWorkspace(
     );
 
     public sealed record Named(string Name, string Label);
+
+    /// <summary>An attribute of people.</summary>
+    public sealed record Attribute(string Name, string Label)
+    {
+        /// <summary>The source and the table of whose records it means one; null where it is a text.</summary>
+        public string? Source { get; init; }
+
+        public string? Table { get; init; }
+    }
+
+    public sealed record Group(string Name, string Label, ImmutableArray<string> People);
 
     public sealed record Somebody(string SignIn, string Name, string Role)
     {

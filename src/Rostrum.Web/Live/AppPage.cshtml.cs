@@ -12,6 +12,7 @@ using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
+using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
 using Rostrum.Web.People.Viewing;
@@ -62,9 +63,12 @@ internal sealed class AppPageModel(
 
     public bool IsDraft => IsCanvas || Request.Path.StartsWithSegments("/try", StringComparison.OrdinalIgnoreCase);
 
-    public string Root => $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
+    /// <summary>The public link by which somebody came; null where somebody is signed in.</summary>
+    public PublicLink? Link { get; private set; }
 
-    public string Path => $"{Root}/{Current.Address}";
+    public string Root => Link is not null ? Request.Path : $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
+
+    public string Path => Link is not null ? Root : $"{Root}/{Current.Address}";
 
     /// <summary>The builder has said that this preview may change real records.</summary>
     public bool AllowsChanges => IsDraft && Request.Cookies[PreviewHandler.Cookie] == PreviewHandler.Allowed;
@@ -83,10 +87,10 @@ internal sealed class AppPageModel(
     /// <summary>The panel that the request is about: the one that it names, or else the list whose record is open, or the first.</summary>
     public Panel? Asked => Value("panel").Length > 0 ? Named : Run.State.OpenTable ?? Current.All.OfType<ListPanel>().FirstOrDefault();
 
-    public Task<IActionResult> OnGetAsync(string app, string? address, CancellationToken cancellation) =>
+    public Task<IActionResult> OnGetAsync(string? app, string? address, CancellationToken cancellation) =>
         AnswerAsync(app, address, cancellation);
 
-    public Task<IActionResult> OnPostAsync(string app, string? address, CancellationToken cancellation) =>
+    public Task<IActionResult> OnPostAsync(string? app, string? address, CancellationToken cancellation) =>
         AnswerAsync(app, address, cancellation);
 
     /// <summary>What the request says under a name, in its form or its address; blank where it says nothing.</summary>
@@ -97,8 +101,19 @@ internal sealed class AppPageModel(
     public int? Number(string name) =>
         int.TryParse(Value(name), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
 
-    private async Task<IActionResult> AnswerAsync(string app, string? address, CancellationToken cancellation)
+    private async Task<IActionResult> AnswerAsync(string? app, string? address, CancellationToken cancellation)
     {
+        Link = HttpContext.PublicLink();
+        if (Link is not null)
+        {
+            (app, address) = (Link.App, Link.Page);
+        }
+
+        if (app is null)
+        {
+            return NotFound();
+        }
+
         if (await OpenAsync(app, address, cancellation) is { } refusal)
         {
             return refusal;
@@ -106,8 +121,9 @@ internal sealed class AppPageModel(
 
         if (Request.Query["handler"].ToString() is { Length: > 0 } name)
         {
-            return LiveHandler.Find(Request.Method, name, HttpContext.RequestServices) is { } handler
-                ? await handler.AnswerAsync(this, cancellation)
+            return Link?.Answers(name) is false ? StatusCode(StatusCodes.Status403Forbidden)
+                : LiveHandler.Find(Request.Method, name, HttpContext.RequestServices) is { } handler
+                    ? await handler.AnswerAsync(this, cancellation)
                 : NotFound();
         }
 
@@ -121,7 +137,7 @@ internal sealed class AppPageModel(
         await PrepareAsync(cancellation);
         if (!Request.IsPartial())
         {
-            if (!IsDraft && SeenAs is null)
+            if (!IsDraft && SeenAs is null && Link is null)
             {
                 await openings.OpenedAsync(store, person.Id!.Value, App.Address, cancellation);
             }
@@ -186,7 +202,7 @@ internal sealed class AppPageModel(
         }
 
         var roles = SeenAs?.Roles ?? await person.RolesAsync(cancellation);
-        Pages = [.. running.Definition.Pages.Where(page => IsCanvas || page.IsFor(roles))];
+        Pages = [.. running.Definition.Pages.Where(page => Link is null ? IsCanvas || page.IsFor(roles) : page.Address == Link.Page)];
         if (address is not null && running.Definition.Find(address) is null)
         {
             return NotFound();
@@ -219,10 +235,20 @@ internal sealed class AppPageModel(
         {
             Pages = Pages,
             Log = log,
-            Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
+            Writing =
+                Link is not null ? Added(grants, Link)
+                : IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation)
+                : grants,
         };
         return null;
     }
+
+    // By a public link records are added at most.
+    private static Grants Added(Grants grants, PublicLink link) =>
+        new(grants.Rights.And(Rights.Everywhere(Grant.Everything with { Verbs = Verbs.View | Verbs.Create })), grants.User)
+        {
+            ReadOnlyBecause = link.AllowsForms ? null : "Nothing was sent: this page is there to be read.",
+        };
 
     // A draft, and whatever is seen through somebody else's eyes, is looked at with real records: nothing of them is changed before that is
     // allowed, and then in one's own name, and no more than both oneself may and whoever is looked at.

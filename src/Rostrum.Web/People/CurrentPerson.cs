@@ -2,11 +2,12 @@ using System.Collections.Frozen;
 using System.Security.Claims;
 using Rostrum.Core.Access;
 using Rostrum.Store;
+using Rostrum.Web.Live.Public;
 
 namespace Rostrum.Web.People;
 
 /// <summary>Who is signed in, and what that person may do at this moment.</summary>
-internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache workspaces)
+internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache workspaces, PersonRecords records)
 {
     private ClaimsPrincipal? Principal => context.HttpContext?.User;
 
@@ -17,11 +18,16 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         Id is { } id && (await workspaces.GetAsync(cancellation)).People.TryGetValue(id, out var entry) ? entry.Name : "";
 
     public async ValueTask<FrozenSet<string>> RolesAsync(CancellationToken cancellation) =>
-        Id is { } id ? (await workspaces.GetAsync(cancellation)).RolesOf(id) : FrozenSet<string>.Empty;
+        Id is { } id ? (await workspaces.GetAsync(cancellation)).RolesOf(id)
+        : context.HttpContext.PublicLink() is { } link ? FrozenSet.Create(link.Role)
+        : FrozenSet<string>.Empty;
+
+    /// <summary>In whose name something is kept for a while: the person's, or that of the public link by which somebody came.</summary>
+    public Guid KeepsAs => Id ?? context.HttpContext.PublicLink()?.Id ?? Guid.Empty;
 
     /// <summary>Whether the person may do something with the workspace.</summary>
     public async ValueTask<bool> MayAsync(WorkspacePermissions permission, CancellationToken cancellation) =>
-        (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation)).HasFlag(permission);
+        Id is not null && (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation)).HasFlag(permission);
 
     public ValueTask<bool> MayBuildAsync(CancellationToken cancellation) => MayAsync(WorkspacePermissions.BuildApps, cancellation);
 
@@ -41,7 +47,8 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
-        return workspace.GrantsOf(await RolesAsync(cancellation), entry?.AsUser);
+        var user = entry?.AsUser ?? (context.HttpContext.PublicLink() is { } link ? workspace.Anybody with { Roles = [link.Role] } : null);
+        return await records.GrantsOfAsync(workspace, await RolesAsync(cancellation), user, cancellation);
     }
 
     /// <summary>Whether the person has tables of an app's page otherwise than their builder.</summary>

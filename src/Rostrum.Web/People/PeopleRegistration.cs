@@ -44,6 +44,8 @@ internal static class PeopleRegistration
         services.AddScoped<AccessEffects>();
         services.AddScoped<Audit>();
         services.AddScoped<ViewAs>();
+        services.AddSingleton<PersonRecords>();
+        services.AddScoped<AttributeForm>();
         services.AddSingleton<ProviderSecrets>();
         services.AddSingleton<LdapDirectory>();
         services.AddSingleton<ProviderCheck>();

@@ -18,6 +18,8 @@ internal sealed class ProblemModel(CurrentPerson person, MailSettings mail) : Pa
             400 => "This page is out of date",
             403 => "This is not open to you",
             404 => "There is nothing here",
+            410 => "This link is no longer valid",
+            429 => "Too much at once",
             _ => "Something went wrong",
         };
 
@@ -26,6 +28,8 @@ internal sealed class ProblemModel(CurrentPerson person, MailSettings mail) : Pa
         {
             400 => "The form was opened too long ago, or in another session. Go back, reload the page and try again.",
             403 => "Your roles do not include it. If you need it for your work, ask an owner of this workspace.",
+            410 => "It was withdrawn, or its time is over. Ask whoever gave it to you for another.",
+            429 => "Wait a minute, then try again. What you typed is still there when you go back.",
             404 => "The page or record was renamed or removed, or the address is misspelt.",
             _ => "It is not your doing, and it has been written down. Try again; if it happens again, give an owner this number:",
         };

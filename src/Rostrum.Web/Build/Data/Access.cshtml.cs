@@ -19,6 +19,7 @@ internal sealed class AccessModel(
     WorkspaceCache workspaces,
     RecordGate gate,
     AccessEffects effects,
+    PersonRecords records,
     CurrentPerson person,
     RecordFormat format
 ) : DatasetPage(store, workspaces, format)
@@ -373,6 +374,7 @@ internal sealed class AccessModel(
         }
 
         (Asked, AskedId, AskedRecord) = (entry, id, record?.Trim() ?? "");
+        var user = await records.ReadAsync(entry.AsUser, cancellation);
         var key = AskedRecord.Length == 0 ? null : RecordKey.Parse(Dataset, AskedRecord);
         if (key is not null)
         {
@@ -388,10 +390,10 @@ internal sealed class AccessModel(
             AskedTitle is null ? null : key,
             entry.Roles,
             workspace.Policies,
-            entry.AsUser,
+            user,
             cancellation
         );
-        AskedGrant = Grants.Of(entry.Roles, workspace.Policies, entry.AsUser).For(Dataset.Id);
+        AskedGrant = Grants.Of(entry.Roles, workspace.Policies, user).For(Dataset.Id);
     }
 
     private async Task<bool> LoadAccessAsync(Guid id, Guid table, string? role, CancellationToken cancellation)

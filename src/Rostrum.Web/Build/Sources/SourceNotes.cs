@@ -4,7 +4,6 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
-using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.Sources;
 
@@ -14,7 +13,7 @@ namespace Rostrum.Web.Build.Sources;
 /// </summary>
 internal sealed partial class SourceNotes(
     IDbContextFactory<RostrumStore> stores,
-    IHttpContextAccessor context,
+    IActor actor,
     WorkspaceCache workspaces,
     TimeProvider clock,
     ILogger<SourceNotes> log
@@ -34,10 +33,11 @@ internal sealed partial class SourceNotes(
             return;
         }
 
-        var person = new CurrentPerson(context, workspaces).NameAsync(CancellationToken.None);
+        var person = actor.Id;
         _ = WriteAsync(async store =>
         {
-            var by = await person;
+            var people = (await workspaces.GetAsync(CancellationToken.None)).People;
+            var by = person is { } id && people.TryGetValue(id, out var entry) ? entry.Name : "";
             await store
                 .Secrets.Where(secret => due.Contains(secret.Name) && (secret.UsedAt == null || secret.UsedAt < now))
                 .ExecuteUpdateAsync(row =>

@@ -3,12 +3,13 @@ using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Web.Live.Public;
 
 namespace Rostrum.Web.Live.Sheet;
 
 /// <summary>Saves what was typed into a form.</summary>
 [Handles("POST", "Save")]
-internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandler
+internal sealed class SaveHandler(SavedForms saved, SentForms sent, RobotTrap trap) : FormHandler
 {
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
@@ -44,6 +45,11 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent) : FormHandle
         }
 
         Task<IActionResult> Refused(string reason) => AgainAsync(page, asked, open with { Form = form, Problems = [reason] }, cancellation);
+        if (page.Link is not null && trap.Problem(page.Request.Form) is { } robot)
+        {
+            return await Refused(robot);
+        }
+
         var sending = open.IsNew && Guid.TryParse(page.Value("key"), out var key) ? key : (Guid?)null;
         if (sending is { } again && await sent.FindAsync(page.Run.Gate, open.Dataset, again, cancellation) is { } before)
         {

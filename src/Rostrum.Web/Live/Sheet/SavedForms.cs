@@ -22,7 +22,7 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
     {
         var noun = char.ToUpperInvariant(dataset.RecordLabel[0]) + dataset.RecordLabel[1..];
         var said = $"{noun} “{saved.Title}” {verb}.";
-        var undo = await undoing.KeepAsync(person.Id!.Value, dataset, [saved], said, cancellation);
+        var undo = await undoing.KeepAsync(person.KeepsAs, dataset, [saved], said, cancellation);
         var message = new AppPageModel.Message(undo is null && verb == "deleted" ? said + " This cannot be undone." : said, undo);
         if (asked is not FormPanel { AfterSave: { IsEmpty: false } steps } form)
         {
@@ -30,7 +30,7 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
             return await page.AfterSaveAsync(asked, dataset.Id, saved.Key, cancellation);
         }
 
-        var outcome = await new ActionRun(page.Run, undoing, person.Id!.Value).CarryOutAsync(form, steps, null, null, cancellation);
+        var outcome = await new ActionRun(page.Run, undoing, person.KeepsAs).CarryOutAsync(form, steps, null, null, cancellation);
         return await ActionAnswer.EndAsync(
             page,
             form,

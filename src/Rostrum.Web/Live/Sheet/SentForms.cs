@@ -31,7 +31,10 @@ internal sealed class SentForms(IDbContextFactory<RostrumStore> stores, CurrentP
     public async Task<SentBefore?> FindAsync(RecordGate gate, Dataset dataset, Guid key, CancellationToken cancellation)
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
-        if (await store.SentForms.FirstOrDefaultAsync(form => form.Key == key && form.PersonId == person.Id, cancellation) is not { } known)
+        if (
+            await store.SentForms.FirstOrDefaultAsync(form => form.Key == key && form.PersonId == person.KeepsAs, cancellation)
+            is not { } known
+        )
         {
             return null;
         }
@@ -57,7 +60,7 @@ internal sealed class SentForms(IDbContextFactory<RostrumStore> stores, CurrentP
             new SentForm
             {
                 Key = key,
-                PersonId = person.Id!.Value,
+                PersonId = person.KeepsAs,
                 Transaction = end.Transaction,
                 Record = end.Key?.ToText(dataset) ?? "",
                 Title = end.Title,

@@ -17,6 +17,7 @@ internal sealed class IndexModel(
     RostrumStore store,
     CurrentPerson current,
     PasswordCheck passwords,
+    AttributeForm attributes,
     RecordFormat format,
     TimeProvider time
 ) : PageModel
@@ -51,11 +52,35 @@ internal sealed class IndexModel(
         Person = person;
         if (await next() is { Result: PageResult })
         {
+            Attributes = Attributes.IsEmpty ? await attributes.RowsAsync(person, ownOnly: true, HttpContext.RequestAborted) : Attributes;
             await ShowAsync(HttpContext.RequestAborted);
         }
     }
 
+    /// <summary>What people say of themselves.</summary>
+    public ImmutableArray<AttributeRow> Attributes { get; private set; } = [];
+
+    public string? AttributeProblem { get; private set; }
+
     public IActionResult OnGet() => Page();
+
+    public async Task<IActionResult> OnPostDetailsAsync(CancellationToken cancellation)
+    {
+        (Attributes, var kept, AttributeProblem) = await attributes.ReadAsync(
+            await attributes.RowsAsync(Person, ownOnly: true, cancellation),
+            Request.Form,
+            cancellation
+        );
+        if (AttributeProblem is not null)
+        {
+            return Page();
+        }
+
+        Person.Attributes = Person.Attributes.RemoveRange(Attributes.Select(row => row.Name)).AddRange(kept);
+        await people.UpdateAsync(Person);
+        TempData["note"] = "Saved.";
+        return Redirect("/account");
+    }
 
     public async Task<IActionResult> OnPostOnAsync(string? code, CancellationToken cancellation)
     {

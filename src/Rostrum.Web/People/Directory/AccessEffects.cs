@@ -12,7 +12,7 @@ namespace Rostrum.Web.People.Directory;
 /// <summary>
 /// Says, before a right is saved, who gains and who loses what by it: counted from the records as they are at this moment.
 /// </summary>
-internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordFormat format)
+internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonRecords records, RecordFormat format)
 {
     private const int MostPeople = 12;
     private const int Sample = 3;
@@ -29,8 +29,8 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
     public async Task<IReadOnlyList<string>> OfPersonAsync(Workspace workspace, Guid id, SignedIn after, CancellationToken cancellation)
     {
         var entry = workspace.People[id];
-        var before = workspace.GrantsOf(entry.Roles, entry.AsUser);
-        var then = workspace.GrantsOf(after.Roles.ToHashSet(StringComparer.Ordinal), after);
+        var before = await records.GrantsOfAsync(workspace, entry.Roles, entry.AsUser, cancellation);
+        var then = await records.GrantsOfAsync(workspace, after.Roles.ToHashSet(StringComparer.Ordinal), after, cancellation);
         var lines = await DataAsync(workspace, entry.Name, before, then, cancellation);
         lines.AddRange(await PagesAsync(workspace, entry.Name, entry.Roles, after.Roles, cancellation));
         var (could, can) = (workspace.PermissionsOf(entry.Roles), workspace.PermissionsOf(after.Roles.ToHashSet(StringComparer.Ordinal)));
@@ -60,7 +60,8 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, RecordF
         var lines = new List<string>();
         foreach (var person in holders.Take(MostPeople))
         {
-            var (before, then) = (workspace.GrantsOf(person.Roles, person.AsUser), after.FreshGrantsOf(person.Roles, person.AsUser));
+            var user = await records.ReadAsync(person.AsUser, cancellation);
+            var (before, then) = (workspace.GrantsOf(person.Roles, user), after.FreshGrantsOf(person.Roles, user));
             lines.AddRange(await OfDatasetAsync(workspace, person.Name, policy.Dataset, before, then, cancellation));
         }
 

@@ -12,7 +12,7 @@ namespace Rostrum.Web.People.Directory;
 internal sealed class AttributesModel(RostrumStore store, WorkspaceCache workspaces) : PageModel
 {
     /// <summary>One attribute, as the list shows it.</summary>
-    public sealed record Row(string Name, string Label, string Type, int People);
+    public sealed record Row(string Name, string Label, string Type, bool SetBySelf, int People);
 
     // These are every person's already.
     private static readonly FieldName[] Taken = [new("name"), new("email"), new("roles"), new("groups")];
@@ -25,7 +25,12 @@ internal sealed class AttributesModel(RostrumStore store, WorkspaceCache workspa
         ("date", "date", new FieldType.Date()),
     ];
 
-    public static IEnumerable<(string Name, string Label)> Types => Offered.Select(type => (type.Name, type.Label));
+    /// <summary>The types, and the datasets of whose records an attribute may mean one.</summary>
+    public ImmutableArray<(string Name, string Label)> Types { get; private set; } = [];
+
+    public ImmutableArray<(string Name, string Label)> Records { get; private set; } = [];
+
+    public bool SetBySelf { get; private set; }
 
     public ImmutableArray<Row> Rows { get; private set; } = [];
 
@@ -38,13 +43,24 @@ internal sealed class AttributesModel(RostrumStore store, WorkspaceCache workspa
     public async Task OnGetAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
+        Types = [.. Offered.Select(type => (type.Name, type.Label))];
+        Records =
+        [
+            .. workspace
+                .Datasets.All.Where(dataset => !dataset.Key.IsEmpty && !dataset.IsStatement)
+                .OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture)
+                .Select(dataset => ($"{dataset.Id}", $"one of {dataset.LabelInSentence}")),
+        ];
         Rows =
         [
             .. (await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Label).ToListAsync(cancellation)).Select(
                 attribute => new Row(
                     attribute.Name,
                     attribute.Label,
-                    attribute.Type.Word,
+                    attribute.DatasetId is { } of
+                        ? $"one of {workspace.Datasets.Find(new DatasetId(of))?.LabelInSentence ?? "records that are gone"}"
+                        : attribute.Type.Word,
+                    attribute.SetBySelf,
                     workspace.People.Values.Count(person =>
                         person.Attributes.Any(known => known.Name == attribute.Name && known.Value is not null)
                     )
@@ -53,9 +69,9 @@ internal sealed class AttributesModel(RostrumStore store, WorkspaceCache workspa
         ];
     }
 
-    public async Task<IActionResult> OnPostAsync(string? label, string? type, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string? label, string? type, bool? self, CancellationToken cancellation)
     {
-        (Label, Type) = (label?.Trim() ?? "", type ?? "text");
+        (Label, Type, SetBySelf) = (label?.Trim() ?? "", type ?? "text", self is true);
         var known = await store.Attributes.AsNoTracking().ToListAsync(cancellation);
         Problem =
             Label.Length == 0 ? "Write what people call it."
@@ -76,6 +92,12 @@ internal sealed class AttributesModel(RostrumStore store, WorkspaceCache workspa
                 Name = name,
                 Label = Label,
                 Type = chosen.Type ?? new FieldType.Text(),
+                DatasetId =
+                    Guid.TryParse(Type, out var id)
+                    && (await workspaces.GetAsync(cancellation)).Datasets.Find(new DatasetId(id)) is not null
+                        ? id
+                        : null,
+                SetBySelf = SetBySelf,
             }
         );
         await store.SaveChangesAsync(cancellation);

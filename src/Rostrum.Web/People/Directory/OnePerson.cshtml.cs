@@ -24,13 +24,11 @@ internal sealed class OnePersonModel(
     SecondFactor secondFactor,
     MailSettings mail,
     AccessEffects effects,
+    AttributeForm attributes,
     RecordFormat format,
     TimeProvider time
 ) : PageModel
 {
-    /// <summary>An attribute with the person's value, as it is typed.</summary>
-    public sealed record AttributeRow(string Name, string Label, FieldType Type, string Text);
-
     /// <summary>What the person may do with one dataset.</summary>
     public sealed record Right(Dataset Dataset, Guid Source, string Verbs, string By, ImmutableArray<string> Limits);
 
@@ -86,17 +84,7 @@ internal sealed class OnePersonModel(
 
         (Person, Name, Email) = (person, person.Name, person.Email ?? "");
         (OwnRoles, InGroups) = ([.. entry.OwnRoles], [.. entry.Groups]);
-        Attributes =
-        [
-            .. (await store.Attributes.AsNoTracking().OrderBy(attribute => attribute.Label).ToListAsync(cancellation)).Select(
-                attribute => new AttributeRow(
-                    attribute.Name,
-                    attribute.Label,
-                    attribute.Type,
-                    Typed(attribute.Type, person.Attributes.GetValueOrDefault(attribute.Name))
-                )
-            ),
-        ];
+        Attributes = await attributes.RowsAsync(person, ownOnly: false, cancellation);
         if (await next() is { Result: PageResult })
         {
             await ShowAsync(entry, cancellation);
@@ -111,7 +99,7 @@ internal sealed class OnePersonModel(
         (Name, Email) = (form["name"].ToString().Trim(), form["email"].ToString().Trim());
         OwnRoles = [.. form["role"].OfType<string>().Where(role => Workspace.Roles.Any(known => known.Name == role))];
         InGroups = [.. form["group"].OfType<string>().Where(group => Workspace.Groups.Any(known => known.Name == group))];
-        var values = Read(form);
+        (Attributes, var kept, Problem) = await attributes.ReadAsync(Attributes, form, cancellation);
         Problem ??=
             Name.Length == 0 ? "Write the name."
             : Email.Length > 0 && !Joining.MailAddress.IsOne(Email) ? $"“{Email}” is no mail address."
@@ -129,7 +117,7 @@ internal sealed class OnePersonModel(
         {
             Roles = [.. roles.Order(StringComparer.Ordinal)],
             Groups = [.. InGroups],
-            Attributes = After(values),
+            Attributes = After(kept),
         };
         Consequences = await Consequences.ToShowAsync(
             Request.Form,
@@ -141,7 +129,7 @@ internal sealed class OnePersonModel(
             return Page();
         }
 
-        await SaveAsync(values, cancellation);
+        await SaveAsync(kept, cancellation);
         TempData["note"] = "Saved. It holds from now on, in every app.";
         return Redirect(Here);
     }
@@ -201,35 +189,21 @@ internal sealed class OnePersonModel(
     private HashSet<string> Effective() =>
         [.. OwnRoles, .. Workspace.Groups.Where(group => InGroups.Contains(group.Name)).SelectMany(group => group.Roles)];
 
-    private string Typed(FieldType type, string? canonical) =>
-        canonical is not null && FieldText.FromCanonical(type, canonical) is Parsed.Value { Is: { } value }
-            ? FieldText.InForm(type, value, format)
-            : "";
+    private ImmutableArray<PersonAttribute> After(ImmutableDictionary<string, string> kept) =>
+        [
+            .. Workspace.Attributes.Select(attribute =>
+                attribute with
+                {
+                    Value =
+                        kept.TryGetValue(attribute.Name, out var text)
+                        && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value
+                            ? value.Is
+                            : null,
+                }
+            ),
+        ];
 
-    private Dictionary<string, object?> Read(IFormCollection form)
-    {
-        var values = new Dictionary<string, object?>();
-        Attributes = [.. Attributes.Select(attribute => attribute with { Text = form[$"attribute.{attribute.Name}"].ToString().Trim() })];
-        foreach (var attribute in Attributes)
-        {
-            switch (FieldText.FromForm(attribute.Type, attribute.Text, format))
-            {
-                case Parsed.Value value:
-                    values[attribute.Name] = attribute.Text.Length == 0 ? null : value.Is;
-                    break;
-                case Parsed.Problem problem:
-                    Problem ??= $"{attribute.Label}: {problem.Message}";
-                    break;
-            }
-        }
-
-        return values;
-    }
-
-    private ImmutableArray<PersonAttribute> After(Dictionary<string, object?> values) =>
-        [.. Workspace.Attributes.Select(attribute => attribute with { Value = values.GetValueOrDefault(attribute.Name) })];
-
-    private async Task SaveAsync(Dictionary<string, object?> values, CancellationToken cancellation)
+    private async Task SaveAsync(ImmutableDictionary<string, string> kept, CancellationToken cancellation)
     {
         await store.SaveOnNewestAsync(
             async () =>
@@ -237,12 +211,7 @@ internal sealed class OnePersonModel(
                 var person = await store.Users.SingleAsync(row => row.Id == Person.Id, cancellation);
                 (person.Name, person.Email) = (Name, Email.Length == 0 ? null : Email);
                 person.NormalizedEmail = people.NormalizeEmail(person.Email);
-                person.Attributes = Attributes
-                    .Where(attribute => values.GetValueOrDefault(attribute.Name) is not null)
-                    .ToImmutableDictionary(
-                        attribute => attribute.Name,
-                        attribute => FieldText.ToCanonical(attribute.Type, values[attribute.Name]!)
-                    );
+                person.Attributes = kept;
                 var held = await store.UserRoles.Where(row => row.UserId == person.Id).ToListAsync(cancellation);
                 var wanted = await store
                     .Roles.Where(role => OwnRoles.Contains(role.Name!))

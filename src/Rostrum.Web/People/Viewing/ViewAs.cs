@@ -15,6 +15,7 @@ internal sealed class ViewAs(
     IHttpContextAccessor context,
     CurrentPerson person,
     WorkspaceCache workspaces,
+    PersonRecords records,
     IDataProtectionProvider protection,
     Audit audit
 )
@@ -50,7 +51,8 @@ internal sealed class ViewAs(
     /// </summary>
     public async ValueTask<Grants> GrantsAsync(Onlooker onlooker, CancellationToken cancellation)
     {
-        var theirs = (await workspaces.GetAsync(cancellation)).GrantsOf(onlooker.Roles, onlooker.User);
+        var workspace = await workspaces.GetAsync(cancellation);
+        var theirs = await records.GrantsOfAsync(workspace, onlooker.Roles, onlooker.User, cancellation);
         if (await person.MayAsync(WorkspacePermissions.ManageRights, cancellation))
         {
             return theirs;

@@ -30,7 +30,7 @@ internal sealed record ImportPlan(AppReading.Done? Read, AppDraft? Existing)
 }
 
 /// <summary>Takes apps out of the workspace as text files, and into it.</summary>
-internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing)
+internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting writing, DraftEditing editing, WorkspaceCache workspaces)
 {
     /// <summary>An app's draft as files, with the datasets that it uses as they are now; null where there is no such app.</summary>
     public async Task<AppFolder?> ExportAsync(string address, CancellationToken cancellation)
@@ -77,17 +77,7 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         {
             Problems = AppFiles.Check(
                 read,
-                new SignedIn("", null, [])
-                {
-                    Attributes =
-                    [
-                        .. (await store.Attributes.AsNoTracking().ToListAsync(cancellation)).Select(attribute => new PersonAttribute(
-                            attribute.Name,
-                            attribute.Type,
-                            null
-                        )),
-                    ],
-                }
+                new SignedIn("", null, []) { Attributes = (await workspaces.GetAsync(cancellation)).Attributes }
             ),
             Differences = existing is null ? [] : AppComparison.Between(FrozenApp.Of(existing.Draft, catalogue), frozen),
             ChangedDatasets =

@@ -277,8 +277,7 @@ internal sealed class QueryModel(
     private async Task RunAsync(bool withRows, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        var user = person.Id is { } id ? workspace.People.GetValueOrDefault(id)?.AsUser : null;
-        var grants = new Grants(Rights.Everywhere(Grant.ViewOnly), user ?? workspace.Anybody);
+        var grants = new Grants(Rights.Everywhere(Grant.ViewOnly), (await person.GrantsAsync(cancellation)).User ?? workspace.Anybody);
         Problem = Query.Problem(grants.Names);
         var given = ImmutableDictionary.CreateBuilder<string, object?>(StringComparer.OrdinalIgnoreCase);
         foreach (var parameter in Query.Parameters.Where(parameter => Samples.GetValueOrDefault(parameter.Name.Value) is { Length: > 0 }))
