@@ -110,11 +110,15 @@ run_e2e() {
     export ASPNETCORE_ENVIRONMENT=Production ROSTRUM_E2E_REPORT=$RESULTS/e2e.json ROSTRUM_E2E_WORKERS=$E2E_WORKERS
     export ROSTRUM_ADDRESSES='' ROSTRUM_FLEETS='' pids=''
     workspace_key
+    ROSTRUM_GATEHOUSE=http://127.0.0.1:$(free_port)
+    export ROSTRUM_GATEHOUSE
     e2e_databases
     trap 'kill $pids 2>/dev/null; wait $pids' EXIT
     ROSTRUM_E2E_HARBOUR=http://127.0.0.1:$(free_port)
     export ROSTRUM_E2E_HARBOUR
     dotnet "$STANDINS" harbour "$ROSTRUM_E2E_HARBOUR" &
+    pids+=" $!"
+    dotnet "$STANDINS" gatehouse "$ROSTRUM_GATEHOUSE" &
     pids+=" $!"
     for ((worker = 0; worker < E2E_WORKERS; worker++)); do e2e_application "$worker"; done
     npx --no-install playwright test ${E2E_ONLY:-} -c tests/e2e/playwright.config.mjs || true

@@ -108,6 +108,11 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     (nameof(Role.NeedsSecondFactor), "Needs a second factor")
                 )
             ),
+            IdentityUserPasskey<Guid> passkey when entry.State is EntityState.Added or EntityState.Deleted => new Said(
+                AuditKind.SignIn,
+                await PersonAsync(store, passkey.UserId, cancellation),
+                entry.State is EntityState.Added ? "Added a passkey." : "Removed a passkey."
+            ),
             StoredAttribute attribute => Made(
                 entry,
                 AuditKind.People,

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.ChangeTracking;
@@ -109,11 +110,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             AsJson(attribute.Property(row => row.Type));
         });
         builder.Entity<Role>().ToTable("roles");
-        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserRole<Guid>>().ToTable("people_roles");
-        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserClaim<Guid>>().ToTable("people_claims");
-        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserLogin<Guid>>().ToTable("people_logins");
-        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserToken<Guid>>().ToTable("people_tokens");
-        builder.Entity<Microsoft.AspNetCore.Identity.IdentityRoleClaim<Guid>>().ToTable("roles_claims");
+        builder.Entity<IdentityUserRole<Guid>>().ToTable("people_roles");
+        builder.Entity<IdentityUserClaim<Guid>>().ToTable("people_claims");
+        builder.Entity<IdentityUserLogin<Guid>>().ToTable("people_logins");
+        builder.Entity<IdentityUserToken<Guid>>().ToTable("people_tokens");
+        builder.Entity<IdentityRoleClaim<Guid>>().ToTable("roles_claims");
+        builder.Entity<IdentityUserPasskey<Guid>>().ToTable("people_passkeys");
 
         builder.Entity<StoredSource>(source =>
         {

@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
@@ -6,6 +7,10 @@ namespace Rostrum.Store;
 
 public static class StoreRegistration
 {
+    /// <summary>Which tables ASP.NET Core Identity has: those of its third edition, with passkeys.</summary>
+    public static IServiceCollection AddRostrumIdentityTables(this IServiceCollection services) =>
+        services.Configure<IdentityOptions>(identity => identity.Stores.SchemaVersion = IdentitySchemaVersions.Version3);
+
     /// <summary>Registers the store, the workspace cache and the listener for other nodes' changes.</summary>
     public static IServiceCollection AddRostrumStore(this IServiceCollection services, string connectionString)
     {
@@ -20,6 +25,7 @@ public static class StoreRegistration
                 }
             )
         );
+        services.AddRostrumIdentityTables();
         services.AddSingleton<WorkspaceRevision>();
         services.AddSingleton<WorkspaceCache>();
         services.AddMemoryCache();
@@ -44,5 +50,11 @@ public static class StoreRegistration
 internal sealed class DesignTimeStore : Microsoft.EntityFrameworkCore.Design.IDesignTimeDbContextFactory<RostrumStore>
 {
     public RostrumStore CreateDbContext(string[] args) =>
-        new(new DbContextOptionsBuilder<RostrumStore>().UseNpgsql("Host=127.0.0.1").UseSnakeCaseNamingConvention().Options);
+        new(
+            new DbContextOptionsBuilder<RostrumStore>()
+                .UseNpgsql("Host=127.0.0.1")
+                .UseSnakeCaseNamingConvention()
+                .UseApplicationServiceProvider(new ServiceCollection().AddRostrumIdentityTables().BuildServiceProvider())
+                .Options
+        );
 }

@@ -57,14 +57,14 @@ public sealed class PublicLinkTests(DemoApplication application) : IClassFixture
     public async Task A_public_form_adds_a_record_for_people_and_not_for_robots_and_changes_none()
     {
         await GuestsAsync();
-        var (link, _) = await MakeAsync("timetable_changes", "", forms: true);
+        var (link, _) = await MakeAsync("defects", "", forms: true, "maintenance");
         var visitor = application.Anonymous();
-        var page = await visitor.PageAsync($"{link}?timetable_changes.new=1");
+        var page = await visitor.PageAsync($"{link}?defects.new=1");
         var bait = page.QuerySelector("input[name=website]");
         Assert.NotNull(bait);
-        async Task<int> CountAsync() => int.Parse(await application.FleetScalarAsync("SELECT count(*) FROM timetable_changes"), null);
+        async Task<int> CountAsync() => int.Parse(await application.FleetScalarAsync("SELECT count(*) FROM defects"), null);
         var before = await CountAsync();
-        (string, string)[] typed = [("v.reason", "The last boat leaves too early"), ("v.asked_by", "A passenger")];
+        (string, string)[] typed = [("v.title", "A seat is torn"), ("v.vessel", "BF-103"), ("v.reported_by", "A passenger")];
         using (var quick = await visitor.SubmitAsync(page, "Save", typed))
         {
             Assert.Contains("That was very quick", await quick.Content.ReadAsStringAsync());
@@ -103,13 +103,13 @@ public sealed class PublicLinkTests(DemoApplication application) : IClassFixture
         Assert.Contains("Choose a role.", await refused.Content.ReadAsStringAsync());
     }
 
-    private async Task<(string Link, Visitor Oskar)> MakeAsync(string page, string ends, bool forms)
+    private async Task<(string Link, Visitor Oskar)> MakeAsync(string page, string ends, bool forms, string app = "timetable")
     {
         var oskar = await application.AsAsync("oskar");
         (string, string)[] form = [("page", page), ("role", "guests"), ("ends", ends)];
         using var made = await oskar.PostAsync(
-            "/build/apps/timetable/public",
-            "/build/apps/timetable/public",
+            $"/build/apps/{app}/public",
+            $"/build/apps/{app}/public",
             forms ? [.. form, ("forms", "true")] : form
         );
         var link = (await Visitor.ParseAsync(made)).QuerySelector("#made")!.GetAttribute("value")!;
@@ -153,7 +153,13 @@ public sealed class PublicLinkTests(DemoApplication application) : IClassFixture
                 new StoredPolicy
                 {
                     Role = "guests",
-                    DatasetId = datasets["timetable_changes"],
+                    DatasetId = datasets["vessels"],
+                    Verbs = Verbs.View,
+                },
+                new StoredPolicy
+                {
+                    Role = "guests",
+                    DatasetId = datasets["defects"],
                     Verbs = Verbs.All,
                 }
             );

@@ -95,6 +95,22 @@ internal sealed class PasswordCheck(UserManager<Person> people, IPasswordHasher<
         return (answer, TimeSpan.Zero);
     }
 
+    /// <summary>Writes down that somebody has signed in who gave no password.</summary>
+    public async Task NoteAsync(Person person, string? address, CancellationToken cancellation)
+    {
+        store.SignInAttempts.Add(
+            new SignInAttempt
+            {
+                PersonId = person.Id,
+                UserName = person.UserName!,
+                Outcome = SignInAttempt.SignedIn,
+                RemoteAddress = address,
+                At = time.GetUtcNow(),
+            }
+        );
+        await store.SaveChangesAsync(cancellation);
+    }
+
     // Written before anything is looked at: of many at once, each counts those before it.
     private async Task<(SignInAttempt Attempt, TimeSpan Wait)> BeginAsync(string userName, string? address, CancellationToken cancellation)
     {

@@ -38,6 +38,12 @@ internal static class PeopleRegistration
             .AddDefaultTokenProviders();
         services.Configure<DataProtectionTokenProviderOptions>(tokens => tokens.TokenLifespan = PasswordLinks.Longest);
         services.AddScoped<SecondFactor>();
+        services.AddScoped<Passkeys>();
+        services.Configure<IdentityPasskeyOptions>(passkeys =>
+        {
+            passkeys.UserVerificationRequirement = "required";
+            passkeys.ResidentKeyRequirement = "required";
+        });
         services.AddScoped<SigningIn>();
         services.AddScoped<PasswordLinks>();
         services.AddScoped<Invitations>();
@@ -132,6 +138,12 @@ internal static class SessionClaim
 
     /// <summary>Where a second factor was asked for, when that was not here.</summary>
     public const string SecondFactor = "second factor";
+
+    /// <summary>A provider asked for it.</summary>
+    public const string Elsewhere = "elsewhere";
+
+    /// <summary>A passkey is one.</summary>
+    public const string Passkey = "passkey";
 
     /// <summary>The session that a cookie names.</summary>
     public static Guid? SessionId(this ClaimsPrincipal principal) => Guid.TryParse(principal.FindFirstValue(Type), out var id) ? id : null;

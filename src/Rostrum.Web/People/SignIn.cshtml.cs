@@ -17,7 +17,8 @@ internal sealed class SignInModel(
     SecondFactor secondFactor,
     SigningIn signingIn,
     MailSettings mail,
-    WorkspaceCache workspaces
+    WorkspaceCache workspaces,
+    Passkeys passkeys
 ) : PageModel
 {
     [BindProperty(SupportsGet = true)]
@@ -96,6 +97,23 @@ internal sealed class SignInModel(
         }
 
         await signingIn.SignInAsync(person, Stay, cancellation);
+        return Back();
+    }
+
+    /// <summary>What the browser is asked for, to sign in with a passkey.</summary>
+    public async Task<IActionResult> OnPostPasskeyOptionsAsync() => Content(await passkeys.AskingAsync(), "application/json");
+
+    public async Task<IActionResult> OnPostPasskeyAsync(string? credential, CancellationToken cancellation)
+    {
+        ModelState.Clear();
+        if (await passkeys.WhoseAsync(credential ?? "") is not { } person)
+        {
+            Refusal = "This passkey lets nobody in here. Sign in another way, and add one under Your account.";
+            return Page();
+        }
+
+        await passwords.NoteAsync(person, HttpContext.Connection.RemoteIpAddress?.ToString(), cancellation);
+        await signingIn.SignInAsync(person, Stay, cancellation, SessionClaim.Passkey);
         return Back();
     }
 

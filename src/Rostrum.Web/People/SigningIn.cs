@@ -14,8 +14,8 @@ internal sealed class SigningIn(SignInManager<Person> signIn, OpenSessions sessi
     /// <param name="person">Who.</param>
     /// <param name="stay">Beyond the browser's own session.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    /// <param name="checkedElsewhere">Whoever answers for the person has asked for a second factor.</param>
-    public async Task SignInAsync(Person person, bool stay, CancellationToken cancellation, bool checkedElsewhere = false)
+    /// <param name="secondFactor">Where a second factor was asked for, when that was not by a code here.</param>
+    public async Task SignInAsync(Person person, bool stay, CancellationToken cancellation, string? secondFactor = null)
     {
         await EndAsync();
         var device = Http.Request.Headers.UserAgent.ToString();
@@ -25,7 +25,7 @@ internal sealed class SigningIn(SignInManager<Person> signIn, OpenSessions sessi
             new AuthenticationProperties { IsPersistent = stay, ExpiresUtc = stay ? session.Ends : null },
             [
                 new Claim(SessionClaim.Type, $"{session.Id:N}"),
-                .. checkedElsewhere ? [new Claim(SessionClaim.SecondFactor, "elsewhere")] : Array.Empty<Claim>(),
+                .. secondFactor is null ? Array.Empty<Claim>() : [new Claim(SessionClaim.SecondFactor, secondFactor)],
             ]
         );
     }

@@ -18,6 +18,7 @@ internal sealed class IndexModel(
     CurrentPerson current,
     PasswordCheck passwords,
     AttributeForm attributes,
+    Passkeys passkeys,
     RecordFormat format,
     TimeProvider time
 ) : PageModel
@@ -53,6 +54,7 @@ internal sealed class IndexModel(
         if (await next() is { Result: PageResult })
         {
             Attributes = Attributes.IsEmpty ? await attributes.RowsAsync(person, ownOnly: true, HttpContext.RequestAborted) : Attributes;
+            Passkeys = await passkeys.OfAsync(person);
             await ShowAsync(HttpContext.RequestAborted);
         }
     }
@@ -80,6 +82,32 @@ internal sealed class IndexModel(
         await people.UpdateAsync(Person);
         TempData["note"] = "Saved.";
         return Redirect("/account");
+    }
+
+    public ImmutableArray<PasskeyRow> Passkeys { get; private set; } = [];
+
+    public string? PasskeyProblem { get; private set; }
+
+    /// <summary>What the browser is asked for, to make a passkey.</summary>
+    public async Task<IActionResult> OnPostPasskeyOptionsAsync() => Content(await passkeys.MakingAsync(Person), "application/json");
+
+    public async Task<IActionResult> OnPostPasskeyAsync(string? credential, string? name)
+    {
+        PasskeyProblem = await passkeys.AddAsync(Person, credential ?? "", name ?? "");
+        if (PasskeyProblem is not null)
+        {
+            return Page();
+        }
+
+        TempData["note"] = "The passkey is added: sign in with it from now on.";
+        return Redirect("/account#passkeys");
+    }
+
+    public async Task<IActionResult> OnPostRemovePasskeyAsync(string id)
+    {
+        await passkeys.RemoveAsync(Person, id);
+        TempData["note"] = "The passkey is removed: it lets nobody in any more.";
+        return Redirect("/account#passkeys");
     }
 
     public async Task<IActionResult> OnPostOnAsync(string? code, CancellationToken cancellation)

@@ -154,7 +154,7 @@ internal sealed class WithModel(
             return Redirect($"/sign-in/code?returnUrl={Uri.EscapeDataString(ReturnUrl ?? "")}");
         }
 
-        await signingIn.SignInAsync(person, stay: false, cancellation, checkedElsewhere: Provider.ChecksSecondFactor);
+        await signingIn.SignInAsync(person, stay: false, cancellation, Provider.ChecksSecondFactor ? SessionClaim.Elsewhere : null);
         return LocalRedirect(ReturnAddress.Of(Url, ReturnUrl));
     }
 }

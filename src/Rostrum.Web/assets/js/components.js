@@ -3,7 +3,8 @@ import Alpine from '@alpinejs/csp';
 import { fieldSettings } from '../../Build/Data/field-settings.js';
 import { choosing } from './choosing.js';
 import { message } from './messages.js';
+import { passkey } from './passkeys.js';
 import { theme } from './theme.js';
 
-for (const [name, component] of Object.entries({ choosing, fieldSettings, message, theme })) Alpine.data(name, component);
+for (const [name, component] of Object.entries({ choosing, fieldSettings, message, passkey, theme })) Alpine.data(name, component);
 Alpine.start();
