@@ -221,7 +221,10 @@ internal sealed class AppPageModel(
         }
 
         Current = page;
-        var grants = SeenAs is null ? await person.GrantsAsync(cancellation) : await viewAs.GrantsAsync(SeenAs, cancellation);
+        var grants =
+            Link is not null ? Added(await person.GrantsAsync(cancellation), Link)
+            : SeenAs is null ? await person.GrantsAsync(cancellation)
+            : await viewAs.GrantsAsync(SeenAs, cancellation);
         var state = PageAddress.Read(page, Request.Query);
         Run = new PageRun(
             App,
@@ -235,20 +238,18 @@ internal sealed class AppPageModel(
         {
             Pages = Pages,
             Log = log,
-            Writing =
-                Link is not null ? Added(grants, Link)
-                : IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation)
-                : grants,
+            IsPublic = Link is not null,
+            Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
         };
         return null;
     }
 
     // By a public link records are added at most.
-    private static Grants Added(Grants grants, PublicLink link) =>
-        new(grants.Rights.And(Rights.Everywhere(Grant.Everything with { Verbs = Verbs.View | Verbs.Create })), grants.User)
-        {
-            ReadOnlyBecause = link.AllowsForms ? null : "Nothing was sent: this page is there to be read.",
-        };
+    private static Grants Added(Grants grants, PublicLink link)
+    {
+        var most = Grant.Everything with { Verbs = link.AllowsForms ? Verbs.View | Verbs.Create : Verbs.View };
+        return new Grants(grants.Rights.And(Rights.Everywhere(most)), grants.User);
+    }
 
     // A draft, and whatever is seen through somebody else's eyes, is looked at with real records: nothing of them is changed before that is
     // allowed, and then in one's own name, and no more than both oneself may and whoever is looked at.

@@ -37,6 +37,9 @@ internal sealed partial class PageRun
         );
     }
 
+    /// <summary>Somebody looks who has no more than a public link: no actions, nothing that is kept for a person.</summary>
+    public bool IsPublic { get; init; }
+
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
     public PageRun At(PageState state) =>
         new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format)
@@ -46,6 +49,7 @@ internal sealed partial class PageRun
             OpenMenu = state.Page == Page ? OpenMenu : null,
             Log = Log,
             Writing = Writing,
+            IsPublic = IsPublic,
         };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
@@ -56,6 +60,7 @@ internal sealed partial class PageRun
             Personal = Personal,
             Log = Log,
             Writing = Writing,
+            IsPublic = IsPublic,
         };
 
     /// <summary>Where faults of panels are written down.</summary>

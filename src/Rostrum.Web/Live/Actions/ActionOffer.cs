@@ -40,7 +40,8 @@ internal sealed class ActionOffers
         [
             .. from known in panel.Actions
             where
-                known.Place == place
+                !run.IsPublic
+                && known.Place == place
                 && known.Action.Does.Steps.All(step =>
                     step.LeadsToPage is not { } page || run.Sees(page) is not null || run.App.Definition.Find(page) is null
                 )

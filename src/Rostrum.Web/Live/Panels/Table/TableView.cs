@@ -77,7 +77,10 @@ internal sealed record TableView : ListView
 
     /// <summary>Rows are checked for something.</summary>
     public bool Checks =>
-        Panel.Checkboxes && !Dataset.Key.IsEmpty && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
+        !Run.IsPublic
+        && Panel.Checkboxes
+        && !Dataset.Key.IsEmpty
+        && (MayChangeChecked || MayDeleteChecked || !CheckedOffers.IsEmpty || IsWatched);
 
     /// <summary>Other panels look at what is checked.</summary>
     public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
