@@ -42,7 +42,9 @@ test_all() {
 
 my_up() {
   my_ensure
-  trap my_remove EXIT
+  ldap_ensure
+  trap 'my_remove; ldap_stop' EXIT
+  ldap_environment
   ROSTRUM_TEST_MARIADB=$(my_connection)
   export ROSTRUM_TEST_MARIADB
 }

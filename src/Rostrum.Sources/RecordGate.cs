@@ -33,21 +33,30 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly Gathering? _gathering;
     private readonly (SourceId Source, Statements Statements)? _within;
     private readonly Action<SourceCall>? _told;
+    private readonly IRecordEvents? _events;
 
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
     /// <param name="tokens">Keeps the tokens that APIs give.</param>
+    /// <param name="events">Is told what was saved.</param>
     public RecordGate(
         ISourceDirectory sources,
         RecordFormat format,
         TimeProvider? clock = null,
         ILogger<RecordGate>? log = null,
-        IApiTokens? tokens = null
+        IApiTokens? tokens = null,
+        IRecordEvents? events = null
     )
-        : this(sources, format, clock ?? TimeProvider.System, new SourceConnections(tokens), log ?? NullLogger<RecordGate>.Instance, null)
-    { }
+        : this(
+            sources,
+            format,
+            clock ?? TimeProvider.System,
+            new SourceConnections(tokens),
+            log ?? NullLogger<RecordGate>.Instance,
+            null
+        ) => _events = events;
 
     private RecordGate(
         ISourceDirectory sources,
@@ -61,18 +70,21 @@ public sealed class RecordGate : IAsyncDisposable
     /// <summary>
     /// The same gate for what is shown together: requests that are made while it is held go to their source in one round trip.
     /// </summary>
-    public RecordGate ForOnePage() =>
-        _told is not null ? this : new RecordGate(_sources, _format, _clock, _connections, _log, new Gathering());
+    public RecordGate ForOnePage() => _told is not null ? this : new RecordGate(this, new Gathering());
+
+    private RecordGate(RecordGate gate, Gathering gathering)
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, gathering) => _events = gate._events;
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
     private RecordGate(RecordGate gate, SourceId source, Statements statements)
-        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => _within = (source, statements);
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) =>
+        (_within, _events) = ((source, statements), gate._events);
 
     /// <summary>The same gate for who wonders what reading costs: each statement goes by itself, and what it took is told.</summary>
     public RecordGate Watched(Action<SourceCall> told) => new(this, told);
 
     private RecordGate(RecordGate gate, Action<SourceCall> told)
-        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => _told = told;
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => (_told, _events) = (told, gate._events);
 
     /// <summary>
     /// Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.
@@ -105,6 +117,35 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         return await ReadDecidedAsync(catalogue, allowed, formulas!, grants, cancellation);
+    }
+
+    /// <summary>Whether a verb applies to a record that somebody sees. Where that cannot be found out, it does not.</summary>
+    /// <param name="catalogue">The datasets that there are.</param>
+    /// <param name="dataset">The record's dataset.</param>
+    /// <param name="record">The record.</param>
+    /// <param name="verb">The verb.</param>
+    /// <param name="grants">Somebody's rights.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<bool> AllowsAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        RecordKey record,
+        Verbs verb,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(grants);
+        var grant = grants.For(dataset.Id);
+        var condition = grant.For(verb);
+        if (!grant.Allows(verb) || condition == grant.Condition)
+        {
+            return grant.Allows(verb);
+        }
+
+        var narrower = grants.WithConditions((id, known) => id == dataset.Id ? condition : known);
+        return await ReadAsync(catalogue, ReadRequest.Of(dataset, record), narrower, cancellation) is ReadResult.Rows { Records: [_] };
     }
 
     /// <summary>The same, of a request that was found to be allowed.</summary>
@@ -346,7 +387,7 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var context = Context(null);
-        return await AtSourceAsync<SaveResult>(
+        var saved = await AtSourceAsync<SaveResult>(
             dataset,
             [new Change.Update(key, FieldValues.None, FieldValues.None)],
             async (writing, token) =>
@@ -368,6 +409,18 @@ public sealed class RecordGate : IAsyncDisposable
             NotSaved,
             cancellation
         );
+        return await ToldAsync(dataset, saved);
+    }
+
+    // What was saved is saved, whatever comes of telling it.
+    private async Task<SaveResult> ToldAsync(Dataset dataset, SaveResult result)
+    {
+        if (_events is not null && result is SaveResult.Saved saved)
+        {
+            await _events.SavedAsync(dataset, saved.Changes);
+        }
+
+        return result;
     }
 
     private static SaveResult NotSaved(SourceFailure failure) =>
@@ -420,7 +473,7 @@ public sealed class RecordGate : IAsyncDisposable
             ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
                 ? FieldProblem.Said(dataset, problems)
                 : null;
-        return await AtSourceAsync<ManyResult>(
+        var result = await AtSourceAsync<ManyResult>(
             dataset,
             changes.Changes,
             async (writing, token) =>
@@ -435,6 +488,12 @@ public sealed class RecordGate : IAsyncDisposable
             failure => new ManyResult.Failed(failure),
             cancellation
         );
+        if (_events is not null && result is ManyResult.Done { Written: true } done)
+        {
+            await _events.SavedAsync(dataset, [.. done.Each.Select(one => one.Saved).OfType<SavedChange>()]);
+        }
+
+        return result;
     }
 
     /// <summary>
@@ -707,7 +766,7 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         // What is taken back was once as it is to be again; rules are for what is new.
-        return await AtSourceAsync<SaveResult>(
+        var saved = await AtSourceAsync<SaveResult>(
             dataset,
             changes.Changes,
             async (writing, token) =>
@@ -723,6 +782,7 @@ public sealed class RecordGate : IAsyncDisposable
             NotSaved,
             cancellation
         );
+        return await ToldAsync(dataset, saved);
     }
 
     // What would stop changes that are not made in any case.

@@ -105,7 +105,8 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     entry,
                     (nameof(Role.Label), "Name"),
                     (nameof(Role.Permissions), "In the workspace"),
-                    (nameof(Role.NeedsSecondFactor), "Needs a second factor")
+                    (nameof(Role.NeedsSecondFactor), "Needs a second factor"),
+                    (nameof(Role.CanBeChosen), "Can be worked in alone")
                 )
             ),
             IdentityUserPasskey<Guid> passkey when entry.State is EntityState.Added or EntityState.Deleted => new Said(

@@ -42,6 +42,8 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
                     or StoredDraftPage
                     or StoredApiToken
                     or AuditEntry
+                    or RecordEvent
+                    or InboxItem
             } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,
             { State: EntityState.Modified, Entity: StoredPersonalTable } => false,

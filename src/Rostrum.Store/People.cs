@@ -15,6 +15,15 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>The values of the workspace's attributes, each in canonical text; blank where there is none.</summary>
     public ImmutableDictionary<string, string> Attributes { get; set; } = ImmutableDictionary<string, string>.Empty;
 
+    /// <summary>When the person is told by mail of what they watch.</summary>
+    public WatchMail WatchMail { get; set; }
+
+    /// <summary>The day of the last mail with what was not read.</summary>
+    public DateOnly? DigestOn { get; set; }
+
+    /// <summary>The role in which the person works with the apps; all of theirs where null, or where they may not choose it.</summary>
+    public string? WorksAs { get; set; }
+
     /// <summary>Since when the person cannot sign in; null while they can.</summary>
     public DateTimeOffset? DeactivatedAt { get; set; }
 }
@@ -102,6 +111,9 @@ public sealed class Role : IdentityRole<Guid>
 
     /// <summary>Whoever holds it signs in with a second factor.</summary>
     public bool NeedsSecondFactor { get; set; }
+
+    /// <summary>Whoever holds others too may work with the apps in this one alone.</summary>
+    public bool CanBeChosen { get; set; }
 
     /// <summary>What it may do with the workspace. An owner may do everything, whatever stands here.</summary>
     public WorkspacePermissions Permissions { get; set; }

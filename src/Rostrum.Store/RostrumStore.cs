@@ -41,6 +41,9 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<Invitation> Invitations => Set<Invitation>();
     public DbSet<OutgoingMail> OutgoingMails => Set<OutgoingMail>();
     public DbSet<SignInProvider> SignInProviders => Set<SignInProvider>();
+    public DbSet<Watch> Watches => Set<Watch>();
+    public DbSet<RecordEvent> RecordEvents => Set<RecordEvent>();
+    public DbSet<InboxItem> InboxItems => Set<InboxItem>();
     public DbSet<PublicLink> PublicLinks => Set<PublicLink>();
     public DbSet<AuditEntry> AuditEntries => Set<AuditEntry>();
 
@@ -76,6 +79,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         {
             person.ToTable("people");
             AsJson(person.Property(row => row.Attributes));
+            person.Property(row => row.WatchMail).HasConversion<string>().HasDefaultValue(WatchMail.Daily);
             person.Property(row => row.Attributes).HasDefaultValueSql("'{}'");
         });
         builder.Entity<Group>().ToTable("groups").HasKey(row => row.Name);
@@ -97,6 +101,19 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             AsJson(provider.Property(row => row.Settings));
             AsJsonValue(provider.Property(row => row.Rules));
             provider.Property(row => row.Revision).IsConcurrencyToken();
+        });
+        builder.Entity<Watch>(watch =>
+        {
+            watch.ToTable("watches").HasIndex(row => new { row.DatasetId, row.Key });
+            watch.HasIndex(row => row.PersonId);
+            watch.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+        });
+        builder.Entity<RecordEvent>().ToTable("record_events");
+        builder.Entity<InboxItem>(item =>
+        {
+            item.ToTable("inbox_items").HasIndex(row => new { row.PersonId, row.Id });
+            item.HasIndex(row => row.PersonId, "ix_inbox_items_unread").HasFilter("read_at IS NULL");
+            item.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<PublicLink>().ToTable("public_links").HasIndex(row => row.Digest).IsUnique();
         builder.Entity<AuditEntry>(entry =>

@@ -54,6 +54,9 @@ public sealed record RoleEntry(string Name, string Label)
     /// <summary>Whoever holds it signs in with a second factor.</summary>
     public bool NeedsSecondFactor { get; init; }
 
+    /// <summary>Whoever holds others too may work with the apps in this one alone.</summary>
+    public bool CanBeChosen { get; init; }
+
     /// <summary>What it may do with the workspace.</summary>
     public WorkspacePermissions Permissions { get; init; }
 
@@ -78,6 +81,12 @@ public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> R
 
     /// <summary>The person can sign in.</summary>
     public required bool IsActive { get; init; }
+
+    /// <summary>The one role in which the person works with the apps; all of theirs where null.</summary>
+    public required string? WorksAs { get; init; }
+
+    /// <summary>The roles with which the person works with the apps at this moment.</summary>
+    public FrozenSet<string> RolesAtWork => WorksAs is { } one && Roles.Contains(one) ? FrozenSet.Create(one) : Roles;
 
     /// <summary>Changes with the password and whatever else ends the person's sessions.</summary>
     public required string? SecurityStamp { get; init; }
@@ -116,6 +125,12 @@ public sealed record Workspace(
 
     /// <summary>The services by which people may sign in, by their labels.</summary>
     public required ImmutableArray<SignInProvider> SignInProviders { get; init; }
+
+    /// <summary>The datasets of which somebody watches something: of others nobody need be told.</summary>
+    public required FrozenSet<Guid> WatchedDatasets { get; init; }
+
+    /// <summary>Who watches something.</summary>
+    public required FrozenSet<Guid> Watchers { get; init; }
 
     /// <summary>The public links that there are.</summary>
     public required ImmutableArray<PublicLink> PublicLinks { get; init; }
@@ -207,6 +222,7 @@ public sealed record Workspace(
                 person.SecurityStamp,
                 person.DeactivatedAt,
                 person.TwoFactorEnabled,
+                person.WorksAs,
             })
             .ToListAsync(cancellation);
         var memberships = (await store.UserRoles.AsNoTracking().ToListAsync(cancellation)).ToLookup(
@@ -233,6 +249,11 @@ public sealed record Workspace(
             .Distinct()
             .ToListAsync(cancellation);
         var providers = await store.SignInProviders.AsNoTracking().OrderBy(provider => provider.Label).ToListAsync(cancellation);
+        var watches = await store
+            .Watches.AsNoTracking()
+            .Select(watch => new { watch.PersonId, watch.DatasetId })
+            .Distinct()
+            .ToListAsync(cancellation);
         var links = await store.PublicLinks.AsNoTracking().ToListAsync(cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
 
@@ -279,6 +300,7 @@ public sealed record Workspace(
                 .. roles.Select(role => new RoleEntry(role.Name!, role.Label)
                 {
                     NeedsSecondFactor = role.NeedsSecondFactor,
+                    CanBeChosen = role.CanBeChosen,
                     Permissions = role.Name == Role.Owner ? WorkspacePermissions.All : role.Permissions,
                 }),
             ],
@@ -300,6 +322,7 @@ public sealed record Workspace(
                     AllGroups = allGroups,
                     IsActive = person.DeactivatedAt is null,
                     HasSecondFactor = person.TwoFactorEnabled,
+                    WorksAs = roles.Any(role => role.Name == person.WorksAs && role.CanBeChosen) ? person.WorksAs : null,
                     SecurityStamp = person.SecurityStamp,
                     AllRoles = allRoles,
                 }
@@ -317,6 +340,8 @@ public sealed record Workspace(
             AllGroups = allGroups,
             SignInProviders = [.. providers],
             PublicLinks = [.. links],
+            WatchedDatasets = watches.Select(watch => watch.DatasetId).ToFrozenSet(),
+            Watchers = watches.Select(watch => watch.PersonId).ToFrozenSet(),
             Groups = [.. groups.Select(group => new GroupEntry(group.Name, group.Label, [.. rolesOf[group.Name]]))],
             Secrets = secrets.ToFrozenDictionary(secret => secret.Name, secret => secret.ProtectedValue, StringComparer.OrdinalIgnoreCase),
             PersonalPages = personal.Select(page => (page.PersonId, page.App, page.Page)).ToFrozenSet(),

@@ -18,6 +18,7 @@ using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Operation;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
+using Rostrum.Web.Together;
 
 namespace Rostrum.Web;
 
@@ -58,7 +59,11 @@ internal static class RostrumApplication
         services.AddSingleton<SourceNotes>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<IApiTokens, StoredApiTokens>();
+        services.AddSingleton<IRecordEvents, RecordEvents>();
         services.AddSingleton<RecordGate>();
+        services.AddSingleton<Notifier>();
+        services.AddHostedService(provider => provider.GetRequiredService<Notifier>());
+        services.AddScoped<WatchToggle>();
         services.AddSingleton<PublishedApps>();
         services.AddSingleton<AppOpenings>();
         services.AddSingleton<IActor, Actor>();

@@ -311,6 +311,77 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("group_members", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.InboxItem", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<DateTimeOffset?>("MailedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("mailed_at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<DateTimeOffset?>("ReadAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("read_at");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("title");
+
+                    b.Property<Guid>("WatchId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("watch_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_inbox_items");
+
+                    b.HasIndex("PersonId", "Id")
+                        .HasDatabaseName("ix_inbox_items_person_id_id");
+
+                    b.HasIndex(new[] { "PersonId" }, "ix_inbox_items_unread")
+                        .HasDatabaseName("ix_inbox_items_person_id")
+                        .HasFilter("read_at IS NULL");
+
+                    b.ToTable("inbox_items", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Invitation", b =>
                 {
                     b.Property<Guid>("Id")
@@ -454,6 +525,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("deactivated_at");
 
+                    b.Property<DateOnly?>("DigestOn")
+                        .HasColumnType("date")
+                        .HasColumnName("digest_on");
+
                     b.Property<string>("Email")
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
@@ -511,6 +586,17 @@ namespace Rostrum.Store.Migrations
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
                         .HasColumnName("user_name");
+
+                    b.Property<string>("WatchMail")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("Daily")
+                        .HasColumnName("watch_mail");
+
+                    b.Property<string>("WorksAs")
+                        .HasColumnType("text")
+                        .HasColumnName("works_as");
 
                     b.HasKey("Id")
                         .HasName("pk_people");
@@ -578,12 +664,68 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("public_links", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.RecordEvent", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid?>("ById")
+                        .HasColumnType("uuid")
+                        .HasColumnName("by_id");
+
+                    b.Property<string>("ByName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by_name");
+
+                    b.Property<string>("Changes")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("changes");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("title");
+
+                    b.HasKey("Id")
+                        .HasName("pk_record_events");
+
+                    b.ToTable("record_events", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Role", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid")
                         .HasColumnName("id");
+
+                    b.Property<bool>("CanBeChosen")
+                        .HasColumnType("boolean")
+                        .HasColumnName("can_be_chosen");
 
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
@@ -1302,6 +1444,67 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("undos", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.Watch", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Page")
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Panel")
+                        .HasColumnType("text")
+                        .HasColumnName("panel");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("State")
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.HasKey("Id")
+                        .HasName("pk_watches");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_watches_person_id");
+
+                    b.HasIndex("DatasetId", "Key")
+                        .HasDatabaseName("ix_watches_dataset_id_key");
+
+                    b.ToTable("watches", (string)null);
+                });
+
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityRoleClaim<System.Guid>", b =>
                 {
                     b.HasOne("Rostrum.Store.Role", null)
@@ -1439,6 +1642,16 @@ namespace Rostrum.Store.Migrations
                         .HasConstraintName("fk_group_members_people_person_id");
                 });
 
+            modelBuilder.Entity("Rostrum.Store.InboxItem", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_inbox_items_people_person_id");
+                });
+
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>
                 {
                     b.HasOne("Rostrum.Store.Person", null)
@@ -1507,6 +1720,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_app_versions_apps_app_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.Watch", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_watches_people_person_id");
                 });
 #pragma warning restore 612, 618
         }

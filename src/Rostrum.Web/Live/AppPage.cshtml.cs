@@ -201,7 +201,7 @@ internal sealed class AppPageModel(
             Onlookers = await viewAs.OffersAsync("", audience, cancellation);
         }
 
-        var roles = SeenAs?.Roles ?? await person.RolesAsync(cancellation);
+        var roles = SeenAs?.Roles ?? await person.RolesAtWorkAsync(cancellation);
         Pages = [.. running.Definition.Pages.Where(page => Link is null ? IsCanvas || page.IsFor(roles) : page.Address == Link.Page)];
         if (address is not null && running.Definition.Find(address) is null)
         {
@@ -239,6 +239,7 @@ internal sealed class AppPageModel(
             Pages = Pages,
             Log = log,
             IsPublic = Link is not null,
+            IsLive = !IsDraft && Link is null && SeenAs is null,
             Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
         };
         return null;

@@ -20,7 +20,7 @@ internal sealed class CommandsModel(
     public async Task<IActionResult> OnGetAsync(CancellationToken cancellation)
     {
         var entries = new List<CommandEntry> { new("All your apps", "command", "/") };
-        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAsync(cancellation);
+        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAtWorkAsync(cancellation);
         foreach (var known in (await workspaces.GetAsync(cancellation)).Apps)
         {
             if (await apps.LiveAsync(known.Address, cancellation) is { } app)
@@ -36,6 +36,7 @@ internal sealed class CommandsModel(
             }
         }
 
+        entries.Add(new("Inbox, and what you watch", "command", "/inbox"));
         entries.Add(new("Your account", "command", "/account"));
         if (await person.MayBuildAsync(cancellation))
         {

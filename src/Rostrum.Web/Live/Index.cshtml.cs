@@ -50,7 +50,7 @@ internal sealed class IndexModel(
     public async Task OnGetAsync(CancellationToken cancellation)
     {
         MayBuild = await person.MayBuildAsync(cancellation);
-        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAsync(cancellation);
+        var roles = (await viewAs.SeenAsync(cancellation))?.Roles ?? await person.RolesAtWorkAsync(cancellation);
         var entries = ImmutableArray.CreateBuilder<Entry>();
         var opened = await store
             .Openings.Where(opening => opening.PersonId == person.Id)

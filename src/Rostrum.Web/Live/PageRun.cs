@@ -37,6 +37,9 @@ internal sealed partial class PageRun
         );
     }
 
+    /// <summary>It is the live version, and whoever looks is signed in: what one watches is kept.</summary>
+    public bool IsLive { get; init; }
+
     /// <summary>Somebody looks who has no more than a public link: no actions, nothing that is kept for a person.</summary>
     public bool IsPublic { get; init; }
 
@@ -50,6 +53,7 @@ internal sealed partial class PageRun
             Log = Log,
             Writing = Writing,
             IsPublic = IsPublic,
+            IsLive = IsLive,
         };
 
     /// <summary>The same look with another gate: from within a transaction.</summary>
@@ -61,6 +65,7 @@ internal sealed partial class PageRun
             Log = Log,
             Writing = Writing,
             IsPublic = IsPublic,
+            IsLive = IsLive,
         };
 
     /// <summary>Where faults of panels are written down.</summary>

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using System.Collections.Immutable;
 using System.Security.Claims;
 using Rostrum.Core.Access;
 using Rostrum.Store;
@@ -25,6 +26,20 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     /// <summary>In whose name something is kept for a while: the person's, or that of the public link by which somebody came.</summary>
     public Guid KeepsAs => Id ?? context.HttpContext.PublicLink()?.Id ?? Guid.Empty;
 
+    /// <summary>The roles with which the person works with the apps: all of theirs, or the one that they have chosen.</summary>
+    public async ValueTask<FrozenSet<string>> RolesAtWorkAsync(CancellationToken cancellation) =>
+        Id is { } id && (await workspaces.GetAsync(cancellation)).People.GetValueOrDefault(id) is { } entry
+            ? entry.RolesAtWork
+            : await RolesAsync(cancellation);
+
+    /// <summary>The roles of which the person may choose one to work in; none where there is nothing to choose.</summary>
+    public async ValueTask<ImmutableArray<RoleEntry>> RolesToChooseAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var held = await RolesAsync(cancellation);
+        return held.Count < 2 ? [] : [.. workspace.Roles.Where(role => role.CanBeChosen && held.Contains(role.Name))];
+    }
+
     /// <summary>Whether the person may do something with the workspace.</summary>
     public async ValueTask<bool> MayAsync(WorkspacePermissions permission, CancellationToken cancellation) =>
         Id is not null && (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation)).HasFlag(permission);
@@ -48,8 +63,14 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         var workspace = await workspaces.GetAsync(cancellation);
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
         var user = entry?.AsUser ?? (context.HttpContext.PublicLink() is { } link ? workspace.Anybody with { Roles = [link.Role] } : null);
-        return await records.GrantsOfAsync(workspace, await RolesAsync(cancellation), user, cancellation);
+        var roles = await RolesAtWorkAsync(cancellation);
+        user = user is null ? null : user with { Roles = [.. roles.Order(StringComparer.Ordinal)] };
+        return await records.GrantsOfAsync(workspace, roles, user, cancellation);
     }
+
+    /// <summary>Whether the person watches anything: there may be something that they have not read.</summary>
+    public async ValueTask<bool> WatchesAsync(CancellationToken cancellation) =>
+        Id is { } id && (await workspaces.GetAsync(cancellation)).Watchers.Contains(id);
 
     /// <summary>Whether the person has tables of an app's page otherwise than their builder.</summary>
     public async ValueTask<bool> HasOwnTablesAsync(string app, string page, CancellationToken cancellation) =>

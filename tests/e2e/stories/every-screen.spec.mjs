@@ -59,6 +59,10 @@ const screens = [
   ['versions', '/build/apps/timetable/versions', 'bea'],
   ['choosing whom to view as', '/view-as', 'bea'],
   ['the audit', '/people/audit', 'oskar'],
+  ['two roles compared', '/people/roles/compare?one=auditor&other=clerk', 'oskar'],
+  ['a way to sign in', '/people/sign-in/gatehouse', 'oskar'],
+  ['public links', '/build/apps/timetable/public', 'oskar'],
+  ['the inbox', '/inbox', 'maren'],
   ['ways to sign in', '/people/sign-in', 'oskar'],
   ['an app in Build', '/build/apps/timetable?role=port-agent', 'bea'],
 ];

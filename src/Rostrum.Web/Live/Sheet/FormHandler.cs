@@ -18,7 +18,7 @@ internal abstract class FormHandler : LiveHandler
         }
 
         await page.PrepareAsync(cancellation);
-        var reader = new FormReader(page.Run);
+        var reader = new FormReader(page.Run) { ForSaving = true };
         var view = await reader.ReadAsync(page.Asked, cancellation);
         // A record that was deleted while it was being edited is gone, but what was typed is not.
         view =

@@ -13,6 +13,11 @@ namespace Rostrum.Web.Live.Sheet;
 /// <summary>Reads the form of a record: that of a table, at the right, or one that stands on the page.</summary>
 internal sealed class FormReader(PageRun run)
 {
+    /// <summary>
+    /// Everything that was typed is taken: what a record's own state forbids, the save says then, and the typed text is kept.
+    /// </summary>
+    public bool ForSaving { get; init; }
+
     /// <summary>The form; or why there is none.</summary>
     public Task<RecordFormView> ReadAsync(Panel panel, CancellationToken cancellation) =>
         panel switch
@@ -169,7 +174,8 @@ internal sealed class FormReader(PageRun run)
             cancellation
         ) switch
         {
-            ReadResult.Rows { Records: [var record] } => Opened(panel, dataset, record, fields, null),
+            ReadResult.Rows { Records: [var record] } when ForSaving => Opened(panel, dataset, record, fields, null),
+            ReadResult.Rows { Records: [var record] } => await OpenedWithinRightsAsync(panel, dataset, record, fields, cancellation),
             ReadResult.Rows => new RecordFormView.Missing(
                 "No such record",
                 $"This {dataset.RecordLabel} was deleted, or it is not open to you.",
@@ -210,32 +216,65 @@ internal sealed class FormReader(PageRun run)
         };
     }
 
+    // A record that is not open to be changed, by a condition, opens to be read, with the reason.
+    private async Task<RecordFormView> OpenedWithinRightsAsync(
+        Panel panel,
+        Dataset dataset,
+        Record record,
+        ImmutableArray<FieldName> fields,
+        CancellationToken cancellation
+    )
+    {
+        var grant = run.Grants.For(dataset.Id);
+        var forbidden = Verbs.None;
+        foreach (var verb in new[] { Verbs.Update, Verbs.Delete }.Where(verb => grant.Allows(verb) && record.Key is not null))
+        {
+            if (!await run.Gate.AllowsAsync(run.App.Datasets, dataset, record.Key!, verb, run.Grants, cancellation))
+            {
+                forbidden |= verb;
+            }
+        }
+
+        return forbidden is Verbs.None
+            ? Opened(panel, dataset, record, fields, null)
+            : Opened(panel, dataset, record, fields, null, grant with { Verbs = grant.Verbs & ~forbidden }) with
+            {
+                Limit = forbidden.HasFlag(Verbs.Update) ? LimitWords.Of(dataset, grant, Verbs.Update, run.Format) : null,
+            };
+    }
+
     private RecordFormView.Open Opened(
         Panel panel,
         Dataset dataset,
         Record? record,
         IEnumerable<FieldName> fields,
-        IReadOnlyDictionary<FieldName, object?>? given
+        IReadOnlyDictionary<FieldName, object?>? given,
+        Grant? narrowed = null
     )
     {
         var form = panel as FormPanel;
+        var grant = narrowed ?? run.Grants.For(dataset.Id);
         return new RecordFormView.Open
         {
             Dataset = dataset,
-            Grant = run.Grants.For(dataset.Id),
+            Grant = grant,
             Title = record?.Title ?? $"New {dataset.RecordLabel}",
             IsNew = record is null,
             KeyText = record?.Key?.ToText(dataset),
             Form = RecordForm.Of(
                 dataset,
                 fields,
-                run.Grants.For(dataset.Id),
+                grant,
                 record,
                 run.Format,
                 run.Grants.User,
                 form is null ? "field" : $"field-{panel.Name}",
                 given
             ),
+            WatchAddress =
+                run.IsLive && record?.Key is { } watched
+                    ? run.State.At(run.Path, ("handler", "Watch"), ("panel", panel.Name), ("record", watched.ToText(dataset)))
+                    : null,
             Path = run.Path,
             State = run.State,
             AddressOf = run.AddressOf,

@@ -61,6 +61,12 @@ internal abstract record RecordFormView
 
         public bool InConflict { get; init; }
 
+        /// <summary>Where one watches the record; null where nobody can.</summary>
+        public string? WatchAddress { get; init; }
+
+        /// <summary>Why this record may not be changed, where others may.</summary>
+        public string? Limit { get; init; }
+
         /// <summary>What rules say of the whole record.</summary>
         public ImmutableArray<FieldProblem> Said { get; init; } = [];
 

@@ -124,7 +124,9 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent, RobotTrap tr
     )
     {
         // What was read just before the save may be older than what the save met.
-        var fresh = await new FormReader(page.Run).ReadAsync(asked, cancellation) is RecordFormView.Open now ? now.Form : open.Form;
+        var fresh = await new FormReader(page.Run) { ForSaving = true }.ReadAsync(asked, cancellation) is RecordFormView.Open now
+            ? now.Form
+            : open.Form;
         return await AgainAsync(
             page,
             asked,

@@ -66,6 +66,15 @@ internal sealed class IndexModel(
 
     public IActionResult OnGet() => Page();
 
+    /// <summary>Works in one role alone from now on, or with all again.</summary>
+    public async Task<IActionResult> OnPostRoleAsync(string? role, string? returnUrl, CancellationToken cancellation)
+    {
+        var offered = await current.RolesToChooseAsync(cancellation);
+        Person.WorksAs = offered.FirstOrDefault(known => known.Name == role)?.Name;
+        await people.UpdateAsync(Person);
+        return LocalRedirect(ReturnAddress.Of(Url, returnUrl));
+    }
+
     public async Task<IActionResult> OnPostDetailsAsync(CancellationToken cancellation)
     {
         (Attributes, var kept, AttributeProblem) = await attributes.ReadAsync(

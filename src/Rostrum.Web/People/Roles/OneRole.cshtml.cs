@@ -75,6 +75,7 @@ internal sealed class OneRoleModel(
                 .Aggregate(WorkspacePermissions.None, (all, known) => all | known.Permission);
         }
 
+        stored.CanBeChosen = Request.Form.ContainsKey("chosen");
         if (Role.IsOurs)
         {
             stored.NeedsSecondFactor = needsSecondFactor;

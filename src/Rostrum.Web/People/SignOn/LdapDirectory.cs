@@ -27,6 +27,8 @@ internal sealed class LdapDirectory(ProviderSecrets secrets)
 {
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(8);
     private const int InvalidCredentials = 49;
+    private const int ServerDown = 81;
+    private const int NoConnection = 91;
 
     public async Task<DirectoryAnswer> FindAsync(
         SignInProvider provider,
@@ -66,7 +68,12 @@ internal sealed class LdapDirectory(ProviderSecrets secrets)
         }
         catch (Exception fault) when (fault is LdapException or DirectoryException or TimeoutException)
         {
-            return (null, $"It cannot be asked: {fault.Message}");
+            return (
+                null,
+                fault is LdapException { ErrorCode: NoConnection } && settings.StartTls
+                    ? "No encrypted connection: this machine does not trust the directory's certificate, or it offers no StartTLS."
+                    : $"It cannot be asked: {fault.Message}"
+            );
         }
     }
 
@@ -144,10 +151,26 @@ internal sealed class LdapDirectory(ProviderSecrets secrets)
         connection.SessionOptions.ReferralChasing = ReferralChasingOptions.None;
         if (settings.StartTls)
         {
+            Reach(connection);
             connection.SessionOptions.StartTransportLayerSecurity(null);
+            connection.AuthType = AuthType.Basic;
         }
 
         return connection;
+    }
+
+    // The library takes the server's address only when it binds: nobody binds first, and whether that is welcome does not matter.
+    private static void Reach(LdapConnection connection)
+    {
+        connection.AuthType = AuthType.Anonymous;
+        try
+        {
+            connection.Bind();
+        }
+        catch (LdapException refused) when (refused.ErrorCode is not ServerDown)
+        {
+            // It is there.
+        }
     }
 
     private static void Bind(LdapConnection connection, string name, string password)

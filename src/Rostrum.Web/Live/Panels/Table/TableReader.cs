@@ -15,6 +15,14 @@ namespace Rostrum.Web.Live.Panels.Table;
 /// <summary>Reads what a table panel shows, in the state that the address gives.</summary>
 internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 {
+    /// <summary>The records that a table shows in a state; null where it waits for something to be chosen.</summary>
+    public static Filter? FilterOf(PageRun run, TablePanel panel, Dataset dataset)
+    {
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
+        var (filter, _) = Conditions.Read(dataset, run.State.List(panel.Name), run.Format);
+        return because is not null || narrowed is null ? null : Filter.Both(narrowed, filter);
+    }
+
     protected override async Task<object?> ReadAsync(PageRun run, TablePanel panel, CancellationToken cancellation) =>
         await ReadTableAsync(run, panel, cancellation);
 

@@ -1,0 +1,75 @@
+using System.Data.Common;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Together;
+
+/// <summary>Writes down what was saved of records that somebody watches, for <see cref="Notifier"/> to tell.</summary>
+internal sealed partial class RecordEvents(
+    IDbContextFactory<RostrumStore> stores,
+    WorkspaceCache workspaces,
+    IActor actor,
+    RecordFormat format,
+    TimeProvider time,
+    ILogger<RecordEvents> log
+) : IRecordEvents
+{
+    private const int LongestValue = 80;
+
+    public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes)
+    {
+        try
+        {
+            var workspace = await workspaces.GetAsync(CancellationToken.None);
+            if (!workspace.WatchedDatasets.Contains(dataset.Id.Value))
+            {
+                return;
+            }
+
+            var by = actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null;
+            await using var store = await stores.CreateDbContextAsync();
+            store.RecordEvents.AddRange(changes.Select(change => Event(dataset, change, by)));
+            await store.SaveChangesAsync();
+        }
+        catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)
+        {
+            LogUntold(exception, dataset.Label);
+        }
+    }
+
+    private RecordEvent Event(Dataset dataset, SavedChange saved, string? by) =>
+        new()
+        {
+            DatasetId = dataset.Id.Value,
+            Key = (saved.Key ?? (saved.Applied as Change.Delete)?.Key)?.ToText(dataset) ?? "",
+            Title = saved.Title,
+            Kind = saved.Applied switch
+            {
+                Change.Update => "changed",
+                Change.Delete => "deleted",
+                _ => "added",
+            },
+            Changes = saved.Applied is Change.Update update ? string.Join('\n', Lines(dataset, update)) : "",
+            ById = actor.Id,
+            ByName = by ?? "somebody",
+            At = time.GetUtcNow(),
+        };
+
+    private IEnumerable<string> Lines(Dataset dataset, Change.Update update) =>
+        from pair in update.Values
+        let field = dataset.Find(pair.Key)
+        where field is not null
+        let before = update.Original.Has(pair.Key) ? update.Original[pair.Key] : null
+        select $"{pair.Key}\t{Shown(field, before)}\t{Shown(field, pair.Value)}";
+
+    private string Shown(Field field, object? value)
+    {
+        var text = value is null ? "blank" : format.Display(field, value).ReplaceLineEndings(" ").Replace('\t', ' ');
+        return text.Length > LongestValue ? text[..LongestValue] + "…" : text;
+    }
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "Whoever watches {Dataset} was not told of a change")]
+    private partial void LogUntold(Exception exception, string dataset);
+}

@@ -1,0 +1,66 @@
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>What a person may not do is not offered, with the reason; and who has several roles may work in one.</summary>
+public sealed class RightsFeltTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    [Fact]
+    public async Task A_record_that_may_not_be_changed_opens_to_be_read_with_the_reason()
+    {
+        await application.FleetAsync("UPDATE defects SET state = 'closed', reported_by = 'Pia Sund' WHERE id = 51");
+        await application.FleetAsync(
+            "UPDATE defects SET state = 'open', reported_by = 'Pia Sund', due = NULL, severity = 'minor' WHERE id = 52"
+        );
+        var egil = await application.AsAsync("egil");
+        var closed = await egil.PageAsync("/apps/maintenance/defects?defects.selected=51");
+        Assert.Empty(closed.QuerySelectorAll("#sheet [name^='v.']"));
+        var foot = closed.QuerySelector("#sheet .sheet-foot")!.TextContent;
+        Assert.Contains("You may not change this defect.", foot);
+        await application.InStoreAsync(async store =>
+        {
+            var policy = await store.Policies.SingleAsync(row => row.Role == "engineer" && row.UpdateCondition != null);
+            policy.UpdateCondition = "state <> \"closed\"";
+            return await store.SaveChangesAsync();
+        });
+        closed = await egil.PageAsync("/apps/maintenance/defects?defects.selected=51");
+        Assert.Equal(
+            "You may not change this defect. You may change those of which state is not “closed”.",
+            closed.QuerySelector("#sheet .sheet-foot")!.TextContent.Trim()
+        );
+        var open = await egil.PageAsync("/apps/maintenance/defects?defects.selected=52");
+        Assert.NotEmpty(open.QuerySelectorAll("#sheet [name^='v.']"));
+
+        // Closed while it was being edited, the save says no and keeps what was typed.
+        await application.FleetAsync("UPDATE defects SET state = 'closed' WHERE id = 52");
+        using var late = await egil.SubmitAsync(open, "Save", ("v.title", "Typed before it was closed"));
+        var answer = await late.Content.ReadAsStringAsync();
+        Assert.Contains("Typed before it was closed", answer);
+        Assert.DoesNotContain("Nothing was changed", answer);
+    }
+
+    [Fact]
+    public async Task Who_has_several_roles_works_in_one_where_an_owner_allows_it()
+    {
+        var id = await application.InStoreAsync(async store =>
+        {
+            var jon = await store.Users.SingleAsync(person => person.UserName == "jon");
+            var roles = await store.Roles.ToDictionaryAsync(role => role.Name!);
+            store.UserRoles.Add(new() { UserId = jon.Id, RoleId = roles["auditor"].Id });
+            roles["port-agent"].CanBeChosen = true;
+            await store.SaveChangesAsync();
+            return jon.Id;
+        });
+        var jon = await application.AsAsync("jon");
+        async Task<string> CountAsync() => (await jon.PageAsync("/apps/timetable/sailings")).QuerySelector(".count")!.TextContent;
+        var all = await CountAsync();
+        using (await jon.PostAsync("/account", "/account?handler=Role", ("role", "port-agent"))) { }
+        Assert.NotEqual(all, await CountAsync());
+        Assert.Equal("port-agent", (await application.Services.GetWorkspaceAsync()).People[id].WorksAs);
+
+        // A role that cannot be chosen is not.
+        using (await jon.PostAsync("/account", "/account?handler=Role", ("role", "auditor"))) { }
+        Assert.Equal(all, await CountAsync());
+    }
+}

@@ -1,0 +1,180 @@
+using System.Net;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Rostrum.Core.Access;
+using Rostrum.Store;
+using Rostrum.Web.Together;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>Whoever watches a record or a list is told of what others change, as far as they may see it.</summary>
+public sealed class TogetherTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string Defects = "/apps/maintenance/defects";
+
+    [Fact]
+    public async Task Whoever_watches_a_record_is_told_what_others_changed_and_not_what_they_changed_themselves()
+    {
+        var (maren, bea) = (await application.AsAsync("maren"), await application.AsAsync("bea"));
+        await WatchAsync(maren, $"{Defects}?defects.selected=21", "defects", "21");
+        await SaveAsync(maren, 21, ("v.title", "Watched by Maren"));
+        await TellAsync();
+        Assert.Contains("Nothing has happened", Text(await maren.PageAsync("/inbox")));
+
+        await SaveAsync(bea, 21, ("v.title", "Changed by Bea"), ("v.severity", "serious"));
+        await TellAsync();
+        await TellAsync();
+        var page = await maren.PageAsync("/inbox");
+        var entry = Assert.Single(page.QuerySelectorAll(".inbox li"));
+        Assert.Equal("Changed by Bea", entry.QuerySelector("h2")!.TextContent);
+        Assert.Contains("title: Watched by Maren → Changed by Bea", entry.TextContent);
+        Assert.Contains("Bea Holm", entry.TextContent);
+        Assert.Contains("1", Text(await maren.PageAsync("/inbox?handler=Count")));
+
+        // Opened, it is read.
+        using (var opened = await maren.Client.GetAsync(entry.QuerySelector("a")!.GetAttribute("href")))
+        {
+            Assert.Contains("defects.selected=21", opened.Headers.Location!.OriginalString);
+        }
+
+        Assert.Contains("all read", Text(await maren.PageAsync("/inbox")));
+
+        // Watched no longer, nothing is told.
+        await WatchAsync(maren, $"{Defects}?defects.selected=21", "defects", "21");
+        await SaveAsync(bea, 21, ("v.title", "Nobody watches"));
+        await TellAsync();
+        Assert.DoesNotContain("Nobody watches", Text(await maren.PageAsync("/inbox")));
+    }
+
+    [Fact]
+    public async Task A_list_is_watched_as_it_is_narrowed()
+    {
+        var (maren, bea) = (await application.AsAsync("maren"), await application.AsAsync("bea"));
+        await application.FleetAsync("UPDATE defects SET severity = 'minor', state = 'open', due = NULL WHERE id IN (31, 32)");
+        await WatchAsync(maren, $"{Defects}?defects.q=Kelp+in+the", "defects", "");
+        await SaveAsync(bea, 31, ("v.title", "Kelp in the intake"));
+        await SaveAsync(bea, 32, ("v.title", "Sand in the intake"));
+        await TellAsync();
+        var text = Text(await maren.PageAsync("/inbox"));
+        Assert.Contains("Kelp in the intake", text);
+        Assert.DoesNotContain("Sand in the intake", text);
+    }
+
+    [Fact]
+    public async Task Nothing_is_told_of_what_one_may_not_see_when_it_is_told()
+    {
+        var (clem, bea) = (await application.AsAsync("clem"), await application.AsAsync("bea"));
+        var fuel = await DatasetAsync("fuel_logs");
+        var id = await application.FleetScalarAsync("SELECT id FROM fuel_logs ORDER BY id LIMIT 1");
+        await application.InStoreAsync(async store =>
+        {
+            var person = await store.Users.SingleAsync(row => row.UserName == "clem");
+            store.Watches.Add(
+                new Watch
+                {
+                    Id = Guid.NewGuid(),
+                    PersonId = person.Id,
+                    DatasetId = fuel,
+                    Key = id,
+                    Label = "A log",
+                    Address = "/",
+                    At = DateTimeOffset.UtcNow,
+                }
+            );
+            return await store.SaveChangesAsync();
+        });
+
+        // The cost is hidden from clerks: a change of it alone is none to them.
+        await EventAsync(fuel, id, "cost\t1\t2");
+        await TellAsync();
+        Assert.Contains("Nothing has happened", Text(await clem.PageAsync("/inbox")));
+        await EventAsync(fuel, id, "cost\t1\t2\nlitres\t10\t20");
+        await TellAsync();
+        var told = Text(await clem.PageAsync("/inbox"));
+        Assert.Contains("litres: 10 → 20", told);
+        Assert.DoesNotContain("cost", told);
+
+        // Rights that were withdrawn meanwhile count.
+        await application.InStoreAsync(async store =>
+        {
+            (await store.Policies.SingleAsync(policy => policy.Role == "clerk" && policy.DatasetId == fuel)).Verbs = Verbs.None;
+            return await store.SaveChangesAsync();
+        });
+        await EventAsync(fuel, id, "litres\t20\t30");
+        await TellAsync();
+        Assert.DoesNotContain("20 → 30", Text(await clem.PageAsync("/inbox")));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync($"{Defects}?handler=Watch&panel=defects&record=999999"));
+    }
+
+    [Fact]
+    public async Task Who_wants_mail_at_once_gets_it_and_who_wants_it_daily_gets_one_of_what_is_not_read()
+    {
+        var (egil, tuva, bea) = (await application.AsAsync("egil"), await application.AsAsync("tuva"), await application.AsAsync("bea"));
+        await application.FleetAsync("UPDATE defects SET severity = 'minor', state = 'open', due = NULL WHERE id IN (41, 42)");
+        foreach (var who in new[] { egil, tuva })
+        {
+            await WatchAsync(who, $"{Defects}?defects.selected=41", "defects", "41");
+            await WatchAsync(who, $"{Defects}?defects.selected=42", "defects", "42");
+        }
+
+        using (await egil.PostAsync("/inbox", "/inbox?handler=Mail", ("mail", "AtOnce"))) { }
+        await SaveAsync(bea, 41, ("v.title", "Told by mail"));
+        await SaveAsync(bea, 42, ("v.title", "Told by mail too"));
+        await TellAsync();
+        await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
+        await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
+        var mails = await application.InStoreAsync(store => store.OutgoingMails.AsNoTracking().OrderBy(mail => mail.Id).ToListAsync());
+        Assert.Equal(2, mails.Count(mail => mail.Address == "egil@brackwater.example"));
+        var daily = mails.Where(mail => mail.Address == "tuva@brackwater.example").ToArray();
+        if (DateTime.UtcNow.Hour >= 7)
+        {
+            Assert.Equal("2 changes to what you watch", Assert.Single(daily).Subject);
+        }
+        else
+        {
+            Assert.Empty(daily);
+        }
+    }
+
+    private IServiceProvider Services => application.Services;
+
+    private Task TellAsync() => Services.GetRequiredService<Notifier>().TellAsync(CancellationToken.None);
+
+    private static string Text(AngleSharp.Dom.IDocument page) => page.Body!.TextContent;
+
+    private static async Task WatchAsync(Visitor visitor, string page, string panel, string record)
+    {
+        var address = page + (page.Contains('?', StringComparison.Ordinal) ? "&" : "?") + $"handler=Watch&panel={panel}&record={record}";
+        using var answer = await visitor.PostAsync("/account", address);
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+    }
+
+    private static async Task SaveAsync(Visitor visitor, int id, params (string, string)[] typed)
+    {
+        using var answer = await visitor.SubmitAsync(await visitor.PageAsync($"{Defects}?defects.selected={id}"), "Save", typed);
+        Assert.Contains("saved.", await answer.Content.ReadAsStringAsync());
+    }
+
+    private Task<int> EventAsync(Guid dataset, string key, string changes) =>
+        application.InStoreAsync(store =>
+        {
+            store.RecordEvents.Add(
+                new RecordEvent
+                {
+                    DatasetId = dataset,
+                    Key = key,
+                    Title = "A log",
+                    Kind = "changed",
+                    Changes = changes,
+                    ByName = "Bea Holm",
+                    At = DateTimeOffset.UtcNow,
+                }
+            );
+            return store.SaveChangesAsync();
+        });
+
+    private Task<Guid> DatasetAsync(string name) =>
+        application.InStoreAsync(async store =>
+            (await store.Datasets.AsNoTracking().ToListAsync()).Single(row => row.Definition.Name.Value == name).Id
+        );
+}
