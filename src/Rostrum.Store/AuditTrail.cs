@@ -87,7 +87,8 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
             GroupMember member => new Said(
                 AuditKind.People,
                 await PersonAsync(store, member.PersonId, cancellation),
-                $"{(entry.State is EntityState.Added ? "Put into" : "Took out of")} the group {await GroupAsync(store, member.GroupName, cancellation)}."
+                (entry.State is EntityState.Added ? "Put into the group " : "Took out of the group ")
+                    + $"{await GroupAsync(store, member.GroupName, cancellation)}."
             ),
             Group group => Made(
                 entry,

@@ -108,7 +108,11 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     [Fact]
     public async Task A_port_agent_is_offered_to_change_sailings_and_nothing_more()
     {
-        var page = await (await application.AsAsync("pia")).PageAsync(Sailing);
+        await application.FleetAsync(
+            "UPDATE sailings SET route_code = 'R01', departs = now() + interval '1 day', arrives_planned = now() + interval '2 days' WHERE id = 73"
+        );
+        var pia = await application.AsAsync("pia");
+        var page = await pia.PageAsync("/apps/timetable/sailings?sailings.selected=73");
         Assert.NotNull(page.QuerySelector(".sheet-foot .save button"));
         Assert.Null(page.QuerySelector(".confirm"));
         Assert.Null(page.QuerySelector("[data-new]"));

@@ -19,22 +19,31 @@ using Rostrum.Web.People.SignOn;
 namespace Rostrum.Web.Tests;
 
 /// <summary>People sign in by an identity provider; what it says gives them roles, groups and attributes.</summary>
-public sealed class SignOnTests : IClassFixture<DemoApplication>, IAsyncLifetime
+public sealed class SignOnTests(DemoApplication application, SignOnTests.Gate gate)
+    : IClassFixture<DemoApplication>,
+        IClassFixture<SignOnTests.Gate>
 {
-    private readonly DemoApplication _application;
-    private WebApplication _gatehouse = null!;
-    private string _address = "";
+    private readonly DemoApplication _application = application;
+    private readonly string _address = gate.Address;
 
-    public SignOnTests(DemoApplication application) => _application = application;
-
-    public async Task InitializeAsync()
+    /// <summary>One gatehouse for all of these tests: its first answers are slow.</summary>
+    public sealed class Gate : IAsyncLifetime
     {
-        _address = $"http://127.0.0.1:{FreePort()}";
-        _gatehouse = Gatehouse.At(_address);
-        await _gatehouse.StartAsync();
-    }
+        private WebApplication? _service;
 
-    public async Task DisposeAsync() => await _gatehouse.DisposeAsync();
+        public string Address { get; } = $"http://127.0.0.1:{FreePort()}";
+
+        public async Task InitializeAsync()
+        {
+            _service = Gatehouse.At(Address);
+            await _service.StartAsync();
+            using var client = new HttpClient();
+            await client.GetStringAsync($"{Address}/.well-known/openid-configuration");
+            await client.GetStringAsync($"{Address}/.well-known/jwks");
+        }
+
+        public async Task DisposeAsync() => await _service!.DisposeAsync();
+    }
 
     [Fact]
     public async Task Whoever_the_provider_knows_is_the_person_of_the_same_address_and_has_what_its_rules_give()

@@ -103,7 +103,9 @@ public sealed record PersonAttribute(string Name, FieldType Type, object? Value)
     /// </summary>
     public RecordAttribute? Record { get; init; }
 
-    /// <summary>The values of the record's fields, in the order of <see cref="RecordAttribute.Fields"/>; null where it was not read.</summary>
+    /// <summary>
+    /// The values of the record's fields, in the order of <see cref="RecordAttribute.Fields"/>; null where it was not read.
+    /// </summary>
     public ImmutableArray<object?>? RecordValue { get; init; }
 
     internal FormulaType FormulaType => Record is null ? DatasetShapes.TypeOf(Type) ?? new FormulaType.Text() : Record.FormulaType;

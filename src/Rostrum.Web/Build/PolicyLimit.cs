@@ -69,7 +69,9 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
                 Verbs.Update => "changes",
                 _ => "deletes",
             } by narrower.Value into verbs
-            let words = string.Join(", ", verbs)
+            let words = Listed([.. verbs])
             select ($"{char.ToUpperInvariant(words[0])}{words[1..]} only where", (string?)verbs.Key)
         );
+
+    private static string Listed(string[] words) => words.Length == 1 ? words[0] : $"{string.Join(", ", words[..^1])} and {words[^1]}";
 }

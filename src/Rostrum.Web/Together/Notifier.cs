@@ -14,7 +14,8 @@ using Rostrum.Web.People.Mail;
 namespace Rostrum.Web.Together;
 
 /// <summary>
-/// Tells people of what they watch, with the rights that they have at that moment: of what somebody may not see nothing is said. An event is
+/// Tells people of what they watch, with the rights that they have at that moment: of what somebody may not see nothing is said. An
+/// event is
 /// told by one node, and told once.
 /// </summary>
 internal sealed partial class Notifier(

@@ -64,7 +64,7 @@ test('rights differ by verb and by field, and a role begins as another', async (
   await signIn(page, 'bea');
   await page.goto('/build');
   await page.getByRole('link', { name: 'Fleet', exact: true }).first().click();
-  await page.getByRole('link', { name: 'Fuel logs' }).first().click();
+  await page.getByRole('link', { name: 'fuel_logs' }).first().click();
   await page.getByRole('navigation', { name: 'Parts of Fuel logs' }).getByRole('link', { name: 'Access' }).click();
   await page.getByRole('link', { name: 'Auditor', exact: true }).click();
   await page.getByRole('link', { name: 'As Clerk' }).click();
@@ -79,7 +79,7 @@ test('rights differ by verb and by field, and a role begins as another', async (
 test('a page is public until its link is withdrawn', async ({ page, browser, baseURL }) => {
   await signIn(page, 'oskar');
   await page.goto('/build/apps/timetable/public');
-  await page.getByLabel('Page').selectOption('Routes');
+  await page.getByLabel('Page', { exact: true }).selectOption('Routes');
   await page.getByLabel('With the rights of').selectOption('Auditor');
   await page.getByRole('button', { name: 'Make a link' }).click();
   const link = new URL(await page.getByLabel(/The link, shown this once/).inputValue()).pathname;

@@ -20,7 +20,8 @@ internal sealed record KnownBy(string Key, string? Name, string? Email, bool Own
 internal sealed record Arrived(Person? Person, string? Refusal);
 
 /// <summary>
-/// Finds or makes the person whom a provider knows, and gives them what its rules say. A person is known by the provider's own key; the mail
+/// Finds or makes the person whom a provider knows, and gives them what its rules say. A person is known by the provider's own key; the
+/// mail
 /// address counts once, for the first sign-in, and only where the provider answers for it.
 /// </summary>
 internal sealed class Arrival(RostrumStore store, UserManager<Person> people, WorkspaceCache workspaces, TimeProvider time)
@@ -93,7 +94,8 @@ internal sealed class Arrival(RostrumStore store, UserManager<Person> people, Wo
             ? (await MakeAsync(known, null, cancellation), null)
             : (
                 null,
-                $"{provider.Label} knows you, and this workspace does not. Ask an owner to invite you{(known.Email is null ? "" : $" as {known.Email}")}."
+                $"{provider.Label} knows you, and this workspace does not. Ask an owner to invite you"
+                    + (known.Email is null ? "." : $" as {known.Email}.")
             );
     }
 

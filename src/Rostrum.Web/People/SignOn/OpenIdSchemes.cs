@@ -12,7 +12,8 @@ using Rostrum.Store;
 namespace Rostrum.Web.People.SignOn;
 
 /// <summary>
-/// The ways to sign in that ASP.NET Core knows: its own, and one for each OpenID provider of the workspace as it is at this moment. A provider
+/// The ways to sign in that ASP.NET Core knows: its own, and one for each OpenID provider of the workspace as it is at this moment. A
+/// provider
 /// whose settings were changed is another scheme, on every node.
 /// </summary>
 internal sealed class OpenIdSchemes(

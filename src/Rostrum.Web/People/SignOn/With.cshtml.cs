@@ -56,8 +56,8 @@ internal sealed class WithModel(
             return Page();
         }
 
-        var back =
-            $"/sign-in/with/{Provider.Name}?handler=Back&returnUrl={Uri.EscapeDataString(ReturnUrl ?? "")}{(look is true ? "&look=true" : "")}";
+        var here = $"/sign-in/with/{Provider.Name}?handler=Back&returnUrl={Uri.EscapeDataString(ReturnUrl ?? "")}";
+        var back = look is true ? here + "&look=true" : here;
         try
         {
             await HttpContext.ChallengeAsync(OpenIdSchemes.NameOf(Provider), new AuthenticationProperties { RedirectUri = back });

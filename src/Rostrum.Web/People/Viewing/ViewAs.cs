@@ -47,7 +47,8 @@ internal sealed class ViewAs(
     public async ValueTask<bool> AllowsChangesAsync(CancellationToken cancellation) => (await NowAsync(cancellation)).AllowsChanges;
 
     /// <summary>
-    /// What is seen through somebody's eyes. Who may set rights sees what they see; who may not sees no more of it than they may themselves.
+    /// What is seen through somebody's eyes. Who may set rights sees what they see; who may not sees no more of it than they may
+    /// themselves.
     /// </summary>
     public async ValueTask<Grants> GrantsAsync(Onlooker onlooker, CancellationToken cancellation)
     {
@@ -62,7 +63,9 @@ internal sealed class ViewAs(
         return new Grants(own.Rights.And(theirs.Rights), own.User);
     }
 
-    /// <summary>Those who are offered: each role, as this person would be with it alone, and people whose name or mail holds a text.</summary>
+    /// <summary>
+    /// Those who are offered: each role, as this person would be with it alone, and people whose name or mail holds a text.
+    /// </summary>
     /// <param name="search">A part of a person's name or mail; everybody where it is blank.</param>
     /// <param name="roles">Only people with one of these roles; any where null.</param>
     /// <param name="cancellation">Ends the wait.</param>
