@@ -16,6 +16,6 @@ export async function signIn(page, person) {
   await page.goto('/sign-in');
   await page.getByLabel('Sign-in name').fill(person);
   await page.getByLabel('Password').fill(password);
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await page.waitForURL(url => !url.pathname.startsWith('/sign-in'));
 }

@@ -79,6 +79,18 @@ internal sealed class AccessModel(
         Hidden,
     }
 
+    /// <summary>What a role may be allowed to do with a field: one that nobody writes is there or not.</summary>
+    public static IEnumerable<(FieldRight Right, string Word)> RightsTo(Field field) =>
+        field.IsWritten
+            ?
+            [
+                (FieldRight.Writable, "writable"),
+                (FieldRight.NewOnly, "writable in new records"),
+                (FieldRight.ReadOnly, "read-only"),
+                (FieldRight.Hidden, "hidden"),
+            ]
+            : [(FieldRight.Writable, "visible"), (FieldRight.Hidden, "hidden")];
+
     /// <summary>What rights can be begun with, by the name in the address.</summary>
     public IEnumerable<(string Name, string Label)> Beginnings =>
         [

@@ -23,13 +23,14 @@ internal sealed class GroupsModel(RostrumStore store, WorkspaceCache workspaces)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var labels = workspace.Roles.ToDictionary(role => role.Name, role => role.Label);
+        var people = workspace.People.Values.SelectMany(person => person.Groups).CountBy(group => group).ToDictionary();
         Rows =
         [
             .. workspace.Groups.Select(group => new Row(
                 group.Name,
                 group.Label,
                 string.Join(", ", group.Roles.Select(role => labels.GetValueOrDefault(role, role))),
-                workspace.People.Values.Count(person => person.Groups.Contains(group.Name))
+                people.GetValueOrDefault(group.Name)
             )),
         ];
     }

@@ -27,12 +27,13 @@ internal sealed class IndexModel(WorkspaceCache workspaces, RoleManager<Role> ro
     public async Task OnGetAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
+        var people = workspace.People.Values.SelectMany(person => person.Roles).CountBy(role => role).ToDictionary();
         Roles =
         [
             .. workspace.Roles.Select(role => new Row(
                 role.Name,
                 role.Label,
-                workspace.People.Values.Count(person => person.Roles.Contains(role.Name)),
+                people.GetValueOrDefault(role.Name),
                 workspace.Policies.Where(policy => policy.Role == role.Name).Select(policy => policy.Dataset).Distinct().Count(),
                 role.NeedsSecondFactor
             )),
