@@ -91,9 +91,9 @@ public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> R
     /// <summary>Changes with the password and whatever else ends the person's sessions.</summary>
     public required string? SecurityStamp { get; init; }
 
-    /// <summary>The person as formulas see it.</summary>
+    /// <summary>The person as formulas see it: one for all requests, with what was found out about it.</summary>
     public SignedIn AsUser =>
-        new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)])
+        field ??= new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)])
         {
             Attributes = Attributes,
             AllRoles = AllRoles,

@@ -10,6 +10,9 @@ namespace Rostrum.Web.People;
 /// <summary>Who is signed in, and what that person may do at this moment.</summary>
 internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache workspaces, PersonRecords records)
 {
+    // Asked several times for one page.
+    private WorkspacePermissions? _permissions;
+
     private ClaimsPrincipal? Principal => context.HttpContext?.User;
 
     /// <summary>The person's identity; null where nobody is signed in.</summary>
@@ -41,8 +44,13 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
     }
 
     /// <summary>Whether the person may do something with the workspace.</summary>
-    public async ValueTask<bool> MayAsync(WorkspacePermissions permission, CancellationToken cancellation) =>
-        Id is not null && (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation)).HasFlag(permission);
+    public async ValueTask<bool> MayAsync(WorkspacePermissions permission, CancellationToken cancellation)
+    {
+        _permissions ??= Id is null
+            ? WorkspacePermissions.None
+            : (await workspaces.GetAsync(cancellation)).PermissionsOf(await RolesAsync(cancellation));
+        return _permissions.Value.HasFlag(permission);
+    }
 
     public ValueTask<bool> MayBuildAsync(CancellationToken cancellation) => MayAsync(WorkspacePermissions.BuildApps, cancellation);
 
@@ -64,7 +72,7 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         var entry = Id is { } id ? workspace.People.GetValueOrDefault(id) : null;
         var user = entry?.AsUser ?? (context.HttpContext.PublicLink() is { } link ? workspace.Anybody with { Roles = [link.Role] } : null);
         var roles = await RolesAtWorkAsync(cancellation);
-        user = user is null ? null : user with { Roles = [.. roles.Order(StringComparer.Ordinal)] };
+        user = user is null || roles.Count == user.Roles.Length ? user : user with { Roles = [.. roles] };
         return await records.GrantsOfAsync(workspace, roles, user, cancellation);
     }
 

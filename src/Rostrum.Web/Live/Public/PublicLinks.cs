@@ -63,7 +63,10 @@ internal static class PublicLinks
 
     public static void UsePublicLinks(this IApplicationBuilder application)
     {
-        application.UseRateLimiter();
+        application.UseWhen(
+            context => context.Request.Path.StartsWithSegments(Root, StringComparison.OrdinalIgnoreCase),
+            visited => visited.UseRateLimiter()
+        );
         application.Use(
             async (context, next) =>
             {

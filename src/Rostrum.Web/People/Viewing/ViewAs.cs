@@ -29,7 +29,9 @@ internal sealed class ViewAs(
     private const int MostPeople = 50;
     private static readonly TimeSpan Longest = TimeSpan.FromHours(8);
 
-    private readonly ITimeLimitedDataProtector _protector = protection.CreateProtector("view-as").ToTimeLimitedDataProtector();
+    // Most requests come without the cookie.
+    private ITimeLimitedDataProtector Protector => field ??= protection.CreateProtector("view-as").ToTimeLimitedDataProtector();
+
     private Seen? _seen;
 
     private sealed record Seen(Onlooker? Onlooker, bool AllowsChanges);
@@ -125,7 +127,7 @@ internal sealed class ViewAs(
     private void Keep(string name, bool allowsChanges) =>
         Http.Response.Cookies.Append(
             Cookie,
-            _protector.Protect($"{person.Id:N} {(allowsChanges ? Changes : "")} {name}", Longest),
+            Protector.Protect($"{person.Id:N} {(allowsChanges ? Changes : "")} {name}", Longest),
             new CookieOptions
             {
                 HttpOnly = true,
@@ -156,7 +158,7 @@ internal sealed class ViewAs(
     {
         try
         {
-            return _protector.Unprotect(kept).Split(' ', 3);
+            return Protector.Unprotect(kept).Split(' ', 3);
         }
         catch (CryptographicException)
         {
