@@ -122,6 +122,7 @@ run_e2e() {
     pids+=" $!"
     dotnet "$STANDINS" gatehouse "$ROSTRUM_GATEHOUSE" &
     pids+=" $!"
+    wait_until 60 curl -fsS -o /dev/null "$ROSTRUM_GATEHOUSE/.well-known/openid-configuration"
     for ((worker = 0; worker < E2E_WORKERS; worker++)); do e2e_application "$worker"; done
     npx --no-install playwright test ${E2E_ONLY:-} -c tests/e2e/playwright.config.mjs || true
   ) >"$RESULTS/e2e.log" 2>&1 </dev/null || true

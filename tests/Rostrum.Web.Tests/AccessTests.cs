@@ -109,7 +109,8 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_port_agent_is_offered_to_change_sailings_and_nothing_more()
     {
         await application.FleetAsync(
-            "UPDATE sailings SET route_code = 'R01', departs = now() + interval '1 day', arrives_planned = now() + interval '2 days' WHERE id = 73"
+            "UPDATE sailings SET route_code = 'R01', departs = now() + interval '1 day', "
+                + "arrives_planned = now() + interval '2 days' WHERE id = 73"
         );
         var pia = await application.AsAsync("pia");
         var page = await pia.PageAsync("/apps/timetable/sailings?sailings.selected=73");

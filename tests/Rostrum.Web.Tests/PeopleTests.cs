@@ -458,6 +458,34 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal(HttpStatusCode.Redirect, changed.StatusCode);
         Assert.Equal(HttpStatusCode.OK, await here.StatusAsync("/account"));
         Assert.Equal(HttpStatusCode.Redirect, await there.StatusAsync("/account"));
+        var notices = await application.InStoreAsync(store =>
+            store.OutgoingMails.Where(mail => mail.Address == "pia@brackwater.example").Select(mail => mail.Subject).ToListAsync()
+        );
+        Assert.Contains("Your account in Rostrum was changed", notices);
+    }
+
+    [Fact]
+    public async Task People_are_invited_from_a_file_with_whatever_its_columns_are_called()
+    {
+        var oskar = await application.AsAsync("oskar");
+        var page = await oskar.PageAsync("/people/invitations");
+        var token = page.QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent(token), "__RequestVerificationToken" },
+            { new StringContent("clerk"), "role" },
+            { new StringContent("Name;Mail\r\n\"Ask Vold\";ask@files.example\r\nEmbla Rud;embla@files.example\r\n"), "file", "people.csv" },
+        };
+        using var answer = await oskar.Client.PostAsync("/people/invitations", form);
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+        var made = await application.InStoreAsync(store =>
+            store
+                .Invitations.Where(invitation => invitation.Email.EndsWith("@files.example"))
+                .OrderBy(invitation => invitation.Email)
+                .Select(invitation => $"{invitation.Email} {invitation.Name} {string.Join(",", invitation.Roles)}")
+                .ToListAsync()
+        );
+        Assert.Equal(["ask@files.example Ask Vold clerk", "embla@files.example Embla Rud clerk"], made);
     }
 
     [Theory]

@@ -166,3 +166,42 @@ public sealed class PublicLinkTests(DemoApplication application) : IClassFixture
             return await store.SaveChangesAsync();
         });
 }
+
+/// <summary>A public form under load.</summary>
+public sealed class PublicLimitTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    [Fact]
+    public async Task Who_sends_too_many_forms_is_asked_to_wait_and_the_rest_of_the_application_goes_on()
+    {
+        var (token, digest) = Live.Public.PublicLinks.Token();
+        await application.InStoreAsync(store =>
+        {
+            store.PublicLinks.Add(
+                new PublicLink
+                {
+                    Id = Guid.NewGuid(),
+                    App = "maintenance",
+                    Page = "defects",
+                    Role = "clerk",
+                    AllowsForms = true,
+                    Digest = digest,
+                    MadeAt = DateTimeOffset.UtcNow,
+                    MadeBy = Guid.NewGuid(),
+                }
+            );
+            return store.SaveChangesAsync();
+        });
+        var visitor = application.Anonymous();
+        var codes = new List<HttpStatusCode>();
+        for (var at = 0; at < 14; at++)
+        {
+            using var answer = await visitor.SendAsync($"/public/{token}?handler=Save&panel=defects", [("v.title", "Spam")]);
+            codes.Add(answer.StatusCode);
+        }
+
+        Assert.DoesNotContain(HttpStatusCode.TooManyRequests, codes.Take(12));
+        Assert.Equal(HttpStatusCode.TooManyRequests, codes[^1]);
+        Assert.Equal(HttpStatusCode.OK, await visitor.StatusAsync($"/public/{token}"));
+        Assert.Equal(HttpStatusCode.OK, await visitor.StatusAsync("/sign-in"));
+    }
+}

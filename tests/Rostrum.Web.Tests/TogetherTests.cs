@@ -122,8 +122,15 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         await SaveAsync(bea, 42, ("v.title", "Told by mail too"));
         await TellAsync();
         await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
+        Assert.DoesNotContain(await MailsAsync(), mail => mail.Address == "tuva@brackwater.example");
+
+        // The next morning comes.
+        await application.InStoreAsync(store =>
+            store.InboxItems.ExecuteUpdateAsync(row => row.SetProperty(item => item.At, item => item.At.AddDays(-1)))
+        );
         await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
-        var mails = await application.InStoreAsync(store => store.OutgoingMails.AsNoTracking().OrderBy(mail => mail.Id).ToListAsync());
+        await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
+        var mails = await MailsAsync();
         Assert.Equal(2, mails.Count(mail => mail.Address == "egil@brackwater.example"));
         var daily = mails.Where(mail => mail.Address == "tuva@brackwater.example").ToArray();
         if (DateTime.UtcNow.Hour >= 7)
@@ -135,6 +142,9 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
             Assert.Empty(daily);
         }
     }
+
+    private Task<List<OutgoingMail>> MailsAsync() =>
+        application.InStoreAsync(store => store.OutgoingMails.AsNoTracking().OrderBy(mail => mail.Id).ToListAsync());
 
     private IServiceProvider Services => application.Services;
 

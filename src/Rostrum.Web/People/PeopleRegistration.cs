@@ -46,6 +46,7 @@ internal static class PeopleRegistration
         });
         services.AddScoped<SigningIn>();
         services.AddScoped<PasswordLinks>();
+        services.AddScoped<AccountNotices>();
         services.AddScoped<Invitations>();
         services.AddScoped<AccessEffects>();
         services.AddScoped<Audit>();

@@ -31,6 +31,7 @@ internal sealed partial class Notifier(
 ) : BackgroundService
 {
     private const int AtOnce = 50;
+    private const int HourOfDigest = 7;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
     private static readonly TimeSpan Kept = TimeSpan.FromDays(90);
 
@@ -99,12 +100,14 @@ internal sealed partial class Notifier(
         }
 
         var now = TimeZoneInfo.ConvertTime(time.GetUtcNow(), format.Zone);
-        if (now.Hour < 7)
+        if (now.Hour < HourOfDigest)
         {
             return;
         }
 
+        // What happens later today is told tomorrow.
         var today = DateOnly.FromDateTime(now.DateTime);
+        var before = new DateTimeOffset(now.Date.AddHours(HourOfDigest), now.Offset).ToUniversalTime();
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
         var due = await store
@@ -112,7 +115,8 @@ internal sealed partial class Notifier(
                 $"""
                 SELECT * FROM people WHERE watch_mail = 'Daily' AND email IS NOT NULL AND deactivated_at IS NULL
                 AND (digest_on IS NULL OR digest_on < {today})
-                AND EXISTS (SELECT 1 FROM inbox_items i WHERE i.person_id = people.id AND i.read_at IS NULL AND i.mailed_at IS NULL)
+                AND EXISTS (SELECT 1 FROM inbox_items i WHERE i.person_id = people.id
+                    AND i.read_at IS NULL AND i.mailed_at IS NULL AND i.at < {before})
                 LIMIT {AtOnce} FOR UPDATE SKIP LOCKED
                 """
             )
@@ -120,7 +124,7 @@ internal sealed partial class Notifier(
         foreach (var person in due)
         {
             var items = await store
-                .InboxItems.Where(item => item.PersonId == person.Id && item.ReadAt == null && item.MailedAt == null)
+                .InboxItems.Where(item => item.PersonId == person.Id && item.ReadAt == null && item.MailedAt == null && item.At < before)
                 .OrderBy(item => item.Id)
                 .ToListAsync(cancellation);
             Send(store, person.Email!, $"{items.Count} {(items.Count == 1 ? "change" : "changes")} to what you watch", items, links);

@@ -44,11 +44,6 @@ internal static class PublicLinks
             limits.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
             limits.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context =>
             {
-                if (!context.Request.Path.StartsWithSegments(Root, StringComparison.OrdinalIgnoreCase))
-                {
-                    return RateLimitPartition.GetNoLimiter("");
-                }
-
                 var writes = context.Request.Query["handler"] == "Save";
                 return RateLimitPartition.GetFixedWindowLimiter(
                     $"{context.Connection.RemoteIpAddress} {writes}",

@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
+using Rostrum.Web.People.Mail;
 
 namespace Rostrum.Web.People.Account;
 
@@ -19,6 +20,7 @@ internal sealed class IndexModel(
     PasswordCheck passwords,
     AttributeForm attributes,
     Passkeys passkeys,
+    AccountNotices notices,
     RecordFormat format,
     TimeProvider time
 ) : PageModel
@@ -100,7 +102,7 @@ internal sealed class IndexModel(
     /// <summary>What the browser is asked for, to make a passkey.</summary>
     public async Task<IActionResult> OnPostPasskeyOptionsAsync() => Content(await passkeys.MakingAsync(Person), "application/json");
 
-    public async Task<IActionResult> OnPostPasskeyAsync(string? credential, string? name)
+    public async Task<IActionResult> OnPostPasskeyAsync(string? credential, string? name, CancellationToken cancellation)
     {
         PasskeyProblem = await passkeys.AddAsync(Person, credential ?? "", name ?? "");
         if (PasskeyProblem is not null)
@@ -108,13 +110,15 @@ internal sealed class IndexModel(
             return Page();
         }
 
+        await notices.TellAsync(Person, "A passkey was added.", cancellation);
         TempData["note"] = "The passkey is added: sign in with it from now on.";
         return Redirect("/account#passkeys");
     }
 
-    public async Task<IActionResult> OnPostRemovePasskeyAsync(string id)
+    public async Task<IActionResult> OnPostRemovePasskeyAsync(string id, CancellationToken cancellation)
     {
         await passkeys.RemoveAsync(Person, id);
+        await notices.TellAsync(Person, "A passkey was removed.", cancellation);
         TempData["note"] = "The passkey is removed: it lets nobody in any more.";
         return Redirect("/account#passkeys");
     }
@@ -128,6 +132,7 @@ internal sealed class IndexModel(
         }
         else
         {
+            await notices.TellAsync(Person, "A second factor was turned on.", cancellation);
             await signingIn.SignInAsync(Person, stay: false, cancellation);
         }
 
@@ -144,6 +149,7 @@ internal sealed class IndexModel(
 
         await secondFactor.TurnOffAsync(Person);
         await signingIn.SignInAsync(Person, stay: false, cancellation);
+        await notices.TellAsync(Person, "The second factor was turned off.", cancellation);
         TempData["note"] = "The second factor is off.";
         return Redirect("/account");
     }
@@ -166,6 +172,7 @@ internal sealed class IndexModel(
         // The stamp has changed, and with it every session has ended.
         await sessions.EndAllAsync(Person.Id, but: null, cancellation);
         await signingIn.SignInAsync(Person, stay: false, cancellation);
+        await notices.TellAsync(Person, "Your password was changed.", cancellation);
         TempData["note"] = "The password is changed. Your other sessions have ended.";
         return Redirect("/account");
     }

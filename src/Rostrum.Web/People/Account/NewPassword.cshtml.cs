@@ -3,11 +3,12 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Store;
+using Rostrum.Web.People.Mail;
 
 namespace Rostrum.Web.People.Account;
 
 /// <summary>A new password, by a link. All sessions end with the old one.</summary>
-internal sealed class NewPasswordModel(UserManager<Person> people, OpenSessions sessions) : PageModel
+internal sealed class NewPasswordModel(UserManager<Person> people, OpenSessions sessions, AccountNotices notices) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public Guid Person { get; set; }
@@ -36,6 +37,7 @@ internal sealed class NewPasswordModel(UserManager<Person> people, OpenSessions 
         }
 
         await sessions.EndAllAsync(person.Id, but: null, cancellation);
+        await notices.TellAsync(person, "Your password was set anew by a link.", cancellation);
         return Redirect("/sign-in");
     }
 

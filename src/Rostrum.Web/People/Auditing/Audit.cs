@@ -2,22 +2,16 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.People.Auditing;
 
-/// <summary>Writes down who did what. An entry is saved with what it tells of, in one transaction.</summary>
+/// <summary>Writes down what somebody did that changes nothing in the store: what does, the store sees by itself.</summary>
 internal sealed class Audit(RostrumStore store, CurrentPerson person, TimeProvider time)
 {
-    /// <summary>Adds an entry to what is saved next.</summary>
+    /// <summary>Writes an entry.</summary>
     /// <param name="kind">What it is about.</param>
     /// <param name="subject">To what it was done.</param>
     /// <param name="text">What was done, in a sentence without who did it.</param>
-    /// <param name="detail">What came of it.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async ValueTask AddAsync(
-        AuditKind kind,
-        string subject,
-        string text,
-        IEnumerable<string>? detail = null,
-        CancellationToken cancellation = default
-    ) =>
+    public async Task WriteAsync(AuditKind kind, string subject, string text, CancellationToken cancellation)
+    {
         store.AuditEntries.Add(
             new AuditEntry
             {
@@ -27,14 +21,8 @@ internal sealed class Audit(RostrumStore store, CurrentPerson person, TimeProvid
                 Kind = kind,
                 Subject = subject,
                 Text = text,
-                Detail = string.Join('\n', detail ?? []),
             }
         );
-
-    /// <summary>Writes an entry at once, where nothing else is saved.</summary>
-    public async Task WriteAsync(AuditKind kind, string subject, string text, CancellationToken cancellation)
-    {
-        await AddAsync(kind, subject, text, cancellation: cancellation);
         await store.SaveChangesAsync(cancellation);
     }
 }

@@ -22,6 +22,7 @@ internal sealed class InviteModel(
 ) : PageModel
 {
     private const int MostAtOnce = 500;
+    private const int LargestFile = 200_000;
 
     /// <summary>One invitation that was not accepted yet.</summary>
     public sealed record Row(Guid Id, string Email, string Name, string MadeAt, string By, string State);
@@ -54,9 +55,24 @@ internal sealed class InviteModel(
 
     public IActionResult OnGet() => Page();
 
-    public async Task<IActionResult> OnPostAsync(string? lines, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string? lines, IFormFile? file, CancellationToken cancellation)
     {
         Lines = lines ?? "";
+        if (file is { Length: > 0 })
+        {
+            if (file.Length > LargestFile)
+            {
+                Problem = "The file is larger than 200 KB. Nobody was invited.";
+                return Page();
+            }
+
+            using var reader = new StreamReader(file.OpenReadStream());
+            // What the columns are called is nobody's address.
+            var rows = (await reader.ReadToEndAsync(cancellation)).ReplaceLineEndings("\n").Split('\n');
+            Lines = string.Join('\n', [Lines.Trim(), .. rows.Where((row, at) => at > 0 || row.Contains('@', StringComparison.Ordinal))])
+                .Trim();
+        }
+
         Roles = [.. Request.Form["role"].OfType<string>().Where(role => Workspace.Roles.Any(known => known.Name == role))];
         Groups = [.. Request.Form["group"].OfType<string>().Where(group => Workspace.Groups.Any(known => known.Name == group))];
         var wanted = MailAddress.Lines(Lines).DistinctBy(line => line.Email, StringComparer.OrdinalIgnoreCase).ToArray();

@@ -22,6 +22,7 @@ internal sealed class OnePersonModel(
     OpenSessions sessions,
     PasswordLinks links,
     SecondFactor secondFactor,
+    AccountNotices notices,
     MailSettings mail,
     AccessEffects effects,
     AttributeForm attributes,
@@ -163,9 +164,10 @@ internal sealed class OnePersonModel(
         return Redirect(Here);
     }
 
-    public async Task<IActionResult> OnPostFactorAsync()
+    public async Task<IActionResult> OnPostFactorAsync(CancellationToken cancellation)
     {
         await secondFactor.TurnOffAsync(Person);
+        await notices.TellAsync(Person, "An owner turned the second factor off.", cancellation);
         TempData["note"] = "The second factor is off.";
         return Redirect(Here);
     }

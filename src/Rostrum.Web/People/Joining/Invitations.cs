@@ -107,11 +107,14 @@ internal sealed record Inviter(Guid Id, string Name, string Links);
 /// <summary>Mail addresses that are typed.</summary>
 internal static class MailAddress
 {
-    /// <summary>Lines of the form <c>maren@example.com, Maren Vik</c>, or with a semicolon or a tab: addresses and names.</summary>
+    /// <summary>
+    /// Lines of the form <c>maren@example.com, Maren Vik</c>, with a comma, a semicolon or a tab, in either order: addresses and names.
+    /// </summary>
     public static IEnumerable<(string Email, string? Name)> Lines(string text) =>
         text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-            .Select(line => line.Split([',', ';', '\t'], 2, StringSplitOptions.TrimEntries))
-            .Select(parts => (parts[0].Trim('"'), parts is [_, { Length: > 0 } name] ? name.Trim('"') : null));
+            .Select(line => line.Split([',', ';', '\t'], 2, StringSplitOptions.TrimEntries).Select(part => part.Trim('"')).ToArray())
+            .Select(parts => parts is [var name, var email] && !name.Contains('@', StringComparison.Ordinal) ? [email, name] : parts)
+            .Select(parts => (parts[0], parts is [_, { Length: > 0 } name] ? name : null));
 
     /// <summary>Whether a text can be an address: one that a mail server is asked about, and no more.</summary>
     public static bool IsOne(string text) =>
