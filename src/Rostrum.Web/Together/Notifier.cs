@@ -15,8 +15,7 @@ namespace Rostrum.Web.Together;
 
 /// <summary>
 /// Tells people of what they watch, with the rights that they have at that moment: of what somebody may not see nothing is said. An
-/// event is
-/// told by one node, and told once.
+/// event is told by one node, and told once.
 /// </summary>
 internal sealed partial class Notifier(
     IDbContextFactory<RostrumStore> stores,
@@ -88,6 +87,8 @@ internal sealed partial class Notifier(
 
         store.RecordEvents.RemoveRange(events);
         await store.SaveChangesAsync(cancellation);
+        var old = time.GetUtcNow() - Kept;
+        await store.InboxItems.Where(item => item.At < old).ExecuteDeleteAsync(cancellation);
         await transaction.CommitAsync(cancellation);
     }
 
@@ -141,7 +142,6 @@ internal sealed partial class Notifier(
     private async Task AddAsync(RostrumStore store, Workspace workspace, InboxItem item, CancellationToken cancellation)
     {
         store.InboxItems.Add(item);
-        await store.InboxItems.Where(old => old.PersonId == item.PersonId && old.At < item.At - Kept).ExecuteDeleteAsync(cancellation);
         if (mail is not { Server: not null, Address: { } links } || workspace.People[item.PersonId].Email is not { } address)
         {
             return;

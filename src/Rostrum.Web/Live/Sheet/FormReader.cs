@@ -227,11 +227,13 @@ internal sealed class FormReader(PageRun run)
     {
         var grant = run.Grants.For(dataset.Id);
         var forbidden = Verbs.None;
-        foreach (var verb in new[] { Verbs.Update, Verbs.Delete }.Where(verb => grant.Allows(verb) && record.Key is not null))
+        // Verbs with the same condition are asked for once.
+        var verbs = new[] { Verbs.Update, Verbs.Delete }.Where(verb => grant.Allows(verb) && record.Key is not null);
+        foreach (var alike in verbs.GroupBy(grant.For))
         {
-            if (!await run.Gate.AllowsAsync(run.App.Datasets, dataset, record.Key!, verb, run.Grants, cancellation))
+            if (!await run.Gate.AllowsAsync(run.App.Datasets, dataset, record.Key!, alike.First(), run.Grants, cancellation))
             {
-                forbidden |= verb;
+                forbidden |= alike.Aggregate((one, other) => one | other);
             }
         }
 

@@ -85,7 +85,6 @@ internal sealed class OnePersonModel(
 
         (Person, Name, Email) = (person, person.Name, person.Email ?? "");
         (OwnRoles, InGroups) = ([.. entry.OwnRoles], [.. entry.Groups]);
-        Attributes = await attributes.RowsAsync(person, ownOnly: false, cancellation);
         if (await next() is { Result: PageResult })
         {
             await ShowAsync(entry, cancellation);
@@ -100,7 +99,11 @@ internal sealed class OnePersonModel(
         (Name, Email) = (form["name"].ToString().Trim(), form["email"].ToString().Trim());
         OwnRoles = [.. form["role"].OfType<string>().Where(role => Workspace.Roles.Any(known => known.Name == role))];
         InGroups = [.. form["group"].OfType<string>().Where(group => Workspace.Groups.Any(known => known.Name == group))];
-        (Attributes, var kept, Problem) = await attributes.ReadAsync(Attributes, form, cancellation);
+        (Attributes, var kept, Problem) = await attributes.ReadAsync(
+            await attributes.RowsAsync(Person, ownOnly: false, cancellation),
+            form,
+            cancellation
+        );
         Problem ??=
             Name.Length == 0 ? "Write the name."
             : Email.Length > 0 && !Joining.MailAddress.IsOne(Email) ? $"“{Email}” is no mail address."
@@ -214,24 +217,7 @@ internal sealed class OnePersonModel(
                 (person.Name, person.Email) = (Name, Email.Length == 0 ? null : Email);
                 person.NormalizedEmail = people.NormalizeEmail(person.Email);
                 person.Attributes = kept;
-                var held = await store.UserRoles.Where(row => row.UserId == person.Id).ToListAsync(cancellation);
-                var wanted = await store
-                    .Roles.Where(role => OwnRoles.Contains(role.Name!))
-                    .Select(role => role.Id)
-                    .ToListAsync(cancellation);
-                store.UserRoles.RemoveRange(held.Where(row => !wanted.Contains(row.RoleId)));
-                store.UserRoles.AddRange(
-                    wanted
-                        .Except(held.Select(row => row.RoleId))
-                        .Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = role })
-                );
-                var member = await store.GroupMembers.Where(row => row.PersonId == person.Id).ToListAsync(cancellation);
-                store.GroupMembers.RemoveRange(member.Where(row => !InGroups.Contains(row.GroupName)));
-                store.GroupMembers.AddRange(
-                    InGroups
-                        .Except(member.Select(row => row.GroupName))
-                        .Select(group => new GroupMember { GroupName = group, PersonId = person.Id })
-                );
+                await Joining.Memberships.SetAsync(store, person.Id, OwnRoles, InGroups, cancellation);
             },
             cancellation
         );
@@ -239,6 +225,7 @@ internal sealed class OnePersonModel(
 
     private async Task ShowAsync(PersonEntry entry, CancellationToken cancellation)
     {
+        Attributes = Attributes.IsEmpty ? await attributes.RowsAsync(Person, ownOnly: false, cancellation) : Attributes;
         var now = time.GetUtcNow();
         Sessions = await SessionRow.OfAsync(store, Person.Id, User.SessionId(), format, now, cancellation);
         var last = await store
