@@ -97,7 +97,7 @@ up() {
   [[ $detach == yes ]] && return
   printf '\nCtrl+C stops it.\n'
   # shellcheck disable=SC2064
-  trap "web_stop; harbour_stop; post_stop; gatehouse_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
+  trap "web_stop; standins_stop; [[ $postgres_was_up == yes ]] || pg_stop >/dev/null; exit 0" INT TERM
   while web_pid >/dev/null; do sleep 1 & wait $! || true; done
   tail -n 20 "$LOCAL/run/web.log" >&2
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
@@ -106,9 +106,7 @@ up() {
 
 down() {
   step "Stopping the application" web_stop
-  harbour_stop
-  post_stop
-  gatehouse_stop
+  standins_stop
   my_stop
   step "Stopping PostgreSQL" pg_stop
 }

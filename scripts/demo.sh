@@ -97,7 +97,7 @@ reset() {
   web_pid >/dev/null && was_up=yes
   web_stop
   step "Dropping the demo" drop_demo
-  harbour_stop
+  standin_stop harbour
   harbour_up
   post_up
   gatehouse_up

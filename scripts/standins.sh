@@ -1,63 +1,38 @@
 # The simulated outside services that run beside the demo.
 
-HARBOUR_PORT=${ROSTRUM_HARBOUR_PORT:-$((PORT + 10))}
-HARBOUR=http://127.0.0.1:$HARBOUR_PORT
+HARBOUR=http://127.0.0.1:${ROSTRUM_HARBOUR_PORT:-$((PORT + 10))}
 
-harbour_start() { # harbour_start URL PIDFILE
-  setsid dotnet "$STANDINS" harbour "$1" >>"$LOCAL/run/harbour.log" 2>&1 </dev/null &
-  disown $!
-  printf '%s\n' $! >"$2"
-  wait_until 30 curl -fsS -o /dev/null "$1/openapi.json"
-}
-
-harbour_up() {
-  curl -fsS -o /dev/null "$HARBOUR/openapi.json" 2>/dev/null || step "Starting the harbour office" harbour_start "$HARBOUR" "$LOCAL/run/harbour.pid"
-}
-
-# The post room: takes the demo's mail, and shows it.
+# The post room takes the demo's mail at one port, and shows it at the next.
 POST_PORT=${ROSTRUM_POST_PORT:-$((PORT + 11))}
 POST=http://127.0.0.1:$((POST_PORT + 1))
 
-post_start() {
-  setsid dotnet "$STANDINS" post "$POST_PORT" "$POST" >>"$LOCAL/run/post.log" 2>&1 </dev/null &
-  disown $!
-  printf '%s\n' $! >"$LOCAL/run/post.pid"
-  wait_until 30 curl -fsS -o /dev/null "$POST/"
-}
-
-post_up() {
-  curl -fsS -o /dev/null "$POST/" 2>/dev/null || step "Starting the post room" post_start
-}
-
-post_stop() {
-  [[ -s $LOCAL/run/post.pid ]] || return 0
-  kill "$(<"$LOCAL/run/post.pid")" 2>/dev/null || true
-  rm -f "$LOCAL/run/post.pid"
-}
-
-# The gatehouse: the demo's identity provider.
+# The gatehouse is the demo's identity provider.
 GATEHOUSE=http://127.0.0.1:${ROSTRUM_GATEHOUSE_PORT:-$((PORT + 13))}
 
-gatehouse_start() { # gatehouse_start URL PIDFILE
-  setsid dotnet "$STANDINS" gatehouse "$1" >>"$LOCAL/run/gatehouse.log" 2>&1 </dev/null &
+standin_start() { # standin_start NAME URL-THAT-ANSWERS ARGUMENT...
+  local name=$1 answers=$2
+  shift 2
+  setsid dotnet "$STANDINS" "$name" "$@" >>"$LOCAL/run/$name.log" 2>&1 </dev/null &
   disown $!
-  printf '%s\n' $! >"$2"
-  wait_until 30 curl -fsS -o /dev/null "$1/.well-known/openid-configuration"
+  printf '%s\n' $! >"$LOCAL/run/$name.pid"
+  wait_until 30 curl -fsS -o /dev/null "$answers"
 }
 
-gatehouse_up() {
-  curl -fsS -o /dev/null "$GATEHOUSE/.well-known/openid-configuration" 2>/dev/null ||
-    step "Starting the gatehouse" gatehouse_start "$GATEHOUSE" "$LOCAL/run/gatehouse.pid"
+standin_up() { # standin_up WORDS NAME URL-THAT-ANSWERS ARGUMENT...
+  curl -fsS -o /dev/null "$3" 2>/dev/null || step "Starting the $1" standin_start "${@:2}"
 }
 
-gatehouse_stop() {
-  [[ -s $LOCAL/run/gatehouse.pid ]] || return 0
-  kill "$(<"$LOCAL/run/gatehouse.pid")" 2>/dev/null || true
-  rm -f "$LOCAL/run/gatehouse.pid"
+standin_stop() {
+  [[ -s $LOCAL/run/$1.pid ]] || return 0
+  kill "$(<"$LOCAL/run/$1.pid")" 2>/dev/null || true
+  rm -f "$LOCAL/run/$1.pid"
 }
 
-harbour_stop() {
-  [[ -s $LOCAL/run/harbour.pid ]] || return 0
-  kill "$(<"$LOCAL/run/harbour.pid")" 2>/dev/null || true
-  rm -f "$LOCAL/run/harbour.pid"
+harbour_up() { standin_up "harbour office" harbour "$HARBOUR/openapi.json" "$HARBOUR"; }
+post_up() { standin_up "post room" post "$POST/" "$POST_PORT" "$POST"; }
+gatehouse_up() { standin_up gatehouse gatehouse "$GATEHOUSE/.well-known/openid-configuration" "$GATEHOUSE"; }
+
+standins_stop() {
+  local name
+  for name in harbour post gatehouse; do standin_stop "$name"; done
 }
