@@ -3,6 +3,7 @@ using AngleSharp.Dom;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Store;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Tests;
 
@@ -173,7 +174,7 @@ public sealed class PublicLimitTests(DemoApplication application) : IClassFixtur
     [Fact]
     public async Task Who_sends_too_many_forms_is_asked_to_wait_and_the_rest_of_the_application_goes_on()
     {
-        var (token, digest) = Live.Public.PublicLinks.Token();
+        var (token, digest) = LinkToken.Make();
         await application.InStoreAsync(store =>
         {
             store.PublicLinks.Add(

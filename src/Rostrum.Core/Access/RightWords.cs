@@ -32,9 +32,9 @@ public static class RightWords
             yield return $"only where {seen.Formula}";
         }
 
-        foreach (var narrower in Narrower(policy))
+        foreach (var (verbs, formula) in Narrower(policy))
         {
-            yield return narrower;
+            yield return $"{string.Join(", ", verbs)} only where {formula}";
         }
 
         var hidden = Excluded(policy.Readable);
@@ -56,12 +56,13 @@ public static class RightWords
         }
     }
 
-    // Verbs with the same condition are named together.
-    private static IEnumerable<string> Narrower(Policy policy) =>
+    /// <summary>The words for verbs that have a condition of their own; those with the same one together.</summary>
+    public static IEnumerable<(IEnumerable<string> Verbs, string Formula)> Narrower(Policy policy) =>
         from word in Words
-        where policy.Narrower.GetValueOrDefault(word.Verb) is Filter.Holds
-        group word.Word by ((Filter.Holds)policy.Narrower[word.Verb]).Formula into verbs
-        select $"{string.Join(", ", verbs)} only where {verbs.Key}";
+        let holds = policy.Narrower.GetValueOrDefault(word.Verb) as Filter.Holds
+        where holds is not null
+        group word.Word by holds.Formula into verbs
+        select ((IEnumerable<string>)verbs, verbs.Key);
 
     private static ImmutableHashSet<FieldName> Excluded(FieldSet fields) => fields is FieldSet.But but ? but.Fields : [];
 

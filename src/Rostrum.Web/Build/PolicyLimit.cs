@@ -58,20 +58,12 @@ internal sealed record PolicyLimit(string Words, string? Formula = null, string?
         }
     }
 
-    // Verbs with the same condition are named together.
     private static IEnumerable<(string Words, string? Formula)> Conditions(StoredPolicy? policy) =>
-        new[] { (Words: "Only records where", Formula: policy?.Condition) }.Concat(
-            from narrower in policy?.Narrower ?? new Dictionary<Verbs, string>()
-            orderby narrower.Key
-            group narrower.Key switch
-            {
-                Verbs.Create => "adds",
-                Verbs.Update => "changes",
-                _ => "deletes",
-            } by narrower.Value into verbs
-            let words = Listed([.. verbs])
-            select ($"{char.ToUpperInvariant(words[0])}{words[1..]} only where", (string?)verbs.Key)
-        );
-
-    private static string Listed(string[] words) => words.Length == 1 ? words[0] : $"{string.Join(", ", words[..^1])} and {words[^1]}";
+        policy is null
+            ? []
+            : RightWords
+                .Narrower(policy.AsPolicy())
+                .Select(narrower => (Words: $"{Wording.Listed(narrower.Verbs.Select(verb => $"{verb}s"))} only where", narrower.Formula))
+                .Select(narrower => ($"{char.ToUpperInvariant(narrower.Words[0])}{narrower.Words[1..]}", (string?)narrower.Formula))
+                .Prepend(("Only records where", policy.Condition));
 }

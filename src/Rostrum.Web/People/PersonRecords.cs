@@ -9,8 +9,7 @@ namespace Rostrum.Web.People;
 
 /// <summary>
 /// Reads the records that people's attributes mean, so that conditions can ask for their fields. A record is kept for some seconds: so
-/// long a
-/// change of it may go unseen. One that cannot be read is blank, and conditions that ask for it let nothing through.
+/// long a change of it may go unseen. One that cannot be read is blank, and conditions that ask for it let nothing through.
 /// </summary>
 internal sealed partial class PersonRecords(RecordGate gate, WorkspaceCache workspaces, IMemoryCache kept, ILogger<PersonRecords> log)
 {

@@ -11,6 +11,11 @@ public abstract record ProviderSettings
         /// <summary>The issuer's address; its description is found below it (OpenID Connect Discovery 1.0).</summary>
         public required string Authority { get; init; }
 
+        /// <summary>
+        /// It is on this machine, where nothing need be encrypted: the demo's provider is. Everywhere else https is demanded.
+        /// </summary>
+        public bool IsOnThisMachine => Uri.TryCreate(Authority, UriKind.Absolute, out var address) && address.IsLoopback;
+
         /// <summary>The name by which the provider knows Rostrum.</summary>
         public required string ClientId { get; init; }
 

@@ -157,6 +157,13 @@ public static class Wording
         return label.Length > 1 && char.IsUpper(label[1]) ? label : char.ToLowerInvariant(label[0]) + label[1..];
     }
 
+    /// <summary>Several words within a sentence: "add, change and delete".</summary>
+    public static string Listed(IEnumerable<string> words)
+    {
+        var all = words.ToArray();
+        return all.Length < 2 ? string.Concat(all) : $"{string.Join(", ", all[..^1])} and {all[^1]}";
+    }
+
     /// <summary>One of many, by the rules of English plurals: "Fuel logs" gives "fuel log".</summary>
     public static string Singular(string label)
     {

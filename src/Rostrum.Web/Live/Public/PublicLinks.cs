@@ -1,9 +1,8 @@
 using System.Security.Claims;
 using System.Security.Cryptography;
-using System.Text;
 using System.Threading.RateLimiting;
-using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Store;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Live.Public;
 
@@ -22,13 +21,6 @@ internal static class PublicLinks
     // What a public page can be asked beside showing it. Everything else takes somebody who is signed in.
     private static readonly string[] Open = ["Rows", "Choices", "Lookup", "Filter", "Image", "Version"];
     private static readonly string[] OpenForForms = ["Check", "Save"];
-
-    /// <summary>Makes a token, and what the store keeps of it.</summary>
-    public static (string Token, byte[] Digest) Token()
-    {
-        var token = WebEncoders.Base64UrlEncode(RandomNumberGenerator.GetBytes(32));
-        return (token, Digest(token));
-    }
 
     /// <summary>The link by which a request came; null where it came by none.</summary>
     public static PublicLink? PublicLink(this HttpContext? context) => context?.Items[Visit] as PublicLink;
@@ -87,10 +79,8 @@ internal static class PublicLinks
     {
         var services = context.RequestServices;
         var workspace = await services.GetRequiredService<WorkspaceCache>().GetAsync(context.RequestAborted);
-        var digest = Digest(token);
+        var digest = LinkToken.Digest(token);
         var link = workspace.PublicLinks.FirstOrDefault(known => CryptographicOperations.FixedTimeEquals(known.Digest, digest));
         return link is not null && !(link.Ends <= services.GetRequiredService<TimeProvider>().GetUtcNow()) ? link : null;
     }
-
-    private static byte[] Digest(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 }

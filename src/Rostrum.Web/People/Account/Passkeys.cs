@@ -11,8 +11,7 @@ internal sealed record PasskeyRow(string Id, string Name, string Added);
 
 /// <summary>
 /// Passkeys (W3C Web Authentication, level 3), as ASP.NET Core Identity has them: a key in the person's device, which asks for a finger
-/// or a
-/// code itself, and so is two factors in one.
+/// or a code itself, and so is two factors in one.
 /// </summary>
 internal sealed class Passkeys(SignInManager<Person> signIn, UserManager<Person> people, RecordFormat format)
 {

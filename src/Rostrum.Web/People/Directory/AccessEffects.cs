@@ -110,12 +110,12 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         var (lost, gained) = (was.Verbs & ~now.Verbs & ~Verbs.View, now.Verbs & ~was.Verbs & ~Verbs.View);
         if (lost is not Verbs.None)
         {
-            lines.Add($"{name} may no longer {Listed(RightWords.Of(dataset, lost))} {dataset.LabelInSentence}.");
+            lines.Add($"{name} may no longer {Wording.Listed(RightWords.Of(dataset, lost))} {dataset.LabelInSentence}.");
         }
 
         if (gained is not Verbs.None)
         {
-            lines.Add($"{name} may now {Listed(RightWords.Of(dataset, gained))} {dataset.LabelInSentence}.");
+            lines.Add($"{name} may now {Wording.Listed(RightWords.Of(dataset, gained))} {dataset.LabelInSentence}.");
         }
 
         if (!dataset.IsStatement)
@@ -220,7 +220,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
             yield break;
         }
 
-        string Labels(IEnumerable<Field> fields) => Listed(fields.Select(field => Wording.InSentence(dataset.LabelOf(field.Name))));
+        string Labels(IEnumerable<Field> fields) => Wording.Listed(fields.Select(field => Wording.InSentence(dataset.LabelOf(field.Name))));
         var lost = dataset.Fields.Where(field => was.Readable.Has(field.Name) && !now.Readable.Has(field.Name)).ToArray();
         var gained = dataset.Fields.Where(field => !was.Readable.Has(field.Name) && now.Readable.Has(field.Name)).ToArray();
         if (lost.Length > 0)
@@ -250,12 +250,12 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
             var opened = pages.Where(page => !page.Audience.Any(was.Contains) && page.Audience.Any(now.Contains)).ToArray();
             if (closed.Length > 0)
             {
-                lines.Add($"{app.Name} closes {Listed(closed.Select(page => page.Name))} to {name}.");
+                lines.Add($"{app.Name} closes {Wording.Listed(closed.Select(page => page.Name))} to {name}.");
             }
 
             if (opened.Length > 0)
             {
-                lines.Add($"{app.Name} opens {Listed(opened.Select(page => page.Name))} to {name}.");
+                lines.Add($"{app.Name} opens {Wording.Listed(opened.Select(page => page.Name))} to {name}.");
             }
         }
 
@@ -272,11 +272,5 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
     {
         var left = new RecordCount(of.Number - without.Number, without.Kind is CountKind.Exact ? of.Kind : CountKind.About);
         return $"{left.Said(format.Culture)} {(left.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}";
-    }
-
-    private static string Listed(IEnumerable<string> words)
-    {
-        var all = words.ToArray();
-        return all.Length < 2 ? string.Concat(all) : $"{string.Join(", ", all[..^1])} and {all[^1]}";
     }
 }

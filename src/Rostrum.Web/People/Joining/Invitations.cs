@@ -1,9 +1,7 @@
-using System.Security.Cryptography;
-using System.Text;
-using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
 using Rostrum.Web.People.Mail;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.People.Joining;
 
@@ -16,7 +14,7 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
     /// <summary>Makes an invitation and its mail; gives the link. They are kept by what saves next.</summary>
     public string Add(string email, string? name, IEnumerable<string> roles, IEnumerable<string> groups, Inviter by)
     {
-        var (token, digest) = Token();
+        var (token, digest) = LinkToken.Make();
         Keep(email, name, digest, roles, groups, by);
         return Send(email, name, token, by);
     }
@@ -24,7 +22,7 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
     /// <summary>Makes the invitation of the first person, whose address is not known yet; gives the link.</summary>
     public string AddForFirst(IEnumerable<string> roles, Inviter by)
     {
-        var (token, digest) = Token();
+        var (token, digest) = LinkToken.Make();
         Keep("", null, digest, roles, [], by);
         return $"{by.Links}/join/{token}";
     }
@@ -32,7 +30,7 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
     /// <summary>Gives an invitation a new link, and sends it. The old link is no longer valid.</summary>
     public string Renew(Invitation invitation, Inviter by)
     {
-        var (token, digest) = Token();
+        var (token, digest) = LinkToken.Make();
         var now = time.GetUtcNow();
         (invitation.Digest, invitation.MadeAt, invitation.Ends) = (digest, now, now + Longest);
         invitation.Revision++;
@@ -42,7 +40,7 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
     /// <summary>The invitation of a token that can be accepted; null where there is none.</summary>
     public async Task<Invitation?> FindAsync(string token, CancellationToken cancellation)
     {
-        var digest = Digest(token);
+        var digest = LinkToken.Digest(token);
         var found = await store.Invitations.FirstOrDefaultAsync(row => row.Digest == digest, cancellation);
         return found is { AcceptedAt: null } && found.Ends > time.GetUtcNow() ? found : null;
     }
@@ -88,14 +86,6 @@ internal sealed class Invitations(RostrumStore store, MailSettings mail, TimePro
 
         return link;
     }
-
-    private static (string Token, byte[] Digest) Token()
-    {
-        var token = WebEncoders.Base64UrlEncode(RandomNumberGenerator.GetBytes(32));
-        return (token, Digest(token));
-    }
-
-    private static byte[] Digest(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 }
 
 /// <summary>Who invites.</summary>

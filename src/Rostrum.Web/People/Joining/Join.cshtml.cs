@@ -90,7 +90,7 @@ internal sealed class JoinModel(
                 return Page();
             }
 
-            await Memberships.AddAsync(store, person, Invitation, cancellation);
+            await Memberships.SetAsync(store, person.Id, Invitation.Roles, Invitation.Groups, cancellation);
             await store.SaveChangesAsync(cancellation);
             await transaction.CommitAsync(cancellation);
         }

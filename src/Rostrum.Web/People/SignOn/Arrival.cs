@@ -5,6 +5,7 @@ using Rostrum.Core.Access.SignIn;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 using Rostrum.Web.People.Directory;
+using Rostrum.Web.People.Joining;
 
 namespace Rostrum.Web.People.SignOn;
 
@@ -21,8 +22,7 @@ internal sealed record Arrived(Person? Person, string? Refusal);
 
 /// <summary>
 /// Finds or makes the person whom a provider knows, and gives them what its rules say. A person is known by the provider's own key; the
-/// mail
-/// address counts once, for the first sign-in, and only where the provider answers for it.
+/// mail address counts once, for the first sign-in, and only where the provider answers for it.
 /// </summary>
 internal sealed class Arrival(RostrumStore store, UserManager<Person> people, WorkspaceCache workspaces, TimeProvider time)
 {
@@ -116,7 +116,7 @@ internal sealed class Arrival(RostrumStore store, UserManager<Person> people, Wo
 
         if (invitation is not null)
         {
-            await Joining.Memberships.AddAsync(store, person, invitation, cancellation);
+            await Memberships.SetAsync(store, person.Id, invitation.Roles, invitation.Groups, cancellation);
         }
 
         return person;
@@ -142,30 +142,25 @@ internal sealed class Arrival(RostrumStore store, UserManager<Person> people, Wo
 
     private async Task GiveAsync(Person person, ImmutableArray<ClaimRule> rules, ClaimGifts gifts, CancellationToken cancellation)
     {
-        var workspace = await workspaces.GetAsync(cancellation);
-        var roles = await store.Roles.ToDictionaryAsync(role => role.Name!, role => role.Id, cancellation);
-        var held = await store.UserRoles.Where(row => row.UserId == person.Id).ToListAsync(cancellation);
-        var names = roles.ToDictionary(role => role.Value, role => role.Key);
-        var wanted = ClaimGifts.After(held.Select(row => names[row.RoleId]), rules, ClaimGift.Role, gifts.Roles.Where(roles.ContainsKey));
+        var held = await (
+            from row in store.UserRoles
+            join role in store.Roles on row.RoleId equals role.Id
+            where row.UserId == person.Id
+            select role.Name!
+        ).ToListAsync(cancellation);
+        var roles = ClaimGifts.After(held, rules, ClaimGift.Role, gifts.Roles);
         // The last owner stays one, whatever a provider says.
-        if (Owners.Problem(workspace, person.Id, isActive: true, wanted) is not null)
+        if (Owners.Problem(await workspaces.GetAsync(cancellation), person.Id, isActive: true, roles) is not null)
         {
-            wanted = wanted.Add(Role.Owner);
+            roles = roles.Add(Role.Owner);
         }
 
-        var ids = wanted.Select(role => roles[role]).ToHashSet();
-        store.UserRoles.RemoveRange(held.Where(row => !ids.Contains(row.RoleId)));
-        store.UserRoles.AddRange(
-            ids.Except(held.Select(row => row.RoleId)).Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = role })
-        );
-
-        var member = await store.GroupMembers.Where(row => row.PersonId == person.Id).ToListAsync(cancellation);
-        var known = workspace.Groups.Select(group => group.Name).ToHashSet(StringComparer.Ordinal);
-        var groups = ClaimGifts.After(member.Select(row => row.GroupName), rules, ClaimGift.Group, gifts.Groups.Where(known.Contains));
-        store.GroupMembers.RemoveRange(member.Where(row => !groups.Contains(row.GroupName)));
-        store.GroupMembers.AddRange(
-            groups.Except(member.Select(row => row.GroupName)).Select(group => new GroupMember { GroupName = group, PersonId = person.Id })
-        );
+        var member = await store
+            .GroupMembers.Where(row => row.PersonId == person.Id)
+            .Select(row => row.GroupName)
+            .ToListAsync(cancellation);
+        var groups = ClaimGifts.After(member, rules, ClaimGift.Group, gifts.Groups);
+        await Memberships.SetAsync(store, person.Id, roles, groups, cancellation);
 
         foreach (var attribute in await store.Attributes.AsNoTracking().ToListAsync(cancellation))
         {

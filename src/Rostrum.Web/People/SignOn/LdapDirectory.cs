@@ -38,16 +38,8 @@ internal sealed class LdapDirectory(ProviderSecrets secrets)
         CancellationToken cancellation
     )
     {
-        try
-        {
-            // The library waits without letting go of its thread.
-            return await Task.Run(() => Find(settings, secrets.Unprotect(provider.ProtectedSecret), name, password), cancellation)
-                .WaitAsync(Longest * 2, cancellation);
-        }
-        catch (Exception fault) when (fault is LdapException or DirectoryException or TimeoutException)
-        {
-            return new DirectoryAnswer.Failed(fault);
-        }
+        var (answer, fault) = await AskAsync(provider, secret => Find(settings, secret, name, password), cancellation);
+        return answer ?? new DirectoryAnswer.Failed(fault!);
     }
 
     /// <summary>Looks whether people can be looked for.</summary>
@@ -58,22 +50,34 @@ internal sealed class LdapDirectory(ProviderSecrets secrets)
         CancellationToken cancellation
     )
     {
+        var (found, fault) = await AskAsync(provider, secret => (int?)Count(settings, secret), cancellation);
+        return (found, fault) switch
+        {
+            (0, _) => (null, "It answers, and shows nobody below that entry with that filter."),
+            ({ } many, _) => ($"It answers, and knows {many} {(many == 1 ? "person" : "people")}.", null),
+            (_, LdapException { ErrorCode: NoConnection }) when settings.StartTls => (
+                null,
+                "No encrypted connection: this machine does not trust the directory's certificate, or it offers no StartTLS."
+            ),
+            _ => (null, $"It cannot be asked: {fault!.Message}"),
+        };
+    }
+
+    // The library waits without letting go of its thread.
+    private async Task<(T? Answer, Exception? Fault)> AskAsync<T>(
+        SignInProvider provider,
+        Func<string, T> ask,
+        CancellationToken cancellation
+    )
+    {
         try
         {
             var secret = secrets.Unprotect(provider.ProtectedSecret);
-            var found = await Task.Run(() => Count(settings, secret), cancellation).WaitAsync(Longest * 2, cancellation);
-            return found == 0
-                ? (null, "It answers, and shows nobody below that entry with that filter.")
-                : ($"It answers, and knows {found} {(found == 1 ? "person" : "people")}.", null);
+            return (await Task.Run(() => ask(secret), cancellation).WaitAsync(Longest * 2, cancellation), null);
         }
         catch (Exception fault) when (fault is LdapException or DirectoryException or TimeoutException)
         {
-            return (
-                null,
-                fault is LdapException { ErrorCode: NoConnection } && settings.StartTls
-                    ? "No encrypted connection: this machine does not trust the directory's certificate, or it offers no StartTLS."
-                    : $"It cannot be asked: {fault.Message}"
-            );
+            return (default, fault);
         }
     }
 

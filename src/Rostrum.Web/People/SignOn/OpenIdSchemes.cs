@@ -13,8 +13,7 @@ namespace Rostrum.Web.People.SignOn;
 
 /// <summary>
 /// The ways to sign in that ASP.NET Core knows: its own, and one for each OpenID provider of the workspace as it is at this moment. A
-/// provider
-/// whose settings were changed is another scheme, on every node.
+/// provider whose settings were changed is another scheme, on every node.
 /// </summary>
 internal sealed class OpenIdSchemes(
     IOptions<AuthenticationOptions> options,
@@ -77,7 +76,7 @@ internal sealed class OpenIdSchemes(
         var made = new OpenIdConnectOptions
         {
             Authority = settings.Authority,
-            RequireHttpsMetadata = !IsLoopback(settings.Authority),
+            RequireHttpsMetadata = !settings.IsOnThisMachine,
             ClientId = settings.ClientId,
             ClientSecret = secrets.Unprotect(provider.ProtectedSecret),
             ResponseType = OpenIdConnectResponseType.Code,
@@ -125,7 +124,4 @@ internal sealed class OpenIdSchemes(
         made.Validate(name);
         return made;
     }
-
-    // Without encryption only within the machine: the demo's provider is there.
-    private static bool IsLoopback(string authority) => Uri.TryCreate(authority, UriKind.Absolute, out var address) && address.IsLoopback;
 }

@@ -9,6 +9,7 @@ using Rostrum.Store;
 using Rostrum.Web.Live;
 using Rostrum.Web.People;
 using Rostrum.Web.People.Mail;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.Apps.PublicLinks;
 
@@ -95,7 +96,7 @@ internal sealed class IndexModel(
             return Page();
         }
 
-        var (token, digest) = Live.Public.PublicLinks.Token();
+        var (token, digest) = LinkToken.Make();
         store.PublicLinks.Add(
             new PublicLink
             {

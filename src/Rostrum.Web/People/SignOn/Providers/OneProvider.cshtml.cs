@@ -223,9 +223,9 @@ internal sealed class OneProviderModel(
         : !Provider.IsOn ? null
         : Provider.Settings switch
         {
-            ProviderSettings.OpenId { Authority: var authority }
+            ProviderSettings.OpenId { Authority: var authority } openId
                 when !Uri.TryCreate(authority, UriKind.Absolute, out var address)
-                    || (address.Scheme != Uri.UriSchemeHttps && !(address.Scheme == Uri.UriSchemeHttp && address.IsLoopback)) =>
+                    || (address.Scheme != Uri.UriSchemeHttps && !(address.Scheme == Uri.UriSchemeHttp && openId.IsOnThisMachine)) =>
                 "Write the provider's address, such as https://accounts.example.",
             ProviderSettings.OpenId { ClientId.Length: 0 } => "Write the client ID by which the provider knows Rostrum.",
             ProviderSettings.Directory { Host.Length: 0 } => "Write the directory's host.",

@@ -30,10 +30,7 @@ internal sealed class ProviderCheck(LdapDirectory directory)
             var address = $"{settings.Authority}/.well-known/openid-configuration";
             var found = await OpenIdConnectConfigurationRetriever.GetAsync(
                 address,
-                new HttpDocumentRetriever(client)
-                {
-                    RequireHttps = !(Uri.TryCreate(address, UriKind.Absolute, out var at) && at.IsLoopback),
-                },
+                new HttpDocumentRetriever(client) { RequireHttps = !settings.IsOnThisMachine },
                 cancellation
             );
             return found switch
