@@ -23,7 +23,7 @@ my_init() {
   mkdir -p "$MY"
   folder=$(mktemp -d /var/tmp/rostrum-XXXXXXXX)
   password=$(random_secret)
-  printf "CREATE USER rostrum@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON *.* TO rostrum@'127.0.0.1' WITH GRANT OPTION;\n" "$password" >"$folder/init.sql"
+  printf "CREATE USER IF NOT EXISTS rostrum@'127.0.0.1' IDENTIFIED BY '%s';\nGRANT ALL ON *.* TO rostrum@'127.0.0.1' WITH GRANT OPTION;\n" "$password" >"$folder/init.sql"
   if ((EUID == 0)); then
     my_run true
     chown mysql "$folder" "$folder/init.sql"
@@ -41,12 +41,12 @@ my_start() {
   my_answers && return
   port=$(free_port "$(cat "$MY/port" 2>/dev/null || echo 0)")
   printf '%s\n' "$port" >"$MY/port"
+  # The port answers before the file is read: it stays where it is.
   [[ ! -e $folder/init.sql ]] || init=(--init-file="$folder/init.sql")
   my_run setsid mariadbd --no-defaults --datadir="$folder/data" --socket="$folder/socket" --pid-file="$folder/pid" \
     --bind-address=127.0.0.1 --port="$port" --skip-name-resolve "${init[@]}" --innodb-flush-log-at-trx-commit=0 \
     --character-set-server=utf8mb4 --collation-server=utf8mb4_general_ci --default-time-zone=+00:00 >"$LOCAL/run/mariadb.log" 2>&1 </dev/null &
   wait_until 60 my_answers || { tail -n 20 "$LOCAL/run/mariadb.log"; return 1; }
-  rm -f "$folder/init.sql"
 }
 
 # A connection string: my_connection [DATABASE]

@@ -201,31 +201,73 @@ public sealed class RecordGate : IAsyncDisposable
     )
     {
         ArgumentNullException.ThrowIfNull(request);
+        var summary = new SummaryRequest(request.Dataset, [request.Field], [null], request.Filter)
+        {
+            Search = request.Search,
+            Computed = request.Computed,
+            Names = request.Names,
+            Limit = request.Limit,
+        };
+        return await SummariseAsync(catalogue, summary, grants, cancellation) switch
+        {
+            SummaryResult.Groups groups => new GroupResult.Groups([
+                .. groups.Found.Select(group => new ValueCount(group.Values[0], group.Titles[0], (long)group.Numbers[0]!.Value)),
+            ]),
+            SummaryResult.Invalid invalid => new GroupResult.Invalid(invalid.Problem),
+            SummaryResult.Denied denied => new GroupResult.Denied(denied.Reason),
+            SummaryResult.Failed failed => new GroupResult.Failed(failed.Failure),
+            _ => throw new InvalidOperationException("unknown result"),
+        };
+    }
 
-        // To be counted by a field says as much of it as to be sorted by it.
+    /// <summary>Records in groups, with what is computed over each.</summary>
+    public async Task<SummaryResult> SummariseAsync(
+        DatasetCatalogue catalogue,
+        SummaryRequest request,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        ArgumentNullException.ThrowIfNull(request);
+
+        // To be grouped by a field, or measured over few records, says as much of it as to be sorted by it.
+        var measured = request.Measures.OfType<FieldTotal>();
         var read = new ReadRequest(request.Dataset)
         {
             Computed = request.Computed,
             Filter = request.Filter,
             Search = request.Search,
-            Sort = [new SortBy(request.Field)],
+            Sort = [.. request.By.Concat(measured.Select(total => total.Field)).Distinct().Select(field => new SortBy(field))],
             Names = request.Names,
+            Now = request.Now,
         };
         var (allowed, formulas, refusal) = Allow(catalogue, read, grants);
         if (allowed is null)
         {
             return refusal is ReadResult.Denied denied
-                ? new GroupResult.Denied(denied.Reason)
-                : new GroupResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
+                ? new SummaryResult.Denied(denied.Reason)
+                : new SummaryResult.Invalid(((ReadResult.Invalid)refusal!).Problem);
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        return await FromSourceAsync<GroupResult>(
-            new Reading(catalogue, dataset, allowed, grants, formulas!, IsPage: false),
-            (reads, look, token) => reads.GroupAsync(look.Statements, dataset, look.Request, request.Limit, token),
-            failure => new GroupResult.Failed(failure),
-            cancellation
-        );
+        return NotNumeric(dataset, formulas!, measured) is { } problem
+            ? new SummaryResult.Invalid(problem)
+            : await FromSourceAsync<SummaryResult>(
+                new Reading(catalogue, dataset, allowed, grants, formulas!, IsPage: false),
+                (reads, look, token) => reads.SummariseAsync(look.Statements, dataset, look.Request, request, token),
+                failure => new SummaryResult.Failed(failure),
+                cancellation
+            );
+    }
+
+    private static string? NotNumeric(Dataset dataset, RequestFormulas formulas, IEnumerable<FieldTotal> totals)
+    {
+        bool IsNumeric(FieldName name) =>
+            dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas.Columns[name].Type is FormulaType.Number;
+        return totals.FirstOrDefault(total => total.Total is not Total.Distinct && !IsNumeric(total.Field))
+            is { Field: { Value: not null } wrong }
+            ? $"“{(dataset.Find(wrong) is null ? wrong.Value : dataset.LabelOf(wrong))}” holds no numbers."
+            : null;
     }
 
     /// <summary>Totals over fields' values, all over the same records.</summary>
@@ -257,12 +299,8 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        bool IsNumeric(FieldName name) =>
-            dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas!.Columns[name].Type is FormulaType.Number;
-        return request.Totals.FirstOrDefault(total => !IsNumeric(total.Field)) is { Field.Value: not null } wrong
-            ? new TotalResult.Invalid(
-                $"“{(dataset.Find(wrong.Field) is null ? wrong.Field.Value : dataset.LabelOf(wrong.Field))}” holds no numbers."
-            )
+        return NotNumeric(dataset, formulas!, request.Totals) is { } problem
+            ? new TotalResult.Invalid(problem)
             : await FromSourceAsync<TotalResult>(
                 new Reading(catalogue, dataset, allowed, grants, formulas!, IsPage: false),
                 (reads, look, token) => reads.TotalsAsync(look.Statements, dataset, look.Request, request.Totals, token),

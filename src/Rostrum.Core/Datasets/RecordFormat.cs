@@ -60,6 +60,24 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         };
     }
 
+    /// <summary>A number at a mark of an axis: with as many digits as the marks need to differ.</summary>
+    /// <param name="format">The format of the field whose values are on the axis.</param>
+    /// <param name="value">The number.</param>
+    /// <param name="step">The distance of two marks, more than 0.</param>
+    public string Mark(DisplayFormat? format, decimal value, decimal step)
+    {
+        static int Digits(decimal step) => step >= 1 ? 0 : (int)Math.Min(10, Math.Ceiling(-Math.Log10((double)step)));
+        return format switch
+        {
+            DisplayFormat.Money money => money.Display(value, this, Digits(step)),
+            DisplayFormat.Percent percent => new DisplayFormat.Percent(Digits(percent.OfHundred ? step : step * 100), percent.OfHundred).Display(
+                value,
+                this
+            )!,
+            _ => value.ToString($"N{Digits(step)}", Culture),
+        };
+    }
+
     /// <summary>What the clocks of the workspace show at a moment.</summary>
     internal DateTime Here(object moment) =>
         moment is DateTimeOffset instant ? TimeZoneInfo.ConvertTime(instant, Zone).DateTime : (DateTime)moment;

@@ -87,6 +87,10 @@ internal sealed class PostgresEngine : SqlEngine
 
     public override string TotalCast => "::text";
 
+    // percentile_cont computes with binary numbers; the two in the middle are as they are.
+    public override string Median(string number) =>
+        $"((percentile_disc(0.5) WITHIN GROUP (ORDER BY {number}) + percentile_disc(0.5) WITHIN GROUP (ORDER BY {number} DESC)) * 0.5)";
+
     public override bool KnowsSizes => true;
 
     public override string IsSmall(SqlText sql, string table, int rows) =>

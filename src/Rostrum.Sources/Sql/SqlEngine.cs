@@ -126,6 +126,9 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>Whether totals over a field's values are exact.</summary>
     public virtual bool TotalsExactly(Field field) => true;
 
+    /// <summary>The median of a number over rows, to its last digit; null where the database has no such.</summary>
+    public virtual string? Median(string number) => null;
+
     /// <summary>The database knows about how many rows a table has, without counting them.</summary>
     public virtual bool KnowsSizes => false;
 

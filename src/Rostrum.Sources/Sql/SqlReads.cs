@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Data.Common;
 using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -121,26 +122,39 @@ internal sealed class SqlReads(
         return new ExplainResult.Plan(statement, string.Join('\n', plan), split.Explanation);
     }
 
-    /// <summary>Counts the records of a request by the values of the field that it sorts by.</summary>
-    public async Task<GroupResult> GroupAsync(
+    /// <summary>Records in groups, by one statement; where the server cannot compute all of it, memory does.</summary>
+    public async Task<SummaryResult> SummariseAsync(
         Statements statements,
         Dataset dataset,
         ReadRequest request,
-        int limit,
+        SummaryRequest summary,
         CancellationToken cancellation
     )
     {
-        var result = await CountedAsync(statements, dataset, request, limit, cancellation);
-        return
-            result is GroupResult.Groups groups
-            && dataset.RelationOf(request.Sort[0].Field) is { } relation
-            && catalogue.ApartTarget(dataset, relation) is { } target
-            ? await TitledAsync(groups, relation, target, cancellation)
-            : result;
+        var result =
+            await SelectSummaryAsync(statements, dataset, request, summary, cancellation)
+            ?? await new SqlScan(engine, catalogue, grants, format, formulas, others).SummariseAsync(
+                statements,
+                dataset,
+                request,
+                summary,
+                RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas),
+                cancellation
+            );
+        for (var at = 0; result is SummaryResult.Groups groups && at < summary.By.Length; at++)
+        {
+            if (dataset.RelationOf(summary.By[at]) is { } relation && catalogue.ApartTarget(dataset, relation) is { } target)
+            {
+                result = await TitledAsync(groups, at, relation, target, cancellation);
+            }
+        }
+
+        return result;
     }
 
-    private async Task<GroupResult> TitledAsync(
-        GroupResult.Groups groups,
+    private async Task<SummaryResult> TitledAsync(
+        SummaryResult.Groups groups,
+        int at,
         Relation relation,
         Dataset target,
         CancellationToken cancellation
@@ -148,71 +162,110 @@ internal sealed class SqlReads(
     {
         object[] values =
         [
-            .. groups.Values.Select(group => group.Value).Where(value => value is not (null or Unreadable)).OfType<object>(),
+            .. groups.Found.Select(group => group.Values[at]).Where(value => value is not (null or Unreadable)).OfType<object>().Distinct(),
         ];
         var titles = await others.TitlesAsync(relation, target, values, cancellation);
-        return new GroupResult.Groups([
-            .. groups.Values.Select(group => group.Value is { } value ? group with { Title = titles.GetValueOrDefault(value) } : group),
-        ]);
+        return groups with
+        {
+            Found =
+            [
+                .. groups.Found.Select(group =>
+                    group.Values[at] is { } value
+                        ? group with
+                        {
+                            Titles = group.Titles.SetItem(at, titles.GetValueOrDefault(value)),
+                        }
+                        : group
+                ),
+            ],
+        };
     }
 
-    private async Task<GroupResult> CountedAsync(
+    // Null where the server cannot compute it.
+    private async Task<SummaryResult?> SelectSummaryAsync(
         Statements statements,
         Dataset dataset,
         ReadRequest request,
-        int limit,
+        SummaryRequest summary,
         CancellationToken cancellation
     )
     {
-        var field = request.Sort[0].Field;
         var sql = new SqlText(engine);
         var columns = new SelectedColumns(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        var isComputed = formulas.Columns.ContainsKey(field);
-        if ((isComputed ? plan.Computed(field).Leaf : plan.Own(field)) is not { } leaf)
+        var by = new List<(int Value, ImmutableArray<int> Title, Leaf Leaf, bool IsComputed)>();
+        foreach (var field in summary.By)
         {
-            return await InMemoryAsync();
+            var isComputed = formulas.Columns.ContainsKey(field);
+            if ((isComputed ? plan.Computed(field).Leaf : plan.Own(field)) is not { } leaf)
+            {
+                return null;
+            }
+
+            var relation = isComputed ? null : dataset.RelationOf(field);
+            var value = columns.Add(leaf);
+            by.Add((value, relation is null ? [] : [.. plan.TitleOf(relation).Select(columns.Add)], leaf, isComputed));
         }
 
-        var value = columns.Add(leaf);
-        ImmutableArray<int> title =
-            dataset.RelationOf(field) is { } relation && !isComputed ? [.. plan.TitleOf(relation).Select(columns.Add)] : [];
+        string[] measures =
+        [
+            .. summary.Measures.Select(measure => (measure is { } total ? Aggregate(plan, sql, total) : "count(*)") + engine.TotalCast),
+        ];
+        var from = plan.From(request.Filter, request.Search);
         var groups = string.Join(", ", columns.Leaves.Select(column => column.Sql));
-        sql.Add(
-            $"SELECT {columns.Sql}, count(*){plan.From(request.Filter, request.Search)} GROUP BY {groups} "
-                + $"ORDER BY count(*) DESC, {groups} LIMIT {sql.Number(limit)}"
-        );
+        var limit = sql.Number(summary.Limit + 1);
         if (sql.IsRefused)
         {
-            return await InMemoryAsync();
+            return null;
         }
 
-        return new GroupResult.Groups([
-            .. await statements.RowsAsync(
-                sql,
-                reader =>
-                {
-                    var row = columns.Read(reader);
-                    return new ValueCount(
-                        isComputed ? ComputedLeaf.Carried(leaf.Field, row[value], format.Zone) : row[value],
-                        ReadColumns.TitleText(format, columns, title, row, null),
-                        reader.GetInt64(columns.Leaves.Count)
-                    );
-                },
-                cancellation
-            ),
-        ]);
+        string[] selected = [.. columns.Leaves.Count == 0 ? [] : new[] { columns.Sql }, .. measures];
+        sql.Add(
+            $"SELECT {string.Join(", ", selected)}{from}"
+                + (columns.Leaves.Count == 0 ? "" : $" GROUP BY {groups} ORDER BY count(*) DESC, {groups} LIMIT {limit}")
+        );
+        var first = columns.Leaves.Count;
+        var tooLong = false;
+        decimal? Number(DbDataReader reader, int at)
+        {
+            if (reader.IsDBNull(at))
+            {
+                return null;
+            }
 
-        Task<GroupResult> InMemoryAsync() =>
-            new SqlScan(engine, catalogue, grants, format, formulas, others).GroupAsync(
-                statements,
-                dataset,
-                request,
-                limit,
-                RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas),
-                cancellation
-            );
+            var text = Convert.ToString(reader.GetValue(at), CultureInfo.InvariantCulture);
+            tooLong |= !decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number);
+            return number;
+        }
+
+        var found = await statements.RowsAsync(
+            sql,
+            reader =>
+            {
+                var row = columns.Read(reader);
+                return new SummaryGroup(
+                    [
+                        .. by.Select(one =>
+                            one.IsComputed ? ComputedLeaf.Carried(one.Leaf.Field, row[one.Value], format.Zone) : row[one.Value]
+                        ),
+                    ],
+                    [.. by.Select(one => ReadColumns.TitleText(format, columns, one.Title, row, null))],
+                    [.. measures.Select((_, at) => Number(reader, first + at))]
+                );
+            },
+            cancellation
+        );
+        return tooLong ? new SummaryResult.Invalid(TooLong.Problem) : SqlScan.Cut([.. found], summary.Limit);
     }
+
+    // What is computed over rows; the statement is refused where the server would not give it to the last digit.
+    private string Aggregate(SelectPlan plan, SqlText sql, FieldTotal total) =>
+        (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf
+            ? sql.Refuse()
+        : total.Total is Total.Distinct ? $"count(DISTINCT {engine.ByCodePoints(leaf.Sql, leaf.Field)})"
+        : !engine.TotalsExactly(leaf.Field) ? sql.Refuse()
+        : total.Total is Total.Median ? engine.Median(leaf.Sql) ?? sql.Refuse()
+        : $"{FunctionOf(total.Total)}({leaf.Sql})";
 
     /// <summary>Totals over fields by which a request sorts: one statement for all that the database can compute.</summary>
     public async Task<TotalResult> TotalsAsync(
@@ -242,20 +295,20 @@ internal sealed class SqlReads(
                 here.Add(at);
             }
             else if (
-                await new SqlScan(engine, catalogue, grants, format, formulas, others).GroupAsync(
+                await new SqlScan(engine, catalogue, grants, format, formulas, others).SummariseAsync(
                     statements,
                     dataset,
                     alone,
-                    int.MaxValue,
+                    new SummaryRequest(dataset.Id, [], [totals[at]], alone.Filter),
                     split,
                     cancellation
                 )
-                is not GroupResult.Groups groups
+                is SummaryResult.Groups { Found: [{ Numbers: [var number] }] }
             )
             {
-                return new TotalResult.Invalid("The formula cannot be computed.");
+                numbers[at] = number;
             }
-            else if (!TryOver(groups.Values, totals[at].Total, out numbers[at]))
+            else
             {
                 return TooLong;
             }
@@ -281,12 +334,7 @@ internal sealed class SqlReads(
     {
         var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
-        string TotalOf(FieldTotal total) =>
-            (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is { } leaf
-            && engine.TotalsExactly(leaf.Field)
-                ? $"{FunctionOf(total.Total)}({leaf.Sql})"
-                : sql.Refuse();
-        ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate(TotalOf(totals[at]), engine.TotalCast))];
+        ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate(Aggregate(plan, sql, totals[at]), engine.TotalCast))];
         var conditions = plan.Conditions(request.Filter, request.Search);
         if (sql.IsRefused)
         {
@@ -297,7 +345,7 @@ internal sealed class SqlReads(
             .Add($"SELECT {string.Join(", ", selected.Select(aggregate => aggregate.Of + aggregate.Cast))}{plan.From(conditions)}");
         var row = await statements.OneAsync(
             statement,
-            Overall.Of(plan, conditions, selected, sql),
+            here.Any(at => totals[at].Total is Total.Median) ? null : Overall.Of(plan, conditions, selected, sql),
             (reader, first) =>
                 here.Select(
                         (_, at) =>
@@ -330,33 +378,6 @@ internal sealed class SqlReads(
             Total.Least => "min",
             _ => "max",
         };
-
-    private static bool TryOver(ImmutableArray<ValueCount> values, Total total, out decimal? over)
-    {
-        over = null;
-        try
-        {
-            var numbers = values
-                .Where(value => value.Value is not (null or Unreadable))
-                .Select(value => (Value: Convert.ToDecimal(value.Value, CultureInfo.InvariantCulture), value.Count))
-                .ToArray();
-            over =
-                numbers.Length == 0
-                    ? null
-                    : total switch
-                    {
-                        Total.Sum => numbers.Sum(number => number.Value * number.Count),
-                        Total.Average => numbers.Sum(number => number.Value * number.Count) / numbers.Sum(number => number.Count),
-                        Total.Least => numbers.Min(number => number.Value),
-                        _ => numbers.Max(number => number.Value),
-                    };
-            return true;
-        }
-        catch (OverflowException)
-        {
-            return false;
-        }
-    }
 
     /// <param name="Sql">The statement.</param>
     /// <param name="HasPlace">Whether the place to go on from belongs to this order: somebody's address may be from another list.</param>

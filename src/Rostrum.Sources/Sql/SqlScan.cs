@@ -46,18 +46,21 @@ internal sealed class SqlScan(
             : await NarrowedAsync(statements, scan, request, split, cancellation);
     }
 
-    public async Task<GroupResult> GroupAsync(
+    /// <summary>Records in groups, counted in memory.</summary>
+    public async Task<SummaryResult> SummariseAsync(
         Statements statements,
         Dataset dataset,
         ReadRequest request,
-        int limit,
+        SummaryRequest summary,
         RequestSplit split,
         CancellationToken cancellation
     )
     {
-        var field = request.Sort[0].Field;
-        var isComputed = formulas.Columns.ContainsKey(field);
-        ImmutableArray<FieldName> titles = dataset.RelationOf(field) is { } relation && !isComputed ? [relation.Name] : [];
+        FieldName[] read = [.. summary.By.Concat(summary.Measures.OfType<FieldTotal>().Select(total => total.Field)).Distinct()];
+        Relation?[] relations =
+        [
+            .. summary.By.Select(field => formulas.Columns.ContainsKey(field) ? null : dataset.RelationOf(field)),
+        ];
         var scan = new Statement(
             engine,
             catalogue,
@@ -65,8 +68,8 @@ internal sealed class SqlScan(
             dataset,
             request with
             {
-                Fields = isComputed ? [] : [field],
-                Titles = titles,
+                Fields = [.. read.Where(field => !formulas.Columns.ContainsKey(field))],
+                Titles = [.. relations.OfType<Relation>().Select(relation => relation.Name).Distinct()],
                 Sort = [],
             },
             split,
@@ -74,33 +77,58 @@ internal sealed class SqlScan(
             format,
             others
         );
-        var groups = new Dictionary<Grouped, long>();
+        var groups = new Dictionary<GroupOf, GroupMeasures>();
+        if (summary.By.IsEmpty)
+        {
+            groups.Add(new GroupOf([], []), new GroupMeasures(summary.Measures));
+        }
+
         var seen = 0;
         await foreach (var row in RowsAsync(statements, scan, null, turned: false, cancellation))
         {
             if (++seen > MostRows)
             {
-                return new GroupResult.Invalid(TooMany);
+                return new SummaryResult.Invalid(TooMany);
             }
 
             if (scan.Keeps(row.Columns, row.Computed))
             {
                 var record = scan.Wanted.AsRecord(row.Columns, row.Computed);
-                var group = new Grouped(record[field], titles is [var title] ? record.TitleOf(title) : null);
-                groups[group] = groups.GetValueOrDefault(group) + 1;
+                var group = new GroupOf(
+                    [.. summary.By.Select(field => record[field])],
+                    [.. relations.Select(relation => relation is null ? null : record.TitleOf(relation.Name))]
+                );
+                if (!groups.TryGetValue(group, out var measures))
+                {
+                    groups.Add(group, measures = new GroupMeasures(summary.Measures));
+                }
+
+                measures.Add(record);
             }
         }
 
-        return new GroupResult.Groups([
-            .. groups
-                .OrderByDescending(group => group.Value)
-                .ThenBy(group => group.Key.Value, MemoryOrder.Values)
-                .Take(limit)
-                .Select(group => new ValueCount(group.Key.Value, group.Key.Title, group.Value)),
-        ]);
+        try
+        {
+            var ordered = groups.OrderByDescending(group => group.Value.Count);
+            for (var at = 0; at < summary.By.Length; at++)
+            {
+                var place = at;
+                ordered = ordered.ThenBy(group => group.Key.Values[place], MemoryOrder.Values);
+            }
+
+            return Cut([.. ordered.Select(group => new SummaryGroup(group.Key.Values, group.Key.Titles, group.Value.Numbers))], summary.Limit);
+        }
+        catch (OverflowException)
+        {
+            return new SummaryResult.Invalid("The total has more digits than can be shown.");
+        }
     }
 
-    private sealed record Grouped(object? Value, string? Title);
+    /// <summary>No more groups than are wanted.</summary>
+    public static SummaryResult.Groups Cut(ImmutableArray<SummaryGroup> groups, int limit) =>
+        groups.Length > limit
+            ? new SummaryResult.Groups([.. groups.Take(limit)], IsCut: true)
+            : new SummaryResult.Groups(groups, IsCut: false);
 
     private static string TooMany =>
         string.Create(

@@ -234,6 +234,10 @@ internal sealed partial class PageRun
             ? place + Uri.EscapeDataString(new RecordKey([value]).ToText(target))
             : null;
 
+    /// <summary>Where a record is looked at; null where whoever looks sees no such place.</summary>
+    public string? AddressOf(Dataset dataset, RecordKey? key) =>
+        key is not null && _places.GetOrAdd(dataset.Id, PlaceOf) is { } place ? place + Uri.EscapeDataString(key.ToText(dataset)) : null;
+
     private string? PlaceOf(DatasetId dataset)
     {
         var from = Uri.EscapeDataString(Page.Address + (State with { Open = [] }).ToQuery());

@@ -49,16 +49,14 @@ public abstract partial record DisplayFormat
                 : $"“{settings.Currency}” is no currency. Write its three letters, such as EUR.";
 
         // Where the culture puts the sign: £1,250.00 or 1.250,00 €; the code where the currency has no sign that everybody knows.
-        internal override string? Display(object value, RecordFormat format)
-        {
-            if (NumberIn(value) is not { } number)
-            {
-                return null;
-            }
+        internal override string? Display(object value, RecordFormat format) =>
+            NumberIn(value) is { } number ? Display(number, format, WithoutParts.Contains(Currency) ? 0 : 2) : null;
 
+        internal string Display(decimal number, RecordFormat format, int digits)
+        {
             var numbers = (NumberFormatInfo)format.Culture.NumberFormat.Clone();
             numbers.CurrencySymbol = Signs.GetValueOrDefault(Currency) ?? Currency + "\u00a0";
-            numbers.CurrencyDecimalDigits = WithoutParts.Contains(Currency) ? 0 : 2;
+            numbers.CurrencyDecimalDigits = digits;
             return number.ToString("C", numbers).Replace("\u00a0 ", "\u00a0", StringComparison.Ordinal).TrimEnd('\u00a0');
         }
     }

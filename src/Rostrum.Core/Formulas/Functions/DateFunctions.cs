@@ -434,6 +434,14 @@ internal static class DateFunctions
             _ => null,
         };
 
+    [Function("The first day of the \"year\", \"quarter\", \"month\" or \"week\" in which it lies, or its \"day\".")]
+    [Sql(
+        Postgres = "CASE WHEN lower({1} COLLATE \"C\") IN ('year', 'quarter', 'month', 'week', 'day') "
+            + "THEN date_trunc(lower({1} COLLATE \"C\"), {0:local})::date END"
+    )]
+    public static DateOnly? StartOf(FormulaContext context, DateTimeOffset instant, string unit) =>
+        Local(context, instant) is { } local ? StartOf(DateOnly.FromDateTime(local), unit) : null;
+
     private static bool IsWeekend(DateOnly date) => date.DayOfWeek is DayOfWeek.Saturday or DayOfWeek.Sunday;
 
     // Blank where the zone's clocks would show a year that there is not.

@@ -1,6 +1,7 @@
 // Each module is one behaviour, attached to elements by a data- attribute.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import './actions.js';
+import './chart.js';
 import './checking.js';
 import './columns.js';
 import './dates.js';

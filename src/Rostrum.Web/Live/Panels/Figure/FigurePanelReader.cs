@@ -62,7 +62,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         }
 
         Task<Known> In(DateOnly from, DateOnly until) =>
-            ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, Between(run, when!, from, until)), cancellation);
+            ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, DayRange.Between(when!, from, until.AddDays(1), run.Format.Zone)), cancellation);
         var before = period is not null && panel.CompareWithPrevious ? In(period.BeforeFrom, period.BeforeUntil) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
         run.Values[new PageValue(panel.Name, "value")] = now.Number;
@@ -78,25 +78,6 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 Unit = run.Text(panel, panel.Unit),
                 Tone = HighlightOf(run, panel, now.Number),
             };
-    }
-
-    // From the first moment of one day to the last of another, in the workspace's time zone.
-    private static Filter.And Between(PageRun run, Field when, DateOnly from, DateOnly until)
-    {
-        object Start(DateOnly day) =>
-            when.Type switch
-            {
-                FieldType.Date => day,
-                FieldType.LocalDateTime => day.ToDateTime(TimeOnly.MinValue),
-                _ => new DateTimeOffset(
-                    day.ToDateTime(TimeOnly.MinValue),
-                    run.Format.Zone.GetUtcOffset(day.ToDateTime(TimeOnly.MinValue))
-                ).ToUniversalTime(),
-            };
-        return new Filter.And([
-            new Filter.Compare(when.Name, Comparison.AtLeast, Start(from)),
-            new Filter.Compare(when.Name, Comparison.Less, Start(until.AddDays(1))),
-        ]);
     }
 
     private static FigureChange? Change(PageRun run, FigurePeriod period, Known now, Known before)
@@ -209,7 +190,9 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         {
             Total.Sum => "in total",
             Total.Average => "on average",
+            Total.Median => "median",
             Total.Least => "minimum",
+            Total.Distinct => "different values",
             _ => "maximum",
         };
 }

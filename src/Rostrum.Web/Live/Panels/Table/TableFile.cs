@@ -106,5 +106,5 @@ internal sealed class TableFile(TableView view, string name) : FileResult("text/
             : Harmless(column.Display(record, view.Run.Format));
 
     // A spreadsheet takes what begins so for a formula.
-    private static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;
+    public static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;
 }

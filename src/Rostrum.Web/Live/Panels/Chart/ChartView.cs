@@ -1,0 +1,175 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Panels.Charts;
+using Rostrum.Core.Apps.State;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Visuals;
+
+namespace Rostrum.Web.Live.Panels.Chart;
+
+/// <summary>Everything that the partials of a chart show.</summary>
+internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
+{
+    /// <summary>Why there is no chart; null where there is one.</summary>
+    public string? Because { get; init; }
+
+    /// <summary>How the records are grouped; null for a scatter.</summary>
+    public Dimension? By { get; init; }
+
+    public Dimension? Split { get; init; }
+
+    public ImmutableArray<ChartMeasure> Measures { get; init; } = [];
+
+    public ChartFigures Figures { get; init; } = ChartFigures.None;
+
+    public ScatterView? Scatter { get; init; }
+
+    /// <summary>The target's value; null where there is none.</summary>
+    public decimal? Target { get; init; }
+
+    /// <summary>The records of the group that was chosen; null where none was.</summary>
+    public ChartRecords? Records { get; init; }
+
+    public ChartState State => ChartState.Of(Run.State.Of(Panel.Name));
+
+    public string Id => $"panel-{Panel.Name}";
+
+    /// <summary>What the chart is, for those who do not see it.</summary>
+    public string Says =>
+        Scatter is { } scatter
+            ? $"{Dataset.Label}: {Wording.InSentence(scatter.Y.Field.Label)} by {Wording.InSentence(scatter.X.Field.Label)}"
+            : $"{Measures[0].Label} by {Wording.InSentence(By!.Field.Label)}"
+                + (Split is null ? "" : $" and {Wording.InSentence(Split.Field.Label)}");
+
+    public bool IsEmpty => Scatter is { } scatter ? scatter.Points.IsEmpty : Figures.IsEmpty;
+
+    /// <summary>How the numbers of a measure are written.</summary>
+    public ChartWords Words(int measure) =>
+        new(
+            Run.Format,
+            Measures[measure].Total is { } total ? Dataset.Find(total.Field) : null,
+            Measures[measure].Total?.Total,
+            Panel.ShowAs is ShowAs.Share
+        );
+
+    /// <summary>What people read at a mark.</summary>
+    public string Said(int series, int category)
+    {
+        var of = Figures.Series[series];
+        var words = Words(of.Measure);
+        var value = of.Values[category];
+        var share =
+            Panel.Stacking is Stacking.Share
+            && value is { } part
+            && Figures.Series.Sum(other => Math.Abs(other.Values[category] ?? 0)) is > 0 and var whole
+                ? $" ({words.Percent(part / whole * 100)})"
+                : "";
+        return $"{(Figures.Series.Length > 1 ? of.Label + ": " : "")}{words.Exact(value)}{share}";
+    }
+
+    /// <summary>What people read of a category: all series at once.</summary>
+    public string SaidOf(int category) =>
+        $"{Figures.Categories[category].Label}: "
+        + string.Join("; ", Enumerable.Range(0, Figures.Series.Length).Where(at => !State.Without.Contains(at)).Select(at => Said(at, category)));
+
+    /// <summary>Where the records behind a mark are shown; null where they cannot be.</summary>
+    public string? RecordsAddress(int? series, int category)
+    {
+        if (Run.IsPublic || Run.State.Page != Run.Page)
+        {
+            return null;
+        }
+
+        var of = series is { } at ? Figures.Series[at] : null;
+        return of is { IsBefore: true } or { IsRest: true }
+            ? null
+            : Address(
+                State with
+                {
+                    Group = KeyOf(Figures.Categories[category]),
+                    Series = of is null || Split is null ? null : Split.Text(of.Key),
+                    Page = 1,
+                }
+            );
+    }
+
+    /// <summary>What stands in the address for all groups that have no place of their own.</summary>
+    public const string Rest = "~";
+
+    private string KeyOf(ChartCategory category) => category.IsRest ? Rest : By!.Text(category.Key);
+
+    public string Address(ChartState state) => Run.Path + Run.State.With(Panel.Name, state).ToQuery();
+
+    /// <summary>The same chart with a series drawn that is not, or the other way round.</summary>
+    public string Switched(int series) =>
+        Address(State with { Without = State.Without.SymmetricExcept([series]) });
+
+    /// <summary>The figures as a file.</summary>
+    public string FiguresAddress => Run.State.At(Run.Path, ("handler", "Figures"), ("panel", Panel.Name));
+
+    /// <summary>The class of a series' colour and pattern: the only one has none, an option has its own.</summary>
+    public string ColourOf(int series)
+    {
+        var of = Figures.Series[series];
+        return Figures.Series.Length == 1 ? "only"
+            : of.IsRest ? "rest"
+            : Split is { Field: var field } && of.Key is string option && field.Look(option)?.Colour is { } colour ? $"c{colour}"
+            : $"c{(series % ChartFigures.MostSeries) + 1}";
+    }
+
+    /// <summary>The class of a slice's colour and pattern.</summary>
+    public string ColourOfSlice(int category)
+    {
+        var of = Figures.Categories[category];
+        return of.IsRest ? "rest"
+            : By is { Field: var field } && of.Key is string option && field.Look(option)?.Colour is { } colour ? $"c{colour}"
+            : $"c{(category % ChartFigures.MostSeries) + 1}";
+    }
+
+    /// <summary>What fills a shape of a colour class: the colour with its pattern.</summary>
+    public string Fill(string colour) => colour is "only" or "rest" ? "" : $"url(#{Id}-{colour})";
+
+    public ChartPlot Plot() => ChartPlot.Of(Panel, Figures, State.Without, (double?)Target);
+
+    /// <summary>The labels along the chart with the widths of plots in which each is shown.</summary>
+    public static ImmutableArray<(string Label, string Shown)> Ticks(ImmutableArray<string> labels)
+    {
+        double[] widths = [.. labels.Select(TextWidth.Of)];
+        int[] every = [.. AxisLabels.Widths.Select(plot => AxisLabels.Every(widths, plot))];
+        return
+        [
+            .. labels.Select(
+                (label, at) =>
+                    (label, string.Join(' ', AxisLabels.Widths.Where((_, width) => at % every[width] == 0).Select(width => $"at-{width}")))
+            ),
+        ];
+    }
+}
+
+/// <summary>The records behind a mark.</summary>
+/// <param name="Label">What they have in common.</param>
+/// <param name="Columns">The columns.</param>
+/// <param name="Rows">The records, each with where it is looked at.</param>
+/// <param name="Count">How many there are in all, in words.</param>
+/// <param name="Because">Why they are not shown.</param>
+internal sealed record ChartRecords(
+    string Label,
+    ImmutableArray<string> Columns,
+    ImmutableArray<(string Title, string? Address, ImmutableArray<ShownField> Fields)> Rows,
+    string Count,
+    string? Because
+)
+{
+    public string? Earlier { get; init; }
+
+    public string? Later { get; init; }
+}
+
+/// <summary>Records as points.</summary>
+internal sealed record ScatterView(ScatterAxis X, ScatterAxis Y, ImmutableArray<ScatterPoint> Points, string? Note);
+
+/// <summary>A field whose numbers stand along one side.</summary>
+internal sealed record ScatterAxis(Field Field, ValueAxis Axis, ChartWords Words);
+
+/// <summary>One record as a point.</summary>
+internal sealed record ScatterPoint(double X, double Y, double Radius, string Said, string? Address, ImmutableArray<string> Cells);
