@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Collections.Immutable;
 using Microsoft.Extensions.Logging;
 using Microsoft.Extensions.Logging.Abstractions;
@@ -133,19 +134,36 @@ public sealed class RecordGate : IAsyncDisposable
         Verbs verb,
         Grants grants,
         CancellationToken cancellation
+    ) => (await AllowedAsync(catalogue, dataset, [record], verb, grants, cancellation)).Contains(record);
+
+    /// <summary>The same of several records: those to which the verb applies.</summary>
+    public async Task<IReadOnlySet<RecordKey>> AllowedAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        IReadOnlyCollection<RecordKey> records,
+        Verbs verb,
+        Grants grants,
+        CancellationToken cancellation
     )
     {
         ArgumentNullException.ThrowIfNull(dataset);
         ArgumentNullException.ThrowIfNull(grants);
         var grant = grants.For(dataset.Id);
         var condition = grant.For(verb);
-        if (!grant.Allows(verb) || condition == grant.Condition)
+        if (!grant.Allows(verb) || records.Count == 0)
         {
-            return grant.Allows(verb);
+            return FrozenSet<RecordKey>.Empty;
+        }
+
+        if (condition == grant.Condition)
+        {
+            return records.ToFrozenSet();
         }
 
         var narrower = grants.WithConditions((id, known) => id == dataset.Id ? condition : known);
-        return await ReadAsync(catalogue, ReadRequest.Of(dataset, record), narrower, cancellation) is ReadResult.Rows { Records: [_] };
+        return await ReadAsync(catalogue, ReadRequest.Of(dataset, records), narrower, cancellation) is ReadResult.Rows rows
+            ? rows.Records.Select(record => record.Key).OfType<RecordKey>().ToFrozenSet()
+            : FrozenSet<RecordKey>.Empty;
     }
 
     /// <summary>The same, of a request that was found to be allowed.</summary>
@@ -264,8 +282,9 @@ public sealed class RecordGate : IAsyncDisposable
     {
         bool IsNumeric(FieldName name) =>
             dataset.Find(name) is { } field ? field.Type.IsNumeric : formulas.Columns[name].Type is FormulaType.Number;
-        return totals.FirstOrDefault(total => total.Total is not Total.Distinct && !IsNumeric(total.Field))
-            is { Field: { Value: not null } wrong }
+        return
+            totals.FirstOrDefault(total => total.Total is not Total.Distinct && !IsNumeric(total.Field))
+                is { Field: { Value: not null } wrong }
             ? $"“{(dataset.Find(wrong) is null ? wrong.Value : dataset.LabelOf(wrong))}” holds no numbers."
             : null;
     }

@@ -8,12 +8,7 @@ namespace Rostrum.Sources;
 /// <param name="By">The fields or computed columns whose values make a group; none for one group of all.</param>
 /// <param name="Measures">What is computed over each group; how many records it has where null.</param>
 /// <param name="Filter">Which records.</param>
-public sealed record SummaryRequest(
-    DatasetId Dataset,
-    ImmutableArray<FieldName> By,
-    ImmutableArray<FieldTotal?> Measures,
-    Filter Filter
-)
+public sealed record SummaryRequest(DatasetId Dataset, ImmutableArray<FieldName> By, ImmutableArray<FieldTotal?> Measures, Filter Filter)
 {
     /// <summary>Words that they contain.</summary>
     public string Search { get; init; } = "";

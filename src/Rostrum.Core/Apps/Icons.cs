@@ -25,6 +25,7 @@ public static class Icons
         ("table", "table"),
         ("bar-chart", "chart"),
         ("graph-up", "curve"),
+        ("speedometer2", "gauge"),
         ("cash-coin", "money"),
         ("fuel-pump", "fuel"),
         ("tools", "tools"),

@@ -8,7 +8,7 @@ public static class DayRange
     /// <param name="from">The first day.</param>
     /// <param name="until">The first day after it.</param>
     /// <param name="zone">The workspace's time zone.</param>
-    public static Filter Between(Field field, DateOnly from, DateOnly until, TimeZoneInfo zone)
+    public static Filter.And Between(Field field, DateOnly from, DateOnly until, TimeZoneInfo zone)
     {
         ArgumentNullException.ThrowIfNull(field);
         return field.Type is FieldType.Date
@@ -17,15 +17,15 @@ public static class DayRange
     }
 
     /// <summary>The same from one moment of the workspace's clocks to another.</summary>
-    public static Filter Between(Field field, DateTime from, DateTime until, TimeZoneInfo zone)
+    public static Filter.And Between(Field field, DateTime from, DateTime until, TimeZoneInfo zone)
     {
         ArgumentNullException.ThrowIfNull(field);
         ArgumentNullException.ThrowIfNull(zone);
-        return field.Type is FieldType.LocalDateTime ? Both(field, from, until) : Both(field, At(from, zone), At(until, zone));
+        return field.Type is FieldType.LocalDateTime ? Both(field, from, until) : Both(field, Instant(from, zone), Instant(until, zone));
     }
 
-    // A time that the clocks skip begins when they have; of one that comes twice the first counts.
-    private static DateTimeOffset At(DateTime local, TimeZoneInfo zone) =>
+    /// <summary>The moment at which the workspace's clocks show a time: of one that comes twice the first, and one that they skip when they have.</summary>
+    public static DateTimeOffset Instant(DateTime local, TimeZoneInfo zone) =>
         new DateTimeOffset(
             local,
             zone.IsInvalidTime(local) ? zone.GetUtcOffset(local.AddDays(-1))

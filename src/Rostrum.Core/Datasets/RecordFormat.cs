@@ -70,10 +70,10 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         return format switch
         {
             DisplayFormat.Money money => money.Display(value, this, Digits(step)),
-            DisplayFormat.Percent percent => new DisplayFormat.Percent(Digits(percent.OfHundred ? step : step * 100), percent.OfHundred).Display(
-                value,
-                this
-            )!,
+            DisplayFormat.Percent percent => new DisplayFormat.Percent(
+                Digits(percent.OfHundred ? step : step * 100),
+                percent.OfHundred
+            ).Display(value, this)!,
             _ => value.ToString($"N{Digits(step)}", Culture),
         };
     }

@@ -25,7 +25,8 @@ public sealed record ValueAxis(double Least, double Most, double Step)
         {
             // All the same: room on both sides, or up from zero.
             var room = least == 0 ? 1 : Math.Abs(least);
-            (least, most) = withZero || least == 0 ? (Math.Min(0, least), Math.Max(most, least + (least < 0 ? 0 : room))) : (least - room, most + room);
+            (least, most) =
+                withZero || least == 0 ? (Math.Min(0, least), Math.Max(most, least + (least < 0 ? 0 : room))) : (least - room, most + room);
             most = least == most ? least + room : most;
         }
 
@@ -60,6 +61,13 @@ public sealed record ValueAxis(double Least, double Most, double Step)
         var power = Math.Pow(10, Math.Floor(Math.Log10(range)));
         var part = range / power;
         double[] nice = [1, 2, 5, 10];
-        return power * (up ? nice.FirstOrDefault(one => part <= one, 10) : part < 1.5 ? 1 : part < 3 ? 2 : part < 7 ? 5 : 10);
+        return power
+            * (
+                up ? nice.FirstOrDefault(one => part <= one, 10)
+                : part < 1.5 ? 1
+                : part < 3 ? 2
+                : part < 7 ? 5
+                : 10
+            );
     }
 }

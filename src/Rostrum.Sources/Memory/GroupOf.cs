@@ -23,7 +23,9 @@ internal sealed class GroupMeasures(ImmutableArray<FieldTotal?> measures)
         [
             .. measures.Select(
                 (measure, at) =>
-                    measure is { } total ? FieldTotal.Over(total.Total, [.. _values[at].Select(pair => (pair.Key, pair.Value))]) : (decimal?)Count
+                    measure is { } total
+                        ? FieldTotal.Over(total.Total, [.. _values[at].Select(pair => (pair.Key, pair.Value))])
+                        : (decimal?)Count
             ),
         ];
 

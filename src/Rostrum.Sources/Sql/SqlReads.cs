@@ -131,8 +131,7 @@ internal sealed class SqlReads(
         CancellationToken cancellation
     )
     {
-        var result =
-            await SelectSummaryAsync(statements, dataset, request, summary, cancellation)
+        var result = await SelectSummaryAsync(statements, dataset, request, summary, cancellation)
             ?? await new SqlScan(engine, catalogue, grants, format, formulas, others).SummariseAsync(
                 statements,
                 dataset,
@@ -260,8 +259,7 @@ internal sealed class SqlReads(
 
     // What is computed over rows; the statement is refused where the server would not give it to the last digit.
     private string Aggregate(SelectPlan plan, SqlText sql, FieldTotal total) =>
-        (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf
-            ? sql.Refuse()
+        (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf ? sql.Refuse()
         : total.Total is Total.Distinct ? $"count(DISTINCT {engine.ByCodePoints(leaf.Sql, leaf.Field)})"
         : !engine.TotalsExactly(leaf.Field) ? sql.Refuse()
         : total.Total is Total.Median ? engine.Median(leaf.Sql) ?? sql.Refuse()

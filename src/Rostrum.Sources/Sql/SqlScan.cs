@@ -57,10 +57,7 @@ internal sealed class SqlScan(
     )
     {
         FieldName[] read = [.. summary.By.Concat(summary.Measures.OfType<FieldTotal>().Select(total => total.Field)).Distinct()];
-        Relation?[] relations =
-        [
-            .. summary.By.Select(field => formulas.Columns.ContainsKey(field) ? null : dataset.RelationOf(field)),
-        ];
+        Relation?[] relations = [.. summary.By.Select(field => formulas.Columns.ContainsKey(field) ? null : dataset.RelationOf(field))];
         var scan = new Statement(
             engine,
             catalogue,
@@ -116,7 +113,10 @@ internal sealed class SqlScan(
                 ordered = ordered.ThenBy(group => group.Key.Values[place], MemoryOrder.Values);
             }
 
-            return Cut([.. ordered.Select(group => new SummaryGroup(group.Key.Values, group.Key.Titles, group.Value.Numbers))], summary.Limit);
+            return Cut(
+                [.. ordered.Select(group => new SummaryGroup(group.Key.Values, group.Key.Titles, group.Value.Numbers))],
+                summary.Limit
+            );
         }
         catch (OverflowException)
         {

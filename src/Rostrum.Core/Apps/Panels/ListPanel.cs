@@ -75,6 +75,9 @@ public abstract record ListPanel : Panel
     public override IEnumerable<(ActionPlace Place, NamedAction Action)> Actions =>
         [.. ListActions.Select(action => (ActionPlace.List, action)), .. RowActions.Select(action => (ActionPlace.Record, action))];
 
+    /// <summary>The fields that change when a record is moved about in it; none where records are not.</summary>
+    public virtual IEnumerable<FieldName> MovedFields => [];
+
     /// <summary>The dataset as this panel shows it.</summary>
     public Dataset Shown(Dataset dataset)
     {

@@ -32,6 +32,7 @@ public sealed record ListState : PanelState
     public const int MostChecked = 200;
 
     private const int MostSorted = 4;
+    private const string DayForm = "yyyy-MM-dd";
 
     /// <summary>What is searched for.</summary>
     public string Search { get; init; } = "";
@@ -64,6 +65,18 @@ public sealed record ListState : PanelState
     /// <summary>The name of the view that is shown; none where null.</summary>
     public string? View { get; init; }
 
+    /// <summary>What a record that is to be added has already, in canonical text by field: the column or the day in which it is added.</summary>
+    public ImmutableSortedDictionary<string, string> NewWith { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
+
+    /// <summary>The columns of a board that are folded, by their values in canonical text.</summary>
+    public ImmutableSortedSet<string> Folded { get; init; } = [];
+
+    /// <summary>The day at which a calendar or a timeline is looked at; today where null.</summary>
+    public DateOnly? Day { get; init; }
+
+    /// <summary>How much of the calendar is seen at once; as the panel says where null.</summary>
+    public string? Span { get; init; }
+
     /// <inheritdoc/>
     public override bool IsOpen => Selected is not null || IsNew;
 
@@ -92,6 +105,10 @@ public sealed record ListState : PanelState
             }
         }
 
+        var newWith = address
+            .Names.Where(name => name.StartsWith("with.", StringComparison.Ordinal) && name.Length > "with.".Length)
+            .ToImmutableSortedDictionary(name => name["with.".Length..], name => address[name], StringComparer.Ordinal);
+
         return new ListState
         {
             Search = address["q"],
@@ -114,6 +131,12 @@ public sealed record ListState : PanelState
             View = Text(address["view"]),
             Selected = Text(address["selected"]),
             IsNew = address["new"] == "1",
+            NewWith = newWith,
+            Folded = [.. address.All("folded").Take(MostChecked)],
+            Day = DateOnly.TryParseExact(address["day"], DayForm, CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
+                ? day
+                : null,
+            Span = Text(address["span"]),
             Checked = [.. address.All("checked").Where(key => key.Length > 0).Distinct().Take(MostChecked)],
         };
     }
@@ -122,10 +145,10 @@ public sealed record ListState : PanelState
     public ListState FromStart() => this with { Page = 1, After = null, Before = null };
 
     /// <summary>The list without a selected record.</summary>
-    public ListState Closed() => this with { Selected = null, IsNew = false };
+    public ListState Closed() => this with { Selected = null, IsNew = false, NewWith = NewWith.Clear() };
 
     /// <inheritdoc/>
-    public override PanelState Closed(bool keepsSelection) => keepsSelection ? this with { IsNew = false } : Closed();
+    public override PanelState Closed(bool keepsSelection) => keepsSelection ? Closed() with { Selected = Selected } : Closed();
 
     /// <summary>The list narrowed by a field, from its start.</summary>
     public ListState With(string field, FieldCondition condition) =>
@@ -186,7 +209,30 @@ public sealed record ListState : PanelState
             yield return ("page", [Page.ToString(CultureInfo.InvariantCulture)]);
         }
 
-        var singles = new[] { ("after", After), ("before", Before), ("view", View), ("selected", Selected), ("new", IsNew ? "1" : null) };
+        foreach (var (field, value) in NewWith)
+        {
+            yield return ($"with.{field}", [value]);
+        }
+
+        if (!Folded.IsEmpty)
+        {
+            yield return ("folded", [.. Folded]);
+        }
+
+        if (Day is { } day)
+        {
+            yield return ("day", [day.ToString(DayForm, CultureInfo.InvariantCulture)]);
+        }
+
+        var singles = new[]
+        {
+            ("span", Span),
+            ("after", After),
+            ("before", Before),
+            ("view", View),
+            ("selected", Selected),
+            ("new", IsNew ? "1" : null),
+        };
         foreach (var (name, value) in singles)
         {
             if (value is not null)

@@ -94,22 +94,36 @@ internal sealed class FormReader(PageRun run)
             var (_, because, parent) = run.Narrowed(table, table.RelatedTo, null);
             return because is not null
                 ? new RecordFormView.Missing("No new record", because, close)
-                : await WithTitlesAsync(
-                    Opened(
-                        table,
-                        dataset,
-                        null,
-                        table.SheetFields,
-                        parent is { } given ? new Dictionary<FieldName, object?> { [given.Field] = given.Value } : null
-                    ),
-                    cancellation
-                );
+                : await WithTitlesAsync(Opened(table, dataset, null, table.SheetFields, Given(dataset, list, parent)), cancellation);
         }
 
         return list.Selected is not { } text || table.OnChoice is not RowChoice.Sheet ? new RecordFormView.Closed()
             : RecordKey.Parse(dataset, text) is not { } key
                 ? new RecordFormView.Missing("No such record", $"The address names no {dataset.RecordLabel}.", close)
             : await OfRecordAsync(table, dataset, key, table.SheetFields, close, cancellation);
+    }
+
+    // Where it is added says something of it; a person could type the same.
+    private static Dictionary<FieldName, object?> Given(Dataset dataset, ListState list, (FieldName Field, object Value)? parent)
+    {
+        var given = new Dictionary<FieldName, object?>();
+        foreach (var (name, text) in list.NewWith)
+        {
+            if (
+                dataset.Find(new FieldName(name)) is { IsWritten: true } field
+                && FieldText.FromCanonical(field.Type, text) is Parsed.Value { Is: { } value }
+            )
+            {
+                given[field.Name] = value;
+            }
+        }
+
+        if (parent is { } of)
+        {
+            given[of.Field] = of.Value;
+        }
+
+        return given;
     }
 
     private async Task<RecordFormView> OnPageAsync(FormPanel form, CancellationToken cancellation)

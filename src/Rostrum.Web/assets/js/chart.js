@@ -6,11 +6,12 @@ import { whenLoaded } from './loaded.js';
 let tip;
 let openedFrom;
 
+const charts = '[data-chart], [data-timeline]';
 const marksOf = chart => [...chart.querySelectorAll('.chart .mark')];
 
 // One mark of a chart is in the order of the Tab key; from it the arrows go on.
 function ready(root) {
-  for (const chart of root.querySelectorAll('[data-chart]')) {
+  for (const chart of root.querySelectorAll(charts)) {
     const marks = marksOf(chart);
     if (!marks.some(mark => mark.tabIndex === 0)) marks[0]?.setAttribute('tabindex', '0');
     for (const mark of marks) if (!mark.hasAttribute('href')) mark.setAttribute('role', 'img');
@@ -46,7 +47,8 @@ document.addEventListener('scroll', hide, true);
 document.addEventListener('keydown', event => {
   const mark = event.target.closest?.('.chart .mark');
   if (!mark) return;
-  const marks = marksOf(mark.closest('[data-chart]'));
+  if (event.altKey) return;
+  const marks = marksOf(mark.closest(charts));
   const at = marks.indexOf(mark);
   const to = { ArrowRight: at + 1, ArrowDown: at + 1, ArrowLeft: at - 1, ArrowUp: at - 1, Home: 0, End: marks.length - 1 }[event.key];
   if (to === undefined) return;
@@ -59,10 +61,9 @@ document.addEventListener('keydown', event => {
 
 // A mark's records open beside the chart; a point leads to its record.
 document.addEventListener('click', event => {
-  const mark = event.target.closest?.('.chart a.mark[href]');
+  const mark = event.target.closest?.('[data-chart] .chart a.mark[href]');
   if (!mark || mark.dataset.leads !== undefined || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
   event.preventDefault();
-  if (event.detail > 0 && mark.closest('[data-chart]').dataset.brushed) return;
   const chart = mark.closest('[data-chart]');
   openedFrom = { chart: chart.id, mark: marksOf(chart).indexOf(mark) };
   hide();
@@ -72,7 +73,7 @@ document.addEventListener('click', event => {
 
 document.addEventListener('htmx:afterSettle', event => {
   const chart = document.getElementById(event.detail.target?.id ?? '') ?? event.detail.elt;
-  if (!chart?.matches?.('[data-chart]')) return;
+  if (!chart?.matches?.('[data-chart], [data-opens-records]')) return;
   const opened = chart.querySelector('[data-opened]');
   if (opened) {
     if (!opened.contains(document.activeElement)) opened.focus();

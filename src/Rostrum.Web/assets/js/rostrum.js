@@ -15,12 +15,14 @@ import './keep-typed.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';
+import './moving.js';
 import './ordering.js';
 import './inputs.js';
 import './address.js';
 import './canvas.js';
 import './composer.js';
 import './pictures.js';
+import './schedule.js';
 import './sheet.js';
 import './sql.js';
 

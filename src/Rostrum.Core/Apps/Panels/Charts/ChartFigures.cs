@@ -9,13 +9,7 @@ namespace Rostrum.Core.Apps.Panels.Charts;
 /// <param name="SplitKey">The series' key.</param>
 /// <param name="SplitTitle">The title of the record to which that refers.</param>
 /// <param name="Numbers">What was computed, by measure.</param>
-public sealed record ChartGroup(
-    object? Key,
-    string? Title,
-    object? SplitKey,
-    string? SplitTitle,
-    ImmutableArray<decimal?> Numbers
-);
+public sealed record ChartGroup(object? Key, string? Title, object? SplitKey, string? SplitTitle, ImmutableArray<decimal?> Numbers);
 
 /// <summary>One place along the chart.</summary>
 /// <param name="Key">The group's key; null for a blank, or where it is not one group.</param>
@@ -42,6 +36,18 @@ public sealed record ChartSeries(string Label, object? Key, int Measure, Immutab
 /// <param name="Label">What people read.</param>
 public sealed record ChartMeasure(FieldTotal? Total, string Label)
 {
+    /// <summary>What people read for a total over a field.</summary>
+    public static string LabelOf(Total total, string field) =>
+        total switch
+        {
+            Datasets.Total.Sum => field,
+            Datasets.Total.Average => $"{field}, average",
+            Datasets.Total.Median => $"{field}, median",
+            Datasets.Total.Least => $"{field}, minimum",
+            Datasets.Total.Most => $"{field}, maximum",
+            _ => $"{field}, different values",
+        };
+
     /// <summary>Where there are no records it is zero, and not unknown.</summary>
     public bool IsZeroOfNone => Total is null or { Total: Datasets.Total.Sum or Datasets.Total.Distinct };
 
@@ -120,11 +126,7 @@ public sealed record ChartFigures(
 
         var (categories, placeOf) = CategoriesOf(shape, known, format, notes);
         var series = SeriesOf(shape, known, categories, placeOf, format, notes);
-        return new ChartFigures(
-            categories,
-            [.. shape.ShowAs is ShowAs.Value ? series : Shown(shape.ShowAs, series)],
-            notes.ToImmutable()
-        );
+        return new ChartFigures(categories, [.. shape.ShowAs is ShowAs.Value ? series : Shown(shape.ShowAs, series)], notes.ToImmutable());
     }
 
     /// <summary>The same with the figures of the period before, each at the place of its like.</summary>
@@ -161,9 +163,7 @@ public sealed record ChartFigures(
         var by = shape.By;
         var found = groups
             .GroupBy(group => new Key(group.Key))
-            .Select(group =>
-                (Of: group.Key.Of, group.First().Title, Weight: group.Sum(one => Math.Abs(one.Numbers[0] ?? 0)))
-            )
+            .Select(group => (Of: group.Key.Of, group.First().Title, Weight: group.Sum(one => Math.Abs(one.Numbers[0] ?? 0))))
             .ToArray();
         var titles = found.ToDictionary(one => new Key(one.Of), one => one.Title);
         ChartCategory Category(object? key) => new(key, by.Label(key, titles.GetValueOrDefault(new Key(key)), format));
@@ -224,7 +224,10 @@ public sealed record ChartFigures(
     private static object?[] Sorted(ChartShape shape, (object? Of, string? Title, decimal Weight)[] found, RecordFormat format)
     {
         var options = shape.By.Field.Type is FieldType.Choice choice ? choice.Options : [];
-        var byLabel = found.OrderBy(one => shape.By.Label(one.Of, one.Title, format), StringComparer.Create(format.Culture, ignoreCase: true));
+        var byLabel = found.OrderBy(
+            one => shape.By.Label(one.Of, one.Title, format),
+            StringComparer.Create(format.Culture, ignoreCase: true)
+        );
         var sorted = shape.Order switch
         {
             ChartOrder.Usual when !options.IsEmpty => found.OrderBy(one => options.IndexOf((string)one.Of!)),
@@ -250,11 +253,11 @@ public sealed record ChartFigures(
         }
 
         var found = groups.GroupBy(group => new Key(group.SplitKey)).ToArray();
-        var ordered = split.IsOrdered
-            ? found.OrderBy(one => one.Key.Of, Comparer<object?>.Create(Dimension.Order))
+        var ordered =
+            split.IsOrdered ? found.OrderBy(one => one.Key.Of, Comparer<object?>.Create(Dimension.Order))
             : split.Field.Type is FieldType.Choice choice
                 ? found.OrderBy(one => one.Key.Of is string option ? choice.Options.IndexOf(option) : int.MaxValue)
-                : found.OrderByDescending(Weight);
+            : found.OrderByDescending(Weight);
         var many = found.Length > MostSeries;
         var kept = many ? found.OrderByDescending(Weight).Take(MostSeries - 1).ToHashSet() : [.. found];
         var series = ordered
@@ -309,9 +312,13 @@ public sealed record ChartFigures(
                 Values =
                 [
                     .. series.Values.Select(value =>
-                        shown is ShowAs.RunningTotal ? value is null ? null : sum += value.Value
-                        : whole[series.Measure] == 0 ? null
-                        : value / whole[series.Measure] * 100
+                        shown is ShowAs.RunningTotal
+                            ? value is null
+                                ? null
+                                : sum += value.Value
+                            : whole[series.Measure] == 0
+                                ? null
+                                : value / whole[series.Measure] * 100
                     ),
                 ],
             };

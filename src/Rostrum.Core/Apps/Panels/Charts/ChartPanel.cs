@@ -73,23 +73,8 @@ public enum ShowAs
 }
 
 /// <summary>Figures over groups of a dataset's records, drawn.</summary>
-public sealed record ChartPanel : Panel, IPanelKind
+public sealed record ChartPanel : GroupedPanel, IPanelKind
 {
-    /// <summary>The dataset.</summary>
-    public required DatasetId Dataset { get; init; }
-
-    /// <summary>Whose records are meant; all where null.</summary>
-    public string? RelatedTo { get; init; }
-
-    /// <summary>Which of them; all where null.</summary>
-    public string? Filter { get; init; }
-
-    /// <summary>Values for the parameters of the query that it draws, by their names.</summary>
-    public ImmutableDictionary<string, string> Parameters { get; init; } = ImmutableDictionary<string, string>.Empty;
-
-    /// <inheritdoc/>
-    public override ImmutableDictionary<string, string> QueryValues => Parameters;
-
     /// <summary>How it is drawn.</summary>
     public ChartType Type { get; init; }
 
@@ -107,18 +92,6 @@ public sealed record ChartPanel : Panel, IPanelKind
 
     /// <summary>How its values are put together; as suits the field where null.</summary>
     public Grouping? SplitGrouping { get; init; }
-
-    /// <summary>What is computed over a field; how many records there are where null.</summary>
-    public Total? Measure { get; init; }
-
-    /// <summary>The field that is measured; of a scatter, the number along the bottom.</summary>
-    public FieldName? Field { get; init; }
-
-    /// <summary>What else is computed.</summary>
-    public Total? SecondMeasure { get; init; }
-
-    /// <summary>Over which field; of a scatter, the number up the side.</summary>
-    public FieldName? SecondField { get; init; }
 
     /// <summary>Of a scatter, the number that makes a point larger.</summary>
     public FieldName? SizeField { get; init; }
@@ -156,23 +129,12 @@ public sealed record ChartPanel : Panel, IPanelKind
     /// <summary>How high the plot is, in pixels.</summary>
     public int Height { get; init; } = 220;
 
-    /// <inheritdoc/>
-    public override DatasetId? Of => Dataset;
-
     /// <summary>How the records are grouped; null where the field is not there.</summary>
     public Dimension? Grouped(Dataset dataset) =>
-        Dimension(dataset, By, Type is ChartType.Histogram ? Grouping.Range : ByGrouping);
+        Grouped(dataset, By, Type is ChartType.Histogram ? Grouping.Range : ByGrouping, RangeSize);
 
     /// <summary>How the groups are split; null where they are not.</summary>
-    public Dimension? SplitBy(Dataset dataset) => Dimension(dataset, Split, SplitGrouping);
-
-    private Dimension? Dimension(Dataset dataset, FieldName? name, Grouping? grouping)
-    {
-        ArgumentNullException.ThrowIfNull(dataset);
-        return name is { } known && dataset.Find(known) is { } field
-            ? new Dimension(field, grouping ?? Charts.Dimension.Usual(field), RangeSize > 0 ? RangeSize : 1)
-            : null;
-    }
+    public Dimension? SplitBy(Dataset dataset) => Grouped(dataset, Split, SplitGrouping, RangeSize);
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place)
@@ -206,32 +168,18 @@ public sealed record ChartPanel : Panel, IPanelKind
         {
             yield return Lacks("by", "A chart groups records by a field: choose which.");
         }
-        else if (!Charts.Dimension.Suits(grouped.Grouping, grouped.Field.Type))
+        foreach (
+            var problem in Unsuited(Type is ChartType.Histogram ? "by" : "byGrouping", grouped)
+                .Concat(Unsuited("splitGrouping", SplitBy(dataset)))
+                .Concat(MeasureProblems(dataset))
+        )
         {
-            yield return Lacks(
-                Type is ChartType.Histogram ? "by" : "byGrouping",
-                $"“{grouped.Field.Label}” cannot be grouped by {LabelOf(grouped.Grouping)}."
-            );
-        }
-
-        if (SplitBy(dataset) is { } split && !Charts.Dimension.Suits(split.Grouping, split.Field.Type))
-        {
-            yield return Lacks("splitGrouping", $"“{split.Field.Label}” cannot be grouped by {LabelOf(split.Grouping)}.");
+            yield return problem;
         }
 
         if (Type is ChartType.HeatMap && Split is null)
         {
             yield return Lacks("split", "A heat map needs a second field: choose which.");
-        }
-
-        if (Measure is not null && !IsMeasured(dataset, Measure, Field))
-        {
-            yield return Lacks("field", "A measure needs a field with numbers: choose which.");
-        }
-
-        if (SecondMeasure is not null && !IsMeasured(dataset, SecondMeasure, SecondField))
-        {
-            yield return Lacks("secondField", "The second measure needs a field with numbers: choose which.");
         }
 
         if (SecondMeasure is not null && Split is not null)
@@ -254,14 +202,6 @@ public sealed record ChartPanel : Panel, IPanelKind
         }
     }
 
-    private static string LabelOf(Grouping grouping) =>
-        Charts.Dimension.Offered.First(offered => offered.Grouping == grouping).Label;
-
-    private static bool IsNumber(Dataset dataset, FieldName? name) => name is { } known && dataset.Find(known) is { Type.IsNumeric: true };
-
-    private static bool IsMeasured(Dataset dataset, Total? measure, FieldName? name) =>
-        measure is Total.Distinct ? name is { } known && dataset.Find(known) is not null : IsNumber(dataset, name);
-
     /// <inheritdoc/>
     public override PanelState? ReadState(AddressParts address) => ChartState.Read(address);
 
@@ -279,10 +219,7 @@ public sealed record ChartPanel : Panel, IPanelKind
             "bar-chart",
             (name, dataset) => ChartProposals.Usual(name, dataset!),
             [
-                SettingsOf<ChartPanel>.Dataset(panel => panel.Dataset, (panel, dataset) => panel with { Dataset = dataset }),
-                SettingsOf<ChartPanel>.QueryParameters(panel => panel.Parameters, (panel, values) => panel with { Parameters = values }),
-                SettingsOf<ChartPanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
-                SettingsOf<ChartPanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
+                .. Records,
                 SettingsOf<ChartPanel>.Choice(
                     "type",
                     "Type",
@@ -314,7 +251,7 @@ public sealed record ChartPanel : Panel, IPanelKind
                     "Grouping",
                     SettingPart.Content,
                     "as suits",
-                    Charts.Dimension.Offered,
+                    Dimension.Offered,
                     panel => panel.ByGrouping,
                     (panel, grouping) => panel with { ByGrouping = grouping }
                 ),
@@ -330,22 +267,7 @@ public sealed record ChartPanel : Panel, IPanelKind
                 {
                     Help = "For ranges of numbers; 0 for one that suits.",
                 },
-                SettingsOf<ChartPanel>.Choice(
-                    "measure",
-                    "Measure",
-                    SettingPart.Content,
-                    "count",
-                    FieldTotal.Offered,
-                    panel => panel.Measure,
-                    (panel, measure) => panel with { Measure = measure }
-                ),
-                SettingsOf<ChartPanel>.Field(
-                    "field",
-                    "Field",
-                    new SettingKind.OneField(),
-                    panel => panel.Field,
-                    (panel, field) => panel with { Field = field }
-                ),
+                .. FirstMeasure,
                 SettingsOf<ChartPanel>.Field(
                     "split",
                     "Split by",
@@ -358,26 +280,11 @@ public sealed record ChartPanel : Panel, IPanelKind
                     "Grouping of the split",
                     SettingPart.Content,
                     "as suits",
-                    Charts.Dimension.Offered,
+                    Dimension.Offered,
                     panel => panel.SplitGrouping,
                     (panel, grouping) => panel with { SplitGrouping = grouping }
                 ),
-                SettingsOf<ChartPanel>.Choice(
-                    "secondMeasure",
-                    "Second measure",
-                    SettingPart.Content,
-                    "none",
-                    FieldTotal.Offered,
-                    panel => panel.SecondMeasure,
-                    (panel, measure) => panel with { SecondMeasure = measure }
-                ),
-                SettingsOf<ChartPanel>.Field(
-                    "secondField",
-                    "Second field",
-                    new SettingKind.OneField(),
-                    panel => panel.SecondField,
-                    (panel, field) => panel with { SecondField = field }
-                ),
+                .. OtherMeasure,
                 SettingsOf<ChartPanel>.Field(
                     "sizeField",
                     "Point size",
@@ -466,7 +373,13 @@ public sealed record ChartPanel : Panel, IPanelKind
                     SettingPart.Appearance,
                     new SettingKind.Line(new FormulaType.Number()),
                     panel => panel.Target,
-                    (panel, text) => text.Length == 0 || Computed.IsFormula(text) || Number(text) is not null ? panel with { Target = Blank(text) } : null
+                    (panel, text) =>
+                        text.Length == 0 || Computed.IsFormula(text) || Number(text) is not null
+                            ? panel with
+                            {
+                                Target = Blank(text),
+                            }
+                            : null
                 ) with
                 {
                     Help = "A number, or a formula after =",

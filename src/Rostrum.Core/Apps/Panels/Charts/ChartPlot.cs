@@ -19,13 +19,7 @@ public sealed record PlotLine(
 /// <param name="Bars">The bars.</param>
 /// <param name="Lines">The lines.</param>
 /// <param name="Target">Where the target's line stands; null where there is none.</param>
-public sealed record ChartPlot(
-    ValueAxis Axis,
-    ValueAxis? Second,
-    ImmutableArray<Bar> Bars,
-    ImmutableArray<PlotLine> Lines,
-    double? Target
-)
+public sealed record ChartPlot(ValueAxis Axis, ValueAxis? Second, ImmutableArray<Bar> Bars, ImmutableArray<PlotLine> Lines, double? Target)
 {
     /// <summary>Lays out the figures of a chart.</summary>
     /// <param name="panel">The chart: bars, lines or areas.</param>
@@ -40,8 +34,7 @@ public sealed record ChartPlot(
         int[] drawn = [.. Enumerable.Range(0, figures.Series.Length).Where(at => !without.Contains(at))];
         double?[] Values(int series) => [.. figures.Series[series].Values.Select(value => (double?)value)];
         bool IsLine(int series) =>
-            panel.Type is ChartType.Line or ChartType.Area
-            || (panel.Type is ChartType.BarsAndLine && figures.Series[series].Measure == 1);
+            panel.Type is ChartType.Line or ChartType.Area || (panel.Type is ChartType.BarsAndLine && figures.Series[series].Measure == 1);
         var whole = figures.Series.All(series => series.Values.All(value => value is null || value == decimal.Truncate(value.Value)));
         int[] bars = [.. drawn.Where(series => !IsLine(series))];
         int[] lines = [.. drawn.Where(IsLine)];
@@ -59,7 +52,12 @@ public sealed record ChartPlot(
             second,
             [
                 .. BarLayout
-                    .Of(reach, axis, panel.Stacking is Stacking.None, panel.Type is ChartType.Histogram || panel.ByGrouping is Grouping.Range)
+                    .Of(
+                        reach,
+                        axis,
+                        panel.Stacking is Stacking.None,
+                        panel.Type is ChartType.Histogram || panel.ByGrouping is Grouping.Range
+                    )
                     .Select(bar => bar with { Series = bars[bar.Series] }),
             ],
             [

@@ -38,13 +38,7 @@ public sealed record ChartState : PanelState
     }
 
     /// <inheritdoc/>
-    public override PanelState Closed(bool keepsSelection) =>
-        this with
-        {
-            Group = null,
-            Series = null,
-            Page = 1,
-        };
+    public override PanelState Closed(bool keepsSelection) => this with { Group = null, Series = null, Page = 1 };
 
     /// <inheritdoc/>
     public override IEnumerable<(string Name, ImmutableArray<string> Values)> Parts()

@@ -275,9 +275,7 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
                 new Filter.Compare(Field.Name, Comparison.AtLeast, OfField(from)),
                 new Filter.Compare(Field.Name, Comparison.Less, OfField(from + RangeSize)),
             ]),
-            (_, decimal number) when Recurs => new Filter.Holds(
-                $"{column.Formula} = {number.ToString(CultureInfo.InvariantCulture)}"
-            ),
+            (_, decimal number) when Recurs => new Filter.Holds($"{column.Formula} = {number.ToString(CultureInfo.InvariantCulture)}"),
             _ => new Filter.OneOf(Field.Name, [key is decimal number ? OfField(number) : key]),
         };
     }

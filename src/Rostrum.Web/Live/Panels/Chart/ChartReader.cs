@@ -47,8 +47,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             return view with { Because = lost };
         }
 
-        var (target, problem) = TargetOf(run, panel);
-        view = view with { Measures = MeasuresOf(panel, dataset), Split = panel.SplitBy(dataset), Target = target, Because = problem };
+        view = view with { Measures = panel.Measures(dataset), Split = panel.SplitBy(dataset), Target = TargetOf(run, panel) };
         if (by is { Grouping: Grouping.Range } && panel.RangeSize == 0)
         {
             by = by with { RangeSize = await RangeSizeAsync(run, dataset, by, narrowed, cancellation) };
@@ -77,7 +76,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             ? view
             : view with
             {
-                Records = await RecordsReading.ReadAsync(view, narrowed, period, cancellation),
+                Records = await RecordsAsync(view, narrowed, period, cancellation),
             };
     }
 
@@ -118,7 +117,10 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
                     var found = groups.Found.Select(group => Group(group, columns.Length, splits.Length)).ToArray();
                     if (by.Coarser is { } coarser && (groups.IsCut || IsTooLong(by, found)))
                     {
-                        notes = [$"Shown by {Words.Of(coarser.Grouping)}: there are too many {Words.Of(panel.ByGrouping ?? by.Grouping)}s."];
+                        notes =
+                        [
+                            $"Shown by {Words.Of(coarser.Grouping)}: there are too many {Words.Of(panel.ByGrouping ?? by.Grouping)}s.",
+                        ];
                         by = coarser;
                         continue;
                     }
@@ -135,7 +137,9 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
                     var figures = ChartFigures.Of(shape, found, run.Format);
                     if (groups.IsCut)
                     {
-                        notes = notes.Add($"Only the {MostGroups.ToString("#,##0", run.Format.Culture)} groups with the most records are shown.");
+                        notes = notes.Add(
+                            $"Only the {MostGroups.ToString("#,##0", run.Format.Culture)} groups with the most records are shown."
+                        );
                     }
 
                     return (view with { Figures = figures with { Notes = [.. notes, .. figures.Notes] } }, by);
@@ -166,45 +170,51 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
         return keys.Length > 0 && by.Between(keys[0], keys[^1], ChartFigures.MostCategories).IsEmpty;
     }
 
-    private static string? Lost(ChartPanel panel, Dataset dataset)
+    // The records of the group that was chosen, and of its series.
+    private static Task<GroupRecords> RecordsAsync(ChartView view, Filter narrowed, FigurePeriod? period, CancellationToken cancellation)
     {
-        bool IsGone(FieldName? name) => name is { } known && dataset.Find(known) is null;
-        return
-            IsGone(panel.Split) ? "The field by which it is split is no longer there."
-            : (panel.Measure is not null && (panel.Field is null || IsGone(panel.Field)))
-            || (panel.SecondMeasure is not null && (panel.SecondField is null || IsGone(panel.SecondField)))
-                ? "The field that is measured is no longer there."
-            : panel.Type is ChartType.HeatMap && panel.Split is null ? "Choose the second field of the heat map."
-            : panel.Split is not null && panel.SecondMeasure is not null ? "A chart is split, or has a second measure: not both."
-            : null;
-    }
-
-    private static ImmutableArray<ChartMeasure> MeasuresOf(ChartPanel panel, Dataset dataset)
-    {
-        ChartMeasure Of(Total? total, FieldName? field) =>
-            total is { } known && field is { } name
-                ? new ChartMeasure(new FieldTotal(name, known), Label(known, dataset.LabelOf(name)))
-                : new ChartMeasure(null, dataset.Label);
-        return panel.SecondMeasure is null
-            ? [Of(panel.Measure, panel.Field)]
-            : [Of(panel.Measure, panel.Field), Of(panel.SecondMeasure, panel.SecondField)];
-    }
-
-    private static string Label(Total total, string field) =>
-        total switch
+        var (run, state, by, split) = (view.Run, view.State, view.By!, view.Split);
+        var isRest = state.Group == ChartView.Rest;
+        var key = isRest ? null : by.Parse(state.Group!);
+        var filter = Filter.Both(narrowed, isRest ? Others(view) : by.Is(key, run.Format.Zone));
+        if (period is not null)
         {
-            Total.Sum => field,
-            Total.Average => $"{field}, average",
-            Total.Median => $"{field}, median",
-            Total.Least => $"{field}, minimum",
-            Total.Most => $"{field}, maximum",
-            _ => $"{field}, different values",
-        };
+            filter = Filter.Both(filter, DayRange.Between(by.Field, period.From, period.Until.AddDays(1), run.Format.Zone));
+        }
 
-    private static (decimal? Target, string? Problem) TargetOf(PageRun run, ChartPanel panel) =>
-        !Computed.IsFormula(panel.Target) ? (ChartPanel.Number(panel.Target), null)
-        : run.Evaluate(panel, new FormulaPlace(panel.Target![1..])) is decimal number ? (number, null)
-        : (null, null);
+        var category = view.Figures.Categories.FirstOrDefault(category => category.IsRest == isRest && Equals(category.Key, key));
+        var label = category?.Label ?? by.Label(key, null, run.Format);
+        if (state.Series is { } series && split is not null)
+        {
+            var of = split.Parse(series);
+            filter = Filter.Both(filter, split.Is(of, run.Format.Zone));
+            label +=
+                " · " + (view.Figures.Series.FirstOrDefault(known => Equals(known.Key, of))?.Label ?? split.Label(of, null, run.Format));
+        }
+
+        var records = new GroupRecords(view.Dataset, label) { Panel = view.Id, Close = view.Address((ChartState)state.Closed(false)) };
+        return records.ReadAsync(run, filter, state.Page, page => view.Address(state with { Page = page }), cancellation);
+    }
+
+    // Those that have no place of their own: a blank has one, or is not shown at all.
+    private static Filter.Not Others(ChartView view) =>
+        new(
+            new Filter.OneOf(
+                view.By!.Field.Name,
+                [.. view.Figures.Categories.Where(category => !category.IsRest).Select(category => category.Key).Append(null).Distinct()]
+            )
+        );
+
+    private static string? Lost(ChartPanel panel, Dataset dataset) =>
+        panel.Split is { } split && dataset.Find(split) is null ? "The field by which it is split is no longer there."
+        : panel.Type is ChartType.HeatMap && panel.Split is null ? "Choose the second field of the heat map."
+        : panel.Split is not null && panel.SecondMeasure is not null ? "A chart is split, or has a second measure: not both."
+        : panel.Unmeasured(dataset);
+
+    private static decimal? TargetOf(PageRun run, ChartPanel panel) =>
+        Computed.IsFormula(panel.Target)
+            ? run.Evaluate(panel, new FormulaPlace(panel.Target![1..])) as decimal?
+            : ChartPanel.Number(panel.Target);
 
     // A round size that makes about as many ranges as one looks at in one go.
     private static async Task<decimal> RangeSizeAsync(

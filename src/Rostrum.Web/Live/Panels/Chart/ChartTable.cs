@@ -29,7 +29,8 @@ internal sealed record ChartTable(ImmutableArray<ImmutableArray<string>> Lines)
             [view.By!.Field.Label, .. figures.Series.Select(series => series.Label)],
             .. figures.Categories.Select(
                 (category, at) =>
-                    (ImmutableArray<string>)[category.Label, .. Enumerable.Range(0, figures.Series.Length).Select(series => Cell(series, at))]
+                    (ImmutableArray<string>)
+                        [category.Label, .. Enumerable.Range(0, figures.Series.Length).Select(series => Cell(series, at))]
             ),
         ]);
     }

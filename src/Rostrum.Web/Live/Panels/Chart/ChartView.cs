@@ -28,7 +28,7 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     public decimal? Target { get; init; }
 
     /// <summary>The records of the group that was chosen; null where none was.</summary>
-    public ChartRecords? Records { get; init; }
+    public GroupRecords? Records { get; init; }
 
     public ChartState State => ChartState.Of(Run.State.Of(Panel.Name));
 
@@ -70,7 +70,10 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     /// <summary>What people read of a category: all series at once.</summary>
     public string SaidOf(int category) =>
         $"{Figures.Categories[category].Label}: "
-        + string.Join("; ", Enumerable.Range(0, Figures.Series.Length).Where(at => !State.Without.Contains(at)).Select(at => Said(at, category)));
+        + string.Join(
+            "; ",
+            Enumerable.Range(0, Figures.Series.Length).Where(at => !State.Without.Contains(at)).Select(at => Said(at, category))
+        );
 
     /// <summary>Where the records behind a mark are shown; null where they cannot be.</summary>
     public string? RecordsAddress(int? series, int category)
@@ -101,8 +104,7 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     public string Address(ChartState state) => Run.Path + Run.State.With(Panel.Name, state).ToQuery();
 
     /// <summary>The same chart with a series drawn that is not, or the other way round.</summary>
-    public string Switched(int series) =>
-        Address(State with { Without = State.Without.SymmetricExcept([series]) });
+    public string Switched(int series) => Address(State with { Without = State.Without.SymmetricExcept([series]) });
 
     /// <summary>The figures as a file.</summary>
     public string FiguresAddress => Run.State.At(Run.Path, ("handler", "Figures"), ("panel", Panel.Name));
@@ -144,25 +146,6 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
             ),
         ];
     }
-}
-
-/// <summary>The records behind a mark.</summary>
-/// <param name="Label">What they have in common.</param>
-/// <param name="Columns">The columns.</param>
-/// <param name="Rows">The records, each with where it is looked at.</param>
-/// <param name="Count">How many there are in all, in words.</param>
-/// <param name="Because">Why they are not shown.</param>
-internal sealed record ChartRecords(
-    string Label,
-    ImmutableArray<string> Columns,
-    ImmutableArray<(string Title, string? Address, ImmutableArray<ShownField> Fields)> Rows,
-    string Count,
-    string? Because
-)
-{
-    public string? Earlier { get; init; }
-
-    public string? Later { get; init; }
 }
 
 /// <summary>Records as points.</summary>

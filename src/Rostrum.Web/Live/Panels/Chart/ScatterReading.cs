@@ -33,7 +33,10 @@ internal static class ScatterReading
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [.. new[] { x.Name, y.Name }.Union(size is null ? [] : [size.Name])],
-            Filter = Filter.Both(filter, new Filter.Not(new Filter.Or([new Filter.OneOf(x.Name, [null]), new Filter.OneOf(y.Name, [null])]))),
+            Filter = Filter.Both(
+                filter,
+                new Filter.Not(new Filter.Or([new Filter.OneOf(x.Name, [null]), new Filter.OneOf(y.Name, [null])]))
+            ),
             Window = new PageWindow.FromStart(0, MostPoints),
             Counted = true,
             Names = run.Names,

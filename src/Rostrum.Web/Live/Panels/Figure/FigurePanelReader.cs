@@ -62,7 +62,14 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         }
 
         Task<Known> In(DateOnly from, DateOnly until) =>
-            ReadAsync(run, panel, dataset, field, Filter.Both(narrowed, DayRange.Between(when!, from, until.AddDays(1), run.Format.Zone)), cancellation);
+            ReadAsync(
+                run,
+                panel,
+                dataset,
+                field,
+                Filter.Both(narrowed, DayRange.Between(when!, from, until.AddDays(1), run.Format.Zone)),
+                cancellation
+            );
         var before = period is not null && panel.CompareWithPrevious ? In(period.BeforeFrom, period.BeforeUntil) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
         run.Values[new PageValue(panel.Name, "value")] = now.Number;

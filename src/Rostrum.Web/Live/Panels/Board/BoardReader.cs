@@ -1,0 +1,264 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Actions;
+using Rostrum.Web.Live.Panels.Moving;
+
+namespace Rostrum.Web.Live.Panels.Board;
+
+internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
+{
+    private const int MostColumns = 40;
+    private const int MostCards = 2_000;
+
+    protected override async Task<object?> ReadAsync(PageRun run, BoardPanel panel, CancellationToken cancellation) =>
+        await ReadBoardAsync(run, panel, cancellation);
+
+    private static async Task<BoardView> ReadBoardAsync(PageRun run, BoardPanel panel, CancellationToken cancellation)
+    {
+        var dataset = panel.Shown(
+            run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
+        );
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
+        if (because is null && (panel.By is not { } by || !BoardPanel.Suits(dataset, by)))
+        {
+            because = "Choose the field whose values are the columns.";
+        }
+
+        var view = new BoardView
+        {
+            Run = run,
+            Panel = panel,
+            Dataset = dataset,
+            Grant = run.Grants.For(dataset.Id),
+            State = run.State.List(panel.Name),
+            Result = new ReadResult.Rows([], null, false, false, null, null),
+            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
+            Waiting = because,
+        };
+        return because is not null ? view : await WithCardsAsync(view, narrowed!, cancellation);
+    }
+
+    private static async Task<BoardView> WithCardsAsync(BoardView view, Filter narrowed, CancellationToken cancellation)
+    {
+        var (run, panel, dataset) = (view.Run, view.Panel, view.Dataset);
+        var by = panel.By!.Value;
+        var reading = new CardReading(view);
+        var counting = run.Gate.SummariseAsync(
+            run.App.Datasets,
+            new SummaryRequest(dataset.Id, [by], [null, panel.TotalField is { } total ? new FieldTotal(total, Total.Sum) : null], narrowed)
+            {
+                Search = view.State.Search,
+                Names = run.Names,
+                Now = run.Context.Now,
+                Limit = MostColumns,
+            },
+            run.Grants,
+            cancellation
+        );
+        var request = reading.Request(narrowed) with
+        {
+            Each = new EachOf(by, panel.RowsPerPage + 1),
+            Window = new PageWindow.FromStart(0, MostCards),
+        };
+        var asked = run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var values = await ColumnValuesAsync(run, dataset, by, cancellation);
+        var result = await asked;
+        if (result is not ReadResult.Rows rows || await counting is not SummaryResult.Groups groups)
+        {
+            return view with
+            {
+                Result = (result, await counting) switch
+                {
+                    (not ReadResult.Rows, _) => result,
+                    (_, SummaryResult.Denied denied) => new ReadResult.Denied(denied.Reason),
+                    (_, SummaryResult.Failed failed) => new ReadResult.Failed(failed.Failure),
+                    (_, SummaryResult.Invalid invalid) => new ReadResult.Invalid(invalid.Problem),
+                    _ => result,
+                },
+            };
+        }
+
+        var columns = ColumnsOf(view, by, values, groups.Found);
+        var rights = await MoveRights.OfAsync(run, panel, dataset, Moved(panel), rows.Records, cancellation);
+        var cards = rows
+            .Records.Select(record => (Record: record, Card: reading.Card(record, rights)))
+            .ToLookup(pair => ValueKey(pair.Record[by]), pair => pair);
+        ImmutableArray<ImmutableArray<(Record Record, BoardCard Card)>> byColumn =
+        [
+            .. columns.Select(column => cards[ValueKey(column.Value)].Take(panel.RowsPerPage).ToImmutableArray()),
+        ];
+        return view with
+        {
+            Columns = columns,
+            Result = rows with { Count = new RecordCount(columns.Sum(column => column.Count), CountKind.Exact) },
+            Stays = rights.Because,
+            Lanes =
+                panel.Lanes is { } lanes && dataset.Find(lanes) is { } of
+                    ? LanesOf(view, of, byColumn)
+                    : [new BoardLane(null, null, [.. byColumn.Select(column => column.Select(pair => pair.Card).ToImmutableArray())])],
+        };
+    }
+
+    /// <summary>The cards that follow in one column.</summary>
+    public static async Task<MoreCards?> MoreAsync(PageRun run, BoardPanel panel, string column, int shown, CancellationToken cancellation)
+    {
+        var view = await ReadBoardAsync(run, panel with { RowsPerPage = 1 }, cancellation);
+        if (view.Columns.FirstOrDefault(known => known.Text == column) is not { } of || shown < 1)
+        {
+            return null;
+        }
+
+        var (narrowed, _, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
+        var reading = new CardReading(view);
+        var request = reading.Request(Filter.Both(narrowed!, new Filter.OneOf(panel.By!.Value, [of.Value]))) with
+        {
+            Window = new PageWindow.FromStart(shown, panel.RowsPerPage),
+        };
+        if (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows rows)
+        {
+            return null;
+        }
+
+        var rights = await MoveRights.OfAsync(run, panel, view.Dataset, Moved(panel), rows.Records, cancellation);
+        return new MoreCards(
+            view with
+            {
+                Panel = panel,
+            },
+            of,
+            [.. rows.Records.Select(record => reading.Card(record, rights))],
+            rows.HasLater ? shown + rows.Records.Length : null
+        );
+    }
+
+    private static FieldName[] Moved(BoardPanel panel) => [panel.By!.Value];
+
+    // The values that there can be: options, yes and no, or the records to which the relation leads. Null where those are only found.
+    private static async Task<ImmutableArray<(object Value, string Label)>> ColumnValuesAsync(
+        PageRun run,
+        Dataset dataset,
+        FieldName by,
+        CancellationToken cancellation
+    )
+    {
+        var field = dataset[by];
+        if (dataset.RelationOf(by) is not { } relation)
+        {
+            return field.Type switch
+            {
+                FieldType.Choice choice => [.. choice.Options.Select(option => ((object)option, field.LabelOf(option)))],
+                _ => [(true, run.Format.Display(field, true)), (false, run.Format.Display(field, false))],
+            };
+        }
+
+        var request = new ReadRequest(relation.Target)
+        {
+            Fields = [relation.TargetField],
+            Window = new PageWindow.FromStart(0, MostColumns),
+            Names = run.Names,
+            Now = run.Context.Now,
+        };
+        return await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is ReadResult.Rows rows
+            ?
+            [
+                .. rows
+                    .Records.Where(record => record.Has(relation.TargetField) && record[relation.TargetField] is not (null or Unreadable))
+                    .Select(record => (record[relation.TargetField]!, record.Title))
+                    .OrderBy(pair => pair.Title, StringComparer.Create(run.Format.Culture, ignoreCase: true)),
+            ]
+            : [];
+    }
+
+    private static ImmutableArray<BoardColumn> ColumnsOf(
+        BoardView view,
+        FieldName by,
+        ImmutableArray<(object Value, string Label)> values,
+        ImmutableArray<SummaryGroup> groups
+    )
+    {
+        var (panel, dataset, format) = (view.Panel, view.Dataset, view.Run.Format);
+        var field = dataset[by];
+        var counts = groups.ToDictionary(group => ValueKey(group.Values[0]));
+        var others = groups
+            .Where(group => values.All(known => !Equals(ValueKey(known.Value), ValueKey(group.Values[0]))))
+            .Select(group =>
+                (
+                    group.Values[0],
+                    group.Titles[0]
+                        ?? (group.Values[0] is null ? $"No {field.Label.ToLower(format.Culture)}" : format.Display(field, group.Values[0]))
+                )
+            );
+        return
+        [
+            .. values
+                .Select(known => ((object?)known.Value, known.Label))
+                .Concat(others)
+                .Select(column =>
+                {
+                    var (value, label) = column;
+                    var group = counts.GetValueOrDefault(ValueKey(value));
+                    var option = value as string;
+                    return new BoardColumn(
+                        value,
+                        label,
+                        (long)(group?.Numbers[0] ?? 0),
+                        panel.TotalField is { } total
+                            ? format.Display(dataset[total] with { Type = new FieldType.Number() }, group?.Numbers[1] ?? 0)
+                            : null,
+                        panel.Most.TryGetValue(label, out var most) || (option is not null && panel.Most.TryGetValue(option, out most))
+                            ? most
+                            : null,
+                        option is null ? null : field.Look(option)?.Colour,
+                        value is null ? null : FieldText.ToCanonical(field.Type, value)
+                    );
+                }),
+        ];
+    }
+
+    private static ImmutableArray<BoardLane> LanesOf(
+        BoardView view,
+        Field lanes,
+        ImmutableArray<ImmutableArray<(Record Record, BoardCard Card)>> columns
+    )
+    {
+        var relation = view.Dataset.RelationOf(lanes.Name);
+        var options = lanes.Type is FieldType.Choice choice ? choice.Options : [];
+        var found = columns
+            .SelectMany(column => column)
+            .Select(pair => pair.Record)
+            .DistinctBy(record => ValueKey(record[lanes.Name]))
+            .Select(record =>
+                (
+                    Value: record[lanes.Name],
+                    Label: relation is not null ? record.TitleOf(relation.Name)
+                    : record[lanes.Name] is string option ? lanes.LabelOf(option)
+                    : view.Run.Format.Display(lanes, record[lanes.Name])
+                )
+            )
+            .OrderBy(lane => lane.Value is null)
+            .ThenBy(lane => lane.Value is string option ? options.IndexOf(option) : 0)
+            .ThenBy(lane => lane.Label, StringComparer.Create(view.Run.Format.Culture, ignoreCase: true));
+        return
+        [
+            .. found.Select(lane => new BoardLane(
+                lane.Value is null ? $"No {lanes.Label.ToLower(view.Run.Format.Culture)}" : lane.Label ?? "",
+                lane.Value is null or Unreadable ? null : FieldText.ToCanonical(lanes.Type, lane.Value),
+                [
+                    .. columns.Select(column =>
+                        column
+                            .Where(pair => Equals(ValueKey(pair.Record[lanes.Name]), ValueKey(lane.Value)))
+                            .Select(pair => pair.Card)
+                            .ToImmutableArray()
+                    ),
+                ]
+            )),
+        ];
+    }
+
+    // A blank is a value as well.
+    private static (bool, object?) ValueKey(object? value) => (value is null, value);
+}

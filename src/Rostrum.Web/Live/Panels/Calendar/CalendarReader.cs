@@ -1,0 +1,118 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Apps.Panels.Charts;
+using Rostrum.Core.Apps.Panels.Schedules;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Visuals;
+using Rostrum.Sources;
+using Rostrum.Web.Live.Actions;
+using Rostrum.Web.Live.Panels.Schedules;
+
+namespace Rostrum.Web.Live.Panels.Calendar;
+
+internal sealed class CalendarReader() : PanelReader<CalendarPanel>("Calendar")
+{
+    private const int MostEvents = 600;
+    private const int DaysOfAgenda = 28;
+
+    protected override async Task<object?> ReadAsync(PageRun run, CalendarPanel panel, CancellationToken cancellation) =>
+        await ReadCalendarAsync(run, panel, cancellation);
+
+    private static async Task<CalendarView> ReadCalendarAsync(PageRun run, CalendarPanel panel, CancellationToken cancellation)
+    {
+        var dataset = panel.Shown(
+            run.App.Datasets.Find(panel.Dataset)
+                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
+        );
+        var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
+        var start = panel.Start is { } begins && dataset.Find(begins) is { Type.HasDay: true } known ? known : null;
+        var state = run.State.List(panel.Name);
+        var today = run.Context.Today;
+        var span = Words.Read<CalendarSpan>(state.Span) ?? panel.Span;
+        var day = state.Day ?? today;
+        var view = new CalendarView
+        {
+            Run = run,
+            Panel = panel,
+            Dataset = dataset,
+            Grant = run.Grants.For(dataset.Id),
+            State = state,
+            Result = new ReadResult.Rows([], null, false, false, null, null),
+            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
+            Waiting = because ?? (start is null ? "Choose the date field at which a record begins." : null),
+            Span = span,
+            Day = day,
+            Today = today,
+            Days = DaysOf(span, day, run.Format.Culture.DateTimeFormat.FirstDayOfWeek),
+        };
+        if (view.Waiting is not null)
+        {
+            return view;
+        }
+
+        var end = panel.End is { } ends && dataset.Find(ends) is { } field && field.Type.GetType() == start!.Type.GetType() ? field : null;
+        var reading = new EventReading(run, panel, dataset, start!, end)
+        {
+            Title = panel.EventTitle,
+            ColourBy = panel.ColourBy,
+            Most = MostEvents,
+        };
+        var (result, events) = await reading.ReadAsync(narrowed!, view.Days[0], view.Days[^1].AddDays(1), cancellation);
+        view = view with { Result = result, Events = events };
+        if (result is not ReadResult.Rows { HasLater: true })
+        {
+            return view;
+        }
+
+        // Too many to be read one by one: how many there are on each day, and the day itself shows them.
+        return span is CalendarSpan.Month
+            ? view with
+            {
+                Events = [],
+                Counts = await CountsAsync(
+                    view,
+                    start!,
+                    Filter.Both(narrowed!, reading.Within(view.Days[0], view.Days[^1].AddDays(1))),
+                    cancellation
+                ),
+            }
+            : view with
+            {
+                Note =
+                    $"The first {view.Run.Format.Display(new FieldType.Integer(), (long)MostEvents)} are shown: choose a shorter time, or search.",
+            };
+    }
+
+    private static ImmutableArray<DateOnly> DaysOf(CalendarSpan span, DateOnly day, DayOfWeek first) =>
+        span switch
+        {
+            CalendarSpan.Month => CalendarLayout.Month(day, first),
+            CalendarSpan.Week => [.. Enumerable.Range(0, 7).Select(CalendarLayout.StartOfWeek(day, first).AddDays)],
+            CalendarSpan.Day => [day],
+            _ => [.. Enumerable.Range(0, DaysOfAgenda).Select(day.AddDays)],
+        };
+
+    private static async Task<ImmutableDictionary<DateOnly, long>> CountsAsync(
+        CalendarView view,
+        Field start,
+        Filter filter,
+        CancellationToken cancellation
+    )
+    {
+        var (name, formula) = new Dimension(start, Grouping.Day).Columns("day")[0];
+        var request = new SummaryRequest(view.Dataset.Id, [name], [null], filter)
+        {
+            Search = view.State.Search,
+            Computed = [new ComputedColumn(name, formula!)],
+            Names = view.Run.Names,
+            Now = view.Run.Context.Now,
+        };
+        return
+            await view.Run.Gate.SummariseAsync(view.Run.App.Datasets, request, view.Run.Grants, cancellation) is SummaryResult.Groups groups
+            ? groups
+                .Found.Where(group => group.Values[0] is DateOnly)
+                .ToImmutableDictionary(group => (DateOnly)group.Values[0]!, group => (long)group.Numbers[0]!.Value)
+            : ImmutableDictionary<DateOnly, long>.Empty;
+    }
+}

@@ -1,0 +1,169 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Microsoft.AspNetCore.Mvc;
+using Rostrum.Core;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Live.Panels.Moving;
+
+/// <summary>What becomes of one field when a record is moved.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="From">What it held when the record was lifted, in canonical text; null for a blank.</param>
+/// <param name="To">What it holds from now on; null for a blank. Only where neither a distance nor neighbours are given.</param>
+/// <param name="Days">So many days later by the workspace's clocks, whatever they do in between.</param>
+/// <param name="Minutes">So many minutes later by those clocks.</param>
+/// <param name="Between">It stands between these two, of which one may be null.</param>
+internal sealed record Movement(string Field, string? From, string? To, int? Days, int? Minutes, string?[]? Between);
+
+/// <summary>Moves a record about in a board, a calendar or a timeline: saves what its new place says, as a form would.</summary>
+[Handles("POST", "Move")]
+internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveHandler
+{
+    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
+    {
+        await page.PrepareAsync(cancellation);
+        if (
+            page.Named is not ListPanel panel
+            || !await new PageReading(page.Run).IsThereAsync(panel, cancellation)
+            || page.App.Datasets.Find(panel.Dataset) is not { } dataset
+            || RecordKey.Parse(dataset, page.Value("record")) is not { } key
+            || KindJson.Read<Movement[]>(page.Value("moves")) is not { Length: > 0 and <= 4 } moves
+            || moves.Any(move => !panel.MovedFields.Contains(new FieldName(move.Field)) || dataset.Find(new FieldName(move.Field)) is null)
+        )
+        {
+            return page.BadRequest();
+        }
+
+        var (original, values) = (FieldValues.None, FieldValues.None);
+        foreach (var move in moves)
+        {
+            var field = dataset[new FieldName(move.Field)];
+            if (Read(field, move.From) is not { } from || After(page.Run, field, from.Is, move) is not { } to)
+            {
+                return await SaidAsync(page, panel, "Not moved: there is no such place.", cancellation);
+            }
+
+            (original, values) = (original.With(field.Name, from.Is), values.With(field.Name, to.Is));
+        }
+
+        var changes = new ChangeSet(dataset.Id, [new Change.Update(key, original, values)]);
+        switch (await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Writing, cancellation))
+        {
+            case SaveResult.Saved { Changes: [var one] }:
+                var said =
+                    $"{char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture)}{dataset.RecordLabel[1..]} “{one.Title}” moved.";
+                page.Said = new AppPageModel.Message(said, await undoing.KeepAsync(person.KeepsAs, dataset, [one], said, cancellation));
+                return await page.NowAsync(
+                    page.Run.State,
+                    [dataset.Id],
+                    one.Key is { } now ? (dataset.Id, now) : null,
+                    [panel.Name],
+                    cancellation
+                );
+            case SaveResult.Invalid invalid:
+                return await SaidAsync(page, panel, $"Not moved: {FieldProblem.Said(dataset, invalid.Problems)}", cancellation);
+            case SaveResult.Warned warned:
+                return await SaidAsync(
+                    page,
+                    panel,
+                    $"Not moved: {FieldProblem.Said(dataset, warned.Problems)} Open the {dataset.RecordLabel} to change it all the same.",
+                    cancellation
+                );
+            case SaveResult.Conflict:
+                return await SaidAsync(
+                    page,
+                    panel,
+                    $"Not moved: somebody changed this {dataset.RecordLabel} meanwhile. It is shown as it is now.",
+                    cancellation
+                );
+            case SaveResult.Denied denied:
+                return await SaidAsync(page, panel, $"Not moved: {denied.Reason}", cancellation);
+            case SaveResult.Failed failed:
+                return await SaidAsync(page, panel, $"Not moved: {page.Run.Words(failed.Failure)}", cancellation);
+            case SaveResult.Uncertain:
+                return await SaidAsync(page, panel, SaveResult.Uncertain.Words, cancellation);
+            default:
+                throw new InvalidOperationException("one change was asked for");
+        }
+    }
+
+    // What was lifted is put back where it is.
+    private static Task<IActionResult> SaidAsync(AppPageModel page, ListPanel panel, string said, CancellationToken cancellation)
+    {
+        page.Said = new AppPageModel.Message(said);
+        return page.NowAsync(page.Run.State, [], null, [panel.Name], cancellation);
+    }
+
+    private static Parsed.Value? Read(Field field, string? text) =>
+        text is null ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text) as Parsed.Value;
+
+    private static Parsed.Value? After(PageRun run, Field field, object? from, Movement move)
+    {
+        if (move.Between is [var before, var next])
+        {
+            return Read(field, before) is { } low && Read(field, next) is { } high ? Middle(field, low.Is, high.Is) : null;
+        }
+
+        if (move is { Days: null, Minutes: null })
+        {
+            return Read(field, move.To);
+        }
+
+        var by =
+            TimeSpan.FromDays(Math.Clamp(move.Days ?? 0, -36_600, 36_600))
+            + TimeSpan.FromMinutes(Math.Clamp(move.Minutes ?? 0, -1_440, 1_440));
+        try
+        {
+            return from switch
+            {
+                null => new Parsed.Value(null),
+                DateOnly day => new Parsed.Value(day.AddDays(by.Days)),
+                DateTime local => new Parsed.Value(local + by),
+                DateTimeOffset instant => new Parsed.Value(
+                    DayRange.Instant(TimeZoneInfo.ConvertTime(instant, run.Format.Zone).DateTime + by, run.Format.Zone)
+                ),
+                _ => null,
+            };
+        }
+        catch (ArgumentOutOfRangeException)
+        {
+            return null;
+        }
+    }
+
+    // A number between two: half way, or a step beyond the only one. Null where whole numbers leave no room.
+    private static Parsed.Value? Middle(Field field, object? before, object? next)
+    {
+        decimal? low = before is null ? null : Convert.ToDecimal(before, System.Globalization.CultureInfo.InvariantCulture);
+        decimal? high = next is null ? null : Convert.ToDecimal(next, System.Globalization.CultureInfo.InvariantCulture);
+        var middle = (low, high) switch
+        {
+            ({ } one, { } other) => one + ((other - one) / 2),
+            ({ } one, null) => one + 10,
+            (null, { } other) => other - 10,
+            _ => 0,
+        };
+        if (field.Type is FieldType.Integer)
+        {
+            middle = decimal.Floor(middle);
+        }
+        else if (field.Type is FieldType.Number { Scale: { } scale })
+        {
+            middle = decimal.Round(middle, scale);
+        }
+
+        return middle == low || middle == high
+            ? null
+            : new Parsed.Value(
+                field.Type switch
+                {
+                    FieldType.Integer => (long)middle,
+                    FieldType.Floating => (double)middle,
+                    _ => middle,
+                }
+            );
+    }
+}

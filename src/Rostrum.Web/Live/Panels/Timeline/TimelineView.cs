@@ -1,0 +1,85 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Schedules;
+using Rostrum.Core.Apps.Settings;
+using Rostrum.Core.Visuals;
+using Rostrum.Web.Live.Panels.Schedules;
+
+namespace Rostrum.Web.Live.Panels.Timeline;
+
+/// <summary>Everything that the partial of a timeline shows.</summary>
+internal sealed record TimelineView : ListView
+{
+    /// <summary>How high a bar is with the room around it, in pixels; more where what really happened is drawn as well.</summary>
+    public double BarRoom => Panel.ActualStart is null ? 28 : 36;
+
+    public required TimelinePanel Panel { get; init; }
+
+    public override ListPanel List => Panel;
+
+    public required TimelineScale Scale { get; init; }
+
+    public DateOnly Day { get; init; }
+
+    public DateOnly Today { get; init; }
+
+    public ImmutableArray<TimelineLane> Lanes { get; init; } = [];
+
+    /// <summary>Arrows from one bar to that which comes after it, by their numbers.</summary>
+    public ImmutableArray<(TimelineBar From, TimelineBar To)> Arrows { get; init; } = [];
+
+    /// <summary>What is not shown.</summary>
+    public string? Note { get; init; }
+
+    public double Height => Lanes.Sum(lane => lane.Tracks * BarRoom);
+
+    /// <summary>What is looked at, in words.</summary>
+    public string Says
+    {
+        get
+        {
+            var culture = Run.Format.Culture;
+            var last = Scale.Until.AddDays(-1);
+            return Scale.Span switch
+            {
+                TimelineSpan.Day => Scale.From.ToString("dddd d MMMM yyyy", culture),
+                TimelineSpan.Month => Scale.From.ToString("MMMM yyyy", culture),
+                TimelineSpan.Year => Scale.From.ToString("yyyy", culture),
+                TimelineSpan.FiveYears => $"{Scale.From.ToString("yyyy", culture)} – {last.ToString("yyyy", culture)}",
+                _ => $"{Scale.From.ToString("d MMM", culture)} – {last.ToString("d MMM yyyy", culture)}",
+            };
+        }
+    }
+
+    public string At(DateOnly day, TimelineSpan? span = null) =>
+        Address(State.Closed() with { Day = day, Span = span is { } chosen ? Words.Of(chosen) : State.Span });
+
+    public string Moved(int by) => At(TimelineScale.Next(Scale.Span, Day, by));
+
+    public string MoveAddress => Run.State.At(Run.Path, ("handler", "Move"), ("panel", Panel.Name));
+}
+
+/// <summary>A lane.</summary>
+/// <param name="Label">What people read.</param>
+/// <param name="Top">Where it begins, in tracks.</param>
+/// <param name="Tracks">How many tracks it has.</param>
+/// <param name="Bars">Its bars.</param>
+internal sealed record TimelineLane(string Label, int Top, int Tracks, ImmutableArray<TimelineBar> Bars);
+
+/// <summary>A bar, or a milestone.</summary>
+/// <param name="Event">The record with its place in time.</param>
+/// <param name="Track">Its track, counted over all lanes.</param>
+/// <param name="From">Where it begins, from 0 to 1; before 0 where it began earlier.</param>
+/// <param name="Until">Where it ends.</param>
+/// <param name="Overlaps">Another of its lane is at the same time.</param>
+internal sealed record TimelineBar(Event Event, int Track, double From, double Until, bool Overlaps)
+{
+    /// <summary>How much of it is done, from 0 to 1.</summary>
+    public double? Done { get; init; }
+
+    /// <summary>Where what really happened begins and ends.</summary>
+    public (double From, double Until)? Actual { get; init; }
+
+    /// <summary>What is read of it.</summary>
+    public string Said { get; init; } = "";
+}
