@@ -69,8 +69,12 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
 }
 
 /// <summary>Listens to what other nodes changed.</summary>
-internal sealed partial class ChangeListener(NpgsqlDataSource source, WorkspaceRevision revision, ILogger<ChangeListener> log)
-    : BackgroundService
+internal sealed partial class ChangeListener(
+    NpgsqlDataSource source,
+    WorkspaceRevision revision,
+    RecordChanges records,
+    ILogger<ChangeListener> log
+) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
@@ -79,8 +83,8 @@ internal sealed partial class ChangeListener(NpgsqlDataSource source, WorkspaceR
             try
             {
                 await using var connection = await source.OpenConnectionAsync(stoppingToken);
-                connection.Notification += (_, _) => revision.Advance();
-                await using (var listen = new NpgsqlCommand($"LISTEN {ChangeNotice.Channel}", connection))
+                connection.Notification += (_, notice) => Heard(notice);
+                await using (var listen = new NpgsqlCommand($"LISTEN {ChangeNotice.Channel}; LISTEN {RecordChanges.Channel}", connection))
                 {
                     await listen.ExecuteNonQueryAsync(stoppingToken);
                 }
@@ -100,6 +104,18 @@ internal sealed partial class ChangeListener(NpgsqlDataSource source, WorkspaceR
             {
                 return;
             }
+        }
+    }
+
+    private void Heard(NpgsqlNotificationEventArgs notice)
+    {
+        if (notice.Channel == RecordChanges.Channel)
+        {
+            records.Heard(notice.Payload);
+        }
+        else
+        {
+            revision.Advance();
         }
     }
 

@@ -32,6 +32,7 @@ public static class StoreRegistration
         services.AddSingleton<OpenSessions>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
+        services.AddSingleton<RecordChanges>();
         services.AddSingleton<AuditTrail>();
         services.AddHostedService<ChangeListener>();
         services.AddDbContextFactory<RostrumStore>(

@@ -213,7 +213,8 @@ public sealed class SecrecyTests : IAsyncLifetime
         ImmutableArray<ComputedColumn> computed = random.Next(2) == 0 ? [] : [new(new("own"), Formula())];
         var sort = new SortBy(computed.IsEmpty || random.Next(2) == 0 ? field : new FieldName("own"), random.Next(2) == 0);
         var search = Any("", "", "1", "crew", "storm", "calm");
-        var (what, changed) = (random.Next(8), Any(field.Value, isTrips ? "title" : "id"));
+        var (what, changed) = (random.Next(9), Any(field.Value, isTrips ? "title" : "id"));
+        var total = random.Next(2) == 0 ? Total.Distinct : Total.Median;
         return new Asked(
             $"{what} {dataset.Name}: field {field}, filter {filter} {string.Join("; ", filter.Formulas)}, computed "
                 + $"{string.Join("; ", computed.Select(column => column.Formula))}, sort {sort}, search “{search}”",
@@ -235,6 +236,20 @@ public sealed class SecrecyTests : IAsyncLifetime
                             catalogue,
                             new TotalRequest(dataset.Id, [new(sort.Field, Total.Sum), new(field, Total.Most)], filter, search)
                             {
+                                Computed = computed,
+                                Now = Now,
+                            },
+                            grants,
+                            default
+                        )
+                    ),
+                    8 => Told(
+                        dataset,
+                        await gate.SummariseAsync(
+                            catalogue,
+                            new SummaryRequest(dataset.Id, [sort.Field, new("title")], [null, new FieldTotal(field, total)], filter)
+                            {
+                                Search = search,
                                 Computed = computed,
                                 Now = Now,
                             },

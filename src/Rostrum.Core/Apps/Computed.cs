@@ -1,3 +1,5 @@
+using System.Globalization;
+
 namespace Rostrum.Core.Apps;
 
 /// <summary>A setting that is a value as it stands, or a formula after <c>=</c>.</summary>
@@ -5,4 +7,8 @@ public static class Computed
 {
     /// <summary>Whether a text is a formula.</summary>
     public static bool IsFormula(string? text) => text is ['=', _, ..];
+
+    /// <summary>A number as a setting has it; null where the text is none.</summary>
+    public static decimal? Number(string? text) =>
+        decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null;
 }

@@ -28,6 +28,15 @@ public sealed record Page
     /// <summary>The roles whose people see it; nobody else does.</summary>
     public ImmutableArray<string> Audience { get; init; } = [];
 
+    /// <summary>It is read again by itself after so many seconds; not at all where 0.</summary>
+    public int RefreshSeconds { get; init; }
+
+    /// <summary>What shows a record is read again once that was saved, by whomever.</summary>
+    public bool RefreshOnChange { get; init; }
+
+    /// <summary>It is read again by itself.</summary>
+    public bool Refreshes => RefreshSeconds > 0 || RefreshOnChange;
+
     /// <summary>What stands on it.</summary>
     public required ImmutableArray<Panel> Panels { get; init; }
 

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
+using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -25,7 +27,14 @@ public static class PanelProposals
     {
         ArgumentNullException.ThrowIfNull(page);
         ArgumentNullException.ThrowIfNull(dataset);
-        return [.. Connected(page, dataset, catalogue), .. Lists(page, dataset), .. Figures(page, dataset), .. Forms(page, dataset)];
+        return
+        [
+            .. Connected(page, dataset, catalogue),
+            .. Lists(page, dataset),
+            .. Visuals(page, dataset),
+            .. Figures(page, dataset),
+            .. Forms(page, dataset),
+        ];
     }
 
     // What belongs to a record that the page knows: one that is selected, or that its address names.
@@ -89,6 +98,30 @@ public static class PanelProposals
         yield return cards.Picture is not null
             ? new("gallery", $"{dataset.Label} by their pictures", cards)
             : new("list", $"{dataset.Label}, one below the other", cards with { Layout = CardLayout.List, RowsPerPage = 10, Width = 6 });
+    }
+
+    // A choice is a board, a date a calendar, two dates a timeline, a number and a choice a chart.
+    private static IEnumerable<PanelProposal> Visuals(Page page, Dataset dataset)
+    {
+        if (BoardPanel.Usual(Named(page, $"{dataset.Name}_board"), dataset) is { By: { } by } board && dataset[by].Type is FieldType.Choice)
+        {
+            yield return new("board", $"{dataset.Label} by {dataset.LabelOf(by).ToLowerInvariant()}, moved from one to the next", board);
+        }
+
+        if (CalendarPanel.Usual(Named(page, $"{dataset.Name}_calendar"), dataset) is { Start: not null } calendar)
+        {
+            yield return new("calendar", $"{dataset.Label} in a calendar", calendar);
+        }
+
+        if (TimelinePanel.Usual(Named(page, $"{dataset.Name}_timeline"), dataset) is { Start: not null, End: not null } timeline)
+        {
+            yield return new("timeline", $"{dataset.Label} from start to end", timeline);
+        }
+
+        foreach (var (key, says, chart) in ChartProposals.For(dataset, Named(page, $"{dataset.Name}_chart")))
+        {
+            yield return new(key, says, chart);
+        }
     }
 
     private static IEnumerable<PanelProposal> Figures(Page page, Dataset dataset)

@@ -24,7 +24,9 @@ public static class DayRange
         return field.Type is FieldType.LocalDateTime ? Both(field, from, until) : Both(field, Instant(from, zone), Instant(until, zone));
     }
 
-    /// <summary>The moment at which the workspace's clocks show a time: of one that comes twice the first, and one that they skip when they have.</summary>
+    /// <summary>
+    /// The moment at which the workspace's clocks show a time: of one that comes twice the first, and of one that they skip that after it.
+    /// </summary>
     public static DateTimeOffset Instant(DateTime local, TimeZoneInfo zone) =>
         new DateTimeOffset(
             local,

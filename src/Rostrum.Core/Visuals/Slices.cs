@@ -27,22 +27,20 @@ public readonly record struct Slice(int Group, double Share, double From)
         var (x2, y2) = At(radius, radius, From + Share);
         var (x3, y3) = At(radius, hole, From + Share);
         var (x4, y4) = At(radius, hole, From);
+        string Arc(double of, int clockwise, double x, double y) =>
+            string.Create(CultureInfo.InvariantCulture, $"A{of} {of} 0 {large} {clockwise} {x:0.##} {y:0.##}");
+        var outer = string.Create(CultureInfo.InvariantCulture, $"{x1:0.##} {y1:0.##} {Arc(radius, 1, x2, y2)}");
         return hole > 0
-            ? string.Create(
-                CultureInfo.InvariantCulture,
-                $"M{x1:0.##} {y1:0.##} A{radius} {radius} 0 {large} 1 {x2:0.##} {y2:0.##} L{x3:0.##} {y3:0.##} A{hole} {hole} 0 {large} 0 {x4:0.##} {y4:0.##} Z"
-            )
-            : string.Create(
-                CultureInfo.InvariantCulture,
-                $"M{radius} {radius} L{x1:0.##} {y1:0.##} A{radius} {radius} 0 {large} 1 {x2:0.##} {y2:0.##} Z"
-            );
+            ? string.Create(CultureInfo.InvariantCulture, $"M{outer} L{x3:0.##} {y3:0.##} {Arc(hole, 0, x4, y4)} Z")
+            : string.Create(CultureInfo.InvariantCulture, $"M{radius} {radius} L{outer} Z");
     }
 
-    private static string Half(double middle, double radius) =>
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"M{middle} {middle - radius} A{radius} {radius} 0 1 1 {middle} {middle + radius} A{radius} {radius} 0 1 1 {middle} {middle - radius} Z"
-        );
+    private static string Half(double middle, double radius)
+    {
+        string To(double y) => string.Create(CultureInfo.InvariantCulture, $"A{radius} {radius} 0 1 1 {middle} {y}");
+        var above = string.Create(CultureInfo.InvariantCulture, $"M{middle} {middle - radius}");
+        return $"{above} {To(middle + radius)} {To(middle - radius)} Z";
+    }
 
     private static (double X, double Y) At(double middle, double radius, double turn) =>
         (middle + (radius * Math.Sin(turn * 2 * Math.PI)), middle - (radius * Math.Cos(turn * 2 * Math.PI)));

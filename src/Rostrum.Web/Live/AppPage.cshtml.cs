@@ -56,6 +56,20 @@ internal sealed class AppPageModel(
     /// <summary>The way by which one came here; null where there is none.</summary>
     public RecordWay? Way { get; private set; }
 
+    /// <summary>For how many seconds each page is shown on a wall, one after the other; null where it is not on one.</summary>
+    public int? Wall => Number("wall") is { } seconds && !IsCanvas && Link is null ? Math.Clamp(seconds, 5, 3600) : null;
+
+    /// <summary>The page that follows on a wall.</summary>
+    public string AfterOnWall
+    {
+        get
+        {
+            Page[] shown = [.. Pages.Where(page => !page.Unlisted)];
+            var next = shown.Length == 0 ? Current : shown[(Array.IndexOf(shown, Current) + 1) % shown.Length];
+            return string.Create(CultureInfo.InvariantCulture, $"{Root}/{next.Address}?wall={Wall}");
+        }
+    }
+
     private const int MostInLine = 8;
 
     /// <summary>The page is shown within Build, to be edited.</summary>

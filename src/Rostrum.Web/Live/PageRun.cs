@@ -277,6 +277,12 @@ internal sealed partial class PageRun
     public bool Truth(Panel panel, string? setting) =>
         setting is null or "yes" || (Core.Apps.Computed.IsFormula(setting) && Evaluate(panel, new FormulaPlace(setting[1..])) is true);
 
+    /// <summary>A setting that is a number or a formula for one; null where it is blank, or wrong.</summary>
+    public decimal? Number(Panel panel, string? setting) =>
+        Core.Apps.Computed.IsFormula(setting)
+            ? Evaluate(panel, new FormulaPlace(setting![1..])) as decimal?
+            : Core.Apps.Computed.Number(setting);
+
     /// <summary>A setting that is a text or a formula for one, as people read it.</summary>
     public string? Text(Panel panel, string? setting) =>
         !Core.Apps.Computed.IsFormula(setting) ? setting

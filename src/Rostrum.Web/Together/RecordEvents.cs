@@ -6,10 +6,14 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.Together;
 
-/// <summary>Writes down what was saved of records that somebody watches, for <see cref="Notifier"/> to tell.</summary>
+/// <summary>
+/// Tells open pages that something was saved, and writes down what was saved of records that somebody watches, for
+/// <see cref="Notifier"/> to tell.
+/// </summary>
 internal sealed partial class RecordEvents(
     IDbContextFactory<RostrumStore> stores,
     WorkspaceCache workspaces,
+    RecordChanges pages,
     IActor actor,
     RecordFormat format,
     TimeProvider time,
@@ -20,6 +24,7 @@ internal sealed partial class RecordEvents(
 
     public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes)
     {
+        pages.Saved(dataset.Id.Value);
         try
         {
             var workspace = await workspaces.GetAsync(CancellationToken.None);

@@ -3,9 +3,12 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
+using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Tests.Datasets;
+using Rostrum.Core.Visuals;
 
 namespace Rostrum.Core.Tests.Apps;
 
@@ -268,6 +271,53 @@ internal static class Sample
                 When = new("due"),
                 CompareWithPrevious = true,
                 Highlights = [new Highlight("value > 3", Tone.Attention, "")],
+            },
+            new ChartPanel
+            {
+                Name = "by_state",
+                Dataset = Defects.Id,
+                Filter = "cost > parameters.ship.seats",
+                Type = ChartType.BarsAndLine,
+                By = new("due"),
+                ByGrouping = Grouping.Month,
+                SecondMeasure = Total.Average,
+                SecondField = new("cost"),
+                Target = "=10 * 2",
+                Stacking = Stacking.Stacked,
+            },
+            new SummaryPanel
+            {
+                Name = "sums",
+                Dataset = Defects.Id,
+                Rows = new("state"),
+                Columns = new("due"),
+                ColumnsGrouping = Grouping.Year,
+                Measure = Total.Sum,
+                Field = new("cost"),
+            },
+            new BoardPanel
+            {
+                Name = "board",
+                Dataset = Defects.Id,
+                By = new("state"),
+                Limits = "open: 3",
+                CardTitle = "=title & parameters.ship.name",
+                Fields = [new("cost")],
+            },
+            new CalendarPanel
+            {
+                Name = "days",
+                Dataset = Defects.Id,
+                Start = new("due"),
+                EventTitle = "=title",
+            },
+            new TimelinePanel
+            {
+                Name = "line",
+                Dataset = Defects.Id,
+                Start = new("due"),
+                Progress = new("cost"),
+                Lanes = new("vessel"),
             },
             new LinksPanel
             {

@@ -48,6 +48,57 @@ public sealed class EngineTests
 
     public static TheoryData<string> Kinds => EngineSource.Kinds;
 
+    // Groups of defects with count, sum, median and average of the cost, and how many titles there are; the month is what a formula gives.
+    private static async Task<string[]> SummaryAsync(RecordGate gate, DatasetCatalogue catalogue, params string[] by)
+    {
+        var cost = new FieldName("cost");
+        var request = new SummaryRequest(
+            catalogue.Named("defects").Id,
+            [.. by.Select(name => new FieldName(name))],
+            [
+                null,
+                new FieldTotal(cost, Total.Sum),
+                new FieldTotal(cost, Total.Median),
+                new FieldTotal(cost, Total.Average),
+                new FieldTotal(new("title"), Total.Distinct),
+            ],
+            new Filter.Everything()
+        )
+        {
+            Computed = [new ComputedColumn(new("month"), "STARTOF(due, \"month\")")],
+        };
+        var groups = Assert.IsType<SummaryResult.Groups>(await gate.SummariseAsync(catalogue, request, Gates.All, CancellationToken.None));
+        Assert.False(groups.IsCut);
+        Assert.Equal(
+            Math.Min(1, groups.Found.Length - 1),
+            Assert
+                .IsType<SummaryResult.Groups>(
+                    await gate.SummariseAsync(catalogue, request with { Limit = 1 }, Gates.All, CancellationToken.None)
+                )
+                .IsCut
+                ? 1
+                : 0
+        );
+        static string Shown(object? value) =>
+            value switch
+            {
+                null => "-",
+                DateOnly day => day.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture),
+                _ => value.ToString()!,
+            };
+        return
+        [
+            .. groups.Found.Select(group =>
+                string.Join(
+                    ' ',
+                    group
+                        .Values.Zip(group.Titles, (value, title) => title is null ? Shown(value) : $"{Shown(value)} {title}")
+                        .Concat(group.Numbers.Select((number, at) => at is 0 or 4 ? $"{number:0}" : $"{number:0.00}"))
+                )
+            ),
+        ];
+    }
+
     [Theory]
     [MemberData(nameof(Kinds))]
     public async Task A_draft_knows_keys_relations_choices_and_rules(string kind)
@@ -255,6 +306,20 @@ public sealed class EngineTests
             )
         );
         Assert.Equal<decimal?>([19.40m, 0.10m, 12.10m, 15m], totals.Numbers);
+        Assert.Equal(
+            [
+                "BF-1 Kittiwake 2026-01-01 1 12.10 12.10 12.10 1",
+                "BF-1 Kittiwake - 1 0.20 0.20 0.20 1",
+                "BF-2 Fulmar 2026-02-01 2 7.00 7.00 7.00 2",
+                "BF-3 Great Skua - 1 0.10 0.10 0.10 1",
+            ],
+            (await SummaryAsync(source.Gate, catalogue, "vessel", "month"))
+                .Order(StringComparer.Ordinal)
+                .Reverse()
+                .OrderBy(line => line[..4], StringComparer.Ordinal)
+                .ThenBy(line => line.Contains(" - ", StringComparison.Ordinal))
+        );
+        Assert.Equal(["5 19.40 3.60 4.85 4"], await SummaryAsync(source.Gate, catalogue));
         var first = await RowsAsync(
             source.Gate,
             catalogue,

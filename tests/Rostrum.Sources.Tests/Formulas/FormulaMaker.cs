@@ -350,6 +350,7 @@ internal static class FormulaMaker
                         "({0} + 7)",
                         "MAX({0}, built)"
                     ),
+                    One(size, Instant, "STARTOF({0}, \"day\")", "STARTOF({0}, \"week\")", "STARTOF({0}, \"month\")"),
                     Three(size, Truth, Date, "IF({0}, {1}, {2})"),
                     Listed(size, "MAX({0}.due)", "MIN({0}.due)", "FIRST({0}.due)")
                 )

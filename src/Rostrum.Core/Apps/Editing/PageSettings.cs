@@ -56,6 +56,25 @@ public static class PageSettings
             page => Joined(page.Audience.Order(StringComparer.Ordinal)),
             (page, text) => page with { Audience = [.. Split(text).Distinct()] }
         ),
+        SettingsOf<Page>.Toggle(
+            "refreshOnChange",
+            "Refresh when records change",
+            SettingPart.Behaviour,
+            page => page.RefreshOnChange,
+            (page, on) => page with { RefreshOnChange = on }
+        ),
+        SettingsOf<Page>.Number(
+            "refreshSeconds",
+            "Refresh every (seconds)",
+            SettingPart.Behaviour,
+            0,
+            3600,
+            page => page.RefreshSeconds,
+            (page, number) => page with { RefreshSeconds = number is > 0 and < 5 ? 5 : number }
+        ) with
+        {
+            Help = "0: not by itself. At least 5.",
+        },
         Of<Page>(
             "parameters",
             "Parameters",

@@ -39,6 +39,12 @@ public sealed record FigurePanel : Panel, IPanelKind
     /// <summary>It is compared with the period before.</summary>
     public bool CompareWithPrevious { get; init; }
 
+    /// <summary>What it should come to: a number, or a formula for one after <c>=</c>; nothing where null.</summary>
+    public string? Target { get; init; }
+
+    /// <summary>How it came to be is drawn below it: the same figure of each of the last twelve periods.</summary>
+    public bool Trend { get; init; }
+
     /// <summary>What is counted or measured, behind the number: litres, for instance.</summary>
     public string? Unit { get; init; }
 
@@ -63,6 +69,10 @@ public sealed record FigurePanel : Panel, IPanelKind
         else if (Period is not null && (When is not { } when || dataset?.Find(when) is not { Type.HasDay: true }))
         {
             yield return Lacks("when", "A period needs a date field: choose which.");
+        }
+        else if (Trend && Period is null)
+        {
+            yield return Lacks("trend", "A trend needs a period: choose one.", warns: true);
         }
         else if (CompareWithPrevious && Period is null)
         {
@@ -127,6 +137,22 @@ public sealed record FigurePanel : Panel, IPanelKind
                     panel => panel.CompareWithPrevious,
                     (panel, on) => panel with { CompareWithPrevious = on }
                 ),
+                SettingsOf<FigurePanel>.Toggle(
+                    "trend",
+                    "Trend of twelve periods",
+                    SettingPart.Content,
+                    panel => panel.Trend,
+                    (panel, on) => panel with { Trend = on }
+                ),
+                SettingsOf<FigurePanel>.NumberOrFormula(
+                    "target",
+                    "Target",
+                    panel => panel.Target,
+                    (panel, text) => panel with { Target = text }
+                ) with
+                {
+                    Help = "Draws a gauge of how much of it is reached.",
+                },
                 SettingsOf<FigurePanel>.Text(
                     "unit",
                     "Unit",

@@ -65,7 +65,7 @@ public sealed record ListState : PanelState
     /// <summary>The name of the view that is shown; none where null.</summary>
     public string? View { get; init; }
 
-    /// <summary>What a record that is to be added has already, in canonical text by field: the column or the day in which it is added.</summary>
+    /// <summary>What a record that is to be added has already, by field in canonical text: the column in which it is added.</summary>
     public ImmutableSortedDictionary<string, string> NewWith { get; init; } = ImmutableSortedDictionary<string, string>.Empty;
 
     /// <summary>The columns of a board that are folded, by their values in canonical text.</summary>
@@ -133,9 +133,11 @@ public sealed record ListState : PanelState
             IsNew = address["new"] == "1",
             NewWith = newWith,
             Folded = [.. address.All("folded").Take(MostChecked)],
-            Day = DateOnly.TryParseExact(address["day"], DayForm, CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
-                ? day
-                : null,
+            Day =
+                DateOnly.TryParseExact(address["day"], DayForm, CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
+                && day.Year is >= 100 and <= 9900
+                    ? day
+                    : null,
             Span = Text(address["span"]),
             Checked = [.. address.All("checked").Where(key => key.Length > 0).Distinct().Take(MostChecked)],
         };

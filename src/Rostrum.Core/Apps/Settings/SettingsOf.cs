@@ -37,6 +37,14 @@ internal static class SettingsOf<T>
             set(of, Setting.Blank(text))
         );
 
+    /// <summary>A number, or a formula for one after <c>=</c>; null where blank.</summary>
+    public static Setting NumberOrFormula(string key, string label, Func<T, string?> get, Func<T, string?, T> set) =>
+        Setting.Of(key, label, SettingPart.Appearance, new SettingKind.Line(new FormulaType.Number()), get, (of, text) =>
+            text.Length == 0 || Apps.Computed.IsFormula(text) || Apps.Computed.Number(text) is not null
+                ? set(of, Setting.Blank(text))
+                : null
+        );
+
     /// <summary>A whole number.</summary>
     public static Setting Number(string key, string label, SettingPart part, int least, int most, Func<T, int> get, Func<T, int, T> set) =>
         Setting.Of<T>(

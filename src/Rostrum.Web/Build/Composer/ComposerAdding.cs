@@ -4,6 +4,7 @@ using Rostrum.Core;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Web.Live;
@@ -87,7 +88,8 @@ internal sealed partial class ComposerModel
                 AllowFiltering = false,
                 AllowAdding = false,
             },
-            CardsPanel cards => cards with { RowsPerPage = 3, Searchable = false, AllowAdding = false },
+            ListPanel list => list with { RowsPerPage = 3, Searchable = false, AllowAdding = false },
+            ChartPanel chart => chart with { Height = 110 },
             _ => panel,
         };
 

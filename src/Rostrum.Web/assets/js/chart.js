@@ -130,3 +130,62 @@ document.addEventListener('click', async event => {
   canvas.getContext('2d').drawImage(picture, 0, 0, canvas.width, canvas.height);
   canvas.toBlob(blob => save(blob, `${chart.dataset.panel}.png`), 'image/png');
 });
+
+// [data-days]: drawing across the groups sets the range input that the chart names, from the first day to the last.
+let brush;
+
+function brushed(event) {
+  const { plot, days, from, frame } = brush;
+  const box = plot.getBoundingClientRect();
+  const at = Math.min(Math.max(Math.floor(((event.clientX - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
+  brush.to = at;
+  const [first, last] = [Math.min(from, at), Math.max(from, at)];
+  const share = 100 / (days.length - 1);
+  for (const [name, value] of Object.entries({ x: `${first * share}%`, width: `${(last - first + 1) * share}%`, y: 0, height: '100%' })) frame.setAttribute(name, value);
+}
+
+document.addEventListener('pointerdown', event => {
+  const plot = event.target.closest?.('[data-days]');
+  if (!plot || !plot.dataset.days || event.button !== 0) return;
+  const days = plot.dataset.days.split(' ');
+  const box = plot.getBoundingClientRect();
+  const from = Math.min(Math.max(Math.floor(((event.clientX - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
+  const frame = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
+  frame.setAttribute('class', 'chart-brush');
+  brush = { plot, days, from, frame, x: event.clientX };
+});
+
+document.addEventListener('pointermove', event => {
+  if (!brush || (!brush.frame.isConnected && Math.abs(event.clientX - brush.x) < 8)) return;
+  if (!brush.frame.isConnected) brush.plot.querySelector('svg').append(brush.frame);
+  hide();
+  getSelection().removeAllRanges();
+  brushed(event);
+});
+
+document.addEventListener('pointerup', () => {
+  if (!brush) return;
+  const { plot, days, from, to, frame } = brush;
+  brush = undefined;
+  if (!frame.isConnected) return;
+  frame.remove();
+  const stop = event => {
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  addEventListener('click', stop, { capture: true, once: true });
+  setTimeout(() => removeEventListener('click', stop, { capture: true }), 50);
+  const last = new Date(Date.parse(days[Math.max(from, to) + 1]) - 86_400_000).toISOString().slice(0, 10);
+  setRange(plot.closest('[data-chart]').dataset.chart, days[Math.min(from, to)], last);
+});
+
+function setRange(input, from, until) {
+  const panel = document.getElementById(`panel-${input}`);
+  if (!panel) return;
+  const query = new URLSearchParams({ [`${input}.from`]: from, [`${input}.to`]: until });
+  const href = current(`${location.pathname}?${query}`, panel);
+  htmx.ajax('GET', href, { source: panel, target: `#${panel.id}`, swap: 'outerHTML' }).then(() => history.pushState({ htmx: true }, '', href));
+}
+
+// A link that is drawn across would otherwise be drawn by the browser itself.
+document.addEventListener('dragstart', event => event.target.closest?.('.chart .mark') && event.preventDefault());

@@ -22,6 +22,7 @@ import './address.js';
 import './canvas.js';
 import './composer.js';
 import './pictures.js';
+import './refresh.js';
 import './schedule.js';
 import './sheet.js';
 import './sql.js';

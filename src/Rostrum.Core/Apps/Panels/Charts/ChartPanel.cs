@@ -1,11 +1,8 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Formulas;
 using Rostrum.Core.Visuals;
-using static Rostrum.Core.Apps.Settings.Setting;
 
 namespace Rostrum.Core.Apps.Panels.Charts;
 
@@ -367,19 +364,11 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                     panel => panel.Stacking,
                     (panel, stacking) => panel with { Stacking = stacking }
                 ),
-                Of<ChartPanel>(
+                SettingsOf<ChartPanel>.NumberOrFormula(
                     "target",
                     "Target",
-                    SettingPart.Appearance,
-                    new SettingKind.Line(new FormulaType.Number()),
                     panel => panel.Target,
-                    (panel, text) =>
-                        text.Length == 0 || Computed.IsFormula(text) || Number(text) is not null
-                            ? panel with
-                            {
-                                Target = Blank(text),
-                            }
-                            : null
+                    (panel, text) => panel with { Target = text }
                 ) with
                 {
                     Help = "A number, or a formula after =",
@@ -405,8 +394,4 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
         {
             NeedsDataset = true,
         };
-
-    /// <summary>A number as a setting has it; null where the text is none.</summary>
-    public static decimal? Number(string? text) =>
-        decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null;
 }

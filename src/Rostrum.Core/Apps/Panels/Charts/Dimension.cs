@@ -190,7 +190,7 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
             return (Grouping, key) switch
             {
                 (Grouping.Hour, DateTime hour) => hour.AddHours(1),
-                (_, DateOnly day) when Grouping is not Grouping.Value => Next(day),
+                (_, DateOnly day) when Grouping is not Grouping.Value => After(day),
                 (Grouping.Range, decimal number) => number + RangeSize,
                 (_, decimal number) when Recurs => number + 1,
                 _ => null,
@@ -202,7 +202,8 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
         }
     }
 
-    private DateOnly Next(DateOnly day) =>
+    /// <summary>The first day after a stretch of the calendar that begins on a day.</summary>
+    public DateOnly After(DateOnly day) =>
         Grouping switch
         {
             Grouping.Day => day.AddDays(1),
@@ -270,7 +271,7 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
         {
             (_, null) => new Filter.OneOf(Field.Name, [null]),
             (Grouping.Hour, DateTime hour) => DayRange.Between(Field, hour, hour.AddHours(1), zone),
-            (_, DateOnly day) when IsCalendar => DayRange.Between(Field, day, Next(day), zone),
+            (_, DateOnly day) when IsCalendar => DayRange.Between(Field, day, After(day), zone),
             (Grouping.Range, decimal from) => new Filter.And([
                 new Filter.Compare(Field.Name, Comparison.AtLeast, OfField(from)),
                 new Filter.Compare(Field.Name, Comparison.Less, OfField(from + RangeSize)),

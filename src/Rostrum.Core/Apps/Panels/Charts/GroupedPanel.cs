@@ -61,7 +61,14 @@ public abstract record GroupedPanel : Panel
     {
         ArgumentNullException.ThrowIfNull(dataset);
         return name is { } known && dataset.Find(known) is { } field
-            ? new Dimension(field, grouping ?? Dimension.Usual(field), rangeSize > 0 ? rangeSize : 1)
+            ? new Dimension(
+                field with
+                {
+                    Label = dataset.LabelOf(known),
+                },
+                grouping ?? Dimension.Usual(field),
+                rangeSize > 0 ? rangeSize : 1
+            )
             : null;
     }
 

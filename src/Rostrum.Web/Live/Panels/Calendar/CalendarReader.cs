@@ -60,28 +60,18 @@ internal sealed class CalendarReader() : PanelReader<CalendarPanel>("Calendar")
         };
         var (result, events) = await reading.ReadAsync(narrowed!, view.Days[0], view.Days[^1].AddDays(1), cancellation);
         view = view with { Result = result, Events = events };
-        if (result is not ReadResult.Rows { HasLater: true })
+        var isCut = result is ReadResult.Rows { HasLater: true };
+        var isDense =
+            span is CalendarSpan.Week && view.Days.Any(day => view.HoursOf(day).Any(one => one.Place.Tracks > CalendarView.MostSideBySide));
+        if ((isCut && span is CalendarSpan.Month) || ((isCut || isDense) && span is CalendarSpan.Week))
         {
-            return view;
+            // Too many to be read one by one: how many there are on each day, and the day itself shows them.
+            var within = Filter.Both(narrowed!, reading.Within(view.Days[0], view.Days[^1].AddDays(1)));
+            return view with { Events = [], Counts = await CountsAsync(view, start!, within, cancellation) };
         }
 
-        // Too many to be read one by one: how many there are on each day, and the day itself shows them.
-        return span is CalendarSpan.Month
-            ? view with
-            {
-                Events = [],
-                Counts = await CountsAsync(
-                    view,
-                    start!,
-                    Filter.Both(narrowed!, reading.Within(view.Days[0], view.Days[^1].AddDays(1))),
-                    cancellation
-                ),
-            }
-            : view with
-            {
-                Note =
-                    $"The first {view.Run.Format.Display(new FieldType.Integer(), (long)MostEvents)} are shown: choose a shorter time, or search.",
-            };
+        var shown = run.Format.Display(new FieldType.Integer(), (long)MostEvents);
+        return isCut ? view with { Note = $"The first {shown} are shown: choose a shorter time, or search." } : view;
     }
 
     private static ImmutableArray<DateOnly> DaysOf(CalendarSpan span, DateOnly day, DayOfWeek first) =>

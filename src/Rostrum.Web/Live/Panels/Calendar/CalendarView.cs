@@ -133,6 +133,9 @@ internal sealed record CalendarView : ListView
         return [.. events.Select((one, at) => (one, tracks[at]))];
     }
 
+    /// <summary>So many events beside one another can still be read in a week.</summary>
+    public const int MostSideBySide = 5;
+
     /// <summary>The least height that an event takes: what is shorter could not be read.</summary>
     public static readonly TimeSpan Shortest = TimeSpan.FromMinutes(30);
 

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.Settings;
@@ -47,7 +46,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             return view with { Because = lost };
         }
 
-        view = view with { Measures = panel.Measures(dataset), Split = panel.SplitBy(dataset), Target = TargetOf(run, panel) };
+        view = view with { Measures = panel.Measures(dataset), Split = panel.SplitBy(dataset), Target = run.Number(panel, panel.Target) };
         if (by is { Grouping: Grouping.Range } && panel.RangeSize == 0)
         {
             by = by with { RangeSize = await RangeSizeAsync(run, dataset, by, narrowed, cancellation) };
@@ -210,11 +209,6 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
         : panel.Type is ChartType.HeatMap && panel.Split is null ? "Choose the second field of the heat map."
         : panel.Split is not null && panel.SecondMeasure is not null ? "A chart is split, or has a second measure: not both."
         : panel.Unmeasured(dataset);
-
-    private static decimal? TargetOf(PageRun run, ChartPanel panel) =>
-        Computed.IsFormula(panel.Target)
-            ? run.Evaluate(panel, new FormulaPlace(panel.Target![1..])) as decimal?
-            : ChartPanel.Number(panel.Target);
 
     // A round size that makes about as many ranges as one looks at in one go.
     private static async Task<decimal> RangeSizeAsync(

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
@@ -105,6 +106,19 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
 
     /// <summary>The same chart with a series drawn that is not, or the other way round.</summary>
     public string Switched(int series) => Address(State with { Without = State.Without.SymmetricExcept([series]) });
+
+    /// <summary>The first day of each group and the day after the last, for whoever draws across them; null where they are no days.</summary>
+    public string? Days =>
+        Panel.RangeInput.Length > 0 && By is { IsCalendar: true } && Figures.Categories is [{ Key: DateOnly }, ..]
+            ? string.Join(
+                ' ',
+                Figures
+                    .Categories.Select(category => category.Key)
+                    .OfType<DateOnly>()
+                    .Append(By.After((DateOnly)Figures.Categories.Last(category => category.Key is DateOnly).Key!))
+                    .Select(day => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture))
+            )
+            : null;
 
     /// <summary>The figures as a file.</summary>
     public string FiguresAddress => Run.State.At(Run.Path, ("handler", "Figures"), ("panel", Panel.Name));

@@ -64,6 +64,7 @@ internal static class ScatterReading
         var xs = ValueAxis.Of(records.Select(record => NumberOf(record, x)!.Value), withZero: false);
         var ys = ValueAxis.Of(records.Select(record => NumberOf(record, y)!.Value), withZero: false);
         var largest = size is null ? 0 : records.Max(record => Math.Abs(NumberOf(record, size) ?? 0));
+        string Whole(int number) => number.ToString("#,##0", run.Format.Culture);
         string Shown(Record record, Field field) => run.Format.Display(field, record[field.Name]);
         return new ScatterView(
             new ScatterAxis(x, xs, new ChartWords(run.Format, x, Total.Sum, isShare: false)),
@@ -82,7 +83,7 @@ internal static class ScatterReading
                 )),
             ],
             rows.HasLater && rows.Count is { } count
-                ? $"The first {MostPoints.ToString("#,##0", run.Format.Culture)} of {count.Said(run.Format.Culture)} {view.Dataset.LabelInSentence}."
+                ? $"The first {Whole(MostPoints)} of {count.Said(run.Format.Culture)} {view.Dataset.LabelInSentence}."
                 : null
         );
     }

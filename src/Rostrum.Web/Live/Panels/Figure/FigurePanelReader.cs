@@ -1,11 +1,13 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
+using Rostrum.Web.Live.Panels.Chart;
 
 namespace Rostrum.Web.Live.Panels.Figure;
 
@@ -20,6 +22,15 @@ internal sealed record FigureView(string? Shown, string Of, string? Because)
 
     /// <summary>What makes it stand out.</summary>
     public Highlight? Tone { get; init; }
+
+    /// <summary>How much of its target is reached, from 0 up; null where it has none.</summary>
+    public double? Reached { get; init; }
+
+    /// <summary>The target as people read it.</summary>
+    public string? Target { get; init; }
+
+    /// <summary>The same figure of each of the last periods, with what people read of it; none where there is no trend.</summary>
+    public ImmutableArray<(double? Value, string Said)> Trend { get; init; } = [];
 }
 
 /// <summary>A figure against the time before.</summary>
@@ -31,6 +42,8 @@ internal sealed record FigureChange(string Before, string? By, int Direction, st
 
 internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
 {
+    private const int PeriodsOfTrend = 12;
+
     /// <summary>One number, and how it is written; or why there is none.</summary>
     private readonly record struct Known(decimal? Number, string Shown, string? Because);
 
@@ -71,6 +84,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 cancellation
             );
         var before = period is not null && panel.CompareWithPrevious ? In(period.BeforeFrom, period.BeforeUntil) : null;
+        var trend = period is not null && panel.Trend ? TrendAsync(run, panel, dataset, when!, narrowed, period, cancellation) : null;
         var now = await (period is null ? ReadAsync(run, panel, dataset, field, narrowed, cancellation) : In(period.From, period.Until));
         run.Values[new PageValue(panel.Name, "value")] = now.Number;
         return now.Because is not null
@@ -84,7 +98,65 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 Change = before is null ? null : Change(run, period!, now, await before),
                 Unit = run.Text(panel, panel.Unit),
                 Tone = HighlightOf(run, panel, now.Number),
+                Trend = trend is null ? [] : await trend,
+                Target = run.Number(panel, panel.Target) is { } aim ? Words(run, panel, field).Exact(aim) : null,
+                Reached =
+                    run.Number(panel, panel.Target) is > 0 and var target && now.Number is { } number ? (double)(number / target) : null,
             };
+    }
+
+    private static ChartWords Words(PageRun run, FigurePanel panel, Field? field) => new(run.Format, field, panel.Measure, isShare: false);
+
+    // The figure of this period and of those before it, by one statement.
+    private static async Task<ImmutableArray<(double? Value, string Said)>> TrendAsync(
+        PageRun run,
+        FigurePanel panel,
+        Dataset dataset,
+        Field when,
+        Filter narrowed,
+        FigurePeriod period,
+        CancellationToken cancellation
+    )
+    {
+        var span = panel.Period!.Value;
+        var from = period.From;
+        for (var earlier = 1; earlier < PeriodsOfTrend; earlier++)
+        {
+            from = FigurePeriod.Of(span, from.AddDays(-1)).From;
+        }
+
+        var by = new Dimension(when, Enum.Parse<Grouping>(span.ToString()));
+        var (name, formula) = by.Columns("by")[0];
+        FieldTotal? total = panel.Measure is { } measure && panel.Field is { } of ? new FieldTotal(of, measure) : null;
+        var request = new SummaryRequest(
+            dataset.Id,
+            [name],
+            [total],
+            Filter.Both(narrowed, DayRange.Between(when, from, period.Until.AddDays(1), run.Format.Zone))
+        )
+        {
+            Computed = [new ComputedColumn(name, formula!)],
+            Names = run.Names,
+            Now = run.Context.Now,
+        };
+        if (await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation) is not SummaryResult.Groups groups)
+        {
+            return [];
+        }
+
+        var shape = new ChartShape(by, null, [new ChartMeasure(total, "")]) { First = by.KeyOf(from), Last = by.KeyOf(period.From) };
+        var figures = ChartFigures.Of(
+            shape,
+            [.. groups.Found.Select(group => new ChartGroup(Dimension.KeyOf(group.Values), null, null, null, group.Numbers))],
+            run.Format
+        );
+        var words = Words(run, panel, total is null ? null : dataset.Find(total.Value.Field));
+        return
+        [
+            .. figures.Categories.Zip(figures.Series[0].Values, (category, value) =>
+                ((double?)value, $"{category.Label}: {words.Exact(value)}")
+            ),
+        ];
     }
 
     private static FigureChange? Change(PageRun run, FigurePeriod period, Known now, Known before)

@@ -1,0 +1,175 @@
+// Charts, summary tables, boards, calendars and timelines in a browser: seen, reached by the keyboard, drawn with the mouse, moved and taken back.
+import { expect, sheet, signIn, test } from '../tools/fixtures.mjs';
+
+const message = page => page.locator('#messages');
+const chart = (page, name) => page.getByRole('region', { name, exact: true });
+
+async function drag(page, from, to) {
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 12, from.y + 4, { steps: 3 });
+  await page.mouse.move(to.x, to.y, { steps: 8 });
+  await page.mouse.up();
+}
+
+const middle = async locator => {
+  const box = await locator.boundingBox();
+  return { x: box.x + box.width / 2, y: box.y + Math.min(box.height / 2, 20) };
+};
+
+test('a chart says what its marks stand for, leads to their records and is saved as a picture', async ({ page }) => {
+  await signIn(page, 'oskar');
+  await page.goto('/apps/control-room/overview');
+  const months = chart(page, 'Sailings by month and state');
+  const marks = months.locator('a.mark');
+  await marks.first().focus();
+  await page.keyboard.press('End');
+  await expect(page.locator('.chart-tip')).toHaveText(await marks.last().getAttribute('aria-label'));
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Enter');
+  const records = page.getByRole('dialog');
+  await expect(records).toBeVisible();
+  await expect(records.getByRole('row')).not.toHaveCount(0);
+  await expect(page).toHaveURL(/by_month\.group=/);
+  await page.keyboard.press('Escape');
+  await expect(records).toHaveCount(0);
+  await expect(months.locator('a.mark').first()).toBeFocused();
+
+  await months.getByRole('button', { name: 'cancelled' }).click();
+  await expect(months.getByRole('button', { name: 'cancelled' })).toHaveAttribute('aria-pressed', 'false');
+  await months.getByText('Figures', { exact: true }).click();
+  await expect(months.getByRole('table')).toBeVisible();
+
+  for (const [name, kind] of [['Drawing (SVG)', 'svg'], ['Picture (PNG)', 'png'], ['Figures (CSV)', 'csv']]) {
+    await months.getByRole('button', { name: /^Download/ }).click();
+    const [download] = await Promise.all([page.waitForEvent('download'), months.getByText(name).click()]);
+    expect(download.suggestedFilename()).toMatch(new RegExp(`\\.${kind}$`));
+  }
+});
+
+test('drawing across a chart narrows the page to those months', async ({ page }) => {
+  await signIn(page, 'oskar');
+  await page.goto('/apps/control-room/overview');
+  const months = chart(page, 'Sailings by month and state');
+  const box = await months.locator('[data-days]').boundingBox();
+  const before = await months.locator('a.mark').count();
+  await drag(page, { x: box.x + box.width * 0.3, y: box.y + 30 }, { x: box.x + box.width * 0.5, y: box.y + 40 });
+  await expect(page).toHaveURL(/span\.from=\d{4}-\d\d-01/);
+  await expect.poll(() => months.locator('a.mark').count()).toBeLessThan(before);
+  await page.goBack();
+  await expect.poll(() => months.locator('a.mark').count()).toBe(before);
+});
+
+test('a card is moved with the mouse, by its menu and by the keyboard, and taken back', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/board');
+  const column = name => page.getByRole('region', { name, exact: true }).filter({ has: page.locator('[data-cards]') });
+  const card = column('open').getByRole('listitem').first();
+  const title = await card.getByRole('heading').textContent();
+  const count = async name => Number((await column(name).locator('.count').textContent()).match(/[\d,]+/)[0].replace(',', ''));
+  const open = await count('open');
+  await drag(page, await middle(card), await middle(column('in work').getByRole('listitem').nth(1)));
+  await expect(message(page)).toContainText(`“${title}” moved.`);
+  await expect.poll(() => count('open')).toBe(open - 1);
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(message(page)).toContainText('Undone');
+  await expect.poll(() => count('open')).toBe(open);
+
+  const again = column('open').getByRole('listitem').first();
+  await again.getByRole('button', { name: /^Move/ }).click();
+  await page.getByRole('menuitem', { name: 'waiting for parts' }).click();
+  await expect(message(page)).toContainText('moved.');
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(message(page)).toContainText('Undone');
+
+  const third = column('open').getByRole('listitem').first();
+  await third.focus();
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(message(page)).toContainText('moved.');
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(message(page)).toContainText('Undone');
+
+  await column('in work').getByRole('link', { name: 'New defect in in work' }).click();
+  await expect(sheet(page).getByLabel(/^State/)).toHaveValue('in work');
+  await page.keyboard.press('Escape');
+  await column('closed').getByRole('link', { name: 'Fold closed' }).click();
+  await expect(column('open').getByRole('listitem').first()).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Unfold closed' })).toBeVisible();
+});
+
+test('a card that may not be changed stays and says why', async ({ page }) => {
+  await signIn(page, 'aud');
+  await page.goto('/apps/maintenance/board');
+  await expect(page.getByText('You may not change defects.')).toBeVisible();
+  const card = page.locator('.board-card').first();
+  await drag(page, await middle(card), await middle(page.locator('.board-column').nth(1)));
+  await expect(message(page)).toContainText('You may not change defects.');
+});
+
+test('a docking is drawn to later weeks and longer, by the keyboard as well', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/yards');
+  const bar = page.locator('[data-bar]').last();
+  const key = await bar.getAttribute('data-key');
+  const from = await bar.getAttribute('data-from');
+  const at = await middle(bar.locator('.bar-whole'));
+  await drag(page, at, { x: at.x - 40, y: at.y });
+  await expect(message(page)).toContainText('moved.');
+  const now = page.locator(`[data-bar][data-key="${key}"]`);
+  await expect(now).not.toHaveAttribute('data-from', from);
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(now).toHaveAttribute('data-from', from);
+  await now.getByRole('link').focus();
+  await page.keyboard.press('Alt+Shift+ArrowRight');
+  await expect(message(page)).toContainText('moved.');
+  await expect(now).toHaveAttribute('data-from', from);
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await now.getByRole('link').click();
+  await expect(sheet(page)).toContainText('docking');
+});
+
+test('a calendar goes from month to day, and its events open', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/timetable/calendar');
+  const calendar = page.locator('#panel-sailings');
+  await calendar.locator('.calendar-day.today .calendar-number').click();
+  await expect(page).toHaveURL(/sailings\.span=day/);
+  const events = calendar.locator('[data-event] a');
+  await expect(events.first()).toBeVisible();
+  await events.first().click();
+  await expect(sheet(page)).toContainText('sailing');
+  await page.keyboard.press('Escape');
+  await calendar.getByRole('link', { name: 'agenda' }).click();
+  await expect(calendar.locator('dt').first()).toBeVisible();
+});
+
+test('a page that somebody else’s save concerns is read again, and not while its reader types', async ({ page, browser, baseURL }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/board');
+  const other = await (await browser.newContext({ baseURL })).newPage();
+  await signIn(other, 'egil');
+  await other.goto('/apps/maintenance/defects?defects.is.state=open&defects.sort=due');
+  const title = await page.locator('.board-card h4').first().textContent();
+  await page.getByRole('searchbox').focus();
+  await other.goto('/apps/maintenance/board');
+  const card = other.locator('[data-column="open"] .board-card:not([data-stays])').first();
+  const moved = await card.getByRole('heading').textContent();
+  await card.focus();
+  await other.keyboard.press('Alt+ArrowRight');
+  await expect(other.locator('#messages')).toContainText('moved.');
+  await expect(page.getByText('waits until you are done')).toBeVisible();
+  await page.getByRole('searchbox').blur();
+  await expect(page.locator('[data-column="open"] .board-card').filter({ hasText: moved }).filter({ hasText: 'nothing of the kind' })).toHaveCount(0);
+  await expect(page.getByText('waits until you are done')).toBeHidden();
+  await other.locator('#messages').getByRole('button', { name: 'Undo' }).click();
+  await expect(other.locator('#messages')).toContainText('Undone');
+  expect(title).toBeTruthy();
+  await other.context().close();
+});
+
+test('on a wall pages follow one another without a masthead', async ({ page }) => {
+  await signIn(page, 'oskar');
+  await page.goto('/apps/control-room/overview?wall=5');
+  await expect(page.getByRole('link', { name: 'All your apps' })).toHaveCount(0);
+  await page.waitForURL(/by_route\?wall=5/, { timeout: 15_000 });
+});
