@@ -55,4 +55,7 @@ public enum SqlWidth
 
     /// <summary>A whole number below ten million: a length, a year, a count of days.</summary>
     Count,
+
+    /// <summary>A whole number of seconds between any two moments, or of longer units.</summary>
+    Moments,
 }

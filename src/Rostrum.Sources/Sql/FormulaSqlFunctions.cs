@@ -126,6 +126,7 @@ internal sealed partial class FormulaSql
     private static NumberWidth Width(SqlWidth rule, List<SqlValue> arguments) =>
         rule switch
         {
+            SqlWidth.Moments => new NumberWidth(12, 0),
             SqlWidth.First => arguments[0].Width,
             SqlWidth.Second => arguments[1].Width with { Scale = Math.Max(arguments[0].Width.Scale, arguments[1].Width.Scale) },
             SqlWidth.Whole => new NumberWidth(arguments[0].Width.Digits + 0.31, 0),

@@ -151,6 +151,7 @@ internal static class FormulaMaker
                         "NETWORKDAYS({0}, built)"
                     ),
                     One(size, Instant, "HOUR({0})", "DAY({0})", "YEAR({0})", "{0} - seen", "INT(NOW() - {0})"),
+                    Two(size, Instant, Instant, "ELAPSED({0}, {1}, \"minutes\")", "ELAPSED({0}, {1}, \"Days\")"),
                     Two(size, Date, Date, "{0} - {1}", "DAYS({0}, {1})"),
                     Gen.Elements("HOUR(sails)", "MINUTE(sails)", "SECOND(sails)"),
                     Three(size, Truth, Number, "IF({0}, {1}, {2})", "IFS({0}, {1}, sold, {2})"),

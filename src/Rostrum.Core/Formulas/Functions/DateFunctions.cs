@@ -401,6 +401,32 @@ internal static class DateFunctions
     private static decimal Between360(DateOnly start, int startDay, DateOnly end, int endDay) =>
         ((end.Year - start.Year) * 360) + ((end.Month - start.Month) * 30) + endDay - startDay;
 
+    [Function(
+        "The whole \"seconds\", \"minutes\", \"hours\" or \"days\" of 24 hours that pass from one moment to another.",
+        Examples = [
+            "ELAPSED(DATETIME(\"2026-03-01T10:00:00Z\"), DATETIME(\"2026-03-01T11:59:59Z\"), \"minutes\") → 119",
+            "ELAPSED(DATETIME(\"2026-03-02T00:00:00Z\"), DATETIME(\"2026-03-01T12:00:00Z\"), \"hours\") → -12",
+            "ELAPSED(NOW(), NOW(), \"weeks\") → BLANK",
+        ]
+    )]
+    [Sql(
+        Postgres = "div(extract(epoch from {1}) - extract(epoch from {0}), CASE lower({2} COLLATE \"C\") WHEN 'seconds' THEN 1 "
+            + "WHEN 'minutes' THEN 60 WHEN 'hours' THEN 3600 WHEN 'days' THEN 86400 END)",
+        Width = SqlWidth.Moments
+    )]
+    public static decimal? Elapsed(DateTimeOffset start, DateTimeOffset end, string unit)
+    {
+        long? ticks = unit.ToLowerInvariant() switch
+        {
+            "seconds" => TimeSpan.TicksPerSecond,
+            "minutes" => TimeSpan.TicksPerMinute,
+            "hours" => TimeSpan.TicksPerHour,
+            "days" => TimeSpan.TicksPerDay,
+            _ => null,
+        };
+        return ticks is { } one ? (end - start).Ticks / one : null;
+    }
+
     [Function("The moment of the request, the same in all its parts.")]
     public static DateTimeOffset Now(FormulaContext context) => context.Now;
 

@@ -10,9 +10,11 @@ export function move(form, record, moves) {
   form.requestSubmit();
 }
 
+// Razor writes data- attributes also where they have no value.
+const staying = '[data-stays]:not([data-stays=""])';
 const formOf = element => element.closest('[data-panel]').querySelector('[data-move-form]');
 const valueOf = column => (column.dataset.blank ? null : column.dataset.column);
-const laneOf = column => (column.closest('.board').dataset.hasLane ? column.closest('.board').dataset.lane ?? null : undefined);
+const laneOf = column => (column.closest('.board').dataset.hasLane ? column.closest('.board').dataset.lane || null : undefined);
 
 // What changes when a card of one column stands at a place in another.
 function moveCard(card, from, to, before, after) {
@@ -21,7 +23,7 @@ function moveCard(card, from, to, before, after) {
   const moves = [];
   if (valueOf(from) !== valueOf(to)) moves.push({ field: by, from: valueOf(from), to: valueOf(to) });
   if (lanes && laneOf(from) !== laneOf(to)) moves.push({ field: lanes, from: laneOf(from) ?? null, to: laneOf(to) ?? null });
-  if (order && (before || after)) moves.push({ field: order, from: card.dataset.order ?? null, between: [before?.dataset.order ?? null, after?.dataset.order ?? null] });
+  if (order && (before || after)) moves.push({ field: order, from: card.dataset.order || null, between: [before?.dataset.order || null, after?.dataset.order || null] });
   if (moves.length === 0) return false;
   move(form, card.dataset.key, moves);
   return true;
@@ -36,7 +38,7 @@ function attach(root) {
     Sortable.create(list, {
       group: list.closest('[data-panel]').id,
       draggable: '.board-card',
-      filter: '[data-stays]',
+      filter: staying,
       preventOnFilter: false,
       animation: 0,
       delay: 150,
@@ -66,7 +68,7 @@ attach(document);
 // A card that stays says why, once somebody tries to lift it.
 let pressed;
 document.addEventListener('pointerdown', event => {
-  const card = event.target.closest?.('.board-card[data-stays]');
+  const card = event.target.closest?.(`.board-card${staying}`);
   pressed = card ? { card, x: event.clientX, y: event.clientY } : undefined;
 });
 document.addEventListener('pointerup', event => {

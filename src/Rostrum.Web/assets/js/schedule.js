@@ -16,7 +16,7 @@ function save(item, { days = 0, minutes = 0 }, onlyEnd) {
   const { start, end } = form.dataset;
   if (days === 0 && minutes === 0) return;
   const moves = [];
-  if (!onlyEnd) moves.push({ field: start, from: item.dataset.from ?? null, days, minutes });
+  if (!onlyEnd) moves.push({ field: start, from: item.dataset.from || null, days, minutes });
   if (end && item.dataset.until) moves.push({ field: end, from: item.dataset.until, days, minutes });
   if (moves.length > 0) move(form, item.dataset.key, moves);
 }

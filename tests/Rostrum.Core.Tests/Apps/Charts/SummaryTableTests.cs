@@ -70,7 +70,10 @@ public sealed class SummaryTableTests
             By("column"),
             [new ChartMeasure(new FieldTotal(new FieldName("late"), Total.Average), "late")]
         );
-        Assert.Equal([new(true, false, true), new(true, false, false), new(false, false, true), new(false, false, false)], shape.Levels);
+        Assert.Equal(
+            [new SummaryLevel(true, false, true), new(true, false, false), new(false, false, true), new(false, false, false)],
+            shape.Levels.AsEnumerable()
+        );
         var table = SummaryTable.Of(
             shape,
             new Dictionary<SummaryLevel, ImmutableArray<SummaryFigure>>

@@ -107,7 +107,7 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     /// <summary>The same chart with a series drawn that is not, or the other way round.</summary>
     public string Switched(int series) => Address(State with { Without = State.Without.SymmetricExcept([series]) });
 
-    /// <summary>The first day of each group and the day after the last, for whoever draws across them; null where they are no days.</summary>
+    /// <summary>The first day of each group and that after the last, for whoever draws across them; null where they are no days.</summary>
     public string? Days =>
         Panel.RangeInput.Length > 0 && By is { IsCalendar: true } && Figures.Categories is [{ Key: DateOnly }, ..]
             ? string.Join(

@@ -32,6 +32,9 @@ internal sealed class ChartWords(RecordFormat format, Field? field, Total? total
     /// <summary>A share of a hundred.</summary>
     public string Percent(decimal share) => share.ToString("#,##0.#", format.Culture) + " %";
 
+    /// <summary>A part of one, in whole percent.</summary>
+    public static string Whole(double part, RecordFormat format) => (part * 100).ToString("#,##0", format.Culture) + " %";
+
     /// <summary>A figure at a mark of an axis.</summary>
     public string Mark(double value, double step) =>
         isShare ? Percent((decimal)value)
