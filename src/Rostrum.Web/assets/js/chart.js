@@ -68,7 +68,7 @@ document.addEventListener('click', event => {
   openedFrom = { chart: chart.id, mark: marksOf(chart).indexOf(mark) };
   hide();
   const href = current(mark.getAttribute('href'), mark);
-  htmx.ajax('GET', href, { target: `#${chart.id}`, source: chart, swap: 'outerHTML' }).then(() => history.pushState({ htmx: true }, '', href));
+  htmx.ajax('GET', href, { target: `#${chart.id}`, source: chart, swap: 'outerHTML', push: href });
 });
 
 document.addEventListener('htmx:afterSettle', event => {
@@ -145,7 +145,7 @@ function brushed(event) {
 }
 
 document.addEventListener('pointerdown', event => {
-  const plot = event.target.closest?.('[data-days]');
+  const plot = event.target.closest?.('.chart-plot[data-days]');
   if (!plot || !plot.dataset.days || event.button !== 0) return;
   const days = plot.dataset.days.split(' ');
   const box = plot.getBoundingClientRect();
@@ -184,7 +184,7 @@ function setRange(input, from, until) {
   if (!panel) return;
   const query = new URLSearchParams({ [`${input}.from`]: from, [`${input}.to`]: until });
   const href = current(`${location.pathname}?${query}`, panel);
-  htmx.ajax('GET', href, { source: panel, target: `#${panel.id}`, swap: 'outerHTML' }).then(() => history.pushState({ htmx: true }, '', href));
+  htmx.ajax('GET', href, { source: panel, target: `#${panel.id}`, swap: 'outerHTML', push: href });
 }
 
 // A link that is drawn across would otherwise be drawn by the browser itself.

@@ -65,6 +65,9 @@ function attach(root) {
 whenLoaded(attach);
 attach(document);
 
+// A link that is drawn would otherwise be drawn by the browser itself.
+document.addEventListener('dragstart', event => event.target.closest?.('.board-card') && event.preventDefault());
+
 // A card that stays says why, once somebody tries to lift it.
 let pressed;
 document.addEventListener('pointerdown', event => {
@@ -133,15 +136,17 @@ const shut = () => {
 document.addEventListener('click', event => {
   const button = event.target.closest?.('.board-card [data-move]');
   const chosen = event.target.closest?.('.move-menu [data-at]');
-  const card = chosen ? menu.card : undefined;
+  const card = chosen ? menu.card() : undefined;
   shut();
-  if (chosen) return moveCard(card, card.closest('.board-column'), columnsOf(card)[Number(chosen.dataset.at)]);
+  if (chosen) return card && moveCard(card, card.closest('.board-column'), columnsOf(card)[Number(chosen.dataset.at)]);
   if (!button) return;
   const of = button.closest('.board-card');
   menu = document.createElement('div');
   menu.className = 'dropdown-menu show move-menu';
   menu.setAttribute('role', 'menu');
-  menu.card = of;
+  // By then the board may have been drawn anew.
+  const [panel, key] = [of.closest('[data-panel]').id, of.dataset.key];
+  menu.card = () => document.getElementById(panel)?.querySelector(`[data-key="${CSS.escape(key)}"]`);
   columnsOf(of).forEach((column, at) => {
     if (column === of.closest('.board-column')) return;
     const item = Object.assign(document.createElement('button'), { type: 'button', className: 'dropdown-item', textContent: column.dataset.label });
@@ -158,7 +163,7 @@ document.addEventListener('click', event => {
 document.addEventListener('keydown', event => {
   if (!menu) return;
   if (event.key === 'Escape') {
-    const button = menu.card.querySelector('[data-move]');
+    const button = menu.card()?.querySelector('[data-move]');
     shut();
     button?.focus();
     event.stopPropagation();

@@ -36,6 +36,11 @@ const places = new Map();
 document.addEventListener('htmx:oobBeforeSwap', event => {
   const { target, fragment } = event.detail;
   if (!refreshing) return;
+  if (isBusy()) {
+    event.detail.shouldSwap = false;
+    refresh();
+    return;
+  }
   if (fragment.firstElementChild?.isEqualNode(target)) {
     event.detail.shouldSwap = false;
     return;

@@ -87,7 +87,7 @@ addEventListener('pointercancel', () => {
 function alongLine(bar, x) {
   const total = Number(bar.closest('[data-timeline]').dataset.timeline);
   const days = (x / bar.closest('.chart-plot').clientWidth) * total;
-  if (bar.dataset.days || total > 8) return { days: Math.round(days) };
+  if (bar.dataset.byDays || total > 8) return { days: Math.round(days) };
   const quarters = Math.round(days * 96);
   return { days: Math.trunc(quarters / 96), minutes: (quarters % 96) * 15 };
 }

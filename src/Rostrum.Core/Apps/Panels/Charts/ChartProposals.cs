@@ -37,7 +37,7 @@ public static class ChartProposals
         {
             yield return (
                 "byChoice",
-                $"How many {dataset.LabelInSentence} there are by {choice.Label.ToLowerInvariant()}",
+                $"A chart of {dataset.LabelInSentence} by {choice.Label.ToLowerInvariant()}",
                 Chart(ChartType.Bars) with
                 {
                     By = choice.Name,
@@ -51,7 +51,7 @@ public static class ChartProposals
             var money = fields.FirstOrDefault(field => field.Format is DisplayFormat.Money);
             yield return (
                 "byMonth",
-                money is null ? $"{dataset.Label} by month" : $"{dataset.LabelOf(money.Name)} by month",
+                $"A chart of {(money is null ? dataset.LabelInSentence : dataset.LabelOf(money.Name).ToLowerInvariant())} by month",
                 Chart(ChartType.Line) with
                 {
                     By = when.Name,
@@ -67,7 +67,7 @@ public static class ChartProposals
         {
             yield return (
                 "byRelation",
-                $"The most {dataset.LabelInSentence} by {related.Label.ToLowerInvariant()}",
+                $"A chart of {dataset.LabelInSentence} by {related.Label.ToLowerInvariant()}, the most first",
                 Chart(ChartType.SidewaysBars) with
                 {
                     By = related.Field,

@@ -88,15 +88,18 @@ internal sealed record CalendarView : ListView
     /// <summary>An event's hours, where it has some.</summary>
     public string Time(Event one) => one.IsWholeDay ? "" : one.From.ToString("t", Culture);
 
-    /// <summary>What is read aloud of an event.</summary>
-    public string Said(Event one)
+    /// <summary>What there is to say of an event.</summary>
+    public string Said(Event one) => $"{one.Title}, {Rest(one)}";
+
+    /// <summary>The same without what names it: when it is, and what its colour says.</summary>
+    public string Rest(Event one)
     {
         var from = one.IsWholeDay ? one.From.ToString("d MMM", Culture) : one.From.ToString("d MMM t", Culture);
         var until =
             one.LastDay != DateOnly.FromDateTime(one.From) ? $" to {one.LastDay.ToString("d MMM", Culture)}"
             : one.IsWholeDay || one.Until == one.From ? ""
             : $" to {one.Until.ToString("t", Culture)}";
-        return $"{one.Title}, {from}{until}{(one.ColourSays is null ? "" : ", " + one.ColourSays)}";
+        return $"{from}{until}{(one.ColourSays is null ? "" : ", " + one.ColourSays)}";
     }
 
     /// <summary>The tracks of a week: the events that are on one of its days, each in a row that is free on all of its days.</summary>
