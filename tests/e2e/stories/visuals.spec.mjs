@@ -132,6 +132,7 @@ test('a calendar goes from month to day, and its events open', async ({ page }) 
   await signIn(page, 'maren');
   await page.goto('/apps/timetable/calendar');
   const calendar = page.locator('#panel-sailings');
+  await calendar.getByRole('link', { name: 'month', exact: true }).click();
   await calendar.locator('.calendar-day.today .calendar-number').click();
   await expect(page).toHaveURL(/sailings\.span=day/);
   const events = calendar.locator('[data-event] a');
@@ -148,22 +149,19 @@ test('a page that somebody else’s save concerns is read again, and not while i
   await page.goto('/apps/maintenance/board');
   const other = await (await browser.newContext({ baseURL })).newPage();
   await signIn(other, 'egil');
-  await other.goto('/apps/maintenance/defects?defects.is.state=open&defects.sort=due');
-  const title = await page.locator('.board-card h4').first().textContent();
   await page.getByRole('searchbox').focus();
   await other.goto('/apps/maintenance/board');
   const card = other.locator('[data-column="open"] .board-card:not([data-stays])').first();
-  const moved = await card.getByRole('heading').textContent();
+  const key = await card.getAttribute('data-key');
+  await expect(page.locator(`[data-column="open"] [data-key="${key}"]`)).toHaveCount(1);
   await card.focus();
   await other.keyboard.press('Alt+ArrowRight');
   await expect(other.locator('#messages')).toContainText(/moved\./);
   await expect(page.getByText('waits until you are done')).toBeVisible();
   await page.getByRole('searchbox').blur();
-  await expect(page.locator('[data-column="open"] .board-card').filter({ hasText: moved }).filter({ hasText: 'nothing of the kind' })).toHaveCount(0);
-  await expect(page.getByText('waits until you are done')).toBeHidden();
+  await expect(page.locator(`[data-column="open"] [data-key="${key}"]`)).toHaveCount(0);
   await other.locator('#messages').getByRole('button', { name: 'Undo' }).click();
   await expect(other.locator('#messages')).toContainText('Undone');
-  expect(title).toBeTruthy();
   await other.context().close();
 });
 

@@ -50,11 +50,22 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
         }
 
         var changes = new ChangeSet(dataset.Id, [new Change.Update(key, original, values)]);
-        switch (await page.Run.Gate.SaveAsync(page.App.Datasets, changes, page.Run.Writing, cancellation))
+        Task<SaveResult> SaveAsync(ImmutableArray<string> seen) =>
+            page.Run.Gate.SaveAsync(page.App.Datasets, changes with { SeenWarnings = seen }, page.Run.Writing, cancellation);
+
+        // What only warns does not stop a move, which can be taken back; it is said with it.
+        var (result, warning) = (await SaveAsync([]), "");
+        if (result is SaveResult.Warned warned)
+        {
+            warning = " " + FieldProblem.Said(dataset, warned.Problems);
+            result = await SaveAsync([.. warned.Problems.Select(problem => problem.Message)]);
+        }
+
+        switch (result)
         {
             case SaveResult.Saved { Changes: [var one] }:
                 var said =
-                    $"{char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture)}{dataset.RecordLabel[1..]} “{one.Title}” moved.";
+                    $"{char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture)}{dataset.RecordLabel[1..]} “{one.Title}” moved.{warning}";
                 page.Said = new AppPageModel.Message(said, await undoing.KeepAsync(person.KeepsAs, dataset, [one], said, cancellation));
                 return await page.NowAsync(
                     page.Run.State,
@@ -65,13 +76,8 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
                 );
             case SaveResult.Invalid invalid:
                 return await SaidAsync(page, panel, $"Not moved: {FieldProblem.Said(dataset, invalid.Problems)}", cancellation);
-            case SaveResult.Warned warned:
-                return await SaidAsync(
-                    page,
-                    panel,
-                    $"Not moved: {FieldProblem.Said(dataset, warned.Problems)} Open the {dataset.RecordLabel} to change it all the same.",
-                    cancellation
-                );
+            case SaveResult.Warned again:
+                return await SaidAsync(page, panel, $"Not moved: {FieldProblem.Said(dataset, again.Problems)}", cancellation);
             case SaveResult.Conflict:
                 return await SaidAsync(
                     page,
