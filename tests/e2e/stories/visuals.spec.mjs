@@ -151,7 +151,7 @@ test('a page that somebody else’s save concerns is read again, and not while i
   await signIn(other, 'egil');
   await page.getByRole('searchbox').focus();
   await other.goto('/apps/maintenance/board');
-  const card = other.locator('[data-column="open"] .board-card:not([data-stays])').first();
+  const card = other.locator('[data-column="open"] .board-card[data-stays=""]').first();
   const key = await card.getAttribute('data-key');
   await expect(page.locator(`[data-column="open"] [data-key="${key}"]`)).toHaveCount(1);
   await card.focus();

@@ -64,8 +64,8 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
         switch (result)
         {
             case SaveResult.Saved { Changes: [var one] }:
-                var said =
-                    $"{char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture)}{dataset.RecordLabel[1..]} “{one.Title}” moved.{warning}";
+                var noun = char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture) + dataset.RecordLabel[1..];
+                var said = $"{noun} “{one.Title}” moved.{warning}";
                 page.Said = new AppPageModel.Message(said, await undoing.KeepAsync(person.KeepsAs, dataset, [one], said, cancellation));
                 return await page.NowAsync(
                     page.Run.State,
