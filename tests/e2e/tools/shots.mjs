@@ -84,44 +84,13 @@ await shot('compose', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);
 });
-await shot('publish', 'bea', async page => {
-  await page.goto(`${composing}?panel=vessels`);
-  await shown(page);
-  const change = async (label, value) => {
-    const answer = page.waitForResponse(/handler=Set/);
-    await page.locator('#dock').getByLabel(label, { exact: true }).fill(value);
-    await page.keyboard.press('Tab');
-    await answer;
-  };
-  await change('Rows per page', '20');
-  await page.getByRole('treeitem', { name: 'greeting' }).click();
-  await change('Text', 'Good day, **${user.name}**.');
-  await page.goto('/build/apps/maintenance/versions');
-});
 await shot('list', 'maren', at(list));
 await shot('list-dark', 'maren', at('/apps/timetable/sailings?sailings.is.state=arrived&sailings.q=kittiwake'), { dark: true });
 await shot('today', 'egil', at('/apps/maintenance/today'));
-await shot('vessels', 'maren', at('/apps/maintenance/vessels'));
 await shot('record', 'maren', async page => {
   await page.goto('/apps/maintenance/today');
   await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').first().click();
   await page.getByRole('navigation', { name: 'Previous and next record' }).waitFor();
-});
-await shot('bulk', 'maren', async page => {
-  await page.goto(list);
-  for (const row of [2, 3, 4]) await page.getByRole('row').nth(row).getByRole('checkbox').check();
-  await page.getByRole('button', { name: 'Change…' }).click();
-  await page.getByRole('dialog').getByLabel(/^State/).selectOption('waiting for parts');
-  await page.getByRole('button', { name: 'Preview changes' }).click();
-  await page.getByRole('dialog').getByRole('row').first().waitFor();
-});
-await shot('draft', 'bea', async page => {
-  await page.goto('/build');
-  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-  for (const name of ['Defects', 'Dockings', 'Vessels']) await page.getByLabel(`Choose ${name}`).check();
-  await page.getByRole('button', { name: 'Draft an app' }).click();
-  await page.getByLabel('Name of the app').fill('Upkeep');
-  await page.locator('.draft-fields summary').first().click();
 });
 await shot('add-panel', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
@@ -130,5 +99,12 @@ await shot('add-panel', 'bea', async page => {
   await page.getByRole('dialog').getByLabel('Dataset', { exact: true }).selectOption({ label: 'Defects' });
   await page.getByText('Suggested').waitFor();
 });
+await shot('control-room', 'oskar', async page => {
+  await page.goto('/apps/control-room/overview');
+  await page.locator('#panel-by_month svg').first().waitFor();
+}, { height: 1180 });
+await shot('board', 'maren', at('/apps/maintenance/board'));
+await shot('calendar', 'maren', at('/apps/timetable/calendar'));
+await shot('timeline', 'maren', at('/apps/maintenance/yards'));
 await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
 await browser.close();

@@ -1,4 +1,4 @@
-// [data-calendar], [data-timeline]: an event is drawn to another day or hour, and longer or shorter at its end. The server decides.
+// [data-schedule], [data-timeline]: an event is drawn to another day or hour, and longer or shorter at its end. The server decides.
 import { open } from './list.js';
 import { say, text } from './messages.js';
 import { move } from './moving.js';
