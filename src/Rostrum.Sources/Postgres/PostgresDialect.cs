@@ -165,7 +165,10 @@ internal sealed class PostgresDialect : SqlDialect
     public override string Local(SqlValue instant, string zone)
     {
         var local = $"({Bracketed(instant.Text)} AT TIME ZONE {zone})";
-        return $"CASE WHEN {local} BETWEEN TIMESTAMP '0001-01-01' AND TIMESTAMP '9999-12-31 23:59:59.999999' THEN {local} END";
+
+        // Far from the ends of the calendar no zone leads beyond them, and clocks are looked at once.
+        return $"CASE WHEN {Bracketed(instant.Text)} BETWEEN TIMESTAMPTZ '0001-01-03 00:00Z' AND TIMESTAMPTZ '9999-12-29 00:00Z' "
+            + $"THEN {local} WHEN {local} BETWEEN TIMESTAMP '0001-01-01' AND TIMESTAMP '9999-12-31 23:59:59.999999' THEN {local} END";
     }
 
     public override string Extreme(bool greatest, IReadOnlyList<SqlValue> values) =>

@@ -140,6 +140,7 @@ internal abstract class SqlDialect
         form switch
         {
             "" => argument.Type is FormulaType.Number ? Number(argument) : argument.Text,
+            "word" => argument.Constant is string word && word.All(char.IsAsciiLetter) ? $"'{word.ToLowerInvariant()}'" : null,
             "wide" => Wide(argument),
             "whole" => argument.Constant is decimal and >= -20 and <= 1000 and var whole
                 ? decimal.Truncate(whole).ToString(CultureInfo.InvariantCulture)

@@ -462,8 +462,7 @@ internal static class DateFunctions
 
     [Function("The first day of the \"year\", \"quarter\", \"month\" or \"week\" in which it lies, or its \"day\".")]
     [Sql(
-        Postgres = "CASE WHEN lower({1} COLLATE \"C\") IN ('year', 'quarter', 'month', 'week', 'day') "
-            + "THEN date_trunc(lower({1} COLLATE \"C\"), {0:local})::date END"
+        Postgres = "CASE WHEN {1:word} IN ('year', 'quarter', 'month', 'week', 'day') " + "THEN date_trunc({1:word}, {0:local})::date END"
     )]
     public static DateOnly? StartOf(FormulaContext context, DateTimeOffset instant, string unit) =>
         Local(context, instant) is { } local ? StartOf(DateOnly.FromDateTime(local), unit) : null;
