@@ -5,7 +5,8 @@ namespace Rostrum.Core.Formulas;
 /// A text stands here only where the database gives exactly what the method gives, for every value; a database without one
 /// leaves the function to memory. <c>{1:whole}</c> is an argument that must be a whole number written in the formula, and
 /// <c>{1:unit}</c> the last digit's weight for so many digits; <c>{0:wide}</c> is a dividend with enough digits after the
-/// point; <c>{1:word}</c> is a text of letters that is written in the formula, in small ones; <c>{0:local}</c> is what an instant is by the clocks of the workspace's time zone.
+/// point; <c>{1:word}</c> is a text of letters that is written in the formula, in small ones;
+/// <c>{0:local}</c> is what an instant is by the clocks of the workspace's time zone.
 /// </remarks>
 [AttributeUsage(AttributeTargets.Method)]
 public sealed class SqlAttribute : Attribute
