@@ -18,9 +18,9 @@ public sealed partial class RecordChanges(NpgsqlDataSource source, ILogger<Recor
     /// <summary>Records of a dataset were saved on this node.</summary>
     public void Saved(Guid dataset)
     {
-        if (_saved.TryAdd(dataset, true) && _saved.Count == 1)
+        if (_saved.TryAdd(dataset, true))
         {
-            _ = TellAsync();
+            _ = TellAsync(dataset);
         }
     }
 
@@ -43,24 +43,22 @@ public sealed partial class RecordChanges(NpgsqlDataSource source, ILogger<Recor
         }
     }
 
-    private async Task TellAsync()
+    // What is saved from here on is told of by itself.
+    private async Task TellAsync(Guid dataset)
     {
         await Task.Delay(Gathered);
-        foreach (var dataset in _saved.Keys)
+        _saved.TryRemove(dataset, out _);
+        try
         {
-            _saved.TryRemove(dataset, out _);
-            try
-            {
-                await using var notify = source.CreateCommand("SELECT pg_notify($1, $2)");
-                notify.Parameters.Add(new NpgsqlParameter<string> { TypedValue = Channel });
-                notify.Parameters.Add(new NpgsqlParameter<string> { TypedValue = dataset.ToString() });
-                await notify.ExecuteNonQueryAsync();
-            }
-            catch (Exception exception) when (exception is NpgsqlException or TimeoutException or InvalidOperationException)
-            {
-                LogUntold(exception.Message);
-                Heard(dataset.ToString());
-            }
+            await using var notify = source.CreateCommand("SELECT pg_notify($1, $2)");
+            notify.Parameters.Add(new NpgsqlParameter<string> { TypedValue = Channel });
+            notify.Parameters.Add(new NpgsqlParameter<string> { TypedValue = dataset.ToString() });
+            await notify.ExecuteNonQueryAsync();
+        }
+        catch (Exception exception) when (exception is NpgsqlException or TimeoutException or InvalidOperationException)
+        {
+            LogUntold(exception.Message);
+            Heard(dataset.ToString());
         }
     }
 

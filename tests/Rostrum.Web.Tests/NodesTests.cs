@@ -1,6 +1,8 @@
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Rostrum.Core.Access;
+using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
@@ -32,6 +34,37 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
         }
 
         Assert.Fail("The other node still shows ports after two seconds; its safety net is ten.");
+    }
+
+    [Fact]
+    public async Task Saves_of_several_datasets_at_once_and_again_are_told_of_at_both_nodes()
+    {
+        await using var other = application.WithWebHostBuilder(_ => { });
+        using var client = other.CreateClient();
+        var (one, two) = (Guid.NewGuid(), Guid.NewGuid());
+        var changes = application.Services.GetRequiredService<RecordChanges>();
+        using var here = changes.Listen();
+        using var there = other.Services.GetRequiredService<RecordChanges>().Listen();
+        using var ends = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+
+        // The other node may not listen yet.
+        do
+        {
+            changes.Saved(Guid.NewGuid());
+            await Task.Delay(100, ends.Token);
+        } while (!there.Saved.TryRead(out Guid _));
+        for (var round = 0; round < 10; round++)
+        {
+            await Task.WhenAll(Task.Run(() => changes.Saved(one)), Task.Run(() => changes.Saved(two)));
+            foreach (var listener in new[] { here, there })
+            {
+                var missing = new HashSet<Guid> { one, two };
+                while (missing.Count > 0)
+                {
+                    missing.Remove(await listener.Saved.ReadAsync(ends.Token));
+                }
+            }
+        }
     }
 
     [Fact]

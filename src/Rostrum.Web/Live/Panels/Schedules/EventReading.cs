@@ -85,9 +85,10 @@ internal sealed class EventReading(PageRun run, ListPanel panel, Dataset dataset
             Names = run.Names,
             Now = run.Context.Now,
         };
-        if (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows rows)
+        var result = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        if (result is not ReadResult.Rows rows)
         {
-            return (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation), []);
+            return (result, []);
         }
 
         var rights = await MoveRights.OfAsync(run, panel, dataset, panel.MovedFields, rows.Records, cancellation);

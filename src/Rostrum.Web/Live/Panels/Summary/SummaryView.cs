@@ -66,10 +66,20 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
             return 0;
         }
 
-        var alike = Table.Rows.Where(other => other.Heading is not null && other.Then is null == row.Then is null);
-        var most = alike.SelectMany(other => other.Cells.Take(Table.Columns.Length)).Max(cell => cell[0]) ?? 0;
+        var most = row.Then is null ? (_most ??= Most(within: false)) : (_mostWithin ??= Most(within: true));
         return most <= 0 || value <= 0 ? 0 : (int)Math.Ceiling(value / most * 9);
     }
+
+    private decimal? _most;
+    private decimal? _mostWithin;
+
+    // The greatest figure of the cells with which one is compared: those of rows, or of the rows within them.
+    private decimal Most(bool within) =>
+        Table!
+            .Rows.Where(row => row.Heading is not null && row.Then is not null == within)
+            .SelectMany(row => row.Cells.Take(Table.Columns.Length))
+            .Max(cell => cell[0])
+        ?? 0;
 
     /// <summary>The table as lines of a file: its headings, then each row.</summary>
     public IEnumerable<ImmutableArray<string>> Lines()
