@@ -261,6 +261,52 @@ internal sealed partial class PageRun
     public string ForPeople(string problem) =>
         App.Version is null ? problem : "The formula cannot be computed. The builder of this app can fix it.";
 
+    /// <summary>The dataset of a panel that cannot be without one.</summary>
+    public Dataset DatasetOf(Panel panel) =>
+        App.Datasets.Find(panel.Of!.Value) ?? throw new InvalidOperationException($"App {App.Address} has no dataset {panel.Of}.");
+
+    /// <summary>Where a record's picture is; null where it has none, or it is not there for whoever looks.</summary>
+    public string? PictureOf(Panel panel, FieldName? field, Record record, string? key) =>
+        field is { } name && key is not null && record.Has(name) && record[name] is not null
+            ? $"{Path}?handler=Image&panel={panel.Name}&field={name}&record={Uri.EscapeDataString(key)}"
+            : null;
+
+    /// <summary>Why a source gave no records, in words; null where it did.</summary>
+    public string? Because(ReadResult result) =>
+        result switch
+        {
+            ReadResult.Rows => null,
+            ReadResult.Denied denied => denied.Reason,
+            ReadResult.Failed failed => Words(failed.Failure),
+            ReadResult.Invalid invalid => ForPeople(invalid.Problem),
+            _ => throw new ArgumentOutOfRangeException(nameof(result), result, "unknown result"),
+        };
+
+    /// <summary>Why it gave no groups.</summary>
+    public string? Because(SummaryResult result) =>
+        result switch
+        {
+            SummaryResult.Groups => null,
+            SummaryResult.Denied denied => denied.Reason,
+            SummaryResult.Failed failed => Words(failed.Failure),
+            SummaryResult.Invalid invalid => ForPeople(invalid.Problem),
+            _ => throw new ArgumentOutOfRangeException(nameof(result), result, "unknown result"),
+        };
+
+    /// <summary>A request for records in groups, by the columns that dimensions have.</summary>
+    public SummaryRequest Summary(
+        Dataset dataset,
+        IReadOnlyCollection<(FieldName Name, string? Formula)> columns,
+        ImmutableArray<FieldTotal?> measures,
+        Filter filter
+    ) =>
+        new(dataset.Id, [.. columns.Select(column => column.Name)], measures, filter)
+        {
+            Computed = [.. from column in columns where column.Formula is not null select new ComputedColumn(column.Name, column.Formula!)],
+            Names = Names,
+            Now = Context.Now,
+        };
+
     /// <summary>A formula's value; null where it is blank, or wrong.</summary>
     public object? Evaluate(Panel panel, FormulaPlace place) => Evaluate(Scope.Check(panel, place));
 

@@ -98,15 +98,7 @@ public sealed record FigurePanel : Panel, IPanelKind
                 SettingsOf<FigurePanel>.QueryParameters(panel => panel.Parameters, (panel, values) => panel with { Parameters = values }),
                 SettingsOf<FigurePanel>.RelatedTo(panel => panel.RelatedTo, (panel, formula) => panel with { RelatedTo = formula }),
                 SettingsOf<FigurePanel>.Filter("Filter", panel => panel.Filter, (panel, formula) => panel with { Filter = formula }),
-                SettingsOf<FigurePanel>.Choice(
-                    "measure",
-                    "Measure",
-                    SettingPart.Content,
-                    "count",
-                    FieldTotal.Offered,
-                    panel => panel.Measure,
-                    (panel, measure) => panel with { Measure = measure }
-                ),
+                SettingsOf<FigurePanel>.Measure(panel => panel.Measure, (panel, measure) => panel with { Measure = measure }),
                 SettingsOf<FigurePanel>.Field(
                     "field",
                     "Field",
@@ -114,15 +106,7 @@ public sealed record FigurePanel : Panel, IPanelKind
                     panel => panel.Field,
                     (panel, field) => panel with { Field = field }
                 ),
-                SettingsOf<FigurePanel>.Choice(
-                    "period",
-                    "Period",
-                    SettingPart.Content,
-                    "any time",
-                    FigurePeriod.Offered,
-                    panel => panel.Period,
-                    (panel, period) => panel with { Period = period }
-                ),
+                SettingsOf<FigurePanel>.Period(panel => panel.Period, (panel, period) => panel with { Period = period }),
                 SettingsOf<FigurePanel>.Field(
                     "when",
                     "Date field",
@@ -130,10 +114,7 @@ public sealed record FigurePanel : Panel, IPanelKind
                     panel => panel.When,
                     (panel, field) => panel with { When = field }
                 ),
-                SettingsOf<FigurePanel>.Toggle(
-                    "compareWithPrevious",
-                    "Compare with previous period",
-                    SettingPart.Content,
+                SettingsOf<FigurePanel>.CompareWithPrevious(
                     panel => panel.CompareWithPrevious,
                     (panel, on) => panel with { CompareWithPrevious = on }
                 ),

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Formulas.Functions;
 
 namespace Rostrum.Core.Apps.Panels;
 
@@ -30,16 +31,7 @@ public sealed record FigurePeriod(DateOnly From, DateOnly Until, DateOnly Before
         return new FigurePeriod(from, today, before, before.AddDays(Math.Min(gone, from.DayNumber - before.DayNumber - 1)));
     }
 
-    private static DateOnly StartOf(Period period, DateOnly day) =>
-        period switch
-        {
-            Period.Day => day,
-            Period.Week => day.AddDays(-(((int)day.DayOfWeek + 6) % 7)),
-            Period.Month => new DateOnly(day.Year, day.Month, 1),
-            Period.Quarter => new DateOnly(day.Year, day.Month - ((day.Month - 1) % 3), 1),
-            Period.Year => new DateOnly(day.Year, 1, 1),
-            _ => throw new ArgumentOutOfRangeException(nameof(period), period, "no period"),
-        };
+    private static DateOnly StartOf(Period period, DateOnly day) => DateFunctions.StartOf(day, period.ToString())!.Value;
 }
 
 /// <summary>A stretch of the calendar.</summary>

@@ -122,9 +122,7 @@ public sealed record ListState : PanelState
                     .DistinctBy(sort => sort.Field)
                     .Take(MostSorted),
             ],
-            Page = int.TryParse(address["page"], NumberStyles.None, CultureInfo.InvariantCulture, out var page)
-                ? Math.Clamp(page, 1, 10_000_000)
-                : 1,
+            Page = address.Page("page", 10_000_000),
             After = Text(address["after"]),
             Before = Text(address["before"]),
             Conditions = conditions.Where(pair => !pair.Value.IsEmpty).ToImmutableSortedDictionary(StringComparer.Ordinal),

@@ -45,6 +45,18 @@ internal static class SettingsOf<T>
                 : null
         );
 
+    /// <summary>What is computed over a field; how many records there are where null.</summary>
+    public static Setting Measure(Func<T, Total?> get, Func<T, Total?, T> set) =>
+        Choice("measure", "Measure", SettingPart.Content, "count", FieldTotal.Offered, get, set);
+
+    /// <summary>The period of the calendar in which records lie; any where null.</summary>
+    public static Setting Period(Func<T, Period?> get, Func<T, Period?, T> set) =>
+        Choice("period", "Period", SettingPart.Content, "any time", FigurePeriod.Offered, get, set);
+
+    /// <summary>Whether that is compared with the period before.</summary>
+    public static Setting CompareWithPrevious(Func<T, bool> get, Func<T, bool, T> set) =>
+        Toggle("compareWithPrevious", "Compare with previous period", SettingPart.Content, get, set);
+
     /// <summary>A whole number.</summary>
     public static Setting Number(string key, string label, SettingPart part, int least, int most, Func<T, int> get, Func<T, int, T> set) =>
         Setting.Of<T>(

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 
 namespace Rostrum.Core.Apps.State;
 
@@ -26,6 +27,18 @@ public sealed class AddressParts(IEnumerable<KeyValuePair<string, ImmutableArray
 
     /// <summary>All that stands under a name.</summary>
     public ImmutableArray<string> All(string name) => _parts.GetValueOrDefault(name, []);
+
+    /// <summary>What stands first under a name; null where nothing does.</summary>
+    public string? First(string name) => All(name) is [var first, ..] ? first : null;
+
+    /// <summary>The whole number under a name; null where none stands there.</summary>
+    public int? Whole(string name) =>
+        int.TryParse(this[name], NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+
+    /// <summary>The page under a name, from 1.</summary>
+    /// <param name="name">The name.</param>
+    /// <param name="most">The last that there can be.</param>
+    public int Page(string name, int most) => Whole(name) is { } page ? Math.Clamp(page, 1, most) : 1;
 
     /// <summary>What stands under a name; blank where nothing does.</summary>
     public string this[string name] =>

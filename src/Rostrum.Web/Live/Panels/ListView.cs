@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
@@ -18,16 +19,23 @@ internal abstract record ListView : ICanBeAway
 
     public required Dataset Dataset { get; init; }
 
-    public required Grant Grant { get; init; }
+    public Grant Grant => field ??= Run.Grants.For(Dataset.Id);
 
-    public required ListState State { get; init; }
+    public ListState State => field ??= Run.State.List(List.Name);
 
-    public required ReadResult Result { get; init; }
+    /// <summary>What was read; no records where none were asked for.</summary>
+    public ReadResult Result { get; init; } = new ReadResult.Rows([], null, false, false, null, null);
 
-    public required ImmutableArray<ActionOffer> ListOffers { get; init; }
+    /// <summary>What can be done here.</summary>
+    public ImmutableArray<ActionOffer> ListOffers => _listOffers ??= [.. new ActionOffers(Run, List, ActionPlace.List).All];
+
+    private ImmutableArray<ActionOffer>? _listOffers;
+
+    /// <summary>Where a record that is moved about is saved.</summary>
+    public string MoveAddress => Run.State.At(Run.Path, ("handler", "Move"), ("panel", List.Name));
 
     /// <summary>What is to be chosen elsewhere before there are records; null where nothing is.</summary>
-    public required string? Waiting { get; init; }
+    public string? Waiting { get; init; }
 
     /// <summary>The id of the panel's element.</summary>
     public string Id => $"panel-{List.Name}";

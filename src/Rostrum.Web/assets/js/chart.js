@@ -1,6 +1,7 @@
 // [data-chart]: a chart's marks say what they stand for, lead to their records, and are reached by the arrow keys. The drawing can be saved.
 import htmx from 'htmx.org/dist/htmx.esm.js';
 import { current } from './address.js';
+import { swallowClick } from './drawing.js';
 import { whenLoaded } from './loaded.js';
 
 let tip;
@@ -134,12 +135,16 @@ document.addEventListener('click', async event => {
 // [data-days]: drawing across the groups sets the range input that the chart names, from the first day to the last.
 let brush;
 
+// The group below the pointer, by its number.
+function groupAt(plot, days, x) {
+  const box = plot.getBoundingClientRect();
+  return Math.min(Math.max(Math.floor(((x - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
+}
+
 function brushed(event) {
   const { plot, days, from, frame } = brush;
-  const box = plot.getBoundingClientRect();
-  const at = Math.min(Math.max(Math.floor(((event.clientX - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
-  brush.to = at;
-  const [first, last] = [Math.min(from, at), Math.max(from, at)];
+  brush.to = groupAt(plot, days, event.clientX);
+  const [first, last] = [Math.min(from, brush.to), Math.max(from, brush.to)];
   const share = 100 / (days.length - 1);
   for (const [name, value] of Object.entries({ x: `${first * share}%`, width: `${(last - first + 1) * share}%`, y: 0, height: '100%' })) frame.setAttribute(name, value);
 }
@@ -148,11 +153,9 @@ document.addEventListener('pointerdown', event => {
   const plot = event.target.closest?.('.chart-plot[data-days]');
   if (!plot || !plot.dataset.days || event.button !== 0) return;
   const days = plot.dataset.days.split(' ');
-  const box = plot.getBoundingClientRect();
-  const from = Math.min(Math.max(Math.floor(((event.clientX - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
   const frame = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
   frame.setAttribute('class', 'chart-brush');
-  brush = { plot, days, from, frame, x: event.clientX };
+  brush = { plot, days, from: groupAt(plot, days, event.clientX), frame, x: event.clientX };
 });
 
 document.addEventListener('pointermove', event => {
@@ -169,12 +172,7 @@ document.addEventListener('pointerup', () => {
   brush = undefined;
   if (!frame.isConnected) return;
   frame.remove();
-  const stop = event => {
-    event.preventDefault();
-    event.stopPropagation();
-  };
-  addEventListener('click', stop, { capture: true, once: true });
-  setTimeout(() => removeEventListener('click', stop, { capture: true }), 50);
+  swallowClick();
   const last = new Date(Date.parse(days[Math.max(from, to) + 1]) - 86_400_000).toISOString().slice(0, 10);
   setRange(plot.closest('[data-chart]').dataset.chart, days[Math.min(from, to)], last);
 });
@@ -186,6 +184,3 @@ function setRange(input, from, until) {
   const href = current(`${location.pathname}?${query}`, panel);
   htmx.ajax('GET', href, { source: panel, target: `#${panel.id}`, swap: 'outerHTML', push: href });
 }
-
-// A link that is drawn across would otherwise be drawn by the browser itself.
-document.addEventListener('dragstart', event => event.target.closest?.('.chart .mark') && event.preventDefault());

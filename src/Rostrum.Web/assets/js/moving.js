@@ -1,5 +1,6 @@
 // What is moved about: a card to another column, an event to another day, a bar along its line. The server decides; what it refuses goes back.
 import Sortable from 'sortablejs/modular/sortable.core.esm.js';
+import { keepFocus } from './drawing.js';
 import { say, text } from './messages.js';
 import { whenLoaded } from './loaded.js';
 
@@ -65,9 +66,6 @@ function attach(root) {
 whenLoaded(attach);
 attach(document);
 
-// A link that is drawn would otherwise be drawn by the browser itself.
-document.addEventListener('dragstart', event => event.target.closest?.('.board-card') && event.preventDefault());
-
 // A card that stays says why, once somebody tries to lift it.
 let pressed;
 document.addEventListener('pointerdown', event => {
@@ -107,24 +105,13 @@ document.addEventListener('keydown', event => {
   }
   if (card.dataset.stays) return say([text(card.dataset.stays)]);
   if (across !== 0 && to) {
-    refocus = { panel: card.closest('[data-panel]').id, key: card.dataset.key };
+    keepFocus(card);
     moveCard(card, column, to);
   } else if (down !== 0 && formOf(card).dataset.order && cards[at + down]) {
-    refocus = { panel: card.closest('[data-panel]').id, key: card.dataset.key };
+    keepFocus(card);
     if (down > 0) moveCard(card, column, column, cards[at + 1], cards[at + 2]);
     else moveCard(card, column, column, cards[at - 2], cards[at - 1]);
   }
-});
-
-let refocus;
-document.addEventListener('htmx:oobAfterSwap', event => {
-  if (!refocus || event.detail.target?.id !== refocus.panel) return;
-  const card = document.getElementById(refocus.panel)?.querySelector(`[data-key="${CSS.escape(refocus.key)}"]`);
-  if (card) {
-    card.tabIndex = 0;
-    card.focus();
-  }
-  refocus = undefined;
 });
 
 // The button of a card offers the columns: for whoever does not drag.

@@ -1,4 +1,5 @@
 // [data-schedule], [data-timeline]: an event is drawn to another day or hour, and longer or shorter at its end. The server decides.
+import { keepFocus, swallowClick } from './drawing.js';
 import { open } from './list.js';
 import { say, text } from './messages.js';
 import { move } from './moving.js';
@@ -27,9 +28,6 @@ document.addEventListener('pointerdown', event => {
   drag = { item, x: event.clientX, y: event.clientY, edge: event.target.closest('[data-edge]') !== null, from: dayAt(event.clientX, event.clientY)?.dataset.day };
 });
 
-// A link that is drawn would otherwise be drawn by the browser itself.
-document.addEventListener('dragstart', event => event.target.closest?.('[data-event], [data-bar]') && event.preventDefault());
-
 document.addEventListener('pointermove', event => {
   if (!drag) return;
   const [x, y] = [event.clientX - drag.x, event.clientY - drag.y];
@@ -37,7 +35,7 @@ document.addEventListener('pointermove', event => {
   if (!drag.moved && drag.item.dataset.stays) {
     say([text(drag.item.dataset.stays)]);
     drag = undefined;
-    swallow();
+    swallowClick();
     return;
   }
   drag.moved = true;
@@ -51,21 +49,11 @@ document.addEventListener('pointermove', event => {
   dayAt(event.clientX, event.clientY)?.classList.add('over');
 });
 
-// What ends a drawing is no click.
-function swallow() {
-  const stop = event => {
-    event.preventDefault();
-    event.stopPropagation();
-  };
-  addEventListener('click', stop, { capture: true, once: true });
-  setTimeout(() => removeEventListener('click', stop, { capture: true }), 50);
-}
-
 document.addEventListener('pointerup', event => {
   const { item, moved, edge, from, x, y } = drag ?? {};
   drag = undefined;
   if (!moved) return;
-  swallow();
+  swallowClick();
   item.classList.remove('dragging');
   item.removeAttribute('transform');
   for (const over of document.querySelectorAll('[data-day].over')) over.classList.remove('over');
@@ -99,17 +87,10 @@ document.addEventListener('keydown', event => {
   if (!item || !steps) return;
   event.preventDefault();
   if (item.dataset.stays) return say([text(item.dataset.stays)]);
-  refocus = { panel: item.closest('[data-panel]').id, key: item.dataset.key };
+  keepFocus(item, ' a');
   const inHours = item.matches('.at-hours') && Math.abs(steps) === 7;
   save(item, inHours ? { minutes: Math.sign(steps) * 15 } : { days: steps }, event.shiftKey);
 }, true);
-
-let refocus;
-document.addEventListener('htmx:oobAfterSwap', event => {
-  if (!refocus || event.detail.target?.id !== refocus.panel) return;
-  document.getElementById(refocus.panel)?.querySelector(`[data-key="${CSS.escape(refocus.key)}"] a`)?.focus();
-  refocus = undefined;
-});
 
 // A record of a calendar or a timeline opens as one of a list does.
 document.addEventListener('click', event => {

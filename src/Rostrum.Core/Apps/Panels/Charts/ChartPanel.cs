@@ -289,19 +289,8 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                     panel => panel.SizeField,
                     (panel, field) => panel with { SizeField = field }
                 ),
-                SettingsOf<ChartPanel>.Choice(
-                    "period",
-                    "Period",
-                    SettingPart.Content,
-                    "any time",
-                    FigurePeriod.Offered,
-                    panel => panel.Period,
-                    (panel, period) => panel with { Period = period }
-                ),
-                SettingsOf<ChartPanel>.Toggle(
-                    "compareWithPrevious",
-                    "Compare with previous period",
-                    SettingPart.Content,
+                SettingsOf<ChartPanel>.Period(panel => panel.Period, (panel, period) => panel with { Period = period }),
+                SettingsOf<ChartPanel>.CompareWithPrevious(
                     panel => panel.CompareWithPrevious,
                     (panel, on) => panel with { CompareWithPrevious = on }
                 ),

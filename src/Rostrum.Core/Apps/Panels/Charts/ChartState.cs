@@ -7,6 +7,9 @@ namespace Rostrum.Core.Apps.Panels.Charts;
 /// <summary>What the page's address says of a chart.</summary>
 public sealed record ChartState : PanelState
 {
+    /// <summary>So far one looks through the records of a group.</summary>
+    internal const int MostPages = 100_000;
+
     /// <summary>The group whose records are shown, as its key stands in an address; none where null.</summary>
     public string? Group { get; init; }
 
@@ -26,13 +29,12 @@ public sealed record ChartState : PanelState
     public static ChartState? Read(AddressParts address)
     {
         ArgumentNullException.ThrowIfNull(address);
-        string? Text(string name) => address.All(name) is [var text, ..] ? text : null;
         var state = new ChartState
         {
-            Group = Text("group"),
-            Series = Text("series"),
-            Page = Number(Text("page")) is > 0 and <= 100_000 and var page ? page : 1,
-            Without = [.. (Text("without") ?? "").Split('.').Select(Number).OfType<int>().Take(50)],
+            Group = address.First("group"),
+            Series = address.First("series"),
+            Page = address.Page("page", MostPages),
+            Without = [.. address["without"].Split('.').Select(Number).OfType<int>().Take(50)],
         };
         return state.Parts().Any() ? state : null;
     }

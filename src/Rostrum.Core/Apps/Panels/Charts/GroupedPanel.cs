@@ -112,15 +112,7 @@ public abstract record GroupedPanel : Panel
     /// <summary>The settings of what is computed.</summary>
     private protected static ImmutableArray<Setting> FirstMeasure { get; } =
     [
-        SettingsOf<GroupedPanel>.Choice(
-            "measure",
-            "Measure",
-            SettingPart.Content,
-            "count",
-            FieldTotal.Offered,
-            panel => panel.Measure,
-            (panel, measure) => panel with { Measure = measure }
-        ),
+        SettingsOf<GroupedPanel>.Measure(panel => panel.Measure, (panel, measure) => panel with { Measure = measure }),
         SettingsOf<GroupedPanel>.Field(
             "field",
             "Field",

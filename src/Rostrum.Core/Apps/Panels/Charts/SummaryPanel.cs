@@ -180,17 +180,14 @@ public sealed record SummaryState : PanelState
     public static SummaryState? Read(AddressParts address)
     {
         ArgumentNullException.ThrowIfNull(address);
-        string? Text(string name) => address.All(name) is [var text, ..] ? text : null;
-        int? Number(string name) =>
-            int.TryParse(Text(name), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
         var state = new SummaryState
         {
-            Row = Text("row"),
-            Then = Text("then"),
-            Column = Text("column"),
-            IsChosen = Text("cell") == "1",
-            Page = Number("page") is > 0 and <= 100_000 and var page ? page : 1,
-            Sort = Number("sort") is >= 0 and <= 1 and var sort ? sort : null,
+            Row = address.First("row"),
+            Then = address.First("then"),
+            Column = address.First("column"),
+            IsChosen = address.First("cell") == "1",
+            Page = address.Page("page", ChartState.MostPages),
+            Sort = address.Whole("sort") is >= 0 and <= 1 and var sort ? sort : null,
         };
         return state.Parts().Any() ? state : null;
     }

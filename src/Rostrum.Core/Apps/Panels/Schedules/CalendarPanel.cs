@@ -21,64 +21,17 @@ public enum CalendarSpan
 }
 
 /// <summary>Records on the days, or at the hours, that their fields say.</summary>
-public sealed record CalendarPanel : ListPanel, IPanelKind
+public sealed record CalendarPanel : SchedulePanel, IPanelKind
 {
     /// <summary>The spans, and what people read.</summary>
     public static ImmutableArray<(CalendarSpan Span, string Label)> Spans { get; } =
     [(CalendarSpan.Month, "month"), (CalendarSpan.Week, "week"), (CalendarSpan.Day, "day"), (CalendarSpan.Agenda, "agenda")];
 
-    /// <summary>The field that says when it begins.</summary>
-    public FieldName? Start { get; init; }
-
-    /// <summary>The field that says when it ends, of the same kind; a day, or half an hour, after it begins where null.</summary>
-    public FieldName? End { get; init; }
-
     /// <summary>What stands at each, or a formula over the record; its title where null.</summary>
     public string? EventTitle { get; init; }
 
-    /// <summary>The choice whose colour each has.</summary>
-    public FieldName? ColourBy { get; init; }
-
     /// <summary>How much is seen until a person chooses otherwise.</summary>
     public CalendarSpan Span { get; init; }
-
-    /// <inheritdoc/>
-    public override IEnumerable<FieldName> MovedFields => new[] { Start, End }.OfType<FieldName>();
-
-    /// <inheritdoc/>
-    public override IEnumerable<AppProblem> Problems(PanelPlace place) =>
-        [.. base.Problems(place), .. Spanning(place, Start, End, ColourBy).Select(lack => Lacks(lack.Setting, lack.Message))];
-
-    /// <summary>What keeps records from having a place in time.</summary>
-    internal static IEnumerable<(string Setting, string Message)> Spanning(
-        PanelPlace place,
-        FieldName? start,
-        FieldName? end,
-        FieldName? colourBy
-    )
-    {
-        ArgumentNullException.ThrowIfNull(place);
-        if (place.Dataset is not { } dataset)
-        {
-            yield break;
-        }
-
-        var from = start is { } begins ? dataset.Find(begins) : null;
-        if (from is not { Type.HasDay: true })
-        {
-            yield return ("start", "It needs the date field at which a record begins: choose which.");
-        }
-
-        if (end is { } ends && dataset.Find(ends)?.Type.GetType() != from?.Type.GetType())
-        {
-            yield return ("end", "The end must be a field of the same type as the start.");
-        }
-
-        if (colourBy is { } colour && dataset.Find(colour) is not { Type: FieldType.Choice })
-        {
-            yield return ("colourBy", "Colours come from a choice field.");
-        }
-    }
 
     /// <inheritdoc/>
     public static new PanelKind Kind { get; } =
@@ -89,12 +42,7 @@ public sealed record CalendarPanel : ListPanel, IPanelKind
             (name, dataset) => Usual(name, dataset!),
             [
                 .. Records,
-                .. When<CalendarPanel>(
-                    panel => panel.Start,
-                    (panel, field) => panel with { Start = field },
-                    panel => panel.End,
-                    (panel, field) => panel with { End = field }
-                ),
+                .. When,
                 SettingsOf<CalendarPanel>.Text(
                     "eventTitle",
                     "Title",
@@ -106,13 +54,7 @@ public sealed record CalendarPanel : ListPanel, IPanelKind
                 {
                     Help = "Blank: the record's title. Begin with = to compute it.",
                 },
-                SettingsOf<CalendarPanel>.Field(
-                    "colourBy",
-                    "Colour by",
-                    new SettingKind.OneField(),
-                    panel => panel.ColourBy,
-                    (panel, field) => panel with { ColourBy = field }
-                ),
+                Colour,
                 SettingsOf<CalendarPanel>.Choice(
                     "span",
                     "First shows",
@@ -128,22 +70,6 @@ public sealed record CalendarPanel : ListPanel, IPanelKind
             NeedsDataset = true,
         };
 
-    /// <summary>The settings that say when a record begins and ends.</summary>
-    internal static IEnumerable<Setting> When<T>(
-        Func<T, FieldName?> start,
-        Func<T, FieldName?, T> setStart,
-        Func<T, FieldName?> end,
-        Func<T, FieldName?, T> setEnd
-    )
-        where T : class =>
-        [
-            SettingsOf<T>.Field("start", "Start", new SettingKind.OneField { Dates = true }, start, setStart),
-            SettingsOf<T>.Field("end", "End", new SettingKind.OneField { Dates = true }, end, setEnd) with
-            {
-                Help = "Blank where a record is a moment or a day.",
-            },
-        ];
-
     /// <summary>A calendar of a dataset by its first date, and the date after that of the same kind.</summary>
     public static CalendarPanel Usual(string name, Dataset dataset)
     {
@@ -154,18 +80,10 @@ public sealed record CalendarPanel : ListPanel, IPanelKind
         {
             Name = name,
             Dataset = dataset.Id,
-            Start = start?.Name,
-            End = end?.Name,
+            Start = start,
+            End = end,
             ColourBy = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, Type: FieldType.Choice })?.Name,
             SheetFields = table.SheetFields,
         };
-    }
-
-    /// <summary>The fields that say when a dataset's records begin and end.</summary>
-    internal static (Field? Start, Field? End) Ends(Dataset dataset)
-    {
-        Field[] dates = [.. dataset.Fields.Where(field => field is { Hidden: false, Formula: null, Type.HasDay: true })];
-        var start = dates.OrderByDescending(field => field.Required).FirstOrDefault();
-        return (start, dates.FirstOrDefault(field => field != start && field.Type.GetType() == start?.Type.GetType()));
     }
 }

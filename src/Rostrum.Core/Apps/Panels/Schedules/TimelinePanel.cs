@@ -6,7 +6,7 @@ using Rostrum.Core.Visuals;
 namespace Rostrum.Core.Apps.Panels.Schedules;
 
 /// <summary>Records as bars from their start to their end, in lanes.</summary>
-public sealed record TimelinePanel : ListPanel, IPanelKind
+public sealed record TimelinePanel : SchedulePanel, IPanelKind
 {
     /// <summary>The spans, and what people read.</summary>
     public static ImmutableArray<(TimelineSpan Span, string Label)> Spans { get; } =
@@ -18,12 +18,6 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
         (TimelineSpan.Year, "year"),
         (TimelineSpan.FiveYears, "five years"),
     ];
-
-    /// <summary>The field that says when a record begins.</summary>
-    public FieldName? Start { get; init; }
-
-    /// <summary>The field that says when it ends; it is a milestone where null.</summary>
-    public FieldName? End { get; init; }
 
     /// <summary>The field that says when it really began, drawn as a bar below; none where null.</summary>
     public FieldName? ActualStart { get; init; }
@@ -40,17 +34,11 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
     /// <summary>The relation to the record of the same kind after which it comes, drawn as an arrow; none where null.</summary>
     public FieldName? After { get; init; }
 
-    /// <summary>The choice whose colour each bar has.</summary>
-    public FieldName? ColourBy { get; init; }
-
     /// <summary>What stands at each bar, or a formula over the record; its title where null.</summary>
     public string? BarTitle { get; init; }
 
     /// <summary>How much is seen until a person chooses otherwise.</summary>
     public TimelineSpan Span { get; init; } = TimelineSpan.Year;
-
-    /// <inheritdoc/>
-    public override IEnumerable<FieldName> MovedFields => new[] { Start, End }.OfType<FieldName>();
 
     /// <inheritdoc/>
     public override IEnumerable<AppProblem> Problems(PanelPlace place)
@@ -59,11 +47,6 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
         foreach (var problem in base.Problems(place))
         {
             yield return problem;
-        }
-
-        foreach (var (setting, message) in CalendarPanel.Spanning(place, Start, End, ColourBy))
-        {
-            yield return Lacks(setting, message);
         }
 
         if (place.Dataset is not { } dataset)
@@ -91,12 +74,7 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
             (name, dataset) => Usual(name, dataset!),
             [
                 .. Records,
-                .. CalendarPanel.When<TimelinePanel>(
-                    panel => panel.Start,
-                    (panel, field) => panel with { Start = field },
-                    panel => panel.End,
-                    (panel, field) => panel with { End = field }
-                ),
+                .. When,
                 Dates("actualStart", "Actual start", panel => panel.ActualStart, (panel, field) => panel with { ActualStart = field }),
                 Dates("actualEnd", "Actual end", panel => panel.ActualEnd, (panel, field) => panel with { ActualEnd = field }),
                 Field("lanes", "Lanes", panel => panel.Lanes, (panel, field) => panel with { Lanes = field }),
@@ -108,7 +86,7 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
                     (panel, field) => panel with { Progress = field }
                 ),
                 Field("after", "Comes after", panel => panel.After, (panel, field) => panel with { After = field }),
-                Field("colourBy", "Colour by", panel => panel.ColourBy, (panel, field) => panel with { ColourBy = field }),
+                Colour,
                 SettingsOf<TimelinePanel>.Text(
                     "barTitle",
                     "Title",
@@ -154,13 +132,13 @@ public sealed record TimelinePanel : ListPanel, IPanelKind
     {
         ArgumentNullException.ThrowIfNull(dataset);
         var table = AppDrafting.Table(name, dataset);
-        var (start, end) = CalendarPanel.Ends(dataset);
+        var (start, end) = Ends(dataset);
         return new TimelinePanel
         {
             Name = name,
             Dataset = dataset.Id,
-            Start = start?.Name,
-            End = end?.Name,
+            Start = start,
+            End = end,
             Lanes = dataset.Relations.FirstOrDefault(relation => relation.Target != dataset.Id)?.Field,
             SheetFields = table.SheetFields,
             AllowAdding = false,

@@ -1,9 +1,7 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
-using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels.Moving;
 
 namespace Rostrum.Web.Live.Panels.Board;
@@ -18,10 +16,14 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
 
     private static async Task<BoardView> ReadBoardAsync(PageRun run, BoardPanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(
-            run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
-        );
+        var (view, narrowed) = Begun(run, panel);
+        return narrowed is null ? view : await WithCardsAsync(view, narrowed, cancellation);
+    }
+
+    // The board before anything is read, and which records are meant; null where that is not known, and then it says why.
+    private static (BoardView View, Filter? Narrowed) Begun(PageRun run, BoardPanel panel)
+    {
+        var dataset = panel.Shown(run.DatasetOf(panel));
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         if (because is null && (panel.By is not { } by || !BoardPanel.Suits(dataset, by)))
         {
@@ -33,13 +35,9 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
             Run = run,
             Panel = panel,
             Dataset = dataset,
-            Grant = run.Grants.For(dataset.Id),
-            State = run.State.List(panel.Name),
-            Result = new ReadResult.Rows([], null, false, false, null, null),
-            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
             Waiting = because,
         };
-        return because is not null ? view : await WithCardsAsync(view, narrowed!, cancellation);
+        return (view, because is null ? narrowed : null);
     }
 
     private static async Task<BoardView> WithCardsAsync(BoardView view, Filter narrowed, CancellationToken cancellation)
@@ -103,18 +101,26 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         };
     }
 
-    /// <summary>The cards that follow in one column.</summary>
+    /// <summary>The cards that follow in one column, which is named by its value as it stands in an address.</summary>
     public static async Task<MoreCards?> MoreAsync(PageRun run, BoardPanel panel, string column, int shown, CancellationToken cancellation)
     {
-        var view = await ReadBoardAsync(run, panel with { RowsPerPage = 1 }, cancellation);
-        if (view.Columns.FirstOrDefault(known => known.Text == column) is not { } of || shown < 1)
+        var (view, narrowed) = Begun(run, panel);
+        if (
+            narrowed is null
+            || shown < 1
+            || (
+                column == FieldCondition.Blank
+                    ? new Parsed.Value(null)
+                    : FieldText.FromCanonical(view.Dataset[panel.By!.Value].Type, column)
+            )
+                is not Parsed.Value { Is: var value }
+        )
         {
             return null;
         }
 
-        var (narrowed, _, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
         var reading = new CardReading(view);
-        var request = reading.Request(Filter.Both(narrowed!, new Filter.OneOf(panel.By!.Value, [of.Value]))) with
+        var request = reading.Request(Filter.Both(narrowed, new Filter.OneOf(panel.By!.Value, [value]))) with
         {
             Window = new PageWindow.FromStart(shown, panel.RowsPerPage),
         };
@@ -125,11 +131,8 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
 
         var rights = await MoveRights.OfAsync(run, panel, view.Dataset, Moved(panel), rows.Records, cancellation);
         return new MoreCards(
-            view with
-            {
-                Panel = panel,
-            },
-            of,
+            view,
+            column,
             [.. rows.Records.Select(record => reading.Card(record, rights))],
             rows.HasLater ? shown + rows.Records.Length : null
         );

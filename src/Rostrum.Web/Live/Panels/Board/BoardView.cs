@@ -44,17 +44,15 @@ internal sealed record BoardView : ListView
         );
 
     /// <summary>The cards that follow in a column.</summary>
-    public string MoreAddress(BoardColumn column, int shown) =>
+    public string MoreAddress(string column, int shown) =>
         Page(State.Closed() with { Page = 1 })
             .At(
                 Run.Path,
                 ("handler", "Cards"),
                 ("panel", Panel.Name),
-                ("field", column.Text),
+                ("field", column),
                 ("at", shown.ToString(System.Globalization.CultureInfo.InvariantCulture))
             );
-
-    public string MoveAddress => Run.State.At(Run.Path, ("handler", "Move"), ("panel", Panel.Name));
 }
 
 /// <summary>A column of a board.</summary>
@@ -95,5 +93,5 @@ internal sealed record BoardCard(
     string? Stays
 );
 
-/// <summary>Cards that follow in a column.</summary>
-internal sealed record MoreCards(BoardView Board, BoardColumn Column, ImmutableArray<BoardCard> Cards, int? Next);
+/// <summary>Cards that follow in a column, which is named by its value as it stands in an address.</summary>
+internal sealed record MoreCards(BoardView Board, string Column, ImmutableArray<BoardCard> Cards, int? Next);

@@ -49,9 +49,7 @@ internal sealed class CardReading(BoardView view)
         return new BoardCard(
             key,
             panel.CardTitle is not null && Title.Shown(record) is { Length: > 0 } own ? own : record.Title,
-            panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null
-                ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}"
-                : null,
+            run.PictureOf(panel, panel.Picture, record, key),
             ShownField.Of(run.Format, dataset, _fields, record),
             panel.OrderField is { } order && record.Has(order) && record[order] is { } place and not Unreadable
                 ? FieldText.ToCanonical(dataset[order].Type, place)

@@ -1,12 +1,10 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Visuals;
 using Rostrum.Sources;
-using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels.Schedules;
 
 namespace Rostrum.Web.Live.Panels.Calendar;
@@ -21,43 +19,25 @@ internal sealed class CalendarReader() : PanelReader<CalendarPanel>("Calendar")
 
     private static async Task<CalendarView> ReadCalendarAsync(PageRun run, CalendarPanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(
-            run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
-        );
+        var dataset = panel.Shown(run.DatasetOf(panel));
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
-        var start = panel.Start is { } begins && dataset.Find(begins) is { Type.HasDay: true } known ? known : null;
         var state = run.State.List(panel.Name);
-        var today = run.Context.Today;
         var span = Words.Read<CalendarSpan>(state.Span) ?? panel.Span;
-        var day = state.Day ?? today;
         var view = new CalendarView
         {
             Run = run,
             Panel = panel,
             Dataset = dataset,
-            Grant = run.Grants.For(dataset.Id),
-            State = state,
-            Result = new ReadResult.Rows([], null, false, false, null, null),
-            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
-            Waiting = because ?? (start is null ? "Choose the date field at which a record begins." : null),
+            Waiting = because,
             Span = span,
-            Day = day,
-            Today = today,
-            Days = DaysOf(span, day, run.Format.Culture.DateTimeFormat.FirstDayOfWeek),
+            Days = DaysOf(span, state.Day ?? run.Context.Today, run.Format.Culture.DateTimeFormat.FirstDayOfWeek),
         };
-        if (view.Waiting is not null)
+        if (because is not null || panel.Places(dataset) is not var (start, end))
         {
-            return view;
+            return view with { Waiting = because ?? EventReading.NoPlace };
         }
 
-        var end = panel.End is { } ends && dataset.Find(ends) is { } field && field.Type.GetType() == start!.Type.GetType() ? field : null;
-        var reading = new EventReading(run, panel, dataset, start!, end)
-        {
-            Title = panel.EventTitle,
-            ColourBy = panel.ColourBy,
-            Most = MostEvents,
-        };
+        var reading = new EventReading(view, start, end) { Title = panel.EventTitle, Most = MostEvents };
         var (result, events) = await reading.ReadAsync(narrowed!, view.Days[0], view.Days[^1].AddDays(1), cancellation);
         view = view with { Result = result, Events = events };
         var isCut = result is ReadResult.Rows { HasLater: true };
@@ -67,11 +47,10 @@ internal sealed class CalendarReader() : PanelReader<CalendarPanel>("Calendar")
         {
             // Too many to be read one by one: how many there are on each day, and the day itself shows them.
             var within = Filter.Both(narrowed!, reading.Within(view.Days[0], view.Days[^1].AddDays(1)));
-            return view with { Events = [], Counts = await CountsAsync(view, start!, within, cancellation) };
+            return view with { Events = [], Counts = await CountsAsync(view, start, within, cancellation) };
         }
 
-        var shown = run.Format.Display(new FieldType.Integer(), (long)MostEvents);
-        return isCut ? view with { Note = $"The first {shown} are shown: choose a shorter time, or search." } : view;
+        return isCut ? view with { Note = view.OnlyTheFirst(MostEvents) } : view;
     }
 
     private static ImmutableArray<DateOnly> DaysOf(CalendarSpan span, DateOnly day, DayOfWeek first) =>
@@ -90,13 +69,9 @@ internal sealed class CalendarReader() : PanelReader<CalendarPanel>("Calendar")
         CancellationToken cancellation
     )
     {
-        var (name, formula) = new Dimension(start, Grouping.Day).Columns("day")[0];
-        var request = new SummaryRequest(view.Dataset.Id, [name], [null], filter)
+        var request = view.Run.Summary(view.Dataset, new Dimension(start, Grouping.Day).Columns("day"), [null], filter) with
         {
             Search = view.State.Search,
-            Computed = [new ComputedColumn(name, formula!)],
-            Names = view.Run.Names,
-            Now = view.Run.Context.Now,
         };
         return
             await view.Run.Gate.SummariseAsync(view.Run.App.Datasets, request, view.Run.Grants, cancellation) is SummaryResult.Groups groups

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
@@ -10,18 +9,13 @@ using Rostrum.Web.Live.Panels.Schedules;
 namespace Rostrum.Web.Live.Panels.Calendar;
 
 /// <summary>Everything that the partials of a calendar show.</summary>
-internal sealed record CalendarView : ListView
+internal sealed record CalendarView : ScheduleView
 {
     public required CalendarPanel Panel { get; init; }
 
-    public override ListPanel List => Panel;
+    public override SchedulePanel Schedule => Panel;
 
     public CalendarSpan Span { get; init; }
-
-    /// <summary>The day that is looked at.</summary>
-    public DateOnly Day { get; init; }
-
-    public DateOnly Today { get; init; }
 
     /// <summary>The days that are shown.</summary>
     public ImmutableArray<DateOnly> Days { get; init; } = [];
@@ -31,13 +25,9 @@ internal sealed record CalendarView : ListView
     /// <summary>How many there are on each day, where there are too many to show them one by one; else none.</summary>
     public ImmutableDictionary<DateOnly, long> Counts { get; init; } = ImmutableDictionary<DateOnly, long>.Empty;
 
-    /// <summary>What is not shown.</summary>
-    public string? Note { get; init; }
-
     private CultureInfo Culture => Run.Format.Culture;
 
-    /// <summary>What is looked at, in words.</summary>
-    public string Says =>
+    public override string Says =>
         Span switch
         {
             CalendarSpan.Month => Day.ToString("MMMM yyyy", Culture),
@@ -45,14 +35,13 @@ internal sealed record CalendarView : ListView
             _ => $"{Days[0].ToString("d MMM", Culture)} – {Days[^1].ToString("d MMM yyyy", Culture)}",
         };
 
-    public string At(DateOnly day, CalendarSpan? span = null) =>
-        Address(State.Closed() with { Day = day, Span = span is { } chosen ? Words.Of(chosen) : State.Span });
+    public override IEnumerable<(string Word, string Label, bool IsSeen)> SpansOffered =>
+        CalendarPanel.Spans.Select(offered => (Words.Of(offered.Span), offered.Label, offered.Span == Span));
 
-    public string Previous => At(Moved(-1));
+    /// <summary>The day by itself.</summary>
+    public string AtAlone(DateOnly day) => At(day, Words.Of(CalendarSpan.Day));
 
-    public string Next => At(Moved(1));
-
-    private DateOnly Moved(int by) =>
+    public override DateOnly Moved(int by) =>
         TimelineScale.Next(
             Span switch
             {
@@ -78,12 +67,10 @@ internal sealed record CalendarView : ListView
             State.Closed() with
             {
                 IsNew = true,
-                NewWith = State.NewWith.Clear().SetItem(field.Name.Value, FieldText.ToCanonical(field.Type, value)),
+                NewWith = ImmutableSortedDictionary<string, string>.Empty.Add(field.Name.Value, FieldText.ToCanonical(field.Type, value)),
             }
         );
     }
-
-    public string MoveAddress => Run.State.At(Run.Path, ("handler", "Move"), ("panel", Panel.Name));
 
     /// <summary>An event's hours, where it has some.</summary>
     public string Time(Event one) => one.IsWholeDay ? "" : one.From.ToString("t", Culture);

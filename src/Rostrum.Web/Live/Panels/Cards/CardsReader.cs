@@ -15,10 +15,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
 
     private static async Task<CardsView> ReadCardsAsync(PageRun run, CardsPanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(
-            run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
-        );
+        var dataset = panel.Shown(run.DatasetOf(panel));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var formulas = new RecordFormulas(run, panel, "card");
@@ -52,11 +49,8 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             Run = run,
             Panel = panel,
             Dataset = dataset,
-            Grant = grant,
-            State = state,
             Result = result,
             Waiting = because,
-            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
             Cards =
             [
                 .. records.Select(
@@ -67,9 +61,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
                             key,
                             panel.CardTitle is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
                             subtitle.Shown(record),
-                            panel.Picture is { } shown && key is not null && record.Has(shown) && record[shown] is not null
-                                ? $"{run.Path}?handler=Image&panel={panel.Name}&field={shown}&record={Uri.EscapeDataString(key)}"
-                                : null,
+                            run.PictureOf(panel, panel.Picture, record, key),
                             ShownField.Of(run.Format, dataset, fields, record),
                             [.. offers.Of(record, key)],
                             nested[at]

@@ -19,10 +19,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
 
     private static async Task<ChartView> ReadChartAsync(PageRun run, ChartPanel panel, CancellationToken cancellation)
     {
-        if (run.App.Datasets.Find(panel.Dataset) is not { } dataset)
-        {
-            throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.");
-        }
+        var dataset = run.DatasetOf(panel);
 
         var view = new ChartView(run, panel, dataset);
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
@@ -93,64 +90,37 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
         {
             var columns = by.Columns("by");
             var splits = view.Split?.Columns("split") ?? [];
-            var request = new SummaryRequest(
-                view.Dataset.Id,
-                [.. columns.Concat(splits).Select(column => column.Name)],
-                [.. view.Measures.Select(measure => measure.Total)],
-                filter
-            )
+            var request = run.Summary(view.Dataset, [.. columns, .. splits], [.. view.Measures.Select(measure => measure.Total)], filter);
+            var result = await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation);
+            if (result is not SummaryResult.Groups groups)
             {
-                Computed =
-                [
-                    .. from column in columns.Concat(splits)
-                    where column.Formula is not null
-                    select new ComputedColumn(column.Name, column.Formula!),
-                ],
-                Names = run.Names,
-                Now = run.Context.Now,
-                Limit = MostGroups,
-            };
-            switch (await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation))
-            {
-                case SummaryResult.Groups groups:
-                    var found = groups.Found.Select(group => Group(group, columns.Length, splits.Length)).ToArray();
-                    if (by.Coarser is { } coarser && (groups.IsCut || IsTooLong(by, found)))
-                    {
-                        notes =
-                        [
-                            $"Shown by {Words.Of(coarser.Grouping)}: there are too many {Words.Of(panel.ByGrouping ?? by.Grouping)}s.",
-                        ];
-                        by = coarser;
-                        continue;
-                    }
-
-                    var shape = new ChartShape(by, view.Split, view.Measures)
-                    {
-                        Largest = panel.Largest,
-                        Order = panel.Order,
-                        ShowAs = panel.ShowAs,
-                        ShowBlanks = panel.ShowBlanks,
-                        First = span.From is { } from ? by.KeyOf(from) : null,
-                        Last = span.Until is { } until ? by.KeyOf(until) : null,
-                    };
-                    var figures = ChartFigures.Of(shape, found, run.Format);
-                    if (groups.IsCut)
-                    {
-                        notes = notes.Add(
-                            $"Only the {MostGroups.ToString("#,##0", run.Format.Culture)} groups with the most records are shown."
-                        );
-                    }
-
-                    return (view with { Figures = figures with { Notes = [.. notes, .. figures.Notes] } }, by);
-                case SummaryResult.Denied denied:
-                    return (view with { Because = denied.Reason }, by);
-                case SummaryResult.Failed failed:
-                    return (view with { Because = run.Words(failed.Failure) }, by);
-                case SummaryResult.Invalid invalid:
-                    return (view with { Because = run.ForPeople(invalid.Problem) }, by);
-                default:
-                    throw new InvalidOperationException("unknown result");
+                return (view with { Because = run.Because(result) }, by);
             }
+
+            var found = groups.Found.Select(group => Group(group, columns.Length, splits.Length)).ToArray();
+            if (by.Coarser is { } coarser && (groups.IsCut || IsTooLong(by, found)))
+            {
+                notes = [$"Shown by {Words.Of(coarser.Grouping)}: there are too many {Words.Of(panel.ByGrouping ?? by.Grouping)}s."];
+                by = coarser;
+                continue;
+            }
+
+            var shape = new ChartShape(by, view.Split, view.Measures)
+            {
+                Largest = panel.Largest,
+                Order = panel.Order,
+                ShowAs = panel.ShowAs,
+                ShowBlanks = panel.ShowBlanks,
+                First = span.From is { } from ? by.KeyOf(from) : null,
+                Last = span.Until is { } until ? by.KeyOf(until) : null,
+            };
+            var figures = ChartFigures.Of(shape, found, run.Format);
+            if (groups.IsCut)
+            {
+                notes = notes.Add($"Only the {MostGroups.ToString("#,##0", run.Format.Culture)} groups with the most records are shown.");
+            }
+
+            return (view with { Figures = figures with { Notes = [.. notes, .. figures.Notes] } }, by);
         }
     }
 

@@ -45,13 +45,12 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     public bool IsEmpty => Scatter is { } scatter ? scatter.Points.IsEmpty : Figures.IsEmpty;
 
     /// <summary>How the numbers of a measure are written.</summary>
-    public ChartWords Words(int measure) =>
-        new(
-            Run.Format,
-            Measures[measure].Total is { } total ? Dataset.Find(total.Field) : null,
-            Measures[measure].Total?.Total,
-            Panel.ShowAs is ShowAs.Share
-        );
+    public ChartWords Words(int measure) => (_words ??= [.. Measures.Select(WordsOf)])[measure];
+
+    private ChartWords[]? _words;
+
+    private ChartWords WordsOf(ChartMeasure measure) =>
+        new(Run.Format, measure.Total is { } total ? Dataset.Find(total.Field) : null, measure.Total?.Total, Panel.ShowAs is ShowAs.Share);
 
     /// <summary>What people read at a mark.</summary>
     public string Said(int series, int category)
@@ -79,7 +78,7 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     /// <summary>Where the records behind a mark are shown; null where they cannot be.</summary>
     public string? RecordsAddress(int? series, int category)
     {
-        if (Run.IsPublic || Run.State.Page != Run.Page)
+        if (Run.IsPublic)
         {
             return null;
         }

@@ -63,34 +63,28 @@ internal sealed record GroupRecords(Dataset Dataset, string Label)
             Names = run.Names,
             Now = run.Context.Now,
         };
-        switch (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation))
+        var result = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        if (result is not ReadResult.Rows rows)
         {
-            case ReadResult.Rows rows:
-                var first = ((long)(page - 1) * AtOnce) + 1;
-                return this with
-                {
-                    Rows =
-                    [
-                        .. rows.Records.Select(record =>
-                            (record.Title, run.AddressOf(Dataset, record.Key), ShownField.Of(run.Format, Dataset, columns, record))
-                        ),
-                    ],
-                    Count =
-                        rows.Count is not { } count ? ""
-                        : rows.Records.IsEmpty || (page == 1 && !rows.HasLater) ? count.Said(run.Format.Culture)
-                        : $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)} of {count.Said(run.Format.Culture)}",
-                    Earlier = page > 1 ? addressOf(page - 1) : null,
-                    Later = rows.HasLater ? addressOf(page + 1) : null,
-                };
-            case ReadResult.Denied denied:
-                return this with { Because = denied.Reason };
-            case ReadResult.Failed failed:
-                return this with { Because = run.Words(failed.Failure) };
-            case ReadResult.Invalid invalid:
-                return this with { Because = run.ForPeople(invalid.Problem) };
-            default:
-                throw new InvalidOperationException("unknown result");
+            return this with { Because = run.Because(result) };
         }
+
+        var first = ((long)(page - 1) * AtOnce) + 1;
+        return this with
+        {
+            Rows =
+            [
+                .. rows.Records.Select(record =>
+                    (record.Title, run.AddressOf(Dataset, record.Key), ShownField.Of(run.Format, Dataset, columns, record))
+                ),
+            ],
+            Count =
+                rows.Count is not { } count ? ""
+                : rows.Records.IsEmpty || (page == 1 && !rows.HasLater) ? count.Said(run.Format.Culture)
+                : $"{Whole(first)}–{Whole(first + rows.Records.Length - 1)} of {count.Said(run.Format.Culture)}",
+            Earlier = page > 1 ? addressOf(page - 1) : null,
+            Later = rows.HasLater ? addressOf(page + 1) : null,
+        };
 
         string Whole(long number) => number.ToString("#,##0", run.Format.Culture);
     }

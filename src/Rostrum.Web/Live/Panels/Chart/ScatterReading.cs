@@ -42,19 +42,16 @@ internal static class ScatterReading
             Names = run.Names,
             Now = run.Context.Now,
         };
-        switch (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation))
-        {
-            case ReadResult.Rows rows:
-                return view with { Scatter = Of(view, rows, x, y, size) };
-            case ReadResult.Denied denied:
-                return view with { Because = denied.Reason };
-            case ReadResult.Failed failed:
-                return view with { Because = run.Words(failed.Failure) };
-            case ReadResult.Invalid invalid:
-                return view with { Because = run.ForPeople(invalid.Problem) };
-            default:
-                throw new InvalidOperationException("unknown result");
-        }
+        var result = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        return result is ReadResult.Rows rows
+            ? view with
+            {
+                Scatter = Of(view, rows, x, y, size),
+            }
+            : view with
+            {
+                Because = run.Because(result),
+            };
     }
 
     private static ScatterView Of(ChartView view, ReadResult.Rows rows, Field x, Field y, Field? size)

@@ -65,9 +65,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
             return new FigureView(null, of, because ?? "The field is no longer there.");
         }
 
-        var period = panel.Period is not { } span
-            ? null
-            : FigurePeriod.Of(span, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(run.Context.Now, run.Format.Zone).DateTime));
+        var period = panel.Period is not { } span ? null : FigurePeriod.Of(span, run.Context.Today);
         var when = panel.When is { } date ? dataset.Find(date) : null;
         if (period is not null && when is null)
         {
@@ -126,19 +124,13 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
         }
 
         var by = new Dimension(when, Enum.Parse<Grouping>(span.ToString()));
-        var (name, formula) = by.Columns("by")[0];
         FieldTotal? total = panel.Measure is { } measure && panel.Field is { } of ? new FieldTotal(of, measure) : null;
-        var request = new SummaryRequest(
-            dataset.Id,
-            [name],
+        var request = run.Summary(
+            dataset,
+            by.Columns("by"),
             [total],
             Filter.Both(narrowed, DayRange.Between(when, from, period.Until.AddDays(1), run.Format.Zone))
-        )
-        {
-            Computed = [new ComputedColumn(name, formula!)],
-            Names = run.Names,
-            Now = run.Context.Now,
-        };
+        );
         if (await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation) is not SummaryResult.Groups groups)
         {
             return [];
@@ -218,10 +210,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
                 ) + count.Number.ToString("#,##0", run.Format.Culture),
                 null
             ),
-            ReadResult.Denied denied => new Known(null, "", denied.Reason),
-            ReadResult.Failed failed => new Known(null, "", run.Words(failed.Failure)),
-            ReadResult.Invalid invalid => new Known(null, "", run.ForPeople(invalid.Problem)),
-            _ => new Known(null, "", "These records cannot be counted."),
+            var result => new Known(null, "", run.Because(result) ?? "These records cannot be counted."),
         };
     }
 

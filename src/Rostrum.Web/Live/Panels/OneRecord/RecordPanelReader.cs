@@ -79,10 +79,7 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
                 Offers = [.. offers.Of(record, record.Key?.ToText(dataset))],
             },
             ReadResult.Rows => Nothing($"This {dataset.RecordLabel} was deleted, or it is not open to you."),
-            ReadResult.Denied denied => Nothing(denied.Reason),
-            ReadResult.Failed failed => Nothing(run.Words(failed.Failure)),
-            ReadResult.Invalid invalid => Nothing(run.ForPeople(invalid.Problem)),
-            _ => throw new InvalidOperationException("unknown result"),
+            var result => Nothing(run.Because(result)!),
         };
     }
 

@@ -1,5 +1,5 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Web.Live.Panels.Moving;
@@ -35,18 +35,23 @@ internal sealed record Event(Record Record, string? Key, string Title, DateTime 
 }
 
 /// <summary>Records that lie in a stretch of time.</summary>
+/// <param name="view">The panel's view, before its records are read.</param>
 /// <param name="start">The field that says when each begins.</param>
 /// <param name="end">The field that says when it ends; null where none does.</param>
-internal sealed class EventReading(PageRun run, ListPanel panel, Dataset dataset, Field start, Field? end)
+internal sealed class EventReading(ScheduleView view, Field start, Field? end)
 {
+    private readonly PageRun _run = view.Run;
+    private readonly SchedulePanel _panel = view.Schedule;
+    private readonly Dataset _dataset = view.Dataset;
+
+    /// <summary>What is said where no field gives the records their place.</summary>
+    public const string NoPlace = "Choose the date field at which a record begins.";
+
     /// <summary>The fields that are read beside those of the place in time.</summary>
     public ImmutableArray<FieldName> Fields { get; init; } = [];
 
     /// <summary>What names each; its title where blank.</summary>
     public string? Title { get; init; }
-
-    /// <summary>The choice whose colour each has.</summary>
-    public FieldName? ColourBy { get; init; }
 
     /// <summary>So many are read and no more.</summary>
     public int Most { get; init; } = 1_000;
@@ -59,46 +64,45 @@ internal sealed class EventReading(PageRun run, ListPanel panel, Dataset dataset
         CancellationToken cancellation
     )
     {
-        var formulas = new RecordFormulas(run, panel, "event");
+        var formulas = new RecordFormulas(_run, _panel, "event");
         var title = formulas.Setting(Title);
-        var colour = ColourBy is { } by ? dataset.Find(by) : null;
-        var grant = run.Grants.For(dataset.Id);
+        var colour = _panel.ColourBy is { } by ? _dataset.Find(by) : null;
         FieldName[] fields =
         [
             .. Fields
                 .Append(start.Name)
                 .Concat(end is null ? [] : [end.Name])
                 .Concat(colour is null ? [] : [colour.Name])
-                .Where(name => dataset.Find(name) is not null)
+                .Where(name => _dataset.Find(name) is not null)
                 .Distinct(),
         ];
-        var request = new ReadRequest(dataset.Id)
+        var request = new ReadRequest(_dataset.Id)
         {
             Fields = [.. fields],
-            Titles = dataset.RelationsAt(fields),
+            Titles = _dataset.RelationsAt(fields),
             Computed = formulas.Columns,
             Filter = Filter.Both(narrowed, Within(from, until)),
-            Search = run.State.List(panel.Name).Search,
-            Sort = grant.Readable.Has(start.Name) ? [new SortBy(start.Name)] : [],
+            Search = view.State.Search,
+            Sort = view.Grant.Readable.Has(start.Name) ? [new SortBy(start.Name)] : [],
             Window = new PageWindow.FromStart(0, Most),
             Counted = true,
-            Names = run.Names,
-            Now = run.Context.Now,
+            Names = _run.Names,
+            Now = _run.Context.Now,
         };
-        var result = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var result = await _run.Gate.ReadAsync(_run.App.Datasets, request, _run.Grants, cancellation);
         if (result is not ReadResult.Rows rows)
         {
             return (result, []);
         }
 
-        var rights = await MoveRights.OfAsync(run, panel, dataset, panel.MovedFields, rows.Records, cancellation);
+        var rights = await MoveRights.OfAsync(_run, _panel, _dataset, _panel.MovedFields, rows.Records, cancellation);
         return (rows, [.. rows.Records.Select(record => Of(record, title, colour, rights)).OfType<Event>()]);
     }
 
     /// <summary>Those that begin before the stretch is over and are not over before it begins.</summary>
     public Filter Within(DateOnly from, DateOnly until)
     {
-        var inIt = DayRange.Between(start, from, until, run.Format.Zone);
+        var inIt = DayRange.Between(start, from, until, _run.Format.Zone);
         if (end is null)
         {
             return inIt;
@@ -133,11 +137,11 @@ internal sealed class EventReading(PageRun run, ListPanel panel, Dataset dataset
             record.Has(field.Name) && record[field.Name] is { } value and not Unreadable ? FieldText.ToCanonical(field.Type, value) : null;
         return new Event(
             record,
-            record.Key?.ToText(dataset),
+            record.Key?.ToText(_dataset),
             Title is not null && title.Shown(record) is { Length: > 0 } own ? own : record.Title,
             from,
             until < from ? from : until,
-            rights.Stays(dataset, record.Key)
+            rights.Stays(_dataset, record.Key)
         )
         {
             Colour = option is null ? null : colour!.Look(option)?.Colour,
@@ -154,7 +158,7 @@ internal sealed class EventReading(PageRun run, ListPanel panel, Dataset dataset
         {
             DateOnly day => day.ToDateTime(TimeOnly.MinValue),
             DateTime local => local,
-            DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, run.Format.Zone).DateTime,
+            DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, _run.Format.Zone).DateTime,
             _ => null,
         };
 }

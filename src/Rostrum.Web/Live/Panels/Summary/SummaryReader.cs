@@ -15,10 +15,7 @@ internal sealed class SummaryReader() : PanelReader<SummaryPanel>("Summary")
 
     private static async Task<SummaryView> ReadSummaryAsync(PageRun run, SummaryPanel panel, CancellationToken cancellation)
     {
-        if (run.App.Datasets.Find(panel.Dataset) is not { } dataset)
-        {
-            throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.");
-        }
+        var dataset = run.DatasetOf(panel);
 
         var view = new SummaryView(run, panel, dataset);
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
@@ -74,26 +71,23 @@ internal sealed class SummaryReader() : PanelReader<SummaryPanel>("Summary")
             level.Then ? shape.Then!.Columns("then") : [],
             level.Columns ? shape.Columns!.Columns("columns") : []
         );
-        var all = rows.Concat(then).Concat(columns).ToArray();
-        var request = new SummaryRequest(
-            dataset.Id,
-            [.. all.Select(column => column.Name)],
+        var request = run.Summary(
+            dataset,
+            [.. rows, .. then, .. columns],
             [.. shape.Measures.Select(measure => measure.Total)],
             filter
-        )
+        ) with
         {
-            Computed = [.. from column in all where column.Formula is not null select new ComputedColumn(column.Name, column.Formula!)],
-            Names = run.Names,
-            Now = run.Context.Now,
             Limit = MostGroups,
         };
         KeyTitle Of(SummaryGroup group, int from, int count) =>
             count == 0 ? default : new KeyTitle(Dimension.KeyOf([.. group.Values.Skip(from).Take(count)]), group.Titles[from]);
-        return await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation) switch
+        var result = await run.Gate.SummariseAsync(run.App.Datasets, request, run.Grants, cancellation);
+        return result switch
         {
             SummaryResult.Groups { IsCut: true } => (
                 [],
-                $"There are more than {MostGroups:#,##0} groups: group by less, or narrow the records."
+                string.Create(run.Format.Culture, $"There are more than {MostGroups:#,##0} groups: group by less, or narrow the records.")
             ),
             SummaryResult.Groups groups => (
                 [
@@ -106,10 +100,7 @@ internal sealed class SummaryReader() : PanelReader<SummaryPanel>("Summary")
                 ],
                 null
             ),
-            SummaryResult.Denied denied => ([], denied.Reason),
-            SummaryResult.Failed failed => ([], run.Words(failed.Failure)),
-            SummaryResult.Invalid invalid => ([], run.ForPeople(invalid.Problem)),
-            _ => throw new InvalidOperationException("unknown result"),
+            _ => ([], run.Because(result)),
         };
     }
 

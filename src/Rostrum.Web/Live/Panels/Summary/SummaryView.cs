@@ -35,13 +35,13 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
 
     public string FileAddress => Run.State.At(Run.Path, ("handler", "Summary"), ("panel", Panel.Name));
 
-    public ChartWords Words(int measure) =>
-        new(
-            Run.Format,
-            Shape!.Measures[measure].Total is { } total ? Dataset.Find(total.Field) : null,
-            Shape.Measures[measure].Total?.Total,
-            isShare: false
-        );
+    /// <summary>How the numbers of a measure are written.</summary>
+    public ChartWords Words(int measure) => (_words ??= [.. Shape!.Measures.Select(WordsOf)])[measure];
+
+    private ChartWords[]? _words;
+
+    private ChartWords WordsOf(ChartMeasure measure) =>
+        new(Run.Format, measure.Total is { } total ? Dataset.Find(total.Field) : null, measure.Total?.Total, isShare: false);
 
     /// <summary>Where the records of a cell are shown; null where they cannot be.</summary>
     public string? RecordsAddress(SummaryRow row, SummaryHeading? column) =>

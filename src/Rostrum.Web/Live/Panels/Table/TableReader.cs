@@ -28,10 +28,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static async Task<TableView> ReadTableAsync(PageRun run, TablePanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(
-            run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
-        );
+        var dataset = panel.Shown(run.DatasetOf(panel));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
         var own = run.Personal.GetValueOrDefault(panel.Name) ?? PersonalTable.AsBuilt;
@@ -75,14 +72,11 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Run = run,
             Panel = panel,
             Dataset = dataset,
-            Grant = grant,
-            State = state,
             Columns = columns,
             AllColumns = all,
             Personal = personal,
             View = view,
             Offers = offers,
-            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
             CheckedOffers = panel.Checkboxes ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
             Highlights = highlights,
             Totals = totals,

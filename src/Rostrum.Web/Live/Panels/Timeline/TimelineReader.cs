@@ -1,12 +1,10 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Visuals;
 using Rostrum.Sources;
-using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels.Schedules;
 
 namespace Rostrum.Web.Live.Panels.Timeline;
@@ -20,42 +18,29 @@ internal sealed class TimelineReader() : PanelReader<TimelinePanel>("Timeline")
 
     private static async Task<TimelineView> ReadTimelineAsync(PageRun run, TimelinePanel panel, CancellationToken cancellation)
     {
-        var dataset = panel.Shown(
-            run.App.Datasets.Find(panel.Dataset)
-                ?? throw new InvalidOperationException($"App {run.App.Address} has no dataset {panel.Dataset}.")
-        );
+        var dataset = panel.Shown(run.DatasetOf(panel));
         var (narrowed, because, _) = run.Narrowed(panel, panel.RelatedTo, panel.Filter);
-        var start = panel.Start is { } begins && dataset.Find(begins) is { Type.HasDay: true } known ? known : null;
         var state = run.State.List(panel.Name);
-        var day = state.Day ?? run.Context.Today;
         var view = new TimelineView
         {
             Run = run,
             Panel = panel,
             Dataset = dataset,
-            Grant = run.Grants.For(dataset.Id),
-            State = state,
-            Result = new ReadResult.Rows([], null, false, false, null, null),
-            ListOffers = [.. new ActionOffers(run, panel, ActionPlace.List).All],
-            Waiting = because ?? (start is null ? "Choose the date field at which a record begins." : null),
+            Waiting = because,
             Scale = TimelineScale.Of(
                 Words.Read<TimelineSpan>(state.Span) ?? panel.Span,
-                day,
+                state.Day ?? run.Context.Today,
                 run.Format.Culture.DateTimeFormat.FirstDayOfWeek
             ),
-            Day = day,
-            Today = run.Context.Today,
         };
-        if (view.Waiting is not null)
+        if (because is not null || panel.Places(dataset) is not var (start, end))
         {
-            return view;
+            return view with { Waiting = because ?? EventReading.NoPlace };
         }
 
-        var end = panel.End is { } ends && dataset.Find(ends) is { } field && field.Type.GetType() == start!.Type.GetType() ? field : null;
-        var reading = new EventReading(run, panel, dataset, start!, end)
+        var reading = new EventReading(view, start, end)
         {
             Title = panel.BarTitle,
-            ColourBy = panel.ColourBy,
             Fields =
             [
                 .. new[] { panel.Lanes, panel.Progress, panel.ActualStart, panel.ActualEnd, panel.After }.OfType<FieldName>(),
@@ -69,13 +54,7 @@ internal sealed class TimelineReader() : PanelReader<TimelinePanel>("Timeline")
             DateOnly.FromDateTime(view.Scale.Until),
             cancellation
         );
-        view = view with
-        {
-            Result = result,
-            Note = result is ReadResult.Rows { HasLater: true }
-                ? $"The first {run.Format.Display(new FieldType.Integer(), (long)MostBars)} are shown: choose a shorter time, or search."
-                : null,
-        };
+        view = view with { Result = result, Note = result is ReadResult.Rows { HasLater: true } ? view.OnlyTheFirst(MostBars) : null };
         view = view with { Lanes = LanesOf(view, events, reading) };
         return view with { Arrows = ArrowsOf(view) };
     }

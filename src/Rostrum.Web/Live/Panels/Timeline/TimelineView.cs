@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Visuals;
@@ -8,33 +7,25 @@ using Rostrum.Web.Live.Panels.Schedules;
 namespace Rostrum.Web.Live.Panels.Timeline;
 
 /// <summary>Everything that the partial of a timeline shows.</summary>
-internal sealed record TimelineView : ListView
+internal sealed record TimelineView : ScheduleView
 {
     /// <summary>How high a bar is with the room around it, in pixels; more where what really happened is drawn as well.</summary>
     public double BarRoom => Panel.ActualStart is null ? 28 : 36;
 
     public required TimelinePanel Panel { get; init; }
 
-    public override ListPanel List => Panel;
+    public override SchedulePanel Schedule => Panel;
 
     public required TimelineScale Scale { get; init; }
-
-    public DateOnly Day { get; init; }
-
-    public DateOnly Today { get; init; }
 
     public ImmutableArray<TimelineLane> Lanes { get; init; } = [];
 
     /// <summary>Arrows from one bar to that which comes after it, by their numbers.</summary>
     public ImmutableArray<(TimelineBar From, TimelineBar To)> Arrows { get; init; } = [];
 
-    /// <summary>What is not shown.</summary>
-    public string? Note { get; init; }
-
     public double Height => Lanes.Sum(lane => lane.Tracks * BarRoom);
 
-    /// <summary>What is looked at, in words.</summary>
-    public string Says
+    public override string Says
     {
         get
         {
@@ -51,12 +42,10 @@ internal sealed record TimelineView : ListView
         }
     }
 
-    public string At(DateOnly day, TimelineSpan? span = null) =>
-        Address(State.Closed() with { Day = day, Span = span is { } chosen ? Words.Of(chosen) : State.Span });
+    public override IEnumerable<(string Word, string Label, bool IsSeen)> SpansOffered =>
+        TimelinePanel.Spans.Select(offered => (Words.Of(offered.Span), offered.Label, offered.Span == Scale.Span));
 
-    public string Moved(int by) => At(TimelineScale.Next(Scale.Span, Day, by));
-
-    public string MoveAddress => Run.State.At(Run.Path, ("handler", "Move"), ("panel", Panel.Name));
+    public override DateOnly Moved(int by) => TimelineScale.Next(Scale.Span, Day, by);
 }
 
 /// <summary>A lane.</summary>
