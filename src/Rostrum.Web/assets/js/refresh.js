@@ -16,8 +16,9 @@ const isBusy = () =>
 
 function refresh() {
   if (!line()) return;
-  if (isBusy()) {
-    line().querySelector('[data-refresh-waits]').hidden = document.hidden;
+  const busy = isBusy();
+  line().querySelector('[data-refresh-waits]').hidden = document.hidden || !busy;
+  if (busy) {
     if (!waiting) setTimeout(() => {
       waiting = false;
       refresh();
@@ -28,7 +29,7 @@ function refresh() {
   const url = new URL(location.href);
   url.searchParams.set('handler', 'Refresh');
   refreshing = true;
-  htmx.ajax('GET', url.pathname + url.search, { source: line(), target: '#refreshed', swap: 'none' }).finally(() => { refreshing = false; });
+  htmx.ajax('GET', url.pathname + url.search, { source: line(), target: line(), swap: 'none' }).finally(() => { refreshing = false; });
 }
 
 // A panel that says the same stays as it is; one that is drawn anew stands where it stood, scrolled as it was, with the same mark in use.

@@ -29,6 +29,12 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
                 text = Computed.IsFormula(initial) ? Initial(run, panel, member, initial[1..]) : initial;
             }
 
+            // A day that an address or a chart gave is shown as a day typed here; what cannot be read stays as it is.
+            if (member.Type is FormulaType.Date && run.Value(member.Type, text) is { } day)
+            {
+                text = InForm(run, member, day);
+            }
+
             values = values.SetItem(member.Name, text ?? "");
         }
 
@@ -56,7 +62,10 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
             null => null,
             FormulaRecord { Identity: RecordKey key } => string.Join("~", key.Values),
             bool yes => yes ? "true" : "",
-            _ => FieldText.InForm(DatasetShapes.FieldTypeOf(member.Type), value, run.Format),
+            _ => InForm(run, member, value),
         };
     }
+
+    private static string InForm(PageRun run, PanelMember member, object value) =>
+        FieldText.InForm(DatasetShapes.FieldTypeOf(member.Type), value, run.Format);
 }
