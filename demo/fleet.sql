@@ -86,8 +86,10 @@ CREATE TABLE dockings (
     actual_end date,
     percent_done integer NOT NULL DEFAULT 0 CHECK (percent_done BETWEEN 0 AND 100),
     budget numeric(12, 2) NOT NULL,
-    spent numeric(12, 2) NOT NULL DEFAULT 0
+    spent numeric(12, 2) NOT NULL DEFAULT 0,
+    after_docking integer REFERENCES dockings
 );
+COMMENT ON COLUMN dockings.after_docking IS 'The one that must leave the yard first';
 
 -- vessel and port are implied only.
 CREATE TABLE fuel_logs (

@@ -163,6 +163,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     (nameof(SignInProvider.Rules), null)
                 )
             ),
+            CalendarFeed feed => Made(entry, AuditKind.PublicLinks, $"{feed.App} · {feed.Page}", "calendar address", []),
             PublicLink link => Made(entry, AuditKind.PublicLinks, $"{link.App} · {link.Page}", "public link", []),
             StoredApp app => OfApp(entry, app),
             _ => null,

@@ -45,6 +45,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<RecordEvent> RecordEvents => Set<RecordEvent>();
     public DbSet<InboxItem> InboxItems => Set<InboxItem>();
     public DbSet<PublicLink> PublicLinks => Set<PublicLink>();
+    public DbSet<CalendarFeed> CalendarFeeds => Set<CalendarFeed>();
     public DbSet<AuditEntry> AuditEntries => Set<AuditEntry>();
 
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
@@ -116,6 +117,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             item.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<PublicLink>().ToTable("public_links").HasIndex(row => row.Digest).IsUnique();
+        builder.Entity<CalendarFeed>(feed =>
+        {
+            feed.ToTable("calendar_feeds").HasIndex(row => row.Digest).IsUnique();
+            feed.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+        });
         builder.Entity<AuditEntry>(entry =>
         {
             entry.ToTable("audit_entries").HasIndex(row => row.At);

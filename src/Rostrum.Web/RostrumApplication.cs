@@ -13,6 +13,7 @@ using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Live;
+using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Operation;
@@ -64,6 +65,7 @@ internal static class RostrumApplication
         services.AddSingleton<Notifier>();
         services.AddHostedService(provider => provider.GetRequiredService<Notifier>());
         services.AddScoped<WatchToggle>();
+        services.AddScoped<CalendarFeeds>();
         services.AddSingleton<PublishedApps>();
         services.AddSingleton<AppOpenings>();
         services.AddSingleton<IActor, Actor>();
@@ -142,6 +144,7 @@ internal static class RostrumApplication
         application.MapHealth();
         application.MapAppLook();
         application.MapGet("/workshop/{**rest}", RedirectToBuild).AllowAnonymous();
+        application.MapCalendarFeeds();
         application.MapRazorPages();
     }
 

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json;
 using AngleSharp.Dom;
+using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace Rostrum.Web.Tests;
@@ -54,11 +55,27 @@ public sealed class VisualTests(DemoApplication application) : IClassFixture<Dem
 
         var mark = page.QuerySelectorAll("#panel-by_month a.mark").First(one => one.GetAttribute("aria-label")!.Contains("cancelled"));
         var said = mark.GetAttribute("aria-label")!;
-        var opened = await ShownAsync(oskar, mark.GetAttribute("href")!);
+        var month = QueryHelpers.ParseQuery(mark.GetAttribute("href")!.Split('?')[1])["sailings.from.departs"];
+        var opened = await ShownAsync(oskar, $"{Overview}?by_month.group={month}&by_month.series=%3Dcancelled");
         var sheet = opened.QuerySelector("#panel-by_month .chart-records")!;
         var count = said[(said.LastIndexOf(' ') + 1)..];
         Assert.EndsWith(count, sheet.QuerySelector(".count")!.TextContent, StringComparison.Ordinal);
         Assert.All(sheet.QuerySelectorAll("tbody tr"), row => Assert.Contains("cancelled", row.TextContent, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task A_mark_leads_to_a_page_whose_list_has_just_its_records_where_the_builder_chose_one()
+    {
+        var oskar = await application.AsAsync("oskar");
+        var page = await ShownAsync(oskar, Overview);
+        var marks = page.QuerySelectorAll("#panel-by_month a.mark");
+        foreach (var mark in new[] { marks[0], marks.First(one => one.GetAttribute("aria-label")!.Contains("cancelled")), marks[^1] })
+        {
+            var said = mark.GetAttribute("aria-label")!;
+            var list = await oskar.PageAsync(mark.GetAttribute("href")!);
+            var count = list.QuerySelector("#panel-sailings .count")!.TextContent;
+            Assert.Equal(said[(said.LastIndexOf(' ') + 1)..], count[..count.IndexOf(' ', StringComparison.Ordinal)]);
+        }
     }
 
     [Fact]

@@ -30,6 +30,12 @@ public sealed class PageScope
     /// <summary>What a formula over one number knows.</summary>
     public static readonly FormulaShape OfValue = new("value", [new("value", new FormulaType.Number())]);
 
+    /// <summary>What a formula over the measures of a group knows.</summary>
+    public static readonly FormulaShape OfMeasures = new(
+        "measures",
+        [new("measure", new FormulaType.Number()), new("second_measure", new FormulaType.Number())]
+    );
+
     internal static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
 
     // Where formulas stand in a panel is found once, as a panel never changes: what is edited is another one.
@@ -123,7 +129,7 @@ public sealed class PageScope
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(place);
         var shape =
-            place.OverValue ? OfValue
+            place.Knows is { } known ? known
             : place.OverRecord && _types.Dataset(place.Over ?? panel.Of) is { } dataset ? _shapes.Of(dataset).Shape
             : Nothing;
         return place is { Earlier.IsEmpty: true, AfterFailure: false }

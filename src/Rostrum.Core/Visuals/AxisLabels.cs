@@ -28,6 +28,32 @@ public static class AxisLabels
         return Math.Max(1, widths.Count);
     }
 
+    /// <summary>Labels beside their places, moved as far as they must be so that none touches another.</summary>
+    /// <param name="places">Where they would stand.</param>
+    /// <param name="apart">How far from each other, at least.</param>
+    /// <param name="most">The last place at which one may stand, if there is room for all.</param>
+    /// <returns>Where they stand, in the order given.</returns>
+    public static ImmutableArray<double> Apart(IReadOnlyList<double> places, double apart, double most)
+    {
+        ArgumentNullException.ThrowIfNull(places);
+        var stands = new double[places.Count];
+        int[] order = [.. Enumerable.Range(0, places.Count).OrderBy(at => places[at])];
+        for (var at = 0; at < order.Length; at++)
+        {
+            stands[order[at]] = at == 0 ? places[order[at]] : Math.Max(places[order[at]], stands[order[at - 1]] + apart);
+        }
+
+        // Those that were moved past the end move back, and the ones before them with them.
+        var end = most;
+        foreach (var at in order.Reverse())
+        {
+            stands[at] = Math.Min(stands[at], end);
+            end = stands[at] - apart;
+        }
+
+        return [.. stands];
+    }
+
     private static bool Fits(IReadOnlyList<double> widths, double plot, int every)
     {
         var end = double.NegativeInfinity;

@@ -227,6 +227,7 @@ internal sealed class FleetGenerator(DateOnly today)
     {
         var random = new Random(1003);
         string[] yards = ["Torvik Slip", "Haldane & Roe", "North Basin Yard"];
+        var lastOf = new Dictionary<string, int>(StringComparer.Ordinal);
         for (var i = 0; i < 24; i++)
         {
             var start = today.AddDays(-700 + (i * 35) + random.Next(-10, 10));
@@ -236,10 +237,14 @@ internal sealed class FleetGenerator(DateOnly today)
                 : start > today ? 0
                 : Math.Min(95, 100 * (today.DayNumber - start.DayNumber) / (end.DayNumber - start.DayNumber));
             var budget = random.Next(40, 400) * 1000m;
+            var yard = yards[random.Next(yards.Length)];
+            int? before = lastOf.TryGetValue(yard, out var last) ? last : null;
+            // Numbers are given from 1, in this order.
+            lastOf[yard] = i + 1;
             yield return
             [
                 Hulls[i % Hulls.Length],
-                yards[random.Next(yards.Length)],
+                yard,
                 start,
                 end,
                 start <= today ? start.AddDays(random.Next(0, 4)) : null,
@@ -247,6 +252,7 @@ internal sealed class FleetGenerator(DateOnly today)
                 percent,
                 budget,
                 decimal.Round(budget * percent / 100m * (decimal)(0.85 + (random.NextDouble() * 0.3)), 2),
+                before,
             ];
         }
     }

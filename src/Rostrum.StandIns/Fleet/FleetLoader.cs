@@ -45,7 +45,7 @@ public static class FleetLoader
         );
         await CopyAsync(
             connection,
-            "dockings (vessel, yard, planned_start, planned_end, actual_start, actual_end, percent_done, budget, spent)",
+            "dockings (vessel, yard, planned_start, planned_end, actual_start, actual_end, percent_done, budget, spent, after_docking)",
             fleet.Dockings(),
             cancellation
         );

@@ -270,6 +270,63 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("audit_entries", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.CalendarFeed", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("App")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<byte[]>("Digest")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("digest");
+
+                    b.Property<DateTimeOffset>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Page")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Panel")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("panel");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<DateTimeOffset?>("ReadAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("read_at");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.HasKey("Id")
+                        .HasName("pk_calendar_feeds");
+
+                    b.HasIndex("Digest")
+                        .IsUnique()
+                        .HasDatabaseName("ix_calendar_feeds_digest");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_calendar_feeds_person_id");
+
+                    b.ToTable("calendar_feeds", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Group", b =>
                 {
                     b.Property<string>("Name")
@@ -1623,6 +1680,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_app_openings_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.CalendarFeed", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_calendar_feeds_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.GroupMember", b =>

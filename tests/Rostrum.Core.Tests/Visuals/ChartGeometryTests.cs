@@ -149,4 +149,23 @@ public sealed class ChartGeometryTests
         Assert.Equal(cut, TextWidth.Cut(label, width));
         Assert.True(TextWidth.Of(cut) <= width + 1e-9);
     }
+
+    [Law(2_000)]
+    public void Labels_moved_apart_do_not_touch_and_keep_their_order(NonNegativeInt[] places)
+    {
+        double[] wanted = [.. places.Take(8).Select(place => (double)(place.Get % 200))];
+        var stands = AxisLabels.Apart(wanted, 14, 200);
+        Assert.Equal(wanted.Length, stands.Length);
+        int[] order = [.. Enumerable.Range(0, wanted.Length).OrderBy(at => wanted[at])];
+        for (var at = 1; at < order.Length; at++)
+        {
+            Assert.True(stands[order[at]] - stands[order[at - 1]] >= 14 - 1e-9);
+        }
+
+        Assert.All(stands, place => Assert.True(place <= 200));
+        Assert.All(
+            Enumerable.Range(0, wanted.Length).Where(at => wanted.All(other => other == wanted[at] || Math.Abs(other - wanted[at]) > 150)),
+            at => Assert.True(wanted.Count(other => other == wanted[at]) > 1 || Math.Abs(stands[at] - wanted[at]) < 14 * wanted.Length)
+        );
+    }
 }

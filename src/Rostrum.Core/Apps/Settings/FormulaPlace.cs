@@ -15,8 +15,8 @@ public sealed record FormulaPlace(string Formula)
     /// <summary>The dataset over whose records it is, where that is not the panel's.</summary>
     public DatasetId? Over { get; init; }
 
-    /// <summary>It is over one number, which it knows as <c>value</c>.</summary>
-    public bool OverValue { get; init; }
+    /// <summary>The names that it knows beside the page's, where they are no record's: of a number, of a group's measures.</summary>
+    public FormulaShape? Knows { get; init; }
 
     /// <summary>The type that its value must serve as; any single value where null.</summary>
     public FormulaType? Wanted { get; init; }

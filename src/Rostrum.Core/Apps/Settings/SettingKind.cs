@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -60,7 +61,8 @@ public abstract record SettingKind
     /// <summary>A line of text. Where it can be computed, one that begins with <c>=</c> is a formula.</summary>
     /// <param name="Computed">The type that its formula gives; null where it is no formula.</param>
     /// <param name="OverRecord">It knows each record of the panel's dataset.</param>
-    public sealed record Line(FormulaType? Computed = null, bool OverRecord = false) : SettingKind
+    /// <param name="Knows">Other names that it knows.</param>
+    public sealed record Line(FormulaType? Computed = null, bool OverRecord = false, FormulaShape? Knows = null) : SettingKind
     {
         /// <inheritdoc/>
         public override bool IsOneFormula => Computed is not null;
@@ -68,7 +70,15 @@ public abstract record SettingKind
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
             Computed is not null && Apps.Computed.IsFormula(text)
-                ? [new FormulaPlace(text[1..]) { Wanted = Computed, OverRecord = OverRecord }]
+                ?
+                [
+                    new FormulaPlace(text[1..])
+                    {
+                        Wanted = Computed,
+                        OverRecord = OverRecord,
+                        Knows = Knows,
+                    },
+                ]
                 : [];
 
         /// <inheritdoc/>
@@ -78,6 +88,30 @@ public abstract record SettingKind
 
     /// <summary>Several lines of text.</summary>
     public sealed record Lines : SettingKind;
+
+    /// <summary>Lines across a chart, one on each line of text: a label, a colon, and a number or a formula after <c>=</c>.</summary>
+    public sealed record ReferenceLines : SettingKind
+    {
+        /// <inheritdoc/>
+        public override bool Fits(string text) => ReferenceLine.Read(text) is not null;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            from line in ReferenceLine.Read(text) ?? []
+            where Apps.Computed.IsFormula(line.Value)
+            select Place(line.Value[1..]);
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            string.Join(
+                '\n',
+                (ReferenceLine.Read(text) ?? []).Select(line =>
+                    (Apps.Computed.IsFormula(line.Value) ? line with { Value = "=" + rewrite(Place(line.Value[1..])) } : line).ToText()
+                )
+            );
+
+        private static FormulaPlace Place(string formula) => new(formula) { Wanted = new FormulaType.Number() };
+    }
 
     /// <summary>The roles that see a page, joined by commas.</summary>
     public sealed record Roles : SettingKind;
@@ -378,7 +412,7 @@ public abstract record SettingKind
             new(when)
             {
                 OverRecord = !OverValue,
-                OverValue = OverValue,
+                Knows = OverValue ? PageScope.OfValue : null,
                 Wanted = new FormulaType.Boolean(),
             };
     }

@@ -46,7 +46,7 @@ internal sealed record SettingView(ComposerModel Page, Setting Setting, object O
 
             var formula = Page.Run.Scope.Check(panel, place);
             var problem = Page.Run.Scope.Problem(panel, place, formula);
-            return problem is not null || place.OverRecord || place.List ? (null, formula, problem)
+            return problem is not null || place.OverRecord || place.List || place.Knows is not null ? (null, formula, problem)
                 : formula.Tree is { Type: FormulaType.Record } whole
                     ? (
                         Page.Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key }

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using System.Security.Cryptography;
 using System.Threading.RateLimiting;
 using Rostrum.Store;
+using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Live.Public;
@@ -51,7 +52,9 @@ internal static class PublicLinks
     public static void UsePublicLinks(this IApplicationBuilder application)
     {
         application.UseWhen(
-            context => context.Request.Path.StartsWithSegments(Root, StringComparison.OrdinalIgnoreCase),
+            context =>
+                context.Request.Path.StartsWithSegments(Root, StringComparison.OrdinalIgnoreCase)
+                || context.Request.Path.StartsWithSegments(CalendarFeedEndpoint.Root, StringComparison.OrdinalIgnoreCase),
             visited => visited.UseRateLimiter()
         );
         application.Use(

@@ -49,6 +49,7 @@ document.addEventListener('keydown', event => {
   const mark = event.target.closest?.('.chart .mark');
   if (!mark) return;
   if (event.altKey) return;
+  if (event.shiftKey && brushByKey(event, mark)) return;
   const marks = marksOf(mark.closest(charts));
   const at = marks.indexOf(mark);
   const to = { ArrowRight: at + 1, ArrowDown: at + 1, ArrowLeft: at - 1, ArrowUp: at - 1, Home: 0, End: marks.length - 1 }[event.key];
@@ -63,7 +64,7 @@ document.addEventListener('keydown', event => {
 // A mark's records open beside the chart; a point leads to its record.
 document.addEventListener('click', event => {
   const mark = event.target.closest?.('[data-chart] .chart a.mark[href]');
-  if (!mark || mark.dataset.leads !== undefined || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
+  if (!mark || mark.dataset.leads !== undefined || new URL(mark.getAttribute('href'), location).pathname !== location.pathname || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
   event.preventDefault();
   const chart = mark.closest('[data-chart]');
   openedFrom = { chart: chart.id, mark: marksOf(chart).indexOf(mark) };
@@ -141,10 +142,16 @@ function groupAt(plot, days, x) {
   return Math.min(Math.max(Math.floor(((x - box.left) / box.width) * (days.length - 1)), 0), days.length - 2);
 }
 
-function brushed(event) {
-  const { plot, days, from, frame } = brush;
-  brush.to = groupAt(plot, days, event.clientX);
-  const [first, last] = [Math.min(from, brush.to), Math.max(from, brush.to)];
+function begin(plot, days, from) {
+  const frame = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
+  frame.setAttribute('class', 'chart-brush');
+  return { plot, days, from, to: from, frame };
+}
+
+function widen(to) {
+  const { days, from, frame } = brush;
+  brush.to = to;
+  const [first, last] = [Math.min(from, to), Math.max(from, to)];
   const share = 100 / (days.length - 1);
   for (const [name, value] of Object.entries({ x: `${first * share}%`, width: `${(last - first + 1) * share}%`, y: 0, height: '100%' })) frame.setAttribute(name, value);
 }
@@ -153,28 +160,54 @@ document.addEventListener('pointerdown', event => {
   const plot = event.target.closest?.('.chart-plot[data-days]');
   if (!plot || !plot.dataset.days || event.button !== 0) return;
   const days = plot.dataset.days.split(' ');
-  const frame = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
-  frame.setAttribute('class', 'chart-brush');
-  brush = { plot, days, from: groupAt(plot, days, event.clientX), frame, x: event.clientX };
+  brush = { ...begin(plot, days, groupAt(plot, days, event.clientX)), x: event.clientX };
 });
 
 document.addEventListener('pointermove', event => {
-  if (!brush || (!brush.frame.isConnected && Math.abs(event.clientX - brush.x) < 8)) return;
+  if (brush?.x === undefined || (!brush.frame.isConnected && Math.abs(event.clientX - brush.x) < 8)) return;
   if (!brush.frame.isConnected) brush.plot.querySelector('svg').append(brush.frame);
   hide();
   getSelection().removeAllRanges();
-  brushed(event);
+  widen(groupAt(brush.plot, brush.days, event.clientX));
 });
 
 document.addEventListener('pointerup', () => {
+  if (brush?.frame.isConnected) swallowClick();
+  done();
+});
+
+function done() {
   if (!brush) return;
   const { plot, days, from, to, frame } = brush;
   brush = undefined;
   if (!frame.isConnected) return;
   frame.remove();
-  swallowClick();
   const last = new Date(Date.parse(days[Math.max(from, to) + 1]) - 86_400_000).toISOString().slice(0, 10);
   setRange(plot.closest('[data-chart]').dataset.chart, days[Math.min(from, to)], last);
+}
+
+// The same by keys: Shift with an arrow widens the stretch from the mark in use; it is set when Shift is let go.
+function brushByKey(event, mark) {
+  const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+  const plot = mark.closest('.chart-plot[data-days]');
+  if (!step || !plot?.dataset.days) return false;
+  event.preventDefault();
+  const days = plot.dataset.days.split(' ');
+  if (!brush) {
+    const box = mark.getBoundingClientRect();
+    const at = groupAt(plot, days, box.left + box.width / 2);
+    brush = begin(plot, days, at);
+    plot.querySelector('svg').append(brush.frame);
+    hide();
+    widen(at);
+  } else {
+    widen(Math.min(Math.max(brush.to + step, 0), days.length - 2));
+  }
+  return true;
+}
+
+document.addEventListener('keyup', event => {
+  if (event.key === 'Shift' && brush?.frame.isConnected) done();
 });
 
 function setRange(input, from, until) {

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Visuals;
@@ -150,9 +151,59 @@ public sealed class ChartFiguresTests
         var by = new Dimension(Field(new FieldType.Text()), Grouping.Value);
         var figures = ChartFigures.Of(By(by), [Group("a", 4), Group("b", 4)], Format);
         var panel = new ChartPanel { Name = "chart", Dataset = default };
-        var plot = ChartPlot.Of(panel, figures, new HashSet<int>(), 9);
-        Assert.InRange(plot.Target!.Value, 0, 1);
-        Assert.All(plot.Bars, bar => Assert.InRange(bar.To, 0, plot.Target.Value));
-        Assert.Empty(ChartPlot.Of(panel, figures, new HashSet<int> { 0 }, null).Bars);
+        var plot = ChartPlot.Of(panel, figures, new HashSet<int>(), [9, 5]);
+        Assert.All(plot.References, line => Assert.InRange(line, 0, 1));
+        Assert.All(plot.Bars, bar => Assert.InRange(bar.To, 0, plot.References.Min()));
+        Assert.Empty(ChartPlot.Of(panel, figures, new HashSet<int> { 0 }, []).Bars);
+    }
+
+    // Fares a passenger: of groups together it is that of their sums, and never a sum of quotients.
+    [Fact]
+    public void A_formula_over_measures_is_computed_for_each_group_and_for_the_others_together()
+    {
+        var by = new Dimension(Field(new FieldType.Text()), Grouping.Value);
+        var sum = new ChartMeasure(new FieldTotal(new FieldName("fare"), Total.Sum), "fare");
+        static ChartGroup Both(string key, decimal fare, decimal people) => new(key, null, null, null, [fare, people]);
+        var shape = new ChartShape(by, null, [sum, Count])
+        {
+            Formula = new MeasureFormula("a passenger", numbers => numbers[1] is null or 0 ? null : numbers[0] / numbers[1]),
+            Largest = 1,
+        };
+        var figures = ChartFigures.Of(shape, [Both("a", 90, 9), Both("b", 100, 4), Both("c", 30, 6), Both("d", 5, 0)], Format);
+        Assert.Equal(["b", "3 others"], figures.Categories.Select(category => category.Label));
+        Assert.Equal<decimal?>([25m, 125m / 15], Assert.Single(figures.Series).Values);
+        Assert.Equal("a passenger", figures.Series[0].Label);
+
+        var beside = ChartFigures.Of(shape with { Largest = 0, FirstBesideFormula = true }, [Both("a", 90, 9), Both("d", 5, 0)], Format);
+        Assert.Equal<decimal?>([90m, 5m], beside.Series[0].Values);
+        Assert.Equal<decimal?>([10m, null], beside.Series[1].Values);
+    }
+
+    [Theory]
+    [InlineData("9", 1)]
+    [InlineData("Last year: 9\nAim: =page.aim * 2\n\n", 2)]
+    [InlineData("", 0)]
+    public void Reference_lines_are_read_and_written_line_by_line(string text, int count)
+    {
+        var lines = ReferenceLine.Read(text)!.Value;
+        Assert.Equal(count, lines.Length);
+        Assert.Equal(
+            lines.AsEnumerable(),
+            ReferenceLine.Read(string.Join('\n', lines.Select(line => line.ToText())))!.Value.AsEnumerable()
+        );
+        Assert.Null(ReferenceLine.Read(text + "\nAim: soon"));
+    }
+
+    [Theory]
+    [InlineData(Grouping.Day, "2026-03-29", "2026-03-29", "2026-03-29")]
+    [InlineData(Grouping.Week, "2026-03-23", "2026-03-23", "2026-03-29")]
+    [InlineData(Grouping.Month, "2026-02-01", "2026-02-01", "2026-02-28")]
+    public void A_stretch_of_the_calendar_narrows_a_list_to_its_days(Grouping grouping, string key, string from, string to)
+    {
+        var by = new Dimension(Field(new FieldType.Instant()), grouping);
+        var condition = by.Condition(by.Parse(key))!;
+        Assert.Equal((from, to), (condition.From, condition.To));
+        Assert.Null((by with { Grouping = Grouping.HourOfDay }).Condition(13m));
+        Assert.Equal(FieldCondition.Blank, Assert.Single(by.Condition(null)!.Values));
     }
 }

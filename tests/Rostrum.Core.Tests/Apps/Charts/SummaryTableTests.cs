@@ -62,6 +62,39 @@ public sealed class SummaryTableTests
     }
 
     [Fact]
+    public void A_formula_over_measures_has_its_totals_from_theirs()
+    {
+        var measures = new[]
+        {
+            new ChartMeasure(new FieldTotal(new FieldName("fare"), Total.Sum), "fare"),
+            new ChartMeasure(null, "count"),
+        };
+        var shape = new SummaryShape(By("row"), null, By("column"), [.. measures])
+        {
+            Formula = new MeasureFormula("each", numbers => numbers[1] is null or 0 ? null : numbers[0] / numbers[1]),
+        };
+        static SummaryFigure Both(string row, string column, decimal sum, decimal count) =>
+            new(new KeyTitle(row, null), default, new KeyTitle(column, null), [sum, count]);
+        var table = SummaryTable.Of(
+            shape,
+            new Dictionary<SummaryLevel, ImmutableArray<SummaryFigure>>
+            {
+                [shape.Levels[0]] = [Both("a", "1", 10, 1), Both("a", "2", 20, 4), Both("b", "1", 30, 5)],
+            },
+            0,
+            Format
+        );
+        Assert.Equal(["each"], shape.Labels.AsEnumerable());
+        Assert.Equal(
+            ["a: 10,5,6", "b: 6,,6", ": 6.67,5,6"],
+            table.Rows.Select(row =>
+                $"{row.Heading?.Label}: "
+                + string.Join(',', row.Cells.Select(cell => cell[0] is { } number ? $"{decimal.Round(number, 2):0.##}" : ""))
+            )
+        );
+    }
+
+    [Fact]
     public void Averages_are_asked_for_at_each_level()
     {
         var shape = new SummaryShape(

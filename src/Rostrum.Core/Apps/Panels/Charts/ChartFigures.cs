@@ -62,6 +62,11 @@ public sealed record ChartMeasure(FieldTotal? Total, string Label)
         };
 }
 
+/// <summary>A figure computed from the measures of each group.</summary>
+/// <param name="Label">What people read.</param>
+/// <param name="Of">The figure of the measures, by their order; null where there is none.</param>
+public sealed record MeasureFormula(string Label, Func<ImmutableArray<decimal?>, decimal?> Of);
+
 /// <summary>How groups become a chart's figures.</summary>
 /// <param name="By">How records are grouped.</param>
 /// <param name="Split">How groups are split; null where they are not.</param>
@@ -76,6 +81,35 @@ public sealed record ChartShape(Dimension By, Dimension? Split, ImmutableArray<C
 
     /// <summary>What is made of the figures.</summary>
     public ShowAs ShowAs { get; init; }
+
+    /// <summary>What is computed from the measures and shown in their place; null where they are shown.</summary>
+    public MeasureFormula? Formula { get; init; }
+
+    /// <summary>The first measure is shown beside the formula.</summary>
+    public bool FirstBesideFormula { get; init; }
+
+    /// <summary>The figure of groups taken together: of a measure, with nothing where that is unknown.</summary>
+    internal decimal? Of(int measure, IEnumerable<ChartGroup> groups)
+    {
+        decimal[] numbers = [.. groups.Select(group => group.Numbers[measure]).OfType<decimal>()];
+        return numbers.Length == 0
+            ? Measures[measure].IsZeroOfNone
+                ? 0
+                : null
+            : numbers.Length == 1 || Measures[measure].Together is not { } together
+                ? numbers[0]
+                : together(numbers);
+    }
+
+    /// <summary>The formula's figure of groups taken together.</summary>
+    internal decimal? OfFormula(MeasureFormula formula, IEnumerable<ChartGroup> groups) =>
+        formula.Of([.. Enumerable.Range(0, Measures.Length).Select(measure => Of(measure, groups))]);
+
+    /// <summary>How much groups weigh where the largest are looked for.</summary>
+    internal decimal Weight(IEnumerable<ChartGroup> groups) =>
+        Formula is { } formula && !FirstBesideFormula
+            ? Math.Abs(OfFormula(formula, groups) ?? 0)
+            : groups.Sum(group => Math.Abs(group.Numbers[0] ?? 0));
 
     /// <summary>Records without a value are a group.</summary>
     public bool ShowBlanks { get; init; } = true;
@@ -163,7 +197,7 @@ public sealed record ChartFigures(
         var by = shape.By;
         var found = groups
             .GroupBy(group => new Key(group.Key))
-            .Select(group => (Of: group.Key.Of, group.First().Title, Weight: group.Sum(one => Math.Abs(one.Numbers[0] ?? 0))))
+            .Select(group => (Of: group.Key.Of, group.First().Title, Weight: shape.Weight(group)))
             .ToArray();
         var titles = found.ToDictionary(one => new Key(one.Of), one => one.Title);
         ChartCategory Category(object? key) => new(key, by.Label(key, titles.GetValueOrDefault(new Key(key)), format));
@@ -249,7 +283,10 @@ public sealed record ChartFigures(
     {
         if (shape.Split is not { } split)
         {
-            return [.. shape.Measures.Select((measure, at) => Series(measure.Label, null, at, groups))];
+            return shape.Formula is not { } formula ? [.. shape.Measures.Select((measure, at) => Series(measure.Label, null, at, groups))]
+                : shape.FirstBesideFormula
+                    ? [Series(shape.Measures[0].Label, null, 0, groups), Series(formula.Label, null, 1, groups, formula)]
+                : [Series(formula.Label, null, 0, groups, formula)];
         }
 
         var found = groups.GroupBy(group => new Key(group.SplitKey)).ToArray();
@@ -257,17 +294,22 @@ public sealed record ChartFigures(
             split.IsOrdered ? found.OrderBy(one => one.Key.Of, Comparer<object?>.Create(Dimension.Order))
             : split.Field.Type is FieldType.Choice choice
                 ? found.OrderBy(one => one.Key.Of is string option ? choice.Options.IndexOf(option) : int.MaxValue)
-            : found.OrderByDescending(Weight);
+            : found.OrderByDescending(shape.Weight);
         var many = found.Length > MostSeries;
-        var kept = many ? found.OrderByDescending(Weight).Take(MostSeries - 1).ToHashSet() : [.. found];
+        var kept = many ? found.OrderByDescending(shape.Weight).Take(MostSeries - 1).ToHashSet() : [.. found];
         var series = ordered
             .Where(kept.Contains)
-            .Select(one => Series(split.Label(one.Key.Of, one.First().SplitTitle, format), one.Key.Of, 0, [.. one]))
+            .Select(one => Series(split.Label(one.Key.Of, one.First().SplitTitle, format), one.Key.Of, 0, [.. one], shape.Formula))
             .ToList();
-        if (many && shape.Measures[0].Together is not null)
+        if (many && shape.Measures.All(measure => measure.Together is not null))
         {
             var others = found.Where(one => !kept.Contains(one)).ToArray();
-            series.Add(Series(Count(others.Length, "other", format), null, 0, [.. others.SelectMany(one => one)]) with { IsRest = true });
+            series.Add(
+                Series(Count(others.Length, "other", format), null, 0, [.. others.SelectMany(one => one)], shape.Formula) with
+                {
+                    IsRest = true,
+                }
+            );
         }
         else if (many)
         {
@@ -276,29 +318,19 @@ public sealed record ChartFigures(
 
         return [.. series];
 
-        ChartSeries Series(string label, object? key, int measure, IEnumerable<ChartGroup> of)
+        ChartSeries Series(string label, object? key, int measure, IEnumerable<ChartGroup> of, MeasureFormula? formula = null)
         {
+            decimal? Figure(IEnumerable<ChartGroup> at) => formula is null ? shape.Of(measure, at) : shape.OfFormula(formula, at);
             var values = new decimal?[categories.Length];
-            var together = shape.Measures[measure].Together;
+            Array.Fill(values, Figure([]));
             foreach (var place in of.GroupBy(group => placeOf(group.Key)).Where(place => place.Key >= 0))
             {
-                decimal[] numbers = [.. place.Select(group => group.Numbers[measure]).OfType<decimal>()];
-                values[place.Key] =
-                    numbers.Length == 0 ? null
-                    : numbers.Length == 1 || together is null ? numbers[0]
-                    : together(numbers);
+                values[place.Key] = Figure(place);
             }
 
-            return new ChartSeries(
-                label,
-                key,
-                measure,
-                [.. values.Select(value => value ?? (shape.Measures[measure].IsZeroOfNone ? 0 : null))]
-            );
+            return new ChartSeries(label, key, measure, [.. values]);
         }
     }
-
-    private static decimal Weight(IEnumerable<ChartGroup> groups) => groups.Sum(group => Math.Abs(group.Numbers[0] ?? 0));
 
     private static IEnumerable<ChartSeries> Shown(ShowAs shown, ImmutableArray<ChartSeries> all)
     {

@@ -117,6 +117,12 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
     /// <summary>What that line is called.</summary>
     public string? TargetLabel { get; init; }
 
+    /// <summary>Other lines across the chart, as <see cref="ReferenceLine.Read"/> reads them.</summary>
+    public string? ReferenceLines { get; init; }
+
+    /// <summary>A page on whose list the records of a mark are shown; they open in a sheet where blank.</summary>
+    public string RecordsPage { get; init; } = "";
+
     /// <summary>A date range input that is set by drawing across the chart; none where blank.</summary>
     public string RangeInput { get; init; } = "";
 
@@ -125,6 +131,16 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
 
     /// <summary>How high the plot is, in pixels.</summary>
     public int Height { get; init; } = 220;
+
+    /// <summary>It has an axis of values, with lines across it.</summary>
+    private bool HasAxis =>
+        Type
+            is ChartType.Bars
+                or ChartType.SidewaysBars
+                or ChartType.Line
+                or ChartType.Area
+                or ChartType.BarsAndLine
+                or ChartType.Histogram;
 
     /// <summary>How the records are grouped; null where the field is not there.</summary>
     public Dimension? Grouped(Dataset dataset) =>
@@ -179,7 +195,7 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
             yield return Lacks("split", "A heat map needs a second field: choose which.");
         }
 
-        if (SecondMeasure is not null && Split is not null)
+        if (SecondMeasure is not null && Split is not null && Formula is null)
         {
             yield return Lacks("secondMeasure", "A chart is split, or has a second measure: choose one of them.");
         }
@@ -236,151 +252,206 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                     panel => panel.Type,
                     (panel, type) => panel with { Type = type }
                 ),
-                SettingsOf<ChartPanel>.Field(
-                    "by",
-                    "Group by",
-                    new SettingKind.OneField(),
-                    panel => panel.By,
-                    (panel, field) => panel with { By = field }
-                ),
-                SettingsOf<ChartPanel>.Choice(
-                    "byGrouping",
-                    "Grouping",
-                    SettingPart.Content,
-                    "as suits",
-                    Dimension.Offered,
-                    panel => panel.ByGrouping,
-                    (panel, grouping) => panel with { ByGrouping = grouping }
-                ),
-                SettingsOf<ChartPanel>.Number(
-                    "rangeSize",
-                    "Size of ranges",
-                    SettingPart.Content,
-                    0,
-                    1_000_000_000,
-                    panel => panel.RangeSize,
-                    (panel, number) => panel with { RangeSize = number }
-                ) with
+                SettingsOf<ChartPanel>
+                    .Field("by", "Group by", new SettingKind.OneField(), panel => panel.By, (panel, field) => panel with { By = field })
+                    .Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter),
+                SettingsOf<ChartPanel>
+                    .Choice(
+                        "byGrouping",
+                        "Grouping",
+                        SettingPart.Content,
+                        "as suits",
+                        Dimension.Offered,
+                        panel => panel.ByGrouping,
+                        (panel, grouping) => panel with { ByGrouping = grouping }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not (ChartType.Scatter or ChartType.Histogram)),
+                SettingsOf<ChartPanel>
+                    .Number(
+                        "rangeSize",
+                        "Size of ranges",
+                        SettingPart.Content,
+                        0,
+                        1_000_000_000,
+                        panel => panel.RangeSize,
+                        (panel, number) => panel with { RangeSize = number }
+                    )
+                    .Where<ChartPanel>(panel =>
+                        panel.Type is ChartType.Histogram || Grouping.Range == panel.ByGrouping || Grouping.Range == panel.SplitGrouping
+                    ) with
                 {
                     Help = "For ranges of numbers; 0 for one that suits.",
                 },
-                .. FirstMeasure,
-                SettingsOf<ChartPanel>.Field(
-                    "split",
-                    "Split by",
-                    new SettingKind.OneField(),
-                    panel => panel.Split,
-                    (panel, field) => panel with { Split = field }
-                ),
-                SettingsOf<ChartPanel>.Choice(
-                    "splitGrouping",
-                    "Grouping of the split",
-                    SettingPart.Content,
-                    "as suits",
-                    Dimension.Offered,
-                    panel => panel.SplitGrouping,
-                    (panel, grouping) => panel with { SplitGrouping = grouping }
-                ),
-                .. OtherMeasure,
-                SettingsOf<ChartPanel>.Field(
-                    "sizeField",
-                    "Point size",
-                    new SettingKind.OneField(Number: true),
-                    panel => panel.SizeField,
-                    (panel, field) => panel with { SizeField = field }
-                ),
-                SettingsOf<ChartPanel>.Period(panel => panel.Period, (panel, period) => panel with { Period = period }),
-                SettingsOf<ChartPanel>.CompareWithPrevious(
-                    panel => panel.CompareWithPrevious,
-                    (panel, on) => panel with { CompareWithPrevious = on }
-                ),
-                SettingsOf<ChartPanel>.Number(
-                    "largest",
-                    "Largest groups only",
-                    SettingPart.Content,
-                    0,
-                    200,
-                    panel => panel.Largest,
-                    (panel, number) => panel with { Largest = number }
-                ) with
+                .. FirstMeasure.Select(OfGroups),
+                SettingsOf<ChartPanel>
+                    .Field(
+                        "split",
+                        "Split by",
+                        new SettingKind.OneField(),
+                        panel => panel.Split,
+                        (panel, field) => panel with { Split = field }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not (ChartType.Scatter or ChartType.Pie or ChartType.Ring)),
+                SettingsOf<ChartPanel>
+                    .Choice(
+                        "splitGrouping",
+                        "Grouping of the split",
+                        SettingPart.Content,
+                        "as suits",
+                        Dimension.Offered,
+                        panel => panel.SplitGrouping,
+                        (panel, grouping) => panel with { SplitGrouping = grouping }
+                    )
+                    .Where<ChartPanel>(panel =>
+                        panel.Type is not (ChartType.Scatter or ChartType.Pie or ChartType.Ring) && panel.Split is not null
+                    ),
+                .. OtherMeasure.Select(OfGroups),
+                .. OverMeasures.Select(OfGroups),
+                SettingsOf<ChartPanel>
+                    .Field(
+                        "sizeField",
+                        "Point size",
+                        new SettingKind.OneField(Number: true),
+                        panel => panel.SizeField,
+                        (panel, field) => panel with { SizeField = field }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is ChartType.Scatter),
+                SettingsOf<ChartPanel>
+                    .Period(panel => panel.Period, (panel, period) => panel with { Period = period })
+                    .Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter),
+                SettingsOf<ChartPanel>
+                    .CompareWithPrevious(panel => panel.CompareWithPrevious, (panel, on) => panel with { CompareWithPrevious = on })
+                    .Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter && panel.Period is not null),
+                SettingsOf<ChartPanel>
+                    .Number(
+                        "largest",
+                        "Largest groups only",
+                        SettingPart.Content,
+                        0,
+                        200,
+                        panel => panel.Largest,
+                        (panel, number) => panel with { Largest = number }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not (ChartType.Scatter or ChartType.Histogram)) with
                 {
                     Help = "The others are one group; 0 for all.",
                 },
-                SettingsOf<ChartPanel>.Choice(
-                    "order",
-                    "Order",
-                    SettingPart.Content,
-                    [
-                        (ChartOrder.Usual, "as suits"),
-                        (ChartOrder.Greatest, "greatest first"),
-                        (ChartOrder.Least, "least first"),
-                        (ChartOrder.Label, "by label"),
-                    ],
-                    panel => panel.Order,
-                    (panel, order) => panel with { Order = order }
-                ),
-                SettingsOf<ChartPanel>.Toggle(
-                    "showBlanks",
-                    "Show blanks",
-                    SettingPart.Content,
-                    panel => panel.ShowBlanks,
-                    (panel, on) => panel with { ShowBlanks = on }
-                ),
-                SettingsOf<ChartPanel>.Named(
-                    "rangeInput",
-                    "Drawing across sets",
-                    SettingPart.Behaviour,
-                    NamedThing.Input,
-                    panel => panel.RangeInput,
-                    (panel, text) => panel with { RangeInput = text }
-                ) with
+                SettingsOf<ChartPanel>
+                    .Choice(
+                        "order",
+                        "Order",
+                        SettingPart.Content,
+                        [
+                            (ChartOrder.Usual, "as suits"),
+                            (ChartOrder.Greatest, "greatest first"),
+                            (ChartOrder.Least, "least first"),
+                            (ChartOrder.Label, "by label"),
+                        ],
+                        panel => panel.Order,
+                        (panel, order) => panel with { Order = order }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not (ChartType.Scatter or ChartType.Histogram)),
+                SettingsOf<ChartPanel>
+                    .Toggle(
+                        "showBlanks",
+                        "Show blanks",
+                        SettingPart.Content,
+                        panel => panel.ShowBlanks,
+                        (panel, on) => panel with { ShowBlanks = on }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter),
+                SettingsOf<ChartPanel>
+                    .Named(
+                        "rangeInput",
+                        "Drawing across sets",
+                        SettingPart.Behaviour,
+                        NamedThing.Input,
+                        panel => panel.RangeInput,
+                        (panel, text) => panel with { RangeInput = text }
+                    )
+                    .Where<ChartPanel>(panel =>
+                        panel.Type is ChartType.Bars or ChartType.Line or ChartType.Area or ChartType.BarsAndLine
+                    ) with
                 {
                     Help = "A date range input; blank for none.",
                 },
-                SettingsOf<ChartPanel>.Choice(
-                    "showAs",
-                    "Show as",
-                    SettingPart.Appearance,
-                    [(ShowAs.Value, "value"), (ShowAs.Share, "share of all"), (ShowAs.RunningTotal, "running total")],
-                    panel => panel.ShowAs,
-                    (panel, shown) => panel with { ShowAs = shown }
-                ),
-                SettingsOf<ChartPanel>.Choice(
-                    "stacking",
-                    "Series",
-                    SettingPart.Appearance,
-                    [(Stacking.None, "side by side"), (Stacking.Stacked, "stacked"), (Stacking.Share, "stacked to 100 %")],
-                    panel => panel.Stacking,
-                    (panel, stacking) => panel with { Stacking = stacking }
-                ),
-                SettingsOf<ChartPanel>.NumberOrFormula(
-                    "target",
-                    "Target",
-                    panel => panel.Target,
-                    (panel, text) => panel with { Target = text }
+                SettingsOf<ChartPanel>.Named(
+                    "recordsPage",
+                    "Records open on page",
+                    SettingPart.Behaviour,
+                    NamedThing.Page,
+                    panel => panel.RecordsPage,
+                    (panel, text) => panel with { RecordsPage = text }
                 ) with
+                {
+                    Help = "A page with a list of them, narrowed; blank for a sheet here.",
+                },
+                SettingsOf<ChartPanel>
+                    .Choice(
+                        "showAs",
+                        "Show as",
+                        SettingPart.Appearance,
+                        [(ShowAs.Value, "value"), (ShowAs.Share, "share of all"), (ShowAs.RunningTotal, "running total")],
+                        panel => panel.ShowAs,
+                        (panel, shown) => panel with { ShowAs = shown }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter),
+                SettingsOf<ChartPanel>
+                    .Choice(
+                        "stacking",
+                        "Series",
+                        SettingPart.Appearance,
+                        [(Stacking.None, "side by side"), (Stacking.Stacked, "stacked"), (Stacking.Share, "stacked to 100 %")],
+                        panel => panel.Stacking,
+                        (panel, stacking) => panel with { Stacking = stacking }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is ChartType.Bars or ChartType.SidewaysBars or ChartType.Area),
+                SettingsOf<ChartPanel>
+                    .NumberOrFormula("target", "Target", panel => panel.Target, (panel, text) => panel with { Target = text })
+                    .Where<ChartPanel>(panel => panel.HasAxis) with
                 {
                     Help = "A number, or a formula after =",
                 },
-                SettingsOf<ChartPanel>.Text(
-                    "targetLabel",
-                    "Label of the target",
-                    SettingPart.Appearance,
-                    panel => panel.TargetLabel,
-                    (panel, text) => panel with { TargetLabel = text }
-                ),
-                SettingsOf<ChartPanel>.Number(
-                    "height",
-                    "Height",
-                    SettingPart.Appearance,
-                    80,
-                    1000,
-                    panel => panel.Height,
-                    (panel, number) => panel with { Height = number }
-                ),
+                SettingsOf<ChartPanel>
+                    .Text(
+                        "targetLabel",
+                        "Label of the target",
+                        SettingPart.Appearance,
+                        panel => panel.TargetLabel,
+                        (panel, text) => panel with { TargetLabel = text }
+                    )
+                    .Where<ChartPanel>(panel => panel.HasAxis && panel.Target is not null),
+                Setting
+                    .Of<ChartPanel>(
+                        "referenceLines",
+                        "Reference lines, one per line",
+                        SettingPart.Appearance,
+                        new SettingKind.ReferenceLines(),
+                        panel => panel.ReferenceLines,
+                        (panel, text) => panel with { ReferenceLines = Setting.Blank(text) }
+                    )
+                    .Where<ChartPanel>(panel => panel.HasAxis) with
+                {
+                    Help = "A label and a number or formula: Last year: =1200",
+                },
+                SettingsOf<ChartPanel>
+                    .Number(
+                        "height",
+                        "Height",
+                        SettingPart.Appearance,
+                        80,
+                        1000,
+                        panel => panel.Height,
+                        (panel, number) => panel with { Height = number }
+                    )
+                    .Where<ChartPanel>(panel => panel.Type is not (ChartType.SidewaysBars or ChartType.HeatMap)),
             ]
         )
         {
             NeedsDataset = true,
         };
+
+    // A scatter has fields, and measures nothing.
+    private static Setting OfGroups(Setting setting) =>
+        setting.Kind is SettingKind.OneField ? setting : setting.Where<ChartPanel>(panel => panel.Type is not ChartType.Scatter);
 }

@@ -18,19 +18,26 @@ public sealed record PlotLine(
 /// <param name="Second">The axis of the second measure; null where there is one axis.</param>
 /// <param name="Bars">The bars.</param>
 /// <param name="Lines">The lines.</param>
-/// <param name="Target">Where the target's line stands; null where there is none.</param>
-public sealed record ChartPlot(ValueAxis Axis, ValueAxis? Second, ImmutableArray<Bar> Bars, ImmutableArray<PlotLine> Lines, double? Target)
+/// <param name="References">Where the target's and other lines across it stand.</param>
+public sealed record ChartPlot(
+    ValueAxis Axis,
+    ValueAxis? Second,
+    ImmutableArray<Bar> Bars,
+    ImmutableArray<PlotLine> Lines,
+    ImmutableArray<double> References
+)
 {
     /// <summary>Lays out the figures of a chart.</summary>
     /// <param name="panel">The chart: bars, lines or areas.</param>
     /// <param name="figures">Its figures.</param>
     /// <param name="without">The series that are not drawn, by their numbers.</param>
-    /// <param name="target">The target's value.</param>
-    public static ChartPlot Of(ChartPanel panel, ChartFigures figures, IReadOnlySet<int> without, double? target)
+    /// <param name="references">The values at which lines stand across it.</param>
+    public static ChartPlot Of(ChartPanel panel, ChartFigures figures, IReadOnlySet<int> without, IReadOnlyCollection<double> references)
     {
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(figures);
         ArgumentNullException.ThrowIfNull(without);
+        ArgumentNullException.ThrowIfNull(references);
         int[] drawn = [.. Enumerable.Range(0, figures.Series.Length).Where(at => !without.Contains(at))];
         double?[] Values(int series) => [.. figures.Series[series].Values.Select(value => (double?)value)];
         bool IsLine(int series) =>
@@ -41,7 +48,7 @@ public sealed record ChartPlot(ValueAxis Axis, ValueAxis? Second, ImmutableArray
         var reach = BarLayout.Reach([.. bars.Select(Values)], panel.Stacking);
         var areas = BarLayout.Reach([.. lines.Select(Values)], panel.Type is ChartType.Area ? panel.Stacking : Stacking.None);
         var hasSecond = panel.Type is ChartType.BarsAndLine && lines.Length > 0;
-        var onAxis = Ends(reach).Concat(hasSecond ? [] : Ends(areas)).Concat(target is { } aim ? [aim] : []);
+        var onAxis = Ends(reach).Concat(hasSecond ? [] : Ends(areas)).Concat(references);
         var isShare = panel.Stacking is Stacking.Share && panel.Type is not (ChartType.Line or ChartType.BarsAndLine);
         var axis = isShare
             ? new ValueAxis(onAxis.Any(value => value < 0) ? -100 : 0, 100, 25)
@@ -83,7 +90,7 @@ public sealed record ChartPlot(ValueAxis Axis, ValueAxis? Second, ImmutableArray
                     }
                 ),
             ],
-            target is { } value ? axis.At(value) : null
+            [.. references.Select(axis.At)]
         );
     }
 

@@ -281,6 +281,30 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
         };
     }
 
+    /// <summary>What a list's field is narrowed to for the records of a group; null where a list cannot be narrowed so.</summary>
+    public FieldCondition? Condition(object? key)
+    {
+        var none = FieldCondition.None;
+        return (Grouping, key) switch
+        {
+            (_, null) => none with { Values = [FieldCondition.Blank] },
+            (_, DateOnly day) when IsCalendar => none with { From = Day(day), To = Day(After(day).AddDays(-1)) },
+            (Grouping.Range, decimal from) when Field.Type is FieldType.Integer => none with
+            {
+                From = Number(from),
+                To = Number(Math.Ceiling(from + RangeSize) - 1),
+            },
+            (Grouping.Value, _) => none with
+            {
+                Values = [FieldText.ToCanonical(Field.Type, key is decimal number ? OfField(number) : key)],
+            },
+            _ => null,
+        };
+
+        static string Day(DateOnly day) => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+        static string Number(decimal number) => number.ToString(CultureInfo.InvariantCulture);
+    }
+
     // Whole numbers are carried as such, and compared with such: the next one up keeps the order.
     private object OfField(decimal number) =>
         Field.Type switch

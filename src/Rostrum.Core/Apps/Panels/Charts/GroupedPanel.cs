@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Apps.Panels.Charts;
 
@@ -34,8 +35,18 @@ public abstract record GroupedPanel : Panel
     /// <summary>Over which field; of a scatter, the number up the side.</summary>
     public FieldName? SecondField { get; init; }
 
+    /// <summary>What is computed from the measures of each group, after <c>=</c>, and shown in their place; nothing where null.</summary>
+    public string? Formula { get; init; }
+
+    /// <summary>What that is called; its text where null.</summary>
+    public string? FormulaLabel { get; init; }
+
     /// <inheritdoc/>
     public override DatasetId? Of => Dataset;
+
+    /// <summary>Where the formula over the measures stands; null where there is none.</summary>
+    public FormulaPlace? FormulaOver =>
+        Formula is { } formula ? new FormulaPlace(formula[1..]) { Knows = PageScope.OfMeasures, Wanted = new FormulaType.Number() } : null;
 
     /// <summary>What is computed over each group: one measure, or two.</summary>
     /// <param name="dataset">The dataset.</param>
@@ -113,13 +124,9 @@ public abstract record GroupedPanel : Panel
     private protected static ImmutableArray<Setting> FirstMeasure { get; } =
     [
         SettingsOf<GroupedPanel>.Measure(panel => panel.Measure, (panel, measure) => panel with { Measure = measure }),
-        SettingsOf<GroupedPanel>.Field(
-            "field",
-            "Field",
-            new SettingKind.OneField(),
-            panel => panel.Field,
-            (panel, field) => panel with { Field = field }
-        ),
+        SettingsOf<GroupedPanel>
+            .Field("field", "Field", new SettingKind.OneField(), panel => panel.Field, (panel, field) => panel with { Field = field })
+            .Where<GroupedPanel>(panel => panel.Measure is not null || panel is ChartPanel { Type: ChartType.Scatter }),
     ];
 
     /// <summary>The settings of what is computed beside that.</summary>
@@ -134,12 +141,43 @@ public abstract record GroupedPanel : Panel
             panel => panel.SecondMeasure,
             (panel, measure) => panel with { SecondMeasure = measure }
         ),
-        SettingsOf<GroupedPanel>.Field(
-            "secondField",
-            "Second field",
-            new SettingKind.OneField(),
-            panel => panel.SecondField,
-            (panel, field) => panel with { SecondField = field }
-        ),
+        SettingsOf<GroupedPanel>
+            .Field(
+                "secondField",
+                "Second field",
+                new SettingKind.OneField(),
+                panel => panel.SecondField,
+                (panel, field) => panel with { SecondField = field }
+            )
+            .Where<GroupedPanel>(panel => panel.SecondMeasure is not null || panel is ChartPanel { Type: ChartType.Scatter }),
+    ];
+
+    /// <summary>The settings of what is computed from the measures.</summary>
+    private protected static ImmutableArray<Setting> OverMeasures { get; } =
+    [
+        Setting.Of<GroupedPanel>(
+            "formula",
+            "Formula",
+            SettingPart.Content,
+            new SettingKind.Line(new FormulaType.Number(), Knows: PageScope.OfMeasures),
+            panel => panel.Formula,
+            (panel, text) =>
+                panel with
+                {
+                    Formula = Setting.Blank(text) is not { } formula || Computed.IsFormula(formula) ? Setting.Blank(text) : "=" + formula,
+                }
+        ) with
+        {
+            Help = "Shown instead: =second_measure / measure",
+        },
+        SettingsOf<GroupedPanel>
+            .Text(
+                "formulaLabel",
+                "Label of the formula",
+                SettingPart.Content,
+                panel => panel.FormulaLabel,
+                (panel, text) => panel with { FormulaLabel = text }
+            )
+            .Where<GroupedPanel>(panel => panel.Formula is not null),
     ];
 }

@@ -111,6 +111,7 @@ public sealed record SummaryPanel : GroupedPanel, IPanelKind
                 ),
                 .. FirstMeasure,
                 .. OtherMeasure,
+                .. OverMeasures,
                 SettingsOf<SummaryPanel>.Toggle(
                     "shaded",
                     "Shade cells by value",

@@ -11,6 +11,12 @@ namespace Rostrum.Core.Apps.Panels.Charts;
 /// <param name="Measures">What is computed, one at least.</param>
 public sealed record SummaryShape(Dimension Rows, Dimension? Then, Dimension? Columns, ImmutableArray<ChartMeasure> Measures)
 {
+    /// <summary>What is computed from the measures and shown in their place; null where they are shown.</summary>
+    public MeasureFormula? Formula { get; init; }
+
+    /// <summary>What is shown in each cell.</summary>
+    public ImmutableArray<string> Labels => Formula is { } formula ? [formula.Label] : [.. Measures.Select(measure => measure.Label)];
+
     /// <summary>
     /// The groupings whose figures the table needs, each as which of rows, rows within and columns are told apart; one alone where the
     /// totals can be had from the cells.
@@ -101,7 +107,7 @@ public sealed record SummaryTable(ImmutableArray<SummaryHeading> Columns, Immuta
         var all = figures[shape.Levels[0]];
         var columns = shape.Columns is null ? [] : Headings(shape.Columns, all.Select(figure => figure.Column), format, null);
         Func<KeyTitle, decimal?>? Weight(Func<KeyTitle, ImmutableArray<decimal?>> of) =>
-            sort is { } measure && measure < shape.Measures.Length ? key => of(key)[measure] : null;
+            sort is { } measure && measure < shape.Labels.Length ? key => of(key)[measure] : null;
         var rows = Headings(shape.Rows, all.Select(figure => figure.Row), format, Weight(key => cube[key, null, null]));
         var cut = rows.Length > MostRows || columns.Length > MostColumns;
         columns = columns[..Math.Min(columns.Length, MostColumns)];
@@ -152,10 +158,12 @@ public sealed record SummaryTable(ImmutableArray<SummaryHeading> Columns, Immuta
     {
         private readonly Dictionary<(SummaryLevel, KeyTitle, KeyTitle, KeyTitle), ImmutableArray<decimal?>> _known = [];
         private readonly ImmutableArray<decimal?> _none;
+        private readonly MeasureFormula? _formula;
 
         public Cube(SummaryShape shape, IReadOnlyDictionary<SummaryLevel, ImmutableArray<SummaryFigure>> figures)
         {
             _none = [.. shape.Measures.Select(_ => (decimal?)null)];
+            _formula = shape.Formula;
             foreach (var (level, all) in figures)
             {
                 foreach (var figure in all)
@@ -191,6 +199,9 @@ public sealed record SummaryTable(ImmutableArray<SummaryHeading> Columns, Immuta
         }
 
         public ImmutableArray<decimal?> this[KeyTitle? row, KeyTitle? then, KeyTitle? column] =>
+            _formula is null ? Measured(row, then, column) : [_formula.Of(Measured(row, then, column))];
+
+        private ImmutableArray<decimal?> Measured(KeyTitle? row, KeyTitle? then, KeyTitle? column) =>
             _known.GetValueOrDefault(
                 (
                     new SummaryLevel(row is not null, then is not null, column is not null),

@@ -10,6 +10,7 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
 {
     private const int MostColumns = 40;
     private const int MostCards = 2_000;
+    private const int MostCells = 1_000;
 
     protected override async Task<object?> ReadAsync(PageRun run, BoardPanel panel, CancellationToken cancellation) =>
         await ReadBoardAsync(run, panel, cancellation);
@@ -63,6 +64,8 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
             Window = new PageWindow.FromStart(0, MostCards),
         };
         var asked = run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var lanes = panel.Lanes is { } lane ? dataset.Find(lane) : null;
+        var cells = lanes is null ? null : CellsAsync(view, lanes.Name, narrowed, cancellation);
         var values = await ColumnValuesAsync(run, dataset, by, cancellation);
         var result = await asked;
         if (result is not ReadResult.Rows rows || await counting is not SummaryResult.Groups groups)
@@ -89,41 +92,76 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         [
             .. columns.Select(column => cards[ValueKey(column.Value)].Take(panel.RowsPerPage).ToImmutableArray()),
         ];
+        var (inLanes, isCut) = cells is null ? ([], false) : await cells;
         return view with
         {
             Columns = columns,
             Result = rows with { Count = new RecordCount(columns.Sum(column => column.Count), CountKind.Exact) },
             Stays = rights.Because,
-            Lanes =
-                panel.Lanes is { } lanes && dataset.Find(lanes) is { } of
-                    ? LanesOf(view, of, byColumn)
-                    : [new BoardLane(null, null, [.. byColumn.Select(column => column.Select(pair => pair.Card).ToImmutableArray())])],
+            LanesAreCut = isCut,
+            Lanes = lanes is not null
+                ? LanesOf(view, lanes, columns, byColumn, inLanes)
+                :
+                [
+                    new BoardLane(
+                        null,
+                        null,
+                        [.. byColumn.Select((column, at) => new BoardCell([.. column.Select(pair => pair.Card)], columns[at].Count))]
+                    ),
+                ],
         };
     }
 
-    /// <summary>The cards that follow in one column, which is named by its value as it stands in an address.</summary>
-    public static async Task<MoreCards?> MoreAsync(PageRun run, BoardPanel panel, string column, int shown, CancellationToken cancellation)
+    // How many cards there are in each lane and column; and whether there are more of those than are shown.
+    private static async Task<(ImmutableArray<SummaryGroup> Groups, bool IsCut)> CellsAsync(
+        BoardView view,
+        FieldName lanes,
+        Filter narrowed,
+        CancellationToken cancellation
+    )
+    {
+        var request = new SummaryRequest(view.Dataset.Id, [lanes, view.Panel.By!.Value], [null], narrowed)
+        {
+            Search = view.State.Search,
+            Names = view.Run.Names,
+            Now = view.Run.Context.Now,
+            Limit = MostCells,
+        };
+        return
+            await view.Run.Gate.SummariseAsync(view.Run.App.Datasets, request, view.Run.Grants, cancellation) is SummaryResult.Groups groups
+            ? (groups.Found, groups.IsCut)
+            : ([], false);
+    }
+
+    /// <summary>The cards that follow in one column, and in one lane of it: each is named by its value as an address has it.</summary>
+    public static async Task<MoreCards?> MoreAsync(
+        PageRun run,
+        BoardPanel panel,
+        string column,
+        string? lane,
+        int shown,
+        CancellationToken cancellation
+    )
     {
         var (view, narrowed) = Begun(run, panel);
-        if (
-            narrowed is null
-            || shown < 1
-            || (
-                column == FieldCondition.Blank
-                    ? new Parsed.Value(null)
-                    : FieldText.FromCanonical(view.Dataset[panel.By!.Value].Type, column)
-            )
-                is not Parsed.Value { Is: var value }
-        )
+        if (narrowed is null || shown < 0 || Is(view.Dataset, panel.By!.Value, column) is not { } inColumn)
         {
             return null;
         }
 
         var reading = new CardReading(view);
-        var request = reading.Request(Filter.Both(narrowed, new Filter.OneOf(panel.By!.Value, [value]))) with
+        var filter = Filter.Both(narrowed, inColumn);
+        if (lane is not null && panel.Lanes is { } lanes)
         {
-            Window = new PageWindow.FromStart(shown, panel.RowsPerPage),
-        };
+            if (view.Dataset.Find(lanes) is null || Is(view.Dataset, lanes, lane) is not { } inLane)
+            {
+                return null;
+            }
+
+            filter = Filter.Both(filter, inLane);
+        }
+
+        var request = reading.Request(filter) with { Window = new PageWindow.FromStart(shown, panel.RowsPerPage) };
         if (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows rows)
         {
             return null;
@@ -133,10 +171,16 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         return new MoreCards(
             view,
             column,
+            lane,
             [.. rows.Records.Select(record => reading.Card(record, rights))],
             rows.HasLater ? shown + rows.Records.Length : null
         );
     }
+
+    private static Filter.OneOf? Is(Dataset dataset, FieldName field, string text) =>
+        text == FieldCondition.Blank ? new Filter.OneOf(field, [null])
+        : FieldText.FromCanonical(dataset[field].Type, text) is Parsed.Value { Is: var value } ? new Filter.OneOf(field, [value])
+        : null;
 
     private static FieldName[] Moved(BoardPanel panel) => [panel.By!.Value];
 
@@ -222,44 +266,52 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         ];
     }
 
+    // Each lane that has cards, with what was read of each column; the others come into view.
     private static ImmutableArray<BoardLane> LanesOf(
         BoardView view,
         Field lanes,
-        ImmutableArray<ImmutableArray<(Record Record, BoardCard Card)>> columns
+        ImmutableArray<BoardColumn> columns,
+        ImmutableArray<ImmutableArray<(Record Record, BoardCard Card)>> cards,
+        ImmutableArray<SummaryGroup> groups
     )
     {
-        var relation = view.Dataset.RelationOf(lanes.Name);
+        var format = view.Run.Format;
         var options = lanes.Type is FieldType.Choice choice ? choice.Options : [];
-        var found = columns
-            .SelectMany(column => column)
-            .Select(pair => pair.Record)
-            .DistinctBy(record => ValueKey(record[lanes.Name]))
-            .Select(record =>
-                (
-                    Value: record[lanes.Name],
-                    Label: relation is not null ? record.TitleOf(relation.Name)
-                    : record[lanes.Name] is string option ? lanes.LabelOf(option)
-                    : view.Run.Format.Display(lanes, record[lanes.Name])
-                )
-            )
+        var counts = groups.ToDictionary(group => (ValueKey(group.Values[0]), ValueKey(group.Values[1])), group => (long)group.Numbers[0]!);
+        var found = groups
+            .DistinctBy(group => ValueKey(group.Values[0]))
+            .Select(group => (Value: group.Values[0], Label: group.Titles[0] ?? LabelOf(group.Values[0])))
             .OrderBy(lane => lane.Value is null)
             .ThenBy(lane => lane.Value is string option ? options.IndexOf(option) : 0)
-            .ThenBy(lane => lane.Label, StringComparer.Create(view.Run.Format.Culture, ignoreCase: true));
+            .ThenBy(lane => lane.Label, StringComparer.Create(format.Culture, ignoreCase: true));
         return
         [
             .. found.Select(lane => new BoardLane(
-                lane.Value is null ? $"No {lanes.Label.ToLower(view.Run.Format.Culture)}" : lane.Label ?? "",
+                lane.Label,
                 lane.Value is null or Unreadable ? null : FieldText.ToCanonical(lanes.Type, lane.Value),
                 [
-                    .. columns.Select(column =>
-                        column
-                            .Where(pair => Equals(ValueKey(pair.Record[lanes.Name]), ValueKey(lane.Value)))
-                            .Select(pair => pair.Card)
-                            .ToImmutableArray()
+                    .. columns.Select(
+                        (column, at) =>
+                            new BoardCell(
+                                [
+                                    .. cards[at]
+                                        .Where(pair => Equals(ValueKey(pair.Record[lanes.Name]), ValueKey(lane.Value)))
+                                        .Select(pair => pair.Card),
+                                ],
+                                counts.GetValueOrDefault((ValueKey(lane.Value), ValueKey(column.Value)))
+                            )
                     ),
                 ]
             )),
         ];
+
+        string LabelOf(object? value) =>
+            value switch
+            {
+                null => $"No {lanes.Label.ToLower(format.Culture)}",
+                string option when lanes.Type is FieldType.Choice => lanes.LabelOf(option),
+                _ => format.Display(lanes, value),
+            };
     }
 
     // A blank is a value as well.

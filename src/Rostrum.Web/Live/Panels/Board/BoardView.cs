@@ -17,6 +17,9 @@ internal sealed record BoardView : ListView
     /// <summary>The lanes, in order; one without a heading where there are none.</summary>
     public ImmutableArray<BoardLane> Lanes { get; init; } = [];
 
+    /// <summary>There are more lanes than are shown.</summary>
+    public bool LanesAreCut { get; init; }
+
     /// <summary>Why cards stay where they are, whichever; null where some can be moved.</summary>
     public string? Stays { get; init; }
 
@@ -43,15 +46,16 @@ internal sealed record BoardView : ListView
             }
         );
 
-    /// <summary>The cards that follow in a column.</summary>
-    public string MoreAddress(string column, int shown) =>
+    /// <summary>The cards that follow in a column, and in a lane of it.</summary>
+    public string MoreAddress(MoreCards more) =>
         Page(State.Closed() with { Page = 1 })
             .At(
                 Run.Path,
                 ("handler", "Cards"),
                 ("panel", Panel.Name),
-                ("field", column),
-                ("at", shown.ToString(System.Globalization.CultureInfo.InvariantCulture))
+                ("field", more.Column),
+                ("lane", more.Lane ?? ""),
+                ("at", (more.Next ?? 0).ToString(System.Globalization.CultureInfo.InvariantCulture))
             );
 }
 
@@ -75,7 +79,16 @@ internal sealed record BoardColumn(object? Value, string Label, long Count, stri
 /// <param name="Label">What people read; null where there are no lanes.</param>
 /// <param name="Canonical">Its value in canonical text; null for a blank, and where there are no lanes.</param>
 /// <param name="Cells">The cards by column.</param>
-internal sealed record BoardLane(string? Label, string? Canonical, ImmutableArray<ImmutableArray<BoardCard>> Cells);
+internal sealed record BoardLane(string? Label, string? Canonical, ImmutableArray<BoardCell> Cells)
+{
+    /// <summary>The value as it stands in an address; null where there are no lanes.</summary>
+    public string? Text => Label is null ? null : Canonical ?? FieldCondition.Blank;
+}
+
+/// <summary>The cards of a column within a lane.</summary>
+/// <param name="Cards">The first of them.</param>
+/// <param name="Count">How many there are.</param>
+internal sealed record BoardCell(ImmutableArray<BoardCard> Cards, long Count);
 
 /// <summary>A card.</summary>
 /// <param name="Key">The record's key.</param>
@@ -93,5 +106,5 @@ internal sealed record BoardCard(
     string? Stays
 );
 
-/// <summary>Cards that follow in a column, which is named by its value as it stands in an address.</summary>
-internal sealed record MoreCards(BoardView Board, string Column, ImmutableArray<BoardCard> Cards, int? Next);
+/// <summary>Cards that follow in a column, and in a lane, which are named by their values as they stand in an address.</summary>
+internal sealed record MoreCards(BoardView Board, string Column, string? Lane, ImmutableArray<BoardCard> Cards, int? Next);

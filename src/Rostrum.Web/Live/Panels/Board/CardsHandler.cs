@@ -17,7 +17,15 @@ internal sealed class CardsHandler : LiveHandler
         await page.PrepareAsync(cancellation);
         return
             await new PageReading(page.Run).IsThereAsync(panel, cancellation)
-            && await BoardReader.MoreAsync(page.Run, panel, page.Value("field"), shown, cancellation) is { } more
+            && await BoardReader.MoreAsync(
+                page.Run,
+                panel,
+                page.Value("field"),
+                page.Value("lane") is { Length: > 0 } lane ? lane : null,
+                shown,
+                cancellation
+            )
+                is { } more
             ? page.Partial("/Live/Panels/Board/_BoardCards.cshtml", more)
             : new NoContentResult();
     }

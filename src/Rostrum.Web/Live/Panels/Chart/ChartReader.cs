@@ -43,7 +43,19 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             return view with { Because = lost };
         }
 
-        view = view with { Measures = panel.Measures(dataset), Split = panel.SplitBy(dataset), Target = run.Number(panel, panel.Target) };
+        var (formula, problem) = MeasureFormulas.Of(run, panel);
+        if (problem is not null)
+        {
+            return view with { Because = problem };
+        }
+
+        view = view with
+        {
+            Measures = panel.Measures(dataset),
+            Formula = formula,
+            Split = panel.SplitBy(dataset),
+            References = [.. References(run, panel)],
+        };
         if (by is { Grouping: Grouping.Range } && panel.RangeSize == 0)
         {
             by = by with { RangeSize = await RangeSizeAsync(run, dataset, by, narrowed, cancellation) };
@@ -107,6 +119,8 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
 
             var shape = new ChartShape(by, view.Split, view.Measures)
             {
+                Formula = view.Formula,
+                FirstBesideFormula = view.FirstBesideFormula,
                 Largest = panel.Largest,
                 Order = panel.Order,
                 ShowAs = panel.ShowAs,
@@ -121,6 +135,22 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             }
 
             return (view with { Figures = figures with { Notes = [.. notes, .. figures.Notes] } }, by);
+        }
+    }
+
+    private static IEnumerable<ChartReference> References(PageRun run, ChartPanel panel)
+    {
+        if (run.Number(panel, panel.Target) is { } target)
+        {
+            yield return new ChartReference(run.Text(panel, panel.TargetLabel) ?? "Target", target, IsTarget: true);
+        }
+
+        foreach (var line in ReferenceLine.Read(panel.ReferenceLines) ?? [])
+        {
+            if (run.Number(panel, line.Value) is { } value)
+            {
+                yield return new ChartReference(line.Label, value, IsTarget: false);
+            }
         }
     }
 
@@ -177,7 +207,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
     private static string? Lost(ChartPanel panel, Dataset dataset) =>
         panel.Split is { } split && dataset.Find(split) is null ? "The field by which it is split is no longer there."
         : panel.Type is ChartType.HeatMap && panel.Split is null ? "Choose the second field of the heat map."
-        : panel.Split is not null && panel.SecondMeasure is not null ? "A chart is split, or has a second measure: not both."
+        : panel is { Split: not null, SecondMeasure: not null, Formula: null } ? "A chart is split, or has a second measure: not both."
         : panel.Unmeasured(dataset);
 
     // A round size that makes about as many ranges as one looks at in one go.

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
@@ -25,8 +26,14 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
 
     public ScatterView? Scatter { get; init; }
 
-    /// <summary>The target's value; null where there is none.</summary>
-    public decimal? Target { get; init; }
+    /// <summary>What is computed from the measures and shown in their place; null where they are shown.</summary>
+    public MeasureFormula? Formula { get; init; }
+
+    /// <summary>The first measure is shown beside the formula, which is the line above its bars.</summary>
+    public bool FirstBesideFormula => Formula is not null && Panel.Type is ChartType.BarsAndLine;
+
+    /// <summary>The lines across the chart.</summary>
+    public ImmutableArray<ChartReference> References { get; init; } = [];
 
     /// <summary>The records of the group that was chosen; null where none was.</summary>
     public GroupRecords? Records { get; init; }
@@ -39,18 +46,31 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     public string Says =>
         Scatter is { } scatter
             ? $"{Dataset.Label}: {Wording.InSentence(scatter.Y.Field.Label)} by {Wording.InSentence(scatter.X.Field.Label)}"
-            : $"{Measures[0].Label} by {Wording.InSentence(By!.Field.Label)}"
+            : $"{(Formula is null || FirstBesideFormula ? Measures[0].Label : Formula.Label)} by {Wording.InSentence(By!.Field.Label)}"
                 + (Split is null ? "" : $" and {Wording.InSentence(Split.Field.Label)}");
 
     public bool IsEmpty => Scatter is { } scatter ? scatter.Points.IsEmpty : Figures.IsEmpty;
 
     /// <summary>How the numbers of a measure are written.</summary>
-    public ChartWords Words(int measure) => (_words ??= [.. Measures.Select(WordsOf)])[measure];
+    public ChartWords Words(int measure) => (_words ??= [.. Shown.Select(WordsOf)])[measure];
 
     private ChartWords[]? _words;
 
-    private ChartWords WordsOf(ChartMeasure measure) =>
-        new(Run.Format, measure.Total is { } total ? Dataset.Find(total.Field) : null, measure.Total?.Total, Panel.ShowAs is ShowAs.Share);
+    // The measures that are shown; null stands for the formula.
+    private IEnumerable<ChartMeasure?> Shown =>
+        Formula is null ? Measures
+        : FirstBesideFormula ? new[] { Measures[0], null }
+        : new ChartMeasure?[] { null };
+
+    private ChartWords WordsOf(ChartMeasure? measure) =>
+        measure is null
+            ? ChartWords.OfFormula(Run.Format, Panel.ShowAs is ShowAs.Share)
+            : new ChartWords(
+                Run.Format,
+                measure.Total is { } total ? Dataset.Find(total.Field) : null,
+                measure.Total?.Total,
+                Panel.ShowAs is ShowAs.Share
+            );
 
     /// <summary>What people read at a mark.</summary>
     public string Said(int series, int category)
@@ -86,14 +106,48 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
         var of = series is { } at ? Figures.Series[at] : null;
         return of is { IsBefore: true } or { IsRest: true }
             ? null
-            : Address(
-                State with
-                {
-                    Group = KeyOf(Figures.Categories[category]),
-                    Series = of is null || Split is null ? null : Split.Text(of.Key),
-                    Page = 1,
-                }
-            );
+            : OnPage(Figures.Categories[category], of)
+                ?? Address(
+                    State with
+                    {
+                        Group = KeyOf(Figures.Categories[category]),
+                        Series = of is null || Split is null ? null : Split.Text(of.Key),
+                        Page = 1,
+                    }
+                );
+    }
+
+    // The page that the builder chose for them, with its list narrowed to them and the inputs that it has as well; null where its list
+    // cannot be narrowed so.
+    private string? OnPage(ChartCategory category, ChartSeries? series)
+    {
+        if (
+            category.IsRest
+            || Run.Sees(Panel.RecordsPage) is not { } page
+            || page.All.OfType<ListPanel>().FirstOrDefault(list => list.Dataset == Dataset.Id) is not { } list
+            || By!.Condition(category.Key) is not { } condition
+        )
+        {
+            return null;
+        }
+
+        var narrowed = new ListState().With(By.Field.Name.Value, condition);
+        if (series is not null && Split is not null)
+        {
+            if (Split.Field.Name == By.Field.Name || Split.Condition(series.Key) is not { } also)
+            {
+                return null;
+            }
+
+            narrowed = narrowed.With(Split.Field.Name.Value, also);
+        }
+
+        var state = Run
+            .Page.All.OfType<InputPanel>()
+            .Where(input => page.Find(input.Name) is InputPanel)
+            .Aggregate(new PageState(page), (known, input) => known.With(input.Name, Run.State.Of(input.Name)))
+            .With(list.Name, narrowed);
+        return $"{Run.Root}/{page.Address}{state.ToQuery()}";
     }
 
     /// <summary>What stands in the address for all groups that have no place of their own.</summary>
@@ -144,7 +198,7 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     /// <summary>What fills a shape of a colour class: the colour with its pattern.</summary>
     public string Fill(string colour) => colour is "only" or "rest" ? "" : $"url(#{Id}-{colour})";
 
-    public ChartPlot Plot() => ChartPlot.Of(Panel, Figures, State.Without, (double?)Target);
+    public ChartPlot Plot() => ChartPlot.Of(Panel, Figures, State.Without, [.. References.Select(line => (double)line.Value)]);
 
     /// <summary>The labels along the chart with the widths of plots in which each is shown.</summary>
     public static ImmutableArray<(string Label, string Shown)> Ticks(ImmutableArray<string> labels)
@@ -159,6 +213,12 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
             ),
         ];
     }
+}
+
+/// <summary>A line across a chart.</summary>
+internal sealed record ChartReference(string Label, decimal Value, bool IsTarget)
+{
+    public string Says(ChartWords words) => $"{(Label.Length > 0 ? Label + ": " : "")}{words.Exact(Value)}";
 }
 
 /// <summary>Records as points.</summary>

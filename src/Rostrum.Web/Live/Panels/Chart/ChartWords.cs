@@ -23,6 +23,9 @@ internal sealed class ChartWords(RecordFormat format, Field? field, Total? total
                 Type = new FieldType.Number(),
             };
 
+    /// <summary>How the numbers of a formula over measures are written: plainly, with two decimal places where they have some.</summary>
+    public static ChartWords OfFormula(RecordFormat format, bool isShare) => new(format, null, Total.Average, isShare);
+
     /// <summary>A figure as people read it.</summary>
     public string Exact(decimal? value) =>
         value is not { } number ? "none"

@@ -172,7 +172,7 @@ internal sealed class FigurePanelReader() : PanelReader<FigurePanel>("Figure")
 
     private static Highlight? HighlightOf(PageRun run, FigurePanel panel, decimal? number) =>
         panel.Highlights.FirstOrDefault(tone =>
-            run.Scope.Check(panel, new FormulaPlace(tone.When) { OverValue = true, Wanted = new FormulaType.Boolean() })
+            run.Scope.Check(panel, new FormulaPlace(tone.When) { Knows = PageScope.OfValue, Wanted = new FormulaType.Boolean() })
                 is { Tree: { } tree }
             && Compiler.Compile(tree, once: true)(new FormulaRecord(PageScope.OfValue, [number]), run.Context) is true
         );

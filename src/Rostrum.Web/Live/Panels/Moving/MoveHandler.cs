@@ -38,10 +38,28 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
         }
 
         var (original, values) = (FieldValues.None, FieldValues.None);
+        ImmutableArray<Change> pushed = [];
         foreach (var move in moves)
         {
             var field = dataset[new FieldName(move.Field)];
-            if (Read(field, move.From) is not { } from || After(page.Run, field, from.Is, move) is not { } to)
+            if (Read(field, move.From) is not { } from)
+            {
+                return await SaidAsync(page, panel, "Not moved: there is no such place.", cancellation);
+            }
+
+            var to = After(page.Run, field, from.Is, move);
+            if (
+                to is null
+                && panel is BoardPanel board
+                && Low(field, move) is { } low
+                && await ColumnAsync(page.Run, board, dataset, key, moves, cancellation) is { } column
+                && await OrderMaking.PushedAsync(page.Run, board, dataset, column.Is, key, low, cancellation) is { } others
+            )
+            {
+                (to, pushed) = (new Parsed.Value(OrderMaking.Of(field, low + (OrderMaking.Unit(field) ?? 1))), others);
+            }
+
+            if (to is null)
             {
                 return await SaidAsync(page, panel, "Not moved: there is no such place.", cancellation);
             }
@@ -49,7 +67,7 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
             (original, values) = (original.With(field.Name, from.Is), values.With(field.Name, to.Is));
         }
 
-        var changes = new ChangeSet(dataset.Id, [new Change.Update(key, original, values)]);
+        var changes = new ChangeSet(dataset.Id, [new Change.Update(key, original, values), .. pushed]);
         Task<SaveResult> SaveAsync(ImmutableArray<string> seen) =>
             page.Run.Gate.SaveAsync(page.App.Datasets, changes with { SeenWarnings = seen }, page.Run.Writing, cancellation);
 
@@ -63,10 +81,10 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
 
         switch (result)
         {
-            case SaveResult.Saved { Changes: [var one] }:
+            case SaveResult.Saved { Changes: [var one, ..] saved }:
                 var noun = char.ToUpper(dataset.RecordLabel[0], page.Run.Format.Culture) + dataset.RecordLabel[1..];
                 var said = $"{noun} “{one.Title}” moved.{warning}";
-                page.Said = new AppPageModel.Message(said, await undoing.KeepAsync(person.KeepsAs, dataset, [one], said, cancellation));
+                page.Said = new AppPageModel.Message(said, await undoing.KeepAsync(person.KeepsAs, dataset, saved, said, cancellation));
                 return await page.NowAsync(
                     page.Run.State,
                     [dataset.Id],
@@ -105,6 +123,36 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
 
     private static Parsed.Value? Read(Field field, string? text) =>
         text is null ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text) as Parsed.Value;
+
+    // The number of the card after which one is put.
+    private static decimal? Low(Field field, Movement move) =>
+        move.Between is [{ } before, _] && Read(field, before) is { Is: { } low }
+            ? Convert.ToDecimal(low, System.Globalization.CultureInfo.InvariantCulture)
+            : null;
+
+    // The value of the column into which a card goes, or in which it stays.
+    private static async Task<Parsed.Value?> ColumnAsync(
+        PageRun run,
+        BoardPanel board,
+        Dataset dataset,
+        RecordKey key,
+        Movement[] moves,
+        CancellationToken cancellation
+    )
+    {
+        var by = board.By!.Value;
+        if (moves.FirstOrDefault(move => move.Field == by.Value) is { } across)
+        {
+            return Read(dataset[by], across.To);
+        }
+
+        var request = ReadRequest.Of(dataset, key) with { Fields = [by], Now = run.Context.Now };
+        return
+            await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is ReadResult.Rows { Records: [var record] }
+            && record.Has(by)
+            ? new Parsed.Value(record[by])
+            : null;
+    }
 
     private static Parsed.Value? After(PageRun run, Field field, object? from, Movement move)
     {
@@ -161,15 +209,6 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
             middle = decimal.Round(middle, scale);
         }
 
-        return middle == low || middle == high
-            ? null
-            : new Parsed.Value(
-                field.Type switch
-                {
-                    FieldType.Integer => (long)middle,
-                    FieldType.Floating => (double)middle,
-                    _ => middle,
-                }
-            );
+        return middle == low || middle == high ? null : new Parsed.Value(OrderMaking.Of(field, middle));
     }
 }

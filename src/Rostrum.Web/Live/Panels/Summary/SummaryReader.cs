@@ -34,6 +34,13 @@ internal sealed class SummaryReader() : PanelReader<SummaryPanel>("Summary")
             return view with { Because = lost };
         }
 
+        var (formula, problem) = MeasureFormulas.Of(run, panel);
+        if (problem is not null)
+        {
+            return view with { Because = problem };
+        }
+
+        shape = shape with { Formula = formula };
         view = view with { Shape = shape };
         var levels = shape.Levels;
         var read = await Task.WhenAll(levels.Select(level => ReadAsync(run, dataset, shape, level, narrowed, cancellation)));

@@ -25,7 +25,7 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
     public string Id => $"panel-{Panel.Name}";
 
     public string Says =>
-        $"{string.Join(" and ", Shape!.Measures.Select(measure => measure.Label))} by {Wording.InSentence(Shape.Rows.Field.Label)}"
+        $"{string.Join(" and ", Shape!.Labels)} by {Wording.InSentence(Shape.Rows.Field.Label)}"
         + (Shape.Columns is { } columns ? $" and {Wording.InSentence(columns.Field.Label)}" : "");
 
     public string Address(SummaryState state) => Run.Path + Run.State.With(Panel.Name, state).ToQuery();
@@ -36,7 +36,10 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
     public string FileAddress => Run.State.At(Run.Path, ("handler", "Summary"), ("panel", Panel.Name));
 
     /// <summary>How the numbers of a measure are written.</summary>
-    public ChartWords Words(int measure) => (_words ??= [.. Shape!.Measures.Select(WordsOf)])[measure];
+    public ChartWords Words(int measure) =>
+        (_words ??= Shape!.Formula is null ? [.. Shape.Measures.Select(WordsOf)] : [ChartWords.OfFormula(Run.Format, isShare: false)])[
+            measure
+        ];
 
     private ChartWords[]? _words;
 
@@ -84,14 +87,14 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
     /// <summary>The table as lines of a file: its headings, then each row.</summary>
     public IEnumerable<ImmutableArray<string>> Lines()
     {
-        var several = Shape!.Measures.Length > 1;
-        IEnumerable<string> Of(string column) => Shape.Measures.Select(measure => several ? $"{column}, {measure.Label}" : column);
+        var several = Shape!.Labels.Length > 1;
+        IEnumerable<string> Of(string column) => Shape.Labels.Select(label => several ? $"{column}, {label}" : column);
         yield return
         [
             Shape.Rows.Field.Label,
             .. Shape.Then is { } then ? new[] { then.Field.Label } : [],
             .. Table!.Columns.SelectMany(column => Of(column.Label)),
-            .. Of(Table.Columns.IsEmpty ? Shape.Measures[0].Label : "All"),
+            .. Of(Table.Columns.IsEmpty ? Shape.Labels[0] : "All"),
         ];
         foreach (var row in Table.Rows)
         {
