@@ -104,7 +104,8 @@ document.addEventListener('click', event => {
 function scrollToMorning(root) {
   for (const hours of root.querySelectorAll('[data-first-hour]:not([data-scrolled])')) {
     hours.dataset.scrolled = '';
-    hours.querySelector('.calendar-scroll').scrollTop = Number(hours.dataset.firstHour) * Number(hours.dataset.hour);
+    const scroll = hours.querySelector('.calendar-scroll');
+    if (scroll) scroll.scrollTop = Number(hours.dataset.firstHour) * Number(hours.dataset.hour);
   }
 }
 

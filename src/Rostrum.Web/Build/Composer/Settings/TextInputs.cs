@@ -35,6 +35,11 @@ internal sealed class ConditionInput : SettingInput<SettingKind.Condition>
     public override bool RedrawsDock => false;
 }
 
+internal sealed class ReferenceLinesInput : SettingInput<SettingKind.ReferenceLines>
+{
+    public override string Partial(SettingView view) => "/Build/Composer/Settings/_Lines.cshtml";
+}
+
 internal sealed class ToggleInput : SettingInput<SettingKind.Toggle>
 {
     protected override string Text(object of, Setting setting, IFormCollection form) =>

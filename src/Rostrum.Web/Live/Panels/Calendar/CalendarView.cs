@@ -25,6 +25,9 @@ internal sealed record CalendarView : ScheduleView
     /// <summary>How many there are on each day, where there are too many to show them one by one; else none.</summary>
     public ImmutableDictionary<DateOnly, long> Counts { get; init; } = ImmutableDictionary<DateOnly, long>.Empty;
 
+    /// <summary>Its records have hours, and not only days.</summary>
+    public bool HasHours => Dataset.Find(Panel.Start!.Value)?.Type is not FieldType.Date;
+
     private CultureInfo Culture => Run.Format.Culture;
 
     public override string Says =>

@@ -23,14 +23,16 @@ internal sealed class ChartWords(RecordFormat format, Field? field, Total? total
                 Type = new FieldType.Number(),
             };
 
-    /// <summary>How the numbers of a formula over measures are written: plainly, with two decimal places where they have some.</summary>
+    /// <summary>How the numbers of a formula over measures are written: plainly, with two decimal places, so that they line up.</summary>
     public static ChartWords OfFormula(RecordFormat format, bool isShare) => new(format, null, Total.Average, isShare);
 
     /// <summary>A figure as people read it.</summary>
     public string Exact(decimal? value) =>
         value is not { } number ? "none"
         : isShare ? Percent(number)
-        : format.Display(_field, decimal.Round(number, total is Total.Average or Total.Median ? 2 : 6));
+        : total is not (Total.Average or Total.Median) ? format.Display(_field, decimal.Round(number, 6))
+        : _field.Format is null ? number.ToString("N2", format.Culture)
+        : format.Display(_field, decimal.Round(number, 2));
 
     /// <summary>A share of a hundred.</summary>
     public string Percent(decimal share) => share.ToString("#,##0.#", format.Culture) + " %";
