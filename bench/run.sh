@@ -91,6 +91,7 @@ while IFS='|' read -r name ours_address theirs_address connections person; do
 done <<EOF
 first page|$list|$hand|8
 start page of ten panels|$start_page|http://127.0.0.1:$theirs/today?me=Egil%20Strand|8|$engineer
+page of six charts|http://127.0.0.1:$ours/apps/maintenance/figures|http://127.0.0.1:$theirs/figures|4
 first page, own port alone|$list|$hand?port=BRW|8|$agent
 page 10,000 by "Further"|http://127.0.0.1:$ours$further|$hand?p=10000|2
 page 10,000 by its number|$list?sailings.page=10000|$hand?p=10000|2

@@ -54,6 +54,13 @@ public static class AxisLabels
         return [.. stands];
     }
 
+    /// <summary>The widths of plots in which a text has room in a stretch of them, as classes: <c>at-520 at-760</c>.</summary>
+    /// <param name="text">The text's width in pixels.</param>
+    /// <param name="from">Where the stretch begins, as a part of the plot.</param>
+    /// <param name="until">Where it ends.</param>
+    public static string WithRoom(double text, double from, double until) =>
+        string.Join(' ', Widths.Where(plot => text + Between <= (until - from) * plot).Select(plot => $"at-{plot}"));
+
     private static bool Fits(IReadOnlyList<double> widths, double plot, int every)
     {
         var end = double.NegativeInfinity;

@@ -22,7 +22,7 @@ const middle = async locator => {
 test('a chart says what its marks stand for, leads to their records and is saved as a picture', async ({ page }) => {
   await signIn(page, 'oskar');
   await page.goto('/apps/timetable/punctuality');
-  const months = chart(page, 'Sailings by month and state');
+  const months = chart(page, 'Fares and passengers');
   const marks = months.locator('a.mark');
   await marks.first().focus();
   await page.keyboard.press('End');
@@ -32,13 +32,13 @@ test('a chart says what its marks stand for, leads to their records and is saved
   const records = page.getByRole('dialog');
   await expect(records).toBeVisible();
   await expect(records.getByRole('row')).not.toHaveCount(0);
-  await expect(page).toHaveURL(/by_month\.group=/);
+  await expect(page).toHaveURL(/fares_by_month\.group=/);
   await page.keyboard.press('Escape');
   await expect(records).toHaveCount(0);
   await expect(months.locator('a.mark').first()).toBeFocused();
 
-  await months.getByRole('button', { name: 'cancelled' }).click();
-  await expect(months.getByRole('button', { name: 'cancelled' })).toHaveAttribute('aria-pressed', 'false');
+  await months.getByRole('button', { name: 'Foot passengers' }).click();
+  await expect(months.getByRole('button', { name: 'Foot passengers' })).toHaveAttribute('aria-pressed', 'false');
   await months.getByText('Figures', { exact: true }).click();
   await expect(months.getByRole('table')).toBeVisible();
 
@@ -47,6 +47,17 @@ test('a chart says what its marks stand for, leads to their records and is saved
     const [download] = await Promise.all([page.waitForEvent('download'), months.getByText(name).click()]);
     expect(download.suggestedFilename()).toMatch(new RegExp(`\\.${kind}$`));
   }
+});
+
+test('a mark leads to the page that the builder chose, with its list narrowed', async ({ page }) => {
+  await signIn(page, 'oskar');
+  await page.goto('/apps/timetable/punctuality');
+  const mark = chart(page, 'Sailings by month and state').locator('a.mark').first();
+  const said = await mark.getAttribute('aria-label');
+  await mark.focus();
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/sailings\?/);
+  await expect(page.locator('#panel-sailings .count')).toHaveText(`${said.match(/[\d,]+$/)[0]} sailings`);
 });
 
 test('drawing across a chart narrows the page to those months', async ({ page }) => {
@@ -60,6 +71,14 @@ test('drawing across a chart narrows the page to those months', async ({ page })
   await expect.poll(() => months.locator('a.mark').count()).toBeLessThan(before);
   await page.goBack();
   await expect.poll(() => months.locator('a.mark').count()).toBe(before);
+
+  // By the keyboard: Shift with an arrow from the mark in use.
+  await months.locator('a.mark').first().focus();
+  await page.keyboard.down('Shift');
+  for (let step = 0; step < 3; step++) await page.keyboard.press('ArrowRight');
+  await page.keyboard.up('Shift');
+  await expect(page).toHaveURL(/span\.from=\d{4}-\d\d-01/);
+  await expect.poll(() => months.locator('a.mark').count()).toBeLessThan(before);
 });
 
 test('a card is moved with the mouse, by its menu and by the keyboard, and taken back', async ({ page }) => {
@@ -173,3 +192,63 @@ test('on a wall pages follow one another without a masthead', async ({ page }) =
   await expect(page.getByRole('link', { name: 'All your apps' })).toHaveCount(0);
   await page.waitForURL(/change_board\?wall=5/, { timeout: 15_000 });
 });
+
+// The longest task of the page while something is done, in milliseconds. It is printed, and holds nothing: the machine is busy.
+async function longestTask(page, what, act) {
+  await page.evaluate(() => {
+    globalThis.longest = 0;
+    new PerformanceObserver(list => list.getEntries().forEach(entry => { globalThis.longest = Math.max(globalThis.longest, entry.duration); })).observe({ type: 'longtask' });
+  });
+  await act();
+  await page.waitForTimeout(200);
+  console.log(`longest task while ${what}: ${Math.round(await page.evaluate(() => globalThis.longest))} ms (0: none over 50)`);
+}
+
+test('a board of more than 500 cards shows all of them and one is carried across it', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/board');
+  const cards = page.locator('.board-card');
+  await longestTask(page, 'the cards of a board come into view', async () => {
+    for (let more = page.locator('.board .more'); await more.count() > 0;) {
+      await more.first().scrollIntoViewIfNeeded();
+      await page.waitForTimeout(60);
+    }
+  });
+  expect(await cards.count()).toBeGreaterThan(500);
+  await page.locator('.board-scroll').evaluate(board => { board.scrollTop = 0; });
+  const title = await cards.first().getByRole('heading').textContent();
+  await longestTask(page, `a card is carried over ${await cards.count()} others`, async () => {
+    await cards.first().scrollIntoViewIfNeeded();
+    const to = page.locator('.board-column').nth(1).getByRole('listitem').nth(2);
+    await drag(page, await middle(cards.first()), await middle(to));
+  });
+  await expect(message(page)).toContainText(`“${title}” moved.`);
+  await message(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(message(page)).toContainText('Undone');
+});
+
+test('a timeline of 2,000 bars is scrolled, and what is dropped outside it stays where it was', async ({ page }) => {
+  await signIn(page, 'oskar');
+  await page.goto('/apps/timetable/vessel_plan?plan.span=month');
+  const bars = page.locator('#panel-plan [data-bar]');
+  await expect(bars).toHaveCount(2000);
+  await longestTask(page, 'a timeline of 2,000 bars is scrolled and one is drawn', async () => {
+    for (let step = 0; step < 10; step++) await page.mouse.wheel(0, 200);
+    await page.evaluate(() => scrollTo(0, 0));
+    const bar = bars.first();
+    await bar.scrollIntoViewIfNeeded();
+    const at = await middle(bar.locator('.bar-whole'));
+    await page.mouse.move(at.x, at.y);
+    await page.mouse.down();
+    await page.mouse.move(at.x + 60, at.y, { steps: 10 });
+    await page.mouse.up();
+  });
+  await page.goto('/apps/timetable/calendar?sailings.span=week');
+  const event = page.locator('#panel-sailings [data-event]').first();
+  const key = await event.getAttribute('data-key');
+  const from = await event.getAttribute('data-from');
+  await drag(page, await middle(event), { x: 10, y: 10 });
+  await expect(page.locator(`[data-event][data-key="${key}"]`).first()).toHaveAttribute('data-from', from);
+  await expect(page).toHaveURL(/calendar/);
+});
+

@@ -80,13 +80,20 @@ internal sealed class TimelineReader() : PanelReader<TimelinePanel>("Timeline")
                     group.Key,
                     top,
                     tracks.Max(track => track.Track) + 1,
-                    [.. own.Select((one, at) => Bar(view, one, top + tracks[at].Track, tracks[at].Tracks > 1, reading))]
+                    WithNext([.. own.Select((one, at) => Bar(view, one, top + tracks[at].Track, tracks[at].Tracks > 1, reading))])
                 )
             );
             top += lanes[^1].Tracks;
         }
 
         return lanes.ToImmutable();
+    }
+
+    private static ImmutableArray<TimelineBar> WithNext(TimelineBar[] bars)
+    {
+        var tracks = bars.ToLookup(bar => bar.Track, bar => bar.From);
+        var starts = tracks.ToDictionary(track => track.Key, track => track.Order().ToArray());
+        return [.. bars.Select(bar => bar with { Next = starts[bar.Track].FirstOrDefault(start => start > bar.From, 1) })];
     }
 
     private static TimelineBar Bar(TimelineView view, Event one, int track, bool overlaps, EventReading reading)

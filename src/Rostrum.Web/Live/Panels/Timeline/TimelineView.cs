@@ -69,6 +69,12 @@ internal sealed record TimelineBar(Event Event, int Track, double From, double U
     /// <summary>Where what really happened begins and ends.</summary>
     public (double From, double Until)? Actual { get; init; }
 
+    /// <summary>Where the next of its track begins, from 0 to 1: so far its title may reach.</summary>
+    public double Next { get; init; } = 1;
+
+    /// <summary>The widths of the plot in which there is room for its title.</summary>
+    public string TitleShown => AxisLabels.WithRoom(TextWidth.Of(Event.Title) + (Until > From ? 0 : 6), Math.Max(0, From), Next);
+
     /// <summary>What is read of it.</summary>
     public string Said { get; init; } = "";
 }

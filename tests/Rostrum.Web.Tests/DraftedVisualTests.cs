@@ -3,23 +3,24 @@ using AngleSharp.Dom;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
-/// <summary>A board with lanes and an order that a field keeps.</summary>
-public sealed class BoardTests(DemoApplication application) : IClassFixture<DemoApplication>
+/// <summary>Boards with lanes and an order that a field keeps, and calendars with hours: what the demo's apps do not have.</summary>
+public sealed class DraftedVisualTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
     private const string Address = "/try/maintenance/lanes";
 
-    private static Page Lanes(BoardPanel board) =>
+    private static Page Lanes(params Panel[] panels) =>
         new()
         {
             Address = "lanes",
             Name = "Lanes",
             Audience = ["builder"],
-            Panels = [board],
+            Panels = [.. panels],
         };
 
     private async Task<Visitor> BuilderAsync()
@@ -37,9 +38,19 @@ public sealed class BoardTests(DemoApplication application) : IClassFixture<Demo
                 OrderField = new FieldName("estimated_cost"),
                 RowsPerPage = 5,
             };
+            var hours = new CalendarPanel
+            {
+                Name = "hours",
+                Dataset = board.Dataset,
+                Start = new FieldName("reported_at"),
+                Span = CalendarSpan.Day,
+                AllowAdding = true,
+                SheetFields = [new FieldName("title"), new FieldName("reported_at")],
+            };
+            var lost = hours with { Name = "lost", Start = new FieldName("vanished") };
             if (
                 stored.Draft.Find("lanes") is null
-                && new AppEdit.AddPage(9, Lanes(board)).Apply(stored.Draft, datasets) is EditResult.Done done
+                && new AppEdit.AddPage(9, Lanes(board, hours, lost)).Apply(stored.Draft, datasets) is EditResult.Done done
             )
             {
                 Drafts.Replace(store, stored, done.App);
@@ -133,5 +144,54 @@ public sealed class BoardTests(DemoApplication application) : IClassFixture<Demo
         var undo = moved.QuerySelector("[data-message] input[name=undo]")!.GetAttribute("value")!;
         using (await bea.PostAsync(Address, $"{Address}?handler=Undo", ("undo", undo))) { }
         Assert.Equal(before, await Order());
+    }
+
+    [Fact]
+    public async Task An_hour_of_a_calendar_leads_to_a_new_record_at_that_hour()
+    {
+        var bea = await BuilderAsync();
+        var page = await bea.PageAsync(Address + "?hours.day=2026-03-29");
+        var slots = page.QuerySelectorAll("#panel-hours .calendar-slots a").ToArray();
+        Assert.Equal(24, slots.Length);
+        var form = await bea.PageAsync(slots[14].GetAttribute("href")!);
+        Assert.Contains("29 Mar 2026 14:00", form.QuerySelector("[name='v.reported_at']")!.GetAttribute("value"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_panel_whose_field_is_gone_says_so_and_the_others_stand()
+    {
+        var bea = await BuilderAsync();
+        var page = await bea.PageAsync(Address);
+        Assert.Contains(
+            "Choose the date field at which a record begins.",
+            page.QuerySelector("#panel-lost")!.TextContent,
+            StringComparison.Ordinal
+        );
+        Assert.NotEmpty(page.QuerySelectorAll("#panel-board .board-card"));
+    }
+
+    [Fact]
+    public async Task An_event_of_five_minutes_and_one_of_two_years_have_their_places()
+    {
+        await application.FleetAsync(
+            "INSERT INTO timetable_changes (route, asked_by, reason, valid_from, valid_until) VALUES "
+                + "('R01', 'Two years', 'Two years', DATE '2031-06-01', DATE '2033-05-31')"
+        );
+        var maren = await application.AsAsync("maren");
+        const string Agreements = "/apps/timetable/change_board?when.day=2032-02-10";
+        foreach (var span in new[] { "month", "week", "day", "agenda" })
+        {
+            var page = await maren.PageAsync($"{Agreements}&when.span={span}");
+            Assert.Contains("Two years", page.QuerySelector("#panel-when")!.TextContent, StringComparison.Ordinal);
+        }
+
+        // Of five minutes it is as high as can be read, and within its day.
+        await application.FleetAsync("UPDATE defects SET reported_at = TIMESTAMPTZ '2031-03-03 23:55 UTC' WHERE id = 80");
+        var bea = await BuilderAsync();
+        var day = await bea.PageAsync(Address + "?hours.day=2031-03-03");
+        var place = Assert.Single(day.QuerySelectorAll("#panel-hours foreignObject"));
+        double Number(string name) => double.Parse(place.GetAttribute(name)!, System.Globalization.CultureInfo.InvariantCulture);
+        Assert.True(Number("y") + Number("height") <= 24 * 44 + 0.01);
+        Assert.True(Number("height") > 0);
     }
 }
