@@ -3,6 +3,7 @@ using AngleSharp.Dom;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
@@ -47,10 +48,19 @@ public sealed class DraftedVisualTests(DemoApplication application) : IClassFixt
                 AllowAdding = true,
                 SheetFields = [new FieldName("title"), new FieldName("reported_at")],
             };
+            var sailings = datasets.All.Single(dataset => dataset.Name.Value == "sailings").Id;
+            var charts = Groupings.Select(grouping => new ChartPanel
+            {
+                Name = $"by_{grouping}".ToLowerInvariant(),
+                Dataset = sailings,
+                Filter = "STARTOF(departs, \"day\") < DATE(2026, 3, 15)",
+                By = new FieldName("departs"),
+                ByGrouping = grouping,
+            });
             var lost = hours with { Name = "lost", Start = new FieldName("vanished") };
             if (
                 stored.Draft.Find("lanes") is null
-                && new AppEdit.AddPage(9, Lanes(board, hours, lost)).Apply(stored.Draft, datasets) is EditResult.Done done
+                && new AppEdit.AddPage(9, Lanes([board, hours, lost, .. charts])).Apply(stored.Draft, datasets) is EditResult.Done done
             )
             {
                 Drafts.Replace(store, stored, done.App);
@@ -62,6 +72,21 @@ public sealed class DraftedVisualTests(DemoApplication application) : IClassFixt
         var bea = await application.AsAsync("bea");
         await bea.AllowChangesAsync(Address);
         return bea;
+    }
+
+    private static IEnumerable<Grouping> Groupings { get; } =
+        Dimension.Offered.Select(offered => offered.Grouping).Where(grouping => Dimension.Suits(grouping, new FieldType.Instant()));
+
+    [Fact]
+    public async Task A_moment_is_grouped_in_each_way_that_is_offered()
+    {
+        var bea = await BuilderAsync();
+        var page = await Visitor.ParseAsync(await bea.Client.GetAsync(Address + "?handler=Refresh"));
+        foreach (var grouping in Groupings)
+        {
+            var chart = page.QuerySelector($"#panel-by_{grouping.ToString().ToLowerInvariant()}")!;
+            Assert.True(chart.QuerySelectorAll(".mark").Length > 0, $"{grouping}: {chart.TextContent.Trim()}");
+        }
     }
 
     [Fact]

@@ -24,7 +24,7 @@ ready(document);
 
 function show(mark) {
   tip ??= document.body.appendChild(Object.assign(document.createElement('div'), { className: 'chart-tip', ariaHidden: 'true' }));
-  tip.textContent = mark.dataset.said;
+  tip.textContent = mark.getAttribute('aria-label');
   tip.hidden = false;
   const box = (mark.querySelector('rect, path, circle') ?? mark).getBoundingClientRect();
   const { width, height } = tip.getBoundingClientRect();
@@ -103,7 +103,7 @@ function drawing(chart) {
     [copy, ...copy.querySelectorAll('*')].forEach((element, at) => {
       const style = getComputedStyle(from[at]);
       for (const name of drawn) element.setAttribute(name, style.getPropertyValue(name));
-      for (const name of ['class', 'href', 'tabindex', 'data-said', 'aria-hidden']) element.removeAttribute(name);
+      for (const name of ['class', 'href', 'tabindex', 'aria-label', 'aria-hidden']) element.removeAttribute(name);
     });
     for (const [name, value] of Object.entries({ x: box.left - area.left + margin, y: box.top - area.top + margin, width: box.width, height: box.height })) copy.setAttribute(name, value);
     whole.append(copy);

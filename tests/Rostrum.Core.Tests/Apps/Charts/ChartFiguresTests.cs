@@ -137,6 +137,36 @@ public sealed class ChartFiguresTests
     }
 
     [Fact]
+    public void Each_grouping_that_suits_a_type_of_dates_has_words_for_its_groups()
+    {
+        FieldType[] types = [new FieldType.Date(), new FieldType.Instant(), new FieldType.LocalDateTime()];
+        var tried = 0;
+        foreach (var type in types)
+        {
+            foreach (var (grouping, _) in Dimension.Offered.Where(offered => Dimension.Suits(offered.Grouping, type)))
+            {
+                var by = new Dimension(Field(type), grouping);
+                object? key =
+                    grouping is Grouping.Hour ? new DateTime(2026, 3, 2, 13, 0, 0)
+                    : by.Recurs ? 3m
+                    : grouping is not Grouping.Value ? new DateOnly(2026, 3, 2)
+                    : type switch
+                    {
+                        FieldType.Date => new DateOnly(2026, 3, 2),
+                        FieldType.Instant => new DateTimeOffset(2026, 3, 2, 13, 0, 0, TimeSpan.Zero),
+                        _ => new DateTime(2026, 3, 2, 13, 0, 0),
+                    };
+                var label = by.Label(key, null, Format);
+                Assert.NotEmpty(by.Tick(key, label, Format));
+                Assert.Equal(key, by.Parse(by.Text(key)));
+                tried++;
+            }
+        }
+
+        Assert.InRange(tried, 20, 40);
+    }
+
+    [Fact]
     public void A_day_with_a_change_of_clocks_has_the_hours_that_it_has()
     {
         var by = new Dimension(Field(new FieldType.Instant()), Grouping.Day);

@@ -228,6 +228,7 @@ public sealed record Dimension(Field Field, Grouping Grouping, decimal RangeSize
             (Grouping.HourOfDay, decimal hour) => string.Create(culture, $"{hour:00}:00"),
             (Grouping.DayOfWeek, decimal day) => culture.DateTimeFormat.AbbreviatedDayNames[(int)day % 7],
             (Grouping.MonthOfYear, decimal month) => culture.DateTimeFormat.AbbreviatedMonthNames[(int)month - 1],
+            (Grouping.Day, DateOnly day) => format.Display(new FieldType.Date(), day),
             (Grouping.Week, DateOnly day) => $"week of {format.Display(new FieldType.Date(), day)}",
             (Grouping.Month, DateOnly day) => day.ToString("MMM yyyy", culture),
             (Grouping.Quarter, DateOnly day) => string.Create(culture, $"Q{((day.Month - 1) / 3) + 1} {day:yyyy}"),

@@ -106,16 +106,21 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
         var of = series is { } at ? Figures.Series[at] : null;
         return of is { IsBefore: true } or { IsRest: true }
             ? null
-            : OnPage(Figures.Categories[category], of)
-                ?? Address(
-                    State with
-                    {
-                        Group = KeyOf(Figures.Categories[category]),
-                        Series = of is null || Split is null ? null : Split.Text(of.Key),
-                        Page = 1,
-                    }
-                );
+            : OnPage(Figures.Categories[category], of) ?? Behind(Figures.Categories[category], of);
     }
+
+    // A chart has many marks: what their addresses have in common is written once.
+    private string Behind(ChartCategory category, ChartSeries? series)
+    {
+        _common ??=
+            Address(State with { Group = null, Series = null, Page = 1 }) is var address && address.Contains('?', StringComparison.Ordinal)
+                ? $"{address}&{Panel.Name}."
+                : $"{address}?{Panel.Name}.";
+        var group = $"{_common}group={Uri.EscapeDataString(KeyOf(category))}";
+        return series is null || Split is null ? group : $"{group}&{Panel.Name}.series={Uri.EscapeDataString(Split.Text(series.Key))}";
+    }
+
+    private string? _common;
 
     // The page that the builder chose for them, with its list narrowed to them and the inputs that it has as well; null where its list
     // cannot be narrowed so.
