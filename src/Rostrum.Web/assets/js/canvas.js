@@ -5,6 +5,7 @@ const canvas = document.querySelector('[data-place="build"]') !== null && parent
 const tell = message => parent.postMessage({ canvas: message }, location.origin);
 const nameOf = element => element?.closest('[data-panel]')?.dataset.panel;
 let chosen = '';
+let awaited;
 let frame;
 let drop;
 let gaps = [];
@@ -65,6 +66,8 @@ function gapAt(middle, top, before, label) {
   return gap;
 }
 
+const show = name => panelOf(name)?.scrollIntoView({ block: 'nearest' });
+
 function choose(name) {
   chosen = name;
   draw();
@@ -89,6 +92,9 @@ async function refresh(open) {
   htmx.process(fresh);
   htmx.trigger(fresh, 'htmx:load', { elt: fresh });
   scrollTo(0, at);
+  // A panel that was just added is there now.
+  if (awaited) show(awaited);
+  awaited = undefined;
   draw();
 }
 
@@ -181,7 +187,8 @@ if (canvas) {
     const { select, reload, open } = event.data.composer ?? {};
     if (select !== undefined) {
       choose(select);
-      panelOf(select)?.scrollIntoView({ block: 'nearest' });
+      awaited = panelOf(select) ? undefined : select;
+      show(select);
     }
     if (reload) refresh(open);
   });

@@ -420,7 +420,7 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                         panel => panel.TargetLabel,
                         (panel, text) => panel with { TargetLabel = text }
                     )
-                    .Where<ChartPanel>(panel => panel.HasAxis && panel.Target is not null),
+                    .Where<ChartPanel>(panel => panel.HasAxis),
                 Setting
                     .Of<ChartPanel>(
                         "referenceLines",

@@ -170,14 +170,12 @@ public abstract record GroupedPanel : Panel
         {
             Help = "Shown instead: =second_measure / measure",
         },
-        SettingsOf<GroupedPanel>
-            .Text(
-                "formulaLabel",
-                "Label of the formula",
-                SettingPart.Content,
-                panel => panel.FormulaLabel,
-                (panel, text) => panel with { FormulaLabel = text }
-            )
-            .Where<GroupedPanel>(panel => panel.Formula is not null),
+        SettingsOf<GroupedPanel>.Text(
+            "formulaLabel",
+            "Label of the formula",
+            SettingPart.Content,
+            panel => panel.FormulaLabel,
+            (panel, text) => panel with { FormulaLabel = text }
+        ),
     ];
 }
