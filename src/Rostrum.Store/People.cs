@@ -75,6 +75,9 @@ public sealed class OutgoingMail
     public required string Address { get; init; }
     public required string Subject { get; init; }
     public required string Text { get; set; }
+
+    /// <summary>The address at which whoever gets it can end such mails; null where it is none of a kind that can end.</summary>
+    public string? Unsubscribe { get; init; }
     public required DateTimeOffset MadeAt { get; init; }
 
     /// <summary>Not before then.</summary>

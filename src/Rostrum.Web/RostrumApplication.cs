@@ -65,6 +65,7 @@ internal static class RostrumApplication
         services.AddSingleton<Notifier>();
         services.AddHostedService(provider => provider.GetRequiredService<Notifier>());
         services.AddScoped<WatchToggle>();
+        services.AddSingleton<Unsubscribing>();
         services.AddScoped<CalendarFeeds>();
         services.AddSingleton<PublishedApps>();
         services.AddSingleton<AppOpenings>();
@@ -106,6 +107,7 @@ internal static class RostrumApplication
                 pages.Conventions.AllowAnonymousToPage("/People/Joining/Join");
                 pages.Conventions.AllowAnonymousToPage("/People/SignIn");
                 pages.Conventions.AllowAnonymousToPage("/People/Problem");
+                pages.Conventions.AllowAnonymousToPage("/Together/Unsubscribe");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", $"{PublicLinks.Root}/{{token}}");

@@ -86,7 +86,7 @@ public sealed class AccessTests(DemoApplication application) : IClassFixture<Dem
         var pia = await application.AsAsync("pia");
         Assert.Equal(["Timetable"], (await pia.PageAsync("/")).QuerySelectorAll(".app-name").Select(link => link.TextContent));
         Assert.Equal(
-            ["Sailings", "Changes", "Calendar", "Agreements", "My port"],
+            ["Sailings", "Changes", "Calendar", "Vessel plan", "Agreements", "My port"],
             (await pia.PageAsync("/apps/timetable/sailings")).QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim())
         );
     }

@@ -23,7 +23,8 @@ public sealed class CalendarFileTests(DemoApplication application) : IClassFixtu
     {
         var (pia, oskar, program) = (await application.AsAsync("pia"), await application.AsAsync("oskar"), application.Anonymous());
         await application.FleetAsync(
-            "UPDATE sailings SET departs = now() + interval '1 hour' * (id % 100), arrives_planned = now() + interval '1 hour' * (id % 100 + 1), "
+            "UPDATE sailings SET departs = now() + interval '1 hour' * (id % 100), "
+                + "arrives_planned = now() + interval '1 hour' * (id % 100 + 1), "
                 + "arrives_actual = NULL WHERE id IN (SELECT id FROM sailings WHERE route_code = 'R02' ORDER BY id LIMIT 7)"
         );
         var (all, _) = await MakeAsync(oskar, Sailings, "sailings", "&on_route.value=R02");

@@ -311,7 +311,7 @@ public sealed class ComposerTests(DemoApplication application) : IClassFixture<D
         var page = await bea.PageAsync("/try/timetable/sailings");
         var fewer = page.QuerySelector(".count")!.TextContent;
         Assert.Equal(
-            ["Sailings", "Changes", "Calendar", "Agreements", "My port"],
+            ["Sailings", "Changes", "Calendar", "Vessel plan", "Agreements", "My port"],
             page.QuerySelectorAll(".masthead-pages a").Select(link => link.TextContent.Trim())
         );
         Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync("/try/timetable/routes"));

@@ -172,6 +172,29 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     }
 
     [Fact]
+    public async Task Whoever_may_see_records_takes_them_away_in_a_file_only_where_a_role_allows_that_as_well()
+    {
+        const string Fuel = "/apps/maintenance/fuel_logs";
+        var clem = await application.AsAsync("clem");
+        var page = await clem.PageAsync(Fuel);
+        Assert.NotEmpty(page.QuerySelectorAll("#panel-fuel_logs tbody tr"));
+        Assert.Empty(page.QuerySelectorAll("a[download]"));
+        Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync(Fuel + "?handler=Download&panel=fuel_logs"));
+        Assert.NotEmpty((await (await application.AsAsync("maren")).PageAsync(Fuel)).QuerySelectorAll("a[download]"));
+
+        // Through the eyes of somebody who may, nobody takes away what they may not themselves.
+        var bea = await application.AsAsync("bea");
+        await application.InStoreAsync(async store =>
+        {
+            var fuel = store.Datasets.AsEnumerable().Single(row => row.Definition.Name.Value == "fuel_logs").Id;
+            store.Policies.Single(row => row.Role == "builder" && row.DatasetId == fuel).Verbs = Rostrum.Core.Access.Verbs.View;
+            return await store.SaveChangesAsync();
+        });
+        await bea.ViewAsAsync("superintendent");
+        Assert.Equal(HttpStatusCode.Forbidden, await bea.StatusAsync(Fuel + "?handler=Download&panel=fuel_logs"));
+    }
+
+    [Fact]
     public async Task Values_of_a_filter_are_looked_for_and_what_is_chosen_stays()
     {
         var oskar = await application.AsAsync("oskar");

@@ -143,6 +143,35 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         }
     }
 
+    [Fact]
+    public async Task A_link_in_a_mail_ends_such_mails_without_signing_in_and_looking_at_it_does_not()
+    {
+        var (egil, bea, program) = (await application.AsAsync("egil"), await application.AsAsync("bea"), application.Anonymous());
+        await application.FleetAsync("UPDATE defects SET severity = 'minor', state = 'open', due = NULL WHERE id = 43");
+        await WatchAsync(egil, $"{Defects}?defects.selected=43", "defects", "43");
+        using (await egil.PostAsync("/inbox", "/inbox?handler=Mail", ("mail", "AtOnce"))) { }
+        Task<WatchMail> Wanted() =>
+            application.InStoreAsync(store => store.Users.Where(row => row.UserName == "egil").Select(row => row.WatchMail).SingleAsync());
+
+        await SaveAsync(bea, 43, ("v.title", "Told with a link"));
+        await TellAsync();
+        var mail = (await MailsAsync())[^1];
+        Assert.Contains(mail.Unsubscribe!, mail.Text, StringComparison.Ordinal);
+        var link = new Uri(mail.Unsubscribe!).PathAndQuery;
+        Assert.Contains("No more of these mails", Text(await program.PageAsync(link)), StringComparison.Ordinal);
+        Assert.Equal(WatchMail.AtOnce, await Wanted());
+
+        Assert.Equal(HttpStatusCode.NotFound, await program.StatusAsync(link[..^2] + "AA"));
+        using var form = new FormUrlEncodedContent([KeyValuePair.Create("List-Unsubscribe", "One-Click")]);
+        using var ended = await program.Client.PostAsync(link, form);
+        Assert.Equal(HttpStatusCode.OK, ended.StatusCode);
+        Assert.Equal(WatchMail.Never, await Wanted());
+        var before = (await MailsAsync()).Count;
+        await SaveAsync(bea, 43, ("v.title", "Told no more by mail"));
+        await TellAsync();
+        Assert.Equal(before, (await MailsAsync()).Count);
+    }
+
     private Task<List<OutgoingMail>> MailsAsync() =>
         application.InStoreAsync(store => store.OutgoingMails.AsNoTracking().OrderBy(mail => mail.Id).ToListAsync());
 

@@ -24,8 +24,11 @@ public enum Verbs
     /// <summary>Remove one.</summary>
     Delete = 8,
 
+    /// <summary>Take them away in a file.</summary>
+    Download = 16,
+
     /// <summary>All of these.</summary>
-    All = View | Create | Update | Delete,
+    All = View | Create | Update | Delete | Download,
 }
 
 /// <summary>All of a dataset's fields, or only some.</summary>
@@ -142,7 +145,7 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
     public Grant And(Grant other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        Verbs[] written = [Verbs.Create, Verbs.Update, Verbs.Delete];
+        Verbs[] narrower = [Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
         return new Grant(
             Verbs & other.Verbs,
             Filter.Both(Condition, other.Condition),
@@ -151,7 +154,7 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
         )
         {
             WritableInNew = WritableInNew.And(other.WritableInNew),
-            Conditions = written.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
+            Conditions = narrower.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
         };
     }
 
@@ -210,7 +213,16 @@ public sealed class Rights
     /// <summary>What both allow.</summary>
     public Rights And(Rights other) => new(_byDataset, _otherwise) { _and = _and is null ? other : _and.And(other) };
 
-    private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete];
+    /// <summary>The same, with fewer of one dataset's records.</summary>
+    public Rights Where(DatasetId dataset, Filter condition) =>
+        And(
+            new Rights(
+                new Dictionary<DatasetId, Grant> { [dataset] = Grant.Everything with { Condition = condition } }.ToFrozenDictionary(),
+                Grant.Everything
+            )
+        );
+
+    private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
 
     private static Grant Together(Policy[] policies) =>
         new(
@@ -279,6 +291,12 @@ public sealed class Grants(Rights rights, SignedIn? user)
 
     /// <summary>The grant for a dataset.</summary>
     public Grant For(DatasetId dataset) => rights.For(dataset);
+
+    /// <summary>What of a dataset's records may be taken away in a file; null where none may.</summary>
+    public Grants? ForDownload(DatasetId dataset) =>
+        For(dataset) is var grant && grant.Allows(Verbs.Download) && grant.Allows(Verbs.View)
+            ? new Grants(rights.Where(dataset, grant.For(Verbs.Download)), user) { ReadOnlyBecause = ReadOnlyBecause }
+            : null;
 
     /// <summary>The same with each dataset's conditions in another form that means the same.</summary>
     public Grants WithConditions(Func<DatasetId, Filter, Filter> conditions) =>

@@ -13,6 +13,7 @@ public static class RightWords
         (Verbs.Create, "add"),
         (Verbs.Update, "change"),
         (Verbs.Delete, "delete"),
+        (Verbs.Download, "download"),
     ];
 
     /// <summary>The words for some verbs, in the order in which they are always named.</summary>

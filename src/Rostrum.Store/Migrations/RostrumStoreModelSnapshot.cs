@@ -545,6 +545,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("tries");
 
+                    b.Property<string>("Unsubscribe")
+                        .HasColumnType("text")
+                        .HasColumnName("unsubscribe");
+
                     b.HasKey("Id")
                         .HasName("pk_outgoing_mails");
 

@@ -68,6 +68,25 @@ internal sealed partial class PageRun
             IsLive = IsLive,
         };
 
+    /// <summary>Whether whoever looks may take away a dataset's records in a file.</summary>
+    public bool MayDownload(Dataset dataset) => !IsPublic && Taking.ForDownload(dataset.Id) is not null;
+
+    // Through somebody else's eyes nobody takes away more than they may themselves.
+    private Grants Taking => ReferenceEquals(Writing, Grants) ? Grants : new Grants(Grants.Rights.And(Writing.Rights), Grants.User);
+
+    /// <summary>The same look, at what of a dataset's records may be taken away in a file; null where nothing may.</summary>
+    public PageRun? ForDownload(Dataset dataset) =>
+        IsPublic || Taking.ForDownload(dataset.Id) is not { } grants
+            ? null
+            : new PageRun(App, Page, Path, State, grants, Gate, Format)
+            {
+                Pages = Pages,
+                Personal = Personal,
+                Log = Log,
+                Writing = Writing,
+                IsLive = IsLive,
+            };
+
     /// <summary>Where faults of panels are written down.</summary>
     public ILogger Log { get; init; } = NullLogger.Instance;
 

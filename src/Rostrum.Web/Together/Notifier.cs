@@ -25,6 +25,7 @@ internal sealed partial class Notifier(
     RecordGate gate,
     RecordFormat format,
     MailSettings mail,
+    Unsubscribing unsubscribing,
     TimeProvider time,
     ILogger<Notifier> log
 ) : BackgroundService
@@ -128,7 +129,8 @@ internal sealed partial class Notifier(
                 .InboxItems.Where(item => item.PersonId == person.Id && item.ReadAt == null && item.MailedAt == null && item.At < before)
                 .OrderBy(item => item.Id)
                 .ToListAsync(cancellation);
-            Send(store, person.Email!, $"{items.Count} {(items.Count == 1 ? "change" : "changes")} to what you watch", items, links);
+            var subject = $"{items.Count} {(items.Count == 1 ? "change" : "changes")} to what you watch";
+            Send(store, person.Id, person.Email!, subject, items, links);
             person.DigestOn = today;
         }
 
@@ -149,13 +151,14 @@ internal sealed partial class Notifier(
 
         if (await store.Users.AnyAsync(row => row.Id == item.PersonId && row.WatchMail == WatchMail.AtOnce, cancellation))
         {
-            Send(store, address, $"{item.Title} {item.Text.Split('\n')[0].TrimEnd(':')}", [item], links);
+            Send(store, item.PersonId, address, $"{item.Title} {item.Text.Split('\n')[0].TrimEnd(':')}", [item], links);
         }
     }
 
-    private void Send(RostrumStore store, string address, string subject, IReadOnlyCollection<InboxItem> items, string links)
+    private void Send(RostrumStore store, Guid person, string address, string subject, IReadOnlyCollection<InboxItem> items, string links)
     {
         var now = time.GetUtcNow();
+        var ends = links + unsubscribing.AddressOf(person);
         foreach (var item in items)
         {
             item.MailedAt = now;
@@ -168,7 +171,9 @@ internal sealed partial class Notifier(
                 Subject = subject,
                 Text =
                     string.Join("\n\n", items.Select(item => $"{item.Title}\n{item.Text} ({item.By})\n{links}{item.Address}"))
-                    + $"\n\nYou watch this in Rostrum. When you are told by mail, or never, is yours to choose: {links}/inbox\n",
+                    + $"\n\nYou watch this in Rostrum. When you are told by mail, or never, is yours to choose: {links}/inbox\n"
+                    + $"No more of these mails: {ends}\n",
+                Unsubscribe = ends,
                 MadeAt = now,
                 Due = now,
             }

@@ -32,6 +32,18 @@ public sealed class GrantTests
         );
 
     [Fact]
+    public void Files_hold_the_records_of_the_roles_that_may_download_and_no_others()
+    {
+        var seen = Policy.On("a", Sailings, Verbs.View);
+        var own = Policy.On("b", Sailings, Verbs.View | Verbs.Download) with { Condition = OwnPort };
+        Assert.Null(Grants.Of(ImmutableHashSet.Create("a"), [seen, own]).ForDownload(Sailings));
+        var both = Grants.Of(ImmutableHashSet.Create("a", "b"), [seen, own]);
+        Assert.IsType<Filter.Everything>(both.For(Sailings).Condition);
+        Assert.Equal(OwnPort, both.ForDownload(Sailings)!.For(Sailings).Condition);
+        Assert.Null(Grants.ViewEverything.ForDownload(Sailings));
+    }
+
+    [Fact]
     public void Fields_add_up_where_every_record_is_meant()
     {
         var grant = Decide(

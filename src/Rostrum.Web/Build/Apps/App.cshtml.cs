@@ -113,7 +113,9 @@ internal sealed class AppModel(
     }
 
     private static Verbs Together(Func<Verbs, bool> ticked) =>
-        new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete }.Where(ticked).Aggregate(Verbs.None, (all, verb) => all | verb);
+        new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download }
+            .Where(ticked)
+            .Aggregate(Verbs.None, (all, verb) => all | verb);
 
     private async Task<IReadOnlyList<string>> ChangesAsync(AccessRow[] changed, CancellationToken cancellation)
     {

@@ -36,6 +36,9 @@ internal sealed class VersionsModel(
 
     public ImmutableArray<AppDifference> Differences { get; private set; } = [];
 
+    /// <summary>Who sees which page once the draft is published, and did not before; and the other way round.</summary>
+    public ImmutableArray<AudienceChange> Audience { get; private set; } = [];
+
     /// <summary>The draft differs from what is live.</summary>
     public bool HasNews { get; private set; }
 
@@ -47,6 +50,14 @@ internal sealed class VersionsModel(
     public int Next => (Versions.FirstOrDefault()?.Number ?? 0) + 1;
 
     public string Here => $"/build/apps/{App.Address}/versions";
+
+    private const int MostNamed = 8;
+
+    /// <summary>People by name, those past the first few by their number.</summary>
+    public static string Named(ImmutableArray<string> people) =>
+        people.Length <= MostNamed
+            ? string.Join(", ", people)
+            : $"{string.Join(", ", people.Take(MostNamed))} and {people.Length - MostNamed} more";
 
     public string When(DateTimeOffset at) => format.Display(new FieldType.Instant(), at);
 
@@ -159,6 +170,12 @@ internal sealed class VersionsModel(
         var after = To is null ? now : await FrozenAsync(To, cancellation);
         Differences = before is null || after is null ? [] : AppComparison.Between(before, after);
         var live = From == draft.LiveVersion ? before : await FrozenAsync(draft.LiveVersion, cancellation);
+        var people = (await workspaces.GetAsync(cancellation)).People.Values.Where(known => known.IsActive);
+        Audience = AudienceChange.Between(
+            live?.App,
+            draft.Draft,
+            [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]
+        );
         HasNews = live is null || AppText.Of(live) != AppText.Of(now);
         return true;
     }

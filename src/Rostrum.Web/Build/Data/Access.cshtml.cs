@@ -30,6 +30,7 @@ internal sealed class AccessModel(
         (Verbs.Create, "Add"),
         (Verbs.Update, "Change"),
         (Verbs.Delete, "Delete"),
+        (Verbs.Download, "Download"),
     ];
 
     private const int Sampled = 3;
@@ -326,10 +327,10 @@ internal sealed class AccessModel(
             from == "edits" ? (Verbs.All, null)
             : OwnFields().FirstOrDefault(field => from == $"own:{field}") is { Value: not null } field
                 ? (
-                    Verbs.View | Verbs.Create | Verbs.Update,
+                    Verbs.View | Verbs.Create | Verbs.Update | Verbs.Download,
                     $"{Formatter.Name(field.Value)} = user.{(field.Value == "email" ? "email" : "name")}"
                 )
-            : (Verbs.View, (string?)null);
+            : (Verbs.View | Verbs.Download, (string?)null);
         (empty.CreateCondition, empty.UpdateCondition) = (own, own);
         return empty;
     }

@@ -93,6 +93,13 @@ internal sealed partial class MailSender(
         message.To.Add(MailboxAddress.Parse(mail.Address));
         message.Subject = mail.Subject;
         message.MessageId = $"rostrum-{mail.Id}-{mail.MadeAt.ToUnixTimeMilliseconds()}@{server.Host}";
+        if (mail.Unsubscribe is { } unsubscribe)
+        {
+            // RFC 2369 and 8058.
+            message.Headers.Add(HeaderId.ListUnsubscribe, $"<{unsubscribe}>");
+            message.Headers.Add("List-Unsubscribe-Post", "List-Unsubscribe=One-Click");
+        }
+
         message.Body = new TextPart("plain") { Text = mail.Text };
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         limit.CancelAfter(Longest);

@@ -4,6 +4,7 @@ using Rostrum.Core.Apps.Panels.Schedules;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Visuals;
+using Rostrum.Web.Live.Panels.Calendar.Import;
 using Rostrum.Web.Live.Panels.Schedules;
 
 namespace Rostrum.Web.Live.Panels.Calendar;
@@ -27,6 +28,12 @@ internal sealed record CalendarView : ScheduleView
 
     /// <summary>Its records have hours, and not only days.</summary>
     public bool HasHours => Dataset.Find(Panel.Start!.Value)?.Type is not FieldType.Date;
+
+    /// <summary>Whoever looks may have it in a calendar program.</summary>
+    public bool MaySubscribe => Run.IsLive && Run.MayDownload(Dataset);
+
+    /// <summary>Whoever looks may add the events of a file.</summary>
+    public bool MayImport => Run.IsLive && AllowAdding && CalendarImport.TitleFields(Panel, Dataset, Grant).Any();
 
     private CultureInfo Culture => Run.Format.Culture;
 

@@ -14,9 +14,14 @@ internal sealed class FiguresHandler : LiveHandler
             return page.NotFound();
         }
 
-        await page.PrepareAsync(cancellation);
-        return (await new PageReading(page.Run).ReadAsync(panel, cancellation)).Content is ChartView { Because: null, IsEmpty: false } view
-            ? FiguresFile.Of(page.Run, panel.Name, ChartTable.Of(view, exact: true).Lines)
+        if (page.Run.ForDownload(page.Run.DatasetOf(panel)) is not { } run)
+        {
+            return page.StatusCode(StatusCodes.Status403Forbidden);
+        }
+
+        await run.PrepareAsync(cancellation);
+        return (await new PageReading(run).ReadAsync(panel, cancellation)).Content is ChartView { Because: null, IsEmpty: false } view
+            ? FiguresFile.Of(run, panel.Name, ChartTable.Of(view, exact: true).Lines)
             : page.NotFound();
     }
 }

@@ -15,9 +15,14 @@ internal sealed class SummaryFileHandler : LiveHandler
             return page.NotFound();
         }
 
-        await page.PrepareAsync(cancellation);
-        return (await new PageReading(page.Run).ReadAsync(panel, cancellation)).Content is SummaryView { Table: not null } view
-            ? FiguresFile.Of(page.Run, panel.Name, view.Lines())
+        if (page.Run.ForDownload(page.Run.DatasetOf(panel)) is not { } run)
+        {
+            return page.StatusCode(StatusCodes.Status403Forbidden);
+        }
+
+        await run.PrepareAsync(cancellation);
+        return (await new PageReading(run).ReadAsync(panel, cancellation)).Content is SummaryView { Table: not null } view
+            ? FiguresFile.Of(run, panel.Name, view.Lines())
             : page.NotFound();
     }
 }

@@ -9,10 +9,18 @@ internal sealed class DownloadHandler : TableHandler
 {
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        if (
-            !table.AllowDownload
-            || await new PageReading(page.Run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view }
-        )
+        if (!table.AllowDownload || page.App.Datasets.Find(table.Dataset) is not { } dataset)
+        {
+            return page.NotFound();
+        }
+
+        if (page.Run.ForDownload(dataset) is not { } run)
+        {
+            return page.StatusCode(StatusCodes.Status403Forbidden);
+        }
+
+        await run.PrepareAsync(cancellation);
+        if (await new PageReading(run).ReadAsync(table, cancellation) is not { Content: TableView { Rows: not null } view })
         {
             return page.NotFound();
         }

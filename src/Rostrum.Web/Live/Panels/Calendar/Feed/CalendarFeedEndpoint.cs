@@ -55,7 +55,12 @@ internal static class CalendarFeedEndpoint
             return Results.StatusCode(StatusCodes.Status410Gone);
         }
 
-        var grants = await records.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
+        var all = await records.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
+        if (all.ForDownload(dataset.Id) is not { } grants)
+        {
+            return Results.StatusCode(StatusCodes.Status410Gone);
+        }
+
         var run = new PageRun(app, page, $"/apps/{feed.App}/{feed.Page}", PageAddress.Read(page, feed.State), grants, gate, format)
         {
             Pages = [.. app.Definition.Pages.Where(other => other.IsFor(person.RolesAtWork))],

@@ -38,7 +38,12 @@ internal sealed class CalendarFeeds(RostrumStore store, CurrentPerson person, Ti
 
     public async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation, bool changes = false)
     {
-        if (!page.Run.IsLive || person.Id is not { } id || page.Named is not CalendarPanel panel)
+        if (
+            !page.Run.IsLive
+            || person.Id is not { } id
+            || page.Named is not CalendarPanel panel
+            || !page.Run.MayDownload(page.Run.DatasetOf(panel))
+        )
         {
             return page.NotFound();
         }
