@@ -1,6 +1,8 @@
+using System.Text.RegularExpressions;
+
 namespace Rostrum.Core.Tests;
 
-public sealed class StyleTests
+public sealed partial class StyleTests
 {
     private const int LongestLine = 140;
 
@@ -17,6 +19,24 @@ public sealed class StyleTests
             select $"{Path.GetRelativePath(Repository.Root, file)}:{line.Number}";
         Assert.Empty(tooLong);
     }
+
+    /// <summary>An icon without its sign is a button that nobody sees.</summary>
+    [Fact]
+    public void Each_icon_that_a_page_names_has_its_sign()
+    {
+        var signs = File.ReadAllText(Path.Combine(Repository.Root, "src/Rostrum.Web/assets/scss/_fonts.scss"));
+        var pages = Directory.EnumerateFiles(Path.Combine(Repository.Root, "src/Rostrum.Web"), "*.cshtml", SearchOption.AllDirectories);
+        var named = pages
+            .Where(file => !file.Split(Path.DirectorySeparatorChar).Any(part => part is "bin" or "obj"))
+            .SelectMany(file => IconName().Matches(File.ReadAllText(file)).Select(match => match.Groups["name"].Value))
+            .ToHashSet();
+        Assert.InRange(named.Count, 20, 500);
+        Assert.All(named, name => Assert.Contains($"\"{name}\":", signs, StringComparison.Ordinal));
+    }
+
+    // Of a name that is put together, such as bi-chevron-@…, the parts are not known here: it ends in a dash.
+    [GeneratedRegex(@"\bbi-(?<name>[a-z0-9-]*[a-z0-9])(?![a-z0-9-])", RegexOptions.ExplicitCapture, matchTimeoutMilliseconds: 10_000)]
+    private static partial Regex IconName();
 
     /// <summary>Only its own folder knows a kind of database; and where the store is in PostgreSQL itself, the store.</summary>
     [Fact]

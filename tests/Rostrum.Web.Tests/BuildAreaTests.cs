@@ -673,7 +673,10 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         var copied = await bea.PageAsync(access + "?role=engineer&from=role:clerk");
         Assert.Equal("ReadOnly", copied.QuerySelector("#field\\.cars option[selected]")!.GetAttribute("value"));
         var reads = await bea.PageAsync(access + "?role=engineer&from=reads");
-        Assert.Equal(["verb.View"], reads.QuerySelectorAll("#policy .ticks input[checked]").Select(box => box.GetAttribute("name")));
+        Assert.Equal(
+            ["verb.View", "verb.Download"],
+            reads.QuerySelectorAll("#policy .ticks input[checked]").Select(box => box.GetAttribute("name"))
+        );
 
         var jon = await application.InStoreAsync(store =>
             store.Users.Where(person => person.UserName == "jon").Select(person => person.Id).SingleAsync()
