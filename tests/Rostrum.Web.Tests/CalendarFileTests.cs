@@ -161,6 +161,17 @@ public sealed class CalendarFileTests(DemoApplication application) : IClassFixtu
     }
 
     [Fact]
+    public async Task An_event_that_does_not_say_when_it_is_is_left_out_with_a_word()
+    {
+        var asked = await SendAsync(
+            await application.AsAsync("maren"),
+            File.Replace("20270310T230000Z", "yesterday", StringComparison.Ordinal)
+        );
+        Assert.Equal("Add 1 timetable change", asked.QuerySelector("#ask-title")!.TextContent);
+        Assert.Contains("One event has no readable start", asked.QuerySelector("#asked .warning")!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task An_event_that_comes_again_and_again_is_added_for_a_year_and_no_further()
     {
         var file = File.Replace("UID:two", "UID:two\nRRULE:FREQ=WEEKLY", StringComparison.Ordinal)

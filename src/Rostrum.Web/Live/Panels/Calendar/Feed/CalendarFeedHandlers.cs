@@ -13,7 +13,8 @@ namespace Rostrum.Web.Live.Panels.Calendar.Feed;
 /// <param name="Action">Where one is made or withdrawn.</param>
 /// <param name="Rows">Those that there are.</param>
 /// <param name="Made">One that was just made: it is shown this once.</param>
-internal sealed record FeedsView(string Action, ImmutableArray<(Guid Id, string Says)> Rows, string? Made);
+/// <param name="Problem">Why none was made.</param>
+internal sealed record FeedsView(string Action, ImmutableArray<(Guid Id, string Says)> Rows, string? Made, string? Problem);
 
 /// <summary>Shows somebody's addresses of a calendar.</summary>
 [Handles("GET", "Feed")]
@@ -48,7 +49,7 @@ internal sealed class CalendarFeeds(RostrumStore store, CurrentPerson person, Ti
             return page.NotFound();
         }
 
-        string? made = null;
+        var (made, problem) = ((string?)null, (string?)null);
         if (changes && Guid.TryParse(page.Value("withdraw"), out var withdrawn))
         {
             if (
@@ -59,7 +60,11 @@ internal sealed class CalendarFeeds(RostrumStore store, CurrentPerson person, Ti
                 await store.SaveChangesAsync(cancellation);
             }
         }
-        else if (changes && await store.CalendarFeeds.CountAsync(feed => feed.PersonId == id, cancellation) < MostOfAPerson)
+        else if (changes && await store.CalendarFeeds.CountAsync(feed => feed.PersonId == id, cancellation) >= MostOfAPerson)
+        {
+            problem = $"Not made: you have {MostOfAPerson} addresses. Withdraw one first.";
+        }
+        else if (changes)
         {
             made = await MakeAsync(page, panel, id, cancellation);
         }
@@ -76,7 +81,8 @@ internal sealed class CalendarFeeds(RostrumStore store, CurrentPerson person, Ti
             new FeedsView(
                 page.Run.State.At(page.Path, ("handler", "Feed"), ("panel", panel.Name)),
                 [.. rows.Select(feed => (feed.Id, Says(feed, page.Run.Format)))],
-                made
+                made,
+                problem
             )
         );
     }

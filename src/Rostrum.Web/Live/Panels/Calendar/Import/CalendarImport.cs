@@ -25,6 +25,9 @@ internal sealed record ImportView(string Action, Dataset Dataset, ImmutableArray
     /// <summary>What would come of each; null where it has not been tried.</summary>
     public ImmutableArray<ImportedLine>? Lines { get; init; }
 
+    /// <summary>How many events of the file say in no readable way when they are: they are left out.</summary>
+    public int LeftOut { get; init; }
+
     /// <summary>What keeps all of it from being added.</summary>
     public string? Problem { get; init; }
 
@@ -74,8 +77,8 @@ internal sealed class CalendarImport(PageRun run, CalendarPanel panel, Dataset d
 
     private Field Title => Titles.FirstOrDefault(known => known.Name.Value == Into) ?? Titles[0];
 
-    /// <summary>The events of a file; or what is wrong with it.</summary>
-    public (ImmutableArray<ImportedEvent> Events, string? Problem) Read(string text)
+    /// <summary>The events of a file, with how many are left out as they say in no readable way when they are; or what is wrong.</summary>
+    public (ImmutableArray<ImportedEvent> Events, int LeftOut, string? Problem) Read(string text)
     {
         Ical.Net.CalendarCollection calendars;
         try
@@ -84,7 +87,7 @@ internal sealed class CalendarImport(PageRun run, CalendarPanel panel, Dataset d
         }
         catch (Exception exception) when (exception is not OutOfMemoryException)
         {
-            return ([], "The file is no calendar: it must be an iCalendar file, as calendar programs export it (.ics).");
+            return ([], 0, "The file is no calendar: it must be an iCalendar file, as calendar programs export it (.ics).");
         }
 
         var events = ImmutableArray.CreateBuilder<ImportedEvent>();
@@ -97,7 +100,7 @@ internal sealed class CalendarImport(PageRun run, CalendarPanel panel, Dataset d
         {
             if (events.Count == MostEvents)
             {
-                return ([], $"The file has more than {MostEvents} events: export a shorter time.");
+                return ([], 0, $"The file has more than {MostEvents} events: export a shorter time.");
             }
 
             var title = string.IsNullOrWhiteSpace(of.Summary) ? "Untitled" : of.Summary.Trim();
@@ -112,7 +115,8 @@ internal sealed class CalendarImport(PageRun run, CalendarPanel panel, Dataset d
             );
         }
 
-        return events.Count == 0 ? ([], "There are no events in the file.") : (events.ToImmutable(), null);
+        var leftOut = calendars.Sum(calendar => calendar.Events.Count(of => !of.GetOccurrences().Any()));
+        return events.Count == 0 ? ([], leftOut, "There are no events in the file.") : (events.ToImmutable(), leftOut, null);
     }
 
     /// <summary>The events that a form carries from one step to the next; none where they cannot be read.</summary>

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Access;
@@ -30,9 +31,8 @@ internal sealed class ImportHandler(Undoing undoing, CurrentPerson person) : Liv
         PartialViewResult Ask(ImportView view) => page.Partial("/Live/Panels/Calendar/Import/_Import.cshtml", view);
         if (page.Request.Form.Files.GetFile("file") is { } file)
         {
-            var (events, problem) = await ReadAsync(import, file, cancellation);
-            var begun = import.Begin(events);
-            return Ask(problem is null ? begun : begun with { Problem = problem });
+            var (events, leftOut, problem) = await ReadAsync(import, file, cancellation);
+            return Ask(import.Begin(events) with { LeftOut = leftOut, Problem = problem });
         }
 
         var view = import.Begin(CalendarImport.Carried(page.Value("events")));
@@ -55,7 +55,7 @@ internal sealed class ImportHandler(Undoing undoing, CurrentPerson person) : Liv
         return await page.NowAsync(page.Run.State.AllClosed(), [dataset.Id], null, [panel.Name], cancellation);
     }
 
-    private static async Task<(System.Collections.Immutable.ImmutableArray<ImportedEvent> Events, string? Problem)> ReadAsync(
+    private static async Task<(ImmutableArray<ImportedEvent> Events, int LeftOut, string? Problem)> ReadAsync(
         CalendarImport import,
         IFormFile file,
         CancellationToken cancellation
@@ -63,7 +63,7 @@ internal sealed class ImportHandler(Undoing undoing, CurrentPerson person) : Liv
     {
         if (file.Length > CalendarImport.LargestFile)
         {
-            return ([], "The file is larger than 1 MB: export a shorter time.");
+            return ([], 0, "The file is larger than 1 MB: export a shorter time.");
         }
 
         using var reader = new StreamReader(file.OpenReadStream(), Encoding.UTF8);
