@@ -352,7 +352,7 @@ public sealed class RecordGate : IAsyncDisposable
     {
         ArgumentNullException.ThrowIfNull(dataset);
         var decisions = ImmutableArray.CreateBuilder<Decision>();
-        foreach (var verb in new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download })
+        foreach (var verb in Rights.EachVerb)
         {
             var reasons = ImmutableArray.CreateBuilder<DecisionReason>();
             foreach (var (policy, condition) in Decision.About(verb, roles, policies, dataset.Id))

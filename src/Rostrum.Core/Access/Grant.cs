@@ -145,7 +145,6 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
     public Grant And(Grant other)
     {
         ArgumentNullException.ThrowIfNull(other);
-        Verbs[] narrower = [Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
         return new Grant(
             Verbs & other.Verbs,
             Filter.Both(Condition, other.Condition),
@@ -154,7 +153,7 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
         )
         {
             WritableInNew = WritableInNew.And(other.WritableInNew),
-            Conditions = narrower.ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
+            Conditions = Rights.EachVerb.Skip(1).ToImmutableDictionary(verb => verb, verb => Filter.Both(For(verb), other.For(verb))),
         };
     }
 
@@ -165,6 +164,9 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
 /// <summary>What whoever has certain roles may do with each dataset's records.</summary>
 public sealed class Rights
 {
+    /// <summary>The verbs one by one, in the order in which they are always named: seeing first.</summary>
+    public static ImmutableArray<Verbs> EachVerb { get; } = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
+
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;
     private Rights? _and;
@@ -221,8 +223,6 @@ public sealed class Rights
                 Grant.Everything
             )
         );
-
-    private static readonly Verbs[] EachVerb = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
 
     private static Grant Together(Policy[] policies) =>
         new(

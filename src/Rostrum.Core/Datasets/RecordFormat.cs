@@ -60,6 +60,13 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
         };
     }
 
+    /// <summary>What people read of records without a value in a field: "No vessel".</summary>
+    public string Without(Field field)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return $"No {field.Label.ToLower(Culture)}";
+    }
+
     /// <summary>A number at a mark of an axis: with as many digits as the marks need to differ.</summary>
     /// <param name="format">The format of the field whose values are on the axis.</param>
     /// <param name="value">The number.</param>

@@ -44,24 +44,17 @@ internal sealed partial class PageRun
     public bool IsPublic { get; init; }
 
     /// <summary>The same look by the same person at the page in another state, or at another page.</summary>
-    public PageRun At(PageState state) =>
-        new(App, state.Page, $"{Root}/{state.Page.Address}", state, Grants, Gate, Format)
+    public PageRun At(PageState state) => With(state, Grants, Gate);
+
+    /// <summary>The same look with another gate: from within a transaction.</summary>
+    public PageRun Through(RecordGate gate) => With(State, Grants, gate);
+
+    private PageRun With(PageState state, Grants grants, RecordGate gate) =>
+        new(App, state.Page, state.Page == Page ? Path : $"{Root}/{state.Page.Address}", state, grants, gate, Format)
         {
             Pages = Pages,
             Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(),
             OpenMenu = state.Page == Page ? OpenMenu : null,
-            Log = Log,
-            Writing = Writing,
-            IsPublic = IsPublic,
-            IsLive = IsLive,
-        };
-
-    /// <summary>The same look with another gate: from within a transaction.</summary>
-    public PageRun Through(RecordGate gate) =>
-        new(App, Page, Path, State, Grants, gate, Format)
-        {
-            Pages = Pages,
-            Personal = Personal,
             Log = Log,
             Writing = Writing,
             IsPublic = IsPublic,
@@ -76,16 +69,7 @@ internal sealed partial class PageRun
 
     /// <summary>The same look, at what of a dataset's records may be taken away in a file; null where nothing may.</summary>
     public PageRun? ForDownload(Dataset dataset) =>
-        IsPublic || Taking.ForDownload(dataset.Id) is not { } grants
-            ? null
-            : new PageRun(App, Page, Path, State, grants, Gate, Format)
-            {
-                Pages = Pages,
-                Personal = Personal,
-                Log = Log,
-                Writing = Writing,
-                IsLive = IsLive,
-            };
+        IsPublic || Taking.ForDownload(dataset.Id) is not { } grants ? null : With(State, grants, Gate);
 
     /// <summary>Where faults of panels are written down.</summary>
     public ILogger Log { get; init; } = NullLogger.Instance;

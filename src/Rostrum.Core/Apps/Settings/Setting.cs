@@ -38,13 +38,16 @@ public sealed record Setting(
     /// <summary>The key of the setting whose fields these are texts for: both are set side by side.</summary>
     public string? Beside { get; init; }
 
-    /// <summary>Whether it means something for a panel or step as it is now; always where null.</summary>
-    public Func<object, bool>? Applies { get; init; }
+    /// <summary>Whether it means something for a panel, page or step as it is now.</summary>
+    public Func<object, bool> Applies { get; init; } = _ => true;
 
     /// <summary>The setting, shown only where it means something.</summary>
     /// <param name="when">Whether it does for one panel or step.</param>
     public Setting Where<T>(Func<T, bool> when)
-        where T : class => this with { Applies = of => when((T)of) && (Applies is not { } also || also(of)) };
+        where T : class => this with { Applies = of => when((T)of) && Applies(of) };
+
+    /// <summary>Whether it stands by itself in a part of the Dock for a panel or page as it is now.</summary>
+    public bool StandsIn(SettingPart part, object of) => Part == part && Beside is null && Applies(of);
 
     /// <summary>A sentence that helps.</summary>
     public string? Help { get; init; }

@@ -103,10 +103,9 @@ public abstract record SettingKind
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
-            string.Join(
-                '\n',
+            ReferenceLine.Write(
                 (ReferenceLine.Read(text) ?? []).Select(line =>
-                    (Apps.Computed.IsFormula(line.Value) ? line with { Value = "=" + rewrite(Place(line.Value[1..])) } : line).ToText()
+                    Apps.Computed.IsFormula(line.Value) ? line with { Value = "=" + rewrite(Place(line.Value[1..])) } : line
                 )
             );
 

@@ -164,6 +164,16 @@ public static class Wording
         return all.Length < 2 ? string.Concat(all) : $"{string.Join(", ", all[..^1])} and {all[^1]}";
     }
 
+    /// <summary>Several names one after the other: of many the first few, and how many more there are.</summary>
+    public static string Several(IReadOnlyCollection<string> names)
+    {
+        ArgumentNullException.ThrowIfNull(names);
+        const int Most = 6;
+        return names.Count <= Most
+            ? string.Join(", ", names)
+            : $"{string.Join(", ", names.Take(Most - 1))} and {names.Count - Most + 1} more";
+    }
+
     /// <summary>One of many, by the rules of English plurals: "Fuel logs" gives "fuel log".</summary>
     public static string Singular(string label)
     {

@@ -113,9 +113,7 @@ internal sealed class AppModel(
     }
 
     private static Verbs Together(Func<Verbs, bool> ticked) =>
-        new[] { Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download }
-            .Where(ticked)
-            .Aggregate(Verbs.None, (all, verb) => all | verb);
+        Rights.EachVerb.Where(ticked).Aggregate(Verbs.None, (all, verb) => all | verb);
 
     private async Task<IReadOnlyList<string>> ChangesAsync(AccessRow[] changed, CancellationToken cancellation)
     {

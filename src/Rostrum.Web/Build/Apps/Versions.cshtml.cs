@@ -51,14 +51,6 @@ internal sealed class VersionsModel(
 
     public string Here => $"/build/apps/{App.Address}/versions";
 
-    private const int MostNamed = 8;
-
-    /// <summary>People by name, those past the first few by their number.</summary>
-    public static string Named(ImmutableArray<string> people) =>
-        people.Length <= MostNamed
-            ? string.Join(", ", people)
-            : $"{string.Join(", ", people.Take(MostNamed))} and {people.Length - MostNamed} more";
-
     public string When(DateTimeOffset at) => format.Display(new FieldType.Instant(), at);
 
     public static string NameOf(int? number) => number is { } version ? $"version {version}" : "the draft";
@@ -170,13 +162,17 @@ internal sealed class VersionsModel(
         var after = To is null ? now : await FrozenAsync(To, cancellation);
         Differences = before is null || after is null ? [] : AppComparison.Between(before, after);
         var live = From == draft.LiveVersion ? before : await FrozenAsync(draft.LiveVersion, cancellation);
-        var people = (await workspaces.GetAsync(cancellation)).People.Values.Where(known => known.IsActive);
-        Audience = AudienceChange.Between(
-            live?.App,
-            draft.Draft,
-            [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]
-        );
         HasNews = live is null || AppText.Of(live) != AppText.Of(now);
+        if (HasNews)
+        {
+            var people = (await workspaces.GetAsync(cancellation)).People.Values.Where(known => known.IsActive);
+            Audience = AudienceChange.Between(
+                live?.App,
+                draft.Draft,
+                [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]
+            );
+        }
+
         return true;
     }
 

@@ -6,6 +6,7 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Store;
 using Rostrum.Web.Live;
 using Rostrum.Web.People.Directory;
@@ -131,7 +132,9 @@ internal sealed class OneRoleModel(
         var holders = workspace.People.Values.Where(person => person.Roles.Contains(name)).Select(person => person.Name).Order().ToArray();
         if (holders.Length > 0)
         {
-            uses.Add(new Use($"{(holders.Length == 1 ? "1 person loses" : $"{holders.Length} people lose")} it: {Several(holders)}."));
+            uses.Add(
+                new Use($"{(holders.Length == 1 ? "1 person loses" : $"{holders.Length} people lose")} it: {Wording.Several(holders)}.")
+            );
         }
 
         var datasets = workspace
@@ -144,7 +147,9 @@ internal sealed class OneRoleModel(
         if (datasets.Length > 0)
         {
             uses.Add(
-                new Use($"Its rights to {datasets.Length} {(datasets.Length == 1 ? "dataset" : "datasets")} end: {Several(datasets)}.")
+                new Use(
+                    $"Its rights to {datasets.Length} {(datasets.Length == 1 ? "dataset" : "datasets")} end: {Wording.Several(datasets)}."
+                )
             );
         }
 
@@ -159,14 +164,11 @@ internal sealed class OneRoleModel(
                 .ToArray();
             if (pages.Length > 0)
             {
-                uses.Add(new Use($"{app.Draft.Name} shows it {Several(pages)}.", $"/build/apps/{app.Address}"));
+                uses.Add(new Use($"{app.Draft.Name} shows it {Wording.Several(pages)}.", $"/build/apps/{app.Address}"));
             }
         }
 
         Uses = uses.ToImmutable();
         return true;
     }
-
-    private static string Several(string[] names) =>
-        names.Length <= 6 ? string.Join(", ", names) : $"{string.Join(", ", names.Take(5))} and {names.Length - 5} more";
 }

@@ -64,7 +64,8 @@ document.addEventListener('keydown', event => {
 // A mark's records open beside the chart; a point leads to its record.
 document.addEventListener('click', event => {
   const mark = event.target.closest?.('[data-chart] .chart a.mark[href]');
-  if (!mark || mark.dataset.leads !== undefined || new URL(mark.getAttribute('href'), location).pathname !== location.pathname || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
+  if (!mark || event.button !== 0 || event.metaKey || event.ctrlKey || event.shiftKey) return;
+  if (mark.dataset.leads !== undefined || new URL(mark.getAttribute('href'), location).pathname !== location.pathname) return;
   event.preventDefault();
   const chart = mark.closest('[data-chart]');
   openedFrom = { chart: chart.id, mark: marksOf(chart).indexOf(mark) };

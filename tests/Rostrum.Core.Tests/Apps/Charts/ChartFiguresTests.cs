@@ -217,10 +217,7 @@ public sealed class ChartFiguresTests
     {
         var lines = ReferenceLine.Read(text)!.Value;
         Assert.Equal(count, lines.Length);
-        Assert.Equal(
-            lines.AsEnumerable(),
-            ReferenceLine.Read(string.Join('\n', lines.Select(line => line.ToText())))!.Value.AsEnumerable()
-        );
+        Assert.Equal(lines.AsEnumerable(), ReferenceLine.Read(ReferenceLine.Write(lines))!.Value.AsEnumerable());
         Assert.Null(ReferenceLine.Read(text + "\nAim: soon"));
     }
 

@@ -117,10 +117,10 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
     /// <summary>What that line is called.</summary>
     public string? TargetLabel { get; init; }
 
-    /// <summary>Other lines across the chart, as <see cref="ReferenceLine.Read"/> reads them.</summary>
-    public string? ReferenceLines { get; init; }
+    /// <summary>Other lines across the chart.</summary>
+    public ImmutableArray<ReferenceLine> ReferenceLines { get; init; } = [];
 
-    /// <summary>A page on whose list the records of a mark are shown; they open in a sheet where blank.</summary>
+    /// <summary>A page on whose table the records of a mark are shown; they open in a sheet where blank.</summary>
     public string RecordsPage { get; init; } = "";
 
     /// <summary>A date range input that is set by drawing across the chart; none where blank.</summary>
@@ -384,7 +384,7 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                     (panel, text) => panel with { RecordsPage = text }
                 ) with
                 {
-                    Help = "A page with a list of them, narrowed; blank for a sheet here.",
+                    Help = "A page with a table of them, narrowed; blank for a sheet here.",
                 },
                 SettingsOf<ChartPanel>
                     .Choice(
@@ -427,8 +427,8 @@ public sealed record ChartPanel : GroupedPanel, IPanelKind
                         "Reference lines, one per line",
                         SettingPart.Appearance,
                         new SettingKind.ReferenceLines(),
-                        panel => panel.ReferenceLines,
-                        (panel, text) => panel with { ReferenceLines = Setting.Blank(text) }
+                        panel => ReferenceLine.Write(panel.ReferenceLines),
+                        (panel, text) => panel with { ReferenceLines = ReferenceLine.Read(text)!.Value }
                     )
                     .Where<ChartPanel>(panel => panel.HasAxis) with
                 {

@@ -23,6 +23,7 @@ public sealed record ReferenceLine(string Label, string Value)
         return lines.All(line => Computed.IsFormula(line.Value) || Computed.Number(line.Value) is not null) ? lines : null;
     }
 
-    /// <summary>The line as text, as <see cref="Read"/> reads it.</summary>
-    public string ToText() => Label.Length == 0 ? Value : $"{Label}: {Value}";
+    /// <summary>Lines as text, as <see cref="Read"/> reads them.</summary>
+    public static string Write(IEnumerable<ReferenceLine> lines) =>
+        string.Join('\n', lines.Select(line => line.Label.Length == 0 ? line.Value : $"{line.Label}: {line.Value}"));
 }

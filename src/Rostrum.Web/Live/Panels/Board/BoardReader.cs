@@ -235,8 +235,7 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
             .Select(group =>
                 (
                     group.Values[0],
-                    group.Titles[0]
-                        ?? (group.Values[0] is null ? $"No {field.Label.ToLower(format.Culture)}" : format.Display(field, group.Values[0]))
+                    group.Titles[0] ?? (group.Values[0] is null ? format.Without(field) : format.Display(field, group.Values[0]))
                 )
             );
         return
@@ -308,7 +307,7 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         string LabelOf(object? value) =>
             value switch
             {
-                null => $"No {lanes.Label.ToLower(format.Culture)}",
+                null => format.Without(lanes),
                 string option when lanes.Type is FieldType.Choice => lanes.LabelOf(option),
                 _ => format.Display(lanes, value),
             };

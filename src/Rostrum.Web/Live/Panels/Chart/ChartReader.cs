@@ -145,7 +145,7 @@ internal sealed class ChartReader() : PanelReader<ChartPanel>("Chart")
             yield return new ChartReference(run.Text(panel, panel.TargetLabel) ?? "Target", target, IsTarget: true);
         }
 
-        foreach (var line in ReferenceLine.Read(panel.ReferenceLines) ?? [])
+        foreach (var line in panel.ReferenceLines)
         {
             if (run.Number(panel, line.Value) is { } value)
             {

@@ -52,7 +52,8 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
     public bool IsEmpty => Scatter is { } scatter ? scatter.Points.IsEmpty : Figures.IsEmpty;
 
     /// <summary>How the numbers of a measure are written.</summary>
-    public ChartWords Words(int measure) => (_words ??= [.. Shown.Select(WordsOf)])[measure];
+    public ChartWords Words(int measure) =>
+        (_words ??= [.. Shown.Select(one => ChartWords.Of(Run.Format, Dataset, one, Panel.ShowAs is ShowAs.Share))])[measure];
 
     private ChartWords[]? _words;
 
@@ -61,16 +62,6 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
         Formula is null ? Measures
         : FirstBesideFormula ? new[] { Measures[0], null }
         : new ChartMeasure?[] { null };
-
-    private ChartWords WordsOf(ChartMeasure? measure) =>
-        measure is null
-            ? ChartWords.OfFormula(Run.Format, Panel.ShowAs is ShowAs.Share)
-            : new ChartWords(
-                Run.Format,
-                measure.Total is { } total ? Dataset.Find(total.Field) : null,
-                measure.Total?.Total,
-                Panel.ShowAs is ShowAs.Share
-            );
 
     /// <summary>What people read at a mark.</summary>
     public string Said(int series, int category)
@@ -109,29 +100,27 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
             : OnPage(Figures.Categories[category], of) ?? Behind(Figures.Categories[category], of);
     }
 
-    // A chart has many marks: what their addresses have in common is written once.
+    // A chart has many marks: what their addresses have in common is found once.
     private string Behind(ChartCategory category, ChartSeries? series)
     {
-        _common ??=
-            Address(State with { Group = null, Series = null, Page = 1 }) is var address && address.Contains('?', StringComparison.Ordinal)
-                ? $"{address}&{Panel.Name}."
-                : $"{address}?{Panel.Name}.";
+        _common ??= Common();
         var group = $"{_common}group={Uri.EscapeDataString(KeyOf(category))}";
         return series is null || Split is null ? group : $"{group}&{Panel.Name}.series={Uri.EscapeDataString(Split.Text(series.Key))}";
     }
 
+    private string Common()
+    {
+        var address = Address(State with { Group = null, Series = null, Page = 1 });
+        return $"{address}{(address.Contains('?', StringComparison.Ordinal) ? '&' : '?')}{Panel.Name}.";
+    }
+
     private string? _common;
 
-    // The page that the builder chose for them, with its list narrowed to them and the inputs that it has as well; null where its list
-    // cannot be narrowed so.
+    // The page that the builder chose for them, with its table narrowed to them; null where that cannot be narrowed so.
     private string? OnPage(ChartCategory category, ChartSeries? series)
     {
-        if (
-            category.IsRest
-            || Run.Sees(Panel.RecordsPage) is not { } page
-            || page.All.OfType<ListPanel>().FirstOrDefault(list => list.Dataset == Dataset.Id) is not { } list
-            || By!.Condition(category.Key) is not { } condition
-        )
+        (_place, _isPlaceKnown) = (_isPlaceKnown ? _place : Place(), true);
+        if (_place is not var (state, table) || category.IsRest || By!.Condition(category.Key) is not { } condition)
         {
             return null;
         }
@@ -147,12 +136,25 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
             narrowed = narrowed.With(Split.Field.Name.Value, also);
         }
 
-        var state = Run
-            .Page.All.OfType<InputPanel>()
-            .Where(input => page.Find(input.Name) is InputPanel)
-            .Aggregate(new PageState(page), (known, input) => known.With(input.Name, Run.State.Of(input.Name)))
-            .With(list.Name, narrowed);
-        return $"{Run.Root}/{page.Address}{state.ToQuery()}";
+        return $"{Run.Root}/{state.Page.Address}{state.With(table, narrowed).ToQuery()}";
+    }
+
+    private (PageState State, string Table)? _place;
+    private bool _isPlaceKnown;
+
+    // That page with the inputs that it has as well, and its table; null where there is none.
+    private (PageState State, string Table)? Place()
+    {
+        if (
+            Run.Sees(Panel.RecordsPage) is not { } page
+            || page.All.OfType<TablePanel>().FirstOrDefault(table => table.Dataset == Dataset.Id) is not { } table
+        )
+        {
+            return null;
+        }
+
+        var inputs = Run.Page.All.OfType<InputPanel>().Where(input => page.Find(input.Name) is InputPanel);
+        return (inputs.Aggregate(new PageState(page), (state, input) => state.With(input.Name, Run.State.Of(input.Name))), table.Name);
     }
 
     /// <summary>What stands in the address for all groups that have no place of their own.</summary>
@@ -202,6 +204,22 @@ internal sealed record ChartView(PageRun Run, ChartPanel Panel, Dataset Dataset)
 
     /// <summary>What fills a shape of a colour class: the colour with its pattern.</summary>
     public string Fill(string colour) => colour is "only" or "rest" ? "" : $"url(#{Id}-{colour})";
+
+    /// <summary>The class and the fill of a series' marks.</summary>
+    public (string Class, string? Fill) LookOf(int series) =>
+        (
+            _looks ??= [
+                .. Figures.Series.Select(
+                    (of, at) =>
+                    {
+                        var colour = ColourOf(at);
+                        return ($"fill-{colour}{(of.IsBefore ? " before" : "")}", Fill(colour) is { Length: > 0 } fill ? fill : null);
+                    }
+                ),
+            ]
+        )[series];
+
+    private (string Class, string? Fill)[]? _looks;
 
     public ChartPlot Plot() => ChartPlot.Of(Panel, Figures, State.Without, [.. References.Select(line => (double)line.Value)]);
 

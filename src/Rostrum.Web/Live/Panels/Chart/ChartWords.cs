@@ -23,8 +23,11 @@ internal sealed class ChartWords(RecordFormat format, Field? field, Total? total
                 Type = new FieldType.Number(),
             };
 
-    /// <summary>How the numbers of a formula over measures are written: plainly, with two decimal places, so that they line up.</summary>
-    public static ChartWords OfFormula(RecordFormat format, bool isShare) => new(format, null, Total.Average, isShare);
+    /// <summary>How the numbers of a measure are written; where it is null, those of a formula over measures.</summary>
+    public static ChartWords Of(RecordFormat format, Dataset dataset, ChartMeasure? measure, bool isShare) =>
+        measure is null
+            ? new ChartWords(format, null, Total.Average, isShare)
+            : new ChartWords(format, measure.Total is { } total ? dataset.Find(total.Field) : null, measure.Total?.Total, isShare);
 
     /// <summary>A figure as people read it.</summary>
     public string Exact(decimal? value) =>

@@ -56,7 +56,7 @@ internal sealed class MoveHandler(Undoing undoing, CurrentPerson person) : LiveH
                 && await OrderMaking.PushedAsync(page.Run, board, dataset, column.Is, key, low, cancellation) is { } others
             )
             {
-                (to, pushed) = (new Parsed.Value(OrderMaking.Of(field, low + (OrderMaking.Unit(field) ?? 1))), others);
+                (to, pushed) = (new Parsed.Value(OrderMaking.Of(field, low + OrderMaking.Step(field))), others);
             }
 
             if (to is null)

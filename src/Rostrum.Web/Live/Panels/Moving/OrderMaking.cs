@@ -11,14 +11,8 @@ internal static class OrderMaking
 {
     private const int MostPushed = 500;
 
-    /// <summary>The least by which two numbers of a field differ; null where there is always one between them.</summary>
-    public static decimal? Unit(Field field) =>
-        field.Type switch
-        {
-            FieldType.Integer => 1,
-            FieldType.Number { Scale: { } scale } => (decimal)Math.Pow(10, -scale),
-            _ => null,
-        };
+    /// <summary>By how much a card stands after another where there is no number between the two: the least that the field keeps.</summary>
+    public static decimal Step(Field field) => field.Type is FieldType.Number { Scale: { } scale } ? (decimal)Math.Pow(10, -scale) : 1;
 
     /// <summary>The changes by which the cards after one make room for another: as few as there are up to the next gap.</summary>
     /// <param name="run">The look at the page.</param>
@@ -40,7 +34,7 @@ internal static class OrderMaking
     )
     {
         var field = dataset[board.OrderField!.Value];
-        var unit = Unit(field) ?? 1;
+        var step = Step(field);
         var request = new ReadRequest(dataset.Id)
         {
             Fields = [field.Name],
@@ -58,7 +52,7 @@ internal static class OrderMaking
         }
 
         var changes = ImmutableArray.CreateBuilder<Change>();
-        var taken = low + unit;
+        var taken = low + step;
         foreach (var record in rows.Records.Where(record => record.Key is not null && !record.Key.Equals(moved)))
         {
             if (
@@ -69,7 +63,7 @@ internal static class OrderMaking
                 return changes.ToImmutable();
             }
 
-            taken += unit;
+            taken += step;
             changes.Add(
                 new Change.Update(
                     record.Key!,

@@ -1,4 +1,4 @@
-using Microsoft.AspNetCore.Mvc;
+using System.Collections.Immutable;
 using Rostrum.Core.Apps.Panels.Charts;
 using Rostrum.Web.Live.Panels.Chart;
 
@@ -6,23 +6,10 @@ namespace Rostrum.Web.Live.Panels.Summary;
 
 /// <summary>A summary table as a file for a spreadsheet.</summary>
 [Handles("GET", "Summary")]
-internal sealed class SummaryFileHandler : LiveHandler
+internal sealed class SummaryFileHandler : FiguresFileHandler<SummaryPanel>
 {
-    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
-    {
-        if (page.Named is not SummaryPanel { AllowDownload: true } panel)
-        {
-            return page.NotFound();
-        }
+    protected override bool Allows(SummaryPanel panel) => panel.AllowDownload;
 
-        if (page.Run.ForDownload(page.Run.DatasetOf(panel)) is not { } run)
-        {
-            return page.StatusCode(StatusCodes.Status403Forbidden);
-        }
-
-        await run.PrepareAsync(cancellation);
-        return (await new PageReading(run).ReadAsync(panel, cancellation)).Content is SummaryView { Table: not null } view
-            ? FiguresFile.Of(run, panel.Name, view.Lines())
-            : page.NotFound();
-    }
+    protected override IEnumerable<ImmutableArray<string>>? Lines(object? content) =>
+        content is SummaryView { Table: not null } view ? view.Lines() : null;
 }

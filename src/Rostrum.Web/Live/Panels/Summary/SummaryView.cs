@@ -37,14 +37,15 @@ internal sealed record SummaryView(PageRun Run, SummaryPanel Panel, Dataset Data
 
     /// <summary>How the numbers of a measure are written.</summary>
     public ChartWords Words(int measure) =>
-        (_words ??= Shape!.Formula is null ? [.. Shape.Measures.Select(WordsOf)] : [ChartWords.OfFormula(Run.Format, isShare: false)])[
-            measure
-        ];
+        (
+            _words ??= [
+                .. (Shape!.Formula is null ? Shape.Measures : new ChartMeasure?[] { null }.AsEnumerable()).Select(one =>
+                    ChartWords.Of(Run.Format, Dataset, one, isShare: false)
+                ),
+            ]
+        )[measure];
 
     private ChartWords[]? _words;
-
-    private ChartWords WordsOf(ChartMeasure measure) =>
-        new(Run.Format, measure.Total is { } total ? Dataset.Find(total.Field) : null, measure.Total?.Total, isShare: false);
 
     /// <summary>Where the records of a cell are shown; null where they cannot be.</summary>
     public string? RecordsAddress(SummaryRow row, SummaryHeading? column) =>

@@ -66,7 +66,7 @@ internal sealed class TimelineReader() : PanelReader<TimelinePanel>("Timeline")
         var relation = field is null ? null : dataset.RelationOf(field.Name);
         string LaneOf(Event one) =>
             field is null ? one.Title
-            : !one.Record.Has(field.Name) || one.Record[field.Name] is null ? $"No {field.Label.ToLower(format.Culture)}"
+            : !one.Record.Has(field.Name) || one.Record[field.Name] is null ? format.Without(field)
             : relation is not null ? one.Record.TitleOf(relation.Name) ?? "–"
             : format.Display(field, one.Record[field.Name]);
         var lanes = ImmutableArray.CreateBuilder<TimelineLane>();
