@@ -23,7 +23,6 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
 
         await SaveAsync(bea, 21, ("v.title", "Changed by Bea"), ("v.severity", "serious"));
         await TellAsync();
-        await TellAsync();
         var page = await maren.PageAsync("/inbox");
         var entry = Assert.Single(page.QuerySelectorAll(".inbox li"));
         Assert.Equal("Changed by Bea", entry.QuerySelector("h2")!.TextContent);
@@ -177,7 +176,14 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
 
     private IServiceProvider Services => application.Services;
 
-    private Task TellAsync() => Services.GetRequiredService<Notifier>().TellAsync(CancellationToken.None);
+    // The application's own notifier may hold what happened just now: it has told once nothing is left.
+    private async Task TellAsync()
+    {
+        do
+        {
+            await Services.GetRequiredService<Notifier>().TellAsync(CancellationToken.None);
+        } while (await application.InStoreAsync(store => store.RecordEvents.AnyAsync()));
+    }
 
     private static string Text(AngleSharp.Dom.IDocument page) => page.Body!.TextContent;
 
