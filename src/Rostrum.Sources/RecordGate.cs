@@ -34,21 +34,21 @@ public sealed class RecordGate : IAsyncDisposable
     private readonly Gathering? _gathering;
     private readonly (SourceId Source, Statements Statements)? _within;
     private readonly Action<SourceCall>? _told;
-    private readonly IRecordEvents? _events;
+    private readonly SaveHooks _hooks = new(null, null);
 
     /// <param name="sources">Where the sources are.</param>
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
     /// <param name="tokens">Keeps the tokens that APIs give.</param>
-    /// <param name="events">Is told what was saved.</param>
+    /// <param name="hooks">Who is asked before records are saved, and told after it.</param>
     public RecordGate(
         ISourceDirectory sources,
         RecordFormat format,
         TimeProvider? clock = null,
         ILogger<RecordGate>? log = null,
         IApiTokens? tokens = null,
-        IRecordEvents? events = null
+        SaveHooks? hooks = null
     )
         : this(
             sources,
@@ -57,7 +57,7 @@ public sealed class RecordGate : IAsyncDisposable
             new SourceConnections(tokens),
             log ?? NullLogger<RecordGate>.Instance,
             null
-        ) => _events = events;
+        ) => _hooks = hooks ?? new SaveHooks(null, null);
 
     private RecordGate(
         ISourceDirectory sources,
@@ -74,18 +74,18 @@ public sealed class RecordGate : IAsyncDisposable
     public RecordGate ForOnePage() => _told is not null ? this : new RecordGate(this, new Gathering());
 
     private RecordGate(RecordGate gate, Gathering gathering)
-        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, gathering) => _events = gate._events;
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, gathering) => _hooks = gate._hooks;
 
     // The same gate for who looks on from within a transaction: what is locked there is read as it is.
     private RecordGate(RecordGate gate, SourceId source, Statements statements)
         : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) =>
-        (_within, _events) = ((source, statements), gate._events);
+        (_within, _hooks) = ((source, statements), gate._hooks);
 
     /// <summary>The same gate for who wonders what reading costs: each statement goes by itself, and what it took is told.</summary>
     public RecordGate Watched(Action<SourceCall> told) => new(this, told);
 
     private RecordGate(RecordGate gate, Action<SourceCall> told)
-        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => (_told, _events) = (told, gate._events);
+        : this(gate._sources, gate._format, gate._clock, gate._connections, gate._log, null) => (_told, _hooks) = (told, gate._hooks);
 
     /// <summary>
     /// Holds requests until what is given is disposed of. Only the gate of one page can be held; any other does not wait.
@@ -444,11 +444,12 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var context = Context(null);
+        var watch = new Watching(this, catalogue, dataset, grants);
         var saved = await AtSourceAsync<SaveResult>(
             dataset,
             [new Change.Update(key, FieldValues.None, FieldValues.None)],
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, dataset, grants, context, ChangeRights.NeededFor, token)).SaveLockedAsync(
+                await (await WritesAsync(writing, watch, context, ChangeRights.NeededFor, token)).SaveLockedAsync(
                     writing.Connection,
                     dataset,
                     key,
@@ -466,18 +467,57 @@ public sealed class RecordGate : IAsyncDisposable
             NotSaved,
             cancellation
         );
-        return await ToldAsync(dataset, saved);
+        return await watch.ToldAsync(saved);
     }
 
-    // What was saved is saved, whatever comes of telling it.
-    private async Task<SaveResult> ToldAsync(Dataset dataset, SaveResult result)
+    /// <summary>One save of a dataset's records: who is asked of it, and told.</summary>
+    private sealed class Watching(RecordGate gate, DatasetCatalogue catalogue, Dataset dataset, Grants grants)
     {
-        if (_events is not null && result is SaveResult.Saved saved)
+        private object? _told;
+
+        public DatasetCatalogue Catalogue => catalogue;
+
+        public Dataset Dataset => dataset;
+
+        public Grants Grants => grants;
+
+        public async Task<SaveWatch> AroundAsync(CancellationToken cancellation) =>
+            new()
+            {
+                Guard =
+                    gate._hooks.Guards is { } guards && await guards.GuardsAsync(dataset.Id, cancellation)
+                        ? (statements, change, before, token) =>
+                            guards.AskAsync(
+                                new GuardedChange(
+                                    new RecordGate(gate, dataset.Source, statements),
+                                    catalogue,
+                                    dataset,
+                                    change,
+                                    before,
+                                    grants
+                                ),
+                                token
+                            )
+                        : null,
+                BeforeEnd =
+                    gate._hooks.Events is { } events && await events.HearsAsync(dataset.Id, cancellation)
+                        ? async (changes, transaction) => _told = await events.BeforeEndAsync(dataset, changes, transaction)
+                        : null,
+            };
+
+        /// <summary>What was saved is saved, whatever comes of telling it.</summary>
+        public async Task<SaveResult> ToldAsync(SaveResult result)
         {
-            await _events.SavedAsync(dataset, saved.Changes);
+            if (result is SaveResult.Saved saved)
+            {
+                await ToldAsync(saved.Changes);
+            }
+
+            return result;
         }
 
-        return result;
+        public Task ToldAsync(IReadOnlyCollection<SavedChange> changes) =>
+            gate._hooks.Events is { } events ? events.SavedAsync(dataset, changes, _told) : Task.CompletedTask;
     }
 
     private static SaveResult NotSaved(SourceFailure failure) =>
@@ -530,11 +570,12 @@ public sealed class RecordGate : IAsyncDisposable
             ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
                 ? FieldProblem.Said(dataset, problems)
                 : null;
+        var watch = new Watching(this, catalogue, dataset, grants);
         var result = await AtSourceAsync<ManyResult>(
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, dataset, grants, context, ChangeRights.NeededFor, token)).SaveEachAsync(
+                await (await WritesAsync(writing, watch, context, ChangeRights.NeededFor, token)).SaveEachAsync(
                     writing.Connection,
                     dataset,
                     changes,
@@ -545,9 +586,9 @@ public sealed class RecordGate : IAsyncDisposable
             failure => new ManyResult.Failed(failure),
             cancellation
         );
-        if (_events is not null && result is ManyResult.Done { Written: true } done)
+        if (result is ManyResult.Done { Written: true } done)
         {
-            await _events.SavedAsync(dataset, [.. done.Each.Select(one => one.Saved).OfType<SavedChange>()]);
+            await watch.ToldAsync([.. done.Each.Select(one => one.Saved).OfType<SavedChange>()]);
         }
 
         return result;
@@ -823,11 +864,12 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         // What is taken back was once as it is to be again; rules are for what is new.
+        var watch = new Watching(this, catalogue, dataset, grants);
         var saved = await AtSourceAsync<SaveResult>(
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, catalogue, dataset, grants, context, needed, token, holdsRules: !isUndo)).SaveAsync(
+                await (await WritesAsync(writing, watch, context, needed, token, holdsRules: !isUndo)).SaveAsync(
                     writing.Connection,
                     dataset,
                     changes with
@@ -839,7 +881,7 @@ public sealed class RecordGate : IAsyncDisposable
             NotSaved,
             cancellation
         );
-        return await ToldAsync(dataset, saved);
+        return await watch.ToldAsync(saved);
     }
 
     // What would stop changes that are not made in any case.
@@ -944,18 +986,17 @@ public sealed class RecordGate : IAsyncDisposable
 
     private async Task<SqlWrites> WritesAsync(
         Writing writing,
-        DatasetCatalogue catalogue,
-        Dataset dataset,
-        Grants grants,
+        Watching watching,
         FormulaContext context,
         Func<Change, Verbs> needed,
         CancellationToken cancellation,
         bool holdsRules = true
     )
     {
+        var (catalogue, dataset, grants) = (watching.Catalogue, watching.Dataset, watching.Grants);
         var decided = await ApartConditions.DecidedAsync(this, catalogue, dataset, grants, context, cancellation);
         var rules = holdsRules ? new SqlRules(writing.Engine, catalogue, context, grants.User, this) : null;
-        return new SqlWrites(writing, catalogue, decided, _format, context, needed, rules);
+        return new SqlWrites(writing, catalogue, decided, _format, context, needed, rules, await watching.AroundAsync(cancellation));
     }
 
     private Task<T> AtSourceAsync<T>(

@@ -9,7 +9,14 @@ namespace Rostrum.Sources;
 /// <param name="Key">The record, as it is named now; null where it is gone.</param>
 /// <param name="Title">What names it to people.</param>
 /// <param name="Inverse">The change that takes it back; null where nothing can.</param>
-public sealed record SavedChange(Change Applied, RecordKey? Key, string Title, Change? Inverse);
+public sealed record SavedChange(Change Applied, RecordKey? Key, string Title, Change? Inverse)
+{
+    /// <summary>The record's values before it; null where they were not looked at.</summary>
+    public FieldValues? Before { get; init; }
+
+    /// <summary>The record's values after it; null where they were not looked at.</summary>
+    public FieldValues? After { get; init; }
+}
 
 /// <summary>What is to become of a record that is locked.</summary>
 public abstract record Decided

@@ -44,9 +44,18 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
                     or AuditEntry
                     or RecordEvent
                     or InboxItem
+                    or StoredWorkflowEdit
+                    or WorkflowRun
+                    or WorkflowRunStep
+                    or WorkflowRunList
+                    or SignOffRequest
+                    or SavedRecords
             } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,
             { State: EntityState.Modified, Entity: StoredPersonalTable } => false,
+            { State: EntityState.Modified, Entity: StoredWorkflow } => entry.Property(nameof(StoredWorkflow.LiveVersion)).IsModified
+                || entry.Property(nameof(StoredWorkflow.IsOn)).IsModified
+                || entry.Property(nameof(StoredWorkflow.Name)).IsModified,
             { State: EntityState.Modified, Entity: StoredApp } => entry.Property(nameof(StoredApp.LiveVersion)).IsModified
                 || entry.Property(nameof(StoredApp.Name)).IsModified,
             _ => true,
@@ -73,6 +82,7 @@ internal sealed partial class ChangeListener(
     NpgsqlDataSource source,
     WorkspaceRevision revision,
     RecordChanges records,
+    WorkSignal work,
     ILogger<ChangeListener> log
 ) : BackgroundService
 {
@@ -84,7 +94,12 @@ internal sealed partial class ChangeListener(
             {
                 await using var connection = await source.OpenConnectionAsync(stoppingToken);
                 connection.Notification += (_, notice) => Heard(notice);
-                await using (var listen = new NpgsqlCommand($"LISTEN {ChangeNotice.Channel}; LISTEN {RecordChanges.Channel}", connection))
+                await using (
+                    var listen = new NpgsqlCommand(
+                        $"LISTEN {ChangeNotice.Channel}; LISTEN {RecordChanges.Channel}; LISTEN {WorkSignal.Channel}",
+                        connection
+                    )
+                )
                 {
                     await listen.ExecuteNonQueryAsync(stoppingToken);
                 }
@@ -112,6 +127,10 @@ internal sealed partial class ChangeListener(
         if (notice.Channel == RecordChanges.Channel)
         {
             records.Heard(notice.Payload);
+        }
+        else if (notice.Channel == WorkSignal.Channel)
+        {
+            work.Wake();
         }
         else
         {

@@ -51,6 +51,15 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<SignInAttempt> SignInAttempts => Set<SignInAttempt>();
     public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
 
+    public DbSet<StoredWorkflow> Workflows => Set<StoredWorkflow>();
+    public DbSet<StoredWorkflowVersion> WorkflowVersions => Set<StoredWorkflowVersion>();
+    public DbSet<StoredWorkflowEdit> WorkflowEdits => Set<StoredWorkflowEdit>();
+    public DbSet<WorkflowRun> WorkflowRuns => Set<WorkflowRun>();
+    public DbSet<WorkflowRunStep> WorkflowRunSteps => Set<WorkflowRunStep>();
+    public DbSet<WorkflowRunList> WorkflowRunLists => Set<WorkflowRunList>();
+    public DbSet<SignOffRequest> SignOffs => Set<SignOffRequest>();
+    public DbSet<SavedRecords> SavedRecords => Set<SavedRecords>();
+
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
 
     public DbSet<SentForm> SentForms => Set<SentForm>();
@@ -222,6 +231,62 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         builder.Entity<SentForm>().ToTable("sent_forms").HasKey(row => row.Key);
         builder.Entity<SentForm>().HasIndex(row => row.At);
         builder.Entity<UndoEntry>().ToTable("undos").HasIndex(row => row.At);
+        OnWorkflows(builder);
+    }
+
+    private static void OnWorkflows(ModelBuilder builder)
+    {
+        builder.Entity<StoredWorkflow>(workflow =>
+        {
+            workflow.ToTable("workflows").HasIndex(row => row.Name).IsUnique();
+            workflow.Property(row => row.Revision).IsConcurrencyToken();
+            AsJson(workflow.Property(row => row.Draft));
+        });
+        builder.Entity<StoredWorkflowVersion>(version =>
+        {
+            version.ToTable("workflow_versions").HasKey(row => new { row.WorkflowId, row.Number });
+            version.HasOne<StoredWorkflow>().WithMany().HasForeignKey(row => row.WorkflowId).OnDelete(DeleteBehavior.Cascade);
+            AsJson(version.Property(row => row.Definition));
+        });
+        builder.Entity<StoredWorkflowEdit>(edit =>
+        {
+            edit.ToTable("workflow_edits").HasIndex(row => new { row.WorkflowId, row.Id });
+            edit.HasOne<StoredWorkflow>().WithMany().HasForeignKey(row => row.WorkflowId).OnDelete(DeleteBehavior.Cascade);
+            AsJson(edit.Property(row => row.Before));
+            AsJson(edit.Property(row => row.After));
+        });
+        builder.Entity<WorkflowRun>(run =>
+        {
+            run.ToTable("workflow_runs").HasIndex(row => new { row.WorkflowId, row.Id });
+            run.HasIndex(row => row.Due).HasFilter("status = 'Ready'");
+            run.HasIndex(row => new { row.DatasetId, row.RecordKey });
+            run.HasIndex(row => new { row.WorkflowId, row.Delivery }).IsUnique().HasFilter("delivery IS NOT NULL");
+            run.HasOne<StoredWorkflow>().WithMany().HasForeignKey(row => row.WorkflowId).OnDelete(DeleteBehavior.Cascade);
+            run.Property(row => row.Status).HasConversion<string>();
+            run.Property(row => row.Input).HasColumnType("jsonb");
+            AsJson(run.Property(row => row.Tried));
+            AsJson(run.Property(row => row.State));
+        });
+        builder.Entity<WorkflowRunStep>(step =>
+        {
+            step.ToTable("workflow_run_steps").HasIndex(row => new { row.RunId, row.Id });
+            step.HasOne<WorkflowRun>().WithMany().HasForeignKey(row => row.RunId).OnDelete(DeleteBehavior.Cascade);
+            step.Property(row => row.Status).HasConversion<string>();
+        });
+        builder.Entity<WorkflowRunList>(list =>
+        {
+            list.ToTable("workflow_run_lists").HasKey(row => new { row.RunId, row.Path });
+            list.HasOne<WorkflowRun>().WithMany().HasForeignKey(row => row.RunId).OnDelete(DeleteBehavior.Cascade);
+            list.Property(row => row.Items).HasColumnType("jsonb");
+        });
+        builder.Entity<SignOffRequest>(request =>
+        {
+            request.ToTable("sign_offs").HasIndex(row => row.RunId);
+            request.HasIndex(row => new { row.DatasetId, row.RecordKey });
+            request.HasIndex(row => row.AskedAt).HasFilter("answered_at IS NULL AND NOT is_withdrawn");
+            request.HasOne<WorkflowRun>().WithMany().HasForeignKey(row => row.RunId).OnDelete(DeleteBehavior.Cascade);
+        });
+        builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
     }
 
     /// <summary>

@@ -33,6 +33,7 @@ public static class StoreRegistration
         services.AddSingleton<Drafts>();
         services.AddSingleton<ChangeNotice>();
         services.AddSingleton<RecordChanges>();
+        services.AddSingleton<WorkSignal>();
         services.AddSingleton<AuditTrail>();
         services.AddHostedService<ChangeListener>();
         services.AddDbContextFactory<RostrumStore>(

@@ -6,6 +6,8 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
+using Rostrum.Core.Workflows;
+using Rostrum.Core.Workflows.Triggers;
 
 namespace Rostrum.Store;
 
@@ -47,6 +49,14 @@ public sealed record SourceEntry(
     /// <summary>The same of a source that was read whole.</summary>
     public static SourceEntry Of(StoredSource source) => Read(source);
 }
+
+/// <summary>A workflow with its live version.</summary>
+/// <param name="Id">Its identity.</param>
+/// <param name="Name">Its name in addresses and in other workflows.</param>
+/// <param name="Version">The number of the live version.</param>
+/// <param name="IsOn">Its trigger is heard.</param>
+/// <param name="Live">The live version.</param>
+public sealed record WorkflowEntry(Guid Id, string Name, int Version, bool IsOn, Workflow Live);
 
 /// <summary>A role by its name and what people read.</summary>
 public sealed record RoleEntry(string Name, string Label)
@@ -131,6 +141,20 @@ public sealed record Workspace(
 
     /// <summary>Who watches something.</summary>
     public required FrozenSet<Guid> Watchers { get; init; }
+
+    /// <summary>The workflows that have a live version, by their names.</summary>
+    public required ImmutableArray<WorkflowEntry> Workflows { get; init; }
+
+    /// <summary>The workflows that are on whose trigger is of one kind.</summary>
+    public IEnumerable<(WorkflowEntry Workflow, T Trigger)> SetOffBy<T>()
+        where T : Trigger =>
+        from workflow in Workflows
+        where workflow.IsOn && workflow.Live.Trigger is T
+        select (workflow, (T)workflow.Live.Trigger);
+
+    /// <summary>The datasets whose saves some workflow that is on hears of, before or after.</summary>
+    public FrozenSet<Guid> HeardDatasets =>
+        field ??= SetOffBy<RecordTrigger>().Select(known => known.Trigger.Dataset?.Value).OfType<Guid>().ToFrozenSet();
 
     /// <summary>The public links that there are.</summary>
     public required ImmutableArray<PublicLink> PublicLinks { get; init; }
@@ -255,6 +279,7 @@ public sealed record Workspace(
             .Distinct()
             .ToListAsync(cancellation);
         var links = await store.PublicLinks.AsNoTracking().ToListAsync(cancellation);
+        var workflows = await WorkflowsAsync(store, before, cancellation);
         var names = roles.ToDictionary(role => role.Id, role => role.Name!);
 
         // A dataset that is gone has no fields to ask for, so that conditions that do are wrong, and let nothing through.
@@ -340,6 +365,7 @@ public sealed record Workspace(
             AllGroups = allGroups,
             SignInProviders = [.. providers],
             PublicLinks = [.. links],
+            Workflows = workflows,
             WatchedDatasets = watches.Select(watch => watch.DatasetId).ToFrozenSet(),
             Watchers = watches.Select(watch => watch.PersonId).ToFrozenSet(),
             Groups = [.. groups.Select(group => new GroupEntry(group.Name, group.Label, [.. rolesOf[group.Name]]))],
@@ -356,6 +382,40 @@ public sealed record Workspace(
         }
 
         return workspace;
+    }
+
+    // Versions never change: those that are known are not read again.
+    private static async Task<ImmutableArray<WorkflowEntry>> WorkflowsAsync(
+        RostrumStore store,
+        Workspace? before,
+        CancellationToken cancellation
+    )
+    {
+        var heads = await store
+            .Workflows.AsNoTracking()
+            .Where(workflow => workflow.LiveVersion != null)
+            .OrderBy(workflow => workflow.Name)
+            .Select(workflow => new
+            {
+                workflow.Id,
+                workflow.Name,
+                workflow.IsOn,
+                Version = workflow.LiveVersion!.Value,
+            })
+            .ToListAsync(cancellation);
+        var found = ImmutableArray.CreateBuilder<WorkflowEntry>();
+        foreach (var head in heads)
+        {
+            var live = before?.Workflows.FirstOrDefault(known => known.Id == head.Id && known.Version == head.Version)?.Live
+                ?? await store
+                    .WorkflowVersions.AsNoTracking()
+                    .Where(version => version.WorkflowId == head.Id && version.Number == head.Version)
+                    .Select(version => version.Definition)
+                    .FirstAsync(cancellation);
+            found.Add(new WorkflowEntry(head.Id, head.Name, head.Version, head.IsOn, live));
+        }
+
+        return found.ToImmutable();
     }
 
     private static object? ValueOf(StoredAttribute attribute, string? text) =>

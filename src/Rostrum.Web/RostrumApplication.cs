@@ -12,6 +12,7 @@ using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
+using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Live.Public;
@@ -20,6 +21,7 @@ using Rostrum.Web.Operation;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
 using Rostrum.Web.Together;
+using Rostrum.Web.Workflows.Running;
 
 namespace Rostrum.Web;
 
@@ -77,9 +79,11 @@ internal static class RostrumApplication
         services.AddScoped<SourceSetUp>();
         services.AddScoped<ApiTables>();
         services.AddScoped<AppWriting>();
+        services.AddScoped<WorkflowDrafts>();
         services.AddScoped<DraftEditing>();
         services.AddScoped<AppTransfer>();
         services.AddPeople();
+        services.AddWorkflows();
         services.AddPublicLinks();
         services.AddSingleton<RobotTrap>();
 
@@ -95,6 +99,7 @@ internal static class RostrumApplication
                 pages.Conventions.AuthorizeFolder("/Build", nameof(WorkspacePermissions.BuildApps));
                 pages.Conventions.AuthorizeFolder("/Build/Sources", nameof(WorkspacePermissions.ManageSources));
                 pages.Conventions.AuthorizePage("/Build/Data/Structure", nameof(WorkspacePermissions.ManageSources));
+                pages.Conventions.AuthorizeFolder("/Build/Workflows", nameof(WorkspacePermissions.BuildApps));
                 pages.Conventions.AuthorizeFolder("/Build/Secrets", nameof(WorkspacePermissions.ManageSecrets));
                 pages.Conventions.AuthorizeFolder("/People/Roles", nameof(WorkspacePermissions.ManagePeople));
                 pages.Conventions.AuthorizeFolder("/People/Directory", nameof(WorkspacePermissions.ManagePeople));
@@ -147,6 +152,7 @@ internal static class RostrumApplication
         application.MapAppLook();
         application.MapGet("/workshop/{**rest}", RedirectToBuild).AllowAnonymous();
         application.MapCalendarFeeds();
+        application.MapWebhooks();
         application.MapRazorPages();
     }
 

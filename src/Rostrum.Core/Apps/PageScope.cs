@@ -36,7 +36,8 @@ public sealed class PageScope
         [new("measure", new FormulaType.Number()), new("second_measure", new FormulaType.Number())]
     );
 
-    internal static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
+    /// <summary>What a failure says of itself.</summary>
+    public static readonly FormulaShape FailureShape = new("failure", [new("message", new FormulaType.Text())]);
 
     // Where formulas stand in a panel is found once, as a panel never changes: what is edited is another one.
     private static readonly ConditionalWeakTable<Panel, (Setting Setting, FormulaPlace Place)[]> Places = [];
@@ -143,25 +144,7 @@ public sealed class PageScope
         ArgumentNullException.ThrowIfNull(panel);
         ArgumentNullException.ThrowIfNull(place);
         ArgumentNullException.ThrowIfNull(formula);
-        if (place.Unclosed)
-        {
-            return "A formula is not closed with }.";
-        }
-
-        if (formula.Tree is not { } tree)
-        {
-            return formula.Problems[0].Message;
-        }
-
-        if (place.RecordOf is { } of)
-        {
-            var wanted = _types.Record(of == default ? panel.Of : of);
-            return wanted is null || tree.Type.Serves(wanted)
-                ? null
-                : $"It gives a {tree.Type.Word}, and should give one {wanted.Shape.Name}.";
-        }
-
-        if (place.List)
+        if (place.List && formula.Tree is not null && !place.Unclosed)
         {
             var wanted = _types.Record(panel.Of);
             return wanted is null || Whose(panel, formula) is not null
@@ -170,22 +153,7 @@ public sealed class PageScope
                     + $"“vessels.selected.{_types.Dataset(panel.Of)!.Name}”.";
         }
 
-        if (place.Into is { } into)
-        {
-            return _types.Dataset(into.Dataset ?? panel.Of)?.Find(into.Field) is not { } field ? "The field is no longer there."
-                : tree is Typed.Scope or { Type: FormulaType.Record } ? RecordInto(into.Dataset ?? panel.Of, field, tree.Type)
-                : FieldDefault.Misfit(field, tree.Type);
-        }
-
-        return place.Wanted is { } type
-            ? tree.Type.Serves(type) || (type is FormulaType.Text && IsSingle(tree.Type))
-                ? null
-                : $"It gives a {tree.Type.Word}, and should give a {type.Word}."
-            : IsSingle(tree.Type) || (tree.Type is FormulaType.Record && place.OrRecord)
-                ? null
-                : tree.Type is FormulaType.Record { Shape: var one }
-                    ? $"It gives a whole {one.Name}. For what names it, write TITLE({place.Formula})."
-                    : $"It gives a {tree.Type.Word}, and should give a single value.";
+        return FormulaFit.Problem(_types, panel.Of, place, formula);
     }
 
     /// <summary>
@@ -319,16 +287,6 @@ public sealed class PageScope
             select (Value: new PageValue(known.Key, known.Value.Members[record.Key].Name), Needs: record.Value)
         ).ToDictionary(pair => pair.Value, pair => pair.Needs);
     }
-
-    private static bool IsSingle(FormulaType type) => type is not (FormulaType.List or FormulaType.Record or FormulaType.Json);
-
-    // A record can be put into the field by which records refer to it.
-    private string? RecordInto(DatasetId? dataset, Field field, FormulaType type) =>
-        _types.Dataset(dataset)?.RelationOf(field.Name) is { } relation && _types.Record(relation.Target) is { } wanted
-            ? type.Serves(wanted)
-                ? null
-                : $"It gives a {type.Word}, and should give one {wanted.Shape.Name}."
-            : $"It gives a {type.Word}, which does not fit here.";
 
     private void Add(string name, ImmutableArray<PanelMember> members)
     {

@@ -10,10 +10,19 @@ public static class ApiTrying
     private const int MostSampled = 500;
 
     /// <summary>Sends one request; what goes wrong is in the answer.</summary>
-    public static async Task<ApiAnswer> SendAsync(SourceSettings settings, ApiRequest request, CancellationToken cancellation)
+    /// <param name="settings">The source.</param>
+    /// <param name="request">The request.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <param name="tokens">Keeps the tokens that the API gives; this call alone has them where null.</param>
+    public static async Task<ApiAnswer> SendAsync(
+        SourceSettings settings,
+        ApiRequest request,
+        CancellationToken cancellation,
+        IApiTokens? tokens = null
+    )
     {
         ArgumentNullException.ThrowIfNull(request);
-        using var calls = Calls(settings);
+        using var calls = Calls(settings, tokens);
         try
         {
             return await calls.SendAsync(new ApiCall(request), cancellation);
@@ -102,6 +111,6 @@ public static class ApiTrying
     /// <summary>The requests that a source keeps; none where the text holds none.</summary>
     public static ImmutableArray<ApiResource> Resources(string requests) => HttpProvider.Resources(requests);
 
-    internal static HttpCalls Calls(SourceSettings settings) =>
-        new(HttpProvider.SettingsOf(settings), settings, SourceConnections.OwnTokens);
+    internal static HttpCalls Calls(SourceSettings settings, IApiTokens? tokens = null) =>
+        new(HttpProvider.SettingsOf(settings), settings, tokens ?? SourceConnections.OwnTokens);
 }

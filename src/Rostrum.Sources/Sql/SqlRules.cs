@@ -22,16 +22,19 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
 {
     private static readonly Grants Builder = Grants.ViewEverything;
 
-    /// <summary>From here to the end of the transaction nobody else saves records that must differ from one another.</summary>
+    /// <summary>
+    /// From here to the end of the transaction nobody else saves records that must differ from one another, or that are guarded.
+    /// </summary>
     public async Task WaitForOthersAsync(
         DbConnection connection,
         DbTransaction transaction,
         Dataset dataset,
+        bool isGuarded,
         CancellationToken cancellation
     )
     {
         var sql = new SqlText(engine);
-        if (dataset.Rules.Any(rule => rule is Rule.Unique) && engine.WaitForOthers(sql, dataset.Table) is { } wait)
+        if ((isGuarded || dataset.Rules.Any(rule => rule is Rule.Unique)) && engine.WaitForOthers(sql, dataset.Table) is { } wait)
         {
             await using var command = sql.Add(wait).Command(connection, transaction);
             await command.ExecuteNonQueryAsync(cancellation);

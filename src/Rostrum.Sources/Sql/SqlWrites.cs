@@ -17,6 +17,7 @@ namespace Rostrum.Sources.Sql;
 /// <param name="context">The request's moment, for conditions.</param>
 /// <param name="needed">The verb that a change needs.</param>
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
+/// <param name="watch">Who is asked of each change, and told before the transaction ends.</param>
 internal sealed class SqlWrites(
     Writing writing,
     DatasetCatalogue catalogue,
@@ -24,7 +25,8 @@ internal sealed class SqlWrites(
     RecordFormat format,
     FormulaContext context,
     Func<Change, Verbs> needed,
-    SqlRules? rules
+    SqlRules? rules,
+    SaveWatch watch
 )
 {
     private const string Place = "one_of_many";
@@ -58,7 +60,9 @@ internal sealed class SqlWrites(
     }
 
     private Task WaitForOthersAsync(DbConnection connection, DbTransaction transaction, Dataset dataset, CancellationToken cancellation) =>
-        rules is null ? Task.CompletedTask : rules.WaitForOthersAsync(connection, transaction, dataset, cancellation);
+        rules is null
+            ? Task.CompletedTask
+            : rules.WaitForOthersAsync(connection, transaction, dataset, watch.Guard is not null, cancellation);
 
     private async Task<SaveResult> SaveAsync(
         DbConnection connection,
@@ -96,6 +100,11 @@ internal sealed class SqlWrites(
         if (changes.BeforeEnd is { } beforeEnd && saved is [.., var last])
         {
             await beforeEnd(new BeforeEnd(await NameAsync(connection, transaction, cancellation), last.Key, last.Title));
+        }
+
+        if (watch.BeforeEnd is { } told && writing.Carry is null)
+        {
+            await told(saved, await NameAsync(connection, transaction, cancellation));
         }
 
         if (writing.Carry is { } carry)
@@ -180,6 +189,11 @@ internal sealed class SqlWrites(
         if (written && writing.Carry is { } carry)
         {
             return new ManyResult.Done(await CarriedAsync(dataset, each, carry), written);
+        }
+
+        if (written && watch.BeforeEnd is { } told)
+        {
+            await told([.. each.Select(one => one.Saved).OfType<SavedChange>()], await NameAsync(connection, transaction, cancellation));
         }
 
         await (written ? transaction.CommitAsync(cancellation) : transaction.RollbackAsync(cancellation));
@@ -287,6 +301,13 @@ internal sealed class SqlWrites(
             }
         }
 
+        var stored = before?.Record.Values(before.Record.Layout.Fields);
+        (change, var stopped) = await watch.AskAsync(_engine, connection, transaction, change, stored ?? FieldValues.None, cancellation);
+        if (stopped is not null)
+        {
+            return (null, stopped);
+        }
+
         // What is taken back has them among its values.
         if (rules is not null && change is Change.Update changed)
         {
@@ -309,14 +330,21 @@ internal sealed class SqlWrites(
                 dataset.DeletionCascades || before!.Record.Layout.Fields.Any(field => before.Record[field] is Unreadable)
                     ? null
                     : new Change.Restore(WrittenValues(dataset, before.Record));
-            return (new SavedChange(change, null, before!.Record.Title, inverse), null);
+            return (new SavedChange(change, null, before!.Record.Title, inverse) { Before = stored }, null);
         }
 
         var key = after ?? throw new InvalidOperationException("the row was locked, and yet it was not written");
         var now = await LockAsync(connection, transaction, dataset, key, needed(change), cancellation);
         return now is not { Granted: true }
             ? (null, new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change."))
-            : (new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record)), null);
+            : (
+                new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record))
+                {
+                    Before = stored,
+                    After = now.Record.Values(now.Record.Layout.Fields),
+                },
+                null
+            );
     }
 
     private async Task<SaveResult?> BrokenAsync(

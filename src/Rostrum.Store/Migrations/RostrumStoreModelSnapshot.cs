@@ -826,6 +826,56 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("roles", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.SavedRecords", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Changes")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("changes");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<int>("Depth")
+                        .HasColumnType("integer")
+                        .HasColumnName("depth");
+
+                    b.Property<bool>("IsSaved")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_saved");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Transaction")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("transaction");
+
+                    b.HasKey("Id")
+                        .HasName("pk_saved_records");
+
+                    b.ToTable("saved_records", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.SentForm", b =>
                 {
                     b.Property<Guid>("Key")
@@ -1010,6 +1060,116 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_sign_in_sessions_person_id");
 
                     b.ToTable("sign_in_sessions", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.SignOffRequest", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Answer")
+                        .HasColumnType("text")
+                        .HasColumnName("answer");
+
+                    b.Property<DateTimeOffset?>("AnsweredAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("answered_at");
+
+                    b.Property<string>("AnsweredBy")
+                        .HasColumnType("text")
+                        .HasColumnName("answered_by");
+
+                    b.PrimitiveCollection<string[]>("Answers")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("answers");
+
+                    b.Property<DateTimeOffset>("AskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("asked_at");
+
+                    b.Property<string>("Comment")
+                        .HasColumnType("text")
+                        .HasColumnName("comment");
+
+                    b.Property<Guid?>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<DateTimeOffset?>("Due")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due");
+
+                    b.Property<DateTimeOffset?>("EscalatedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("escalated_at");
+
+                    b.PrimitiveCollection<Guid[]>("EscalatesTo")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("escalates_to");
+
+                    b.Property<bool>("IsWithdrawn")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_withdrawn");
+
+                    b.PrimitiveCollection<string[]>("NeedsComment")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("needs_comment");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.PrimitiveCollection<Guid[]>("People")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("people");
+
+                    b.Property<string>("Question")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("question");
+
+                    b.Property<string>("RecordKey")
+                        .HasColumnType("text")
+                        .HasColumnName("record_key");
+
+                    b.Property<string>("RecordTitle")
+                        .HasColumnType("text")
+                        .HasColumnName("record_title");
+
+                    b.Property<DateTimeOffset?>("RemindedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("reminded_at");
+
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sign_offs");
+
+                    b.HasIndex("AskedAt")
+                        .HasDatabaseName("ix_sign_offs_asked_at")
+                        .HasFilter("answered_at IS NULL AND NOT is_withdrawn");
+
+                    b.HasIndex("RunId")
+                        .HasDatabaseName("ix_sign_offs_run_id");
+
+                    b.HasIndex("DatasetId", "RecordKey")
+                        .HasDatabaseName("ix_sign_offs_dataset_id_record_key");
+
+                    b.ToTable("sign_offs", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredApiToken", b =>
@@ -1463,6 +1623,135 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_versions", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredWorkflow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Draft")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("draft");
+
+                    b.Property<bool>("IsOn")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_on");
+
+                    b.Property<int?>("LiveVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("live_version");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.Property<DateTimeOffset?>("ScheduledUpTo")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("scheduled_up_to");
+
+                    b.HasKey("Id")
+                        .HasName("pk_workflows");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_workflows_name");
+
+                    b.ToTable("workflows", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredWorkflowEdit", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("After")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("after");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Before")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("before");
+
+                    b.Property<bool>("IsUndone")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_undone");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Said")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("said");
+
+                    b.Property<Guid>("WorkflowId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("workflow_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_workflow_edits");
+
+                    b.HasIndex("WorkflowId", "Id")
+                        .HasDatabaseName("ix_workflow_edits_workflow_id_id");
+
+                    b.ToTable("workflow_edits", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredWorkflowVersion", b =>
+                {
+                    b.Property<Guid>("WorkflowId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("workflow_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("definition");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("note");
+
+                    b.Property<DateTimeOffset>("PublishedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("published_at");
+
+                    b.Property<string>("PublishedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("published_by");
+
+                    b.HasKey("WorkflowId", "Number")
+                        .HasName("pk_workflow_versions");
+
+                    b.ToTable("workflow_versions", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.UndoEntry", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1564,6 +1853,230 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_watches_dataset_id_key");
 
                     b.ToTable("watches", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRun", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<DateTimeOffset?>("BegunAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("begun_at");
+
+                    b.Property<long?>("CallerId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("caller_id");
+
+                    b.Property<string>("CallerPath")
+                        .HasColumnType("text")
+                        .HasColumnName("caller_path");
+
+                    b.Property<Guid?>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("Delivery")
+                        .HasColumnType("text")
+                        .HasColumnName("delivery");
+
+                    b.Property<int>("Depth")
+                        .HasColumnType("integer")
+                        .HasColumnName("depth");
+
+                    b.Property<DateTimeOffset?>("Due")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due");
+
+                    b.Property<DateTimeOffset?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Input")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("input");
+
+                    b.Property<bool>("IsDry")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_dry");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Message")
+                        .HasColumnType("text")
+                        .HasColumnName("message");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("RecordKey")
+                        .HasColumnType("text")
+                        .HasColumnName("record_key");
+
+                    b.Property<string>("RecordTitle")
+                        .HasColumnType("text")
+                        .HasColumnName("record_title");
+
+                    b.Property<string>("SetOffBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("set_off_by");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("state");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<bool>("TellsPerson")
+                        .HasColumnType("boolean")
+                        .HasColumnName("tells_person");
+
+                    b.Property<string>("Tried")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("tried");
+
+                    b.Property<int?>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<Guid>("WorkflowId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("workflow_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_workflow_runs");
+
+                    b.HasIndex("Due")
+                        .HasDatabaseName("ix_workflow_runs_due")
+                        .HasFilter("status = 'Ready'");
+
+                    b.HasIndex("DatasetId", "RecordKey")
+                        .HasDatabaseName("ix_workflow_runs_dataset_id_record_key");
+
+                    b.HasIndex("WorkflowId", "Delivery")
+                        .IsUnique()
+                        .HasDatabaseName("ix_workflow_runs_workflow_id_delivery")
+                        .HasFilter("delivery IS NOT NULL");
+
+                    b.HasIndex("WorkflowId", "Id")
+                        .HasDatabaseName("ix_workflow_runs_workflow_id_id");
+
+                    b.ToTable("workflow_runs", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRunList", b =>
+                {
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<string>("Path")
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.Property<string>("Items")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("items");
+
+                    b.HasKey("RunId", "Path")
+                        .HasName("pk_workflow_run_lists");
+
+                    b.ToTable("workflow_run_lists", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRunStep", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("BegunAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("begun_at");
+
+                    b.Property<DateTimeOffset?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("text")
+                        .HasColumnName("failure");
+
+                    b.Property<string>("Input")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("input");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Output")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("output");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.Property<string>("Record")
+                        .HasColumnType("text")
+                        .HasColumnName("record");
+
+                    b.Property<long>("RunId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("run_id");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<string>("StepId")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("step_id");
+
+                    b.Property<string>("Transaction")
+                        .HasColumnType("text")
+                        .HasColumnName("transaction");
+
+                    b.HasKey("Id")
+                        .HasName("pk_workflow_run_steps");
+
+                    b.HasIndex("RunId", "Id")
+                        .HasDatabaseName("ix_workflow_run_steps_run_id_id");
+
+                    b.ToTable("workflow_run_steps", (string)null);
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityRoleClaim<System.Guid>", b =>
@@ -1733,6 +2246,16 @@ namespace Rostrum.Store.Migrations
                         .HasConstraintName("fk_sign_in_sessions_people_person_id");
                 });
 
+            modelBuilder.Entity("Rostrum.Store.SignOffRequest", b =>
+                {
+                    b.HasOne("Rostrum.Store.WorkflowRun", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sign_offs_workflow_runs_run_id");
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredDataset", b =>
                 {
                     b.HasOne("Rostrum.Store.StoredSource", null)
@@ -1793,6 +2316,26 @@ namespace Rostrum.Store.Migrations
                         .HasConstraintName("fk_app_versions_apps_app_id");
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredWorkflowEdit", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredWorkflow", null)
+                        .WithMany()
+                        .HasForeignKey("WorkflowId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_workflow_edits_workflows_workflow_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredWorkflowVersion", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredWorkflow", null)
+                        .WithMany()
+                        .HasForeignKey("WorkflowId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_workflow_versions_workflows_workflow_id");
+                });
+
             modelBuilder.Entity("Rostrum.Store.Watch", b =>
                 {
                     b.HasOne("Rostrum.Store.Person", null)
@@ -1801,6 +2344,36 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_watches_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRun", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredWorkflow", null)
+                        .WithMany()
+                        .HasForeignKey("WorkflowId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_workflow_runs_workflows_workflow_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRunList", b =>
+                {
+                    b.HasOne("Rostrum.Store.WorkflowRun", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_workflow_run_lists_workflow_runs_run_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.WorkflowRunStep", b =>
+                {
+                    b.HasOne("Rostrum.Store.WorkflowRun", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_workflow_run_steps_workflow_runs_run_id");
                 });
 #pragma warning restore 612, 618
         }

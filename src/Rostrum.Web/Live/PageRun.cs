@@ -341,10 +341,7 @@ internal sealed partial class PageRun
     /// <summary>A formula's value as people read it.</summary>
     public string Shown(Typed tree) => Shown(tree, Evaluate(tree));
 
-    public string Shown(Typed tree, object? value) =>
-        tree.Type is FormulaType.Choice choice && value is string option && choice.Options.IndexOf(option) is >= 0 and var index
-            ? choice.Labels[index]
-            : Excerpt.Of(Format.Display(DatasetShapes.FieldTypeOf(tree.Type), value), Excerpt.Whole);
+    public string Shown(Typed tree, object? value) => ComputedText.Shown(Format, tree, value);
 
     /// <summary>A record by the formula that names it; null where there is none.</summary>
     public (Dataset Dataset, RecordKey Key)? Record(Panel panel, string? formula) =>
@@ -412,31 +409,15 @@ internal sealed partial class PageRun
         Panel panel,
         FormulaPlace? place = null,
         Func<CheckedFormula, object?>? evaluate = null
-    )
-    {
-        if (dataset.Find(name) is not { } field)
-        {
-            return new Parsed.Problem("The field is no longer there.");
-        }
-
-        if (!Core.Apps.Computed.IsFormula(text))
-        {
-            return FieldText.FromInput(field.Type, text, Context.Zone);
-        }
-
-        var formula = Scope.Check(panel, (place ?? new FormulaPlace("")) with { Formula = text[1..] });
-        if (formula.Tree is not { } tree)
-        {
-            return new Parsed.Problem(formula.Problems[0].Message);
-        }
-
-        return (evaluate?.Invoke(formula) ?? Evaluate(tree)) switch
-        {
-            null => new Parsed.Value(null),
-            FormulaRecord { Identity: RecordKey { Values: [var key] } } when dataset.RelationOf(name) is not null => new Parsed.Value(key),
-            var value => FieldDefault.FieldValue(field.Type, tree.Type, value, Context.Zone),
-        };
-    }
+    ) =>
+        ComputedText.FieldValue(
+            dataset,
+            name,
+            text,
+            Context.Zone,
+            formula => Scope.Check(panel, (place ?? new FormulaPlace("")) with { Formula = formula }),
+            formula => evaluate?.Invoke(formula) ?? Evaluate(formula)
+        );
 
     /// <summary>What an input's text stands for; blank where it is none of its type.</summary>
     public object? Value(FormulaType type, string? text) =>

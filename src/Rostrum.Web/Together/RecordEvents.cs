@@ -3,17 +3,19 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Workflows.Running;
 
 namespace Rostrum.Web.Together;
 
 /// <summary>
-/// Tells open pages that something was saved, and writes down what was saved of records that somebody watches, for
+/// Tells open pages and workflows that something was saved, and writes down what was saved of records that somebody watches, for
 /// <see cref="Notifier"/> to tell.
 /// </summary>
 internal sealed partial class RecordEvents(
     IDbContextFactory<RostrumStore> stores,
     WorkspaceCache workspaces,
     RecordChanges pages,
+    SaveOutbox outbox,
     IActor actor,
     RecordFormat format,
     TimeProvider time,
@@ -22,9 +24,15 @@ internal sealed partial class RecordEvents(
 {
     private const int LongestValue = 80;
 
-    public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes)
+    public ValueTask<bool> HearsAsync(DatasetId dataset, CancellationToken cancellation) => outbox.HearsAsync(dataset, cancellation);
+
+    public async Task<object?> BeforeEndAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction) =>
+        await outbox.WriteAsync(dataset, changes, transaction, isSaved: false);
+
+    public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, object? told)
     {
         pages.Saved(dataset.Id.Value);
+        await outbox.SavedAsync(dataset, changes, told as long?);
         try
         {
             var workspace = await workspaces.GetAsync(CancellationToken.None);
@@ -33,7 +41,7 @@ internal sealed partial class RecordEvents(
                 return;
             }
 
-            var by = actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null;
+            var by = RunAmbient.Current?.PersonName ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null);
             await using var store = await stores.CreateDbContextAsync();
             store.RecordEvents.AddRange(changes.Select(change => Event(dataset, change, by)));
             await store.SaveChangesAsync();
@@ -57,7 +65,7 @@ internal sealed partial class RecordEvents(
                 _ => "added",
             },
             Changes = saved.Applied is Change.Update update ? string.Join('\n', Lines(dataset, update)) : "",
-            ById = actor.Id,
+            ById = RunAmbient.Current is { } run ? run.PersonId : actor.Id,
             ByName = by ?? "somebody",
             At = time.GetUtcNow(),
         };

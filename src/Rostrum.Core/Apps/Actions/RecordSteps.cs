@@ -25,8 +25,7 @@ public abstract record RecordStep : Step
     }
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
-        Dataset is null ? ["A step changes records: choose of which dataset."] : [];
+    public override IEnumerable<string> Lacking() => Dataset is null ? ["A step changes records: choose of which dataset."] : [];
 
     /// <summary>What it comes to, where its dataset is known.</summary>
     protected abstract StepOutcome Run(IStepScope scope, Dataset dataset);
@@ -37,30 +36,6 @@ public abstract record RecordStep : Step
     /// <summary>The record that a formula names; without one, that beside which the action stands.</summary>
     private protected static RecordKey? Which(IStepScope scope, string? formula) =>
         formula is null ? scope.Row : (scope.Value(formula) as FormulaRecord)?.Identity as RecordKey;
-
-    /// <summary>The values of fields, or what is wrong with one of them.</summary>
-    private protected static (FieldValues Values, string? Problem) Read(
-        IStepScope scope,
-        Dataset dataset,
-        ImmutableDictionary<string, string> texts
-    )
-    {
-        var values = FieldValues.None;
-        foreach (var (name, text) in texts)
-        {
-            var field = new FieldName(name);
-            switch (scope.FieldValue(dataset, field, text))
-            {
-                case Parsed.Value value:
-                    values = values.With(field, value.Is);
-                    break;
-                case Parsed.Problem problem:
-                    return (values, $"{(dataset.Find(field) is null ? name : dataset.LabelOf(field))}: {problem.Message}");
-            }
-        }
-
-        return (values, null);
-    }
 
     /// <summary>The choice of its dataset.</summary>
     private protected static Setting DatasetSetting() =>
@@ -85,7 +60,7 @@ public sealed record CreateRecord : RecordStep, IStepKind
 
     /// <inheritdoc/>
     protected override StepOutcome Run(IStepScope scope, Dataset dataset) =>
-        Read(scope, dataset, Values) switch
+        FieldTexts.Read(scope, dataset, Values) switch
         {
             (_, { } problem) => StepOutcome.Failed(problem),
             var (values, _) => Save(dataset, new Change.Insert(values)),
@@ -107,7 +82,11 @@ public sealed record CreateRecord : RecordStep, IStepKind
                     (step, texts) => step with { Values = texts }
                 ),
             ]
-        );
+        )
+        {
+            Places = StepPlaces.Page | StepPlaces.Workflow,
+            Icon = "plus-square",
+        };
 }
 
 /// <summary>Changes a record.</summary>
@@ -128,7 +107,7 @@ public sealed record UpdateRecord : RecordStep, IStepKind
     /// <inheritdoc/>
     protected override StepOutcome Run(IStepScope scope, Dataset dataset)
     {
-        var (values, problem) = Read(scope, dataset, Values);
+        var (values, problem) = FieldTexts.Read(scope, dataset, Values);
         return problem is not null ? StepOutcome.Failed(problem)
             : Which(scope, Record) is { } key ? Save(dataset, new Change.Update(key, FieldValues.None, values))
             : NoneChosen(dataset);
@@ -151,7 +130,11 @@ public sealed record UpdateRecord : RecordStep, IStepKind
                     (step, texts) => step with { Values = texts }
                 ),
             ]
-        );
+        )
+        {
+            Places = StepPlaces.Page | StepPlaces.Workflow,
+            Icon = "pencil",
+        };
 }
 
 /// <summary>Deletes a record.</summary>
@@ -173,7 +156,11 @@ public sealed record DeleteRecord : RecordStep, IStepKind
                 DatasetSetting(),
                 SettingsOf<DeleteRecord>.Record("Record", step => step.Record, (step, formula) => step with { Record = formula }),
             ]
-        );
+        )
+        {
+            Places = StepPlaces.Page | StepPlaces.Workflow,
+            Icon = "trash",
+        };
 }
 
 /// <summary>Runs a statement that changes data.</summary>
@@ -189,14 +176,14 @@ public sealed record RunStatement : RecordStep, IStepKind
     public override FormulaType? Gives(MemberTypes types) => new FormulaType.Number();
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Problems(AppDefinition app, Page page) =>
+    public override IEnumerable<string> Lacking() =>
         Dataset is null ? ["A step runs a statement: choose which. Statements are written with their source, under Data."] : [];
 
     /// <inheritdoc/>
     protected override StepOutcome Run(IStepScope scope, Dataset dataset) =>
         !dataset.IsStatement
             ? StepOutcome.Failed($"“{dataset.Label}” is no statement.")
-            : Read(scope, dataset, Values) switch
+            : FieldTexts.Read(scope, dataset, Values) switch
             {
                 (_, { } problem) => StepOutcome.Failed(problem),
                 var (values, _) => StepOutcome.Of(new StepEffect.RunStatement(dataset.Id, values)),
@@ -223,5 +210,9 @@ public sealed record RunStatement : RecordStep, IStepKind
                     (step, texts) => step with { Values = texts }
                 ),
             ]
-        );
+        )
+        {
+            Places = StepPlaces.Page | StepPlaces.Workflow,
+            Icon = "terminal",
+        };
 }

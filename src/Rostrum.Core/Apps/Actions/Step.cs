@@ -26,16 +26,38 @@ public abstract record Step
     /// <summary>The type of its result; null where it has none.</summary>
     public virtual FormulaType? Gives(MemberTypes types) => null;
 
+    /// <summary>The same, where formulas of its own say it.</summary>
+    /// <param name="types">The types of datasets' records.</param>
+    /// <param name="typeOf">The type of a formula where it stands; null where it is wrong.</param>
+    public virtual FormulaType? Gives(MemberTypes types, Func<string, FormulaType?> typeOf) => Gives(types);
+
     /// <summary>What it comes to. It reaches nothing itself.</summary>
     public abstract StepOutcome Run(IStepScope scope);
 
     /// <summary>What is missing or no longer there, for the builder.</summary>
     /// <param name="app">The app.</param>
     /// <param name="page">The page on which its action stands.</param>
-    public virtual IEnumerable<string> Problems(AppDefinition app, Page page) => [];
+    public virtual IEnumerable<string> Problems(AppDefinition app, Page page) => Lacking();
+
+    /// <summary>What is missing wherever it stands, for the builder.</summary>
+    public virtual IEnumerable<string> Lacking() => [];
 
     /// <summary>What kind it is.</summary>
     public StepKind Kind => StepKind.Of(GetType());
+}
+
+/// <summary>Where steps can stand.</summary>
+[Flags]
+public enum StepPlaces
+{
+    /// <summary>In a page's action.</summary>
+    Page = 1,
+
+    /// <summary>In a workflow that runs in the background.</summary>
+    Workflow = 2,
+
+    /// <summary>In a workflow that runs before a save, which waits for it.</summary>
+    Save = 4,
 }
 
 /// <summary>A class of steps says here what it is. That it does is all it takes to be known.</summary>
@@ -57,6 +79,15 @@ public sealed record StepKind(string Label, Func<Step> Make, ImmutableArray<Sett
 
     /// <summary>The name in documents.</summary>
     public string Name { get; private init; } = "";
+
+    /// <summary>Where it can stand.</summary>
+    public StepPlaces Places { get; init; } = StepPlaces.Page;
+
+    /// <summary>The name of its icon.</summary>
+    public string Icon { get; init; } = "dot";
+
+    /// <summary>The kinds that can stand in a place, in the order of their labels.</summary>
+    public static IEnumerable<StepKind> For(StepPlaces place) => All.Where(kind => kind.Places.HasFlag(place));
 
     /// <summary>All kinds, in the order of their labels.</summary>
     public static IEnumerable<StepKind> All => Known.Value.Values.OrderBy(kind => kind.Label, StringComparer.Ordinal);

@@ -1,10 +1,12 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apis;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
 
 namespace Rostrum.Core.Apps.Actions;
 
 /// <summary>Something that a step wants done. A step only says so: the page carries it out, or the worker in the background.</summary>
-public abstract record StepEffect
+public abstract partial record StepEffect
 {
     private StepEffect() { }
 
@@ -49,13 +51,20 @@ public abstract record StepEffect
 /// <summary>What a step comes to: effects, one after the other, or why it cannot be done.</summary>
 public sealed record StepOutcome
 {
-    private StepOutcome(ImmutableArray<StepEffect> effects, string? failure) => (Effects, Failure) = (effects, failure);
+    private StepOutcome(ImmutableArray<StepEffect> effects, string? failure, StepFlow? flow = null) =>
+        (Effects, Failure, Flow) = (effects, failure, flow);
 
     /// <summary>What is to be done.</summary>
     public ImmutableArray<StepEffect> Effects { get; }
 
     /// <summary>Why it cannot be done, for whoever started it; null where it can.</summary>
     public string? Failure { get; }
+
+    /// <summary>Where a workflow goes on; null where that is after its effects.</summary>
+    public StepFlow? Flow { get; }
+
+    /// <summary>A workflow goes on so.</summary>
+    public static StepOutcome On(StepFlow flow) => new([], null, flow);
 
     /// <summary>This is to be done.</summary>
     public static StepOutcome Of(params ImmutableArray<StepEffect> effects) => new(effects, null);
@@ -75,6 +84,15 @@ public interface IStepScope
     /// <summary>The record beside which the action stands; null where it stands beside none.</summary>
     RecordKey? Row { get; }
 
+    /// <summary>The moment.</summary>
+    DateTimeOffset Now { get; }
+
+    /// <summary>When the step was begun that is asked once more; null where it is asked for the first time.</summary>
+    DateTimeOffset? Begun => null;
+
+    /// <summary>The first moment of a day, in the workspace's zone.</summary>
+    DateTimeOffset StartOf(DateOnly day);
+
     /// <summary>A formula's value; null where it is blank, or wrong.</summary>
     object? Value(string formula);
 
@@ -83,6 +101,12 @@ public interface IStepScope
 
     /// <summary>A text with <c>${formulas}</c> in it, filled in.</summary>
     string Filled(string text);
+
+    /// <summary>The same where values are written as the place in a request demands; or what is wrong with it.</summary>
+    (string Text, string? Problem) Filled(string text, TemplatePlace place);
+
+    /// <summary>The record that a formula names; null where it is blank, or names none.</summary>
+    (DatasetId Dataset, RecordKey Key)? Record(string? formula);
 
     /// <summary>A value as a field takes it: as it is typed, or a formula for it after <c>=</c>.</summary>
     Parsed FieldValue(Dataset dataset, FieldName field, string text);

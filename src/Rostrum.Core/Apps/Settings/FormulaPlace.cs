@@ -27,6 +27,12 @@ public sealed record FormulaPlace(string Formula)
     /// <summary>It may give a whole record as well as a single value.</summary>
     public bool OrRecord { get; init; }
 
+    /// <summary>It may give whatever it likes: a record or a list as well.</summary>
+    public bool Anything { get; init; }
+
+    /// <summary>It gives a list of whatever.</summary>
+    public bool AnyList { get; init; }
+
     /// <summary>It stands in a text and does not end there.</summary>
     public bool Unclosed { get; init; }
 

@@ -89,6 +89,82 @@ public abstract record SettingKind
     /// <summary>Several lines of text.</summary>
     public sealed record Lines : SettingKind;
 
+    /// <summary>A program, as text.</summary>
+    public sealed record Script : SettingKind;
+
+    /// <summary>Times as cron has them.</summary>
+    public sealed record CronTimes : SettingKind;
+
+    /// <summary>One formula, without a sign before it; none where blank.</summary>
+    /// <param name="Wanted">The type that it gives; any single value where null.</param>
+    public sealed record Formula(FormulaType? Wanted) : SettingKind
+    {
+        /// <summary>It gives a list.</summary>
+        public bool IsList { get; init; }
+
+        /// <summary>It may give anything: a record or a list as well.</summary>
+        public bool IsAnything { get; init; }
+
+        /// <inheritdoc/>
+        public override bool IsOneFormula => true;
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            string.IsNullOrWhiteSpace(text)
+                ? []
+                :
+                [
+                    new FormulaPlace(text)
+                    {
+                        Wanted = Wanted,
+                        Anything = IsList || IsAnything,
+                        AnyList = IsList,
+                    },
+                ];
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Formulas(text).FirstOrDefault() is { } place ? rewrite(place) : text;
+    }
+
+    /// <summary>Formulas, one a line.</summary>
+    public sealed record Cases : SettingKind
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            Read(text).Where(line => line.Length > 0).Select(line => new FormulaPlace(line));
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) =>
+            Write(Read(text).Select(line => line.Length > 0 ? rewrite(new FormulaPlace(line)) : line));
+
+        /// <summary>The formulas.</summary>
+        public static ImmutableArray<string> Read(string text)
+        {
+            ArgumentNullException.ThrowIfNull(text);
+            return [.. text.ReplaceLineEndings("\n").Split('\n').Select(line => line.Trim())];
+        }
+
+        /// <summary>Formulas as text.</summary>
+        public static string Write(IEnumerable<string> cases) => string.Join('\n', cases);
+    }
+
+    /// <summary>Names, each with a text or a formula after <c>=</c>: an object in JSON.</summary>
+    public sealed record NamedTexts : SettingKind
+    {
+        private static readonly FieldTexts Texts = new(Computed: true);
+
+        /// <inheritdoc/>
+        public override bool Fits(string text) => Texts.Fits(text);
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) =>
+            Texts.Formulas(text).Select(place => place with { Anything = true });
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Texts.Rewritten(text, rewrite);
+    }
+
     /// <summary>Lines across a chart, one on each line of text: a label, a colon, and a number or a formula after <c>=</c>.</summary>
     public sealed record ReferenceLines : SettingKind
     {
@@ -138,15 +214,15 @@ public abstract record SettingKind
     {
         /// <inheritdoc/>
         public override IEnumerable<FormulaPlace> Formulas(string text) =>
-            Template
-                .Parse(text)
+            Core
+                .Formulas.Template.Parse(text)
                 .Parts.OfType<TemplatePart.Formula>()
                 .Select(part => new FormulaPlace(part.Parsed.Text) { Unclosed = part.Start + 2 + part.Parsed.Text.Length >= text.Length });
 
         /// <inheritdoc/>
         public override string Rewritten(string text, Func<FormulaPlace, string> rewrite)
         {
-            foreach (var part in Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Reverse())
+            foreach (var part in Core.Formulas.Template.Parse(text).Parts.OfType<TemplatePart.Formula>().Reverse())
             {
                 text = string.Concat(
                     text.AsSpan(0, part.Start + 2),
@@ -157,6 +233,18 @@ public abstract record SettingKind
 
             return text;
         }
+    }
+
+    /// <summary>A line of text with <c>${formulas}</c> in it.</summary>
+    public sealed record Template : SettingKind
+    {
+        private static readonly Prose Text = new();
+
+        /// <inheritdoc/>
+        public override IEnumerable<FormulaPlace> Formulas(string text) => Text.Formulas(text);
+
+        /// <inheritdoc/>
+        public override string Rewritten(string text, Func<FormulaPlace, string> rewrite) => Text.Rewritten(text, rewrite);
     }
 
     /// <summary>A whole number.</summary>
@@ -580,4 +668,22 @@ public enum NamedThing
 
     /// <summary>A table.</summary>
     Table,
+
+    /// <summary>A secret.</summary>
+    Secret,
+
+    /// <summary>A role.</summary>
+    Role,
+
+    /// <summary>An API among the sources.</summary>
+    Api,
+
+    /// <summary>A workflow that runs on demand.</summary>
+    Workflow,
+
+    /// <summary>A step within the step.</summary>
+    InnerStep,
+
+    /// <summary>A field of the dataset that a workflow's trigger has.</summary>
+    TriggerField,
 }

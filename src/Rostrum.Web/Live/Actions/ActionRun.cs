@@ -8,7 +8,7 @@ using Rostrum.Sources;
 namespace Rostrum.Web.Live.Actions;
 
 /// <summary>Carries out an action's steps, one after the other, within the rights of whoever started it.</summary>
-internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
+internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, IServiceProvider services)
 {
     private readonly Dictionary<string, object?> _results = new(StringComparer.OrdinalIgnoreCase);
     private readonly List<(Dataset Dataset, SavedChange Change)> _saved = [];
@@ -152,7 +152,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person)
         var wanted = step.Run(scope);
         foreach (var effect in wanted.Effects)
         {
-            var context = new ActionContext(run, WantsResult: step.Name is { Length: > 0 }, (gate, token) =>
+            var context = new ActionContext(services, run, WantsResult: step.Name is { Length: > 0 }, (gate, token) =>
                 AgainAsync(step, scope, place, gate, token)
             );
             var carried = await EffectCarrier.For(effect).CarryAsync(effect, outcome, context, cancellation);

@@ -59,7 +59,13 @@ internal sealed record Carried(ActionOutcome Outcome)
 }
 
 /// <summary>What carriers have at hand.</summary>
+/// <param name="Services">The services.</param>
 /// <param name="Run">The page.</param>
 /// <param name="WantsResult">Later steps have a name for what comes of it.</param>
 /// <param name="Again">Decides once more what the step does, over what is there at that moment: for a record that is locked.</param>
-internal sealed record ActionContext(PageRun Run, bool WantsResult, Func<RecordGate, CancellationToken, Task<Decided>> Again);
+internal sealed record ActionContext(
+    IServiceProvider Services,
+    PageRun Run,
+    bool WantsResult,
+    Func<RecordGate, CancellationToken, Task<Decided>> Again
+);

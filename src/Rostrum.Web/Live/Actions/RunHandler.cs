@@ -33,7 +33,7 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             return page.StatusCode(StatusCodes.Status403Forbidden);
         }
 
-        var running = new ActionRun(page.Run, undoing, person.Id!.Value);
+        var running = new ActionRun(page.Run, undoing, person.Id!.Value, page.HttpContext.RequestServices);
         return at is ActionPlace.Checked
             ? await RunEachAsync(page, asked, action, running, cancellation)
             : await RunOneAsync(page, asked, action, row, running, cancellation);

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apis;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
@@ -21,6 +22,10 @@ internal sealed class StepScope(
     public DatasetCatalogue Datasets => run.App.Datasets;
 
     public RecordKey? Row => row?.Identity as RecordKey;
+
+    public DateTimeOffset Now => run.Context.Now;
+
+    public DateTimeOffset StartOf(DateOnly day) => DayRange.Instant(day.ToDateTime(TimeOnly.MinValue), run.Context.Zone);
 
     /// <summary>The same names, and those of the results of some steps.</summary>
     public StepScope After(ImmutableArray<Step> earlier, bool failed = false) =>
@@ -49,6 +54,17 @@ internal sealed class StepScope(
                     }
                 )
         );
+
+    public (string Text, string? Problem) Filled(string text, TemplatePlace place) =>
+        new ApiTemplates(new FormulaShape("page", []), [], run.Scope.Names, run.Context with { Given = run.Values.After(results) }).Fill(
+            text,
+            place
+        );
+
+    public (DatasetId Dataset, RecordKey Key)? Record(string? formula) =>
+        formula is not null && Value(formula) is FormulaRecord { Identity: RecordKey key } record && run.Scope.Shapes.Knows(record.Shape)
+            ? (run.Scope.Shapes.Of(record.Shape).Dataset.Id, key)
+            : null;
 
     public Parsed FieldValue(Dataset dataset, FieldName field, string text) => run.FieldValue(dataset, field, text, panel, place, Evaluate);
 

@@ -30,7 +30,13 @@ internal sealed class SavedForms(Undoing undoing, CurrentPerson person)
             return await page.AfterSaveAsync(asked, dataset.Id, saved.Key, cancellation);
         }
 
-        var outcome = await new ActionRun(page.Run, undoing, person.KeepsAs).CarryOutAsync(form, steps, null, null, cancellation);
+        var outcome = await new ActionRun(page.Run, undoing, person.KeepsAs, page.HttpContext.RequestServices).CarryOutAsync(
+            form,
+            steps,
+            null,
+            null,
+            cancellation
+        );
         return await ActionAnswer.EndAsync(
             page,
             form,

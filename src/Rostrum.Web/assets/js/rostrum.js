@@ -26,5 +26,6 @@ import './refresh.js';
 import './schedule.js';
 import './sheet.js';
 import './sql.js';
+import './workflow.js';
 
 window.htmx = htmx;

@@ -70,6 +70,17 @@ internal sealed class FieldTextsInput : SettingInput<SettingKind.FieldTexts>
         );
 }
 
+internal sealed class NamedTextsInput : SettingInput<SettingKind.NamedTexts>
+{
+    protected override string Text(object of, Setting setting, IFormCollection form) =>
+        SettingKind.FieldTexts.Write(
+            Rows(form, setting.Key, "name", "text")
+                .Where(row => row[0].Length > 0)
+                .DistinctBy(row => row[0])
+                .ToDictionary(row => row[0], row => row[1])
+        );
+}
+
 internal sealed class HighlightsInput : SettingInput<SettingKind.Highlights>
 {
     protected override string Text(object of, Setting setting, IFormCollection form) =>

@@ -35,6 +35,18 @@ internal sealed class ConditionInput : SettingInput<SettingKind.Condition>
     public override bool RedrawsDock => false;
 }
 
+internal sealed class FormulaInput : SettingInput<SettingKind.Formula>
+{
+    public override bool RedrawsDock => false;
+}
+
+internal sealed class TemplateInput : SettingInput<SettingKind.Template>
+{
+    public override bool RedrawsDock => false;
+
+    public override string Partial(SettingView view) => "/Build/Composer/Settings/_Line.cshtml";
+}
+
 internal sealed class ReferenceLinesInput : SettingInput<SettingKind.ReferenceLines>
 {
     public override string Partial(SettingView view) => "/Build/Composer/Settings/_Lines.cshtml";

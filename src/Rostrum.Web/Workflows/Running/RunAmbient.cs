@@ -1,0 +1,26 @@
+namespace Rostrum.Web.Workflows.Running;
+
+/// <summary>The run for which the present work is done: what it saves is saved in the name of who set it off.</summary>
+/// <param name="PersonId">Who set it off; null where nobody did.</param>
+/// <param name="PersonName">In whose name it saves.</param>
+/// <param name="Depth">How many runs set each other off up to it.</param>
+internal sealed record RunAmbient(Guid? PersonId, string PersonName, int Depth)
+{
+    private static readonly AsyncLocal<RunAmbient?> Here = new();
+
+    /// <summary>The run; null where nothing is done for one.</summary>
+    public static RunAmbient? Current => Here.Value;
+
+    /// <summary>From here on, until what is given is disposed of, work is done for a run.</summary>
+    public static IDisposable Begin(RunAmbient run)
+    {
+        var before = Here.Value;
+        Here.Value = run;
+        return new End(before);
+    }
+
+    private sealed class End(RunAmbient? before) : IDisposable
+    {
+        public void Dispose() => Here.Value = before;
+    }
+}

@@ -1,0 +1,528 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Apps.Actions;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
+using Rostrum.Core.Workflows.Steps;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Workflows.Running;
+
+/// <summary>
+/// Goes on with one run as far as it can go now. What it wants done outside is written down before and after, so that whoever goes on with
+/// the run after this node was lost knows what is known.
+/// </summary>
+internal sealed class RunExecution(
+    IServiceProvider services,
+    WorkspaceCache workspaces,
+    RunIdentity identity,
+    RecordGate gate,
+    RecordFormat format,
+    TimeProvider time
+)
+{
+    /// <summary>The pauses after which a step that failed for a while is tried again.</summary>
+    private static readonly TimeSpan[] Pauses =
+    [
+        TimeSpan.FromSeconds(5),
+        TimeSpan.FromSeconds(30),
+        TimeSpan.FromMinutes(2),
+        TimeSpan.FromMinutes(10),
+        TimeSpan.FromHours(1),
+    ];
+
+    private const int StepsInOneGo = 200;
+    private static readonly TimeSpan ALittleLater = TimeSpan.FromSeconds(2);
+
+    /// <summary>Goes on with a run that this worker alone holds.</summary>
+    /// <param name="store">The store; nothing of it is at hand yet.</param>
+    /// <param name="id">The run.</param>
+    /// <param name="cancellation">Ends the work; the run is gone on with later.</param>
+    public async Task GoOnAsync(RostrumStore store, long id, CancellationToken cancellation)
+    {
+        if (
+            await store.WorkflowRuns.FirstOrDefaultAsync(run => run.Id == id, cancellation) is not { Status: RunStatus.Ready } run
+            || run.Due > time.GetUtcNow()
+        )
+        {
+            return;
+        }
+
+        var workspace = await workspaces.GetAsync(cancellation);
+        var workflow = run.Tried
+            ?? await store
+                .WorkflowVersions.AsNoTracking()
+                .Where(version => version.WorkflowId == run.WorkflowId && version.Number == run.Version)
+                .Select(version => version.Definition)
+                .FirstAsync(cancellation);
+        var grants = await identity.GrantsAsync(workspace, workflow, run.PersonId, cancellation);
+        var reading = new RunReading(identity.ScopeOf(workspace, workflow, grants), gate, grants, format);
+        using var input = JsonDocument.Parse(run.Input);
+        using var ambient = RunAmbient.Begin(new RunAmbient(run.PersonId, run.PersonName, run.Depth + 1));
+        run.BegunAt ??= time.GetUtcNow();
+        run.State = await WithListsAsync(store, run, cancellation);
+        var work = new Work(store, run, workflow, workspace, reading, input.RootElement);
+        var left = StepsInOneGo;
+        while (!run.IsOver)
+        {
+            cancellation.ThrowIfCancellationRequested();
+            var (state, due) = Interpreter.Settle(workflow, run.State);
+            run.State = state;
+            if (state.End is { } end)
+            {
+                await EndAsync(work, end, cancellation);
+                return;
+            }
+
+            if (await NextAsync(work, due, cancellation) is not { } next)
+            {
+                run.Due = Interpreter.NextMoment(run.State, due);
+                run.Status = run.Due is null ? RunStatus.Waiting : RunStatus.Ready;
+                await store.SaveChangesAsync(cancellation);
+
+                // Who answered while it was being put aside found nothing to wake.
+                if (await NextAsync(work, due, cancellation) is null)
+                {
+                    return;
+                }
+
+                run.Status = RunStatus.Ready;
+                continue;
+            }
+
+            if (!await StepAsync(work, next, cancellation))
+            {
+                return;
+            }
+
+            if (--left == 0)
+            {
+                // Others have their turn, and whoever wants to cancel it as well.
+                run.Due = time.GetUtcNow();
+                await store.SaveChangesAsync(cancellation);
+                return;
+            }
+        }
+    }
+
+    private sealed record Work(
+        RostrumStore Store,
+        WorkflowRun Run,
+        Workflow Workflow,
+        Workspace Workspace,
+        RunReading Reading,
+        JsonElement Input
+    );
+
+    // The first step that can be gone on with now: one that waits for somebody is passed over until there is an answer.
+    private async Task<DueStep?> NextAsync(
+        Work work,
+        System.Collections.Immutable.ImmutableArray<DueStep> due,
+        CancellationToken cancellation
+    )
+    {
+        var now = time.GetUtcNow();
+        foreach (var step in due)
+        {
+            switch (work.Run.State[step.Path])
+            {
+                case { Status: StepStatus.Waiting, Until: null }:
+                    if (await AnsweredAsync(work, step, cancellation))
+                    {
+                        return step;
+                    }
+
+                    break;
+                case { Status: StepStatus.Waiting, Until: { } until } when until > now:
+                    break;
+                default:
+                    return step;
+            }
+        }
+
+        return null;
+    }
+
+    private async Task<bool> AnsweredAsync(Work work, DueStep due, CancellationToken cancellation) =>
+        due.Step.Does switch
+        {
+            SignOff => await work.Store.SignOffs.AnyAsync(
+                request => request.RunId == work.Run.Id && request.Path == due.Path && request.AnsweredAt != null,
+                cancellation
+            ),
+            CallWorkflow => await work.Store.WorkflowRuns.AnyAsync(
+                run => run.CallerId == work.Run.Id && run.CallerPath == due.Path && run.EndedAt != null,
+                cancellation
+            ),
+            _ => false,
+        };
+
+    /// <returns>Whether the run goes on at once.</returns>
+    private async Task<bool> StepAsync(Work work, DueStep due, CancellationToken cancellation)
+    {
+        var (run, store) = (work.Run, work.Store);
+        if (run.State[due.Path] is { Status: StepStatus.Waiting, Until: null })
+        {
+            await TakeAnswerAsync(work, due, cancellation);
+            await store.SaveChangesAsync(cancellation);
+            return true;
+        }
+
+        var scope = await work.Reading.ScopeAsync(work.Input, run.State, due, cancellation);
+        var outcome = due.Step.Does.Run(scope);
+        var (began, known) = (time.GetUtcNow(), run.State[due.Path]);
+        run.State = run.State.With(
+            due.Path,
+            (known ?? new StepState(StepStatus.Begun) { Begun = began }) with
+            {
+                Status = StepStatus.Begun,
+            }
+        );
+        if (outcome.Flow is StepFlow.Waits && known is not null)
+        {
+            // It is asked again and again: that it still waits is no news.
+            run.State = Interpreter.After(run.State, due, outcome.Flow, work.Reading.Values.Element);
+            return true;
+        }
+
+        var lost = known is { Status: StepStatus.Begun }
+            ? await store
+                .WorkflowRunSteps.Where(entry => entry.RunId == run.Id && entry.Path == due.Path && entry.Status == StepEntryStatus.Begun)
+                .OrderByDescending(entry => entry.Id)
+                .FirstOrDefaultAsync(cancellation)
+            : null;
+        var entry = lost
+            ?? new WorkflowRunStep
+            {
+                RunId = run.Id,
+                Path = due.Path,
+                StepId = due.Step.Id,
+                Label = due.Step.Does.Name is { Length: > 0 } name ? $"{due.Step.Does.Kind.Label}: {name}" : due.Step.Does.Kind.Label,
+                BegunAt = began,
+            };
+        if (lost is null)
+        {
+            store.WorkflowRunSteps.Add(entry);
+        }
+
+        if (outcome.Failure is { } failure)
+        {
+            return await FailedAsync(work, due, entry, failure, again: false, cancellation);
+        }
+
+        if (outcome.Flow is { } flow)
+        {
+            return await FlowAsync(work, due, entry, flow, cancellation);
+        }
+
+        if (outcome.Effects is not [var effect])
+        {
+            return await FlowAsync(work, due, entry, new StepFlow.Gives(null), cancellation);
+        }
+
+        var context = new RunContext(services, store, run, work.Workflow, due, entry, scope, work.Reading, work.Workspace, cancellation);
+        return await CarryAsync(work, context, effect, lost is not null, cancellation);
+    }
+
+    private async Task<bool> CarryAsync(Work work, RunContext context, StepEffect effect, bool wasLost, CancellationToken cancellation)
+    {
+        if (RunCarrier.For(effect) is not { } carrier)
+        {
+            return await FailedAsync(
+                work,
+                context.Due,
+                context.Entry,
+                "This cannot be done in the background.",
+                again: false,
+                cancellation
+            );
+        }
+
+        context.Entry.Input = carrier.Says(effect, context);
+        if (work.Run.IsDry && carrier.Safety is not EffectSafety.Harmless)
+        {
+            context.Entry.Output = "Not carried out: this is a trial.";
+            return await DoneAsync(work, context, null, cancellation);
+        }
+
+        RunCarried? carried = wasLost ? await carrier.RecoverAsync(effect, context) : null;
+        if (carried is null)
+        {
+            if (carrier.Safety is EffectSafety.Outside)
+            {
+                // Written down before it is done: whoever finds it so knows that it may have been.
+                context.Entry.Status = StepEntryStatus.Begun;
+                await work.Store.SaveChangesAsync(cancellation);
+            }
+
+            carried = await carrier.CarryAsync(effect, context);
+        }
+
+        switch (carried)
+        {
+            case RunCarried.Done done:
+                context.Entry.Output = done.Output;
+                return await DoneAsync(work, context, work.Reading.Values.Element(done.Result), cancellation);
+            case RunCarried.Failed failed:
+                return await FailedAsync(work, context.Due, context.Entry, failed.Reason, failed.Again, cancellation);
+            case RunCarried.Waits waits:
+                context.Entry.Output = waits.Output;
+                context.Entry.Status = StepEntryStatus.Done;
+                context.Entry.EndedAt = time.GetUtcNow();
+                work.Run.State = work.Run.State.With(
+                    context.Due.Path,
+                    work.Run.State[context.Due.Path]! with
+                    {
+                        Status = StepStatus.Waiting,
+                    }
+                );
+                await work.Store.SaveChangesAsync(cancellation);
+                return true;
+            case RunCarried.AskLater:
+                work.Run.Due = time.GetUtcNow() + ALittleLater;
+                await work.Store.SaveChangesAsync(cancellation);
+                return false;
+            case RunCarried.Uncertain uncertain:
+                context.Entry.Status = StepEntryStatus.Uncertain;
+                context.Entry.Failure = uncertain.Reason;
+                work.Run.Status = RunStatus.Uncertain;
+                work.Run.Message = uncertain.Reason;
+                work.Run.Due = null;
+                TellOfFailure(work, $"does not know whether a step was done: {uncertain.Reason}");
+                await work.Store.SaveChangesAsync(cancellation);
+                return false;
+            default:
+                throw new InvalidOperationException("unknown outcome");
+        }
+    }
+
+    private async Task<bool> DoneAsync(Work work, RunContext context, JsonElement? result, CancellationToken cancellation)
+    {
+        context.Entry.Status = StepEntryStatus.Done;
+        context.Entry.EndedAt = time.GetUtcNow();
+        work.Run.State = Interpreter.Done(work.Run.State, context.Due.Path, result);
+        await work.Store.SaveChangesAsync(cancellation);
+        return true;
+    }
+
+    private async Task<bool> FlowAsync(Work work, DueStep due, WorkflowRunStep entry, StepFlow flow, CancellationToken cancellation)
+    {
+        var run = work.Run;
+        run.State = Interpreter.After(run.State, due, flow, work.Reading.Values.Element);
+        entry.Output = Words(due.Step, flow, run.State[due.Path]);
+        entry.Status = StepEntryStatus.Done;
+        entry.EndedAt = time.GetUtcNow();
+        if (flow is StepFlow.Repeats && run.State[due.Path]?.Items is { } items)
+        {
+            work.Store.WorkflowRunLists.Add(
+                new WorkflowRunList
+                {
+                    RunId = run.Id,
+                    Path = due.Path,
+                    Items = items.GetRawText(),
+                }
+            );
+            await work.Store.SaveChangesAsync(cancellation);
+        }
+
+        return true;
+    }
+
+    private static string Words(FlowStep step, StepFlow flow, StepState? state) =>
+        flow switch
+        {
+            StepFlow.Gives => state?.Result is { } result ? Short(result.GetRawText()) : "blank",
+            StepFlow.Enters { Blocks: var blocks } => string.Join(", ", blocks.Select(at => step.Blocks[at].Label)),
+            StepFlow.Repeats repeats => $"{repeats.Items.Count:N0} to do",
+            StepFlow.Waits waits => $"waits until {waits.Until:u}",
+            StepFlow.Ends { Message: { } message } => message,
+            _ => "",
+        };
+
+    private static string Short(string text) => text.Length > 500 ? text[..500] + "…" : text;
+
+    private async Task<bool> FailedAsync(
+        Work work,
+        DueStep due,
+        WorkflowRunStep entry,
+        string reason,
+        bool again,
+        CancellationToken cancellation
+    )
+    {
+        var known = work.Run.State[due.Path]!;
+        entry.Failure = reason;
+        entry.EndedAt = time.GetUtcNow();
+        if (again && known.Tries < Pauses.Length)
+        {
+            entry.Status = StepEntryStatus.TriedInVain;
+            work.Run.State = work.Run.State.With(
+                due.Path,
+                known with
+                {
+                    Status = StepStatus.Waiting,
+                    Tries = known.Tries + 1,
+                    Until = time.GetUtcNow() + Pauses[known.Tries],
+                }
+            );
+        }
+        else
+        {
+            entry.Status = StepEntryStatus.Failed;
+            work.Run.State = Interpreter.Failed(work.Run.State, due.Path, reason);
+        }
+
+        await work.Store.SaveChangesAsync(cancellation);
+        return true;
+    }
+
+    private async Task TakeAnswerAsync(Work work, DueStep due, CancellationToken cancellation)
+    {
+        var (run, store) = (work.Run, work.Store);
+        JsonElement? result;
+        string words;
+        if (due.Step.Does is SignOff)
+        {
+            var request = await store.SignOffs.FirstAsync(
+                known => known.RunId == run.Id && known.Path == due.Path && known.AnsweredAt != null,
+                cancellation
+            );
+            result = SignOffs.Result(request);
+            words = $"{request.AnsweredBy}: {request.Answer}{(string.IsNullOrEmpty(request.Comment) ? "" : $" — {request.Comment}")}";
+        }
+        else
+        {
+            var called = await store
+                .WorkflowRuns.AsNoTracking()
+                .OrderByDescending(known => known.Id)
+                .FirstAsync(known => known.CallerId == run.Id && known.CallerPath == due.Path && known.EndedAt != null, cancellation);
+            if (called.Status is RunStatus.Failed or RunStatus.Cancelled)
+            {
+                run.State = Interpreter.Failed(run.State, due.Path, $"The workflow that it called failed: {called.Message}");
+                return;
+            }
+
+            var given = new JsonObject
+            {
+                ["ended"] = called.Status.ToString().ToLowerInvariant(),
+                ["message"] = called.Message,
+                ["result"] = called.State.End?.Result is { } end ? JsonNode.Parse(end.GetRawText()) : null,
+            };
+            result = JsonSerializer.SerializeToElement(given);
+            words = $"it ended: {called.Status.ToString().ToLowerInvariant()}";
+        }
+
+        run.State = Interpreter.Done(run.State, due.Path, result);
+        var now = time.GetUtcNow();
+        store.WorkflowRunSteps.Add(
+            new WorkflowRunStep
+            {
+                RunId = run.Id,
+                Path = due.Path,
+                StepId = due.Step.Id,
+                Label = due.Step.Does.Kind.Label,
+                Status = StepEntryStatus.Done,
+                Output = words,
+                BegunAt = now,
+                EndedAt = now,
+            }
+        );
+    }
+
+    private async Task EndAsync(Work work, RunEnd end, CancellationToken cancellation)
+    {
+        var run = work.Run;
+        run.Status = end.How switch
+        {
+            RunEnding.Stopped => RunStatus.Stopped,
+            RunEnding.Failed => RunStatus.Failed,
+            RunEnding.Cancelled => RunStatus.Cancelled,
+            _ => RunStatus.Done,
+        };
+        (run.Message, run.EndedAt, run.Due) = (end.Message, time.GetUtcNow(), null);
+        if (end.How is RunEnding.Failed)
+        {
+            TellOfFailure(work, $"failed: {end.Message}");
+        }
+
+        if (
+            run.PersonId is { } person
+            && await work.Store.WorkflowRuns.Where(known => known.Id == run.Id).Select(known => known.TellsPerson).FirstAsync(cancellation)
+        )
+        {
+            Tell(work, person, run.Message ?? (end.How is RunEnding.Done ? "is done" : "ended"), "/inbox");
+        }
+
+        await work.Store.SaveChangesAsync(cancellation);
+        await WakeCallerAsync(work.Store, run, time.GetUtcNow(), cancellation);
+    }
+
+    /// <summary>Whoever waits for a run that has ended goes on.</summary>
+    public static async Task WakeCallerAsync(RostrumStore store, WorkflowRun run, DateTimeOffset now, CancellationToken cancellation)
+    {
+        if (run.CallerId is not { } caller)
+        {
+            return;
+        }
+
+        await store
+            .WorkflowRuns.Where(known => known.Id == caller && (known.Status == RunStatus.Waiting || known.Status == RunStatus.Ready))
+            .ExecuteUpdateAsync(
+                row => row.SetProperty(known => known.Status, RunStatus.Ready).SetProperty(known => known.Due, now),
+                cancellation
+            );
+        await RunStarts.WakeAsync(store, cancellation);
+    }
+
+    private void TellOfFailure(Work work, string says)
+    {
+        if (work.Run.Tried is not null || work.Workflow.TellOfFailure is not { } names)
+        {
+            return;
+        }
+
+        foreach (var person in Recipients.Of(work.Workspace, Core.Apps.Settings.Setting.Split(names)).People)
+        {
+            Tell(work, person, says, $"/build/workflows/runs/{work.Run.Id}");
+        }
+    }
+
+    private void Tell(Work work, Guid person, string says, string address) =>
+        work.Store.InboxItems.Add(
+            new InboxItem
+            {
+                PersonId = person,
+                WatchId = Guid.Empty,
+                DatasetId = work.Run.WorkflowId,
+                Key = $"run {work.Run.Id}",
+                Title = work.Workflow.Label,
+                Text = says,
+                By = "The workflow",
+                Address = address,
+                At = time.GetUtcNow(),
+            }
+        );
+
+    private static async Task<RunState> WithListsAsync(RostrumStore store, WorkflowRun run, CancellationToken cancellation)
+    {
+        var state = run.State;
+        if (state.Steps.Values.All(step => step.Count == 0))
+        {
+            return state;
+        }
+
+        foreach (var list in await store.WorkflowRunLists.AsNoTracking().Where(known => known.RunId == run.Id).ToListAsync(cancellation))
+        {
+            if (state[list.Path] is { Items: null } step)
+            {
+                using var items = JsonDocument.Parse(list.Items);
+                state = state.With(list.Path, step with { Items = items.RootElement.Clone() });
+            }
+        }
+
+        return state;
+    }
+}

@@ -1,0 +1,198 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
+using Rostrum.Core.Workflows.Triggers;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Workflows.Running;
+
+/// <summary>Begins the runs that records' saves and schedules set off; and removes those that have been kept long enough.</summary>
+internal sealed class RunIntake(
+    IDbContextFactory<RostrumStore> stores,
+    WorkspaceCache workspaces,
+    RunIdentity identity,
+    RunStarts starts,
+    RecordGate gate,
+    RecordFormat format,
+    TimeProvider time
+)
+{
+    private const int AtOnce = 100;
+    private static readonly TimeSpan Doubtful = TimeSpan.FromSeconds(5);
+
+    /// <summary>Begins what is to begin.</summary>
+    public async Task TakeAsync(CancellationToken cancellation)
+    {
+        while (await SavesAsync(cancellation) == AtOnce) { }
+        await SchedulesAsync(cancellation);
+    }
+
+    /// <summary>Removes runs that were kept for as long as their workflow says.</summary>
+    public async Task ClearAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        foreach (var workflow in workspace.Workflows)
+        {
+            var before = time.GetUtcNow().AddDays(-workflow.Live.KeptDays);
+            await store.WorkflowRuns.Where(run => run.WorkflowId == workflow.Id && run.EndedAt < before).ExecuteDeleteAsync(cancellation);
+        }
+    }
+
+    private async Task<int> SavesAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        var doubtful = time.GetUtcNow() - Doubtful;
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        var saves = await store
+            .SavedRecords.FromSql(
+                $"""
+                SELECT * FROM saved_records WHERE is_saved OR at < {doubtful}
+                ORDER BY id LIMIT {AtOnce} FOR UPDATE SKIP LOCKED
+                """
+            )
+            .ToListAsync(cancellation);
+        var gone = 0;
+        foreach (var save in saves)
+        {
+            if (save.IsSaved || await WasSavedAsync(workspace, save, cancellation) is not { } ended)
+            {
+                if (save.IsSaved)
+                {
+                    await BeginAsync(store, workspace, save, cancellation);
+                    store.SavedRecords.Remove(save);
+                    gone++;
+                }
+
+                continue;
+            }
+
+            if (ended)
+            {
+                await BeginAsync(store, workspace, save, cancellation);
+            }
+
+            store.SavedRecords.Remove(save);
+            gone++;
+        }
+
+        await store.SaveChangesAsync(cancellation);
+        await transaction.CommitAsync(cancellation);
+        return gone;
+    }
+
+    // The node was lost, or the line that says so: the database is asked. One that cannot say is believed to have kept it, as it nearly
+    // always has.
+    private async Task<bool?> WasSavedAsync(Workspace workspace, SavedRecords save, CancellationToken cancellation) =>
+        workspace.Datasets.Find(new DatasetId(save.DatasetId)) is not { } dataset ? false
+        : save.Transaction.Length == 0 ? true
+        : await gate.CameToItsEndAsync(dataset, save.Transaction, cancellation);
+
+    private async Task BeginAsync(RostrumStore store, Workspace workspace, SavedRecords save, CancellationToken cancellation)
+    {
+        var changes = SavedChangeJson.Read(save.Changes);
+        foreach (var (workflow, trigger) in workspace.SetOffBy<AfterSave>().Where(known => known.Trigger.Dataset?.Value == save.DatasetId))
+        {
+            foreach (var change in changes.Where(change => change.IsHeardBy(trigger)))
+            {
+                if (await StartAsync(workspace, workflow, trigger, save, change, cancellation) is { } run)
+                {
+                    store.WorkflowRuns.Add(run);
+                }
+            }
+        }
+    }
+
+    private async Task<WorkflowRun?> StartAsync(
+        Workspace workspace,
+        WorkflowEntry workflow,
+        AfterSave trigger,
+        SavedRecords save,
+        SavedChangeJson change,
+        CancellationToken cancellation
+    )
+    {
+        var input = change.Input(save.PersonName);
+        var grants = await identity.GrantsAsync(workspace, workflow.Live, save.PersonId, cancellation);
+        var reading = new RunReading(identity.ScopeOf(workspace, workflow.Live, grants), gate, grants, format);
+        string[] formulas =
+        [
+            .. new[] { trigger.Condition, workflow.Live.OneAtATime }.OfType<string>().Where(formula => formula.Length > 0),
+        ];
+        RunScope? scope = null;
+        if (formulas.Length > 0)
+        {
+            using var json = JsonDocument.Parse(input);
+            scope = await reading.TriggerScopeAsync(json.RootElement, formulas, cancellation);
+            if (trigger.Condition.Length > 0 && scope.Value(trigger.Condition) is not true)
+            {
+                return null;
+            }
+        }
+
+        return starts.Run(
+            workflow,
+            new RunStart($"{change.Title} was {change.Kind}", input)
+            {
+                PersonId = save.PersonId,
+                PersonName = save.PersonName,
+                Depth = save.Depth,
+                DatasetId = save.DatasetId,
+                RecordKey = change.Key,
+                RecordTitle = change.Title,
+                Key = workflow.Live.OneAtATime is { Length: > 0 } key ? scope!.Text("=" + key) : null,
+            }
+        );
+    }
+
+    private async Task SchedulesAsync(CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var now = time.GetUtcNow();
+        foreach (var (workflow, trigger) in workspace.SetOffBy<OnSchedule>())
+        {
+            await using var store = await stores.CreateDbContextAsync(cancellation);
+            await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+            var upTo = await store
+                .Database.SqlQuery<DateTimeOffset?>(
+                    $"SELECT scheduled_up_to AS \"Value\" FROM workflows WHERE id = {workflow.Id} FOR UPDATE SKIP LOCKED"
+                )
+                .ToListAsync(cancellation);
+            if (upTo is not [{ } from])
+            {
+                continue;
+            }
+
+            // Of many moments that were missed the last one counts.
+            var due = CronTimes.Next(trigger.Times, from, format.Zone, 1_000).Where(moment => moment <= now).ToArray();
+            if (due.Length == 0)
+            {
+                continue;
+            }
+
+            var (at, isLate) = (due[^1], now - due[^1] > TimeSpan.FromMinutes(5));
+            if (!(isLate && trigger.Missed is MissedRuns.Never))
+            {
+                store.WorkflowRuns.Add(
+                    starts.Run(
+                        workflow,
+                        new RunStart("its schedule", new JsonObject { ["at"] = at.ToUniversalTime().ToString("O") }.ToJsonString())
+                        {
+                            PersonName = "the schedule",
+                        }
+                    )
+                );
+                await store.SaveChangesAsync(cancellation);
+            }
+
+            await store
+                .Workflows.Where(row => row.Id == workflow.Id)
+                .ExecuteUpdateAsync(row => row.SetProperty(one => one.ScheduledUpTo, now), cancellation);
+            await transaction.CommitAsync(cancellation);
+        }
+    }
+}

@@ -1,0 +1,228 @@
+using System.Data.Common;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Workflows.Running;
+
+/// <summary>
+/// Carries runs on. Any number of nodes do so side by side: whoever goes on with a run holds PostgreSQL's lock for it, which is free again
+/// at once where the node is lost.
+/// </summary>
+internal sealed partial class RunWorker(
+    IDbContextFactory<RostrumStore> stores,
+    IServiceScopeFactory scopes,
+    RunIntake intake,
+    SignOffs signOffs,
+    WorkSignal signal,
+    TimeProvider time,
+    ILogger<RunWorker> log
+) : BackgroundService
+{
+    /// <summary>The first part of the name of a run's lock.</summary>
+    public const int LockClass = 5_274;
+
+    private const int SideBySide = 8;
+    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan BetweenReminders = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan BetweenClearings = TimeSpan.FromHours(1);
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        using var room = new SemaphoreSlim(SideBySide);
+        var (reminded, cleared) = (DateTimeOffset.MinValue, DateTimeOffset.MinValue);
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                await intake.TakeAsync(stoppingToken);
+                var now = time.GetUtcNow();
+                if (now - reminded > BetweenReminders)
+                {
+                    reminded = now;
+                    await signOffs.RemindAsync(stoppingToken);
+                }
+
+                if (now - cleared > BetweenClearings)
+                {
+                    cleared = now;
+                    await intake.ClearAsync(stoppingToken);
+                }
+
+                foreach (var id in await DueAsync(stoppingToken))
+                {
+                    await room.WaitAsync(stoppingToken);
+                    _ = OneAsync(id, room, stoppingToken);
+                }
+            }
+            catch (Exception exception)
+                when (exception is DbException or InvalidOperationException or DbUpdateException or TimeoutException)
+            {
+                LogOutage(exception.Message);
+                await Task.Delay(Longest, stoppingToken);
+            }
+            catch (OperationCanceledException)
+            {
+                return;
+            }
+
+            try
+            {
+                await signal.WaitAsync(Longest, stoppingToken);
+            }
+            catch (OperationCanceledException)
+            {
+                return;
+            }
+        }
+    }
+
+    /// <summary>Goes on with what is due until nothing is: for whoever cannot wait for the worker.</summary>
+    public async Task DrainAsync(CancellationToken cancellation)
+    {
+        while (true)
+        {
+            await intake.TakeAsync(cancellation);
+            var due = await DueAsync(cancellation);
+            if (due.Count == 0)
+            {
+                return;
+            }
+
+            foreach (var id in due)
+            {
+                await GoOnAsync(id, cancellation);
+            }
+        }
+    }
+
+    // Of runs that go one after the other only the first.
+    private async Task<List<long>> DueAsync(CancellationToken cancellation)
+    {
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        var now = time.GetUtcNow();
+        return await store
+            .Database.SqlQuery<long>(
+                $"""
+                SELECT r.id AS "Value" FROM workflow_runs r
+                WHERE r.status = 'Ready' AND r.due <= {now}
+                AND (r.key IS NULL OR NOT EXISTS (
+                    SELECT 1 FROM workflow_runs o WHERE o.workflow_id = r.workflow_id AND o.key = r.key AND o.id < r.id
+                    AND o.status IN ('Ready', 'Waiting', 'Uncertain')))
+                ORDER BY r.due LIMIT {SideBySide * 4}
+                """
+            )
+            .ToListAsync(cancellation);
+    }
+
+    private async Task OneAsync(long id, SemaphoreSlim room, CancellationToken cancellation)
+    {
+        try
+        {
+            await GoOnAsync(id, cancellation);
+        }
+        finally
+        {
+            room.Release();
+            signal.Wake();
+        }
+    }
+
+    private async Task GoOnAsync(long id, CancellationToken cancellation)
+    {
+        try
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            await using var store = await stores.CreateDbContextAsync(cancellation);
+            await store.Database.OpenConnectionAsync(cancellation);
+            if (!await RunLock.TryAsync(store, id, cancellation))
+            {
+                return;
+            }
+
+            try
+            {
+                await ActivatorUtilities.CreateInstance<RunExecution>(scope.ServiceProvider).GoOnAsync(store, id, cancellation);
+            }
+            finally
+            {
+                await RunLock.ReleaseAsync(store, id);
+            }
+        }
+        catch (OperationCanceledException) when (cancellation.IsCancellationRequested)
+        {
+            // Another node goes on with it, or this one when it is there again.
+        }
+        catch (Exception exception) when (exception is DbException or DbUpdateException or TimeoutException)
+        {
+            LogOutage(exception.Message);
+        }
+        catch (Exception exception)
+        {
+            LogFault(exception, id);
+            await FailAsync(id);
+        }
+    }
+
+    // A fault of ours would come again and again.
+    private async Task FailAsync(long id)
+    {
+        try
+        {
+            await using var store = await stores.CreateDbContextAsync();
+            if (await store.WorkflowRuns.FirstOrDefaultAsync(run => run.Id == id) is { IsOver: false } run)
+            {
+                (run.Status, run.EndedAt, run.Due) = (RunStatus.Failed, time.GetUtcNow(), null);
+                run.Message = "Rostrum itself failed here. It has been written down.";
+                await store.SaveChangesAsync();
+            }
+        }
+        catch (Exception exception) when (exception is DbException or DbUpdateException)
+        {
+            LogOutage(exception.Message);
+        }
+    }
+
+    [LoggerMessage(Level = LogLevel.Warning, Message = "Workflows wait for the store: {Reason}")]
+    private partial void LogOutage(string reason);
+
+    [LoggerMessage(Level = LogLevel.Error, Message = "Run {Run} of a workflow failed")]
+    private partial void LogFault(Exception exception, long run);
+}
+
+/// <summary>The lock of a run: whoever holds it is the only one who goes on with it.</summary>
+internal static class RunLock
+{
+    /// <summary>Takes it if nobody holds it. The store's connection must be open, and stay so.</summary>
+    public static async Task<bool> TryAsync(RostrumStore store, long run, CancellationToken cancellation) =>
+        await store
+            .Database.SqlQuery<bool>($"SELECT pg_try_advisory_lock({RunWorker.LockClass}, {(int)run}) AS \"Value\"")
+            .SingleAsync(cancellation);
+
+    /// <summary>Waits for it, some seconds at most.</summary>
+    public static async Task<bool> WaitAsync(RostrumStore store, long run, CancellationToken cancellation)
+    {
+        for (var tries = 0; tries < 100; tries++)
+        {
+            if (await TryAsync(store, run, cancellation))
+            {
+                return true;
+            }
+
+            await Task.Delay(50, cancellation);
+        }
+
+        return false;
+    }
+
+    public static async Task ReleaseAsync(RostrumStore store, long run)
+    {
+        try
+        {
+            await store.Database.ExecuteSqlAsync($"SELECT pg_advisory_unlock({RunWorker.LockClass}, {(int)run})");
+        }
+        catch (Exception exception) when (exception is DbException or InvalidOperationException)
+        {
+            // The connection is lost, and the lock with it.
+        }
+    }
+}

@@ -1,0 +1,71 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
+using Rostrum.Core.Workflows.Triggers;
+using Rostrum.Sources;
+
+namespace Rostrum.Web.Workflows.Running;
+
+/// <summary>A saved record as workflows are told of it.</summary>
+/// <param name="Key">Its key as text; blank where it has none.</param>
+/// <param name="Title">What names it.</param>
+/// <param name="Kind">Added, changed or deleted.</param>
+/// <param name="Fields">The fields whose values are others than before.</param>
+/// <param name="Before">Its values before, as formulas carry them.</param>
+/// <param name="After">Its values after.</param>
+internal sealed record SavedChangeJson(string Key, string Title, string Kind, string[] Fields, JsonObject? Before, JsonObject? After)
+{
+    private static readonly RunValues Values = new(DatasetShapes.Of(new DatasetCatalogue([]), Core.Access.Grants.ViewEverything));
+
+    public static SavedChangeJson Of(Dataset dataset, SavedChange change)
+    {
+        var (before, after) = (change.Before, change.After);
+        return new SavedChangeJson(
+            (change.Key ?? (change.Applied as Change.Delete)?.Key)?.ToText(dataset) ?? "",
+            change.Title,
+            RecordTrigger.Word(change.Applied),
+            [
+                .. (after ?? before ?? FieldValues.None)
+                    .Fields.Where(field => before is null || after is null || !FieldText.SameValue(before[field], after[field]))
+                    .Select(field => field.Value),
+            ],
+            Written(before),
+            Written(after)
+        );
+    }
+
+    public static string Write(IEnumerable<SavedChangeJson> changes) => JsonSerializer.Serialize(changes, JsonSerializerOptions.Web);
+
+    public static SavedChangeJson[] Read(string json) => JsonSerializer.Deserialize<SavedChangeJson[]>(json, JsonSerializerOptions.Web)!;
+
+    /// <summary>Whether a trigger hears of it.</summary>
+    public bool IsHeardBy(RecordTrigger trigger) =>
+        Kind switch
+        {
+            "added" => trigger.Added,
+            "deleted" => trigger.Deleted,
+            _ => trigger.Changed && (trigger.Fields.IsEmpty || trigger.Fields.Any(field => Fields.Contains(field.Value))),
+        };
+
+    /// <summary>What its trigger gives.</summary>
+    public string Input(string person) =>
+        new JsonObject
+        {
+            ["record"] = Kind == "deleted" || Key.Length == 0 ? null : new JsonObject { [RunValues.Key] = Key },
+            ["before"] = Before?.DeepClone(),
+            ["after"] = After?.DeepClone(),
+            ["kind"] = Kind,
+            ["person"] = person,
+        }.ToJsonString();
+
+    /// <summary>A record's values, as they are kept.</summary>
+    public static JsonObject? Written(FieldValues? values) =>
+        values is null
+            ? null
+            : new JsonObject(
+                values
+                    .Where(pair => pair.Value is not Unreadable)
+                    .Select(pair => KeyValuePair.Create(pair.Key.Value, Values.Write(DatasetShapes.Carried(pair.Value))))
+            );
+}
