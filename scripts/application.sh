@@ -14,7 +14,7 @@ STORE=rostrum
 
 web_environment() {
   export ASPNETCORE_ENVIRONMENT=Production DOTNET_gcServer=0
-  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR ROSTRUM_GATEHOUSE=$GATEHOUSE
+  export ROSTRUM_STORE ROSTRUM_FLEET ROSTRUM_FILES=$LOCAL/files ROSTRUM_HARBOUR=$HARBOUR ROSTRUM_GATEHOUSE=$GATEHOUSE ROSTRUM_SIGNAL=$SIGNAL
   workspace_key
   ROSTRUM_STORE=$(store_connection "$STORE")
   ROSTRUM_FLEET=$(fleet_connection)
@@ -75,6 +75,7 @@ up() {
     step "Making an empty workspace" empty_store
   else
     harbour_up
+    signal_up
     load_demo
   fi
   if web_pid >/dev/null && curl -fsS -o /dev/null "$ADDRESS/health" 2>/dev/null && [[ $LOCAL/run/web.pid -nt $LOCAL/run/build.stamp && $(cat "$LOCAL/run/web.store" 2>/dev/null) == "$STORE" ]]; then

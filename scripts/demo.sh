@@ -101,6 +101,7 @@ reset() {
   harbour_up
   post_up
   gatehouse_up
+  signal_up
   load_demo
   [[ $was_up == no ]] || step "Starting the application" web_start
 }

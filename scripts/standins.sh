@@ -9,6 +9,9 @@ POST=http://127.0.0.1:$((POST_PORT + 1))
 # The gatehouse is the demo's identity provider.
 GATEHOUSE=http://127.0.0.1:${ROSTRUM_GATEHOUSE_PORT:-$((PORT + 13))}
 
+# The signal room takes the demo's chat messages.
+SIGNAL=http://127.0.0.1:${ROSTRUM_SIGNAL_PORT:-$((PORT + 14))}
+
 standin_start() { # standin_start NAME URL-THAT-ANSWERS ARGUMENT...
   local name=$1 answers=$2
   shift 2
@@ -32,7 +35,9 @@ harbour_up() { standin_up "harbour office" harbour "$HARBOUR/openapi.json" "$HAR
 post_up() { standin_up "post room" post "$POST/" "$POST_PORT" "$POST"; }
 gatehouse_up() { standin_up gatehouse gatehouse "$GATEHOUSE/.well-known/openid-configuration" "$GATEHOUSE"; }
 
+signal_up() { standin_up "signal room" signal "$SIGNAL/" "$SIGNAL"; }
+
 standins_stop() {
   local name
-  for name in harbour post gatehouse; do standin_stop "$name"; done
+  for name in harbour post gatehouse signal; do standin_stop "$name"; done
 }

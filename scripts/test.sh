@@ -114,10 +114,14 @@ run_e2e() {
     workspace_key
     ROSTRUM_GATEHOUSE=http://127.0.0.1:$(free_port)
     export ROSTRUM_GATEHOUSE
+    ROSTRUM_SIGNAL=http://127.0.0.1:$(free_port)
+    export ROSTRUM_SIGNAL
     e2e_databases
     trap 'kill $pids 2>/dev/null; wait $pids' EXIT
     ROSTRUM_E2E_HARBOUR=http://127.0.0.1:$(free_port)
     export ROSTRUM_E2E_HARBOUR
+    dotnet "$STANDINS" signal "$ROSTRUM_SIGNAL" &
+    pids+=" $!"
     dotnet "$STANDINS" harbour "$ROSTRUM_E2E_HARBOUR" &
     pids+=" $!"
     dotnet "$STANDINS" gatehouse "$ROSTRUM_GATEHOUSE" &

@@ -4,6 +4,7 @@ using Rostrum.StandIns.Dues;
 using Rostrum.StandIns.Fleet;
 using Rostrum.StandIns.Harbour;
 using Rostrum.StandIns.Post;
+using Rostrum.StandIns.Signal;
 
 namespace Rostrum.StandIns;
 
@@ -34,6 +35,9 @@ internal static class Entry
             case ["gatehouse", var address]:
                 await Gatehouse.Gatehouse.At(address).RunAsync();
                 return 0;
+            case ["signal", var address]:
+                await new SignalRoom().At(address).RunAsync();
+                return 0;
             case ["harbour", var address]:
                 await HarbourOffice.At(address, today).RunAsync();
                 return 0;
@@ -45,6 +49,7 @@ internal static class Entry
                 + "       Rostrum.StandIns dues FILE    writes the SQLite file of harbour dues\n"
                 + "       Rostrum.StandIns post PORT URL takes mail at a port, and shows it at an address\n"
                 + "       Rostrum.StandIns gatehouse URL runs the identity provider\n"
+                + "       Rostrum.StandIns signal URL   takes chat messages, and shows them\n"
                 + "       Rostrum.StandIns harbour URL  runs the harbour office's service"
         );
         return 2;

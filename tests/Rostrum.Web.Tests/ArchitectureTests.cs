@@ -9,7 +9,7 @@ namespace Rostrum.Web.Tests;
 public sealed class ArchitectureTests
 {
     // Packages that only compute.
-    private static readonly string[] Pure = ["YamlDotNet"];
+    private static readonly string[] Pure = ["Cronos", "YamlDotNet"];
 
     private static readonly Assembly Core = typeof(Dataset).Assembly;
     private static readonly Assembly Sources = typeof(RecordGate).Assembly;

@@ -87,10 +87,14 @@ public sealed record WorkflowTypes(DatasetCatalogue Catalogue, DatasetShapes Sha
 
         if (!_values.TryGetValue(dataset.Id, out var shape))
         {
-            var known = Shapes.Of(dataset);
+            // A field by which records refer to others is its value here, and not the record to which it leads.
+            var readable = Shapes.Rights.For(dataset.Id).Readable;
             shape = new FormulaShape(
                 dataset.RecordLabel,
-                known.Shape.Members.Where((_, index) => known[index] is ShapeMember.Value { Field.Formula: null }).Select(member => member)
+                from field in dataset.StoredFields
+                let type = DatasetShapes.TypeOf(field)
+                where type is not null && readable.Has(field.Name)
+                select KeyValuePair.Create(field.Name.Value, type)
             );
             _values.Add(dataset.Id, shape);
         }

@@ -71,11 +71,18 @@ public static class WorkflowComparison
         return step.Does.Name is { Length: > 0 } name ? $"{step.Does.Kind.Label}: {name}" : step.Does.Kind.Label;
     }
 
-    // Of the steps that both have, one that stood before it stands behind it now.
+    // Of the steps beside it one stands before it that did not.
     private static bool IsBehindAnother(Workflow before, Workflow after, string id)
     {
-        string[] Before(Workflow workflow) => [.. workflow.All.Select(step => step.Id).TakeWhile(known => known != id)];
-        return Before(after).Any(known => before.Find(known) is not null && !Before(before).Contains(known));
+        var known = Before(before, id);
+        return Before(after, id).Any(other => before.Find(other) is not null && !known.Contains(other));
+    }
+
+    private static string[] Before(Workflow workflow, string id)
+    {
+        var position = WorkflowEdit.PositionOf(workflow, id)!;
+        var beside = position.Within is { } within ? workflow.Find(within)!.Blocks[position.Block].Steps : workflow.Steps;
+        return [.. beside.Take(position.At).Select(step => step.Id)];
     }
 
     private static void Settings(

@@ -156,6 +156,11 @@ public static class WorkflowProblems
         {
             foreach (var setting in step.Does.Kind.Settings)
             {
+                foreach (var problem in Misfits(step, setting, dataset))
+                {
+                    yield return problem;
+                }
+
                 foreach (
                     var field in setting.Kind.FieldsNamed(setting.Get(step.Does)).Where(field => dataset.Find(new FieldName(field)) is null)
                 )
@@ -190,6 +195,22 @@ public static class WorkflowProblems
                 break;
         }
     }
+
+    // Values as they are typed that their fields would never take.
+    private static IEnumerable<WorkflowProblem> Misfits(FlowStep step, Setting setting, Dataset dataset) =>
+        setting.Kind is not SettingKind.FieldTexts { Into: true }
+            ? []
+            : from pair in SettingKind.FieldTexts.Map(setting.Get(step.Does)) ?? []
+            let field = dataset.Find(new FieldName(pair.Key))
+            where field is not null && !Apps.Computed.IsFormula(pair.Value)
+            let problem = FieldText.FromInput(field.Type, pair.Value, TimeZoneInfo.Utc) switch
+            {
+                Parsed.Problem { Message: var message } => message,
+                Parsed.Value { Is: { } value } => ChangeChecks.Problem(field, value),
+                _ => null,
+            }
+            where problem is not null
+            select new WorkflowProblem(step.Id, setting.Key, $"{setting.Label}: {dataset.LabelOf(field.Name)}: {problem}");
 
     private static WorkflowProblem? Wrong(WorkflowScope scope, string? id, string at, Setting setting, string text, FormulaPlace place)
     {

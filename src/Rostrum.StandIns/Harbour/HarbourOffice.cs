@@ -46,6 +46,7 @@ public static class HarbourOffice
                         : TypedResults.Json(new { detail = "The token is missing or has expired." }, statusCode: 401)
             );
         MapBookings(api);
+        MapDisputes(api);
         api.MapGet("/tides", (string? port) => Tides(port, today));
         api.MapGet("/weather", (string? port) => Weather(port));
         api.MapGet("/slow", async (CancellationToken cancellation) =>
@@ -63,6 +64,33 @@ public static class HarbourOffice
     }
 
     private sealed record SignIn(string? User, string? Password);
+
+    private sealed record Dispute(string? Bill, decimal? Amount, string? Reason);
+
+    // The same Idempotency-Key twice is one dispute.
+    private static void MapDisputes(RouteGroupBuilder api)
+    {
+        var known = new ConcurrentDictionary<string, string>(StringComparer.Ordinal);
+        api.MapPost("/disputes", IResult (Dispute dispute, HttpContext context) =>
+        {
+            if (dispute.Bill is not { Length: > 0 } bill || dispute.Amount is not > 0)
+            {
+                return TypedResults.Json(new { detail = "A dispute names a bill and an amount." }, statusCode: 422);
+            }
+
+            var key = context.Request.Headers["Idempotency-Key"].ToString();
+            var reference = known.GetOrAdd(key.Length == 0 ? Guid.NewGuid().ToString() : key, _ => $"D-{known.Count + 1:0000}");
+            return TypedResults.Json(
+                new
+                {
+                    reference,
+                    bill,
+                    state = "accepted",
+                },
+                statusCode: 201
+            );
+        });
+    }
 
     private static object[] Pilots { get; } =
     [

@@ -7,11 +7,13 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Access.SignIn;
 using Rostrum.Core.Apps.Files;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Sources;
+using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.People.SignOn;
 
 namespace Rostrum.Web.Demo;
@@ -35,7 +37,35 @@ internal static class DemoLoader
         await AddServicesAsync(scope.ServiceProvider, demo, cancellation);
         await AddSourcesAsync(scope.ServiceProvider, demo, cancellation);
         await TieAttributesAsync(scope.ServiceProvider.GetRequiredService<RostrumStore>(), demo, cancellation);
+        await AddWorkflowsAsync(scope.ServiceProvider, demo, cancellation);
         await AddAppsAsync(scope.ServiceProvider, demo, cancellation);
+    }
+
+    // A workflow names datasets as <Source.table>, and APIs as <Source>.
+    private static async Task AddWorkflowsAsync(IServiceProvider services, DemoWorkspace demo, CancellationToken cancellation)
+    {
+        var store = services.GetRequiredService<RostrumStore>();
+        var drafts = services.GetRequiredService<WorkflowDrafts>();
+        var sources = await store.Sources.AsNoTracking().ToDictionaryAsync(source => source.Id, source => source.Name, cancellation);
+        var names = sources.ToDictionary(source => $"<{source.Value}>", source => source.Key);
+        foreach (var row in await store.Datasets.AsNoTracking().ToListAsync(cancellation))
+        {
+            names[$"<{sources[row.SourceId]}.{row.Definition.Name}>"] = row.Id;
+        }
+
+        var by = demo.People[0].Name;
+        foreach (var file in demo.Workflows)
+        {
+            var text = await File.ReadAllTextAsync(Path.Combine(Folder, "workflows", $"{file}.yaml"), cancellation);
+            text = names.Aggregate(text, (all, name) => all.Replace(name.Key, $"{{value: {name.Value}}}", StringComparison.Ordinal));
+            if (text.Contains(": <", StringComparison.Ordinal))
+            {
+                continue;
+            }
+
+            var stored = await drafts.AddAsync(YamlDocuments.Read<Workflow>(text), cancellation);
+            await drafts.PublishAsync(stored.Id, "The demo’s own", by, cancellation);
+        }
     }
 
     private static async Task AddPeopleAsync(IServiceProvider services, DemoWorkspace demo)

@@ -16,6 +16,9 @@ internal sealed record DemoWorkspace(
 
     public ImmutableArray<Group> Groups { get; init; } = [];
 
+    /// <summary>The names of the files below <c>workflows/</c>.</summary>
+    public ImmutableArray<string> Workflows { get; init; } = [];
+
     /// <summary>Services by which people sign in.</summary>
     public ImmutableArray<Service> SignIn { get; init; } = [];
 

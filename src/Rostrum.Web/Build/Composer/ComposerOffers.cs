@@ -25,7 +25,7 @@ internal sealed partial class ComposerModel : ISettingHost
                     formula,
                     null
                 )
-            : (Run.Shown(formula.Tree!) is { Length: > 0 } shown ? shown : "blank", formula, null);
+            : ($"Now: {(Run.Shown(formula.Tree!) is { Length: > 0 } shown ? shown : "blank")}", formula, null);
     }
 
     public IEnumerable<string> Offers(SettingView view)

@@ -294,7 +294,7 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
         place = Selected is { } step ? WorkflowScope.Meant(step.Does, place) : place;
         var formula = Scope.Check(at, place);
         return Scope.Problem(at, place, formula) is { } problem ? (null, formula, problem)
-            : formula.Tree is { Type: var type } ? ($"a {type.Word}", formula, null)
+            : formula.Tree is { Type: var type } ? ($"Gives: {type.Word}", formula, null)
             : (null, formula, null);
     }
 

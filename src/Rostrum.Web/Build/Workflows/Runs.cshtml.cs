@@ -46,8 +46,7 @@ internal sealed class RunsModel(RostrumStore store, WorkflowDrafts drafts, Recor
 
         if (!string.IsNullOrWhiteSpace(Q))
         {
-            var like =
-                $"%{Q.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
+            var like = $"%{Literal(Q.Trim())}%";
             runs = runs.Where(run =>
                 EF.Functions.ILike(run.SetOffBy, like)
                 || EF.Functions.ILike(run.PersonName, like)
@@ -89,6 +88,12 @@ internal sealed class RunsModel(RostrumStore store, WorkflowDrafts drafts, Recor
         ];
         return Page();
     }
+
+    // What stands for others in a pattern stands for itself.
+    private static string Literal(string text) =>
+        text.Replace("\\", "\\\\", StringComparison.Ordinal)
+            .Replace("%", "\\%", StringComparison.Ordinal)
+            .Replace("_", "\\_", StringComparison.Ordinal);
 
     /// <summary>How long something took, for people.</summary>
     public static string Took(DateTimeOffset? from, DateTimeOffset? until) =>

@@ -15,7 +15,7 @@ internal static class StepSummary
         var said =
             from setting in step.Kind.Settings
             where setting.Applies(step) && setting.Part is SettingPart.Content
-            let text = Text(setting, setting.Get(step), datasets, named)
+            let text = Text(step, setting, setting.Get(step), datasets, named)
             where text.Length > 0
             select text;
         var line = string.Join(" · ", said.Take(3)).ReplaceLineEndings(" ");
@@ -23,6 +23,7 @@ internal static class StepSummary
     }
 
     private static string Text(
+        Step step,
         Setting setting,
         string text,
         DatasetCatalogue datasets,
@@ -38,6 +39,9 @@ internal static class StepSummary
                 SettingKind.FieldTexts.Map(text)!.Select(pair => $"{pair.Key} {(pair.Value.StartsWith('=') ? "" : "= ")}{pair.Value}")
             ),
             SettingKind.Toggle => text == "yes" ? setting.Label.ToLowerInvariant() : "",
+            // They stand above the steps themselves.
+            SettingKind.Cases => "",
+            SettingKind.Lines when step is Core.Workflows.Steps.Parallel => "",
             SettingKind.Script => $"{text.Split('\n').Length} lines",
             _ => text,
         };

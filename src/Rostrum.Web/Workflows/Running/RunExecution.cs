@@ -146,7 +146,7 @@ internal sealed class RunExecution(
         return null;
     }
 
-    private async Task<bool> AnsweredAsync(Work work, DueStep due, CancellationToken cancellation) =>
+    private static async Task<bool> AnsweredAsync(Work work, DueStep due, CancellationToken cancellation) =>
         due.Step.Does switch
         {
             SignOff => await work.Store.SignOffs.AnyAsync(

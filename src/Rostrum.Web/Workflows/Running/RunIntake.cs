@@ -124,8 +124,23 @@ internal sealed class RunIntake(
             .. new[] { trigger.Condition, workflow.Live.OneAtATime }.OfType<string>().Where(formula => formula.Length > 0),
         ];
         RunScope? scope = null;
+        var start = new RunStart($"{change.Title} was {change.Kind}", input)
+        {
+            PersonId = save.PersonId,
+            PersonName = save.PersonName,
+            Depth = save.Depth,
+            DatasetId = save.DatasetId,
+            RecordKey = change.Key,
+            RecordTitle = change.Title,
+        };
         if (formulas.Length > 0)
         {
+            // One that cannot be asked with these rights is no condition that does not hold.
+            if (formulas.Select(reading.ProblemAtTrigger).FirstOrDefault(problem => problem is not null) is { } problem)
+            {
+                return starts.Failed(workflow, start, $"Not begun with the rights that it has: {problem}");
+            }
+
             using var json = JsonDocument.Parse(input);
             scope = await reading.TriggerScopeAsync(json.RootElement, formulas, cancellation);
             if (trigger.Condition.Length > 0 && scope.Value(trigger.Condition) is not true)
@@ -134,19 +149,7 @@ internal sealed class RunIntake(
             }
         }
 
-        return starts.Run(
-            workflow,
-            new RunStart($"{change.Title} was {change.Kind}", input)
-            {
-                PersonId = save.PersonId,
-                PersonName = save.PersonName,
-                Depth = save.Depth,
-                DatasetId = save.DatasetId,
-                RecordKey = change.Key,
-                RecordTitle = change.Title,
-                Key = workflow.Live.OneAtATime is { Length: > 0 } key ? scope!.Text("=" + key) : null,
-            }
-        );
+        return starts.Run(workflow, start with { Key = workflow.Live.OneAtATime is { Length: > 0 } key ? scope!.Text("=" + key) : null });
     }
 
     private async Task SchedulesAsync(CancellationToken cancellation)

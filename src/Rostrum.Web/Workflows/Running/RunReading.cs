@@ -71,6 +71,12 @@ internal sealed class RunReading(WorkflowScope scope, RecordGate gate, Grants gr
         return new RunScope(scope, WorkflowScope.AtTrigger, Context(now, given), format);
     }
 
+    /// <summary>What keeps a formula of the trigger's own from being asked with these rights; null where nothing does.</summary>
+    public string? ProblemAtTrigger(string formula) =>
+        scope.Check(WorkflowScope.AtTrigger, new FormulaPlace(formula)) is { Tree: null, Problems: [var problem, ..] }
+            ? problem.Message
+            : null;
+
     private static string IdOf(string path) => path[(path.LastIndexOf('/') + 1)..];
 
     private DateTimeOffset Moment()

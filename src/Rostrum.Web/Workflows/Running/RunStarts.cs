@@ -40,6 +40,15 @@ internal sealed class RunStarts(TimeProvider time)
     /// <param name="start">What there is to say of it.</param>
     public WorkflowRun Try(Guid workflow, Workflow draft, bool isDry, RunStart start) => Run(workflow, null, draft, isDry, start);
 
+    /// <summary>A run that cannot begin.</summary>
+    public WorkflowRun Failed(WorkflowEntry workflow, RunStart start, string because)
+    {
+        var run = Run(workflow, start);
+        run.State = RunState.Fresh with { End = new RunEnd(RunEnding.Failed, because) };
+        (run.Status, run.Message, run.EndedAt, run.Due) = (RunStatus.Failed, because, run.At, null);
+        return run;
+    }
+
     private WorkflowRun Run(Guid workflow, int? version, Workflow? draft, bool isDry, RunStart start)
     {
         var now = time.GetUtcNow();

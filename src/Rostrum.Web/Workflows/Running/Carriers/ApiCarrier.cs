@@ -44,26 +44,26 @@ internal sealed class CallingApi : RunCarrier<StepEffect.CallApi>
             context.Cancellation,
             context.Get<IApiTokens>()
         );
-        if (answer.Failure is { } failure)
+        if (answer.Status > 0)
         {
-            // Where nobody answered it did not come; where the answer did not come it may have.
-            return failure.Reason is FailureReason.Refused or FailureReason.UnknownHost
-                    ? new RunCarried.Failed(failure.Message, Again: true)
-                : failure.Reason is FailureReason.TimedOut or FailureReason.Other
-                    ? effect.Repeatable ? new RunCarried.Failed(failure.Message, Again: true)
-                        : new RunCarried.Uncertain(failure.Message)
-                : new RunCarried.Failed(failure.Message);
+            return answer.Status is >= 200 and < 300
+                ? new RunCarried.Done(Result(answer, context), $"{answer.Status} {Short(answer.Text)}".TrimEnd())
+                : new RunCarried.Failed(
+                    answer.Failure?.Message ?? $"The API answered {answer.Status}: {Short(answer.Text)}",
+                    Again: answer.Status is 429 or 502 or 503 or 504
+                );
         }
 
-        if (answer.Status is < 200 or >= 300)
+        // Where nobody answered it did not come; where the answer did not come it may have.
+        var failure = answer.Failure!;
+        return failure.Reason switch
         {
-            return new RunCarried.Failed(
-                $"The API answered {answer.Status}: {Short(answer.Text)}",
-                Again: answer.Status is 429 or 502 or 503 or 504
-            );
-        }
-
-        return new RunCarried.Done(Result(answer, context), $"{answer.Status} {Short(answer.Text)}".TrimEnd());
+            FailureReason.Refused or FailureReason.UnknownHost => new RunCarried.Failed(failure.Message, Again: true),
+            FailureReason.TimedOut or FailureReason.Other => effect.Repeatable
+                ? new RunCarried.Failed(failure.Message, Again: true)
+                : new RunCarried.Uncertain(failure.Message),
+            _ => new RunCarried.Failed(failure.Message),
+        };
     }
 
     protected override Task<RunCarried?> RecoverAsync(StepEffect.CallApi effect, RunContext context) =>
@@ -71,7 +71,7 @@ internal sealed class CallingApi : RunCarrier<StepEffect.CallApi>
             effect.Repeatable ? null : (RunCarried?)new RunCarried.Uncertain("The worker was lost while the API was being called.")
         );
 
-    private static object? Result(ApiAnswer answer, RunContext context)
+    private static FormulaRecord? Result(ApiAnswer answer, RunContext context)
     {
         if (context.Reading.Scope.ResultOf(context.Due.Step.Id) is not FormulaType.Record { Shape: var shape })
         {

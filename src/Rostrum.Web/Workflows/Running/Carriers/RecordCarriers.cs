@@ -14,7 +14,8 @@ internal sealed class ReadingRecords : RunCarrier<StepEffect.Read>
     public override EffectSafety Safety => EffectSafety.Harmless;
 
     protected override string Says(StepEffect.Read effect, RunContext context) =>
-        $"{context.Workspace.Datasets.Find(effect.Dataset)?.Label ?? "Records"}{(effect.Filter.Length == 0 ? "" : $" for which {effect.Filter}")}";
+        (context.Workspace.Datasets.Find(effect.Dataset)?.Label ?? "Records")
+        + (effect.Filter.Length == 0 ? "" : $" for which {effect.Filter}");
 
     protected override async Task<RunCarried> CarryAsync(StepEffect.Read effect, RunContext context)
     {
@@ -66,7 +67,8 @@ internal sealed class ReadingRecords : RunCarrier<StepEffect.Read>
         if (!effect.One && records.Length > effect.Limit)
         {
             return new RunCarried.Failed(
-                $"There are more than {effect.Limit:N0} {dataset.LabelInSentence} of that kind, and this step takes {effect.Limit:N0} at most."
+                $"There are more than {effect.Limit:N0} {dataset.LabelInSentence} of that kind, "
+                    + $"and this step takes {effect.Limit:N0} at most."
             );
         }
 
@@ -81,9 +83,14 @@ internal sealed class ReadingRecords : RunCarrier<StepEffect.Read>
             ? new RunCarried.Done(found.FirstOrDefault(), records is [var first, ..] ? $"found “{first.Title}”" : "found none")
             : new RunCarried.Done(
                 found.OfType<FormulaRecord>().Cast<object?>().ToArray(),
-                $"found {records.Length:N0}{(records.Length == 0 ? "" : ": " + string.Join(", ", records.Take(3).Select(record => record.Title)) + (records.Length > 3 ? ", …" : ""))}"
+                Found([.. records.Select(record => record.Title)])
             );
     }
+
+    private static string Found(string[] titles) =>
+        titles.Length == 0
+            ? "found none"
+            : $"found {titles.Length:N0}: {string.Join(", ", titles.Take(3))}{(titles.Length > 3 ? ", …" : "")}";
 }
 
 /// <summary>Adds, changes or deletes a record.</summary>
@@ -204,11 +211,12 @@ internal static class Saving
         string.Join(
             ", ",
             values.Select(pair =>
-                dataset.Find(pair.Key) is { } field
-                    ? $"{dataset.LabelOf(pair.Key)} = {(pair.Value is null ? "blank" : context.Get<RecordFormat>().Display(field, pair.Value))}"
-                    : pair.Key.Value
+                dataset.Find(pair.Key) is { } field ? $"{dataset.LabelOf(pair.Key)} = {Shown(field, pair.Value, context)}" : pair.Key.Value
             )
         );
+
+    private static string Shown(Field field, object? value, RunContext context) =>
+        value is null ? "blank" : context.Get<RecordFormat>().Display(field, value);
 
     public static async Task<RunCarried> SaveAsync(Dataset dataset, Change change, RunContext context)
     {
