@@ -18,15 +18,16 @@ run_tests() {
   rm -rf "$RESULTS" && mkdir -p "$RESULTS"
   case $part in
     all) test_all ;;
-    long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all; test_chaos ;;
-    chaos) build_application; test_chaos ;;
+    long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all; test_chaos; test_workflow_chaos ;;
+    chaos) build_application; test_chaos; test_workflow_chaos ;;
+    chaos-runs) build_application; test_workflow_chaos ;;
     core | web) build_assets; build_and_run "$part" ;;
     sources) my_up; build_and_run sources ;;
     e2e) my_up; need_chromium; build_assets; build_application; run_suites e2e ;;
-    *) fail "usage: ./rostrum test [core|sources|web|e2e|chaos|long]" ;;
+    *) fail "usage: ./rostrum test [core|sources|web|e2e|chaos|chaos-runs|long]" ;;
   esac
   [[ $postgres_was_up == yes ]] || pg_stop >/dev/null
-  [[ $part == chaos ]] || slowest
+  [[ $part == chaos* ]] || slowest
   printf '\n%s passed, %s failed\n' "$PASSED" "$FAILED"
   ((FAILED == 0 && PASSED > 0))
 }
@@ -203,6 +204,51 @@ test_chaos() {
   [[ $added == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
   if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
   test_bad_requests "$port"
+}
+
+# Two workers are killed again and again while they carry a thousand runs on: each thing that a run does outside is done once.
+test_workflow_chaos() {
+  local started=$SECONDS runs=${CHAOS_RUNS:-1000} failed=0 killers=() pids=() worker fleet signal
+  workspace_key
+  ROSTRUM_SIGNAL=http://127.0.0.1:$(free_port)
+  export ROSTRUM_SIGNAL
+  dotnet "$STANDINS" signal "$ROSTRUM_SIGNAL" >/dev/null 2>&1 &
+  pids+=($!)
+  (E2E_WORKERS=1; e2e_databases) >"$RESULTS/workflow-chaos.log" 2>&1
+  fleet=$(pg_sql test_e2e_store0 "SELECT d.id FROM datasets d WHERE d.definition->>'name' = 'defects'")
+  signal=$(pg_sql test_e2e_store0 "SELECT id FROM sources WHERE name = 'Signal room'")
+  sed "s/DEFECTS/$fleet/g; s/SIGNAL/$signal/g; s/RUNS/$runs/g" tests/chaos/runs.sql >"$RESULTS/runs.sql"
+  pg_sql test_e2e_store0 "$(<"$RESULTS/runs.sql")"
+  for worker in 1 2; do
+    (
+      export ASPNETCORE_ENVIRONMENT=Production
+      ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
+      export ROSTRUM_FLEET ROSTRUM_STORE
+      cd src/Rostrum.Web
+      while :; do
+        dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$(free_port)" >/dev/null 2>&1 &
+        printf '%s\n' $! >"$RESULTS/workflow-chaos.$worker.pid"
+        sleep "$((${CHAOS_SECONDS:-4} + RANDOM % 4)).$((RANDOM % 10))"
+        kill -9 $! 2>/dev/null
+        wait $! 2>/dev/null || true
+      done
+    ) &
+    killers+=($!)
+  done
+  until [[ $(pg_sql test_e2e_store0 "SELECT count(*) FROM workflow_runs WHERE status IN ('Ready', 'Waiting')") == 0 ]]; do
+    ((SECONDS - started < 1500)) || { failed=1; break; }
+    sleep 1
+  done
+  kill "${killers[@]}" 2>/dev/null; wait "${killers[@]}" 2>/dev/null || true
+  for worker in 1 2; do kill -9 "$(<"$RESULTS/workflow-chaos.$worker.pid")" 2>/dev/null || true; done
+  local done_runs records messages
+  done_runs=$(pg_sql test_e2e_store0 "SELECT count(*) FROM workflow_runs WHERE status = 'Done'")
+  records=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(DISTINCT title) FROM defects WHERE reported_by = 'chaos' AND state = 'closed'")
+  messages=$(curl -fsS "$ROSTRUM_SIGNAL/messages" | node -e 'const all = JSON.parse(require("fs").readFileSync(0)); console.log(all.length, new Set(all.map(one => one.text)).size, all.reduce((sum, one) => sum + one.calls, 0))')
+  kill "${pids[@]}" 2>/dev/null || true
+  printf 'chaos: of %s runs %s are done; records, different: %s; messages, different, calls: %s; %s s\n' "$runs" "$done_runs" "$records" "$messages" "$((SECONDS - started))"
+  [[ $done_runs == "$runs" && $records == "$runs $runs" && $messages == "$runs $runs "* ]] || failed=1
+  if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
 }
 
 # Requests that nothing should be asked for: none may end in a fault.

@@ -166,8 +166,22 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
             CalendarFeed feed => Made(entry, AuditKind.PublicLinks, $"{feed.App} · {feed.Page}", "calendar address", []),
             PublicLink link => Made(entry, AuditKind.PublicLinks, $"{link.App} · {link.Page}", "public link", []),
             StoredApp app => OfApp(entry, app),
+            StoredWorkflow workflow => OfWorkflow(entry, workflow),
             _ => null,
         };
+
+    private static Said? OfWorkflow(EntityEntry entry, StoredWorkflow workflow) =>
+        entry.State is EntityState.Deleted ? new Said(AuditKind.Apps, workflow.Draft.Label, "Removed the workflow.")
+        : entry.State is EntityState.Modified && entry.Property(nameof(StoredWorkflow.LiveVersion)).IsModified
+            ? new Said(
+                AuditKind.Apps,
+                workflow.Draft.Label,
+                $"Published version {workflow.LiveVersion} of the workflow.",
+                workflow.Draft.RunsAs is { } role ? $"It runs with the rights of the role {role}." : ""
+            )
+        : entry.State is EntityState.Modified && entry.Property(nameof(StoredWorkflow.IsOn)).IsModified
+            ? new Said(AuditKind.Apps, workflow.Draft.Label, workflow.IsOn ? "Turned the workflow on." : "Turned the workflow off.")
+        : null;
 
     private static async Task<Said?> PolicyAsync(RostrumStore store, EntityEntry entry, StoredPolicy policy, CancellationToken cancellation)
     {

@@ -7,6 +7,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Core.Workflows;
+using Rostrum.Core.Workflows.Steps;
 using Rostrum.Core.Workflows.Triggers;
 
 namespace Rostrum.Store;
@@ -155,6 +156,10 @@ public sealed record Workspace(
     /// <summary>The datasets whose saves some workflow that is on hears of, before or after.</summary>
     public FrozenSet<Guid> HeardDatasets =>
         field ??= SetOffBy<RecordTrigger>().Select(known => known.Trigger.Dataset?.Value).OfType<Guid>().ToFrozenSet();
+
+    /// <summary>Whether some workflow asks people to decide about a dataset's records.</summary>
+    public bool AsksAbout(DatasetId dataset) =>
+        Workflows.Any(workflow => workflow.Live.Datasets.Contains(dataset) && workflow.Live.All.Any(step => step.Does is SignOff));
 
     /// <summary>The public links that there are.</summary>
     public required ImmutableArray<PublicLink> PublicLinks { get; init; }

@@ -80,6 +80,7 @@ internal static class RostrumApplication
         services.AddScoped<ApiTables>();
         services.AddScoped<AppWriting>();
         services.AddScoped<WorkflowDrafts>();
+        services.AddScoped<RunRights>();
         services.AddScoped<DraftEditing>();
         services.AddScoped<AppTransfer>();
         services.AddPeople();

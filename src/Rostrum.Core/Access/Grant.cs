@@ -159,6 +159,20 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
 
     /// <summary>Whether the verb is allowed on some records at least.</summary>
     public bool Allows(Verbs verb) => Verbs.HasFlag(verb);
+
+    /// <summary>
+    /// Whether it allows for certain whatever another allows: all of the records wherever that one allows some, and all fields.
+    /// </summary>
+    public bool Covers(Grant other)
+    {
+        ArgumentNullException.ThrowIfNull(other);
+        return other.Verbs is Verbs.None
+            || (
+                Rights.EachVerb.Where(verb => other.Allows(verb)).All(verb => Allows(verb) && For(verb) is Filter.Everything)
+                && Readable is FieldSet.All
+                && (Writable is FieldSet.All || (other.Verbs & (Verbs.Create | Verbs.Update)) is Verbs.None)
+            );
+    }
 }
 
 /// <summary>What whoever has certain roles may do with each dataset's records.</summary>

@@ -76,9 +76,11 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
         return await records.GrantsOfAsync(workspace, roles, user, cancellation);
     }
 
-    /// <summary>Whether the person watches anything: there may be something that they have not read.</summary>
-    public async ValueTask<bool> WatchesAsync(CancellationToken cancellation) =>
-        Id is { } id && (await workspaces.GetAsync(cancellation)).Watchers.Contains(id);
+    /// <summary>Whether there may be something that the person has not read: they watch something, or workflows tell people.</summary>
+    public async ValueTask<bool> MayBeToldAsync(CancellationToken cancellation) =>
+        Id is { } id
+        && await workspaces.GetAsync(cancellation) is var workspace
+        && (workspace.Watchers.Contains(id) || !workspace.Workflows.IsEmpty);
 
     /// <summary>Whether the person has tables of an app's page otherwise than their builder.</summary>
     public async ValueTask<bool> HasOwnTablesAsync(string app, string page, CancellationToken cancellation) =>

@@ -36,19 +36,6 @@ await shot('api', 'bea', async page => {
   await page.keyboard.press('Control+Enter');
   await page.getByText('the list', { exact: true }).waitFor();
 });
-await shot('query', 'bea', async page => {
-  await page.goto('/build');
-  await page.getByRole('link', { name: 'Fleet', exact: true }).click();
-  await page.getByRole('link', { name: 'New query' }).click();
-  await page.getByLabel('Name', { exact: true }).fill('Sailings by route');
-  await page.locator('.cm-content').click();
-  await page.keyboard.insertText('SELECT route_code, count(*) AS sailings, round(avg(fare_revenue), 2) AS revenue\nFROM sailings WHERE departs >= ${since}\nGROUP BY route_code ORDER BY route_code');
-  await page.keyboard.press('Control+Enter');
-  await page.getByLabel('Type of since').selectOption('date');
-  await page.getByLabel('Default of since').fill('=TODAY() - 30');
-  await page.getByRole('button', { name: 'Run' }).click();
-  await page.getByText(/^\d+ rows/).waitFor();
-});
 await shot('three-sources', 'maren', async page => {
   await page.goto('/apps/control-room/ports');
   await page.getByRole('link', { name: 'Elmholm' }).first().click();
@@ -85,19 +72,11 @@ await shot('compose', 'bea', async page => {
   await shown(page);
 });
 await shot('list', 'maren', at(list));
-await shot('list-dark', 'maren', at('/apps/timetable/sailings?sailings.is.state=arrived&sailings.q=kittiwake'), { dark: true });
 await shot('today', 'egil', at('/apps/maintenance/today'));
 await shot('record', 'maren', async page => {
   await page.goto('/apps/maintenance/today');
   await page.getByRole('region', { name: /^Overdue/ }).getByRole('row').nth(4).getByRole('link').first().click();
   await page.getByRole('navigation', { name: 'Previous and next record' }).waitFor();
-});
-await shot('add-panel', 'bea', async page => {
-  await page.goto(`${composing}?panel=vessels`);
-  await shown(page);
-  await page.getByRole('button', { name: 'Add a panel' }).first().click();
-  await page.getByRole('dialog').getByLabel('Dataset', { exact: true }).selectOption({ label: 'Defects' });
-  await page.getByText('Suggested').waitFor();
 });
 await shot('control-room', 'oskar', async page => {
   await page.goto('/apps/control-room/overview');
@@ -107,4 +86,25 @@ await shot('board', 'maren', at('/apps/maintenance/board'));
 await shot('calendar', 'maren', at('/apps/timetable/calendar'));
 await shot('timeline', 'maren', at('/apps/maintenance/yards'));
 await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
+await shot('workflow', 'bea', at('/build/workflows/agree_to_a_timetable_change?at=s3'));
+await shot('run', 'bea', async page => {
+  await page.goto('/build/workflows/dispute_a_bill/try');
+  await page.getByLabel(/^What the trigger gives/).fill('{ "bill": { "$key": "999999" } }');
+  await page.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Try the draft' }).click();
+  await page.getByText('failed', { exact: true }).first().waitFor();
+});
+await shot('sign-off', 'pia', async page => {
+  await page.goto('/apps/timetable/timetable_changes?timetable_changes.new=1');
+  await page.locator('#sheet').getByLabel('Reason').fill('The market day moved to Thursday');
+  await page.locator('#sheet .ts-control').first().click();
+  await page.keyboard.type('R09');
+  await page.getByRole('option', { name: /R09/ }).last().click();
+  await page.getByRole('button', { name: 'Add timetable change' }).click();
+  await page.getByText('added.').waitFor();
+  await page.context().clearCookies();
+  await signIn(page, 'maren');
+  await page.getByRole('link', { name: 'Inbox' }).click();
+  await page.getByRole('link', { name: 'Agree to a change of R09?' }).first().click();
+});
 await browser.close();

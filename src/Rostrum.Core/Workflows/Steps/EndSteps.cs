@@ -61,11 +61,16 @@ public sealed record Finish : Step, IStepKind
     /// <summary>What it gives to whoever called it: a formula; nothing where blank.</summary>
     public string Value { get; init; } = "";
 
+    /// <summary>What whoever set it off is told, with values in it.</summary>
+    public string Message { get; init; } = "";
+
     /// <inheritdoc/>
     public override StepOutcome Run(IStepScope scope)
     {
         ArgumentNullException.ThrowIfNull(scope);
-        return StepOutcome.On(new StepFlow.Ends(RunEnding.Done, null, null, Value.Length == 0 ? null : scope.Value(Value)));
+        return StepOutcome.On(
+            new StepFlow.Ends(RunEnding.Done, Setting.Blank(scope.Filled(Message)), null, Value.Length == 0 ? null : scope.Value(Value))
+        );
     }
 
     /// <inheritdoc/>
@@ -84,6 +89,17 @@ public sealed record Finish : Step, IStepKind
                 ) with
                 {
                     Help = "What whoever called it gets. Blank: nothing.",
+                },
+                Setting.Of<Finish>(
+                    "message",
+                    "Message",
+                    SettingPart.Content,
+                    new SettingKind.Template(),
+                    step => step.Message,
+                    (step, text) => step with { Message = text }
+                ) with
+                {
+                    Help = "What whoever pressed the button reads. Write values as ${ formula }.",
                 },
             ]
         )

@@ -17,6 +17,7 @@ internal sealed class RunModel(
     RostrumStore store,
     IDbContextFactory<RostrumStore> stores,
     RunStarts starts,
+    RunRights rights,
     CurrentPerson person,
     RecordFormat format,
     TimeProvider time
@@ -43,6 +44,9 @@ internal sealed class RunModel(
 
     /// <summary>What its trigger gave, as people read it.</summary>
     public string Input { get; private set; } = "";
+
+    /// <summary>Whoever looks may see what the run saw; otherwise how far it is, and nothing of its values.</summary>
+    public bool ShowsValues { get; private set; }
 
     public ImmutableArray<SignOffRequest> Asked { get; private set; } = [];
 
@@ -203,6 +207,13 @@ internal sealed class RunModel(
 
         Run = run;
         Stored = await store.Workflows.AsNoTracking().FirstAsync(workflow => workflow.Id == run.WorkflowId, cancellation);
+        var workflow = run.Tried
+            ?? await store
+                .WorkflowVersions.AsNoTracking()
+                .Where(version => version.WorkflowId == run.WorkflowId && version.Number == run.Version)
+                .Select(version => version.Definition)
+                .FirstAsync(cancellation);
+        ShowsValues = await rights.MaySeeAllAsync(workflow, run.PersonId, cancellation);
         Entries =
         [
             .. (
@@ -216,9 +227,9 @@ internal sealed class RunModel(
                 entry.Path,
                 entry.Label,
                 entry.Status,
-                entry.Input,
-                entry.Output,
-                entry.Failure,
+                ShowsValues ? entry.Input : "",
+                ShowsValues ? entry.Output : "",
+                ShowsValues ? entry.Failure : null,
                 format.Display(new FieldType.Instant(), entry.BegunAt),
                 RunsModel.Took(entry.BegunAt, entry.EndedAt),
                 entry.Path.Count(letter => letter == '/')
@@ -233,7 +244,7 @@ internal sealed class RunModel(
                 .ToListAsync(cancellation),
         ];
         using var json = JsonDocument.Parse(run.Input);
-        Input = JsonSerializer.Serialize(json.RootElement, Indented);
+        Input = ShowsValues ? JsonSerializer.Serialize(json.RootElement, Indented) : "";
         return true;
     }
 

@@ -23,6 +23,7 @@ internal sealed class TryModel(
     WorkspaceCache workspaces,
     CurrentPerson person,
     RunStarts starts,
+    RunRights rights,
     RecordGate gate,
     RecordFormat format
 ) : PageModel
@@ -78,6 +79,7 @@ internal sealed class TryModel(
             Problem = "Fix the errors first: a draft with errors cannot be tried.";
         }
 
+        Problem ??= await rights.RefusalAsync(Stored.Draft, cancellation);
         if (Problem is not null)
         {
             return Page();

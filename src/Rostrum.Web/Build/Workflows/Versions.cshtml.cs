@@ -15,6 +15,7 @@ internal sealed class VersionsModel(
     WorkflowDrafts drafts,
     WorkspaceCache workspaces,
     CurrentPerson person,
+    RunRights rights,
     RecordFormat format
 ) : PageModel
 {
@@ -76,6 +77,10 @@ internal sealed class VersionsModel(
         else if (Problems.Any(problem => !problem.Warns))
         {
             TempData["refused"] = "Fix the errors first: a draft with errors cannot be published.";
+        }
+        else if (await rights.RefusalAsync(Stored.Draft, cancellation) is { } refusal)
+        {
+            TempData["refused"] = refusal;
         }
         else
         {
