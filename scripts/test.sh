@@ -228,7 +228,7 @@ test_workflow_chaos() {
       while :; do
         dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$(free_port)" >/dev/null 2>&1 &
         printf '%s\n' $! >"$RESULTS/workflow-chaos.$worker.pid"
-        sleep "$((${CHAOS_SECONDS:-4} + RANDOM % 4)).$((RANDOM % 10))"
+        sleep "$((${CHAOS_SECONDS:-8} + RANDOM % 8)).$((RANDOM % 10))"
         kill -9 $! 2>/dev/null
         wait $! 2>/dev/null || true
       done

@@ -365,7 +365,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
         var workflow = await space.InStoreAsync(store =>
             store.Workflows.AsNoTracking().SingleAsync(known => known.Name == "agree_to_a_timetable_change")
         );
-        async Task<IReadOnlyDictionary<string, SignOffRequest>> AskAsync(string reason)
+        async Task<IReadOnlyDictionary<string, SignOffRequest>> AskAsync(string reason, int count)
         {
             var values = new FieldValues([
                 new(new FieldName("route"), await space.FleetScalarAsync("SELECT min(code) FROM routes")),
@@ -374,7 +374,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
                 new(new FieldName("valid_from"), new DateOnly(2026, 6, 1)),
             ]);
             Assert.IsType<SaveResult.Saved>(await space.SaveAsync(changes, new Change.Insert(values)));
-            var run = (await space.RunsAsync(workflow))[^1].Id;
+            var run = (await space.RunsAsync(workflow, count))[^1].Id;
             var open = await space.InStoreAsync(store =>
                 store.SignOffs.AsNoTracking().Where(asked => asked.RunId == run && asked.AnsweredAt == null).ToListAsync()
             );
@@ -383,7 +383,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
 
         Task<string> StateAsync(string reason) => space.FleetScalarAsync($"SELECT state FROM timetable_changes WHERE reason = '{reason}'");
         var (maren, oskar) = (await space.AsAsync("maren"), await space.AsAsync("oskar"));
-        var asked = await AskAsync("Agreed by two");
+        var asked = await AskAsync("Agreed by two", 1);
         Assert.Equal("under review", await StateAsync("Agreed by two"));
         Assert.Contains("Agree to a change of", (await maren.PageAsync("/inbox")).Body!.TextContent, StringComparison.Ordinal);
         var (theirs, owners) = ($"/sign-off/{asked["s3"].Id}", $"/sign-off/{asked["s4"].Id}");
@@ -398,7 +398,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
         Assert.Equal("agreed", await StateAsync("Agreed by two"));
         Assert.Contains("by Maren Vik", (await maren.PageAsync(theirs)).Body!.TextContent, StringComparison.Ordinal);
 
-        asked = await AskAsync("Refused by one");
+        asked = await AskAsync("Refused by one", 2);
         (theirs, owners) = ($"/sign-off/{asked["s3"].Id}", $"/sign-off/{asked["s4"].Id}");
         using (var bare = await maren.PostAsync(theirs, theirs, ("answer", "Refuse"), ("comment", "")))
         {
@@ -689,12 +689,15 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
         var (first, second, other) = (await KeyedAsync("one"), await KeyedAsync("one"), await KeyedAsync("two"));
         Task<RunStatus> StatusAsync(long id) =>
             space.InStoreAsync(store => store.WorkflowRuns.Where(run => run.Id == id).Select(run => run.Status).SingleAsync());
-        for (var tries = 0; tries < 100 && await StatusAsync(other) is RunStatus.Ready; tries++)
+        foreach (var id in new[] { first, other })
         {
-            await Task.Delay(50);
+            for (var tries = 0; tries < 100 && await StatusAsync(id) is RunStatus.Ready; tries++)
+            {
+                await Task.Delay(50);
+            }
         }
 
-        await Task.Delay(300);
+        await Task.Delay(1_200);
         Assert.Equal(
             (RunStatus.Waiting, RunStatus.Ready, RunStatus.Waiting),
             (await StatusAsync(first), await StatusAsync(second), await StatusAsync(other))
