@@ -117,12 +117,13 @@ run_e2e() {
     export ROSTRUM_GATEHOUSE
     ROSTRUM_SIGNAL=http://127.0.0.1:$(free_port)
     export ROSTRUM_SIGNAL
-    e2e_databases
     trap 'kill $pids 2>/dev/null; wait $pids' EXIT
-    ROSTRUM_E2E_HARBOUR=http://127.0.0.1:$(free_port)
-    export ROSTRUM_E2E_HARBOUR
     dotnet "$STANDINS" signal "$ROSTRUM_SIGNAL" &
     pids+=" $!"
+    wait_until 60 curl -fsS -o /dev/null "$ROSTRUM_SIGNAL/"
+    e2e_databases
+    ROSTRUM_E2E_HARBOUR=http://127.0.0.1:$(free_port)
+    export ROSTRUM_E2E_HARBOUR
     dotnet "$STANDINS" harbour "$ROSTRUM_E2E_HARBOUR" &
     pids+=" $!"
     dotnet "$STANDINS" gatehouse "$ROSTRUM_GATEHOUSE" &
@@ -214,6 +215,7 @@ test_workflow_chaos() {
   export ROSTRUM_SIGNAL
   dotnet "$STANDINS" signal "$ROSTRUM_SIGNAL" >/dev/null 2>&1 &
   pids+=($!)
+  wait_until 60 curl -fsS -o /dev/null "$ROSTRUM_SIGNAL/"
   (E2E_WORKERS=1; e2e_databases) >"$RESULTS/workflow-chaos.log" 2>&1
   fleet=$(pg_sql test_e2e_store0 "SELECT d.id FROM datasets d WHERE d.definition->>'name' = 'defects'")
   signal=$(pg_sql test_e2e_store0 "SELECT id FROM sources WHERE name = 'Signal room'")

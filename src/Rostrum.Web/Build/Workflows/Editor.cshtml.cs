@@ -412,6 +412,9 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
 
     private async Task<IActionResult> SaidAsync(string? said, CancellationToken cancellation)
     {
+        // Somebody else, or another request of one's own, may have changed it at the same moment.
+        Stored = (await drafts.FindAsync(Stored.Name, cancellation))!;
+        Response.Headers["Draft-Revision"] = Stored.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture);
         await LookAsync(cancellation);
         Said = said;
         if (At.Length > 0 && At != AtTrigger && Selected is null)

@@ -16,7 +16,7 @@ internal sealed class WorkflowDrafts(RostrumStore store, WorkspaceCache workspac
 
     /// <summary>A workflow by its name; null where there is none.</summary>
     public Task<StoredWorkflow?> FindAsync(string name, CancellationToken cancellation) =>
-        store.Workflows.FirstOrDefaultAsync(workflow => workflow.Name == name, cancellation);
+        store.Workflows.AsNoTracking().FirstOrDefaultAsync(workflow => workflow.Name == name, cancellation);
 
     /// <summary>A new workflow, with a name of its own.</summary>
     public async Task<StoredWorkflow> AddAsync(Workflow workflow, CancellationToken cancellation)

@@ -50,6 +50,16 @@ function begin() {
     }
   });
 
+  // Answers may come in another order than they were asked for: none that is older than what is shown is heeded.
+  let latest = 0;
+  let isStale = false;
+  document.addEventListener('htmx:beforeOnLoad', ({ detail }) => {
+    const revision = Number(detail.xhr.getResponseHeader('Draft-Revision') ?? latest);
+    isStale = revision < latest;
+    latest = Math.max(latest, revision);
+  });
+  document.addEventListener('htmx:oobBeforeSwap', event => { if (isStale) event.detail.shouldSwap = false; });
+
   // What is drawn anew keeps the attention that it had.
   document.addEventListener('htmx:beforeRequest', () => { focused = document.activeElement?.closest('[data-flow-row]')?.dataset.id ?? focused; });
   document.addEventListener('htmx:afterSettle', () => {
