@@ -87,6 +87,32 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
     }
 
     [Fact]
+    public async Task A_guard_that_cannot_be_asked_with_the_rights_of_who_saves_stops_the_save()
+    {
+        var fuel = await space.DatasetAsync("fuel_logs");
+        var id = Guid.Parse(await space.FleetScalarAsync("SELECT id FROM fuel_logs ORDER BY id LIMIT 1"));
+        var litres = new FieldValues([new(new FieldName("litres"), 12m)]);
+        var change = new Change.Update(new RecordKey([id]), FieldValues.None, litres);
+
+        // Clerks do not see what it cost: that is no reason to take it for nothing.
+        var workflow = new Workflow(
+            "Dear fuel",
+            new BeforeSave { Dataset = fuel, Condition = "trigger.before.cost > 0" },
+            [new FlowStep("s", new StopWithMessage { Message = "It cost something." })]
+        );
+        var asClerk = await space.PublishAsync(workflow);
+        var refused = Assert.IsType<SaveResult.Invalid>(await space.SaveAsync(fuel, change, "clerk"));
+        Assert.Contains("could not be checked", Assert.Single(refused.Problems).Message, StringComparison.Ordinal);
+        await space.TurnOffAsync(asClerk);
+
+        // With a role's rights it can be.
+        var asOwner = await space.PublishAsync(workflow with { RunsAs = "owner" });
+        var stopped = Assert.IsType<SaveResult.Invalid>(await space.SaveAsync(fuel, change, "clerk"));
+        Assert.Equal("It cost something.", Assert.Single(stopped.Problems).Message);
+        await space.TurnOffAsync(asOwner);
+    }
+
+    [Fact]
     public async Task A_reaction_knows_old_and_new_values_and_hears_of_the_fields_that_it_names()
     {
         var defects = await space.DatasetAsync("defects");
@@ -122,7 +148,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
         var run = Assert.Single(await space.RunsAsync(workflow));
         Assert.Equal((RunStatus.Done, "Maren Vik"), (run.Status, run.PersonName));
         Assert.Equal(("Heard of", key.Values[0].ToString()), (run.RecordTitle, run.RecordKey));
-        var told = Assert.Single(space.Signal.Received, message => message.Text.Contains("→ serious", StringComparison.OrdinalIgnoreCase));
+        var told = Assert.Single(space.Signal.Received, message => message.Text.Contains("→ serious", StringComparison.Ordinal));
         Assert.Contains("by Maren Vik", told.Text, StringComparison.Ordinal);
         await space.TurnOffAsync(workflow);
     }

@@ -68,7 +68,7 @@ public sealed class WorkflowEditTests
                 "Step “Decide” moved",
                 "Step “Compute a value: s5” removed",
             ],
-            WorkflowComparison.Of(Sample, changed)
+            WorkflowComparison.Of(Sample, changed).ToArray()
         );
     }
 

@@ -122,7 +122,7 @@ public sealed class AgreementTests(FormulaEngines engines, ITestOutputHelper out
                 count.Value.Computed * 10
                     > Formulas
                         * (
-                            count.Key is "PostgreSQL" ? 7
+                            count.Key is "PostgreSQL" ? 6
                             : count.Key is "MariaDB" ? 4
                             : 2
                         ),

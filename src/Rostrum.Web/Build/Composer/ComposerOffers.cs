@@ -21,7 +21,9 @@ internal sealed partial class ComposerModel : ISettingHost
         return problem is not null || place.OverRecord || place.List || place.Knows is not null ? (null, formula, problem)
             : formula.Tree is { Type: FormulaType.Record } whole
                 ? (
-                    Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key } ? string.Join(" ", key.Values) : "none at this moment",
+                    Run.Evaluate(whole) is FormulaRecord { Identity: RecordKey key }
+                        ? $"Now: {string.Join(" ", key.Values)}"
+                        : "Now: none at this moment",
                     formula,
                     null
                 )

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Core.Workflows;
 using Rostrum.Core.Workflows.Steps;
 using Rostrum.Sources;
@@ -172,7 +173,7 @@ internal sealed class RunExecution(
         }
 
         var scope = await work.Reading.ScopeAsync(work.Input, run.State, due, cancellation);
-        var outcome = due.Step.Does.Run(scope);
+        var outcome = Decided(work.Reading, due.Step, scope);
         var (began, known) = (time.GetUtcNow(), run.State[due.Path]);
         run.State = run.State.With(
             due.Path,
@@ -225,6 +226,24 @@ internal sealed class RunExecution(
 
         var context = new RunContext(services, store, run, work.Workflow, due, entry, scope, work.Reading, work.Workspace, cancellation);
         return await CarryAsync(work, context, effect, lost is not null, cancellation);
+    }
+
+    /// <summary>What a step comes to; a failure where its formulas cannot be computed.</summary>
+    public static StepOutcome Decided(RunReading reading, FlowStep step, RunScope scope)
+    {
+        if (reading.ProblemAt(step) is { } problem)
+        {
+            return StepOutcome.Failed(problem);
+        }
+
+        try
+        {
+            return step.Does.Run(scope);
+        }
+        catch (FormulaBudgetException exception)
+        {
+            return StepOutcome.Failed(exception.Message);
+        }
     }
 
     private async Task<bool> CarryAsync(Work work, RunContext context, StepEffect effect, bool wasLost, CancellationToken cancellation)

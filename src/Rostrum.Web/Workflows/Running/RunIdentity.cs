@@ -13,7 +13,7 @@ namespace Rostrum.Web.Workflows.Running;
 internal sealed class RunIdentity(PersonRecords records)
 {
     // What was found out about a workflow's formulas holds for everybody with the same rights.
-    private readonly ConditionalWeakTable<DatasetShapes, ConcurrentDictionary<Workflow, WorkflowScope>> _scopes = [];
+    private readonly ConditionalWeakTable<DatasetShapes, ConcurrentDictionary<object, WorkflowScope>> _scopes = [];
 
     /// <summary>The rights: those of the role that the workflow names, or else of whoever set it off.</summary>
     /// <param name="workspace">The workspace.</param>
@@ -36,14 +36,13 @@ internal sealed class RunIdentity(PersonRecords records)
             : Grants.Of(FrozenSet<string>.Empty, []);
     }
 
-    /// <summary>The workflow with the names that its formulas have within some rights.</summary>
-    public WorkflowScope ScopeOf(Workspace workspace, Workflow workflow, Grants grants) =>
-        _scopes
-            .GetOrCreateValue(DatasetShapes.Of(workspace.Datasets, grants))
-            .GetOrAdd(workflow, known => new WorkflowScope(
-                known,
-                workspace.Datasets,
-                DatasetShapes.Of(workspace.Datasets, grants),
-                grants.User
-            ));
+    /// <summary>The workflow with the names that its formulas have within some rights: kept for live versions.</summary>
+    public WorkflowScope ScopeOf(Workspace workspace, Workflow workflow, Grants grants)
+    {
+        var shapes = DatasetShapes.Of(workspace.Datasets, grants);
+        WorkflowScope Made(Workflow known) => new(known, workspace.Datasets, shapes, grants.User);
+        return workspace.Workflows.Any(known => ReferenceEquals(known.Live, workflow))
+            ? _scopes.GetValue(shapes, _ => new(ReferenceEqualityComparer.Instance)).GetOrAdd(workflow, known => Made((Workflow)known))
+            : Made(workflow);
+    }
 }

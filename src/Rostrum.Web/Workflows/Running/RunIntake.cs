@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -22,6 +23,7 @@ internal sealed class RunIntake(
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Doubtful = TimeSpan.FromSeconds(5);
+    private static readonly TimeSpan Late = TimeSpan.FromMinutes(5);
 
     /// <summary>Begins what is to begin.</summary>
     public async Task TakeAsync(CancellationToken cancellation)
@@ -154,48 +156,63 @@ internal sealed class RunIntake(
 
     private async Task SchedulesAsync(CancellationToken cancellation)
     {
-        var workspace = await workspaces.GetAsync(cancellation);
-        var now = time.GetUtcNow();
-        foreach (var (workflow, trigger) in workspace.SetOffBy<OnSchedule>())
+        var scheduled = (await workspaces.GetAsync(cancellation)).SetOffBy<OnSchedule>().ToArray();
+        if (scheduled.Length == 0)
         {
-            await using var store = await stores.CreateDbContextAsync(cancellation);
-            await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
-            var upTo = await store
-                .Database.SqlQuery<DateTimeOffset?>(
-                    $"SELECT scheduled_up_to AS \"Value\" FROM workflows WHERE id = {workflow.Id} FOR UPDATE SKIP LOCKED"
-                )
-                .ToListAsync(cancellation);
-            if (upTo is not [{ } from])
-            {
-                continue;
-            }
-
-            // Of many moments that were missed the last one counts.
-            var due = CronTimes.Next(trigger.Times, from, format.Zone, 1_000).Where(moment => moment <= now).ToArray();
-            if (due.Length == 0)
-            {
-                continue;
-            }
-
-            var (at, isLate) = (due[^1], now - due[^1] > TimeSpan.FromMinutes(5));
-            if (!(isLate && trigger.Missed is MissedRuns.Never))
-            {
-                store.WorkflowRuns.Add(
-                    starts.Run(
-                        workflow,
-                        new RunStart("its schedule", new JsonObject { ["at"] = at.ToUniversalTime().ToString("O") }.ToJsonString())
-                        {
-                            PersonName = "the schedule",
-                        }
-                    )
-                );
-                await store.SaveChangesAsync(cancellation);
-            }
-
-            await store
-                .Workflows.Where(row => row.Id == workflow.Id)
-                .ExecuteUpdateAsync(row => row.SetProperty(one => one.ScheduledUpTo, now), cancellation);
-            await transaction.CommitAsync(cancellation);
+            return;
         }
+
+        var now = time.GetUtcNow();
+        await using var store = await stores.CreateDbContextAsync(cancellation);
+        var ids = scheduled.Select(known => known.Workflow.Id).ToArray();
+        var upTo = await store
+            .Workflows.Where(row => ids.Contains(row.Id) && row.ScheduledUpTo != null)
+            .ToDictionaryAsync(row => row.Id, row => row.ScheduledUpTo!.Value, cancellation);
+        foreach (var (workflow, trigger) in scheduled)
+        {
+            if (upTo.TryGetValue(workflow.Id, out var from) && Due(trigger, from, now) is { } at)
+            {
+                await ScheduleAsync(store, workflow, trigger, at, now, cancellation);
+            }
+        }
+    }
+
+    // Of many moments that were missed the last one counts.
+    private DateTimeOffset? Due(OnSchedule trigger, DateTimeOffset from, DateTimeOffset now)
+    {
+        DateTimeOffset? due = null;
+        while (CronTimes.Next(trigger.Times, due ?? from, format.Zone, 1) is [var next] && next <= now)
+        {
+            due = next;
+        }
+
+        return due;
+    }
+
+    // Whichever node says first up to when the schedule is kept begins the run.
+    private async Task ScheduleAsync(
+        RostrumStore store,
+        WorkflowEntry workflow,
+        OnSchedule trigger,
+        DateTimeOffset at,
+        DateTimeOffset now,
+        CancellationToken cancellation
+    )
+    {
+        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+        var isFirst =
+            await store
+                .Workflows.Where(row => row.Id == workflow.Id && row.ScheduledUpTo < at)
+                .ExecuteUpdateAsync(row => row.SetProperty(one => one.ScheduledUpTo, now), cancellation) == 1;
+        if (isFirst && !(now - at > Late && trigger.Missed is MissedRuns.Never))
+        {
+            var input = new JsonObject { ["at"] = at.ToUniversalTime().ToString("O", CultureInfo.InvariantCulture) };
+            store.WorkflowRuns.Add(
+                starts.Run(workflow, new RunStart("its schedule", input.ToJsonString()) { PersonName = "the schedule" })
+            );
+            await store.SaveChangesAsync(cancellation);
+        }
+
+        await transaction.CommitAsync(cancellation);
     }
 }

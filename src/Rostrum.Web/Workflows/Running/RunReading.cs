@@ -77,6 +77,16 @@ internal sealed class RunReading(WorkflowScope scope, RecordGate gate, Grants gr
             ? problem.Message
             : null;
 
+    /// <summary>What keeps a step's formulas from being computed with these rights; null where nothing does.</summary>
+    /// <remarks>A blank in the place of what may not be read would decide something else.</remarks>
+    public string? ProblemAt(FlowStep step) =>
+        WorkflowScope
+            .Formulas(step.Does)
+            .Select(known => (known.Setting, Formula: scope.Check(step.Id, known.Place)))
+            .Where(known => known.Formula.Tree is null)
+            .Select(known => $"{known.Setting.Label}: {known.Formula.Problems[0].Message}")
+            .FirstOrDefault();
+
     private static string IdOf(string path) => path[(path.LastIndexOf('/') + 1)..];
 
     private DateTimeOffset Moment()

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
@@ -22,6 +23,7 @@ internal sealed partial class RunWorker(
     public const int LockClass = 5_274;
 
     private const int SideBySide = 8;
+    private readonly ConcurrentDictionary<long, byte> _held = new();
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(1);
     private static readonly TimeSpan BetweenReminders = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan BetweenClearings = TimeSpan.FromHours(1);
@@ -50,8 +52,12 @@ internal sealed partial class RunWorker(
 
                 foreach (var id in await DueAsync(stoppingToken))
                 {
-                    await room.WaitAsync(stoppingToken);
-                    _ = OneAsync(id, room, stoppingToken);
+                    // Those with which this node goes on already are due as well.
+                    if (_held.TryAdd(id, 0))
+                    {
+                        await room.WaitAsync(stoppingToken);
+                        _ = OneAsync(id, room, stoppingToken);
+                    }
                 }
             }
             catch (Exception exception)
@@ -72,25 +78,6 @@ internal sealed partial class RunWorker(
             catch (OperationCanceledException)
             {
                 return;
-            }
-        }
-    }
-
-    /// <summary>Goes on with what is due until nothing is: for whoever cannot wait for the worker.</summary>
-    public async Task DrainAsync(CancellationToken cancellation)
-    {
-        while (true)
-        {
-            await intake.TakeAsync(cancellation);
-            var due = await DueAsync(cancellation);
-            if (due.Count == 0)
-            {
-                return;
-            }
-
-            foreach (var id in due)
-            {
-                await GoOnAsync(id, cancellation);
             }
         }
     }
@@ -116,18 +103,25 @@ internal sealed partial class RunWorker(
 
     private async Task OneAsync(long id, SemaphoreSlim room, CancellationToken cancellation)
     {
+        var wentOn = false;
         try
         {
-            await GoOnAsync(id, cancellation);
+            wentOn = await GoOnAsync(id, cancellation);
         }
         finally
         {
+            _held.TryRemove(id, out _);
             room.Release();
-            signal.Wake();
+
+            // One that another node holds is asked for a little later.
+            if (wentOn)
+            {
+                signal.Wake();
+            }
         }
     }
 
-    private async Task GoOnAsync(long id, CancellationToken cancellation)
+    private async Task<bool> GoOnAsync(long id, CancellationToken cancellation)
     {
         try
         {
@@ -136,7 +130,7 @@ internal sealed partial class RunWorker(
             await store.Database.OpenConnectionAsync(cancellation);
             if (!await RunLock.TryAsync(store, id, cancellation))
             {
-                return;
+                return false;
             }
 
             try
@@ -161,6 +155,8 @@ internal sealed partial class RunWorker(
             LogFault(exception, id);
             await FailAsync(id);
         }
+
+        return true;
     }
 
     // A fault of ours would come again and again.

@@ -104,6 +104,11 @@ internal sealed partial class SaveGuards(
             : await identity.GrantsAsync(workspace, workflow.Live, Person, cancellation);
         var reading = new RunReading(identity.ScopeOf(workspace, workflow.Live, grants), change.Gate, grants, format);
         using var json = JsonDocument.Parse(input);
+        if (trigger.Condition.Length > 0 && reading.ProblemAtTrigger(trigger.Condition) is { } problem)
+        {
+            return (new RunEnd(RunEnding.Failed, problem), FieldValues.None);
+        }
+
         if (
             trigger.Condition.Length > 0
             && (await reading.TriggerScopeAsync(json.RootElement, [trigger.Condition], cancellation)).Value(trigger.Condition) is not true
@@ -124,7 +129,7 @@ internal sealed partial class SaveGuards(
 
             var next = due[0];
             var scope = await reading.ScopeAsync(json.RootElement, state, next, cancellation);
-            var outcome = next.Step.Does.Run(scope);
+            var outcome = RunExecution.Decided(reading, next.Step, scope);
             if (outcome.Failure is { } failure)
             {
                 state = Interpreter.Failed(state, next.Path, failure);
