@@ -88,8 +88,8 @@ await shot('timeline', 'maren', at('/apps/maintenance/yards'));
 await shot('phone', 'pia', at('/apps/timetable/port'), { width: 390, height: 844 });
 await shot('workflow', 'bea', at('/build/workflows/agree_to_a_timetable_change?at=s3'));
 await shot('run', 'bea', async page => {
-  await page.goto('/build/workflows/dispute_a_bill/try');
-  await page.getByLabel(/^What the trigger gives/).fill('{ "bill": { "$key": "999999" } }');
+  await page.goto('/build/workflows/agree_to_a_timetable_change/try');
+  await page.getByLabel(/^What the trigger gives/).fill('{ "record": { "$key": "999999" }, "kind": "added", "person": "Pia Sund" }');
   await page.getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Try the draft' }).click();
   await page.getByText('failed', { exact: true }).first().waitFor();
