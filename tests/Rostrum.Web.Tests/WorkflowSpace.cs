@@ -116,7 +116,7 @@ public sealed class WorkflowSpace : DemoApplication
     /// <summary>Waits until all runs of a workflow have ended or wait for somebody, and gives them, the oldest first.</summary>
     public async Task<IReadOnlyList<WorkflowRun>> RunsAsync(StoredWorkflow workflow, int count = 1, RunStatus? status = null)
     {
-        for (var tries = 0; tries < 300; tries++)
+        for (var tries = 0; tries < 600; tries++)
         {
             var runs = await InStoreAsync(store =>
                 store.WorkflowRuns.AsNoTracking().Where(run => run.WorkflowId == workflow.Id).OrderBy(run => run.Id).ToListAsync()
