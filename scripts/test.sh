@@ -174,6 +174,23 @@ e2e_application() {
   ROSTRUM_FLEETS+="$(pg_connection "test_e2e_fleet$1") "
 }
 
+# Runs the application over the stories' databases and kills it again and again: keep_killing PORT PID-FILE SECONDS. It lives SECONDS to
+# twice that; without a port each start has one of its own.
+keep_killing() {
+  local seconds=${CHAOS_SECONDS:-$3}
+  export ASPNETCORE_ENVIRONMENT=Production
+  ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
+  export ROSTRUM_FLEET ROSTRUM_STORE
+  cd src/Rostrum.Web
+  while :; do
+    dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:${1:-$(free_port)}" >/dev/null 2>&1 &
+    printf '%s\n' $! >"$2"
+    sleep "$((seconds + RANDOM % $3)).$((RANDOM % 10))"
+    kill -9 $! 2>/dev/null
+    wait $! 2>/dev/null || true
+  done
+}
+
 # While the application is killed every second or two, somebody adds records: each is there once in the end.
 CHAOS_RECORDS=${CHAOS_RECORDS:-200}
 
@@ -182,19 +199,7 @@ test_chaos() {
   workspace_key
   (E2E_WORKERS=1; e2e_databases) >"$RESULTS/chaos.log" 2>&1
   port=$(free_port)
-  (
-    export ASPNETCORE_ENVIRONMENT=Production
-    ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
-    export ROSTRUM_FLEET ROSTRUM_STORE
-    cd src/Rostrum.Web
-    while :; do
-      dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$port" >/dev/null 2>&1 &
-      printf '%s\n' $! >"$RESULTS/chaos.pid"
-      sleep "$((${CHAOS_SECONDS:-4} + RANDOM % 4)).$((RANDOM % 10))"
-      kill -9 $! 2>/dev/null
-      wait $! 2>/dev/null || true
-    done
-  ) &
+  keep_killing "$port" "$RESULTS/chaos.pid" 4 &
   killer=$!
   node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" || failed=1
   kill "$killer" 2>/dev/null; wait "$killer" 2>/dev/null || true
@@ -222,19 +227,7 @@ test_workflow_chaos() {
   sed "s/DEFECTS/$fleet/g; s/SIGNAL/$signal/g; s/RUNS/$runs/g" tests/chaos/runs.sql >"$RESULTS/runs.sql"
   pg_sql test_e2e_store0 "$(<"$RESULTS/runs.sql")"
   for worker in 1 2; do
-    (
-      export ASPNETCORE_ENVIRONMENT=Production
-      ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0)
-      export ROSTRUM_FLEET ROSTRUM_STORE
-      cd src/Rostrum.Web
-      while :; do
-        dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$(free_port)" >/dev/null 2>&1 &
-        printf '%s\n' $! >"$RESULTS/workflow-chaos.$worker.pid"
-        sleep "$((${CHAOS_SECONDS:-8} + RANDOM % 8)).$((RANDOM % 10))"
-        kill -9 $! 2>/dev/null
-        wait $! 2>/dev/null || true
-      done
-    ) &
+    keep_killing "" "$RESULTS/workflow-chaos.$worker.pid" 8 &
     killers+=($!)
   done
   until [[ $(pg_sql test_e2e_store0 "SELECT count(*) FROM workflow_runs WHERE status IN ('Ready', 'Waiting')") == 0 ]]; do

@@ -8,6 +8,7 @@ using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Rostrum.Core;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
 
 namespace Rostrum.Store;
 
@@ -78,6 +79,15 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
                 .Select(row => row.Definition)
                 .ToListAsync(cancellation)
         );
+
+    /// <summary>The workflow as a run carries it out: the draft that it tries, or else the version that it began with.</summary>
+    public async Task<Workflow> WorkflowOfAsync(WorkflowRun run, CancellationToken cancellation) =>
+        run.Tried
+        ?? await WorkflowVersions
+            .AsNoTracking()
+            .Where(version => version.WorkflowId == run.WorkflowId && version.Number == run.Version)
+            .Select(version => version.Definition)
+            .FirstAsync(cancellation);
 
     /// <summary>The changes being saved concern what nodes keep at hand.</summary>
     internal bool ChangesTheWorkspace { get; set; }

@@ -167,6 +167,17 @@ public sealed record Workspace(
     /// <summary>The datasets as the workspace's builders have them.</summary>
     public required DatasetCatalogue Datasets { get; init; }
 
+    /// <summary>Datasets to choose from, by their labels; where several have one label, the source stands with it.</summary>
+    public IEnumerable<(DatasetId Id, string Label)> Labelled(IEnumerable<Dataset> datasets) =>
+        from dataset in datasets
+        group dataset by dataset.Label into called
+        from dataset in called
+        let label = called.Skip(1).Any() && Sources.TryGetValue(dataset.Source.Value, out var source)
+            ? $"{dataset.Label}, {source.Name}"
+            : dataset.Label
+        orderby label
+        select (dataset.Id, label);
+
     /// <summary>Who has tables of which app's page otherwise than their builder: for everybody else there is nothing to be read.</summary>
     public required FrozenSet<(Guid Person, string App, string Page)> PersonalPages { get; init; }
 

@@ -14,6 +14,21 @@ internal static class ComputedText
             ? choice.Labels[index]
             : Excerpt.Of(format.Display(DatasetShapes.FieldTypeOf(tree.Type), value), Excerpt.Whole);
 
+    /// <summary>A text whose gaps are filled with what their formulas give, as people read it.</summary>
+    public static string Filled(string text, Func<string, string> shown) =>
+        string.Concat(
+            Template
+                .Parse(text)
+                .Parts.Select(part =>
+                    part switch
+                    {
+                        TemplatePart.Formula formula => shown(formula.Parsed.Text),
+                        TemplatePart.Literal literal => literal.Text,
+                        _ => "",
+                    }
+                )
+        );
+
     /// <summary>A value as a field of a dataset takes it: a constant as it is typed, or a formula's value.</summary>
     public static Parsed FieldValue(
         Dataset dataset,

@@ -120,7 +120,7 @@ public sealed record Notify : Step, IStepKind
     {
         if (To.Length == 0)
         {
-            yield return "It tells nobody: say whom.";
+            yield return "There is nobody to tell: say whom.";
         }
 
         if (Title.Length == 0)

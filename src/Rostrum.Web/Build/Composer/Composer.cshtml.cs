@@ -44,20 +44,10 @@ internal sealed partial class ComposerModel(
     public DatasetCatalogue Catalogue { get; private set; } = null!;
 
     /// <summary>The datasets to choose from, by their labels; where several have one label, the source stands with it.</summary>
-    public IEnumerable<(DatasetId Id, string Label)> Datasets => Labelled(Catalogue.All.Where(dataset => !dataset.IsStatement));
+    public IEnumerable<(DatasetId Id, string Label)> Datasets => _workspace.Labelled(Catalogue.All.Where(dataset => !dataset.IsStatement));
 
     /// <summary>The statements that change data, likewise.</summary>
-    public IEnumerable<(DatasetId Id, string Label)> Statements => Labelled(Catalogue.All.Where(dataset => dataset.IsStatement));
-
-    private IEnumerable<(DatasetId Id, string Label)> Labelled(IEnumerable<Dataset> datasets) =>
-        from dataset in datasets
-        group dataset by dataset.Label into called
-        from dataset in called
-        let label = called.Skip(1).Any() && _workspace.Sources.TryGetValue(dataset.Source.Value, out var source)
-            ? $"{dataset.Label}, {source.Name}"
-            : dataset.Label
-        orderby label
-        select (dataset.Id, label);
+    public IEnumerable<(DatasetId Id, string Label)> Statements => _workspace.Labelled(Catalogue.All.Where(dataset => dataset.IsStatement));
 
     public ImmutableArray<RoleEntry> Roles { get; private set; } = [];
 

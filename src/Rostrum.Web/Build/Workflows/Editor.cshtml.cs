@@ -61,9 +61,9 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
 
     public ImmutableArray<RoleEntry> Roles => _workspace.Roles;
 
-    public IEnumerable<(DatasetId Id, string Label)> Datasets => Labelled(Catalogue.All.Where(dataset => !dataset.IsStatement));
+    public IEnumerable<(DatasetId Id, string Label)> Datasets => _workspace.Labelled(Catalogue.All.Where(dataset => !dataset.IsStatement));
 
-    public IEnumerable<(DatasetId Id, string Label)> Statements => Labelled(Catalogue.All.Where(dataset => dataset.IsStatement));
+    public IEnumerable<(DatasetId Id, string Label)> Statements => _workspace.Labelled(Catalogue.All.Where(dataset => dataset.IsStatement));
 
     public string Here => $"/build/workflows/{Stored.Name}";
 
@@ -462,14 +462,4 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
 
     private WorkflowScope ScopeOf(Workflow workflow) =>
         new(workflow, Catalogue, DatasetShapes.Of(Catalogue, Grants.ViewEverything), _workspace.Anybody);
-
-    private IEnumerable<(DatasetId Id, string Label)> Labelled(IEnumerable<Dataset> datasets) =>
-        from dataset in datasets
-        group dataset by dataset.Label into called
-        from dataset in called
-        let label = called.Skip(1).Any() && _workspace.Sources.TryGetValue(dataset.Source.Value, out var source)
-            ? $"{dataset.Label}, {source.Name}"
-            : dataset.Label
-        orderby label
-        select (dataset.Id, label);
 }

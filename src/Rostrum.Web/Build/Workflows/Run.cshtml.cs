@@ -207,12 +207,7 @@ internal sealed class RunModel(
 
         Run = run;
         Stored = await store.Workflows.AsNoTracking().FirstAsync(workflow => workflow.Id == run.WorkflowId, cancellation);
-        var workflow = run.Tried
-            ?? await store
-                .WorkflowVersions.AsNoTracking()
-                .Where(version => version.WorkflowId == run.WorkflowId && version.Number == run.Version)
-                .Select(version => version.Definition)
-                .FirstAsync(cancellation);
+        var workflow = await store.WorkflowOfAsync(run, cancellation);
         ShowsValues = await rights.MaySeeAllAsync(workflow, run.PersonId, cancellation);
         Entries =
         [

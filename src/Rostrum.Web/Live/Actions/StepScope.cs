@@ -41,19 +41,7 @@ internal sealed class StepScope(
 
     public string Text(string text) => Computed.IsFormula(text) ? Shown(text[1..]) : text;
 
-    public string Filled(string text) =>
-        string.Concat(
-            Template
-                .Parse(text)
-                .Parts.Select(part =>
-                    part switch
-                    {
-                        TemplatePart.Formula formula => Shown(formula.Parsed.Text),
-                        TemplatePart.Literal literal => literal.Text,
-                        _ => "",
-                    }
-                )
-        );
+    public string Filled(string text) => ComputedText.Filled(text, Shown);
 
     public (string Text, string? Problem) Filled(string text, TemplatePlace place) =>
         new ApiTemplates(new FormulaShape("page", []), [], run.Scope.Names, run.Context with { Given = run.Values.After(results) }).Fill(

@@ -53,12 +53,7 @@ internal sealed class RunExecution(
         }
 
         var workspace = await workspaces.GetAsync(cancellation);
-        var workflow = run.Tried
-            ?? await store
-                .WorkflowVersions.AsNoTracking()
-                .Where(version => version.WorkflowId == run.WorkflowId && version.Number == run.Version)
-                .Select(version => version.Definition)
-                .FirstAsync(cancellation);
+        var workflow = await store.WorkflowOfAsync(run, cancellation);
         var grants = await identity.GrantsAsync(workspace, workflow, run.PersonId, cancellation);
         var reading = new RunReading(identity.ScopeOf(workspace, workflow, grants), gate, grants, format);
         using var input = JsonDocument.Parse(run.Input);

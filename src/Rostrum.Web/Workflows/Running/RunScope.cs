@@ -37,19 +37,7 @@ internal sealed class RunScope(WorkflowScope scope, string step, FormulaContext 
 
     public string Text(string text) => Computed.IsFormula(text) ? Shown(text[1..]) : text;
 
-    public string Filled(string text) =>
-        string.Concat(
-            Template
-                .Parse(text)
-                .Parts.Select(part =>
-                    part switch
-                    {
-                        TemplatePart.Formula formula => Shown(formula.Parsed.Text),
-                        TemplatePart.Literal literal => literal.Text,
-                        _ => "",
-                    }
-                )
-        );
+    public string Filled(string text) => ComputedText.Filled(text, Shown);
 
     public (string Text, string? Problem) Filled(string text, TemplatePlace place) =>
         new ApiTemplates(Nothing, [], scope.NamesAt(step).Names, context).Fill(text, place);
