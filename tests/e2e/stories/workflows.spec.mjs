@@ -28,8 +28,8 @@ test('a builder writes a workflow, tries it and publishes it, and a save sets it
   await page.keyboard.press('Tab');
 
   // What is misspelt is found, and corrected with a press.
-  await expect(page.getByRole('link', { name: '1 problem' })).toBeVisible();
   await page.keyboard.press('Control+.');
+  await expect(page.getByRole('link', { name: '1 problem' })).toBeVisible();
   await page.getByRole('button', { name: 'Write “title”' }).click();
   await expect(page.getByRole('link', { name: 'No problems' })).toBeVisible();
   await expect(flow.getByText('A rope: ${trigger.record.title}')).toBeVisible();

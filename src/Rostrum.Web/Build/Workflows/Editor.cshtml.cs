@@ -91,6 +91,7 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
             return NotFound();
         }
 
+        SayRevision();
         return Request.IsPartial() ? Partial("/Build/Workflows/_Edited.cshtml", this) : Page();
     }
 
@@ -414,7 +415,7 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
     {
         // Somebody else, or another request of one's own, may have changed it at the same moment.
         Stored = (await drafts.FindAsync(Stored.Name, cancellation))!;
-        Response.Headers["Draft-Revision"] = Stored.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        SayRevision();
         await LookAsync(cancellation);
         Said = said;
         if (At.Length > 0 && At != AtTrigger && Selected is null)
@@ -424,6 +425,9 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
 
         return Request.IsPartial() ? Partial("/Build/Workflows/_Edited.cshtml", this) : Redirect(Address());
     }
+
+    private void SayRevision() =>
+        Response.Headers["Draft-Revision"] = Stored.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture);
 
     private async Task<bool> LoadAsync(string name, CancellationToken cancellation)
     {

@@ -43,7 +43,7 @@ internal sealed class Passkeys(SignInManager<Person> signIn, UserManager<Person>
     /// <summary>Keeps what the browser made; what is wrong with it where that cannot be.</summary>
     public async Task<string?> AddAsync(Person person, string credential, string name)
     {
-        var made = await Asked(() => signIn.PerformPasskeyAttestationAsync(credential));
+        var made = await Asked(credential, signIn.PerformPasskeyAttestationAsync);
         if (made is not { Succeeded: true, Passkey: { } passkey })
         {
             return "The passkey was not added: the browser’s answer does not fit what was asked. Try again.";
@@ -62,7 +62,7 @@ internal sealed class Passkeys(SignInManager<Person> signIn, UserManager<Person>
     /// <summary>Whose passkey the browser has used; null where it is nobody’s, or they may not come in.</summary>
     public async Task<Person?> WhoseAsync(string credential)
     {
-        var used = await Asked(() => signIn.PerformPasskeyAssertionAsync(credential));
+        var used = await Asked(credential, signIn.PerformPasskeyAssertionAsync);
         if (used is not { Succeeded: true, User: { DeactivatedAt: null } person, Passkey: { } passkey })
         {
             return null;
@@ -74,12 +74,17 @@ internal sealed class Passkeys(SignInManager<Person> signIn, UserManager<Person>
     }
 
     // A browser that was asked by no page of ours has nothing to answer.
-    private static async Task<T?> Asked<T>(Func<Task<T>> answer)
+    private static async Task<T?> Asked<T>(string credential, Func<string, Task<T>> answer)
         where T : class
     {
+        if (credential.Length == 0)
+        {
+            return null;
+        }
+
         try
         {
-            return await answer();
+            return await answer(credential);
         }
         catch (InvalidOperationException)
         {

@@ -50,15 +50,33 @@ function begin() {
     }
   });
 
-  // Answers may come in another order than they were asked for: none that is older than what is shown is heeded.
+  // Answers may come in another order than they were asked for: none that is older than what is shown is heeded,
+  // and what was asked before another part was opened does not take its reader back. What asked may be gone by then,
+  // and its events with it: the request itself is watched.
   let latest = 0;
+  let asked = 0;
+  let opened = 0;
   let isStale = false;
-  document.addEventListener('htmx:beforeOnLoad', ({ detail }) => {
-    const revision = Number(detail.xhr.getResponseHeader('Draft-Revision') ?? latest);
-    isStale = revision < latest;
-    latest = Math.max(latest, revision);
+  let isBefore = false;
+  document.addEventListener('htmx:beforeRequest', ({ detail: { xhr, requestConfig } }) => {
+    const order = asked += 1;
+    const opens = requestConfig.verb === 'get';
+    if (opens) opened = order;
+    xhr.addEventListener('readystatechange', () => {
+      if (xhr.readyState !== XMLHttpRequest.DONE) return;
+      const revision = Number(xhr.getResponseHeader('Draft-Revision') ?? latest);
+      isStale = revision < latest;
+      isBefore = order < opened;
+      latest = Math.max(latest, revision);
+    });
+    xhr.addEventListener('load', () => {
+      if (isBefore) document.body.dispatchEvent(new Event('draft-changed'));
+      else if (isStale && opens) htmx.ajax('GET', requestConfig.path, { source: page, swap: 'none' });
+    });
   });
-  document.addEventListener('htmx:oobBeforeSwap', event => { if (isStale) event.detail.shouldSwap = false; });
+  document.addEventListener('htmx:oobBeforeSwap', event => {
+    if (isStale || (isBefore && event.detail.target.id === 'dock')) event.detail.shouldSwap = false;
+  });
 
   // What is drawn anew keeps the attention that it had.
   document.addEventListener('htmx:beforeRequest', () => { focused = document.activeElement?.closest('[data-flow-row]')?.dataset.id ?? focused; });
