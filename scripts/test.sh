@@ -191,7 +191,7 @@ keep_killing() {
   done
 }
 
-# While the application is killed every second or two, somebody adds records: each is there once in the end.
+# While the application is killed every six to twelve seconds, somebody adds records: each is there once in the end.
 CHAOS_RECORDS=${CHAOS_RECORDS:-200}
 
 test_chaos() {
@@ -199,7 +199,7 @@ test_chaos() {
   workspace_key
   (E2E_WORKERS=1; e2e_databases) >"$RESULTS/chaos.log" 2>&1
   port=$(free_port)
-  keep_killing "$port" "$RESULTS/chaos.pid" 4 &
+  keep_killing "$port" "$RESULTS/chaos.pid" 6 &
   killer=$!
   node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" || failed=1
   kill "$killer" 2>/dev/null; wait "$killer" 2>/dev/null || true

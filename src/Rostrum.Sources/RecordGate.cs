@@ -40,21 +40,21 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="format">How the workspace writes values, and its time zone.</param>
     /// <param name="clock">Says what is now for formulas.</param>
     /// <param name="log">Takes what sources fail at.</param>
-    /// <param name="tokens">Keeps the tokens that APIs give.</param>
+    /// <param name="services">What the workspace around the sources gives.</param>
     /// <param name="hooks">Who is asked before records are saved, and told after it.</param>
     public RecordGate(
         ISourceDirectory sources,
         RecordFormat format,
         TimeProvider? clock = null,
         ILogger<RecordGate>? log = null,
-        IApiTokens? tokens = null,
+        SourceServices? services = null,
         SaveHooks? hooks = null
     )
         : this(
             sources,
             format,
             clock ?? TimeProvider.System,
-            new SourceConnections(tokens),
+            new SourceConnections(services),
             log ?? NullLogger<RecordGate>.Instance,
             null
         ) => _hooks = hooks ?? new SaveHooks(null, null);

@@ -1,11 +1,10 @@
 using System.Collections.Concurrent;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources;
 
 /// <summary>Each source that is reached, for as long as its settings stay the same.</summary>
-internal sealed class SourceConnections(IApiTokens? tokens) : IAsyncDisposable
+internal sealed class SourceConnections(SourceServices? services) : IAsyncDisposable
 {
     private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, ISource Source)> _sources = new();
 
@@ -19,7 +18,7 @@ internal sealed class SourceConnections(IApiTokens? tokens) : IAsyncDisposable
 
         var entry = _sources.AddOrUpdate(
             id,
-            _ => (settings, Open(settings, tokens)),
+            _ => (settings, Open(settings, services)),
             (_, old) =>
             {
                 if (old.Settings == settings)
@@ -28,17 +27,15 @@ internal sealed class SourceConnections(IApiTokens? tokens) : IAsyncDisposable
                 }
 
                 old.Source.Dispose();
-                return (settings, Open(settings, tokens));
+                return (settings, Open(settings, services));
             }
         );
         return entry.Source;
     }
 
     /// <summary>One of its own, for trying a connection out.</summary>
-    public static ISource Open(SourceSettings settings, IApiTokens? tokens = null) =>
-        SourceProvider.Of(settings.Kind).Reach(settings, tokens ?? OwnTokens);
-
-    public static TokensInMemory OwnTokens { get; } = new();
+    public static ISource Open(SourceSettings settings, SourceServices? services = null) =>
+        SourceProvider.Of(settings.Kind).Reach(settings, services ?? SourceServices.Alone);
 
     public async ValueTask DisposeAsync()
     {

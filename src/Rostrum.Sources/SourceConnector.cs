@@ -22,7 +22,11 @@ public static class SourceConnector
     private const int MostCandidates = 60;
 
     /// <summary>Connects once; null when that works and there is something to read.</summary>
-    public static Task<SourceFailure?> TestAsync(SourceSettings settings, CancellationToken cancellation) =>
+    public static Task<SourceFailure?> TestAsync(
+        SourceSettings settings,
+        CancellationToken cancellation,
+        SourceServices? services = null
+    ) =>
         ConnectAsync<SourceFailure?>(
             settings,
             async (source, token) =>
@@ -37,18 +41,22 @@ public static class SourceConnector
                 return (await source.ReadStructureAsync(withValues: false, token)).Tables.IsEmpty
                     ? new SourceFailure(
                         FailureReason.NoRight,
-                        kind.IsFile
-                            ? "It can be opened, but there is no table in it."
-                            : $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
+                        kind.Empty
+                            ?? (
+                                kind.IsFile
+                                    ? "It can be opened, but there is no table in it."
+                                    : $"The connection works, but user “{settings.User}” may read no table in “{settings.Database}”."
+                            )
                     )
                     : null;
             },
             failure => failure,
+            services,
             cancellation
         );
 
     /// <summary>Whether a source answers: null where it does, else why not.</summary>
-    public static Task<SourceFailure?> AskAsync(SourceSettings settings, CancellationToken cancellation) =>
+    public static Task<SourceFailure?> AskAsync(SourceSettings settings, CancellationToken cancellation, SourceServices? services = null) =>
         ConnectAsync<SourceFailure?>(
             settings,
             async (source, token) =>
@@ -57,11 +65,16 @@ public static class SourceConnector
                 return null;
             },
             failure => failure,
+            services,
             cancellation
         );
 
     /// <summary>Reads tables, columns and keys, and weighs relations that only the values imply.</summary>
-    public static Task<StructureResult> ReadStructureAsync(SourceSettings settings, CancellationToken cancellation) =>
+    public static Task<StructureResult> ReadStructureAsync(
+        SourceSettings settings,
+        CancellationToken cancellation,
+        SourceServices? services = null
+    ) =>
         ConnectAsync<StructureResult>(
             settings,
             async (source, token) =>
@@ -76,6 +89,7 @@ public static class SourceConnector
                 return new StructureResult.Read(structure, evidence.ToImmutable());
             },
             failure => new StructureResult.Failed(failure),
+            services,
             cancellation
         );
 
@@ -90,10 +104,11 @@ public static class SourceConnector
         SourceSettings settings,
         Func<ISource, CancellationToken, Task<T>> work,
         Func<SourceFailure, T> failed,
+        SourceServices? services,
         CancellationToken cancellation
     )
     {
-        await using var source = SourceConnections.Open(settings);
+        await using var source = SourceConnections.Open(settings, services);
         try
         {
             return await work(source, cancellation);

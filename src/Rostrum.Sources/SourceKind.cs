@@ -21,6 +21,9 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
     /// <summary>Its tables are requests that a builder describes.</summary>
     public bool HasRequests { get; init; }
 
+    /// <summary>What is said where one can be reached and there is nothing in it; null for the usual words.</summary>
+    public string? Empty { get; init; }
+
     /// <summary>Whether its sources are files on the server.</summary>
     public bool IsFile => Settings.Any(setting => setting.Input is SettingInput.File);
 

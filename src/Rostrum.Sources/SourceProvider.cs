@@ -1,7 +1,6 @@
 using System.Collections.Frozen;
 using Rostrum.Core;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Http;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
@@ -30,6 +29,6 @@ internal abstract class SourceProvider
 
     /// <summary>A source that is reached as its settings say.</summary>
     /// <param name="settings">The settings.</param>
-    /// <param name="tokens">Keeps the tokens that sources give.</param>
-    public abstract ISource Reach(SourceSettings settings, IApiTokens tokens);
+    /// <param name="services">What the workspace around it gives.</param>
+    public abstract ISource Reach(SourceSettings settings, SourceServices services);
 }

@@ -76,6 +76,9 @@ public sealed class OutgoingMail
     public required string Subject { get; init; }
     public required string Text { get; set; }
 
+    /// <summary>The files that go with it.</summary>
+    public ImmutableArray<MailAttachment> Attachments { get; set; } = [];
+
     /// <summary>The address at which whoever gets it can end such mails; null where it is none of a kind that can end.</summary>
     public string? Unsubscribe { get; init; }
     public required DateTimeOffset MadeAt { get; init; }
@@ -88,6 +91,11 @@ public sealed class OutgoingMail
     /// <summary>Why it could not be sent when that was last tried.</summary>
     public string? Problem { get; set; }
 }
+
+/// <summary>A file that goes with a mail.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Text">What stands in it.</param>
+public sealed record MailAttachment(string Name, string Text);
 
 /// <summary>Something that the workspace keeps of each person, for formulas to ask after.</summary>
 public sealed class StoredAttribute

@@ -114,7 +114,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             invitation.ToTable("invitations").HasIndex(row => row.Digest).IsUnique();
             invitation.Property(row => row.Revision).IsConcurrencyToken();
         });
-        builder.Entity<OutgoingMail>().ToTable("outgoing_mails").HasIndex(row => row.Due).HasFilter("sent_at IS NULL");
+        builder.Entity<OutgoingMail>(mail =>
+        {
+            mail.ToTable("outgoing_mails").HasIndex(row => row.Due).HasFilter("sent_at IS NULL");
+            AsJsonValue(mail.Property(row => row.Attachments));
+            mail.Property(row => row.Attachments).HasDefaultValueSql("'[]'").ValueGeneratedNever();
+        });
         builder.Entity<SignInProvider>(provider =>
         {
             provider.ToTable("sign_in_providers").HasKey(row => row.Name);
@@ -295,6 +300,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             request.HasIndex(row => new { row.DatasetId, row.RecordKey });
             request.HasIndex(row => row.AskedAt).HasFilter("answered_at IS NULL AND NOT is_withdrawn");
             request.HasOne<WorkflowRun>().WithMany().HasForeignKey(row => row.RunId).OnDelete(DeleteBehavior.Cascade);
+            AsJsonValue(request.Property(row => row.Fields));
+            request.Property(row => row.Fields).HasDefaultValueSql("'[]'").ValueGeneratedNever();
         });
         builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
     }

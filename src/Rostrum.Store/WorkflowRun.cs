@@ -1,3 +1,5 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Workflows;
 
 namespace Rostrum.Store;
@@ -39,6 +41,12 @@ public sealed class WorkflowRun
 
     /// <summary>Effects outside are only shown, where it tries a draft.</summary>
     public bool IsDry { get; init; }
+
+    /// <summary>It halts before each step, where it tries a draft.</summary>
+    public bool IsStepByStep { get; set; }
+
+    /// <summary>Its next step is carried out outside all the same.</summary>
+    public bool CarriesNextOut { get; set; }
 
     /// <summary>What set it off, in words.</summary>
     public required string SetOffBy { get; init; }
@@ -150,6 +158,12 @@ public sealed class SignOffRequest
     public required string Text { get; init; }
     public required string[] Answers { get; init; }
     public required string[] NeedsComment { get; init; }
+
+    /// <summary>What whoever decides fills in besides.</summary>
+    public ImmutableArray<PageParameter> Fields { get; init; } = [];
+
+    /// <summary>What was filled in, in JSON; null where nothing was.</summary>
+    public string? Values { get; set; }
 
     /// <summary>The people who may decide.</summary>
     public required Guid[] People { get; set; }

@@ -35,7 +35,11 @@ var application = builder.Build();
 
 await using (var store = await application.Services.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContextAsync())
 {
-    await store.Database.MigrateAsync();
+    // Asking first spares each start the comparison of the whole model with its last migration.
+    if ((await store.Database.GetPendingMigrationsAsync()).Any())
+    {
+        await store.Database.MigrateAsync();
+    }
 }
 
 if (args is ["app", ..])

@@ -6,6 +6,7 @@ using Microsoft.Extensions.WebEncoders;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Sources.Http;
+using Rostrum.Sources.Workflows;
 using Rostrum.Store;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
@@ -62,6 +63,10 @@ internal static class RostrumApplication
         services.AddSingleton<SourceNotes>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<IApiTokens, StoredApiTokens>();
+        services.AddSingleton(provider => new SourceServices(
+            provider.GetRequiredService<IApiTokens>(),
+            provider.GetRequiredService<IWorkflowRows>()
+        ));
         services.AddSingleton<IRecordEvents, RecordEvents>();
         services.AddSingleton<RecordGate>();
         services.AddSingleton<Notifier>();

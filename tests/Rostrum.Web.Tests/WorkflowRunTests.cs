@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
@@ -18,6 +19,18 @@ namespace Rostrum.Web.Tests;
 /// <summary>Workflows run in the background: each thing that they do outside is done once, whatever happens on the way.</summary>
 public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<WorkflowSpace>
 {
+    // A list out of nowhere.
+    private static FlowStep Listed(string sample, string list) =>
+        new(
+            "l",
+            new RunScript
+            {
+                Name = "list",
+                Code = $"return {list};",
+                Sample = sample,
+            }
+        );
+
     private static readonly ImmutableDictionary<string, string> None = ImmutableDictionary<string, string>.Empty;
 
     [Fact]
@@ -494,6 +507,145 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
     }
 
     [Fact]
+    public async Task Calls_of_some_at_once_go_out_together_and_each_once()
+    {
+        var source = await space.SignalAsync();
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Calls at once",
+                new OnDemand(),
+                [
+                    Listed("""["a"]""", """["a", "b", "c", "d", "e", "f"]"""),
+                    new FlowStep(
+                        "f",
+                        new ForEach
+                        {
+                            Name = "calls",
+                            List = "steps.list",
+                            ItemName = "name",
+                            AtOnce = 4,
+                            Collected = "c",
+                            Steps =
+                            [
+                                new FlowStep(
+                                    "c",
+                                    new CallApi
+                                    {
+                                        Name = "answer",
+                                        Source = source,
+                                        Path = "/rooms/together",
+                                        Body = """{"text": ${"together " & name} }""",
+                                    }
+                                ),
+                            ],
+                        }
+                    ),
+                    Compute("count", "COUNT(steps.calls)"),
+                ]
+            )
+            {
+                RunsAs = "owner",
+            }
+        );
+        space.Signal.Takes = TimeSpan.FromMilliseconds(150);
+        var id = await space.BeginAsync(workflow);
+        var run = Assert.Single(await space.RunsAsync(workflow, status: RunStatus.Done));
+        space.Signal.Takes = TimeSpan.Zero;
+        Assert.InRange(space.Signal.MostAtOnce, 2, 4);
+        Assert.Equal("6", run.State["count"]!.Result!.Value.GetRawText());
+        var came = space.Signal.Received.Where(message => message.Room == "together").ToArray();
+        Assert.Equal(["a", "b", "c", "d", "e", "f"], came.Select(message => message.Text[^1..]).Order());
+        Assert.All(came, message => Assert.Equal(1, message.Calls));
+        Assert.Equal(6, (await space.EntriesAsync(id)).Count(entry => entry is { StepId: "c", Status: StepEntryStatus.Done }));
+    }
+
+    [Fact]
+    public async Task Who_decides_fills_in_fields_that_later_steps_know_and_what_is_no_number_is_kept_and_said()
+    {
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Asks for a sum",
+                new OnDemand(),
+                [
+                    new FlowStep(
+                        "d",
+                        new SignOff
+                        {
+                            Name = "decision",
+                            Who = "maren@brackwater.example",
+                            Question = "How much?",
+                            Fields = [new PageParameter("sum", new FieldType.Number()), new PageParameter("by_when", new FieldType.Date())],
+                        }
+                    ),
+                    Compute("double", "steps.decision.sum * 2"),
+                    Compute("day", "steps.decision.by_when + 1"),
+                ]
+            )
+            {
+                RunsAs = "owner",
+            }
+        );
+        var id = await space.BeginAsync(workflow);
+        await space.RunsAsync(workflow, status: RunStatus.Waiting);
+        var asked = await space.InStoreAsync(store => store.SignOffs.AsNoTracking().SingleAsync(request => request.RunId == id));
+        var (maren, page) = (await space.AsAsync("maren"), $"/sign-off/{asked.Id}");
+        using (var wrong = await maren.PostAsync(page, page, ("answer", "Yes"), ("v.sum", "many"), ("v.by_when", ""), ("comment", "hm")))
+        {
+            var text = await wrong.Content.ReadAsStringAsync();
+            Assert.Contains("value=\"many\"", text, StringComparison.Ordinal);
+            Assert.Contains(">hm</textarea>", text, StringComparison.Ordinal);
+        }
+
+        using (await maren.PostAsync(page, page, ("answer", "Yes"), ("v.sum", "12.5"), ("v.by_when", "2026-03-01"), ("comment", ""))) { }
+        var run = Assert.Single(await space.RunsAsync(workflow, status: RunStatus.Done));
+        Assert.Equal("25.0", run.State["double"]!.Result!.Value.GetRawText());
+        Assert.Equal("\"2026-03-02\"", run.State["day"]!.Result!.Value.GetRawText());
+        Assert.Contains("Sum: 12.5", (await maren.PageAsync(page)).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_mail_takes_texts_and_lists_with_it_as_files()
+    {
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Mails a list",
+                new OnDemand(),
+                [
+                    Listed(
+                        """[{"name": "x", "count": 1}]""",
+                        """[{"name": "=1+1", "count": 2}, {"name": "a, \"b\"", "count": null}]"""
+                    ),
+                    new FlowStep(
+                        "m",
+                        new SendMail
+                        {
+                            To = "list@brackwater.example",
+                            Subject = "The list",
+                            Attachments = ImmutableDictionary<string, string>
+                                .Empty.Add("list.csv", "=steps.list")
+                                .Add("note.txt", "as it stands"),
+                        }
+                    ),
+                ]
+            )
+            {
+                RunsAs = "owner",
+            }
+        );
+        await space.BeginAsync(workflow);
+        await space.RunsAsync(workflow, status: RunStatus.Done);
+        var mail = await space.InStoreAsync(store =>
+            store.OutgoingMails.AsNoTracking().SingleAsync(known => known.Address == "list@brackwater.example")
+        );
+        Assert.Equal(["list.csv", "note.txt"], mail.Attachments.Select(file => file.Name));
+        Assert.Equal(
+            ["name,count", "'=1+1,2", "\"a, \"\"b\"\"\","],
+            mail.Attachments[0].Text.ReplaceLineEndings("\n").TrimEnd().Split('\n')
+        );
+        Assert.Equal("as it stands", mail.Attachments[1].Text);
+    }
+
+    [Fact]
     public async Task A_loop_goes_through_all_records_and_a_list_that_is_too_long_is_refused()
     {
         var sailings = await space.DatasetAsync("sailings");
@@ -804,6 +956,19 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
         using (await bea.PostAsync(page, page, ("input", "{}"), ("real", "true"))) { }
         await space.RunsAsync(workflow, 2, RunStatus.Done);
         Assert.Single(space.Signal.Received, message => message.Text == "on trial");
+
+        // Step by step it halts before each, and carries that out for which it is asked.
+        using (await bea.PostAsync(page, page, ("input", "{}"), ("steps", "true"))) { }
+        var halted = Assert.Single(await space.RunsAsync(workflow, 3), run => run.IsStepByStep);
+        var its = $"/build/workflows/runs/{halted.Id}";
+        Assert.Empty(await space.EntriesAsync(halted.Id));
+        Assert.Contains("Halts before: Send a chat message", (await bea.PageAsync(its)).Body!.TextContent, StringComparison.Ordinal);
+        using (await bea.PostAsync(its, $"{its}?handler=Next&carriesOut=true")) { }
+        await space.RunsAsync(workflow, 3);
+        Assert.Equal(2, space.Signal.Received.Count(message => message.Text == "on trial"));
+        Assert.Contains("Halts before: Compute a value: a", (await bea.PageAsync(its)).Body!.TextContent, StringComparison.Ordinal);
+        using (await bea.PostAsync(its, $"{its}?handler=Next&rest=true")) { }
+        await space.RunsAsync(workflow, 3, RunStatus.Done);
         using (var wrong = await bea.PostAsync(page, page, ("input", "{ no")))
         {
             var text = await wrong.Content.ReadAsStringAsync();

@@ -60,6 +60,12 @@ public sealed record Dataset
     /// <summary>The query that gives its records; null where a table does.</summary>
     public DatasetQuery? Query { get; init; }
 
+    /// <summary>What is given to its source where it is read, if that is no query.</summary>
+    public ImmutableArray<QueryParameter> Inputs { get; init; } = [];
+
+    /// <summary>What panels and steps give to it: the parameters of its query, or the inputs of its source.</summary>
+    public ImmutableArray<QueryParameter> Parameters => Query?.Parameters ?? Inputs;
+
     /// <summary>
     /// It is a statement that changes data: it has no records, and its fields are the parameters. Whoever may change “its records” may
     /// run it.

@@ -37,6 +37,9 @@ public sealed record TableStructure
     /// <summary>Declared foreign keys.</summary>
     public ImmutableArray<ForeignKey> ForeignKeys { get; init; } = [];
 
+    /// <summary>What is given to it where it is read; none where it is a plain table.</summary>
+    public ImmutableArray<QueryParameter> Inputs { get; init; } = [];
+
     /// <summary>The conditions of its CHECK constraints, in SQL; in those of a column's domain the column stands by its name.</summary>
     public ImmutableArray<string> Checks { get; init; } = [];
 

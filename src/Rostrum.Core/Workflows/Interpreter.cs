@@ -217,24 +217,44 @@ public static class Interpreter
 
         private Outcome Loop(ForEach loop, string path, StepState inside, ImmutableArray<(string Path, int Number)> turns, string? failure)
         {
-            for (var number = inside.At; number < inside.Count; number++)
+            var isOpen = false;
+            string? failed = null;
+            for (var number = inside.At; number < Math.Min(inside.Count, inside.At + loop.AtOnce); number++)
             {
                 var prefix = string.Create(CultureInfo.InvariantCulture, $"{path}[{number}]/");
-                var outcome = Block(loop.Steps, prefix, turns.Add((path, number)), failure);
-                if (!outcome.IsOver || (outcome.Failure is not null && !loop.GoesOn))
+
+                // After a failure nothing more is begun, and what was begun comes to its end.
+                if (failed is not null && !State.HasBegun(prefix))
                 {
-                    return outcome;
+                    continue;
                 }
 
-                // What is over for one of many is kept no longer, but for what is collected.
-                var result = loop.Collected is { } id ? State[prefix + id]?.Result : null;
-                inside = inside with
+                var outcome = Block(loop.Steps, prefix, turns.Add((path, number)), failure);
+                if (!outcome.IsOver)
                 {
-                    At = number + 1,
-                    Failures = inside.Failures + (outcome.Failure is null ? 0 : 1),
-                    Result = result is { } one ? Appended(inside.Result, one) : inside.Result,
-                };
-                State = State.Without(prefix).With(path, inside);
+                    isOpen = true;
+                }
+                else if (outcome.Failure is not null && !loop.GoesOn)
+                {
+                    failed ??= outcome.Failure;
+                }
+                else if (number == inside.At)
+                {
+                    // What is over for one of many is kept no longer, but for what is collected.
+                    var result = loop.Collected is { } id ? State[prefix + id]?.Result : null;
+                    inside = inside with
+                    {
+                        At = number + 1,
+                        Failures = inside.Failures + (outcome.Failure is null ? 0 : 1),
+                        Result = result is { } one ? Appended(inside.Result, one) : inside.Result,
+                    };
+                    State = State.Without(prefix).With(path, inside);
+                }
+            }
+
+            if (isOpen || failed is not null)
+            {
+                return isOpen ? Outcome.Open : new Outcome(true, failed);
             }
 
             return Ended(

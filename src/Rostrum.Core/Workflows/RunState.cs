@@ -39,14 +39,14 @@ public sealed record StepState(StepStatus Status)
     /// <summary>Which lists of steps within it are done.</summary>
     public ImmutableArray<int> Entered { get; init; } = [];
 
-    /// <summary>What its steps are done for, one after the other. It can be long and never changes, so that it is kept apart.</summary>
+    /// <summary>What its steps are done for. It can be long and never changes, so that it is kept apart.</summary>
     [JsonIgnore]
     public JsonElement? Items { get; init; }
 
     /// <summary>How many those are.</summary>
     public int Count { get; init; }
 
-    /// <summary>For how many of them it is done.</summary>
+    /// <summary>For how many of them, from the first, it is done.</summary>
     public int At { get; init; }
 
     /// <summary>For how many of those its steps failed.</summary>
@@ -105,6 +105,9 @@ public sealed record RunState(ImmutableSortedDictionary<string, StepState> Steps
 
     /// <summary>The same with something else known of a step.</summary>
     public RunState With(string path, StepState step) => this with { Steps = Steps.SetItem(path, step) };
+
+    /// <summary>Whether a step was begun whose path begins so.</summary>
+    internal bool HasBegun(string prefix) => Steps.Keys.Any(path => path.StartsWith(prefix, StringComparison.Ordinal));
 
     /// <summary>The same without what is known of steps whose paths begin so.</summary>
     internal RunState Without(string prefix) =>

@@ -112,5 +112,5 @@ public static class ApiTrying
     public static ImmutableArray<ApiResource> Resources(string requests) => HttpProvider.Resources(requests);
 
     internal static HttpCalls Calls(SourceSettings settings, IApiTokens? tokens = null) =>
-        new(HttpProvider.SettingsOf(settings), settings, tokens ?? SourceConnections.OwnTokens);
+        new(HttpProvider.SettingsOf(settings), settings, tokens ?? SourceServices.Alone.Tokens);
 }

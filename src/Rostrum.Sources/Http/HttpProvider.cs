@@ -132,8 +132,8 @@ internal sealed class HttpProvider : SourceProvider
         };
     }
 
-    public override ISource Reach(SourceSettings settings, IApiTokens tokens) =>
-        new HttpSource(new HttpCalls(SettingsOf(settings), settings, tokens), Resources(settings.Requests));
+    public override ISource Reach(SourceSettings settings, SourceServices services) =>
+        new HttpSource(new HttpCalls(SettingsOf(settings), settings, services.Tokens), Resources(settings.Requests));
 
     /// <summary>The requests of a source; none where the text holds none.</summary>
     public static ImmutableArray<ApiResource> Resources(string requests) =>

@@ -4,7 +4,6 @@ using System.Data.Common;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources.Sql;
 
@@ -18,7 +17,7 @@ internal abstract class SqlEngine : SourceProvider
     public sealed override SqlEngine Language => this;
 
     /// <inheritdoc/>
-    public sealed override ISource Reach(SourceSettings settings, IApiTokens tokens) => new SqlPool(this, settings);
+    public sealed override ISource Reach(SourceSettings settings, SourceServices services) => new SqlPool(this, settings);
 
     /// <summary>How it says formulas.</summary>
     public abstract SqlDialect Dialect { get; }

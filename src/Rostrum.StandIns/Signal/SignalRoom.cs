@@ -24,6 +24,7 @@ public sealed class SignalRoom
     /// <summary>What callers show.</summary>
     public const string Token = "flag-and-lamp-5";
 
+    private int _taking;
     private readonly ConcurrentDictionary<string, ReceivedMessage> _received = new(StringComparer.Ordinal);
 
     /// <summary>Answers every call with this status instead of taking it; 0 where it takes them.</summary>
@@ -31,6 +32,12 @@ public sealed class SignalRoom
 
     /// <summary>Takes the message and then breaks the connection, so that the caller cannot know.</summary>
     public bool HangsUp { get; set; }
+
+    /// <summary>How long it takes for a message.</summary>
+    public TimeSpan Takes { get; set; }
+
+    /// <summary>How many messages it took at the same time, at most.</summary>
+    public int MostAtOnce { get; private set; }
 
     /// <summary>What came in, the oldest first.</summary>
     public IReadOnlyCollection<ReceivedMessage> Received => [.. _received.Values.OrderBy(message => message.At)];
@@ -44,11 +51,27 @@ public sealed class SignalRoom
         app.Urls.Add(address);
         app.MapGet("/", () => Results.Content(Page(), "text/html; charset=utf-8"));
         app.MapGet("/messages", () => Results.Json(Received));
-        app.MapPost("/rooms/{room}", (string room, Message message, HttpContext context) => Take(room, message, context));
+        app.MapPost("/rooms/{room}", TakeAsync);
         return app;
     }
 
     private sealed record Message(string? Text);
+
+    private async Task<IResult> TakeAsync(string room, Message message, HttpContext context)
+    {
+        lock (_received)
+        {
+            MostAtOnce = Math.Max(MostAtOnce, ++_taking);
+        }
+
+        await Task.Delay(Takes, context.RequestAborted);
+        lock (_received)
+        {
+            _taking--;
+        }
+
+        return Take(room, message, context);
+    }
 
     private IResult Take(string room, Message message, HttpContext context)
     {

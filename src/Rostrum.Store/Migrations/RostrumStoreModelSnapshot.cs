@@ -515,6 +515,12 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("address");
 
+                    b.Property<string>("Attachments")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("attachments")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<DateTimeOffset>("Due")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due");
@@ -1111,6 +1117,12 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid[]")
                         .HasColumnName("escalates_to");
 
+                    b.Property<string>("Fields")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("fields")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<bool>("IsWithdrawn")
                         .HasColumnType("boolean")
                         .HasColumnName("is_withdrawn");
@@ -1155,6 +1167,10 @@ namespace Rostrum.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("text");
+
+                    b.Property<string>("Values")
+                        .HasColumnType("text")
+                        .HasColumnName("values");
 
                     b.HasKey("Id")
                         .HasName("pk_sign_offs");
@@ -1880,6 +1896,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("caller_path");
 
+                    b.Property<bool>("CarriesNextOut")
+                        .HasColumnType("boolean")
+                        .HasColumnName("carries_next_out");
+
                     b.Property<Guid?>("DatasetId")
                         .HasColumnType("uuid")
                         .HasColumnName("dataset_id");
@@ -1908,6 +1928,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<bool>("IsDry")
                         .HasColumnType("boolean")
                         .HasColumnName("is_dry");
+
+                    b.Property<bool>("IsStepByStep")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_step_by_step");
 
                     b.Property<string>("Key")
                         .HasColumnType("text")

@@ -8,6 +8,7 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Workflows;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
@@ -93,7 +94,14 @@ internal sealed class AppPageModel(
     public ImmutableArray<Onlooker> Onlookers { get; private set; } = [];
 
     /// <summary>What just happened, for the bar at the foot.</summary>
-    public sealed record Message(string Text, Guid? Undo = null);
+    public sealed record Message(string Text, Guid? Undo = null)
+    {
+        /// <summary>The run that goes on: it is asked after until it has ended.</summary>
+        public long? Run { get; init; }
+
+        /// <summary>How far that is.</summary>
+        public RunProgress? Progress { get; init; }
+    }
 
     /// <summary>The panel that the request names; null where it names none that there is.</summary>
     public Panel? Named => Current.Find(Value("panel"));

@@ -383,12 +383,12 @@ internal sealed partial class PageRun
     // What a panel gives to the parameters of the query that it shows.
     private Filter QueryValues(Panel panel)
     {
-        if (panel.QueryValues.IsEmpty || App.Datasets.Find(panel.Of ?? default) is not { Query: { } query } dataset)
+        if (panel.QueryValues.IsEmpty || App.Datasets.Find(panel.Of ?? default) is not { Parameters.IsEmpty: false } dataset)
         {
             return new Filter.Everything();
         }
 
-        var asFields = dataset with { Fields = [.. query.Parameters.Select(parameter => parameter.AsField)] };
+        var asFields = dataset with { Fields = [.. dataset.Parameters.Select(parameter => parameter.AsField)] };
         return new Filter.Given(
             panel
                 .QueryValues.Select(pair => (pair.Key, Value: FieldValue(asFields, new FieldName(pair.Key), pair.Value, panel)))

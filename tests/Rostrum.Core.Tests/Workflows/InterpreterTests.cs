@@ -71,6 +71,35 @@ public sealed class InterpreterTests
     }
 
     [Fact]
+    public void Some_at_once_begin_together_and_their_results_are_in_the_order_of_the_list()
+    {
+        var loop = new ForEach
+        {
+            List = "x",
+            Steps = [Leaf("a")],
+            AtOnce = 2,
+            Collected = "a",
+        };
+        var workflow = Of(new FlowStep("f", loop), Leaf("z"));
+        var begun = Interpreter.After(RunState.Fresh, Due(workflow, RunState.Fresh)[0], new StepFlow.Repeats([1m, 2m, 3m]), Written);
+        Assert.Equal(["f[0]/a", "f[1]/a"], Due(workflow, begun).Select(due => due.Path));
+
+        // One that is done before one before it keeps its place.
+        var (state, due) = Interpreter.Settle(workflow, Interpreter.Done(begun, "f[1]/a", Written(20m)));
+        Assert.Equal(["f[0]/a"], due.Select(one => one.Path));
+        (state, due) = Interpreter.Settle(workflow, Interpreter.Done(state, "f[0]/a", Written(10m)));
+        Assert.Equal(["f[2]/a"], due.Select(one => one.Path));
+        (state, _) = Interpreter.Settle(workflow, Interpreter.Done(state, "f[2]/a", Written(30m)));
+        Assert.Equal("[10,20,30]", state["f"]!.Result!.Value.GetRawText());
+
+        // After a failure nothing more is begun, and the run fails once what was begun has come to its end.
+        state = Interpreter.Failed(begun, "f[1]/a", "no room");
+        Assert.Null(Interpreter.Settle(workflow, state).State.End);
+        state = Interpreter.Settle(workflow, Interpreter.Done(state, "f[0]/a", null)).State;
+        Assert.Equal(new RunEnd(RunEnding.Failed, "no room"), state.End);
+    }
+
+    [Fact]
     public void A_failure_for_one_ends_the_run_unless_the_loop_goes_on()
     {
         var loop = new ForEach { List = "x", Steps = [Leaf("a")] };
@@ -147,6 +176,11 @@ public sealed class InterpreterTests
             Assert.Equal(whole.Distinct(), whole);
             Assert.Equal(ended.End, same.End);
             Assert.Equal(RunEnding.Done, ended.End!.How);
+
+            // Of steps whose turn it is at the same moment, any may be done first.
+            var (late, end) = Ran(workflow, Way, RunState.Fresh, Stored, due => due[^1]);
+            Assert.Equal(whole.Order(), late.Order());
+            Assert.Equal(ended.End, end.End);
         });
 
     private static StepFlow Way(DueStep due) =>
@@ -178,7 +212,12 @@ public sealed class InterpreterTests
             Step does = (depth == 0 ? 0 : random.Next(0, 6)) switch
             {
                 1 => new Decide { Cases = [new("x", Steps(depth - 1)), new("y", Steps(depth - 1))], Otherwise = Steps(depth - 1) },
-                2 => new ForEach { List = "x", Steps = Steps(depth - 1) },
+                2 => new ForEach
+                {
+                    List = "x",
+                    Steps = Steps(depth - 1),
+                    AtOnce = random.Next(1, 4),
+                },
                 3 => new Parallel { Branches = [new("one", Steps(depth - 1)), new("two", Steps(depth - 1))] },
                 4 => new Attempt { Steps = Steps(depth - 1), OnFailure = Steps(depth - 1) },
                 _ => new ComputeValue { Name = id, Formula = "1" },
@@ -193,7 +232,8 @@ public sealed class InterpreterTests
         Workflow workflow,
         Func<DueStep, StepFlow?> way,
         RunState? from = null,
-        Func<RunState, RunState>? between = null
+        Func<RunState, RunState>? between = null,
+        Func<ImmutableArray<DueStep>, DueStep>? pick = null
     )
     {
         var (paths, state) = (new List<string>(), from ?? RunState.Fresh);
@@ -205,10 +245,11 @@ public sealed class InterpreterTests
                 return (paths, state);
             }
 
-            paths.Add(due[0].Path);
-            state = way(due[0]) is { } flow
-                ? Interpreter.After(state, due[0], flow, Written)
-                : Interpreter.Failed(state, due[0].Path, $"{due[0].Step.Id} failed");
+            var next = pick?.Invoke(due) ?? due[0];
+            paths.Add(next.Path);
+            state = way(next) is { } flow
+                ? Interpreter.After(state, next, flow, Written)
+                : Interpreter.Failed(state, next.Path, $"{next.Step.Id} failed");
             state = between?.Invoke(state) ?? state;
         }
 

@@ -23,7 +23,11 @@ public abstract partial record StepEffect
     public sealed record Amend(FieldValues Values) : StepEffect;
 
     /// <summary>A mail is sent.</summary>
-    public sealed record SendMail(ImmutableArray<string> To, string Subject, string Text) : StepEffect;
+    public sealed record SendMail(ImmutableArray<string> To, string Subject, string Text) : StepEffect
+    {
+        /// <summary>The files that go with it, by their names: texts, or lists of which tables are made.</summary>
+        public ImmutableDictionary<string, object?> Attachments { get; init; } = ImmutableDictionary<string, object?>.Empty;
+    }
 
     /// <summary>People find a message in their inbox.</summary>
     /// <param name="To">Addresses of people, or roles and groups by their names for formulas.</param>
@@ -67,6 +71,9 @@ public abstract partial record StepEffect
     {
         /// <summary>The comment may not be left out with these answers.</summary>
         public ImmutableArray<string> NeedsComment { get; init; } = [];
+
+        /// <summary>What whoever decides fills in besides.</summary>
+        public ImmutableArray<PageParameter> Fields { get; init; } = [];
     }
 
     /// <summary>A script computes what the step gives.</summary>

@@ -87,6 +87,7 @@ public static partial class DatasetDrafting
                         other.ForeignKeys.Any(foreign => foreign.Cascades && foreign.Target == table.Name)
                     ),
                     ReadOnlyBecause = ReadOnlyReason(table, key),
+                    Inputs = table.Inputs,
                     Rules = CheckRules.Of(table.Checks, fields[table.Name], format),
                 }
             );

@@ -152,6 +152,7 @@ public static class DriftAcceptance
         ];
         return dataset with
         {
+            Inputs = draft.Inputs,
             Fields = now.Fields,
             Key = [.. draft.Key.Select(name => Mapped(draft, name))],
             Relations = relations,

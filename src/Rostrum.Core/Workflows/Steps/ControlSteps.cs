@@ -105,7 +105,7 @@ public sealed record Decide : ControlStep, IStepKind
         };
 }
 
-/// <summary>Does its steps for each of several, one after the other.</summary>
+/// <summary>Does its steps for each of several: one after the other, or some at once.</summary>
 public sealed record ForEach : ControlStep, IStepKind
 {
     /// <summary>The most that a list may have.</summary>
@@ -122,6 +122,12 @@ public sealed record ForEach : ControlStep, IStepKind
 
     /// <summary>A longer list fails.</summary>
     public int Limit { get; init; } = UsualLimit;
+
+    /// <summary>The most for which its steps may be done at once.</summary>
+    public const int MostAtOnce = 10;
+
+    /// <summary>For how many its steps are done at once.</summary>
+    public int AtOnce { get; init; } = 1;
 
     /// <summary>Where its steps fail for one, they are done for the others all the same.</summary>
     public bool GoesOn { get; init; }
@@ -202,6 +208,15 @@ public sealed record ForEach : ControlStep, IStepKind
                     MostItems,
                     step => step.Limit,
                     (step, limit) => step with { Limit = limit }
+                ),
+                SettingsOf<ForEach>.Number(
+                    "atOnce",
+                    "At once",
+                    SettingPart.Behaviour,
+                    1,
+                    MostAtOnce,
+                    step => step.AtOnce,
+                    (step, number) => step with { AtOnce = number }
                 ),
                 SettingsOf<ForEach>.Toggle(
                     "goesOn",

@@ -83,7 +83,7 @@ public sealed record Finish : Step, IStepKind
                     "value",
                     "Result",
                     SettingPart.Content,
-                    new SettingKind.Formula(null),
+                    new SettingKind.Formula(null) { IsAnything = true },
                     step => step.Value,
                     (step, text) => step with { Value = text.Trim() }
                 ) with

@@ -20,6 +20,9 @@ public sealed record SendMail : Step, IStepKind
     /// <summary>What it says: Markdown with values in it.</summary>
     public string Body { get; init; } = "";
 
+    /// <summary>The files that go with it, by their names: texts, or formulas after <c>=</c> for a text or a list.</summary>
+    public ImmutableDictionary<string, string> Attachments { get; init; } = ImmutableDictionary<string, string>.Empty;
+
     /// <inheritdoc/>
     public override StepOutcome Run(IStepScope scope)
     {
@@ -27,7 +30,12 @@ public sealed record SendMail : Step, IStepKind
         return Setting.Split(scope.Text(To)) switch
         {
             [] => StepOutcome.Failed("There is nobody to whom the mail goes."),
-            var to => StepOutcome.Of(new StepEffect.SendMail(to, scope.Filled(Subject), scope.Filled(Body))),
+            var to => StepOutcome.Of(
+                new StepEffect.SendMail(to, scope.Filled(Subject), scope.Filled(Body))
+                {
+                    Attachments = Computed.Values(Attachments, scope.Value),
+                }
+            ),
         };
     }
 
@@ -80,6 +88,17 @@ public sealed record SendMail : Step, IStepKind
                 ) with
                 {
                     Help = "Write values as ${ formula }.",
+                },
+                Setting.Of<SendMail>(
+                    "attachments",
+                    "Attachments",
+                    SettingPart.Behaviour,
+                    new SettingKind.NamedTexts(),
+                    step => SettingKind.FieldTexts.Write(step.Attachments),
+                    (step, text) => step with { Attachments = SettingKind.FieldTexts.Map(text)!.ToImmutableDictionary() }
+                ) with
+                {
+                    Help = "A file’s name, and its text or = a formula. A list becomes a table (CSV).",
                 },
             ]
         )
@@ -435,15 +454,7 @@ public sealed record CallWorkflow : Step, IStepKind
     {
         ArgumentNullException.ThrowIfNull(scope);
         return StepOutcome.Of(
-            new StepEffect.RunWorkflow(
-                Workflow,
-                Values.ToImmutableDictionary(
-                    pair => pair.Key,
-                    pair => Computed.IsFormula(pair.Value) ? scope.Value(pair.Value[1..]) : (object?)pair.Value,
-                    StringComparer.OrdinalIgnoreCase
-                ),
-                Waits
-            )
+            new StepEffect.RunWorkflow(Workflow, Computed.Values(Values, scope.Value, StringComparer.OrdinalIgnoreCase), Waits)
         );
     }
 
@@ -518,6 +529,9 @@ public sealed record SignOff : Step, IStepKind
     /// <summary>The answers that need a comment, one a line.</summary>
     public string NeedsComment { get; init; } = "No";
 
+    /// <summary>What whoever decides fills in besides.</summary>
+    public ImmutableArray<PageParameter> Fields { get; init; } = [];
+
     /// <summary>By when, in hours: a number or a formula after <c>=</c>; no limit where blank.</summary>
     public string Hours { get; init; } = "";
 
@@ -534,8 +548,15 @@ public sealed record SignOff : Step, IStepKind
     public ImmutableArray<string> AllAnswers => Lines(Answers);
 
     /// <inheritdoc/>
-    public override FormulaType Gives(MemberTypes types) =>
-        new FormulaType.Record(
+    public override FormulaType Gives(MemberTypes types)
+    {
+        ArgumentNullException.ThrowIfNull(types);
+        var fields =
+            from field in Fields
+            let type = field.TypeFor(types)
+            where type is not null
+            select KeyValuePair.Create(field.Name, type);
+        return new FormulaType.Record(
             new FormulaShape(
                 "decision",
                 [
@@ -543,9 +564,14 @@ public sealed record SignOff : Step, IStepKind
                     new("by", new FormulaType.Text()),
                     new("comment", new FormulaType.Text()),
                     new("at", new FormulaType.DateTime()),
+                    .. fields.Where(field => !Own.Contains(field.Key)),
                 ]
             )
         );
+    }
+
+    // What every decision has.
+    private static readonly ImmutableArray<string> Own = ["answer", "by", "comment", "at"];
 
     /// <inheritdoc/>
     public override StepOutcome Run(IStepScope scope)
@@ -572,6 +598,7 @@ public sealed record SignOff : Step, IStepKind
             )
             {
                 NeedsComment = Lines(NeedsComment),
+                Fields = Fields,
             }
         );
     }
@@ -592,6 +619,19 @@ public sealed record SignOff : Step, IStepKind
         if (AllAnswers.Length < 1)
         {
             yield return "It has no answers to choose from.";
+        }
+
+        foreach (var field in Fields)
+        {
+            if (Own.Contains(field.Name))
+            {
+                yield return $"“{field.Name}” is what every decision has: give the field another name.";
+            }
+
+            if (field.Dataset is not null)
+            {
+                yield return $"“{field.Name}” is a record: a sign-off takes texts, numbers, dates, and yes or no.";
+            }
         }
     }
 
@@ -652,6 +692,17 @@ public sealed record SignOff : Step, IStepKind
                     (step, text) => step with { NeedsComment = text }
                 ),
                 Setting.Of<SignOff>(
+                    "fields",
+                    "Fields to fill in",
+                    SettingPart.Behaviour,
+                    new SettingKind.Parameters(),
+                    step => step.Fields.IsEmpty ? "" : KindJson.Write(step.Fields),
+                    (step, text) =>
+                        text.Length == 0 ? step with { Fields = [] }
+                        : KindJson.Read<PageParameter[]>(text) is { } fields ? step with { Fields = [.. fields] }
+                        : null
+                ),
+                Setting.Of<SignOff>(
                     "hours",
                     "Due within (hours)",
                     SettingPart.Behaviour,
@@ -697,15 +748,7 @@ public sealed record RunScript : Step, IStepKind
     public override StepOutcome Run(IStepScope scope)
     {
         ArgumentNullException.ThrowIfNull(scope);
-        return StepOutcome.Of(
-            new StepEffect.RunScript(
-                Code,
-                Inputs.ToImmutableDictionary(
-                    pair => pair.Key,
-                    pair => Computed.IsFormula(pair.Value) ? scope.Value(pair.Value[1..]) : (object?)pair.Value
-                )
-            )
-        );
+        return StepOutcome.Of(new StepEffect.RunScript(Code, Computed.Values(Inputs, scope.Value)));
     }
 
     /// <inheritdoc/>

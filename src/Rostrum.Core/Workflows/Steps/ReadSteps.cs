@@ -36,9 +36,9 @@ public abstract record ReadStep : Step
         }
 
         var values = FieldValues.None;
-        if (dataset.Query is { } query && !Parameters.IsEmpty)
+        if (!dataset.Parameters.IsEmpty && !Parameters.IsEmpty)
         {
-            var asFields = dataset with { Fields = [.. query.Parameters.Select(parameter => parameter.AsField)] };
+            var asFields = dataset with { Fields = [.. dataset.Parameters.Select(parameter => parameter.AsField)] };
             (values, var problem) = FieldTexts.Read(scope, asFields, Parameters);
             if (problem is not null)
             {

@@ -12,6 +12,12 @@ public sealed record OnDemand : Trigger, ITriggerKind
     /// <summary>What it is given: <c>trigger.…</c>.</summary>
     public ImmutableArray<PageParameter> Inputs { get; init; } = [];
 
+    /// <summary>The longest for which rows are kept, in seconds.</summary>
+    public const int LongestKept = 3_600;
+
+    /// <summary>Where it is a dataset: for how many seconds its rows are kept; 0 keeps none.</summary>
+    public int KeptSeconds { get; init; }
+
     /// <inheritdoc/>
     public override IEnumerable<KeyValuePair<string, FormulaType>> Members(WorkflowTypes types)
     {
@@ -44,6 +50,18 @@ public sealed record OnDemand : Trigger, ITriggerKind
                         : KindJson.Read<PageParameter[]>(text) is { } inputs ? trigger with { Inputs = [.. inputs] }
                         : null
                 ),
+                SettingsOf<OnDemand>.Number(
+                    "keptSeconds",
+                    "Keep rows for (seconds)",
+                    SettingPart.Behaviour,
+                    0,
+                    LongestKept,
+                    trigger => trigger.KeptSeconds,
+                    (trigger, seconds) => trigger with { KeptSeconds = seconds }
+                ) with
+                {
+                    Help = "Where it finishes with a list and is used as a dataset. 0: it runs each time.",
+                },
             ]
         );
 }

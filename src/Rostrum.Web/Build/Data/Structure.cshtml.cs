@@ -18,6 +18,7 @@ internal sealed class StructureModel(
     Drafts drafts,
     WorkspaceCache workspaces,
     SourceSecrets secrets,
+    SourceServices services,
     RecordFormat format,
     TimeProvider time
 ) : PageModel
@@ -73,7 +74,7 @@ internal sealed class StructureModel(
 
         Source = source;
         var settings = secrets.Settings(SourceEntry.Of(source), (await workspaces.GetAsync(cancellation)).Secrets);
-        switch (await SourceConnector.ReadStructureAsync(settings, cancellation))
+        switch (await SourceConnector.ReadStructureAsync(settings, cancellation, services))
         {
             case StructureResult.Failed failed:
                 Failure = failed.Failure.Message;

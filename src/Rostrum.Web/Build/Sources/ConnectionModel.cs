@@ -45,6 +45,8 @@ internal abstract class ConnectionModel(SourceFiles files, SourceSecrets secrets
 
     protected SourceSecrets Secrets => secrets;
 
+    protected SourceServices Services => HttpContext.RequestServices.GetRequiredService<SourceServices>();
+
     /// <summary>The password where none is typed.</summary>
     protected virtual string KnownPassword => "";
 
@@ -110,7 +112,7 @@ internal abstract class ConnectionModel(SourceFiles files, SourceSecrets secrets
         ModelState.Remove(nameof(Name));
         if (Read())
         {
-            Refusal = (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation))?.Message;
+            Refusal = (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation, Services))?.Message;
             Success = Refusal is null ? "The connection works." : null;
         }
 
@@ -135,7 +137,7 @@ internal abstract class ConnectionModel(SourceFiles files, SourceSecrets secrets
             {
                 Typed["Database"] = name;
                 Success = $"“{name}” is there now.";
-                if (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation) is { } failure)
+                if (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation, Services) is { } failure)
                 {
                     files.Remove(name);
                     (UploadProblem, Success, Typed["Database"]) = (failure.Message, null, "");

@@ -92,7 +92,7 @@ internal sealed class SettingsModel(
         var name = Name.Trim();
         Refusal = await store.Sources.AnyAsync(other => other.Name == name && other.Id != Source.Id, cancellation)
             ? $"There is a source named “{name}” already. Choose another name."
-            : (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation))?.Message;
+            : (await SourceConnector.TestAsync(await ReachedAsync(cancellation), cancellation, Services))?.Message;
         if (Refusal is not null)
         {
             return Show();

@@ -13,6 +13,7 @@ internal sealed class SourceSetUp(
     SourceSecrets secrets,
     SourceFiles files,
     WorkspaceCache workspaces,
+    SourceServices services,
     RecordFormat format,
     TimeProvider time
 )
@@ -31,12 +32,12 @@ internal sealed class SourceSetUp(
 
         var all = (await workspaces.GetAsync(cancellation)).Secrets;
         var reached = files.Placed(settings) with { Secrets = secrets.Named(settings.Options + settings.Requests, all) };
-        if (await SourceConnector.TestAsync(reached, cancellation) is { } failure)
+        if (await SourceConnector.TestAsync(reached, cancellation, services) is { } failure)
         {
             return (null, failure.Message);
         }
 
-        if (await SourceConnector.ReadStructureAsync(reached, cancellation) is not StructureResult.Read read)
+        if (await SourceConnector.ReadStructureAsync(reached, cancellation, services) is not StructureResult.Read read)
         {
             return (null, "The connection was lost while the tables were being read. Try again.");
         }

@@ -85,29 +85,3 @@ internal sealed class IndexModel(
         return Redirect($"/build/workflows/{stored.Name}?at=trigger");
     }
 }
-
-/// <summary>Words for how far runs are.</summary>
-internal static class RunWords
-{
-    public static string Of(RunStatus status) =>
-        status switch
-        {
-            RunStatus.Ready => "runs",
-            RunStatus.Waiting => "waits",
-            RunStatus.Uncertain => "asks a person",
-            RunStatus.Done => "done",
-            RunStatus.Stopped => "stopped",
-            RunStatus.Failed => "failed",
-            _ => "cancelled",
-        };
-
-    /// <summary>The look of its badge.</summary>
-    public static string Badge(RunStatus status) =>
-        status switch
-        {
-            RunStatus.Done => "text-bg-success",
-            RunStatus.Failed => "text-bg-danger",
-            RunStatus.Uncertain or RunStatus.Waiting or RunStatus.Ready => "text-bg-warning",
-            _ => "text-bg-secondary",
-        };
-}

@@ -36,6 +36,23 @@ internal sealed class RunModel(
         int Depth
     );
 
+    /// <summary>What became of a step of the workflow.</summary>
+    /// <param name="Word">In a word.</param>
+    /// <param name="Badge">Its colour.</param>
+    /// <param name="Times">How often it was done.</param>
+    /// <param name="Tries">How often it was tried in vain.</param>
+    /// <param name="Took">How long it took, all times together.</param>
+    public sealed record Mark(string Word, string Badge, int Times, int Tries, string Took);
+
+    /// <summary>The workflow as it was when the run began.</summary>
+    public Workflow Workflow { get; private set; } = null!;
+
+    /// <summary>What became of its steps, by their identities.</summary>
+    public ImmutableDictionary<string, Mark> Marks { get; private set; } = ImmutableDictionary<string, Mark>.Empty;
+
+    /// <summary>The step before which a trial halts; null where it does not.</summary>
+    public FlowStep? Next { get; private set; }
+
     public WorkflowRun Run { get; private set; } = null!;
 
     public StoredWorkflow Stored { get; private set; } = null!;
@@ -80,6 +97,29 @@ internal sealed class RunModel(
                 return null;
             },
             "It goes on from the step that failed.",
+            cancellation
+        );
+
+    /// <summary>A trial that goes step by step does the next one, or all the others.</summary>
+    /// <param name="id">The run.</param>
+    /// <param name="carriesOut">What the step does outside is carried out.</param>
+    /// <param name="rest">It halts no more.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IActionResult> OnPostNextAsync(long id, bool carriesOut, bool rest, CancellationToken cancellation) =>
+        await ChangeAsync(
+            id,
+            run =>
+            {
+                if (run is not { IsStepByStep: true, IsOver: false })
+                {
+                    return "It goes on already.";
+                }
+
+                (run.CarriesNextOut, run.IsStepByStep) = (carriesOut, !rest);
+                Ready(run);
+                return null;
+            },
+            null,
             cancellation
         );
 
@@ -154,7 +194,7 @@ internal sealed class RunModel(
         (run.Status, run.Message, run.EndedAt, run.Due) = (RunStatus.Ready, null, null, DateTimeOffset.UtcNow);
 
     // Whoever goes on with the run at this moment is waited for.
-    private async Task<IActionResult> ChangeAsync(long id, Func<WorkflowRun, string?> change, string said, CancellationToken cancellation)
+    private async Task<IActionResult> ChangeAsync(long id, Func<WorkflowRun, string?> change, string? said, CancellationToken cancellation)
     {
         await using var held = await stores.CreateDbContextAsync(cancellation);
         await held.Database.OpenConnectionAsync(cancellation);
@@ -207,18 +247,21 @@ internal sealed class RunModel(
 
         Run = run;
         Stored = await store.Workflows.AsNoTracking().FirstAsync(workflow => workflow.Id == run.WorkflowId, cancellation);
-        var workflow = await store.WorkflowOfAsync(run, cancellation);
-        ShowsValues = await rights.MaySeeAllAsync(workflow, run.PersonId, cancellation);
+        Workflow = await store.WorkflowOfAsync(run, cancellation);
+        ShowsValues = await rights.MaySeeAllAsync(Workflow, run.PersonId, cancellation);
+        var log = await store
+            .WorkflowRunSteps.AsNoTracking()
+            .Where(entry => entry.RunId == id)
+            .OrderBy(entry => entry.Id)
+            .Take(2_000)
+            .ToListAsync(cancellation);
+        Marks = log.GroupBy(entry => entry.StepId).ToImmutableDictionary(entries => entries.Key, entries => MarkOf([.. entries]));
+        Next = run is { IsStepByStep: true, Status: RunStatus.Waiting }
+            ? Interpreter.Settle(Workflow, run.State).Due.FirstOrDefault(due => run.State[due.Path] is null)?.Step
+            : null;
         Entries =
         [
-            .. (
-                await store
-                    .WorkflowRunSteps.AsNoTracking()
-                    .Where(entry => entry.RunId == id)
-                    .OrderBy(entry => entry.Id)
-                    .Take(2_000)
-                    .ToListAsync(cancellation)
-            ).Select(entry => new Entry(
+            .. log.Select(entry => new Entry(
                 entry.Path,
                 entry.Label,
                 entry.Status,
@@ -242,6 +285,22 @@ internal sealed class RunModel(
         Input = ShowsValues ? JsonSerializer.Serialize(json.RootElement, Indented) : "";
         return true;
     }
+
+    private Mark MarkOf(IReadOnlyList<WorkflowRunStep> entries)
+    {
+        var last = entries[^1];
+        var took = entries.Where(entry => entry.EndedAt is not null).Sum(entry => (entry.EndedAt!.Value - entry.BegunAt).TotalSeconds);
+        var waits = Run.State.Steps.Any(step => step.Value.Status is StepStatus.Waiting && IdOf(step.Key) == last.StepId);
+        return new Mark(
+            waits ? "waits" : RunWords.Of(last.Status),
+            waits ? "text-bg-warning" : RunWords.Badge(last.Status),
+            entries.Count(entry => entry.Status is not StepEntryStatus.TriedInVain),
+            entries.Count(entry => entry.Status is StepEntryStatus.TriedInVain),
+            RunsModel.Took(last.BegunAt, last.BegunAt.AddSeconds(took))
+        );
+    }
+
+    private static string IdOf(string path) => path[(path.LastIndexOf('/') + 1)..];
 
     private static readonly JsonSerializerOptions Indented = new()
     {

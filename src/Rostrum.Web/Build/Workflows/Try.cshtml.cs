@@ -54,7 +54,7 @@ internal sealed class TryModel(
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(string name, string input, bool real, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostAsync(string name, string input, bool real, bool steps, CancellationToken cancellation)
     {
         if (!await LoadAsync(name, cancellation))
         {
@@ -91,6 +91,12 @@ internal sealed class TryModel(
             isDry: !real,
             new RunStart("a trial", input) { PersonId = person.Id, PersonName = await person.NameAsync(cancellation) }
         );
+        if (steps)
+        {
+            // It halts before its first step.
+            (run.IsStepByStep, run.Status, run.Due) = (true, RunStatus.Waiting, null);
+        }
+
         store.WorkflowRuns.Add(run);
         await store.SaveChangesAsync(cancellation);
         await RunStarts.WakeAsync(store, cancellation);

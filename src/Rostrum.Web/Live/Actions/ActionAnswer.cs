@@ -23,7 +23,7 @@ internal static class ActionAnswer
 
     public static async Task<IActionResult> EndAsync(AppPageModel page, Panel asked, ActionOutcome outcome, CancellationToken cancellation)
     {
-        page.Said = outcome.Said is { } said ? new AppPageModel.Message(said, outcome.Undo) : null;
+        page.Said = outcome.GoesOn ?? (outcome.Said is { } said ? new AppPageModel.Message(said, outcome.Undo) : null);
         var effects = outcome.InBrowser;
         if (!effects.IsEmpty && page.Request.IsPartial())
         {

@@ -16,6 +16,9 @@ internal sealed record ActionOutcome(PageState State)
     /// <summary>What is said in the bar at the foot.</summary>
     public string? Said { get; init; }
 
+    /// <summary>The run that it began, and that goes on in the background.</summary>
+    public AppPageModel.Message? GoesOn { get; init; }
+
     /// <summary>Takes back what was changed.</summary>
     public Guid? Undo { get; init; }
 

@@ -111,11 +111,7 @@ internal sealed class RunningWorkflow : EffectCarrier<StepEffect.RunWorkflow>
         await store
             .WorkflowRuns.Where(run => run.Id == id && run.EndedAt == null)
             .ExecuteUpdateAsync(row => row.SetProperty(run => run.TellsPerson, true), cancellation);
-        return new(
-            outcome with
-            {
-                Said = $"“{workflow.Live.Label}” takes longer: it goes on in the background, and you are told in your inbox.",
-            }
-        );
+        var goesOn = await store.WorkflowRuns.AsNoTracking().FirstAsync(known => known.Id == id, cancellation);
+        return new(outcome with { GoesOn = ProgressHandler.RunWords(goesOn, workflow.Live) });
     }
 }

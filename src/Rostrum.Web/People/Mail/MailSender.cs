@@ -1,3 +1,4 @@
+using System.Text;
 using MailKit.Net.Smtp;
 using MailKit.Security;
 using Microsoft.EntityFrameworkCore;
@@ -69,7 +70,7 @@ internal sealed partial class MailSender(
                 (mail.SentAt, mail.Problem) = (time.GetUtcNow(), null);
 
                 // It held a link that lets somebody in.
-                mail.Text = "";
+                (mail.Text, mail.Attachments) = ("", []);
             }
             catch (Exception exception) when (exception is not OperationCanceledException || !cancellation.IsCancellationRequested)
             {
@@ -100,7 +101,13 @@ internal sealed partial class MailSender(
             message.Headers.Add("List-Unsubscribe-Post", "List-Unsubscribe=One-Click");
         }
 
-        message.Body = new TextPart("plain") { Text = mail.Text };
+        var body = new BodyBuilder { TextBody = mail.Text };
+        foreach (var file in mail.Attachments)
+        {
+            body.Attachments.Add(file.Name, Encoding.UTF8.GetBytes(file.Text));
+        }
+
+        message.Body = body.ToMessageBody();
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         limit.CancelAfter(Longest);
         using var client = new SmtpClient();

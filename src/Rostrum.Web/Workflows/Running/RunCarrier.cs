@@ -92,6 +92,9 @@ internal abstract class RunCarrier
     /// <summary>How it is seen to that it is done once.</summary>
     public abstract EffectSafety Safety { get; }
 
+    /// <summary>It touches nothing of the run's own: several may be carried out at once.</summary>
+    public virtual bool GoesSideBySide => false;
+
     /// <summary>Who carries out an effect; null where it cannot be done in the background.</summary>
     public static RunCarrier? For(StepEffect effect) => Known.GetValueOrDefault(effect.GetType());
 

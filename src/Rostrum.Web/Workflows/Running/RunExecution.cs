@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -61,7 +62,7 @@ internal sealed class RunExecution(
         run.BegunAt ??= time.GetUtcNow();
         run.State = await WithListsAsync(store, run, cancellation);
         var work = new Work(store, run, workflow, workspace, reading, input.RootElement);
-        var left = StepsInOneGo;
+        var (left, wentOn) = (StepsInOneGo, false);
         while (!run.IsOver)
         {
             cancellation.ThrowIfCancellationRequested();
@@ -89,7 +90,15 @@ internal sealed class RunExecution(
                 continue;
             }
 
-            if (!await StepAsync(work, next, cancellation))
+            if (run.IsStepByStep && wentOn)
+            {
+                (run.Status, run.Due) = (RunStatus.Waiting, null);
+                await store.SaveChangesAsync(cancellation);
+                return;
+            }
+
+            wentOn = true;
+            if (!await StepAsync(work, next, due, cancellation))
             {
                 return;
             }
@@ -114,11 +123,7 @@ internal sealed class RunExecution(
     );
 
     // The first step that can be gone on with now: one that waits for somebody is passed over until there is an answer.
-    private async Task<DueStep?> NextAsync(
-        Work work,
-        System.Collections.Immutable.ImmutableArray<DueStep> due,
-        CancellationToken cancellation
-    )
+    private async Task<DueStep?> NextAsync(Work work, ImmutableArray<DueStep> due, CancellationToken cancellation)
     {
         var now = time.GetUtcNow();
         foreach (var step in due)
@@ -157,7 +162,7 @@ internal sealed class RunExecution(
         };
 
     /// <returns>Whether the run goes on at once.</returns>
-    private async Task<bool> StepAsync(Work work, DueStep due, CancellationToken cancellation)
+    private async Task<bool> StepAsync(Work work, DueStep due, ImmutableArray<DueStep> all, CancellationToken cancellation)
     {
         var (run, store) = (work.Run, work.Store);
         if (run.State[due.Path] is { Status: StepStatus.Waiting, Until: null })
@@ -169,14 +174,8 @@ internal sealed class RunExecution(
 
         var scope = await work.Reading.ScopeAsync(work.Input, run.State, due, cancellation);
         var outcome = Decided(work.Reading, due.Step, scope);
-        var (began, known) = (time.GetUtcNow(), run.State[due.Path]);
-        run.State = run.State.With(
-            due.Path,
-            (known ?? new StepState(StepStatus.Begun) { Begun = began }) with
-            {
-                Status = StepStatus.Begun,
-            }
-        );
+        var known = run.State[due.Path];
+        Begin(run, due);
         if (outcome.Flow is StepFlow.Waits && known is not null)
         {
             // It is asked again and again: that it still waits is no news.
@@ -190,20 +189,7 @@ internal sealed class RunExecution(
                 .OrderByDescending(entry => entry.Id)
                 .FirstOrDefaultAsync(cancellation)
             : null;
-        var entry = lost
-            ?? new WorkflowRunStep
-            {
-                RunId = run.Id,
-                Path = due.Path,
-                StepId = due.Step.Id,
-                Label = due.Step.Does.Name is { Length: > 0 } name ? $"{due.Step.Does.Kind.Label}: {name}" : due.Step.Does.Kind.Label,
-                BegunAt = began,
-            };
-        if (lost is null)
-        {
-            store.WorkflowRunSteps.Add(entry);
-        }
-
+        var entry = lost ?? Entry(store, run, due);
         if (outcome.Failure is { } failure)
         {
             return await FailedAsync(work, due, entry, failure, again: false, cancellation);
@@ -219,8 +205,87 @@ internal sealed class RunExecution(
             return await FlowAsync(work, due, entry, new StepFlow.Gives(null), cancellation);
         }
 
-        var context = new RunContext(services, store, run, work.Workflow, due, entry, scope, work.Reading, work.Workspace, cancellation);
-        return await CarryAsync(work, context, effect, lost is not null, cancellation);
+        if (RunCarrier.For(effect) is not { } carrier)
+        {
+            return await FailedAsync(work, due, entry, "This cannot be done in the background.", again: false, cancellation);
+        }
+
+        var first = new Wanted(Context(work, due, entry, scope, cancellation), effect, carrier);
+        if (lost is null && carrier.GoesSideBySide && !run.IsStepByStep && !run.IsDry)
+        {
+            return await TogetherAsync(work, [first, .. await BesideAsync(work, due, all, cancellation)], cancellation);
+        }
+
+        return await CarryAsync(work, first, lost is not null, cancellation);
+    }
+
+    /// <summary>What a step wants done.</summary>
+    private sealed record Wanted(RunContext Context, StepEffect Effect, RunCarrier Carrier);
+
+    private void Begin(WorkflowRun run, DueStep due) =>
+        run.State = run.State.With(
+            due.Path,
+            (run.State[due.Path] ?? new StepState(StepStatus.Begun) { Begun = time.GetUtcNow() }) with
+            {
+                Status = StepStatus.Begun,
+            }
+        );
+
+    private WorkflowRunStep Entry(RostrumStore store, WorkflowRun run, DueStep due)
+    {
+        var entry = new WorkflowRunStep
+        {
+            RunId = run.Id,
+            Path = due.Path,
+            StepId = due.Step.Id,
+            Label = due.Step.Does.Name is { Length: > 0 } name ? $"{due.Step.Does.Kind.Label}: {name}" : due.Step.Does.Kind.Label,
+            BegunAt = time.GetUtcNow(),
+        };
+        store.WorkflowRunSteps.Add(entry);
+        return entry;
+    }
+
+    private RunContext Context(Work work, DueStep due, WorkflowRunStep entry, RunScope scope, CancellationToken cancellation) =>
+        new(services, work.Store, work.Run, work.Workflow, due, entry, scope, work.Reading, work.Workspace, cancellation);
+
+    // Other steps whose turn it is as well, and that can be carried out at the same time.
+    private async Task<List<Wanted>> BesideAsync(Work work, DueStep first, ImmutableArray<DueStep> all, CancellationToken cancellation)
+    {
+        var beside = new List<Wanted>();
+        foreach (var due in all.Where(due => due.Path != first.Path && work.Run.State[due.Path] is null).Take(ForEach.MostAtOnce - 1))
+        {
+            var scope = await work.Reading.ScopeAsync(work.Input, work.Run.State, due, cancellation);
+            if (
+                Decided(work.Reading, due.Step, scope) is { Failure: null, Flow: null, Effects: [var effect] }
+                && RunCarrier.For(effect) is { GoesSideBySide: true } carrier
+            )
+            {
+                Begin(work.Run, due);
+                beside.Add(new Wanted(Context(work, due, Entry(work.Store, work.Run, due), scope, cancellation), effect, carrier));
+            }
+        }
+
+        return beside;
+    }
+
+    // That all of them begin is written down at once; what became of each, as each is known.
+    private async Task<bool> TogetherAsync(Work work, IReadOnlyList<Wanted> wanted, CancellationToken cancellation)
+    {
+        foreach (var (context, effect, carrier) in wanted)
+        {
+            context.Entry.Input = carrier.Says(effect, context);
+            context.Entry.Status = StepEntryStatus.Begun;
+        }
+
+        await work.Store.SaveChangesAsync(cancellation);
+        var carried = await Task.WhenAll(wanted.Select(one => one.Carrier.CarryAsync(one.Effect, one.Context)));
+        var goesOn = true;
+        for (var at = 0; at < wanted.Count; at++)
+        {
+            goesOn &= await TakeAsync(work, wanted[at].Context, carried[at], cancellation);
+        }
+
+        return goesOn;
     }
 
     /// <summary>What a step comes to; a failure where its formulas cannot be computed.</summary>
@@ -241,27 +306,17 @@ internal sealed class RunExecution(
         }
     }
 
-    private async Task<bool> CarryAsync(Work work, RunContext context, StepEffect effect, bool wasLost, CancellationToken cancellation)
+    private async Task<bool> CarryAsync(Work work, Wanted wanted, bool wasLost, CancellationToken cancellation)
     {
-        if (RunCarrier.For(effect) is not { } carrier)
-        {
-            return await FailedAsync(
-                work,
-                context.Due,
-                context.Entry,
-                "This cannot be done in the background.",
-                again: false,
-                cancellation
-            );
-        }
-
+        var (context, effect, carrier) = wanted;
         context.Entry.Input = carrier.Says(effect, context);
-        if (work.Run.IsDry && carrier.Safety is not EffectSafety.Harmless)
+        if (work.Run is { IsDry: true, CarriesNextOut: false } && carrier.Safety is not EffectSafety.Harmless)
         {
             context.Entry.Output = "Not carried out: this is a trial.";
             return await DoneAsync(work, context, null, cancellation);
         }
 
+        work.Run.CarriesNextOut = false;
         RunCarried? carried = wasLost ? await carrier.RecoverAsync(effect, context) : null;
         if (carried is null)
         {
@@ -275,6 +330,11 @@ internal sealed class RunExecution(
             carried = await carrier.CarryAsync(effect, context);
         }
 
+        return await TakeAsync(work, context, carried, cancellation);
+    }
+
+    private async Task<bool> TakeAsync(Work work, RunContext context, RunCarried carried, CancellationToken cancellation)
+    {
         switch (carried)
         {
             case RunCarried.Done done:

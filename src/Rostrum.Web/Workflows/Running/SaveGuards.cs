@@ -1,7 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
 using Rostrum.Core.Workflows.Triggers;
@@ -16,13 +15,11 @@ internal sealed partial class SaveGuards(
     IDbContextFactory<RostrumStore> stores,
     WorkspaceCache workspaces,
     RunStarts starts,
+    InstantRun instant,
     IActor actor,
-    TimeProvider time,
     ILogger<SaveGuards> log
 ) : ISaveGuards
 {
-    private const int MostSteps = 500;
-
     public async ValueTask<bool> GuardsAsync(DatasetId dataset, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
@@ -117,84 +114,7 @@ internal sealed partial class SaveGuards(
             return (new RunEnd(RunEnding.Done), FieldValues.None);
         }
 
-        var (state, values) = (RunState.Fresh, FieldValues.None);
-        for (var steps = 0; steps < MostSteps; steps++)
-        {
-            cancellation.ThrowIfCancellationRequested();
-            (state, var due) = Interpreter.Settle(workflow.Live, state);
-            if (state.End is { } end)
-            {
-                return (end, values);
-            }
-
-            var next = due[0];
-            var scope = await reading.ScopeAsync(json.RootElement, state, next, cancellation);
-            var outcome = RunExecution.Decided(reading, next.Step, scope);
-            if (outcome.Failure is { } failure)
-            {
-                state = Interpreter.Failed(state, next.Path, failure);
-            }
-            else if (outcome.Flow is { } flow)
-            {
-                state = Interpreter.After(state, next, flow, reading.Values.Element);
-            }
-            else
-            {
-                (state, values) = await CarryAsync(
-                    workspace,
-                    workflow,
-                    reading,
-                    scope,
-                    state,
-                    next,
-                    outcome.Effects[0],
-                    values,
-                    cancellation
-                );
-            }
-        }
-
-        return (new RunEnd(RunEnding.Failed, "it has too many steps."), values);
-    }
-
-    private async Task<(RunState State, FieldValues Values)> CarryAsync(
-        Workspace workspace,
-        WorkflowEntry workflow,
-        RunReading reading,
-        RunScope scope,
-        RunState state,
-        DueStep due,
-        StepEffect effect,
-        FieldValues values,
-        CancellationToken cancellation
-    )
-    {
-        if (effect is StepEffect.Amend amend)
-        {
-            return (Interpreter.Done(state, due.Path, null), amend.Values.Aggregate(values, (all, pair) => all.With(pair.Key, pair.Value)));
-        }
-
-        if (RunCarrier.For(effect) is not { Safety: EffectSafety.Harmless } carrier)
-        {
-            return (Interpreter.Failed(state, due.Path, "a step cannot stand in a guard."), values);
-        }
-
-        var run = starts.Run(workflow, new RunStart("", "{}"));
-        var entry = new WorkflowRunStep
-        {
-            RunId = 0,
-            Path = due.Path,
-            StepId = due.Step.Id,
-            Label = "",
-            BegunAt = time.GetUtcNow(),
-        };
-        var context = new RunContext(services, null!, run, workflow.Live, due, entry, scope, reading, workspace, cancellation);
-        return await carrier.CarryAsync(effect, context) switch
-        {
-            RunCarried.Done done => (Interpreter.Done(state, due.Path, reading.Values.Element(done.Result)), values),
-            RunCarried.Failed failed => (Interpreter.Failed(state, due.Path, failed.Reason), values),
-            _ => (Interpreter.Failed(state, due.Path, "it could not be found out."), values),
-        };
+        return await instant.ToEndAsync(workspace, workflow, reading, json.RootElement, "in a guard", mayAsk: false, cancellation);
     }
 
     private Guid? Person => RunAmbient.Current is { } run ? run.PersonId : actor.Id;

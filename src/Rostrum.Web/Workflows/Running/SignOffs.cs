@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Workflows;
 using Rostrum.Store;
@@ -65,7 +66,20 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
     }
 
     /// <summary>Takes an answer: the first one counts, and the run goes on.</summary>
-    public async Task<AnswerOutcome> AnswerAsync(Guid id, Guid person, string answer, string comment, CancellationToken cancellation)
+    /// <param name="id">The sign-off.</param>
+    /// <param name="person">Who answers.</param>
+    /// <param name="answer">One of the answers.</param>
+    /// <param name="comment">What they say to it.</param>
+    /// <param name="values">What they filled in, in JSON; null where there was nothing to fill in.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<AnswerOutcome> AnswerAsync(
+        Guid id,
+        Guid person,
+        string answer,
+        string comment,
+        string? values,
+        CancellationToken cancellation
+    )
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
@@ -88,6 +102,7 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
         var now = time.GetUtcNow();
         var name = (await workspaces.GetAsync(cancellation)).People.GetValueOrDefault(person)?.Name ?? "somebody";
         (request.AnsweredAt, request.Answer, request.Comment, request.AnsweredBy) = (now, answer, comment.Trim(), name);
+        request.Values = values;
         await store.SaveChangesAsync(cancellation);
 
         // The worker takes it from there: it may be at another step of the run at this moment.
@@ -126,18 +141,20 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
     }
 
     /// <summary>What an answered sign-off gives to its run, in JSON; null where it is not answered.</summary>
-    public static JsonElement? Result(SignOffRequest request) =>
-        request.AnsweredAt is { } at
-            ? JsonSerializer.SerializeToElement(
-                new
-                {
-                    answer = request.Answer,
-                    by = request.AnsweredBy,
-                    comment = request.Comment,
-                    at,
-                }
-            )
-            : null;
+    public static JsonElement? Result(SignOffRequest request)
+    {
+        if (request.AnsweredAt is not { } at)
+        {
+            return null;
+        }
+
+        var result = request.Values is { } values ? JsonNode.Parse(values)!.AsObject() : [];
+        result["answer"] = request.Answer;
+        result["by"] = request.AnsweredBy;
+        result["comment"] = request.Comment;
+        result["at"] = at;
+        return JsonSerializer.SerializeToElement(result);
+    }
 
     /// <summary>Reminds of what is due soon, and asks others as well where it is overdue.</summary>
     public async Task RemindAsync(CancellationToken cancellation)

@@ -1,4 +1,5 @@
 using Rostrum.Sources;
+using Rostrum.Sources.Workflows;
 using Rostrum.Store;
 
 namespace Rostrum.Web.Workflows.Running;
@@ -16,6 +17,8 @@ internal static class WorkflowRegistration
         ));
         services.AddSingleton<RunIdentity>();
         services.AddSingleton<RunStarts>();
+        services.AddSingleton<InstantRun>();
+        services.AddSingleton<IWorkflowRows, RowsOfWorkflows>();
         services.AddSingleton<RunIntake>();
         services.AddSingleton<RecordAddresses>();
         services.AddSingleton<SignOffs>();

@@ -15,6 +15,8 @@ internal sealed class CallingApi : RunCarrier<StepEffect.CallApi>
 
     public override EffectSafety Safety => EffectSafety.Outside;
 
+    public override bool GoesSideBySide => true;
+
     protected override string Says(StepEffect.CallApi effect, RunContext context)
     {
         var source = context.Workspace.Sources.GetValueOrDefault(effect.Source.Value)?.Name ?? "an API";

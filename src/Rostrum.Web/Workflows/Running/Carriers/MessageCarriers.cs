@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
 using Rostrum.Store;
@@ -10,13 +11,25 @@ internal sealed class SendingMail : RunCarrier<StepEffect.SendMail>
     public override EffectSafety Safety => EffectSafety.WithTheRun;
 
     protected override string Says(StepEffect.SendMail effect, RunContext context) =>
-        $"to {string.Join(", ", effect.To)}: {effect.Subject}";
+        $"to {string.Join(", ", effect.To)}: {effect.Subject}"
+        + (effect.Attachments.IsEmpty ? "" : $"\nwith {string.Join(", ", effect.Attachments.Keys.Order(StringComparer.Ordinal))}");
 
     protected override Task<RunCarried> CarryAsync(StepEffect.SendMail effect, RunContext context)
     {
         if (effect.To.FirstOrDefault(address => !System.Net.Mail.MailAddress.TryCreate(address, out _)) is { } wrong)
         {
             return Task.FromResult<RunCarried>(new RunCarried.Failed($"“{wrong}” is no mail address."));
+        }
+
+        ImmutableArray<MailAttachment> files =
+        [
+            .. effect
+                .Attachments.OrderBy(file => file.Key, StringComparer.Ordinal)
+                .Select(file => AttachedValue.File(file.Key, file.Value)),
+        ];
+        if (files.Sum(file => file.Text.Length) > AttachedValue.Longest)
+        {
+            return Task.FromResult<RunCarried>(new RunCarried.Failed("The attachments are too large for a mail."));
         }
 
         var now = context.Scope.Now;
@@ -28,6 +41,7 @@ internal sealed class SendingMail : RunCarrier<StepEffect.SendMail>
                     Address = address,
                     Subject = effect.Subject.ReplaceLineEndings(" "),
                     Text = effect.Text,
+                    Attachments = files,
                     MadeAt = now,
                     Due = now,
                 }
@@ -108,6 +122,7 @@ internal sealed class AskingForDecision : RunCarrier<StepEffect.AskForDecision>
             Text = effect.Text,
             Answers = [.. effect.Answers],
             NeedsComment = [.. effect.NeedsComment],
+            Fields = effect.Fields,
             People = [.. people],
             EscalatesTo = [.. Recipients.Of(context.Workspace, effect.EscalatesTo).People],
             Due = effect.Due,

@@ -1,0 +1,13 @@
+using Rostrum.Sources.Http;
+using Rostrum.Sources.Workflows;
+
+namespace Rostrum.Sources;
+
+/// <summary>What sources need of the workspace around them.</summary>
+/// <param name="Tokens">Keeps the tokens that APIs give.</param>
+/// <param name="Workflows">Gives the rows of workflows; null where there are none.</param>
+public sealed record SourceServices(IApiTokens Tokens, IWorkflowRows? Workflows = null)
+{
+    /// <summary>Those of a program without a workspace.</summary>
+    public static SourceServices Alone { get; } = new(new TokensInMemory());
+}
