@@ -113,6 +113,14 @@ down() {
 }
 
 # Apps as text files: the folders named are those where the command was called.
+# Whether the chain of the logbook's entries holds, and where it breaks.
+verify_log() {
+  need_tools >&2
+  build_application >&2
+  pg_ensure >&2
+  (web_environment && cd src/Rostrum.Web && exec dotnet "$ROOT/$WEB" verify-log)
+}
+
 app_files() {
   need_tools >&2
   build_application >&2

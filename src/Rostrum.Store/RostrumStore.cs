@@ -61,6 +61,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<SignOffRequest> SignOffs => Set<SignOffRequest>();
     public DbSet<SavedRecords> SavedRecords => Set<SavedRecords>();
 
+    public DbSet<LogEntry> LogEntries => Set<LogEntry>();
+
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
 
     public DbSet<SentForm> SentForms => Set<SentForm>();
@@ -304,6 +306,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             request.Property(row => row.Fields).HasDefaultValueSql("'[]'").ValueGeneratedNever();
         });
         builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
+        builder.Entity<LogEntry>(entry =>
+        {
+            // Its migration makes the table itself: one for each month, and what refuses to alter it.
+            entry.ToTable("log_entries", table => table.ExcludeFromMigrations()).HasKey(row => new { row.Id, row.At });
+            entry.Property(row => row.Id).ValueGeneratedNever();
+        });
     }
 
     /// <summary>

@@ -189,7 +189,7 @@ public sealed class SignOffRequest
 }
 
 /// <summary>
-/// Records that were saved, for the workflows that hear of it. It is written just before the source's own transaction ends: whether that
+/// Records that were saved, for the logbook and the workflows that hear of it. It is written just before the source's own transaction ends: whether that
 /// came to its end, the source can be asked afterwards.
 /// </summary>
 public sealed class SavedRecords
@@ -202,6 +202,9 @@ public sealed class SavedRecords
     public required string Changes { get; init; }
     public Guid? PersonId { get; init; }
     public required string PersonName { get; init; }
+
+    /// <summary>Through what they were saved: an app and its page, or a workflow.</summary>
+    public string Via { get; init; } = "";
 
     /// <summary>How many runs set each other off before it.</summary>
     public int Depth { get; init; }

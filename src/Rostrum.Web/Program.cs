@@ -25,7 +25,7 @@ if (args is ["app", ..] && !AppCommand.NeedsWorkspace(args))
 
 var builder = WebApplication.CreateBuilder(args);
 builder.AddRostrum();
-if (args is ["app" or "load-demo" or "first-owner", ..])
+if (args is ["app" or "load-demo" or "first-owner" or "verify-log", ..])
 {
     // A command says what came of it, and what went wrong.
     builder.Logging.SetMinimumLevel(LogLevel.Error);
@@ -45,6 +45,11 @@ await using (var store = await application.Services.GetRequiredService<IDbContex
 if (args is ["app", ..])
 {
     return await AppCommand.RunAsync(args, application.Services);
+}
+
+if (args is ["verify-log"])
+{
+    return await VerifyLogCommand.RunAsync(application.Services);
 }
 
 if (args is ["load-demo", ..])

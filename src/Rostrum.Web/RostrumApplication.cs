@@ -18,6 +18,7 @@ using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
+using Rostrum.Web.Logbook;
 using Rostrum.Web.Operation;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
@@ -79,6 +80,7 @@ internal static class RostrumApplication
         services.AddSingleton<IActor, Actor>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
+        services.AddScoped<RecordLogbook>();
         services.AddScoped<SavedForms>();
         services.AddScoped<SentForms>();
         services.AddScoped<SourceSetUp>();

@@ -611,10 +611,7 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
                 "Mails a list",
                 new OnDemand(),
                 [
-                    Listed(
-                        """[{"name": "x", "count": 1}]""",
-                        """[{"name": "=1+1", "count": 2}, {"name": "a, \"b\"", "count": null}]"""
-                    ),
+                    Listed("""[{"name": "x", "count": 1}]""", """[{"name": "=1+1", "count": 2}, {"name": "a, \"b\"", "count": null}]"""),
                     new FlowStep(
                         "m",
                         new SendMail

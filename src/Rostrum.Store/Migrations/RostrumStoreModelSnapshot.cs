@@ -501,6 +501,81 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("invitations", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.LogEntry", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("Batch")
+                        .HasColumnType("bigint")
+                        .HasColumnName("batch");
+
+                    b.Property<byte[]>("Before")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("before");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<byte[]>("Digest")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("digest");
+
+                    b.Property<string>("Fields")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("fields");
+
+                    b.Property<string>("Inverse")
+                        .HasColumnType("text")
+                        .HasColumnName("inverse");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("PersonName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person_name");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("title");
+
+                    b.Property<string>("Via")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("via");
+
+                    b.HasKey("Id", "At")
+                        .HasName("pk_log_entries");
+
+                    b.ToTable("log_entries", null, t =>
+                        {
+                            t.ExcludeFromMigrations();
+                        });
+                });
+
             modelBuilder.Entity("Rostrum.Store.OutgoingMail", b =>
                 {
                     b.Property<long>("Id")
@@ -875,6 +950,11 @@ namespace Rostrum.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("transaction");
+
+                    b.Property<string>("Via")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("via");
 
                     b.HasKey("Id")
                         .HasName("pk_saved_records");

@@ -24,7 +24,8 @@ internal sealed partial class RecordEvents(
 {
     private const int LongestValue = 80;
 
-    public ValueTask<bool> HearsAsync(DatasetId dataset, CancellationToken cancellation) => outbox.HearsAsync(dataset, cancellation);
+    // Everything that is saved is logged.
+    public ValueTask<bool> HearsAsync(DatasetId dataset, CancellationToken cancellation) => ValueTask.FromResult(true);
 
     public async Task<object?> BeforeEndAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction) =>
         await outbox.WriteAsync(dataset, changes, transaction, isSaved: false);

@@ -6,6 +6,9 @@ namespace Rostrum.Web.Workflows.Running;
 /// <param name="Depth">How many runs set each other off up to it.</param>
 internal sealed record RunAmbient(Guid? PersonId, string PersonName, int Depth)
 {
+    /// <summary>What people call the workflow; null where none runs.</summary>
+    public string? Workflow { get; init; }
+
     private static readonly AsyncLocal<RunAmbient?> Here = new();
 
     /// <summary>The run; null where nothing is done for one.</summary>

@@ -58,24 +58,20 @@ internal sealed class RunIntake(
                 """
             )
             .ToListAsync(cancellation);
-        var gone = 0;
+        var (gone, entries) = (0, new List<LogEntry>());
         foreach (var save in saves)
         {
-            if (save.IsSaved || await WasSavedAsync(workspace, save, cancellation) is not { } ended)
+            // One of which it is not known yet is asked after again.
+            if ((save.IsSaved ? true : await WasSavedAsync(workspace, save, cancellation)) is not { } saved)
             {
-                if (save.IsSaved)
-                {
-                    await BeginAsync(store, workspace, save, cancellation);
-                    store.SavedRecords.Remove(save);
-                    gone++;
-                }
-
                 continue;
             }
 
-            if (ended)
+            if (saved)
             {
-                await BeginAsync(store, workspace, save, cancellation);
+                var changes = SavedChangeJson.Read(save.Changes);
+                entries.AddRange(changes.Select(change => Entry(save, change)));
+                await BeginAsync(store, workspace, save, changes, cancellation);
             }
 
             store.SavedRecords.Remove(save);
@@ -83,6 +79,7 @@ internal sealed class RunIntake(
         }
 
         await store.SaveChangesAsync(cancellation);
+        await RecordLog.AddAsync(store, entries, cancellation);
         await transaction.CommitAsync(cancellation);
         return gone;
     }
@@ -94,9 +91,30 @@ internal sealed class RunIntake(
         : save.Transaction.Length == 0 ? true
         : await gate.CameToItsEndAsync(dataset, save.Transaction, cancellation);
 
-    private async Task BeginAsync(RostrumStore store, Workspace workspace, SavedRecords save, CancellationToken cancellation)
+    private static LogEntry Entry(SavedRecords save, SavedChangeJson change) =>
+        new()
+        {
+            At = save.At,
+            DatasetId = save.DatasetId,
+            Key = change.Key,
+            Title = change.Title,
+            Kind = change.Kind,
+            Fields = change.Logged,
+            Inverse = change.Inverse,
+            PersonId = save.PersonId,
+            PersonName = save.PersonName,
+            Via = save.Via,
+            Batch = save.Id,
+        };
+
+    private async Task BeginAsync(
+        RostrumStore store,
+        Workspace workspace,
+        SavedRecords save,
+        SavedChangeJson[] changes,
+        CancellationToken cancellation
+    )
     {
-        var changes = SavedChangeJson.Read(save.Changes);
         foreach (var (workflow, trigger) in workspace.SetOffBy<AfterSave>().Where(known => known.Trigger.Dataset?.Value == save.DatasetId))
         {
             foreach (var change in changes.Where(change => change.IsHeardBy(trigger)))

@@ -3,30 +3,24 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Logbook;
 
 namespace Rostrum.Web.Workflows.Running;
 
 /// <summary>
-/// Writes down what is saved of records that workflows hear of, just before their transaction ends: where a node is lost at that moment,
+/// Writes down what is saved, for the logbook and the workflows that hear of it, just before their transaction ends: where a node is lost at that moment,
 /// another asks the database whether it ended.
 /// </summary>
 internal sealed partial class SaveOutbox(
     IDbContextFactory<RostrumStore> stores,
     WorkspaceCache workspaces,
     IActor actor,
+    ChangeOrigin origin,
     WorkSignal signal,
     TimeProvider time,
     ILogger<SaveOutbox> log
 )
 {
-    /// <summary>Whether a workflow hears of a dataset's records after they are saved.</summary>
-    public async ValueTask<bool> HearsAsync(DatasetId dataset, CancellationToken cancellation)
-    {
-        var workspace = await workspaces.GetAsync(cancellation);
-        return workspace.HeardDatasets.Contains(dataset.Value)
-            && workspace.SetOffBy<Core.Workflows.Triggers.AfterSave>().Any(known => known.Trigger.Dataset == dataset);
-    }
-
     /// <summary>Writes down what is about to be saved.</summary>
     /// <returns>The number under which it stands.</returns>
     public async Task<long> WriteAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction, bool isSaved)
@@ -43,6 +37,7 @@ internal sealed partial class SaveOutbox(
             PersonName = run?.PersonName
                 ?? (person is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
                 ?? "somebody not signed in",
+            Via = await origin.SaidAsync(CancellationToken.None),
             Depth = run?.Depth ?? 0,
             At = time.GetUtcNow(),
             IsSaved = isSaved,
@@ -53,28 +48,25 @@ internal sealed partial class SaveOutbox(
         return row.Id;
     }
 
-    /// <summary>It is saved: the workflows may begin.</summary>
+    /// <summary>It is saved: it stands in the logbook, and the workflows may begin.</summary>
     public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, long? written)
     {
         try
         {
-            if (written is null && !await HearsAsync(dataset.Id, CancellationToken.None))
-            {
-                return;
-            }
-
             await using var store = await stores.CreateDbContextAsync();
             if (written is { } id)
             {
-                await store.SavedRecords.Where(row => row.Id == id).ExecuteUpdateAsync(row => row.SetProperty(one => one.IsSaved, true));
+                await store.Database.ExecuteSqlAsync(
+                    $"WITH saved AS (UPDATE saved_records SET is_saved = true WHERE id = {id}) SELECT pg_notify({WorkSignal.Channel}, '')"
+                );
             }
             else
             {
                 await WriteAsync(dataset, changes, "", isSaved: true);
+                await RunStarts.WakeAsync(store, CancellationToken.None);
             }
 
             signal.Wake();
-            await RunStarts.WakeAsync(store, CancellationToken.None);
         }
         catch (Exception exception) when (exception is DbException or DbUpdateException or InvalidOperationException or TimeoutException)
         {

@@ -4,6 +4,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
 using Rostrum.Core.Workflows.Triggers;
 using Rostrum.Sources;
+using Rostrum.Web.Logbook;
 
 namespace Rostrum.Web.Workflows.Running;
 
@@ -16,23 +17,35 @@ namespace Rostrum.Web.Workflows.Running;
 /// <param name="After">Its values after.</param>
 internal sealed record SavedChangeJson(string Key, string Title, string Kind, string[] Fields, JsonObject? Before, JsonObject? After)
 {
+    /// <summary>The fields whose values are others than before, for the logbook: of each the values before and after, exactly.</summary>
+    public string Logged { get; init; } = "{}";
+
+    /// <summary>What takes it back, as text; null where nothing does.</summary>
+    public string? Inverse { get; init; }
+
     private static readonly RunValues Values = new(DatasetShapes.Of(new DatasetCatalogue([]), Core.Access.Grants.ViewEverything));
 
     public static SavedChangeJson Of(Dataset dataset, SavedChange change)
     {
         var (before, after) = (change.Before, change.After);
+        FieldName[] changed =
+        [
+            .. (after ?? before ?? FieldValues.None).Fields.Where(field =>
+                before is null || after is null || !FieldText.SameValue(before[field], after[field])
+            ),
+        ];
         return new SavedChangeJson(
             (change.Key ?? (change.Applied as Change.Delete)?.Key)?.ToText(dataset) ?? "",
             change.Title,
             RecordTrigger.Word(change.Applied),
-            [
-                .. (after ?? before ?? FieldValues.None)
-                    .Fields.Where(field => before is null || after is null || !FieldText.SameValue(before[field], after[field]))
-                    .Select(field => field.Value),
-            ],
+            [.. changed.Select(field => field.Value)],
             Written(before),
             Written(after)
-        );
+        )
+        {
+            Logged = LoggedValues.Write(dataset, changed, before, after),
+            Inverse = change.Inverse is { } inverse ? ChangeText.Write(dataset, inverse) : null,
+        };
     }
 
     public static string Write(IEnumerable<SavedChangeJson> changes) => JsonSerializer.Serialize(changes, JsonSerializerOptions.Web);

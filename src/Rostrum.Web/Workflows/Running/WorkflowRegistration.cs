@@ -1,6 +1,7 @@
 using Rostrum.Sources;
 using Rostrum.Sources.Workflows;
 using Rostrum.Store;
+using Rostrum.Web.Logbook;
 
 namespace Rostrum.Web.Workflows.Running;
 
@@ -9,6 +10,7 @@ internal static class WorkflowRegistration
 {
     public static void AddWorkflows(this IServiceCollection services)
     {
+        services.AddSingleton<ChangeOrigin>();
         services.AddSingleton<SaveOutbox>();
         services.AddSingleton<ISaveGuards, SaveGuards>();
         services.AddSingleton(provider => new SaveHooks(

@@ -1,4 +1,5 @@
 // [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
+import 'bootstrap/js/dist/tab.js';
 import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
 

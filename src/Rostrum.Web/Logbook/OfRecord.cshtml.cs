@@ -1,0 +1,159 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Build.Workflows;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Logbook;
+
+/// <summary>A record's logbook, beside its fields: changes and runs of workflows, the newest first; each change can be undone from here.</summary>
+internal sealed class OfRecordModel(
+    RostrumStore store,
+    WorkspaceCache workspaces,
+    RecordLogbook logbook,
+    RecordGate gate,
+    CurrentPerson person,
+    RecordFormat format
+) : PageModel
+{
+    private const int MostRuns = 20;
+
+    /// <summary>A run of a workflow about the record.</summary>
+    public sealed record RunLine(long Id, DateTimeOffset At, string Label, string Says, string? Message, bool Opens);
+
+    public Dataset Dataset { get; private set; } = null!;
+
+    public string Key { get; private set; } = "";
+
+    public ImmutableArray<LogChange> Changes { get; private set; } = [];
+
+    public ImmutableArray<RunLine> Runs { get; private set; } = [];
+
+    /// <summary>The number from which older changes go on; null where there are none.</summary>
+    public long? Older { get; private set; }
+
+    /// <summary>The change that could not be taken back, and why.</summary>
+    public (long Id, string Because)? Refused { get; private set; }
+
+    /// <summary>Changes since, that stand in its way.</summary>
+    public ImmutableArray<LogChange> Since { get; private set; } = [];
+
+    public bool MayUndo { get; private set; }
+
+    /// <summary>The record holds other values than those with which its logbook ends.</summary>
+    public bool ChangedElsewhere { get; private set; }
+
+    public string When(DateTimeOffset at) => format.Display(new FieldType.Instant(), at);
+
+    public string Here => $"/logbook?dataset={Dataset.Id}&record={Uri.EscapeDataString(Key)}";
+
+    /// <summary>Changes and runs in one stream, the newest first.</summary>
+    public IEnumerable<(DateTimeOffset At, LogChange? Change, RunLine? Run)> Stream =>
+        Changes
+            .Select(change => (change.At, (LogChange?)change, (RunLine?)null))
+            .Concat(Runs.Select(run => (run.At, (LogChange?)null, (RunLine?)run)))
+            .OrderByDescending(one => one.At)
+            .ThenByDescending(one => one.Item2?.Id ?? long.MaxValue);
+
+    public async Task<IActionResult> OnGetAsync(Guid dataset, string record, long? before, CancellationToken cancellation) =>
+        await LoadAsync(dataset, record, before, cancellation) ? Partial("/Logbook/_OfRecord.cshtml", this) : NotFound();
+
+    public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(dataset, record, null, cancellation) || Changes.All(change => change.Id != id))
+        {
+            return NotFound();
+        }
+
+        var grants = await person.GrantsAsync(cancellation);
+        switch (await logbook.UndoAsync(id, overwrites, grants, cancellation))
+        {
+            case SaveResult.Saved:
+                // The page shows what it was before: it is read again, in the state that its address says.
+                Response.Headers["HX-Refresh"] = "true";
+                return new EmptyResult();
+            case SaveResult.Conflict { Current: null }:
+                Refused = (id, "The record is not there any more.");
+                break;
+            case SaveResult.Conflict:
+                Since = await logbook.SinceAsync(Dataset, Key, id, grants, cancellation);
+                Refused = (id, Since.IsEmpty ? "It was changed elsewhere since, past Rostrum." : "It was changed since:");
+                break;
+            case SaveResult.Denied denied:
+                Refused = (id, denied.Reason);
+                break;
+            case SaveResult.Invalid invalid:
+                Refused = (id, FieldProblem.Said(Dataset, invalid.Problems));
+                break;
+            case SaveResult.Uncertain:
+                Refused = (id, "It is not certain whether this was undone. Check the record before you try again.");
+                break;
+            case SaveResult.Failed failed:
+                Refused = (id, failed.Failure.Message);
+                break;
+            default:
+                Refused = (id, "It cannot be undone any more: the structure has changed since.");
+                break;
+        }
+
+        return Partial("/Logbook/_OfRecord.cshtml", this);
+    }
+
+    private async Task<bool> LoadAsync(Guid dataset, string record, long? before, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var grants = await person.GrantsAsync(cancellation);
+        if (
+            workspace.Datasets.Find(new DatasetId(dataset)) is not { } known
+            || RecordKey.Parse(known, record) is not { } key
+            || !await gate.AllowsAsync(workspace.Datasets, known, key, Verbs.View, grants, cancellation)
+        )
+        {
+            return false;
+        }
+
+        (Dataset, Key) = (known, key.ToText(known));
+        MayUndo = grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
+        var changes = await logbook.ReadAsync(known, Key, before, grants, cancellation);
+        Older = changes.Length > RecordLogbook.OnPage ? changes[RecordLogbook.OnPage - 1].Id : null;
+        Changes = [.. changes.Take(RecordLogbook.OnPage)];
+        if (before is null)
+        {
+            var mayBuild = await person.MayBuildAsync(cancellation);
+            Runs =
+            [
+                .. (
+                    await store
+                        .WorkflowRuns.AsNoTracking()
+                        .Where(run => run.DatasetId == dataset && run.RecordKey == Key && run.Tried == null)
+                        .OrderByDescending(run => run.Id)
+                        .Take(MostRuns)
+                        .Select(run => new
+                        {
+                            run.Id,
+                            run.At,
+                            run.WorkflowId,
+                            run.Status,
+                            run.Message,
+                        })
+                        .ToListAsync(cancellation)
+                ).Select(run => new RunLine(
+                    run.Id,
+                    run.At,
+                    workspace.Workflows.FirstOrDefault(workflow => workflow.Id == run.WorkflowId)?.Live.Label ?? "a workflow that is gone",
+                    RunWords.Of(run.Status),
+                    mayBuild || run.Status is RunStatus.Stopped ? run.Message : null,
+                    mayBuild
+                )),
+            ];
+            ChangedElsewhere = await logbook.IsChangedElsewhereAsync(known, key, grants, cancellation);
+        }
+
+        return true;
+    }
+}

@@ -1,0 +1,174 @@
+using System.Collections.Frozen;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Logbook;
+using static Rostrum.Web.Tests.WorkflowSpace;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>Everything that is saved stands in the logbook, may be undone from there, and cannot be altered unnoticed.</summary>
+public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSpace>
+{
+    private static readonly FieldName Severity = new("severity");
+    private static readonly FieldName Title = new("title");
+
+    private async Task<(DatasetId Defects, RecordKey Key)> DefectAsync(string title)
+    {
+        var defects = await space.DatasetAsync("defects");
+        var saved = Saved(await space.SaveAsync(defects, new Change.Insert(Defect(title))));
+        return (defects, saved.Changes[0].Key!);
+    }
+
+    private static SaveResult.Saved Saved(SaveResult result) =>
+        result as SaveResult.Saved
+        ?? throw new InvalidOperationException(
+            result is SaveResult.Invalid invalid ? string.Join(" ", invalid.Problems.Select(problem => problem.Message)) : $"{result}"
+        );
+
+    private async Task ChangeAsync(DatasetId defects, RecordKey key, FieldName field, object? before, object? after) =>
+        Saved(
+            await space.SaveAsync(
+                defects,
+                new Change.Update(
+                    key,
+                    new FieldValues([KeyValuePair.Create(field, before)]),
+                    new FieldValues([KeyValuePair.Create(field, after)])
+                )
+            )
+        );
+
+    private async Task<List<LogEntry>> EntriesAsync(DatasetId dataset, RecordKey key, int count)
+    {
+        for (var tries = 0; tries < 200; tries++)
+        {
+            var text = $"{key.Values[0]}";
+            var entries = await space.InStoreAsync(store =>
+                store
+                    .LogEntries.AsNoTracking()
+                    .Where(entry => entry.DatasetId == dataset.Value && entry.Key == text)
+                    .OrderBy(entry => entry.Id)
+                    .ToListAsync()
+            );
+            if (entries.Count >= count)
+            {
+                return entries;
+            }
+
+            await Task.Delay(50);
+        }
+
+        throw new InvalidOperationException("the entry never came");
+    }
+
+    private static string Address(DatasetId dataset, RecordKey key) => $"/logbook?dataset={dataset}&record={key.Values[0]}";
+
+    [Fact]
+    public async Task Who_changed_what_is_read_by_whoever_sees_the_record_and_each_reads_the_fields_that_are_theirs()
+    {
+        var (defects, key) = await DefectAsync("A lamp to log");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        await ChangeAsync(defects, key, new FieldName("estimated_cost"), null, 4_200m);
+        var entries = await EntriesAsync(defects, key, 3);
+        Assert.Equal(["added", "changed", "changed"], entries.Select(entry => entry.Kind));
+        Assert.All(entries, entry => Assert.Equal("Maren Vik", entry.PersonName));
+
+        var maren = (await (await space.AsAsync("maren")).PageAsync(Address(defects, key))).Body!.TextContent;
+        Assert.Contains("Kittiwake", maren, StringComparison.Ordinal);
+        Assert.Matches("Severity.*minor.*serious", maren.ReplaceLineEndings(" "));
+        Assert.Contains("4,200", maren, StringComparison.Ordinal);
+
+        // Whoever sees no costs does not read of them there either.
+        var workspace = await space.Services.GetRequiredService<WorkspaceCache>().GetAsync(CancellationToken.None);
+        var everything = new FieldSet.But([new FieldName("estimated_cost")]);
+        var grants = Grants.Of(
+            FrozenSet.Create("guest"),
+            [new Policy("guest", defects, Verbs.View, new Filter.Everything(), everything, everything)]
+        );
+        await using var scope = space.Services.CreateAsyncScope();
+        var changes = await scope
+            .ServiceProvider.GetRequiredService<RecordLogbook>()
+            .ReadAsync(workspace.Datasets.Find(defects)!, $"{key.Values[0]}", null, grants, CancellationToken.None);
+        Assert.Equal(["changed", "added"], changes.Select(change => change.Kind));
+        Assert.Equal(
+            ("Severity", "minor", "serious"),
+            Assert.Single(changes[0].Lines) is var line ? (line.Label, line.Before, line.After) : default
+        );
+    }
+
+    [Fact]
+    public async Task A_change_is_undone_from_there_and_what_was_changed_since_is_named_before_it_is_overwritten()
+    {
+        var (defects, key) = await DefectAsync("A lamp to undo");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        await ChangeAsync(defects, key, Title, "A lamp to undo", "A lamp to undo, still");
+        var first = (await EntriesAsync(defects, key, 3))[1];
+        var (maren, page) = (await space.AsAsync("maren"), Address(defects, key));
+        async Task<string> UndoAsync(long id, string more = "")
+        {
+            using var answer = await maren.PostAsync("/account", $"{page}&handler=Undo&id={id}{more}");
+            return await answer.Content.ReadAsStringAsync();
+        }
+
+        // Another field was changed since: nothing stands in the way.
+        await UndoAsync(first.Id);
+        var entries = await EntriesAsync(defects, key, 4);
+        Assert.Contains("\"serious\",\"minor\"", entries[3].Fields, StringComparison.Ordinal);
+
+        // The same field was: that is said, and done when it is asked for once more.
+        var renamed = entries[2];
+        await ChangeAsync(defects, key, Title, "A lamp to undo, still", "Somebody else’s");
+        await EntriesAsync(defects, key, 5);
+        var refused = await UndoAsync(renamed.Id);
+        Assert.Contains("changed since", refused, StringComparison.Ordinal);
+        Assert.Contains("Somebody else’s", System.Net.WebUtility.HtmlDecode(refused), StringComparison.Ordinal);
+        Assert.Equal(5, (await EntriesAsync(defects, key, 5)).Count);
+        await UndoAsync(renamed.Id, "&overwrites=true");
+        Assert.Contains("A lamp to undo\"]", (await EntriesAsync(defects, key, 6))[5].Fields, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task What_was_changed_past_rostrum_is_said()
+    {
+        var (defects, key) = await DefectAsync("A lamp changed elsewhere");
+        await using (var source = NpgsqlDataSource.Create(space.FleetConnection))
+        {
+            await using var command = source.CreateCommand($"UPDATE defects SET title = 'Named elsewhere' WHERE id = {key.Values[0]}");
+            await command.ExecuteNonQueryAsync();
+        }
+
+        await EntriesAsync(defects, key, 1);
+        Assert.Contains(
+            "Changed elsewhere since",
+            (await (await space.AsAsync("maren")).PageAsync(Address(defects, key))).Body!.TextContent,
+            StringComparison.Ordinal
+        );
+    }
+
+    [Fact]
+    public async Task Its_entries_cannot_be_altered_and_where_they_were_all_the_same_that_shows()
+    {
+        var (defects, key) = await DefectAsync("A lamp in the chain");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        var entries = await EntriesAsync(defects, key, 2);
+        Task<(long Holds, (long Id, string Says)? Breaks)> VerifyAsync() =>
+            space.InStoreAsync(store => RecordLog.VerifyAsync(store, CancellationToken.None));
+        Assert.Null((await VerifyAsync()).Breaks);
+
+        Task<int> AlterAsync(string sql) => space.InStoreAsync(store => store.Database.ExecuteSqlRawAsync(sql));
+        var alters = $"UPDATE log_entries SET person_name = 'Nobody' WHERE id = {entries[0].Id}";
+        await Assert.ThrowsAsync<PostgresException>(() => AlterAsync(alters));
+        await Assert.ThrowsAsync<PostgresException>(() => AlterAsync($"DELETE FROM log_entries WHERE id = {entries[0].Id}"));
+
+        // Whoever rules the database can take the guard away: the chain tells of it.
+        await AlterAsync("ALTER TABLE log_entries DISABLE TRIGGER log_entries_are_only_added");
+        await AlterAsync(alters);
+        Assert.Equal((entries[0].Id, "what it says was altered"), (await VerifyAsync()).Breaks);
+        await AlterAsync($"UPDATE log_entries SET person_name = 'Maren Vik' WHERE id = {entries[0].Id}");
+        Assert.Null((await VerifyAsync()).Breaks);
+    }
+}

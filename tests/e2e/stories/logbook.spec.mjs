@@ -1,0 +1,38 @@
+// Who changed what stands beside a record, and is undone from there; what was changed since is named first.
+import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
+
+async function rename(page, row, title) {
+  await row.getByRole('rowheader').click();
+  await sheet(page).getByRole('textbox', { name: 'Title' }).fill(title);
+  await sheet(page).getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText(`Defect “${title}” saved.`)).toBeVisible();
+}
+
+test('a change is read in the logbook and undone from there, and what was changed since is named first', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/defects');
+  const row = rows(page).nth(4);
+  const before = (await row.getByRole('rowheader').innerText()).trim();
+  await rename(page, row, 'Named by the logbook’s story');
+  await rename(page, row, 'Named once more by it');
+
+  await row.getByRole('rowheader').click();
+  const log = sheet(page).getByRole('tabpanel', { name: 'Logbook' });
+  const entries = log.getByRole('listitem');
+  await expect(async () => {
+    await sheet(page).getByRole('tab', { name: 'Fields' }).click();
+    await sheet(page).getByRole('tab', { name: 'Logbook' }).click();
+    await expect(entries).toHaveCount(2, { timeout: 1000 });
+  }).toPass();
+  await expect(entries.nth(1)).toContainText('Maren Vik changed it · Maintenance, defects');
+  await expect(entries.nth(1)).toContainText(before);
+  await expect(entries.nth(1)).toContainText('Named by the logbook’s story');
+
+  // The earlier one first: the later one stands in its way, and is named.
+  await entries.nth(1).getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(log.getByRole('alert')).toContainText('Not undone. It was changed since:');
+  await expect(log.getByRole('alert')).toContainText('Named once more by it');
+  await log.getByRole('button', { name: 'Undo all the same' }).click();
+  await expect(rows(page).nth(4)).toContainText(before);
+  await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue(before);
+});
