@@ -1,10 +1,10 @@
-using Rostrum.Store;
+using Rostrum.Web.Live;
 using Rostrum.Web.Workflows.Running;
 
 namespace Rostrum.Web.Logbook;
 
 /// <summary>Through what a change is made that is under way: an app and its page, or a workflow.</summary>
-internal sealed class ChangeOrigin(IHttpContextAccessor requests, WorkspaceCache workspaces)
+internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvider services)
 {
     public async ValueTask<string> SaidAsync(CancellationToken cancellation)
     {
@@ -13,16 +13,18 @@ internal sealed class ChangeOrigin(IHttpContextAccessor requests, WorkspaceCache
             return $"workflow “{workflow}”";
         }
 
-        if (requests.HttpContext?.Request.RouteValues is not { } route || route["app"] is not string app)
+        if (requests.HttpContext is not { } request)
         {
-            return requests.HttpContext is null ? "in the background" : "";
+            return "in the background";
         }
 
-        var workspace = await workspaces.GetAsync(cancellation);
-        var known = workspace.Apps.FirstOrDefault(entry => entry.Address == app);
-        var page = route["address"] as string;
-        return known is null ? app
-            : page is null ? known.Name
-            : $"{known.Name}, {page}";
+        // A save knows of the app in which it is made, and nothing of what that needs: it is looked for here.
+        return
+            request.Request.RouteValues["app"] is string address
+            && await services.GetRequiredService<PublishedApps>().LiveAsync(address, cancellation) is { Definition: var app }
+            ? request.Request.RouteValues["address"] is string page && app.Pages.FirstOrDefault(known => known.Address == page) is { } found
+                ? $"{app.Name}, {found.Name}"
+                : app.Name
+            : "";
     }
 }

@@ -118,7 +118,8 @@ internal sealed class OfRecordModel(
         }
 
         (Dataset, Key) = (known, key.ToText(known));
-        MayUndo = grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
+        MayUndo =
+            grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
         var changes = await logbook.ReadAsync(known, Key, before, grants, cancellation);
         Older = changes.Length > RecordLogbook.OnPage ? changes[RecordLogbook.OnPage - 1].Id : null;
         Changes = [.. changes.Take(RecordLogbook.OnPage)];
