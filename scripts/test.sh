@@ -269,10 +269,49 @@ run_bench() {
   build_application
   export ROOT LOCAL
   [[ ${1:-} != sources ]] || { bench_sources; return; }
+  [[ ${1:-} != runs ]] || { bench_runs; return; }
   bash bench/run.sh
   ROSTRUM_BENCH=$(pg_connection bench_fleet) dotnet run --project bench/Rostrum.Bench.Sql -c Release
   bench_sources
+  bench_runs
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
+}
+
+# A thousand runs of three steps by one node, and the same by hand over Hangfire and HttpClient, in turn.
+bench_runs() {
+  local runs=${BENCH_RUNS:-1000} signal pid began took fleet source
+  step "Building what is written by hand" build_projects bench/Rostrum.Bench.Runs
+  workspace_key
+  signal=http://127.0.0.1:$(free_port)
+  ROSTRUM_SIGNAL=$signal
+  export ROSTRUM_SIGNAL
+  dotnet "$STANDINS" signal "$signal" >/dev/null 2>&1 &
+  pid=$!
+  wait_until 60 curl -fsS -o /dev/null "$signal/"
+  (E2E_WORKERS=1; e2e_databases) >"$RESULTS/bench-runs.log" 2>&1
+  for round in 1 2; do
+    pg_sql postgres "DROP DATABASE IF EXISTS bench_hangfire WITH (FORCE)"
+    pg_sql postgres "CREATE DATABASE bench_hangfire"
+    took=$(dotnet bench/Rostrum.Bench.Runs/bin/Release/net10.0/Rostrum.Bench.Runs.dll "$(pg_connection bench_hangfire)" "$(pg_connection test_e2e_fleet0)" "$signal" "$runs")
+    awk -v runs="$runs" -v took="$took" 'BEGIN { printf "by hand over Hangfire: %d runs of three steps in %.1f s, %.0f steps a second\n", runs, took, 3 * runs / took }'
+    fleet=$(pg_sql test_e2e_store0 "SELECT d.id FROM datasets d WHERE d.definition->>'name' = 'defects'")
+    source=$(pg_sql test_e2e_store0 "SELECT id FROM sources WHERE name = 'Signal room'")
+    pg_sql test_e2e_store0 "DELETE FROM workflow_runs; DELETE FROM workflows WHERE name = 'bench'"
+    sed "s/DEFECTS/$fleet/g; s/SIGNAL/$source/g; s/RUNS/$runs/g" bench/runs.sql >"$RESULTS/bench-runs.sql"
+    pg_sql test_e2e_store0 "$(<"$RESULTS/bench-runs.sql")"
+    (
+      ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0) ASPNETCORE_ENVIRONMENT=Production
+      export ROSTRUM_FLEET ROSTRUM_STORE ASPNETCORE_ENVIRONMENT
+      cd src/Rostrum.Web && exec dotnet bin/Release/net10.0/Rostrum.Web.dll --urls "http://127.0.0.1:$(free_port)"
+    ) >"$RESULTS/bench-runs-web.log" 2>&1 </dev/null &
+    local web=$!
+    until [[ $(pg_sql test_e2e_store0 "SELECT count(*) FROM workflow_runs WHERE ended_at IS NULL") == 0 ]]; do sleep 0.2; done
+    kill "$web"; wait "$web" 2>/dev/null || true
+    pg_sql test_e2e_store0 "SELECT format('Rostrum: %s runs of three steps in %s s, %s steps a second, %s done',
+      count(*), round(extract(epoch FROM max(ended_at) - min(begun_at)), 1), round(3 * count(*) / extract(epoch FROM max(ended_at) - min(begun_at))),
+      count(*) FILTER (WHERE status = 'Done')) FROM workflow_runs"
+  done
+  kill "$pid"
 }
 
 bench_sources() {

@@ -24,7 +24,9 @@ public sealed class LogEntry
     /// <summary>Added, changed or deleted.</summary>
     public required string Kind { get; init; }
 
-    /// <summary>The fields whose values are others than before, in JSON: of each the value before and after, exactly; null for a blank.</summary>
+    /// <summary>
+    /// The fields whose values are others than before, in JSON: of each the value before and after, exactly; null for a blank.
+    /// </summary>
     public required string Fields { get; init; }
 
     /// <summary>What takes it back, as text; null where nothing does.</summary>

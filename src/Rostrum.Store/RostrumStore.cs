@@ -68,6 +68,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<SentForm> SentForms => Set<SentForm>();
 
     public DbSet<StoredPersonalTable> PersonalTables => Set<StoredPersonalTable>();
+
+    public DbSet<StoredUnsaved> UnsavedChanges => Set<StoredUnsaved>();
     public DbSet<AppOpening> Openings => Set<AppOpening>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -193,6 +195,20 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             page.ToTable("draft_pages").HasKey(row => new { row.AppId, row.Address });
             page.HasOne<StoredApp>().WithMany().HasForeignKey(row => row.AppId).OnDelete(DeleteBehavior.Cascade);
             AsJson(page.Property(row => row.Document));
+        });
+        builder.Entity<StoredUnsaved>(unsaved =>
+        {
+            unsaved
+                .ToTable("unsaved_changes")
+                .HasKey(row => new
+                {
+                    row.PersonId,
+                    row.App,
+                    row.Page,
+                    row.Panel,
+                });
+            unsaved.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+            AsJson(unsaved.Property(row => row.Changes));
         });
         builder.Entity<StoredPersonalTable>(table =>
         {

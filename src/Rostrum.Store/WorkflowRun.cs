@@ -189,8 +189,8 @@ public sealed class SignOffRequest
 }
 
 /// <summary>
-/// Records that were saved, for the logbook and the workflows that hear of it. It is written just before the source's own transaction ends: whether that
-/// came to its end, the source can be asked afterwards.
+/// Records that were saved, for the logbook and the workflows that hear of it. It is written just before the source's own transaction
+/// ends: whether that came to its end, the source can be asked afterwards.
 /// </summary>
 public sealed class SavedRecords
 {

@@ -1,4 +1,6 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Migrations;
 using Rostrum.Store;
 using Rostrum.Web;
 using Rostrum.Web.CommandLine;
@@ -36,7 +38,7 @@ var application = builder.Build();
 await using (var store = await application.Services.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContextAsync())
 {
     // Asking first spares each start the comparison of the whole model with its last migration.
-    if ((await store.Database.GetPendingMigrationsAsync()).Any())
+    if (!await store.GetService<IHistoryRepository>().ExistsAsync() || (await store.Database.GetPendingMigrationsAsync()).Any())
     {
         await store.Database.MigrateAsync();
     }

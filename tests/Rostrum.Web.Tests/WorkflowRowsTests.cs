@@ -41,7 +41,8 @@ public sealed class WorkflowRowsTests(WorkflowSpace space) : IClassFixture<Workf
                             .Empty.Add("names", "=TEXTJOIN(\"|\", TRUE, steps.ports.name)")
                             .Add("suffix", "=trigger.suffix"),
                         Code =
-                            "return names.split('|').map((name, at) => ({ id: at + 1, name: name + (suffix || ''), island: null, made: Math.random() }));",
+                            "return names.split('|').map((name, at) => "
+                            + "({ id: at + 1, name: name + (suffix || ''), island: null, made: Math.random() }));",
                         Sample = Sample,
                     }
                 ),

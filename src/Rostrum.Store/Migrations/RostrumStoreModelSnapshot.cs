@@ -1680,6 +1680,39 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("sources", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredUnsaved", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<string>("Page")
+                        .HasColumnType("text")
+                        .HasColumnName("page");
+
+                    b.Property<string>("Panel")
+                        .HasColumnType("text")
+                        .HasColumnName("panel");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Changes")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("changes");
+
+                    b.HasKey("PersonId", "App", "Page", "Panel")
+                        .HasName("pk_unsaved_changes");
+
+                    b.ToTable("unsaved_changes", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredVersion", b =>
                 {
                     b.Property<Guid>("AppId")
@@ -2408,6 +2441,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_policies_datasets_dataset_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.StoredUnsaved", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_unsaved_changes_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.StoredVersion", b =>

@@ -307,6 +307,14 @@ internal sealed class AppPageModel(
                 .ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
         }
 
+        if (!IsCanvas && person.Id is { } who && Current.All.Any(panel => panel is TablePanel { Editable.IsEmpty: false }))
+        {
+            Run.Unsaved = await store
+                .UnsavedChanges.AsNoTracking()
+                .Where(row => row.PersonId == who && row.App == App.Address && row.Page == Current.Address)
+                .ToDictionaryAsync(row => row.Panel, row => (row.Changes, row.At), cancellation);
+        }
+
         await records;
     }
 

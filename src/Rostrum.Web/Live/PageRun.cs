@@ -54,6 +54,8 @@ internal sealed partial class PageRun
         {
             Pages = Pages,
             Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(),
+            Unsaved = state.Page == Page ? Unsaved : new Dictionary<string, (UnsavedChanges, DateTimeOffset)>(),
+            Refused = Refused,
             OpenMenu = state.Page == Page ? OpenMenu : null,
             Log = Log,
             Writing = Writing,
@@ -136,6 +138,13 @@ internal sealed partial class PageRun
 
     /// <summary>What the person has otherwise in tables of this page than their builder.</summary>
     public IReadOnlyDictionary<string, PersonalTable> Personal { get; set; } = new Dictionary<string, PersonalTable>();
+
+    /// <summary>What the person has typed into tables of this page and not saved, by the tables' names.</summary>
+    public IReadOnlyDictionary<string, (UnsavedChanges Changes, DateTimeOffset At)> Unsaved { get; set; } =
+        new Dictionary<string, (UnsavedChanges, DateTimeOffset)>();
+
+    /// <summary>Why rows of a table could not be saved just now, by the table and the row's key.</summary>
+    public IReadOnlyDictionary<(string Panel, string Row), string> Refused { get; set; } = new Dictionary<(string, string), string>();
 
     private readonly System.Collections.Concurrent.ConcurrentDictionary<DatasetId, string?> _places = new();
 

@@ -11,7 +11,7 @@ using Rostrum.Web.People;
 
 namespace Rostrum.Web.Logbook;
 
-/// <summary>A record's logbook, beside its fields: changes and runs of workflows, the newest first; each change can be undone from here.</summary>
+/// <summary>A record’s logbook, beside its fields: changes and runs of workflows, the newest first; changes are undone there.</summary>
 internal sealed class OfRecordModel(
     RostrumStore store,
     WorkspaceCache workspaces,

@@ -23,6 +23,7 @@ const screens = [
   ['sailings of a route', '/apps/timetable/routes?routes.selected=R01', 'maren'],
   ['charts and summary tables', '/apps/timetable/punctuality', 'oskar'],
   ['the records behind a mark', '/apps/timetable/punctuality?lateness.group=%3DR01', 'oskar'],
+  ['a grid', '/apps/maintenance/worklist', 'maren'],
   ['a board', '/apps/maintenance/board', 'maren'],
   ['a calendar by month', '/apps/timetable/calendar', 'maren'],
   ['a calendar by day', '/apps/timetable/calendar?sailings.span=day', 'maren'],

@@ -33,6 +33,12 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>Views of it that everybody can choose.</summary>
     public ImmutableArray<SavedView> Views { get; init; } = [];
 
+    /// <summary>The columns whose cells people can type into.</summary>
+    public ImmutableArray<FieldName> Editable { get; init; } = [];
+
+    /// <summary>Of what was typed, records that can be saved are, though others cannot; otherwise all are, or none.</summary>
+    public bool SavesEach { get; init; }
+
     /// <summary>People can download what it shows.</summary>
     public bool AllowDownload { get; init; } = true;
 
@@ -54,6 +60,15 @@ public sealed record TablePanel : ListPanel, IPanelKind
                 select Lacks(
                     "highlights",
                     $"A highlight is on the column “{place.Dataset?.Find(field)?.Label ?? field.Value}”, which is not shown.",
+                    warns: true
+                )
+            )
+            .Concat(
+                from field in Editable
+                where !Columns.Contains(field)
+                select Lacks(
+                    "editable",
+                    $"“{place.Dataset?.Find(field)?.Label ?? field.Value}” can be edited in the table, and is not shown in it.",
                     warns: true
                 )
             );
@@ -123,6 +138,25 @@ public sealed record TablePanel : ListPanel, IPanelKind
                     panel => SettingKind.ComputedColumns.Write(panel.Computed),
                     (panel, text) => panel.WithComputed(SettingKind.ComputedColumns.Read(text)!.Value)
                 ),
+                SettingsOf<TablePanel>.Fields(
+                    "editable",
+                    "Editable columns",
+                    panel => panel.Editable,
+                    (panel, names) => panel with { Editable = names },
+                    written: true
+                ) with
+                {
+                    Help = "People type into their cells, and save several records at once.",
+                },
+                SettingsOf<TablePanel>
+                    .Toggle(
+                        "savesEach",
+                        "Save record by record",
+                        SettingPart.Behaviour,
+                        panel => panel.SavesEach,
+                        (panel, on) => panel with { SavesEach = on }
+                    )
+                    .Where<TablePanel>(panel => !panel.Editable.IsEmpty),
                 SettingsOf<TablePanel>.Choice(
                     "density",
                     "Density",

@@ -6,7 +6,7 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.Workflows.Running;
 
-/// <summary>Runs a workflow at once, from its first step to its end, while somebody waits: only what changes nothing, and nothing is kept.</summary>
+/// <summary>Runs a workflow at once to its end, while somebody waits: only steps that change nothing, and nothing of it is kept.</summary>
 internal sealed class InstantRun(IServiceProvider services, RunStarts starts, TimeProvider time)
 {
     private const int MostSteps = 500;

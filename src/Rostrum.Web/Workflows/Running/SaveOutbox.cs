@@ -8,8 +8,8 @@ using Rostrum.Web.Logbook;
 namespace Rostrum.Web.Workflows.Running;
 
 /// <summary>
-/// Writes down what is saved, for the logbook and the workflows that hear of it, just before their transaction ends: where a node is lost at that moment,
-/// another asks the database whether it ended.
+/// Writes down what is saved, for the logbook and the workflows that hear of it, just before its transaction ends: where a node is lost
+/// at that moment, another asks the database whether it ended.
 /// </summary>
 internal sealed partial class SaveOutbox(
     IDbContextFactory<RostrumStore> stores,

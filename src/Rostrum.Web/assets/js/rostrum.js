@@ -10,6 +10,7 @@ import './components.js';
 import './failures.js';
 import './formula.js';
 import './cut.js';
+import './grid.js';
 import './in-view.js';
 import './keep-typed.js';
 import './keys.js';

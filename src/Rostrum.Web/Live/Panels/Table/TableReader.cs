@@ -9,6 +9,7 @@ using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
+using Rostrum.Web.Live.Panels.Table.Grid;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
@@ -67,7 +68,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             : ImmutableDictionary<FieldName, string>.Empty;
         var result = await reading;
         var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
-        return new TableView
+        var table = new TableView
         {
             Run = run,
             Panel = panel,
@@ -97,6 +98,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
                     ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
                     : null,
         };
+        return table with { Grid = await GridEditing.ReadAsync(table, cancellation) };
     }
 
     /// <summary>One record by its key; null where it is not there for this person.</summary>

@@ -8,6 +8,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
+using Rostrum.Web.Live.Panels.Table.Grid;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
@@ -85,7 +86,7 @@ internal sealed record TableView : ListView
     /// <summary>Other panels look at what is checked.</summary>
     public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
 
-    public int ColumnCount => Columns.Length + (Checks ? 1 : 0) + (Offers.IsEmpty ? 0 : 1);
+    public int ColumnCount => Columns.Length + (Checks ? 1 : 0) + (Offers.IsEmpty ? 0 : 1) + (Grid is null ? 0 : 1);
 
     public Density? Density => Personal.Density ?? Panel.Density;
 
@@ -94,6 +95,12 @@ internal sealed record TableView : ListView
     public required ImmutableArray<SentencePart> Sentence { get; init; }
 
     public required ImmutableArray<string> Ignored { get; init; }
+
+    /// <summary>What can be typed into it, and what was; null where nothing can.</summary>
+    public GridView? Grid { get; init; }
+
+    /// <summary>The only rows that are drawn, by their keys; all where null.</summary>
+    public IReadOnlySet<string>? Only { get; init; }
 
     /// <summary>What was asked for.</summary>
     public required ReadRequest Request { get; init; }
