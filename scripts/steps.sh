@@ -27,10 +27,11 @@ wait_until() {
 }
 
 # A TCP port on loopback that nothing listens on: free_port [PREFERRED]
+# Below those that the system gives to connections that go out.
 free_port() {
   local port=${1:-0}
   while ((port == 0)) || (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do
-    port=$((20000 + RANDOM % 20000))
+    port=$((20000 + RANDOM % 12000))
   done
   printf '%s\n' "$port"
 }

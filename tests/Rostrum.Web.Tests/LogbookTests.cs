@@ -132,6 +132,43 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
     }
 
     [Fact]
+    public async Task What_was_saved_in_one_go_is_undone_as_one_and_owners_read_of_all_changes_without_values()
+    {
+        var (defects, one) = await DefectAsync("A lamp of two, the first");
+        var (_, other) = await DefectAsync("A lamp of two, the second");
+        var workspace = await space.Services.GetRequiredService<WorkspaceCache>().GetAsync(CancellationToken.None);
+        var (_, maren) = workspace.People.First(known => known.Value.Name == "Maren Vik");
+        Change Serious(RecordKey key) =>
+            new Change.Update(
+                key,
+                new FieldValues([KeyValuePair.Create(Severity, (object?)"minor")]),
+                new FieldValues([KeyValuePair.Create(Severity, (object?)"serious")])
+            );
+        Saved(
+            await space
+                .Services.GetRequiredService<RecordGate>()
+                .SaveAsync(
+                    workspace.Datasets,
+                    new ChangeSet(defects, [Serious(one), Serious(other)]),
+                    workspace.GrantsOf(new HashSet<string> { "superintendent" }, maren.AsUser),
+                    CancellationToken.None
+                )
+        );
+        var entry = (await EntriesAsync(defects, one, 2))[1];
+        var (session, page) = (await space.AsAsync("maren"), Address(defects, one));
+        Assert.Contains("Undo all 2", (await session.PageAsync(page)).Body!.TextContent, StringComparison.Ordinal);
+        using (await session.PostAsync("/account", $"{page}&handler=UndoTogether&id={entry.Id}")) { }
+        Assert.EndsWith("[\"serious\",\"minor\"]}", (await EntriesAsync(defects, one, 3))[2].Fields, StringComparison.Ordinal);
+        Assert.EndsWith("[\"serious\",\"minor\"]}", (await EntriesAsync(defects, other, 3))[2].Fields, StringComparison.Ordinal);
+
+        var audit = (await (await space.AsAsync("oskar")).PageAsync("/people/audit/changes?q=lamp+of+two")).Body!.TextContent;
+        Assert.Contains("A lamp of two, the second", audit, StringComparison.Ordinal);
+        Assert.Contains("Severity", audit, StringComparison.Ordinal);
+        Assert.DoesNotContain("serious", audit, StringComparison.Ordinal);
+        Assert.NotEqual(System.Net.HttpStatusCode.OK, await session.StatusAsync("/people/audit/changes"));
+    }
+
+    [Fact]
     public async Task What_was_changed_past_rostrum_is_said()
     {
         var (defects, key) = await DefectAsync("A lamp changed elsewhere");

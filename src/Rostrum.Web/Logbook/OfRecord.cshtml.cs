@@ -63,6 +63,20 @@ internal sealed class OfRecordModel(
     public async Task<IActionResult> OnGetAsync(Guid dataset, string record, long? before, CancellationToken cancellation) =>
         await LoadAsync(dataset, record, before, cancellation) ? Partial("/Logbook/_OfRecord.cshtml", this) : NotFound();
 
+    /// <summary>Takes back all that was saved in the same go.</summary>
+    public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, string record, long id, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(dataset, record, null, cancellation) || Changes.All(change => change.Id != id))
+        {
+            return NotFound();
+        }
+
+        var result = await logbook.UndoTogetherAsync(id, await person.GrantsAsync(cancellation), cancellation);
+        return result is SaveResult.Conflict { Current: var current }
+            ? Refuse(id, $"“{current?.Title ?? "One of the records"}” was changed since. Undo the records one by one: each says what.")
+            : Answer(id, result);
+    }
+
     public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
     {
         if (!await LoadAsync(dataset, record, null, cancellation) || Changes.All(change => change.Id != id))
@@ -71,36 +85,42 @@ internal sealed class OfRecordModel(
         }
 
         var grants = await person.GrantsAsync(cancellation);
-        switch (await logbook.UndoAsync(id, overwrites, grants, cancellation))
+        var result = await logbook.UndoAsync(id, overwrites, grants, cancellation);
+        if (result is SaveResult.Conflict { Current: not null })
         {
-            case SaveResult.Saved:
-                // The page shows what it was before: it is read again, in the state that its address says.
-                Response.Headers["HX-Refresh"] = "true";
-                return new EmptyResult();
-            case SaveResult.Conflict { Current: null }:
-                Refused = (id, "The record is not there any more.");
-                break;
-            case SaveResult.Conflict:
-                Since = await logbook.SinceAsync(Dataset, Key, id, grants, cancellation);
-                Refused = (id, Since.IsEmpty ? "It was changed elsewhere since, past Rostrum." : "It was changed since:");
-                break;
-            case SaveResult.Denied denied:
-                Refused = (id, denied.Reason);
-                break;
-            case SaveResult.Invalid invalid:
-                Refused = (id, FieldProblem.Said(Dataset, invalid.Problems));
-                break;
-            case SaveResult.Uncertain:
-                Refused = (id, "It is not certain whether this was undone. Check the record before you try again.");
-                break;
-            case SaveResult.Failed failed:
-                Refused = (id, failed.Failure.Message);
-                break;
-            default:
-                Refused = (id, "It cannot be undone any more: the structure has changed since.");
-                break;
+            Since = await logbook.SinceAsync(Dataset, Key, id, grants, cancellation);
+            return Refuse(id, Since.IsEmpty ? "It was changed elsewhere since, past Rostrum." : "It was changed since:");
         }
 
+        return Answer(id, result);
+    }
+
+    private IActionResult Answer(long id, SaveResult? result)
+    {
+        if (result is SaveResult.Saved)
+        {
+            // The page shows what it was before: it is read again, in the state that its address says.
+            Response.Headers["HX-Refresh"] = "true";
+            return new EmptyResult();
+        }
+
+        return Refuse(
+            id,
+            result switch
+            {
+                SaveResult.Conflict => "The record is not there any more.",
+                SaveResult.Denied denied => denied.Reason,
+                SaveResult.Invalid invalid => FieldProblem.Said(Dataset, invalid.Problems),
+                SaveResult.Uncertain => "It is not certain whether this was undone. Check the record before you try again.",
+                SaveResult.Failed failed => failed.Failure.Message,
+                _ => "It cannot be undone any more: the structure has changed since.",
+            }
+        );
+    }
+
+    private PartialViewResult Refuse(long id, string because)
+    {
+        Refused = (id, because);
         return Partial("/Logbook/_OfRecord.cshtml", this);
     }
 

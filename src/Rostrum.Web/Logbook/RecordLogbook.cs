@@ -29,7 +29,11 @@ internal sealed record LogChange(
     string Kind,
     ImmutableArray<LogLine> Lines,
     bool CanUndo
-);
+)
+{
+    /// <summary>How many records were changed in the same go.</summary>
+    public int Together { get; init; } = 1;
+}
 
 /// <summary>The logbook of a record, as the rights of whoever looks let them see it now; and what takes changes back.</summary>
 internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
@@ -52,6 +56,12 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             .OrderByDescending(entry => entry.Id)
             .Take(OnPage + 1)
             .ToListAsync(cancellation);
+        var batches = entries.Select(entry => entry.Batch).Distinct().ToArray();
+        var together = await store
+            .LogEntries.Where(entry => batches.Contains(entry.Batch))
+            .GroupBy(entry => entry.Batch)
+            .Select(group => new { group.Key, Count = group.Count() })
+            .ToDictionaryAsync(group => group.Key, group => group.Count, cancellation);
         var readable = grants.For(dataset.Id).Readable;
         var values = entries.ToDictionary(
             entry => entry.Id,
@@ -78,7 +88,10 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                             )),
                     ],
                     entry.Inverse is not null
-                ))
+                )
+                {
+                    Together = together.GetValueOrDefault(entry.Batch, 1),
+                })
                 .Where(change => change.Kind != "changed" || !change.Lines.IsEmpty),
         ];
     }
@@ -113,6 +126,31 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         }
 
         return await gate.UndoAsync(workspace.Datasets, new ChangeSet(dataset.Id, [inverse]), grants, cancellation);
+    }
+
+    /// <summary>Takes back all that was saved in the same go as a change: all of it, or nothing.</summary>
+    /// <param name="id">The change.</param>
+    /// <param name="grants">The rights of whoever asks.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <returns>What came of it; null where some of it cannot be taken back.</returns>
+    public async Task<SaveResult?> UndoTogetherAsync(long id, Grants grants, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var batch = await store.LogEntries.Where(entry => entry.Id == id).Select(entry => entry.Batch).FirstOrDefaultAsync(cancellation);
+        var entries = await store
+            .LogEntries.AsNoTracking()
+            .Where(entry => entry.Batch == batch)
+            .OrderByDescending(entry => entry.Id)
+            .ToListAsync(cancellation);
+        if (entries.Count == 0 || workspace.Datasets.Find(new DatasetId(entries[0].DatasetId)) is not { } dataset)
+        {
+            return null;
+        }
+
+        var inverses = entries.Select(entry => entry.Inverse is { } text ? ChangeText.Read(dataset, text) : null).ToArray();
+        return inverses.Contains(null)
+            ? null
+            : await gate.UndoAsync(workspace.Datasets, new ChangeSet(dataset.Id, [.. inverses.OfType<Change>()]), grants, cancellation);
     }
 
     /// <summary>The changes since one that stand in the way of taking it back, the newest first.</summary>

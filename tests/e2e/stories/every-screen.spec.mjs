@@ -36,6 +36,7 @@ const screens = [
   ['no access', '/apps/maintenance/defects', 'pia'],
   ['nothing there', '/apps/nowhere/at-all', 'bea'],
   ['people', '/people', 'oskar'],
+  ['changes of records', '/people/audit/changes', 'oskar'],
   ['a person', 'person:jon', 'oskar'],
   ['groups', '/people/groups', 'oskar'],
   ['attributes', '/people/attributes', 'oskar'],

@@ -17,7 +17,6 @@ async function shot(name, person, go, { width = 1280, height = 800, dark = false
 }
 
 const at = path => page => page.goto(path);
-const list = '/apps/maintenance/defects?defects.is.state=open&defects.is.state=in%20work&defects.is.severity=serious&defects.is.severity=critical';
 
 const table = (name, then) => async page => {
   await page.goto('/build');
@@ -41,7 +40,6 @@ await shot('three-sources', 'maren', async page => {
   await page.getByRole('link', { name: 'Elmholm' }).first().click();
   await page.getByRole('heading', { name: 'Berth bookings' }).waitFor();
 });
-await shot('relations', 'bea', table('routes', '/relations'));
 await shot('people', 'oskar', async page => {
   await page.goto('/people');
   await page.getByRole('link', { name: 'Jon Ness' }).click();
@@ -71,7 +69,46 @@ await shot('compose', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);
 });
-await shot('list', 'maren', at(list));
+
+// A cell of the work list, typed into; it is saved with Ctrl+S.
+async function typeInto(page, key, field, text) {
+  await page.locator(`tr[data-key="${key}"] [data-cell="${field}"]`).click({ position: { x: 4, y: 4 } });
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+  await page.locator(`tr[data-key="${key}"] [data-cell="${field}"] ins`).waitFor();
+}
+
+await shot('grid', 'maren', async page => {
+  await page.goto('/apps/maintenance/worklist');
+  const keys = await page.locator('[data-list] tbody tr').evaluateAll(rows => rows.map(row => row.dataset.key));
+  await typeInto(page, keys[1], 'estimated_cost', '5600');
+  await typeInto(page, keys[3], 'reported_by', 'Maren Vik');
+  await typeInto(page, keys[5], 'due', 'soon');
+  const other = await browser.newContext({ baseURL: address });
+  const egil = await other.newPage();
+  await signIn(egil, 'egil');
+  await egil.goto('/apps/maintenance/worklist');
+  await typeInto(egil, keys[3], 'reported_by', 'Egil Strand');
+  await egil.keyboard.press('Control+s');
+  await egil.getByText('1 defect saved.').waitFor();
+  await other.close();
+  await page.locator(`tr[data-key="${keys[7]}"]`).getByRole('button', { name: /^Mark/ }).click();
+  await page.locator('[data-grid-bar]').getByText('3 changed, 1 to delete').waitFor();
+  await page.reload();
+});
+await shot('logbook', 'maren', async page => {
+  await page.goto('/apps/maintenance/worklist');
+  await page.locator('[data-grid-bar]').getByRole('button', { name: 'Discard' }).click();
+  await page.getByText('What was not saved is discarded.').waitFor();
+  const key = await page.locator('[data-list] tbody tr').nth(3).getAttribute('data-key');
+  await typeInto(page, key, 'estimated_cost', '1280');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Control+s');
+  await page.getByText('1 defect saved.').waitFor();
+  await page.goto(`/apps/maintenance/worklist?work.selected=${key}`);
+  await page.getByRole('tab', { name: 'Logbook' }).click();
+  await page.getByRole('tabpanel', { name: 'Logbook' }).getByRole('listitem').nth(1).waitFor();
+});
 await shot('today', 'egil', at('/apps/maintenance/today'));
 await shot('record', 'maren', async page => {
   await page.goto('/apps/maintenance/today');

@@ -1,0 +1,113 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.WebUtilities;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Store;
+using Rostrum.Web.Logbook;
+
+namespace Rostrum.Web.People.Auditing;
+
+/// <summary>
+/// All changes of records, the newest first: who changed which fields of what. The values stand in each record’s logbook, for whoever may
+/// see them.
+/// </summary>
+internal sealed class ChangesModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format) : PageModel
+{
+    private const int OnPage = 50;
+
+    /// <summary>One change, as the list shows it.</summary>
+    public sealed record Row(string At, string By, string What, string Title, string Via, string Fields);
+
+    [BindProperty(SupportsGet = true)]
+    public string? Q { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public Guid? Dataset { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? Since { get; set; }
+
+    public string? Problem { get; private set; }
+
+    public ImmutableArray<(Guid Id, string Label)> Datasets { get; private set; } = [];
+
+    public ImmutableArray<Row> Rows { get; private set; } = [];
+
+    /// <summary>The address of the changes before these; null where there are none.</summary>
+    public string? Older { get; private set; }
+
+    public async Task OnGetAsync(long? before, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        Datasets = [.. workspace.Labelled(workspace.Datasets.All).Select(known => (known.Id.Value, known.Label))];
+        Q = Q?.Trim() ?? "";
+        var wanted = store.LogEntries.AsNoTracking();
+        if (Q.Length > 0)
+        {
+            wanted = wanted.Where(entry =>
+                EF.Functions.ILike(entry.PersonName + " " + entry.Title + " " + entry.Via, $"%{LikePattern.Literally(Q)}%", "\\")
+            );
+        }
+
+        if (Dataset is { } dataset)
+        {
+            wanted = wanted.Where(entry => entry.DatasetId == dataset);
+        }
+
+        if (SinceWhen() is { } since)
+        {
+            wanted = wanted.Where(entry => entry.At >= since);
+        }
+
+        if (before is { } id)
+        {
+            wanted = wanted.Where(entry => entry.Id < id);
+        }
+
+        var entries = await wanted.OrderByDescending(entry => entry.Id).Take(OnPage + 1).ToListAsync(cancellation);
+        Rows = [.. entries.Take(OnPage).Select(entry => RowOf(workspace, entry))];
+        Older =
+            entries.Count > OnPage
+                ? QueryHelpers.AddQueryString(
+                    "/people/audit/changes",
+                    new Dictionary<string, string?>
+                    {
+                        ["q"] = Q.Length == 0 ? null : Q,
+                        ["dataset"] = Dataset?.ToString(),
+                        ["since"] = string.IsNullOrEmpty(Since) ? null : Since,
+                        ["before"] = $"{entries[OnPage - 1].Id}",
+                    }
+                )
+                : null;
+    }
+
+    private Row RowOf(Workspace workspace, LogEntry entry)
+    {
+        var dataset = workspace.Datasets.Find(new DatasetId(entry.DatasetId));
+        var fields = dataset is null ? [] : LoggedValues.Read(dataset, entry.Fields);
+        return new Row(
+            format.Display(new FieldType.Instant(), entry.At),
+            entry.PersonName,
+            $"{dataset?.RecordLabel ?? "a record whose dataset is gone"} {entry.Kind}",
+            entry.Title,
+            entry.Via,
+            entry.Kind == "changed" ? string.Join(", ", fields.Select(value => dataset!.LabelOf(value.Field.Name))) : ""
+        );
+    }
+
+    private DateTimeOffset? SinceWhen()
+    {
+        switch (FieldText.FromForm(new FieldType.Instant(), Since?.Trim() ?? "", format))
+        {
+            case Parsed.Value { Is: DateTimeOffset moment }:
+                return moment;
+            case Parsed.Problem problem:
+                Problem = problem.Message;
+                return null;
+            default:
+                return null;
+        }
+    }
+}

@@ -1,0 +1,116 @@
+using System.Net;
+using System.Text.Json;
+using AngleSharp.Dom;
+using Npgsql;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>What is typed into a table is kept for its person until it is saved, and saved as far as it may be.</summary>
+public sealed class GridTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string Page = "/apps/maintenance/worklist";
+    private const string Grid = Page + "?handler=Grid&panel=work";
+
+    private static string Cells(params (string Row, string Field, string Text, string? Original)[] cells) =>
+        JsonSerializer.Serialize(
+            cells.Select(cell => new
+            {
+                row = cell.Row,
+                field = cell.Field,
+                text = cell.Text,
+                original = cell.Original,
+            })
+        );
+
+    private static string[] Keys(IDocument page) =>
+        [.. page.QuerySelectorAll("#panel-work tbody tr[data-key]:not([data-new])").Select(row => row.GetAttribute("data-key")!)];
+
+    private static string? Original(IDocument page, string key, string field) =>
+        page.QuerySelector($"tr[data-key='{key}'] [data-cell='{field}']")!.GetAttribute("data-original") is { Length: > 0 } written
+            ? written[1..]
+            : null;
+
+    [Fact]
+    public async Task Cells_typed_into_at_the_same_moment_are_all_kept_and_for_their_person_alone()
+    {
+        var maren = await application.AsAsync("maren");
+        var page = await maren.PageAsync(Page);
+        var keys = Keys(page)[..8];
+        await Task.WhenAll(
+            keys.Select(async key =>
+            {
+                var cells = Cells((key, "reported_by", $"Somebody {key}", Original(page, key, "reported_by")));
+                using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", cells))) { }
+            })
+        );
+        page = await maren.PageAsync(Page);
+        Assert.Equal(keys.Order(), page.QuerySelectorAll("tr.is-changed").Select(row => row.GetAttribute("data-key")!).Order());
+        Assert.Contains("8 changed", page.QuerySelector("[data-grid-bar]")!.TextContent, StringComparison.Ordinal);
+        Assert.Empty((await (await application.AsAsync("egil")).PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
+
+        // Step by step it is taken back; what is typed as it was is no change.
+        using (await maren.PostAsync(Page, Grid, ("does", "undo"))) { }
+        Assert.Equal(7, (await maren.PageAsync(Page)).QuerySelectorAll("tr.is-changed").Length);
+        using (await maren.PostAsync(Page, Grid, ("does", "discard"))) { }
+        var same = Cells((keys[0], "reported_by", Original(page, keys[0], "reported_by")!, Original(page, keys[0], "reported_by")));
+        using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", same))) { }
+        Assert.Empty((await maren.PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
+    }
+
+    [Fact]
+    public async Task What_may_not_be_typed_is_not_kept_and_who_may_change_nothing_has_no_cells()
+    {
+        var aud = await application.AsAsync("aud");
+        var shown = await aud.PageAsync(Page);
+        Assert.Empty(shown.QuerySelectorAll("[data-cell]"));
+        using (var refused = await aud.PostAsync(Page, Grid, ("does", "add")))
+        {
+            Assert.Equal(HttpStatusCode.NotFound, refused.StatusCode);
+        }
+
+        var tuva = await application.AsAsync("tuva");
+        var key = Keys(await tuva.PageAsync(Page))[9];
+        var cells = Cells((key, "description", "not a column to type into", null), (key, "nowhere", "no field", null));
+        using (await tuva.PostAsync(Page, Grid, ("does", "type"), ("cells", cells))) { }
+        Assert.Empty((await tuva.PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
+        using var nonsense = await tuva.PostAsync(Page, Grid, ("does", "type"), ("cells", "no list"));
+        Assert.Equal(HttpStatusCode.BadRequest, nonsense.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_set_of_which_one_row_was_changed_meanwhile_is_not_saved_until_somebody_has_chosen()
+    {
+        var egil = await application.AsAsync("egil");
+        var page = await egil.PageAsync(Page);
+        var (one, other) = (Keys(page)[12], Keys(page)[13]);
+        var cells = Cells(
+            (one, "reported_by", "Egil was here", Original(page, one, "reported_by")),
+            (other, "reported_by", "Egil was here", Original(page, other, "reported_by"))
+        );
+        using (await egil.PostAsync(Page, Grid, ("does", "type"), ("cells", cells))) { }
+        await SqlAsync($"UPDATE defects SET reported_by = 'Somebody quicker' WHERE id = {other}");
+        using (var save = await egil.PostAsync(Page, Grid, ("does", "save")))
+        {
+            Assert.Contains("Not saved", await save.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        Assert.Equal(0L, await SqlAsync("SELECT count(*) FROM defects WHERE reported_by = 'Egil was here'"));
+        page = await egil.PageAsync(Page);
+        var conflict = page.QuerySelector($"tr[data-key='{other}'] [data-cell='reported_by']")!;
+        Assert.Contains("Changed meanwhile: now Somebody quicker", conflict.TextContent, StringComparison.Ordinal);
+
+        // Mine for one, and all of it is saved.
+        var mine = Cells((other, "reported_by", "Egil was here", conflict.GetAttribute("data-now")![1..]));
+        using (await egil.PostAsync(Page, Grid, ("does", "mine"), ("cells", mine))) { }
+        using (await egil.PostAsync(Page, Grid, ("does", "save"))) { }
+        Assert.Equal(2L, await SqlAsync("SELECT count(*) FROM defects WHERE reported_by = 'Egil was here'"));
+        Assert.Empty((await egil.PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
+    }
+
+    private async Task<object?> SqlAsync(string sql)
+    {
+        await using var source = NpgsqlDataSource.Create(application.FleetConnection);
+        await using var command = source.CreateCommand(sql);
+        return await command.ExecuteScalarAsync();
+    }
+}
