@@ -82,13 +82,13 @@ await shot('grid', 'maren', async page => {
   await page.goto('/apps/maintenance/worklist');
   const keys = await page.locator('[data-list] tbody tr').evaluateAll(rows => rows.map(row => row.dataset.key));
   await typeInto(page, keys[1], 'estimated_cost', '5600');
-  await typeInto(page, keys[3], 'reported_by', 'Maren Vik');
+  await typeInto(page, keys[3], 'reported_by', 'Maren Vik, bridge');
   await typeInto(page, keys[5], 'due', 'soon');
   const other = await browser.newContext({ baseURL: address });
   const egil = await other.newPage();
   await signIn(egil, 'egil');
   await egil.goto('/apps/maintenance/worklist');
-  await typeInto(egil, keys[3], 'reported_by', 'Egil Strand');
+  await typeInto(egil, keys[3], 'reported_by', 'Egil Strand, engine room');
   await egil.keyboard.press('Control+s');
   await egil.getByText('1 defect saved.').waitFor();
   await other.close();
