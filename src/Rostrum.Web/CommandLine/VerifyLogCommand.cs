@@ -10,10 +10,11 @@ internal static class VerifyLogCommand
     {
         await using var store = await services.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContextAsync();
         var (holds, breaks) = await RecordLog.VerifyAsync(store, CancellationToken.None);
+        var entries = holds == 1 ? "1 entry" : $"{holds:N0} entries";
         await Console.Out.WriteLineAsync(
             breaks is { } entry
-                ? $"The logbook was altered: {holds:N0} entries hold, and entry {entry.Id} does not: {entry.Says}."
-                : $"The logbook holds: {holds:N0} entries, each follows the one before it."
+                ? $"The logbook was altered: {entries} before it hold, and entry {entry.Id} does not: {entry.Says}."
+                : $"The logbook holds: {entries}, each follows the one before it."
         );
         return breaks is null ? 0 : 1;
     }
