@@ -90,7 +90,7 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
             [new Policy("guest", defects, Verbs.View, new Filter.Everything(), everything, everything)]
         );
         await using var scope = space.Services.CreateAsyncScope();
-        var changes = await scope
+        var (changes, _) = await scope
             .ServiceProvider.GetRequiredService<RecordLogbook>()
             .ReadAsync(workspace.Datasets.Find(defects)!, $"{key.Values[0]}", null, grants, CancellationToken.None);
         Assert.Equal(["changed", "added"], changes.Select(change => change.Kind));
@@ -166,6 +166,26 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
         Assert.Contains("Severity", audit, StringComparison.Ordinal);
         Assert.DoesNotContain("serious", audit, StringComparison.Ordinal);
         Assert.NotEqual(System.Net.HttpStatusCode.OK, await session.StatusAsync("/people/audit/changes"));
+    }
+
+    [Fact]
+    public async Task A_logbook_of_many_changes_goes_on_and_an_old_one_is_undone_as_well()
+    {
+        var (defects, key) = await DefectAsync("A lamp with a long history");
+        var cost = new FieldName("actual_cost");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        for (var times = 1; times <= 22; times++)
+        {
+            await ChangeAsync(defects, key, cost, times == 1 ? null : (decimal)(times - 1), (decimal)times);
+        }
+
+        var entries = await EntriesAsync(defects, key, 24);
+        var (maren, page) = (await space.AsAsync("maren"), Address(defects, key));
+        Assert.Contains("Older changes", (await maren.PageAsync(page)).Body!.TextContent, StringComparison.Ordinal);
+        var older = (await maren.PageAsync($"{page}&before={entries[4].Id}")).Body!.TextContent;
+        Assert.Contains("serious", older, StringComparison.Ordinal);
+        using (await maren.PostAsync("/account", $"{page}&handler=Undo&id={entries[1].Id}")) { }
+        Assert.EndsWith("[\"serious\",\"minor\"]}", (await EntriesAsync(defects, key, 25))[24].Fields, StringComparison.Ordinal);
     }
 
     [Fact]

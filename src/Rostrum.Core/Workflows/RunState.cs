@@ -100,6 +100,13 @@ public sealed record RunState(ImmutableSortedDictionary<string, StepState> Steps
     /// <summary>How it ended; null while it goes on.</summary>
     public RunEnd? End { get; init; }
 
+    /// <summary>The identity of the step that stands at a path.</summary>
+    public static string StepAt(string path)
+    {
+        ArgumentNullException.ThrowIfNull(path);
+        return path[(path.LastIndexOf('/') + 1)..];
+    }
+
     /// <summary>What is known of a step; null where it was not begun.</summary>
     public StepState? this[string path] => Steps.GetValueOrDefault(path);
 

@@ -66,7 +66,7 @@ internal sealed class OfRecordModel(
     /// <summary>Takes back all that was saved in the same go.</summary>
     public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, string record, long id, CancellationToken cancellation)
     {
-        if (!await LoadAsync(dataset, record, null, cancellation) || Changes.All(change => change.Id != id))
+        if (!await LoadWithAsync(dataset, record, id, cancellation))
         {
             return NotFound();
         }
@@ -79,7 +79,7 @@ internal sealed class OfRecordModel(
 
     public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
     {
-        if (!await LoadAsync(dataset, record, null, cancellation) || Changes.All(change => change.Id != id))
+        if (!await LoadWithAsync(dataset, record, id, cancellation))
         {
             return NotFound();
         }
@@ -124,6 +124,14 @@ internal sealed class OfRecordModel(
         return Partial("/Logbook/_OfRecord.cshtml", this);
     }
 
+    // With the change in sight: where it is older than those of the first page, from it on.
+    private async Task<bool> LoadWithAsync(Guid dataset, string record, long id, CancellationToken cancellation) =>
+        await LoadAsync(dataset, record, null, cancellation)
+        && (
+            Changes.Any(change => change.Id == id)
+            || (await LoadAsync(dataset, record, id + 1, cancellation) && Changes.Any(change => change.Id == id))
+        );
+
     private async Task<bool> LoadAsync(Guid dataset, string record, long? before, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
@@ -140,9 +148,7 @@ internal sealed class OfRecordModel(
         (Dataset, Key) = (known, key.ToText(known));
         MayUndo =
             grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
-        var changes = await logbook.ReadAsync(known, Key, before, grants, cancellation);
-        Older = changes.Length > RecordLogbook.OnPage ? changes[RecordLogbook.OnPage - 1].Id : null;
-        Changes = [.. changes.Take(RecordLogbook.OnPage)];
+        (Changes, Older) = await logbook.ReadAsync(known, Key, before, grants, cancellation);
         if (before is null)
         {
             var mayBuild = await person.MayBuildAsync(cancellation);

@@ -41,8 +41,8 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
     /// <summary>How many changes are shown at a time.</summary>
     public const int OnPage = 20;
 
-    /// <summary>The changes of a record, the newest first, and one more than a page where there are others.</summary>
-    public async Task<ImmutableArray<LogChange>> ReadAsync(
+    /// <summary>The changes of a record, the newest first, and the number before which the older ones are; null where there are none.</summary>
+    public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAsync(
         Dataset dataset,
         string key,
         long? before,
@@ -56,6 +56,8 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             .OrderByDescending(entry => entry.Id)
             .Take(OnPage + 1)
             .ToListAsync(cancellation);
+        var older = entries.Count > OnPage ? entries[OnPage - 1].Id : (long?)null;
+        entries = [.. entries.Take(OnPage)];
         var batches = entries.Select(entry => entry.Batch).Distinct().ToArray();
         var together = await store
             .LogEntries.Where(entry => batches.Contains(entry.Batch))
@@ -70,7 +72,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         var titles = await TitlesAsync(dataset, [.. values.Values.SelectMany(known => known)], grants, cancellation);
         string Shown(Field field, object? value) =>
             value is null ? "" : titles.GetValueOrDefault((field.Name, value)) ?? format.Display(field, value);
-        return
+        ImmutableArray<LogChange> changes =
         [
             .. entries
                 .Select(entry => new LogChange(
@@ -94,6 +96,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                 })
                 .Where(change => change.Kind != "changed" || !change.Lines.IsEmpty),
         ];
+        return (changes, older);
     }
 
     /// <summary>Takes a change back: refused as a conflict where one of its fields was changed since.</summary>
@@ -160,7 +163,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         long id,
         Grants grants,
         CancellationToken cancellation
-    ) => [.. (await ReadAsync(dataset, key, null, grants, cancellation)).Where(change => change.Id > id)];
+    ) => [.. (await ReadAsync(dataset, key, null, grants, cancellation)).Changes.Where(change => change.Id > id)];
 
     /// <summary>Whether a record holds something else than its last entry says: it was changed past Rostrum.</summary>
     public async Task<bool> IsChangedElsewhereAsync(Dataset dataset, RecordKey key, Grants grants, CancellationToken cancellation)

@@ -290,7 +290,7 @@ internal sealed class RunModel(
     {
         var last = entries[^1];
         var took = entries.Where(entry => entry.EndedAt is not null).Sum(entry => (entry.EndedAt!.Value - entry.BegunAt).TotalSeconds);
-        var waits = Run.State.Steps.Any(step => step.Value.Status is StepStatus.Waiting && IdOf(step.Key) == last.StepId);
+        var waits = Run.State.Steps.Any(step => step.Value.Status is StepStatus.Waiting && RunState.StepAt(step.Key) == last.StepId);
         return new Mark(
             waits ? "waits" : RunWords.Of(last.Status),
             waits ? "text-bg-warning" : RunWords.Badge(last.Status),
@@ -299,8 +299,6 @@ internal sealed class RunModel(
             RunsModel.Took(last.BegunAt, last.BegunAt.AddSeconds(took))
         );
     }
-
-    private static string IdOf(string path) => path[(path.LastIndexOf('/') + 1)..];
 
     private static readonly JsonSerializerOptions Indented = new()
     {

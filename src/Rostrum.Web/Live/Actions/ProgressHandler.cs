@@ -11,7 +11,7 @@ namespace Rostrum.Web.Live.Actions;
 
 /// <summary>How far a run is that an action of the page began and that goes on in the background; its end, once it has come.</summary>
 [Handles("GET", "Progress")]
-internal sealed class ProgressHandler(RostrumStore store, WorkspaceCache workspaces, CurrentPerson person) : LiveHandler
+internal sealed class ProgressHandler(RostrumStore store, CurrentPerson person) : LiveHandler
 {
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
     {
@@ -28,7 +28,7 @@ internal sealed class ProgressHandler(RostrumStore store, WorkspaceCache workspa
         await page.PrepareAsync(cancellation);
         if (!run.IsOver)
         {
-            page.Said = RunWords(run, workflow);
+            page.Said = Said(run, workflow);
             return await page.PartsAsync([], withSheet: false, cancellation);
         }
 
@@ -37,13 +37,12 @@ internal sealed class ProgressHandler(RostrumStore store, WorkspaceCache workspa
                 ? run.Message ?? $"“{workflow.Label}” is done."
                 : $"“{workflow.Label}” {(run.Status is RunStatus.Failed ? "failed" : "was stopped")}: {run.Message}"
         );
-        var datasets = (await workspaces.GetAsync(cancellation)).Datasets;
-        var changed = workflow.Datasets.SelectMany(dataset => page.Run.Graph.Affected(dataset, datasets)).Distinct();
+        var changed = workflow.Datasets.SelectMany(dataset => page.Run.Graph.Affected(dataset, page.App.Datasets)).Distinct();
         return await page.PartsAsync(changed.Intersect(RefreshHandler.Shown(page.Current)), withSheet: false, cancellation);
     }
 
     /// <summary>What is said of a run that goes on.</summary>
-    public static AppPageModel.Message RunWords(WorkflowRun run, Workflow workflow) =>
+    public static AppPageModel.Message Said(WorkflowRun run, Workflow workflow) =>
         run.Status is RunStatus.Waiting or RunStatus.Uncertain
             ? new($"“{workflow.Label}” waits for a decision. You are told in your inbox when it is done.")
             : new($"“{workflow.Label}” goes on in the background. You are told in your inbox when it is done.")

@@ -112,6 +112,6 @@ internal sealed class RunningWorkflow : EffectCarrier<StepEffect.RunWorkflow>
             .WorkflowRuns.Where(run => run.Id == id && run.EndedAt == null)
             .ExecuteUpdateAsync(row => row.SetProperty(run => run.TellsPerson, true), cancellation);
         var goesOn = await store.WorkflowRuns.AsNoTracking().FirstAsync(known => known.Id == id, cancellation);
-        return new(outcome with { GoesOn = ProgressHandler.RunWords(goesOn, workflow.Live) });
+        return new(outcome with { GoesOn = ProgressHandler.Said(goesOn, workflow.Live) });
     }
 }

@@ -56,7 +56,8 @@ internal sealed class ChangesModel(RostrumStore store, WorkspaceCache workspaces
             wanted = wanted.Where(entry => entry.DatasetId == dataset);
         }
 
-        if (SinceWhen() is { } since)
+        (var since, Problem) = SinceInput.Read(Since, format);
+        if (since is not null)
         {
             wanted = wanted.Where(entry => entry.At >= since);
         }
@@ -95,19 +96,5 @@ internal sealed class ChangesModel(RostrumStore store, WorkspaceCache workspaces
             entry.Via,
             entry.Kind == "changed" ? string.Join(", ", fields.Select(value => dataset!.LabelOf(value.Field.Name))) : ""
         );
-    }
-
-    private DateTimeOffset? SinceWhen()
-    {
-        switch (FieldText.FromForm(new FieldType.Instant(), Since?.Trim() ?? "", format))
-        {
-            case Parsed.Value { Is: DateTimeOffset moment }:
-                return moment;
-            case Parsed.Problem problem:
-                Problem = problem.Message;
-                return null;
-            default:
-                return null;
-        }
     }
 }

@@ -65,7 +65,8 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
             wanted = wanted.Where(entry => entry.Kind == kind);
         }
 
-        if (SinceWhen() is { } since)
+        (var since, Problem) = SinceInput.Read(Since, format);
+        if (since is not null)
         {
             wanted = wanted.Where(entry => entry.At >= since);
         }
@@ -101,19 +102,5 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
                     }
                 )
                 : null;
-    }
-
-    private DateTimeOffset? SinceWhen()
-    {
-        switch (FieldText.FromForm(new FieldType.Instant(), Since?.Trim() ?? "", format))
-        {
-            case Parsed.Value { Is: DateTimeOffset moment }:
-                return moment;
-            case Parsed.Problem problem:
-                Problem = problem.Message;
-                return null;
-            default:
-                return null;
-        }
     }
 }

@@ -173,10 +173,11 @@ internal sealed class RowsOfWorkflows(IServiceProvider services, TimeProvider ti
                 or FormulaType.DateTime;
 
     // The rows with which it finishes: records of datasets are kept by their keys alone, and are none.
-    private static FormulaShape? ShapeOf(Workspace workspace, Workflow workflow)
+    private FormulaShape? ShapeOf(Workspace workspace, Workflow workflow)
     {
-        var shapes = DatasetShapes.Of(workspace.Datasets, Grants.ViewEverything);
-        var scope = new WorkflowScope(workflow, workspace.Datasets, shapes, workspace.Anybody);
+        // What was found out about a live workflow once is kept.
+        var grants = new Grants(Grants.ViewEverything.Rights, workspace.Anybody);
+        var scope = services.GetRequiredService<RunIdentity>().ScopeOf(workspace, workflow, grants);
         return workflow
             .All.Where(step => step.Does is Finish { Value.Length: > 0 })
             .Select(step => scope.Check(step.Id, new FormulaPlace(((Finish)step.Does).Value)).Tree?.Type)
@@ -184,6 +185,6 @@ internal sealed class RowsOfWorkflows(IServiceProvider services, TimeProvider ti
             .Select(list => list.Element)
             .OfType<FormulaType.Record>()
             .Select(record => record.Shape)
-            .FirstOrDefault(shape => !shapes.Knows(shape) && shape.Members.Any(member => IsPlain(member.Value)));
+            .FirstOrDefault(shape => !scope.Types.Shapes.Knows(shape) && shape.Members.Any(member => IsPlain(member.Value)));
     }
 }

@@ -44,7 +44,7 @@ internal sealed class RunReading(WorkflowScope scope, RecordGate gate, Grants gr
             .SetItem(StepName.Results, await ResultsAsync(names, state, due, roots, now, cancellation));
         foreach (var (path, number) in due.Turns)
         {
-            var loop = (ForEach)scope.Workflow.Find(IdOf(path))!.Does;
+            var loop = (ForEach)scope.Workflow.Find(RunState.StepAt(path))!.Does;
             if (names.Names.Types.TryGetValue(loop.ItemName, out var type) && state[path]?.Items is { } items)
             {
                 given = given.SetItem(
@@ -86,8 +86,6 @@ internal sealed class RunReading(WorkflowScope scope, RecordGate gate, Grants gr
             .Where(known => known.Formula.Tree is null)
             .Select(known => $"{known.Setting.Label}: {known.Formula.Problems[0].Message}")
             .FirstOrDefault();
-
-    private static string IdOf(string path) => path[(path.LastIndexOf('/') + 1)..];
 
     private DateTimeOffset Moment()
     {

@@ -81,9 +81,7 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
             .Rows.Keys.Union(after.Rows.Keys)
             .Where(key => before.Rows.GetValueOrDefault(key) != after.Rows.GetValueOrDefault(key))
             .ToHashSet();
-        return
-            new PageReading(page.Run) is var reading
-            && (await reading.ReadAsync(table, cancellation)).Content is TableView { Grid: { } grid }
+        return (await new PageReading(page.Run).ReadAsync(table, cancellation)).Content is TableView { Grid: { } grid }
             ? page.Partial("/Live/Panels/Table/Grid/_GridChanged.cshtml", new GridChanged(grid, changed))
             : page.NotFound();
     }
