@@ -41,7 +41,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
     /// <summary>How many changes are shown at a time.</summary>
     public const int OnPage = 20;
 
-    /// <summary>The changes of a record, the newest first, and the number before which the older ones are; null where there are none.</summary>
+    /// <summary>The changes of a record, the newest first, and the number before which older ones are; null without such.</summary>
     public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAsync(
         Dataset dataset,
         string key,
