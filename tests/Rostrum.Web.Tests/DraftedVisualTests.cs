@@ -14,12 +14,13 @@ namespace Rostrum.Web.Tests;
 public sealed class DraftedVisualTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
     private const string Address = "/try/maintenance/lanes";
+    private const string Charts = "/try/maintenance/groupings";
 
-    private static Page Lanes(params Panel[] panels) =>
+    private static Page PageOf(string address, params Panel[] panels) =>
         new()
         {
-            Address = "lanes",
-            Name = "Lanes",
+            Address = address,
+            Name = address,
             Audience = ["builder"],
             Panels = [.. panels],
         };
@@ -60,10 +61,11 @@ public sealed class DraftedVisualTests(DemoApplication application) : IClassFixt
             var lost = hours with { Name = "lost", Start = new FieldName("vanished") };
             if (
                 stored.Draft.Find("lanes") is null
-                && new AppEdit.AddPage(9, Lanes([board, hours, lost, .. charts])).Apply(stored.Draft, datasets) is EditResult.Done done
+                && new AppEdit.AddPage(9, PageOf("lanes", board, hours, lost)).Apply(stored.Draft, datasets) is EditResult.Done lanes
+                && new AppEdit.AddPage(10, PageOf("groupings", [.. charts])).Apply(lanes.App, datasets) is EditResult.Done both
             )
             {
-                Drafts.Replace(store, stored, done.App);
+                Drafts.Replace(store, stored, both.App);
                 await store.SaveChangesAsync();
             }
 
@@ -81,7 +83,7 @@ public sealed class DraftedVisualTests(DemoApplication application) : IClassFixt
     public async Task A_moment_is_grouped_in_each_way_that_is_offered()
     {
         var bea = await BuilderAsync();
-        var page = await Visitor.ParseAsync(await bea.Client.GetAsync(Address + "?handler=Refresh"));
+        var page = await Visitor.ParseAsync(await bea.Client.GetAsync(Charts + "?handler=Refresh"));
         foreach (var grouping in Groupings)
         {
             var chart = page.QuerySelector($"#panel-by_{grouping.ToString().ToLowerInvariant()}")!;

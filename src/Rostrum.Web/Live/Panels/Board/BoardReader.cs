@@ -162,9 +162,10 @@ internal sealed class BoardReader() : PanelReader<BoardPanel>("Board")
         }
 
         var request = reading.Request(filter) with { Window = new PageWindow.FromStart(shown, panel.RowsPerPage) };
-        if (await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) is not ReadResult.Rows rows)
+        var result = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        if (result is not ReadResult.Rows rows)
         {
-            return null;
+            return new MoreCards(view, column, lane, [], shown) { Problem = run.Because(result) };
         }
 
         var rights = await MoveRights.OfAsync(run, panel, view.Dataset, Moved(panel), rows.Records, cancellation);

@@ -107,4 +107,8 @@ internal sealed record BoardCard(
 );
 
 /// <summary>Cards that follow in a column, and in a lane, which are named by their values as they stand in an address.</summary>
-internal sealed record MoreCards(BoardView Board, string Column, string? Lane, ImmutableArray<BoardCard> Cards, int? Next);
+internal sealed record MoreCards(BoardView Board, string Column, string? Lane, ImmutableArray<BoardCard> Cards, int? Next)
+{
+    /// <summary>Why they could not be read; null where they were.</summary>
+    public string? Problem { get; init; }
+}
