@@ -62,38 +62,17 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
             return [];
         }
 
-        var shapes = DatasetShapes.Of(catalogue, Builder);
         var sound = dataset
             .Rules.Where(rule => rule.AppliesTo(key is null, values))
-            .ToLookup(rule => RuleChecks.Problem(rule, dataset, shapes, user) is null);
+            .ToLookup(rule => RuleChecks.Problem(rule, dataset, Shapes, user) is null);
         var rules = sound[true].ToArray();
-        var columns = rules
-            .OfType<Rule.Holds>()
-            .Select((rule, index) => (Rule: rule, Column: new ComputedColumn(new FieldName($"rule {index}"), rule.Formula)))
-            .ToArray();
-        var (formulas, problem) = RequestFormulas.Check(
-            new RequestNames(shapes, SignedIn.Names(user), SignedIn.Given(user)),
-            context,
-            dataset,
-            [.. columns.Select(column => column.Column)],
-            new Filter.Everything()
-        );
-        if (problem is not null)
-        {
-            throw new InvalidOperationException(problem);
-        }
-
+        var columns = Columns(rules);
+        var formulas = Formulas(dataset, columns);
         var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
         var selected = new SelectedColumns(engine);
-        var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, shapes, context.Now));
-        var places = columns
-            .Select(column =>
-                plan.Computed(column.Column.Name).Leaf is { } leaf
-                    ? (Selected: selected.Add(leaf), Memory: -1)
-                    : (Selected: -1, Memory: memory.Add(formulas.Columns[column.Column.Name]))
-            )
-            .ToArray();
+        var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, Shapes, context.Now));
+        var places = Places(columns, formulas, plan, selected, memory);
         var unique = rules.OfType<Rule.Unique>().Select(rule => (Rule: rule, Place: selected.Add(Twin(rule, dataset, key, sql)))).ToArray();
         memory.Select(plan, selected);
         sql.Add($"SELECT {selected.Sql}{plan.From([])}");
@@ -120,6 +99,102 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
                 )),
         ];
     }
+
+    /// <summary>
+    /// What records, as they stand in the transaction, break. A rule over a list of related records, in which the record itself may be,
+    /// shows only then whether it is kept.
+    /// </summary>
+    /// <param name="connection">The connection.</param>
+    /// <param name="transaction">The transaction in which they were written.</param>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="records">Each record's key with its rules.</param>
+    /// <param name="onlyOfLists">Only rules over lists are held against them.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<ImmutableArray<FieldProblem>> BrokenAfterAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        IReadOnlyList<(RecordKey Key, ImmutableArray<Rule> Rules)> records,
+        bool onlyOfLists,
+        CancellationToken cancellation
+    )
+    {
+        var columns = Columns(
+            records.SelectMany(record => record.Rules).Distinct().Where(rule => RuleChecks.Problem(rule, dataset, Shapes, user) is null)
+        );
+        if (onlyOfLists)
+        {
+            columns = [.. columns.Where(column => Formulas(dataset, [column]).LookAtLists)];
+        }
+
+        if (columns.Length == 0)
+        {
+            return [];
+        }
+
+        var formulas = Formulas(dataset, columns);
+        var sql = new SqlText(engine);
+        var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas);
+        var selected = new SelectedColumns(engine);
+        var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, Shapes, context.Now));
+        var key = dataset.Key.Select(name => selected.Add(plan.Own(name))).ToArray();
+        var places = Places(columns, formulas, plan, selected, memory);
+        memory.Select(plan, selected);
+        sql.Add(
+            $"SELECT {selected.Sql} FROM {plan.Table()}{plan.Joins()} "
+                + $"WHERE {SqlWrites.KeyCondition(engine, dataset, [.. records.Select(record => record.Key)], sql, "t.")}"
+        );
+        var statements = Statements.On(engine, connection, transaction);
+        var rows = await statements.RowsAsync(sql, selected.Read, cancellation);
+        var computed = await memory.EvaluateAsync(statements, rows, cancellation);
+        var held = records.ToDictionary(record => record.Key.ToText(dataset), record => record.Rules, StringComparer.Ordinal);
+        var broken =
+            from at in Enumerable.Range(0, rows.Count)
+            let row = rows[at]
+            let own = held.GetValueOrDefault(new RecordKey([.. key.Select(index => row[index]!)]).ToText(dataset), [])
+            from pair in columns.Zip(places)
+            where own.Contains(pair.First.Rule)
+            where (pair.Second.Selected >= 0 ? row[pair.Second.Selected] : computed[at][pair.Second.Memory]) is not true
+            select (Rule)pair.First.Rule;
+        return [.. broken.Distinct().Select(rule => new FieldProblem(rule.Field, rule.Message) { Warns = rule.Warns })];
+    }
+
+    /// <summary>Rules that can be held against many records at once: neither about records that differ, nor in themselves wrong.</summary>
+    public Func<Rule, bool> CanHoldTogether(Dataset dataset) =>
+        rule => rule is Rule.Holds && RuleChecks.Problem(rule, dataset, Shapes, user) is null;
+
+    private DatasetShapes Shapes => field ??= DatasetShapes.Of(catalogue, Builder);
+
+    private static (Rule.Holds Rule, ComputedColumn Column)[] Columns(IEnumerable<Rule> rules) =>
+        [.. rules.OfType<Rule.Holds>().Select((rule, index) => (rule, new ComputedColumn(new FieldName($"rule {index}"), rule.Formula)))];
+
+    private RequestFormulas Formulas(Dataset dataset, IEnumerable<(Rule.Holds Rule, ComputedColumn Column)> columns)
+    {
+        var (formulas, problem) = RequestFormulas.Check(
+            new RequestNames(Shapes, SignedIn.Names(user), SignedIn.Given(user)),
+            context,
+            dataset,
+            [.. columns.Select(column => column.Column)],
+            new Filter.Everything()
+        );
+        return problem is null ? formulas : throw new InvalidOperationException(problem);
+    }
+
+    // Where each rule's answer is found: among the selected columns, or among what memory computes.
+    private static (int Selected, int Memory)[] Places(
+        IEnumerable<(Rule.Holds Rule, ComputedColumn Column)> columns,
+        RequestFormulas formulas,
+        SelectPlan plan,
+        SelectedColumns selected,
+        MemoryPart memory
+    ) =>
+        [
+            .. columns.Select(column =>
+                plan.Computed(column.Column.Name).Leaf is { } leaf
+                    ? (selected.Add(leaf), -1)
+                    : (-1, memory.Add(formulas.Columns[column.Column.Name]))
+            ),
+        ];
 
     // The record as it would be: of a new one the given values, of a known one the others as they are.
     private string Record(Dataset dataset, RecordKey? key, FieldValues values, SqlText sql)

@@ -18,7 +18,7 @@ namespace Rostrum.Sources.Sql;
 /// <param name="needed">The verb that a change needs.</param>
 /// <param name="rules">The rules that records must keep; null where none are held against them.</param>
 /// <param name="watch">Who is asked of each change, and told before the transaction ends.</param>
-internal sealed class SqlWrites(
+internal sealed partial class SqlWrites(
     Writing writing,
     DatasetCatalogue catalogue,
     Grants grants,
@@ -30,6 +30,8 @@ internal sealed class SqlWrites(
 )
 {
     private const string Place = "one_of_many";
+    private const string Beginning = "all_at_once";
+    private const int SmallestPart = 16;
 
     private readonly SqlEngine _engine = writing.Engine;
 
@@ -73,7 +75,12 @@ internal sealed class SqlWrites(
     )
     {
         var saved = ImmutableArray.CreateBuilder<SavedChange>();
-        foreach (var change in changes.Changes)
+        if (await TogetherAsync(connection, transaction, dataset, changes.Changes, cancellation) is { } together)
+        {
+            saved.AddRange(together);
+        }
+
+        foreach (var change in changes.Changes.Skip(saved.Count))
         {
             SaveResult? refusal;
             SavedChange? done;
@@ -171,19 +178,7 @@ internal sealed class SqlWrites(
         await using var transaction = await connection.BeginTransactionAsync(_engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
-        foreach (var change in changes.Changes)
-        {
-            await transaction.SaveAsync(Place, cancellation);
-            var one = unsound(change) is { } reason
-                ? new OneOfMany(change, null, reason, [])
-                : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
-            if (one.Saved is null)
-            {
-                await transaction.RollbackAsync(Place, cancellation);
-            }
-
-            each.Add(one);
-        }
+        await EachAsync(connection, transaction, dataset, changes.Changes, unsound, each, cancellation);
 
         var written = how is ManyChanges.ThosePossible || (how is ManyChanges.AllOrNone && each.All(one => one.Saved is not null));
         if (written && writing.Carry is { } carry)
@@ -198,6 +193,49 @@ internal sealed class SqlWrites(
 
         await (written ? transaction.CommitAsync(cancellation) : transaction.RollbackAsync(cancellation));
         return new ManyResult.Done(each.ToImmutable(), written);
+    }
+
+    // All at once where nothing keeps them from it; else in parts, down to single ones where one is refused.
+    private async Task EachAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        ImmutableArray<Change> changes,
+        Func<Change, string?> unsound,
+        ImmutableArray<OneOfMany>.Builder each,
+        CancellationToken cancellation
+    )
+    {
+        if (
+            changes.All(change => unsound(change) is null)
+            && await TogetherAsync(connection, transaction, dataset, changes, cancellation) is { } together
+        )
+        {
+            each.AddRange(changes.Zip(together, (change, saved) => new OneOfMany(change, saved, null, [])));
+            return;
+        }
+
+        if (changes.Length > SmallestPart && watch.Guard is null)
+        {
+            var half = changes.Length / 2;
+            await EachAsync(connection, transaction, dataset, changes[..half], unsound, each, cancellation);
+            await EachAsync(connection, transaction, dataset, changes[half..], unsound, each, cancellation);
+            return;
+        }
+
+        foreach (var change in changes)
+        {
+            await transaction.SaveAsync(Place, cancellation);
+            var one = unsound(change) is { } reason
+                ? new OneOfMany(change, null, reason, [])
+                : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
+            if (one.Saved is null)
+            {
+                await transaction.RollbackAsync(Place, cancellation);
+            }
+
+            each.Add(one);
+        }
     }
 
     private static async Task<ImmutableArray<OneOfMany>> CarriedAsync(
@@ -326,26 +364,51 @@ internal sealed class SqlWrites(
         var after = await ExecuteAsync(connection, transaction, dataset, change, cancellation);
         if (change is Change.Delete)
         {
-            var inverse =
-                dataset.DeletionCascades || before!.Record.Layout.Fields.Any(field => before.Record[field] is Unreadable)
-                    ? null
-                    : new Change.Restore(WrittenValues(dataset, before.Record));
-            return (new SavedChange(change, null, before!.Record.Title, inverse) { Before = stored }, null);
+            return (Deleted(dataset, change, before!.Record), null);
         }
 
         var key = after ?? throw new InvalidOperationException("the row was locked, and yet it was not written");
         var now = await LockAsync(connection, transaction, dataset, key, needed(change), cancellation);
-        return now is not { Granted: true }
-            ? (null, new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change."))
-            : (
-                new SavedChange(change, key, now.Record.Title, Inverse(dataset, change, key, before?.Record, now.Record))
-                {
-                    Before = stored,
-                    After = now.Record.Values(now.Record.Layout.Fields),
-                },
-                null
+        if (now is not { Granted: true })
+        {
+            return (
+                null,
+                new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change.")
             );
+        }
+
+        if (
+            rules is not null
+            && Applying(dataset, change).ToImmutableArray() is { IsEmpty: false } held
+            && Refusal(await rules.BrokenAfterAsync(connection, transaction, dataset, [(key, held)], onlyOfLists: true, cancellation), seen)
+                is { } brokenAfter
+        )
+        {
+            return (null, brokenAfter);
+        }
+
+        return (Written(dataset, change, key, before?.Record, now.Record), null);
     }
+
+    private static SavedChange Deleted(Dataset dataset, Change change, Record before) =>
+        new(
+            change,
+            null,
+            before.Title,
+            dataset.DeletionCascades || before.Layout.Fields.Any(field => before[field] is Unreadable)
+                ? null
+                : new Change.Restore(WrittenValues(dataset, before))
+        )
+        {
+            Before = before.Values(before.Layout.Fields),
+        };
+
+    private static SavedChange Written(Dataset dataset, Change change, RecordKey key, Record? before, Record after) =>
+        new(change, key, after.Title, Inverse(dataset, change, key, before, after))
+        {
+            Before = before?.Values(before.Layout.Fields),
+            After = after.Values(after.Layout.Fields),
+        };
 
     private async Task<SaveResult?> BrokenAsync(
         DbConnection connection,
@@ -359,10 +422,13 @@ internal sealed class SqlWrites(
         var broken = change is Change.Update update
             ? await rules!.BrokenAsync(connection, transaction, dataset, update.Key, update.Values, cancellation)
             : await rules!.BrokenAsync(connection, transaction, dataset, null, ((Change.Insert)change).Values, cancellation);
-        return broken.Any(problem => !problem.Warns) ? new SaveResult.Invalid(broken)
-            : broken.Any(problem => !seen.Contains(problem.Message)) ? new SaveResult.Warned(broken)
-            : null;
+        return Refusal(broken, seen);
     }
+
+    private static SaveResult? Refusal(ImmutableArray<FieldProblem> broken, ImmutableArray<string> seen) =>
+        broken.Any(problem => !problem.Warns) ? new SaveResult.Invalid(broken)
+        : broken.Any(problem => !seen.Contains(problem.Message)) ? new SaveResult.Warned(broken)
+        : null;
 
     private static Change Inverse(Dataset dataset, Change change, RecordKey key, Record? before, Record after) =>
         change switch
@@ -389,6 +455,16 @@ internal sealed class SqlWrites(
         RecordKey key,
         Verbs verb,
         CancellationToken cancellation
+    ) => (await LockAsync(connection, transaction, dataset, [key], verb, cancellation)).GetValueOrDefault(key.ToText(dataset));
+
+    // Each record of those that are there, by its key as text. Keys are taken in their order, so that no two savers wait for each other.
+    private async Task<Dictionary<string, Locked>> LockAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        IReadOnlyList<RecordKey> keys,
+        Verbs verb,
+        CancellationToken cancellation
     )
     {
         var sql = new SqlText(_engine);
@@ -397,25 +473,34 @@ internal sealed class SqlWrites(
         var stored = dataset.StoredFields.Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
+        var order = keys.Count == 1 ? "" : $" ORDER BY {KeyColumns(dataset, "t.")}";
         sql.Add(
             $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
-                + $"WHERE {KeyCondition(_engine, dataset, key, sql, "t.")}{_engine.Lock("t")}"
+                + $"WHERE {KeyCondition(_engine, dataset, keys, sql, "t.")}{order}{_engine.Lock("t")}"
         );
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
-        if (!await reader.ReadAsync(cancellation))
+        var found = new Dictionary<string, Locked>(StringComparer.Ordinal);
+        while (await reader.ReadAsync(cancellation))
         {
-            return null;
+            var row = columns.Read(reader);
+            var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
+            var name = RecordFormat.Title(
+                title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
+                $"{dataset.RecordLabel} without a name"
+            );
+            object?[] values = [.. fields.Select(index => row[index])];
+
+            // A database may take keys for equal that differ in case: the only one that was asked for keeps its name.
+            var key = keys.Count == 1 ? keys[0] : new RecordKey([.. dataset.Key.Select(part => values[Array.IndexOf(stored, part)]!)]);
+            found[key.ToText(dataset)] = new Locked(new Record(new RecordLayout(stored, []), key, values, name, []), granted);
         }
 
-        var row = columns.Read(reader);
-        var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
-        var name = RecordFormat.Title(
-            title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
-            $"{dataset.RecordLabel} without a name"
-        );
-        return new Locked(new Record(new RecordLayout(stored, []), key, [.. fields.Select(index => row[index])], name, []), granted);
+        return found;
     }
+
+    private string KeyColumns(Dataset dataset, string prefix) =>
+        string.Join(", ", dataset.Key.Select(name => prefix + _engine.Quote(dataset[name].Column)));
 
     private SqlText Statement(Dataset dataset, Change change)
     {
@@ -465,15 +550,15 @@ internal sealed class SqlWrites(
         }
 
         await using var reader = await command.ExecuteReaderAsync(cancellation);
-        return await reader.ReadAsync(cancellation)
-            ? new RecordKey([
-                .. dataset.Key.Select(
-                    (name, index) =>
-                        _engine.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
-                ),
-            ])
-            : null;
+        return await reader.ReadAsync(cancellation) ? KeyRead(reader, dataset) : null;
     }
+
+    private RecordKey KeyRead(DbDataReader reader, Dataset dataset) =>
+        new([
+            .. dataset.Key.Select(
+                (name, index) => _engine.Read(reader, index, dataset[name].Type) ?? throw new InvalidOperationException("a key is blank")
+            ),
+        ]);
 
     // Where the database does not give the key back: it is as written, or counted up by the database.
     private async Task<RecordKey?> KeyAfterAsync(
@@ -519,4 +604,11 @@ internal sealed class SqlWrites(
                 $"{prefix}{engine.Quote(dataset[name].Column)} = {sql.Value(dataset[name], value)}"
             )
         );
+
+    /// <summary>The condition on some records.</summary>
+    public static string KeyCondition(SqlEngine engine, Dataset dataset, IReadOnlyList<RecordKey> keys, SqlText sql, string prefix) =>
+        keys.Count == 1 ? KeyCondition(engine, dataset, keys[0], sql, prefix)
+        : dataset.Key is [var only]
+            ? $"{prefix}{engine.Quote(dataset[only].Column)} IN ({string.Join(", ", keys.Select(key => sql.Value(dataset[only], key.Values[0])))})"
+        : $"({string.Join(" OR ", keys.Select(key => $"({KeyCondition(engine, dataset, key, sql, prefix)})"))})";
 }
