@@ -193,6 +193,7 @@ keep_killing() {
 
 # While the application is killed every six to twelve seconds, somebody adds records: each is there once in the end.
 CHAOS_RECORDS=${CHAOS_RECORDS:-200}
+CHAOS_BULKS=5
 
 test_chaos() {
   local port killer failed=0 started=$SECONDS
@@ -201,15 +202,30 @@ test_chaos() {
   port=$(free_port)
   keep_killing "$port" "$RESULTS/chaos.pid" 6 &
   killer=$!
-  node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" || failed=1
+  node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" "$CHAOS_BULKS" || failed=1
   kill "$killer" 2>/dev/null; wait "$killer" 2>/dev/null || true
   kill -9 "$(<"$RESULTS/chaos.pid")" 2>/dev/null || true
   local added
   added=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(DISTINCT title) FROM defects WHERE title LIKE 'Chaos record %'")
   printf 'chaos: of %s records %s are there (all, different), %s s\n' "$CHAOS_RECORDS" "$added" "$((SECONDS - started))"
   [[ $added == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
+  local doubled
+  doubled=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(*) FILTER (WHERE coalesce(actual_cost, -1) = $CHAOS_BULKS) FROM defects WHERE title LIKE 'Chaos record %'")
+  printf 'chaos: of the records changed %s times in bulk (all, as often as they should be): %s\n' "$CHAOS_BULKS" "$doubled"
+  [[ $doubled == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
   if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
   test_bad_requests "$port"
+  test_log_after_chaos
+}
+
+# What was saved while nodes were killed stands in the logbook, each once, and its chain holds.
+test_log_after_chaos() {
+  local entries verified failed=0
+  entries=$(pg_sql test_e2e_store0 "SELECT count(*) || ' ' || count(DISTINCT key) FROM log_entries WHERE title LIKE 'Chaos record %' AND kind = 'added'")
+  verified=$(cd src/Rostrum.Web && ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0) dotnet bin/Release/net10.0/Rostrum.Web.dll verify-log) || failed=1
+  printf 'chaos: of %s records added the logbook has %s (entries, records); %s\n' "$CHAOS_RECORDS" "$entries" "$verified"
+  [[ $entries == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
+  if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
 }
 
 # Two workers are killed again and again while they carry a thousand runs on: each thing that a run does outside is done once.

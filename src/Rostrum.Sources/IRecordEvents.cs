@@ -48,8 +48,11 @@ public sealed record GuardAnswer(FieldValues Amended, FieldProblem? Problem);
 /// <summary>Is asked before a record is saved, by whichever way.</summary>
 public interface ISaveGuards
 {
-    /// <summary>Whether anybody guards a dataset's records.</summary>
-    ValueTask<bool> GuardsAsync(DatasetId dataset, CancellationToken cancellation);
+    /// <summary>Whether anybody guards a dataset's records against any of some changes.</summary>
+    /// <param name="dataset">The dataset.</param>
+    /// <param name="changes">The changes; null where they are decided later.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    ValueTask<bool> GuardsAsync(DatasetId dataset, IReadOnlyCollection<Change>? changes, CancellationToken cancellation);
 
     /// <summary>What the guards say of a change.</summary>
     Task<GuardAnswer> AskAsync(GuardedChange change, CancellationToken cancellation);

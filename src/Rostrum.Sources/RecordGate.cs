@@ -120,6 +120,32 @@ public sealed class RecordGate : IAsyncDisposable
         return await ReadDecidedAsync(catalogue, allowed, formulas!, grants, cancellation);
     }
 
+    /// <summary>
+    /// Which of some records somebody sees. Whoever sees all of a dataset's records sees those as well that are gone.
+    /// </summary>
+    /// <param name="catalogue">The datasets that there are.</param>
+    /// <param name="dataset">The records' dataset.</param>
+    /// <param name="records">The records.</param>
+    /// <param name="grants">Somebody's rights.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IReadOnlySet<RecordKey>> SeenAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        IReadOnlyCollection<RecordKey> records,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(grants);
+        var grant = grants.For(dataset.Id);
+        return !grant.Allows(Verbs.View) || records.Count == 0 ? FrozenSet<RecordKey>.Empty
+            : grant.Condition is Filter.Everything ? records.ToFrozenSet()
+            : await ReadAsync(catalogue, ReadRequest.Of(dataset, records), grants, cancellation) is ReadResult.Rows rows
+                ? rows.Records.Select(record => record.Key).OfType<RecordKey>().ToFrozenSet()
+            : FrozenSet<RecordKey>.Empty;
+    }
+
     /// <summary>Whether a verb applies to a record that somebody sees. Where that cannot be found out, it does not.</summary>
     /// <param name="catalogue">The datasets that there are.</param>
     /// <param name="dataset">The record's dataset.</param>
@@ -449,7 +475,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             [new Change.Update(key, FieldValues.None, FieldValues.None)],
             async (writing, token) =>
-                await (await WritesAsync(writing, watch, context, ChangeRights.NeededFor, token)).SaveLockedAsync(
+                await (await WritesAsync(writing, watch, null, context, ChangeRights.NeededFor, token)).SaveLockedAsync(
                     writing.Connection,
                     dataset,
                     key,
@@ -481,11 +507,11 @@ public sealed class RecordGate : IAsyncDisposable
 
         public Grants Grants => grants;
 
-        public async Task<SaveWatch> AroundAsync(CancellationToken cancellation) =>
+        public async Task<SaveWatch> AroundAsync(IReadOnlyCollection<Change>? changes, CancellationToken cancellation) =>
             new()
             {
                 Guard =
-                    gate._hooks.Guards is { } guards && await guards.GuardsAsync(dataset.Id, cancellation)
+                    gate._hooks.Guards is { } guards && await guards.GuardsAsync(dataset.Id, changes, cancellation)
                         ? (statements, change, before, token) =>
                             guards.AskAsync(
                                 new GuardedChange(
@@ -536,11 +562,34 @@ public sealed class RecordGate : IAsyncDisposable
     /// <param name="how">Whether they are only tried, and what becomes of the rest where one cannot be made.</param>
     /// <param name="grants">The person's grants.</param>
     /// <param name="cancellation">Ends the wait; nothing is written then.</param>
-    public async Task<ManyResult> SaveEachAsync(
+    public Task<ManyResult> SaveEachAsync(
         DatasetCatalogue catalogue,
         ChangeSet changes,
         ManyChanges how,
         Grants grants,
+        CancellationToken cancellation
+    ) => WriteEachAsync(catalogue, changes, how, grants, ChangeRights.NeededFor, cancellation);
+
+    /// <summary>Takes back changes of many records, each by itself.</summary>
+    /// <param name="catalogue">The datasets.</param>
+    /// <param name="inverse">What takes the changes back.</param>
+    /// <param name="how">What becomes of the rest where one cannot be taken back.</param>
+    /// <param name="grants">The person's grants as they are now.</param>
+    /// <param name="cancellation">Ends the wait; nothing is written then.</param>
+    public Task<ManyResult> UndoEachAsync(
+        DatasetCatalogue catalogue,
+        ChangeSet inverse,
+        ManyChanges how,
+        Grants grants,
+        CancellationToken cancellation
+    ) => WriteEachAsync(catalogue, inverse, how, grants, ChangeRights.NeededToUndo, cancellation);
+
+    private async Task<ManyResult> WriteEachAsync(
+        DatasetCatalogue catalogue,
+        ChangeSet changes,
+        ManyChanges how,
+        Grants grants,
+        Func<Change, Verbs> needed,
         CancellationToken cancellation
     )
     {
@@ -555,10 +604,10 @@ public sealed class RecordGate : IAsyncDisposable
             return new ManyResult.Denied(reason);
         }
 
-        var (grant, context) = (grants.For(dataset.Id), Context(null));
+        var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == ChangeRights.NeededToUndo);
         if (
             changes
-                .Changes.Select(change => ChangeRights.Denial(dataset, grant, change, ChangeRights.NeededFor(change), isUndo: false))
+                .Changes.Select(change => ChangeRights.Denial(dataset, grant, change, needed(change), isUndo))
                 .FirstOrDefault(reason => reason is not null) is
             { } denial
         )
@@ -567,7 +616,7 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         string? Unsound(Change change) =>
-            ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
+            Problems(dataset, change, Completed(dataset, change, grants, context), isUndo) is { IsEmpty: false } problems
                 ? FieldProblem.Said(dataset, problems)
                 : null;
         var watch = new Watching(this, catalogue, dataset, grants);
@@ -575,7 +624,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, watch, context, ChangeRights.NeededFor, token)).SaveEachAsync(
+                await (await WritesAsync(writing, watch, changes.Changes, context, needed, token, holdsRules: !isUndo)).SaveEachAsync(
                     writing.Connection,
                     dataset,
                     changes,
@@ -841,14 +890,7 @@ public sealed class RecordGate : IAsyncDisposable
             }
 
             var values = Completed(dataset, change, grants, context);
-            var problems = ChangeChecks.Problems(dataset, change, values);
-            if (isUndo)
-            {
-                // What a change set by itself is taken back with it.
-                problems = problems.RemoveAll(problem => problem.Field is { } field && dataset[field].IsRenewed);
-            }
-
-            if (!problems.IsEmpty)
+            if (Problems(dataset, change, values, isUndo) is { IsEmpty: false } problems)
             {
                 return new SaveResult.Invalid(problems);
             }
@@ -869,7 +911,7 @@ public sealed class RecordGate : IAsyncDisposable
             dataset,
             changes.Changes,
             async (writing, token) =>
-                await (await WritesAsync(writing, watch, context, needed, token, holdsRules: !isUndo)).SaveAsync(
+                await (await WritesAsync(writing, watch, changes.Changes, context, needed, token, holdsRules: !isUndo)).SaveAsync(
                     writing.Connection,
                     dataset,
                     changes with
@@ -882,6 +924,13 @@ public sealed class RecordGate : IAsyncDisposable
             cancellation
         );
         return await watch.ToldAsync(saved);
+    }
+
+    // What a change set by itself is taken back with it.
+    private static ImmutableArray<FieldProblem> Problems(Dataset dataset, Change change, FieldValues values, bool isUndo)
+    {
+        var problems = ChangeChecks.Problems(dataset, change, values);
+        return isUndo ? problems.RemoveAll(problem => problem.Field is { } field && dataset[field].IsRenewed) : problems;
     }
 
     // What would stop changes that are not made in any case.
@@ -987,6 +1036,7 @@ public sealed class RecordGate : IAsyncDisposable
     private async Task<SqlWrites> WritesAsync(
         Writing writing,
         Watching watching,
+        IReadOnlyCollection<Change>? changes,
         FormulaContext context,
         Func<Change, Verbs> needed,
         CancellationToken cancellation,
@@ -996,7 +1046,16 @@ public sealed class RecordGate : IAsyncDisposable
         var (catalogue, dataset, grants) = (watching.Catalogue, watching.Dataset, watching.Grants);
         var decided = await ApartConditions.DecidedAsync(this, catalogue, dataset, grants, context, cancellation);
         var rules = holdsRules ? new SqlRules(writing.Engine, catalogue, context, grants.User, this) : null;
-        return new SqlWrites(writing, catalogue, decided, _format, context, needed, rules, await watching.AroundAsync(cancellation));
+        return new SqlWrites(
+            writing,
+            catalogue,
+            decided,
+            _format,
+            context,
+            needed,
+            rules,
+            await watching.AroundAsync(changes, cancellation)
+        );
     }
 
     private Task<T> AtSourceAsync<T>(

@@ -26,6 +26,9 @@ public enum AuditKind
 
     /// <summary>A public link.</summary>
     PublicLinks,
+
+    /// <summary>Records left as a file.</summary>
+    Exports,
 }
 
 /// <summary>Something that an owner may ask after later: who did what, and when. It is written and never changed.</summary>

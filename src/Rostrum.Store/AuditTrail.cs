@@ -163,6 +163,11 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     (nameof(SignInProvider.Rules), null)
                 )
             ),
+            WorkspaceSettings settings => new Said(
+                AuditKind.Apps,
+                "Logbook",
+                settings.LogKeptMonths is { } months ? $"Is kept for {months} months." : "Is kept for ever."
+            ),
             CalendarFeed feed => Made(entry, AuditKind.PublicLinks, $"{feed.App} · {feed.Page}", "calendar address", []),
             PublicLink link => Made(entry, AuditKind.PublicLinks, $"{link.App} · {link.Page}", "public link", []),
             StoredApp app => OfApp(entry, app),

@@ -41,6 +41,21 @@ public static class RecordLog
         await store.SaveChangesAsync(cancellation);
     }
 
+    /// <summary>Removes the months that are over for longer than the logbook is kept.</summary>
+    /// <returns>How many were removed.</returns>
+    public static async Task<int> ClearAsync(RostrumStore store, DateTimeOffset now, CancellationToken cancellation)
+    {
+        ArgumentNullException.ThrowIfNull(store);
+        if (await store.Settings.AsNoTracking().Select(row => row.LogKeptMonths).FirstOrDefaultAsync(cancellation) is not { } months)
+        {
+            return 0;
+        }
+
+        var day = DateOnly.FromDateTime(now.UtcDateTime.AddMonths(-months));
+        var before = new DateOnly(day.Year, day.Month, 1);
+        return await store.Database.SqlQuery<int>($"SELECT drop_log_months({before}) AS \"Value\"").SingleAsync(cancellation);
+    }
+
     /// <summary>What is wrong with the chain of entries: an entry and what is wrong with it; null where nothing is.</summary>
     /// <param name="store">The store.</param>
     /// <param name="cancellation">Ends the wait.</param>

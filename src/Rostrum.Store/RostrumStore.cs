@@ -61,6 +61,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<SignOffRequest> SignOffs => Set<SignOffRequest>();
     public DbSet<SavedRecords> SavedRecords => Set<SavedRecords>();
 
+    public DbSet<WorkspaceSettings> Settings => Set<WorkspaceSettings>();
+
+    public DbSet<BulkChange> BulkChanges => Set<BulkChange>();
+
+    public DbSet<BulkPart> BulkParts => Set<BulkPart>();
+
     public DbSet<LogEntry> LogEntries => Set<LogEntry>();
 
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
@@ -322,6 +328,23 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             request.Property(row => row.Fields).HasDefaultValueSql("'[]'").ValueGeneratedNever();
         });
         builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
+        builder.Entity<WorkspaceSettings>().ToTable("workspace_settings").Property(row => row.Id).ValueGeneratedNever();
+        builder.Entity<BulkChange>(bulk =>
+        {
+            bulk.ToTable("bulk_changes").HasIndex(row => row.Id).HasDatabaseName("ix_bulk_changes_running").HasFilter("status = 'Running'");
+            bulk.HasIndex(row => row.Request).IsUnique();
+            bulk.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+            bulk.Property(row => row.Status).HasConversion<string>();
+            bulk.Property(row => row.Work).HasConversion<string>();
+            bulk.Property(row => row.Values).HasColumnType("jsonb");
+        });
+        builder.Entity<BulkPart>(part =>
+        {
+            part.ToTable("bulk_parts").HasIndex(row => new { row.BulkId, row.Number }).IsUnique();
+            part.HasOne<BulkChange>().WithMany().HasForeignKey(row => row.BulkId).OnDelete(DeleteBehavior.Cascade);
+            part.Property(row => row.Records).HasColumnType("jsonb");
+            part.Property(row => row.Refused).HasColumnType("jsonb");
+        });
         builder.Entity<LogEntry>(entry =>
         {
             // Its migration makes the table itself: one for each month, and what refuses to alter it.

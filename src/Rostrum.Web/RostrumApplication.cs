@@ -14,6 +14,7 @@ using Rostrum.Web.Build.Composer;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Build.Workflows;
+using Rostrum.Web.Bulk;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Live.Public;
@@ -81,6 +82,9 @@ internal static class RostrumApplication
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
         services.AddScoped<RecordLogbook>();
+        services.AddScoped<BulkChanges>();
+        services.AddSingleton<BulkExecution>();
+        services.AddHostedService<BulkWorker>();
         services.AddScoped<SavedForms>();
         services.AddScoped<SentForms>();
         services.AddScoped<SourceSetUp>();

@@ -134,10 +134,10 @@ public sealed class StructureTests : IAsyncLifetime
         Assert.Equal(["one", "two"], Table("parents").PrimaryKey.AsEnumerable());
         Assert.Equal(["word", "day,hour"], Table("everything").UniqueKeys.Select(key => string.Join(',', key)));
         Assert.Equal(
-            ["boss:kids:id:True", "one,two:parents:one,two:False"],
+            ["boss:kids:id:Delete", "one,two:parents:one,two:Refuse"],
             Table("kids")
                 .ForeignKeys.Select(key =>
-                    $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.Cascades}"
+                    $"{string.Join(',', key.Columns)}:{key.Target}:{string.Join(',', key.TargetColumns)}:{key.OnDelete}"
                 )
         );
         Assert.True(Table("kid_view").IsView);

@@ -107,6 +107,73 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Empty((await egil.PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
     }
 
+    [Fact]
+    public async Task What_a_colleague_saved_meanwhile_is_said_with_name_and_settled_for_all_cells_at_once()
+    {
+        var (egil, maren) = (await application.AsAsync("egil"), await application.AsAsync("maren"));
+        var page = await egil.PageAsync(Page);
+        var keys = Keys(page)[20..23];
+        string Typed(string text) => Cells([.. keys.Select(key => (key, "reported_by", text, Original(page, key, "reported_by")))]);
+        using (await egil.PostAsync(Page, Grid, ("does", "type"), ("cells", Typed("Egil for all")))) { }
+        using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", Typed("Maren for all")))) { }
+        using (var saved = await maren.PostAsync(Page, Grid, ("does", "save")))
+        {
+            Assert.Contains("3 defects saved.", await saved.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        for (var tries = 0; tries < 50; tries++)
+        {
+            page = await egil.PageAsync(Page);
+            if (
+                page.QuerySelectorAll(".is-conflict .meanwhile")
+                    .All(cell => cell.TextContent.Contains("by Maren Vik", StringComparison.Ordinal))
+            )
+            {
+                break;
+            }
+
+            await Task.Delay(100);
+        }
+
+        var conflicts = page.QuerySelectorAll(".is-conflict .meanwhile").Select(cell => cell.TextContent).ToArray();
+        Assert.Equal(3, conflicts.Length);
+        Assert.All(conflicts, text => Assert.Contains("Changed meanwhile by Maren Vik", text, StringComparison.Ordinal));
+        Assert.Contains("3 cells were changed meanwhile", page.QuerySelector("[data-grid-bar]")!.TextContent, StringComparison.Ordinal);
+
+        using (await egil.PostAsync(Page, Grid, ("does", "all-mine"))) { }
+        Assert.Empty((await egil.PageAsync(Page)).QuerySelectorAll(".is-conflict"));
+        using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", Typed("Maren once more")))) { }
+        using (await egil.PostAsync(Page, Grid, ("does", "save"))) { }
+        Assert.Equal(
+            3L,
+            await SqlAsync($"SELECT count(*) FROM defects WHERE id IN ({string.Join(", ", keys)}) AND reported_by = 'Egil for all'")
+        );
+        using (await maren.PostAsync(Page, Grid, ("does", "all-theirs"))) { }
+        Assert.Empty((await maren.PageAsync(Page)).QuerySelectorAll("tr.is-changed"));
+    }
+
+    [Fact]
+    public async Task A_relation_is_pasted_by_the_title_of_its_record()
+    {
+        var tuva = await application.AsAsync("tuva");
+        var page = await tuva.PageAsync(Page);
+        var key = Keys(page)[30];
+        var cells = Cells(
+            (key, "vessel", "kittiwake", Original(page, key, "vessel")),
+            (Keys(page)[31], "vessel", "Nobody's boat", Original(page, Keys(page)[31], "vessel"))
+        );
+        using (await tuva.PostAsync(Page, Grid, ("does", "type"), ("cells", cells))) { }
+        page = await tuva.PageAsync(Page);
+        var hull = (string?)await SqlAsync("SELECT hull_number FROM vessels WHERE name = 'Kittiwake'");
+        Assert.True(
+            page.QuerySelector($"tr[data-key='{key}'] ins") is not null,
+            page.QuerySelector($"tr[data-key='{key}']")?.OuterHtml ?? "gone"
+        );
+        Assert.Equal(hull, page.QuerySelector($"tr[data-key='{key}'] [data-cell='vessel']")!.GetAttribute("data-text"));
+        Assert.Equal("Kittiwake", page.QuerySelector($"tr[data-key='{key}'] [data-cell='vessel'] ins")!.TextContent);
+        using (await tuva.PostAsync(Page, Grid, ("does", "discard"))) { }
+    }
+
     private async Task<object?> SqlAsync(string sql)
     {
         await using var source = NpgsqlDataSource.Create(application.FleetConnection);

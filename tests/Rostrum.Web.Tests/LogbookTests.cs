@@ -189,6 +189,56 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
     }
 
     [Fact]
+    public async Task Nobody_reads_the_logbook_of_a_record_that_they_do_not_see()
+    {
+        var sailings = await space.DatasetAsync("sailings");
+        await using var source = NpgsqlDataSource.Create(space.FleetConnection);
+        async Task<string> KeyAsync(string condition)
+        {
+            await using var command = source.CreateCommand(
+                $"SELECT s.id::text FROM sailings s JOIN routes r ON r.code = s.route_code WHERE {condition} LIMIT 1"
+            );
+            return (string)(await command.ExecuteScalarAsync())!;
+        }
+
+        // A port agent sees the sailings of the own port alone.
+        var (own, other) = (await KeyAsync("r.origin_port = 'BRW'"), await KeyAsync("'BRW' NOT IN (r.origin_port, r.destination_port)"));
+        var pia = await space.AsAsync("pia");
+        string Logbook(string key) => $"/logbook?dataset={sailings.Value}&record={key}";
+        Assert.Equal(System.Net.HttpStatusCode.OK, await pia.StatusAsync(Logbook(own)));
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, await pia.StatusAsync(Logbook(other)));
+    }
+
+    [Fact]
+    public async Task The_logbook_of_all_records_is_narrowed_and_brings_a_deleted_one_back()
+    {
+        var (defects, key) = await DefectAsync("A lamp to be deleted");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        Saved(await space.SaveAsync(defects, new Change.Delete(key, FieldValues.None)));
+        var entries = await EntriesAsync(defects, key, 3);
+        var maren = await space.AsAsync("maren");
+        var all = $"/logbook/all?dataset={defects.Value}";
+        async Task<string[]> IdsAsync(string filter) =>
+            [.. (await maren.PageAsync(all + filter)).QuerySelectorAll(".log-entry").Select(entry => entry.Id![4..])];
+        string[] of = [.. entries.Select(entry => $"{entry.Id}").Reverse()];
+        Assert.Equal(of, await IdsAsync("&title=lamp to be deleted"));
+        Assert.Equal([of[0]], await IdsAsync("&title=lamp to be deleted&kind=deleted"));
+        Assert.Equal([of[1]], await IdsAsync("&title=lamp to be deleted&kind=changed&field=severity&by=a"));
+        Assert.Empty(await IdsAsync("&title=lamp to be deleted&from=2 Jan 2099"));
+        Assert.Empty(await IdsAsync("&by=Nobody at all"));
+
+        using (await maren.PostAsync("/account", $"{all}&handler=Undo&id={of[0]}")) { }
+        await EntriesAsync(defects, key, 4);
+        await using var source = NpgsqlDataSource.Create(space.FleetConnection);
+        await using var command = source.CreateCommand($"SELECT title FROM defects WHERE id = {key.Values[0]}");
+        Assert.Equal("A lamp to be deleted", await command.ExecuteScalarAsync());
+
+        // Whoever may not see all defects is not told of those that are gone; whoever may see none finds no logbook.
+        var pia = await space.AsAsync("pia");
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, await pia.StatusAsync(all));
+    }
+
+    [Fact]
     public async Task What_was_changed_past_rostrum_is_said()
     {
         var (defects, key) = await DefectAsync("A lamp changed elsewhere");
@@ -203,6 +253,65 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
             "Changed elsewhere since",
             (await (await space.AsAsync("maren")).PageAsync(Address(defects, key))).Body!.TextContent,
             StringComparison.Ordinal
+        );
+    }
+
+    [Fact]
+    public async Task Months_that_are_over_for_longer_than_it_is_kept_are_removed_and_the_chain_holds_from_there()
+    {
+        var (defects, key) = await DefectAsync("A lamp of today");
+        await EntriesAsync(defects, key, 1);
+        await space.InStoreAsync(async store =>
+        {
+            await store.Database.ExecuteSqlRawAsync("SELECT add_log_month('2020-05-01')");
+            return await store.Database.ExecuteSqlRawAsync(
+                "INSERT INTO log_entries SELECT -1, '2020-05-05Z', dataset_id, key, 'Long ago', kind, fields, inverse, person_id, "
+                    + "person_name, via, batch, before, digest FROM log_entries LIMIT 1"
+            );
+        });
+        Task<int> OldAsync() => space.InStoreAsync(store => store.LogEntries.CountAsync(entry => entry.Title == "Long ago"));
+        Task<int> ClearAsync() => space.InStoreAsync(store => RecordLog.ClearAsync(store, DateTimeOffset.UtcNow, default));
+        Assert.Equal((0, 1), (await ClearAsync(), await OldAsync()));
+
+        var oskar = await space.AsAsync("oskar");
+        const string Page = "/people/audit/changes";
+        using (var refused = await oskar.PostAsync(Page, $"{Page}?handler=Keep", ("months", "1")))
+        {
+            Assert.Equal(System.Net.HttpStatusCode.BadRequest, refused.StatusCode);
+        }
+
+        using (await oskar.PostAsync(Page, $"{Page}?handler=Keep", ("months", "24"))) { }
+        Assert.Equal((1, 0), (await ClearAsync(), await OldAsync()));
+        Assert.Null((await space.InStoreAsync(store => RecordLog.VerifyAsync(store, default))).Breaks);
+        Assert.NotEmpty(await EntriesAsync(defects, key, 1));
+        Assert.Contains("Is kept for 24 months.", (await oskar.PageAsync("/people/audit")).Body!.TextContent, StringComparison.Ordinal);
+        using (await oskar.PostAsync(Page, $"{Page}?handler=Keep", ("months", ""))) { }
+    }
+
+    [Fact]
+    public async Task Owners_take_what_the_audit_shows_away_as_a_file_and_that_stands_in_it()
+    {
+        var (defects, key) = await DefectAsync("=A lamp, for the file");
+        await EntriesAsync(defects, key, 1);
+        var oskar = await space.AsAsync("oskar");
+        var file = await oskar.Client.GetStringAsync($"/people/audit/changes?q={Uri.EscapeDataString("for the file")}&handler=Download");
+        var lines = file.TrimStart('\uFEFF').Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
+        Assert.Equal("When,Who,What,Record,Fields,Through", lines[0]);
+        Assert.Contains("\"'=A lamp, for the file\"", Assert.Single(lines[1..]), StringComparison.Ordinal);
+        Assert.Contains(
+            "Downloaded who changed what.",
+            await oskar.Client.GetStringAsync("/people/audit?handler=Download"),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(
+            System.Net.HttpStatusCode.NotFound,
+            await (await space.AsAsync("maren")).StatusAsync("/people/audit/changes?handler=Download")
+        );
+        Assert.Single(
+            (await oskar.Client.GetStringAsync("/people/audit/changes?until=1 Jan 2001&handler=Download")).Split(
+                "\r\n",
+                StringSplitOptions.RemoveEmptyEntries
+            )
         );
     }
 

@@ -32,6 +32,9 @@ public sealed record Relation
     /// <summary>The source itself declares it.</summary>
     public bool Declared { get; init; }
 
+    /// <summary>What the source does with these records where the one to which they lead is deleted; null where it is not known.</summary>
+    public DeleteAction? OnDelete { get; init; }
+
     /// <summary>
     /// No two records lead to the same one, as a key of the source guarantees: the other direction leads to one record too.
     /// </summary>

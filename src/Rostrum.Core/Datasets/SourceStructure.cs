@@ -74,10 +74,27 @@ public sealed record ColumnStructure(
 /// <param name="Columns">The referring columns.</param>
 /// <param name="Target">The table referred to.</param>
 /// <param name="TargetColumns">Its columns, in the same order.</param>
-/// <param name="Cascades">Deleting the target changes or deletes the referring rows.</param>
+/// <param name="OnDelete">What becomes of the referring rows where the target is deleted.</param>
 public sealed record ForeignKey(
     ImmutableArray<string> Columns,
     TableName Target,
     ImmutableArray<string> TargetColumns,
-    bool Cascades = false
-);
+    DeleteAction OnDelete = DeleteAction.Refuse
+)
+{
+    /// <summary>Deleting the target changes or deletes the referring rows.</summary>
+    public bool Cascades => OnDelete is not DeleteAction.Refuse;
+}
+
+/// <summary>What becomes of the rows that refer to one that is deleted.</summary>
+public enum DeleteAction
+{
+    /// <summary>Nothing: it cannot be deleted while there are such.</summary>
+    Refuse,
+
+    /// <summary>They are deleted with it.</summary>
+    Delete,
+
+    /// <summary>They refer to nothing, or to what the table has as its default.</summary>
+    Clear,
+}

@@ -115,7 +115,7 @@ internal static partial class MySqlStructureReader
                                     [.. key.Select(part => part.From)],
                                     key.First().Target,
                                     [.. key.Select(part => part.To)],
-                                    key.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
+                                    SqlEngine.DeleteActionOf(key.First().OnDelete)
                                 )),
                         ],
                         Checks = [.. checks[table.Name].Where(check => !IsJson.IsMatch(check))],

@@ -55,7 +55,7 @@ internal static partial class PostgresStructureReader
         """;
 
     private const string ForeignKeys = $"""
-        SELECT c.oid::int8, tn.nspname::text, t.relname::text, f.confdeltype IN ('c', 'n', 'd'),
+        SELECT c.oid::int8, tn.nspname::text, t.relname::text, CASE f.confdeltype WHEN 'c' THEN 'CASCADE' WHEN 'n' THEN 'SET NULL' WHEN 'd' THEN 'SET DEFAULT' ELSE '' END,
                ARRAY(SELECT a.attname::text FROM unnest(f.conkey) WITH ORDINALITY AS k(attnum, position)
                      JOIN pg_attribute a ON a.attrelid = f.conrelid AND a.attnum = k.attnum ORDER BY k.position),
                ARRAY(SELECT a.attname::text FROM unnest(f.confkey) WITH ORDINALITY AS k(attnum, position)
@@ -100,7 +100,12 @@ internal static partial class PostgresStructureReader
         var foreign = await GroupsAsync(
             connection,
             ForeignKeys,
-            row => new ForeignKey(Texts(row, 4), new TableName(row.GetString(1), row.GetString(2)), Texts(row, 5), row.GetBoolean(3)),
+            row => new ForeignKey(
+                Texts(row, 4),
+                new TableName(row.GetString(1), row.GetString(2)),
+                Texts(row, 5),
+                SqlEngine.DeleteActionOf(row.GetString(3))
+            ),
             cancellation
         );
 

@@ -19,6 +19,15 @@ internal abstract class SqlEngine : SourceProvider
     /// <inheritdoc/>
     public sealed override ISource Reach(SourceSettings settings, SourceServices services) => new SqlPool(this, settings);
 
+    /// <summary>What a foreign key says of deletion, in the words of SQL.</summary>
+    public static DeleteAction DeleteActionOf(string words) =>
+        words switch
+        {
+            "CASCADE" => DeleteAction.Delete,
+            "SET NULL" or "SET DEFAULT" => DeleteAction.Clear,
+            _ => DeleteAction.Refuse,
+        };
+
     /// <summary>How it says formulas.</summary>
     public abstract SqlDialect Dialect { get; }
 

@@ -122,7 +122,7 @@ internal static partial class SqliteStructureReader
                             [.. parts.Select(part => part.From)],
                             new TableName("", parts.First().Target),
                             [.. parts.Select(part => part.To!)],
-                            parts.First().OnDelete is "CASCADE" or "SET NULL" or "SET DEFAULT"
+                            SqlEngine.DeleteActionOf(parts.First().OnDelete)
                         )),
                 ],
                 Checks = [.. isView ? [] : ChecksIn(sql)],

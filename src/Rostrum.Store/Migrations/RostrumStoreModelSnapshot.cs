@@ -270,6 +270,158 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("audit_entries", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.BulkChange", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("App")
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("integer")
+                        .HasColumnName("done");
+
+                    b.Property<DateTimeOffset?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("text")
+                        .HasColumnName("problem");
+
+                    b.Property<int>("Records")
+                        .HasColumnType("integer")
+                        .HasColumnName("records");
+
+                    b.Property<int>("Refused")
+                        .HasColumnType("integer")
+                        .HasColumnName("refused");
+
+                    b.Property<Guid>("Request")
+                        .HasColumnType("uuid")
+                        .HasColumnName("request");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<bool>("Stops")
+                        .HasColumnType("boolean")
+                        .HasColumnName("stops");
+
+                    b.Property<long?>("Undoes")
+                        .HasColumnType("bigint")
+                        .HasColumnName("undoes");
+
+                    b.Property<string>("Values")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("values");
+
+                    b.Property<string>("Via")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("via");
+
+                    b.Property<string>("Work")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("work");
+
+                    b.HasKey("Id")
+                        .HasName("pk_bulk_changes");
+
+                    b.HasIndex("Id")
+                        .HasDatabaseName("ix_bulk_changes_running")
+                        .HasFilter("status = 'Running'");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_bulk_changes_person_id");
+
+                    b.HasIndex("Request")
+                        .IsUnique()
+                        .HasDatabaseName("ix_bulk_changes_request");
+
+                    b.ToTable("bulk_changes", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.BulkPart", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<long>("BulkId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("bulk_id");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("integer")
+                        .HasColumnName("done");
+
+                    b.Property<bool>("IsOver")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_over");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<string>("Records")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("records");
+
+                    b.Property<string>("Refused")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("refused");
+
+                    b.Property<long?>("Saved")
+                        .HasColumnType("bigint")
+                        .HasColumnName("saved");
+
+                    b.Property<string>("Transaction")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("transaction");
+
+                    b.Property<long?>("Undoes")
+                        .HasColumnType("bigint")
+                        .HasColumnName("undoes");
+
+                    b.HasKey("Id")
+                        .HasName("pk_bulk_parts");
+
+                    b.HasIndex("BulkId", "Number")
+                        .IsUnique()
+                        .HasDatabaseName("ix_bulk_parts_bulk_id_number");
+
+                    b.ToTable("bulk_parts", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.CalendarFeed", b =>
                 {
                     b.Property<Guid>("Id")
@@ -2216,6 +2368,22 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("workflow_run_steps", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.WorkspaceSettings", b =>
+                {
+                    b.Property<int>("Id")
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    b.Property<int?>("LogKeptMonths")
+                        .HasColumnType("integer")
+                        .HasColumnName("log_kept_months");
+
+                    b.HasKey("Id")
+                        .HasName("pk_workspace_settings");
+
+                    b.ToTable("workspace_settings", (string)null);
+                });
+
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityRoleClaim<System.Guid>", b =>
                 {
                     b.HasOne("Rostrum.Store.Role", null)
@@ -2334,6 +2502,26 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_app_openings_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.BulkChange", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_bulk_changes_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.BulkPart", b =>
+                {
+                    b.HasOne("Rostrum.Store.BulkChange", null)
+                        .WithMany()
+                        .HasForeignKey("BulkId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_bulk_parts_bulk_changes_bulk_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.CalendarFeed", b =>

@@ -15,6 +15,7 @@ using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
+using Rostrum.Web.Logbook;
 using Rostrum.Web.People;
 using Rostrum.Web.People.Viewing;
 using Rostrum.Web.Security;
@@ -98,6 +99,9 @@ internal sealed class AppPageModel(
     {
         /// <summary>The run that goes on: it is asked after until it has ended.</summary>
         public long? Run { get; init; }
+
+        /// <summary>The change of many records that goes on, and can be stopped; or that ended, and can be undone.</summary>
+        public BulkChange? Bulk { get; init; }
 
         /// <summary>How far that is.</summary>
         public RunProgress? Progress { get; init; }
@@ -313,6 +317,7 @@ internal sealed class AppPageModel(
                 .UnsavedChanges.AsNoTracking()
                 .Where(row => row.PersonId == who && row.App == App.Address && row.Page == Current.Address)
                 .ToDictionaryAsync(row => row.Panel, row => (row.Changes, row.At), cancellation);
+            Run.LastChanges = HttpContext.RequestServices.GetRequiredService<RecordLogbook>().LastChangesAsync;
         }
 
         await records;

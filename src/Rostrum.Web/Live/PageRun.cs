@@ -56,6 +56,7 @@ internal sealed partial class PageRun
             Personal = state.Page == Page ? Personal : new Dictionary<string, PersonalTable>(),
             Unsaved = state.Page == Page ? Unsaved : new Dictionary<string, (UnsavedChanges, DateTimeOffset)>(),
             Refused = Refused,
+            LastChanges = LastChanges,
             OpenMenu = state.Page == Page ? OpenMenu : null,
             Log = Log,
             Writing = Writing,
@@ -142,6 +143,14 @@ internal sealed partial class PageRun
     /// <summary>What the person has typed into tables of this page and not saved, by the tables' names.</summary>
     public IReadOnlyDictionary<string, (UnsavedChanges Changes, DateTimeOffset At)> Unsaved { get; set; } =
         new Dictionary<string, (UnsavedChanges, DateTimeOffset)>();
+
+    /// <summary>Who changed which fields of some records last, and when, by the record's key and the field; null where nobody can say.</summary>
+    public Func<
+        Dataset,
+        IReadOnlyCollection<string>,
+        CancellationToken,
+        Task<IReadOnlyDictionary<(string Key, string Field), string>>
+    >? LastChanges { get; set; }
 
     /// <summary>Why rows of a table could not be saved just now, by the table and the row's key.</summary>
     public IReadOnlyDictionary<(string Panel, string Row), string> Refused { get; set; } = new Dictionary<(string, string), string>();

@@ -8,6 +8,11 @@ internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvid
 {
     public async ValueTask<string> SaidAsync(CancellationToken cancellation)
     {
+        if (RunAmbient.Current is { Via: { } via })
+        {
+            return via;
+        }
+
         if (RunAmbient.Current is { Workflow: { } workflow })
         {
             return $"workflow “{workflow}”";

@@ -37,11 +37,8 @@ internal sealed class OfRecordModel(
     /// <summary>The number from which older changes go on; null where there are none.</summary>
     public long? Older { get; private set; }
 
-    /// <summary>The change that could not be taken back, and why.</summary>
-    public (long Id, string Because)? Refused { get; private set; }
-
-    /// <summary>Changes since, that stand in its way.</summary>
-    public ImmutableArray<LogChange> Since { get; private set; } = [];
+    /// <summary>The change that could not be taken back.</summary>
+    public RefusedUndo? Refused { get; private set; }
 
     public bool MayUndo { get; private set; }
 
@@ -72,9 +69,7 @@ internal sealed class OfRecordModel(
         }
 
         var result = await logbook.UndoTogetherAsync(id, await person.GrantsAsync(cancellation), cancellation);
-        return result is SaveResult.Conflict { Current: var current }
-            ? Refuse(id, $"“{current?.Title ?? "One of the records"}” was changed since. Undo the records one by one: each says what.")
-            : Answer(id, result);
+        return result is SaveResult.Conflict { Current: var current } ? Refuse(RefusedUndo.OfSeveral(id, current)) : Answer(id, result);
     }
 
     public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
@@ -88,8 +83,7 @@ internal sealed class OfRecordModel(
         var result = await logbook.UndoAsync(id, overwrites, grants, cancellation);
         if (result is SaveResult.Conflict { Current: not null })
         {
-            Since = await logbook.SinceAsync(Dataset, Key, id, grants, cancellation);
-            return Refuse(id, Since.IsEmpty ? "It was changed elsewhere since, past Rostrum." : "It was changed since:");
+            return Refuse(await logbook.InTheWayAsync(Dataset, Key, id, grants, cancellation));
         }
 
         return Answer(id, result);
@@ -104,23 +98,12 @@ internal sealed class OfRecordModel(
             return new EmptyResult();
         }
 
-        return Refuse(
-            id,
-            result switch
-            {
-                SaveResult.Conflict => "The record is not there any more.",
-                SaveResult.Denied denied => denied.Reason,
-                SaveResult.Invalid invalid => FieldProblem.Said(Dataset, invalid.Problems),
-                SaveResult.Uncertain => "It is not certain whether this was undone. Check the record before you try again.",
-                SaveResult.Failed failed => failed.Failure.Message,
-                _ => "It cannot be undone any more: the structure has changed since.",
-            }
-        );
+        return Refuse(new RefusedUndo(id, RecordLogbook.Because(Dataset, result)));
     }
 
-    private PartialViewResult Refuse(long id, string because)
+    private PartialViewResult Refuse(RefusedUndo refused)
     {
-        Refused = (id, because);
+        Refused = refused;
         return Partial("/Logbook/_OfRecord.cshtml", this);
     }
 
@@ -139,7 +122,7 @@ internal sealed class OfRecordModel(
         if (
             workspace.Datasets.Find(new DatasetId(dataset)) is not { } known
             || RecordKey.Parse(known, record) is not { } key
-            || !await gate.AllowsAsync(workspace.Datasets, known, key, Verbs.View, grants, cancellation)
+            || (await gate.SeenAsync(workspace.Datasets, known, [key], grants, cancellation)).Count == 0
         )
         {
             return false;

@@ -1,9 +1,11 @@
 using System.Collections.Immutable;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Logbook;
 
@@ -31,15 +33,46 @@ internal sealed record LogChange(
     bool CanUndo
 )
 {
+    /// <summary>The record's key as text.</summary>
+    public string Key { get; init; } = "";
+
+    /// <summary>What named it then.</summary>
+    public string Title { get; init; } = "";
+
     /// <summary>How many records were changed in the same go.</summary>
     public int Together { get; init; } = 1;
 }
+
+/// <summary>A change that could not be taken back.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="Because">Why not.</param>
+internal sealed record RefusedUndo(long Id, string Because)
+{
+    /// <summary>Changes since, that stand in its way.</summary>
+    public ImmutableArray<LogChange> Since { get; init; } = [];
+
+    /// <summary>Of several changes that were saved in one go, one record was changed since.</summary>
+    public static RefusedUndo OfSeveral(long id, Record? current) =>
+        new(id, $"“{current?.Title ?? "One of the records"}” was changed since. Undo the records one by one: each says what.");
+}
+
+/// <summary>Which changes of a dataset's records are wanted; what is null or blank narrows nothing.</summary>
+/// <param name="By">A part of who made them.</param>
+/// <param name="Title">A part of the record's name.</param>
+/// <param name="Kind">Added, changed or deleted.</param>
+/// <param name="Field">A field that they changed.</param>
+/// <param name="From">From when.</param>
+/// <param name="To">Until before when.</param>
+internal sealed record LogFilter(string By, string Title, string Kind, string Field, DateTimeOffset? From, DateTimeOffset? To);
 
 /// <summary>The logbook of a record, as the rights of whoever looks let them see it now; and what takes changes back.</summary>
 internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspaces, RecordGate gate, RecordFormat format)
 {
     /// <summary>How many changes are shown at a time.</summary>
     public const int OnPage = 20;
+
+    private const int MostLooked = 500;
+    private const int MostPages = 10;
 
     /// <summary>The changes of a record, the newest first, and the number before which older ones are; null without such.</summary>
     public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAsync(
@@ -57,7 +90,83 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             .Take(OnPage + 1)
             .ToListAsync(cancellation);
         var older = entries.Count > OnPage ? entries[OnPage - 1].Id : (long?)null;
-        entries = [.. entries.Take(OnPage)];
+        return (await ShownAsync(dataset, [.. entries.Take(OnPage)], grants, cancellation), older);
+    }
+
+    /// <summary>The changes of all of a dataset's records that somebody sees, the newest first, as far as a filter lets them through.</summary>
+    public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAllAsync(
+        Dataset dataset,
+        LogFilter filter,
+        long? before,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
+        var shown = ImmutableArray.CreateBuilder<LogChange>();
+        for (var looked = 0; looked < MostPages; looked++)
+        {
+            var from = before;
+            var entries = await Matching(dataset, filter)
+                .Where(entry => from == null || entry.Id < from)
+                .OrderByDescending(entry => entry.Id)
+                .Take(OnPage)
+                .ToListAsync(cancellation);
+            RecordKey[] keys = [.. entries.Select(entry => RecordKey.Parse(dataset, entry.Key)).OfType<RecordKey>().Distinct()];
+            var seen = (await gate.SeenAsync(catalogue, dataset, keys, grants, cancellation))
+                .Select(key => key.ToText(dataset))
+                .ToHashSet();
+            shown.AddRange(await ShownAsync(dataset, [.. entries.Where(entry => seen.Contains(entry.Key))], grants, cancellation));
+            if (entries.Count < OnPage)
+            {
+                return (shown.ToImmutable(), null);
+            }
+
+            before = entries[^1].Id;
+            if (shown.Count >= OnPage)
+            {
+                break;
+            }
+        }
+
+        return (shown.ToImmutable(), before);
+    }
+
+    private IQueryable<LogEntry> Matching(Dataset dataset, LogFilter filter)
+    {
+        var wanted = store.LogEntries.AsNoTracking().Where(entry => entry.DatasetId == dataset.Id.Value);
+        if (filter.By.Length > 0)
+        {
+            wanted = wanted.Where(entry => EF.Functions.ILike(entry.PersonName, $"%{LikePattern.Literally(filter.By)}%", "\\"));
+        }
+
+        if (filter.Title.Length > 0)
+        {
+            wanted = wanted.Where(entry => EF.Functions.ILike(entry.Title, $"%{LikePattern.Literally(filter.Title)}%", "\\"));
+        }
+
+        if (filter.Kind.Length > 0)
+        {
+            wanted = wanted.Where(entry => entry.Kind == filter.Kind);
+        }
+
+        if (filter.Field.Length > 0)
+        {
+            var named = JsonSerializer.Serialize(filter.Field) + ":";
+            wanted = wanted.Where(entry => entry.Fields.Contains(named));
+        }
+
+        wanted = filter.From is { } from ? wanted.Where(entry => entry.At >= from) : wanted;
+        return filter.To is { } to ? wanted.Where(entry => entry.At < to) : wanted;
+    }
+
+    private async Task<ImmutableArray<LogChange>> ShownAsync(
+        Dataset dataset,
+        IReadOnlyList<LogEntry> entries,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
         var batches = entries.Select(entry => entry.Batch).Distinct().ToArray();
         var together = await store
             .LogEntries.Where(entry => batches.Contains(entry.Batch))
@@ -72,7 +181,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         var titles = await TitlesAsync(dataset, [.. values.Values.SelectMany(known => known)], grants, cancellation);
         string Shown(Field field, object? value) =>
             value is null ? "" : titles.GetValueOrDefault((field.Name, value)) ?? format.Display(field, value);
-        ImmutableArray<LogChange> changes =
+        return
         [
             .. entries
                 .Select(entry => new LogChange(
@@ -92,11 +201,12 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                     entry.Inverse is not null
                 )
                 {
+                    Key = entry.Key,
+                    Title = entry.Title,
                     Together = together.GetValueOrDefault(entry.Batch, 1),
                 })
                 .Where(change => change.Kind != "changed" || !change.Lines.IsEmpty),
         ];
-        return (changes, older);
     }
 
     /// <summary>Takes a change back: refused as a conflict where one of its fields was changed since.</summary>
@@ -156,14 +266,65 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             : await gate.UndoAsync(workspace.Datasets, new ChangeSet(dataset.Id, [.. inverses.OfType<Change>()]), grants, cancellation);
     }
 
-    /// <summary>The changes since one that stand in the way of taking it back, the newest first.</summary>
-    public async Task<ImmutableArray<LogChange>> SinceAsync(
+    /// <summary>Who changed which fields of some records last, and when: by the record's key and the field.</summary>
+    public async Task<IReadOnlyDictionary<(string Key, string Field), string>> LastChangesAsync(
         Dataset dataset,
-        string key,
-        long id,
-        Grants grants,
+        IReadOnlyCollection<string> keys,
         CancellationToken cancellation
-    ) => [.. (await ReadAsync(dataset, key, null, grants, cancellation)).Changes.Where(change => change.Id > id)];
+    )
+    {
+        var entries = await store
+            .LogEntries.AsNoTracking()
+            .Where(entry => entry.DatasetId == dataset.Id.Value && keys.Contains(entry.Key))
+            .OrderByDescending(entry => entry.Id)
+            .Take(MostLooked)
+            .Select(entry => new
+            {
+                entry.Key,
+                entry.Fields,
+                entry.PersonName,
+                entry.At,
+            })
+            .ToListAsync(cancellation);
+        var last = new Dictionary<(string, string), string>();
+        foreach (var entry in entries)
+        {
+            foreach (var value in LoggedValues.Read(dataset, entry.Fields))
+            {
+                last.TryAdd(
+                    (entry.Key, value.Field.Name.Value),
+                    $"{entry.PersonName}, {format.Display(new FieldType.Instant(), entry.At)}"
+                );
+            }
+        }
+
+        return last;
+    }
+
+    /// <summary>What stands in the way of taking a change back: those since, the newest first.</summary>
+    public async Task<RefusedUndo> InTheWayAsync(Dataset dataset, string key, long id, Grants grants, CancellationToken cancellation)
+    {
+        ImmutableArray<LogChange> since =
+        [
+            .. (await ReadAsync(dataset, key, null, grants, cancellation)).Changes.Where(change => change.Id > id),
+        ];
+        return new RefusedUndo(id, since.IsEmpty ? "It was changed elsewhere since, past Rostrum." : "It was changed since:")
+        {
+            Since = since,
+        };
+    }
+
+    /// <summary>Why a change was not taken back.</summary>
+    public static string Because(Dataset dataset, SaveResult? result) =>
+        result switch
+        {
+            SaveResult.Conflict => "The record is not there any more.",
+            SaveResult.Denied denied => denied.Reason,
+            SaveResult.Invalid invalid => FieldProblem.Said(dataset, invalid.Problems),
+            SaveResult.Uncertain => "It is not certain whether this was undone. Check the record before you try again.",
+            SaveResult.Failed failed => failed.Failure.Message,
+            _ => "It cannot be undone any more: the structure has changed since.",
+        };
 
     /// <summary>Whether a record holds something else than its last entry says: it was changed past Rostrum.</summary>
     public async Task<bool> IsChangedElsewhereAsync(Dataset dataset, RecordKey key, Grants grants, CancellationToken cancellation)

@@ -27,7 +27,7 @@ internal sealed class BesideModel(RostrumStore store, WorkspaceCache workspaces,
         if (
             workspace.Datasets.Find(new DatasetId(dataset)) is not { } known
             || RecordKey.Parse(known, record) is not { } key
-            || !await gate.AllowsAsync(workspace.Datasets, known, key, Verbs.View, await person.GrantsAsync(cancellation), cancellation)
+            || (await gate.SeenAsync(workspace.Datasets, known, [key], await person.GrantsAsync(cancellation), cancellation)).Count == 0
         )
         {
             return new EmptyResult();

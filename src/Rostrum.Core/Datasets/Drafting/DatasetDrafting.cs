@@ -296,6 +296,9 @@ public static partial class DatasetDrafting
                     InverseLabel = Wording.Label(inverse),
                     Because = link.Because,
                     Declared = link.Declared,
+                    OnDelete = link.Declared
+                        ? table.ForeignKeys.FirstOrDefault(key => key.Columns is [var column] && column == link.Column)?.OnDelete
+                        : null,
                     OneToOne = oneToOne,
                 }
             );

@@ -9,7 +9,7 @@ using Rostrum.Store;
 namespace Rostrum.Web.People.Auditing;
 
 /// <summary>Who did what, and when: the newest first.</summary>
-internal sealed class IndexModel(RostrumStore store, RecordFormat format) : PageModel
+internal sealed class IndexModel(RostrumStore store, Audit audit, RecordFormat format) : PageModel
 {
     private const int OnPage = 50;
 
@@ -24,6 +24,7 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
         (AuditKind.PublicLinks, "public links"),
         (AuditKind.Apps, "apps"),
         (AuditKind.Sources, "sources and secrets"),
+        (AuditKind.Exports, "downloads"),
     ];
 
     /// <summary>One entry, as the list shows it.</summary>
@@ -38,6 +39,9 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
     [BindProperty(SupportsGet = true)]
     public string? Since { get; set; }
 
+    [BindProperty(SupportsGet = true)]
+    public string? Until { get; set; }
+
     public string? Problem { get; private set; }
 
     public ImmutableArray<Row> Rows { get; private set; } = [];
@@ -45,7 +49,23 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
     /// <summary>The address of the entries before these; null where there are none.</summary>
     public string? Older { get; private set; }
 
-    public async Task OnGetAsync(long? before, CancellationToken cancellation)
+    /// <summary>All that is shown on its pages, as a file.</summary>
+    public async Task<IActionResult> OnGetDownloadAsync(CancellationToken cancellation)
+    {
+        await audit.WriteAsync(AuditKind.Exports, "Audit", "Downloaded the audit.", cancellation);
+        return new AuditFile(
+            "audit.csv",
+            ["When", "Who", "About", "To what", "What", "Details"],
+            Wanted()
+                .OrderByDescending(entry => entry.Id)
+                .AsAsyncEnumerable()
+                .Select(entry =>
+                    new[] { AuditFile.At(entry.At), entry.PersonName, entry.Kind.ToString(), entry.Subject, entry.Text, entry.Detail }
+                )
+        );
+    }
+
+    private IQueryable<AuditEntry> Wanted()
     {
         Q = Q?.Trim() ?? "";
         var wanted = store.AuditEntries.AsNoTracking();
@@ -66,11 +86,24 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
         }
 
         (var since, Problem) = SinceInput.Read(Since, format);
+        (var until, var wrong) = SinceInput.Read(Until, format);
+        Problem ??= wrong;
         if (since is not null)
         {
             wanted = wanted.Where(entry => entry.At >= since);
         }
 
+        if (until is not null)
+        {
+            wanted = wanted.Where(entry => entry.At < until);
+        }
+
+        return wanted;
+    }
+
+    public async Task OnGetAsync(long? before, CancellationToken cancellation)
+    {
+        var wanted = Wanted();
         if (before is { } id)
         {
             wanted = wanted.Where(entry => entry.Id < id);
@@ -95,9 +128,10 @@ internal sealed class IndexModel(RostrumStore store, RecordFormat format) : Page
                     "/people/audit",
                     new Dictionary<string, string?>
                     {
-                        ["q"] = Q.Length == 0 ? null : Q,
+                        ["q"] = string.IsNullOrEmpty(Q) ? null : Q,
                         ["kind"] = Kind?.ToString(),
                         ["since"] = string.IsNullOrEmpty(Since) ? null : Since,
+                        ["until"] = string.IsNullOrEmpty(Until) ? null : Until,
                         ["before"] = $"{entries[OnPage - 1].Id}",
                     }
                 )

@@ -1,3 +1,5 @@
+using Rostrum.Store;
+
 namespace Rostrum.Web.Workflows.Running;
 
 /// <summary>The run for which the present work is done: what it saves is saved in the name of who set it off.</summary>
@@ -8,6 +10,15 @@ internal sealed record RunAmbient(Guid? PersonId, string PersonName, int Depth)
 {
     /// <summary>What people call the workflow; null where none runs.</summary>
     public string? Workflow { get; init; }
+
+    /// <summary>Through what it saves, where that is no workflow.</summary>
+    public string? Via { get; init; }
+
+    /// <summary>
+    /// Is told of what is about to be saved, within the transaction that writes that down: the number under which it stands, the source's
+    /// name for its transaction, and how many records it is.
+    /// </summary>
+    public Func<RostrumStore, SavedRecords, int, Task>? Writing { get; init; }
 
     private static readonly AsyncLocal<RunAmbient?> Here = new();
 

@@ -32,11 +32,12 @@ internal sealed class RunIntake(
         await SchedulesAsync(cancellation);
     }
 
-    /// <summary>Removes runs that were kept for as long as their workflow says.</summary>
+    /// <summary>Removes runs and months of the logbook that were kept for as long as they should be.</summary>
     public async Task ClearAsync(CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         await using var store = await stores.CreateDbContextAsync(cancellation);
+        await RecordLog.ClearAsync(store, time.GetUtcNow(), cancellation);
         foreach (var workflow in workspace.Workflows)
         {
             var before = time.GetUtcNow().AddDays(-workflow.Live.KeptDays);

@@ -189,9 +189,13 @@ internal sealed partial class RunWorker(
 internal static class RunLock
 {
     /// <summary>Takes it if nobody holds it. The store's connection must be open, and stay so.</summary>
-    public static async Task<bool> TryAsync(RostrumStore store, long run, CancellationToken cancellation) =>
+    public static Task<bool> TryAsync(RostrumStore store, long run, CancellationToken cancellation) =>
+        TryAsync(store, RunWorker.LockClass, run, cancellation);
+
+    /// <summary>The same of something else that only one node goes on with, named by a class of its own.</summary>
+    public static async Task<bool> TryAsync(RostrumStore store, int lockClass, long number, CancellationToken cancellation) =>
         await store
-            .Database.SqlQuery<bool>($"SELECT pg_try_advisory_lock({RunWorker.LockClass}, {(int)run}) AS \"Value\"")
+            .Database.SqlQuery<bool>($"SELECT pg_try_advisory_lock({lockClass}, {(int)number}) AS \"Value\"")
             .SingleAsync(cancellation);
 
     /// <summary>Waits for it, some seconds at most.</summary>
@@ -210,11 +214,13 @@ internal static class RunLock
         return false;
     }
 
-    public static async Task ReleaseAsync(RostrumStore store, long run)
+    public static Task ReleaseAsync(RostrumStore store, long run) => ReleaseAsync(store, RunWorker.LockClass, run);
+
+    public static async Task ReleaseAsync(RostrumStore store, int lockClass, long number)
     {
         try
         {
-            await store.Database.ExecuteSqlAsync($"SELECT pg_advisory_unlock({RunWorker.LockClass}, {(int)run})");
+            await store.Database.ExecuteSqlAsync($"SELECT pg_advisory_unlock({lockClass}, {(int)number})");
         }
         catch (Exception exception) when (exception is DbException or InvalidOperationException)
         {

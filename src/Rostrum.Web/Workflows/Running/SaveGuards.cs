@@ -20,11 +20,13 @@ internal sealed partial class SaveGuards(
     ILogger<SaveGuards> log
 ) : ISaveGuards
 {
-    public async ValueTask<bool> GuardsAsync(DatasetId dataset, CancellationToken cancellation)
+    public async ValueTask<bool> GuardsAsync(DatasetId dataset, IReadOnlyCollection<Change>? changes, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         return workspace.HeardDatasets.Contains(dataset.Value)
-            && workspace.SetOffBy<BeforeSave>().Any(known => known.Trigger.Dataset == dataset);
+            && workspace
+                .SetOffBy<BeforeSave>()
+                .Any(known => known.Trigger.Dataset == dataset && (changes is null || changes.Any(known.Trigger.Hears)));
     }
 
     public async Task<GuardAnswer> AskAsync(GuardedChange change, CancellationToken cancellation)

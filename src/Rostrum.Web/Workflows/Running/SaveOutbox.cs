@@ -44,7 +44,16 @@ internal sealed partial class SaveOutbox(
         };
         await using var store = await stores.CreateDbContextAsync();
         store.SavedRecords.Add(row);
+        if (run?.Writing is not { } told)
+        {
+            await store.SaveChangesAsync();
+            return row.Id;
+        }
+
+        await using var together = await store.Database.BeginTransactionAsync();
         await store.SaveChangesAsync();
+        await told(store, row, changes.Count);
+        await together.CommitAsync();
         return row.Id;
     }
 

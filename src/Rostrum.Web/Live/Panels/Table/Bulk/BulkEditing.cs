@@ -1,20 +1,27 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Store;
+using Rostrum.Web.Bulk;
 using Rostrum.Web.Live.Sheet;
 
 namespace Rostrum.Web.Live.Panels.Table.Bulk;
 
-/// <summary>Changes or deletes the checked records of a table: first it is shown what would come of it, then it is done.</summary>
-internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
+/// <summary>
+/// Changes or deletes the checked records of a table, or all that it shows on its pages: first it is shown what would come of it, then it
+/// is done.
+/// </summary>
+internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, bool all)
 {
+    /// <summary>With how many of all it is tried before it is done with all of them.</summary>
+    private const int MostTried = 500;
+
     private const string SeenPrefix = "seen.";
 
     private readonly Dataset _dataset = table.Shown(run.App.Datasets.Find(table.Dataset)!);
+    private ImmutableDictionary<FieldName, string> _titles = ImmutableDictionary<FieldName, string>.Empty;
     private readonly ImmutableArray<RecordKey> _keys = run.CheckedOf(table, run.App.Datasets.Find(table.Dataset)!);
 
     /// <summary>The form by which values are given, with nothing in it.</summary>
@@ -25,6 +32,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             Table = table,
             Dataset = _dataset,
             Deletes = deletes,
+            All = all,
             Count = _keys.Length,
             Form = new RecordFormView.Open
             {
@@ -50,9 +58,14 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     public BulkView Filled(IFormCollection posted)
     {
         var view = Begin();
+        var form = view.Form.Form.Filled(posted);
+        _titles = form
+            .Fields.Where(field => field is { Relation: not null, RelatedTitle: not null })
+            .ToImmutableDictionary(field => field.Field.Name, field => field.RelatedTitle!);
         return view with
         {
-            Form = view.Form with { Form = view.Form.Form.Filled(posted) },
+            Form = view.Form with { Form = form },
+            Request = Guid.TryParse(posted["request"], out var request) ? request : view.Request,
             Set = [.. view.Form.Form.Fields.Select(field => field.Field.Name.Value).Where(name => posted.ContainsKey($"set.{name}"))],
             Seen = posted
                 .Where(part => part.Key.StartsWith(SeenPrefix, StringComparison.Ordinal))
@@ -63,7 +76,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     /// <summary>What would come of it, or what is wrong with what was typed.</summary>
     public async Task<BulkView> PreviewAsync(BulkView view, CancellationToken cancellation)
     {
-        if (_keys.IsEmpty)
+        if (_keys.IsEmpty && !all)
         {
             return view with { Problem = $"No {_dataset.LabelInSentence} are checked." };
         }
@@ -79,20 +92,69 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
             return view with { Form = view.Form with { Form = view.Form.Form.WithProblems(problems) } };
         }
 
-        var records = await RecordsAsync(cancellation);
+        var read = await ReadAsync(values, cancellation);
+        if (read is not ReadResult.Rows rows)
+        {
+            return view with { Problem = run.Because(read) };
+        }
+
+        var records = rows.Records.Where(record => record.Key is not null).ToDictionary(record => record.Key!);
+        ImmutableArray<RecordKey> keys = all ? [.. rows.Records.Select(record => record.Key).OfType<RecordKey>()] : _keys;
+        if (all)
+        {
+            view = view with { Count = (int)(rows.Count?.Number ?? keys.Length), CountText = rows.Count?.Said(run.Format.Culture) };
+        }
+
+        if (keys.IsEmpty)
+        {
+            return view with { Problem = $"There are no {_dataset.LabelInSentence} that match." };
+        }
+
         return await run.Gate.SaveEachAsync(
             run.App.Datasets,
-            Changes(values, _keys, records),
+            Changes(values, keys, records),
             ManyChanges.Tried,
             run.Grants,
             cancellation
         ) switch
         {
-            ManyResult.Done done => view with { Preview = Lines(view, values, records, done) },
+            ManyResult.Done done => view with { Preview = Lines(values, keys, records, done) },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
             ManyResult.Failed failed => view with { Problem = run.Words(failed.Failure) },
             _ => throw new InvalidOperationException("unknown result"),
         };
+    }
+
+    /// <summary>Begins it with all that the table shows on its pages; or shows why not.</summary>
+    public async Task<(BulkChange? Begun, BulkView View)> BeginAsync(
+        BulkChanges bulk,
+        BulkView view,
+        Guid person,
+        CancellationToken cancellation
+    )
+    {
+        var (values, problems) = Values(view);
+        if (!problems.IsEmpty || (!deletes && view.Set.IsEmpty))
+        {
+            return (null, await PreviewAsync(view, cancellation));
+        }
+
+        if (run.Writing.ReadOnlyBecause is { } reason)
+        {
+            return (null, view with { Problem = reason });
+        }
+
+        var app = run.App;
+        var wish = new BulkChanges.Wish(
+            person,
+            $"{app.Definition.Name}, {run.Page.Name}",
+            app.Version is null ? null : app.Address,
+            deletes ? BulkWork.Delete : BulkWork.Change,
+            values,
+            view.Request
+        );
+        var (begun, problem) = await bulk.BeginAsync(app.Datasets, _dataset, Matching(), wish, run.Grants, cancellation);
+        return (begun, view with { Problem = problem });
     }
 
     /// <summary>Does it.</summary>
@@ -113,11 +175,15 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         }
 
         // What was not looked at as it is now is not touched.
-        var records = await RecordsAsync(cancellation);
+        var records = (await ReadAsync(values, cancellation) as ReadResult.Rows)
+            ?.Records.Where(record => record.Key is not null)
+            .ToDictionary(record => record.Key!)
+            ?? [];
         ImmutableArray<RecordKey> current =
         [
             .. _keys.Where(key =>
-                records.TryGetValue(key, out var record) && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == Standing(record)
+                records.TryGetValue(key, out var record)
+                && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == BulkRecords.Digest(_dataset, Watched, record)
             ),
         ];
         if (current.Length < _keys.Length && (!possible || current.IsEmpty))
@@ -173,67 +239,74 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
     private ImmutableArray<FieldName> Fields =>
         table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
 
-    // The fields whose values decide whether a record is still what was looked at: all that can be read of it.
-    private ImmutableArray<FieldName> Watched =>
-        [
-            .. _dataset
-                .Fields.Where(known => known.Formula is null && Grant.Readable.Has(known.Name) && known.Type is not FieldType.Binary)
-                .Select(known => known.Name),
-        ];
+    private ImmutableArray<FieldName> Watched => BulkRecords.Watched(_dataset, Grant);
 
     // Each change begins with what was read, so that the gate notices what happens until it writes.
-    private ChangeSet Changes(FieldValues values, IEnumerable<RecordKey> keys, Dictionary<RecordKey, Record> records)
+    private ChangeSet Changes(BulkValues values, IEnumerable<RecordKey> keys, Dictionary<RecordKey, Record> records)
     {
-        FieldValues Original(RecordKey key) =>
-            records.TryGetValue(key, out var record)
-                ? new FieldValues(record.Values(Watched).Where(pair => pair.Value is not Unreadable))
-                : FieldValues.None;
-        return new ChangeSet(
-            _dataset.Id,
-            [
-                .. keys.Select(
-                    Change (key) => deletes ? new Change.Delete(key, Original(key)) : new Change.Update(key, Original(key), values)
-                ),
-            ]
-        );
+        Change Of(RecordKey key)
+        {
+            var record = records.GetValueOrDefault(key);
+            var original = record is null ? FieldValues.None : BulkRecords.Original(Watched, record);
+            return deletes ? new Change.Delete(key, original) : new Change.Update(key, original, Own(values, record));
+        }
+
+        return new ChangeSet(_dataset.Id, [.. keys.Select(Of)]);
     }
 
-    private async Task<Dictionary<RecordKey, Record>> RecordsAsync(CancellationToken cancellation)
-    {
-        var request = ReadRequest.Of(_dataset, _keys) with
+    // What does not fit is no value of the field, and is refused as such.
+    private FieldValues Own(BulkValues values, Record? record) =>
+        record is null ? values.Same
+        : values.Of(_dataset, record, run.Format.Zone) is { Problem: null, Values: var own } ? own
+        : values.Formulas.Keys.Aggregate(values.Same, (known, field) => known.With(field, new Unreadable("")));
+
+    private Task<ReadResult> ReadAsync(BulkValues values, CancellationToken cancellation) =>
+        run.Gate.ReadAsync(
+            run.App.Datasets,
+            (all ? Matching() : ReadRequest.Of(_dataset, _keys)) with
+            {
+                Fields = Watched,
+                Titles = _dataset.RelationsAt(Watched),
+                Computed = values.Computed,
+            },
+            run.Grants,
+            cancellation
+        );
+
+    // All that the table shows on its pages, in an order that stays while they are read.
+    private ReadRequest Matching() =>
+        new(_dataset.Id)
         {
-            Fields = Watched,
-            Titles = _dataset.RelationsAt(Watched),
+            Filter = TableReader.FilterOf(run, table, _dataset) ?? new Filter.Nothing(),
+            Search = run.State.List(table.Name).Search,
+            Sort = [.. _dataset.Key.Select(name => new SortBy(name))],
+            Window = new PageWindow.FromStart(0, MostTried),
+            Counted = true,
+            Names = run.Names,
             Now = run.Context.Now,
         };
-        var read = await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation) as ReadResult.Rows;
-        return (read?.Records ?? []).Where(record => record.Key is not null).ToDictionary(record => record.Key!);
-    }
 
-    // A record's values in short, to be sent with the form: alike where, and only where, the values are.
-    private string Standing(Record record)
+    private (BulkValues Values, ImmutableArray<FieldProblem> Problems) Values(BulkView view)
     {
-        var texts = Watched.Select(name =>
-            record[name] switch
-            {
-                null => "-",
-                Unreadable => "?",
-                var value => "=" + FieldText.ToCanonical(_dataset[name].Type, value),
-            }
-        );
-        return Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\0', texts))));
-    }
-
-    private (FieldValues Values, ImmutableArray<FieldProblem> Problems) Values(BulkView view)
-    {
-        var values = FieldValues.None;
+        var values = BulkValues.None;
         var problems = ImmutableArray.CreateBuilder<FieldProblem>();
         foreach (var field in view.Form.Form.Fields.Where(field => view.Set.Contains(field.Field.Name.Value)))
         {
+            if (field.Text is ['=', .. var formula])
+            {
+                if (BulkValues.Problem(run.App.Datasets, _dataset, run.Grants, field.Field, formula) is { } wrong)
+                {
+                    problems.Add(new FieldProblem(field.Field.Name, wrong));
+                }
+
+                values = values with { Formulas = values.Formulas.SetItem(field.Field.Name, formula) };
+                continue;
+            }
+
             switch (FieldText.FromForm(field.Field.Type, field.Text, run.Format))
             {
                 case Parsed.Value value:
-                    values = values.With(field.Field.Name, value.Is);
+                    values = values with { Same = values.Same.With(field.Field.Name, value.Is) };
                     break;
                 case Parsed.Problem problem:
                     problems.Add(new FieldProblem(field.Field.Name, problem.Message));
@@ -244,27 +317,31 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes)
         return (values, problems.ToImmutable());
     }
 
-    private ImmutableArray<BulkLine> Lines(BulkView view, FieldValues values, Dictionary<RecordKey, Record> records, ManyResult.Done done)
+    private ImmutableArray<BulkLine> Lines(
+        BulkValues values,
+        ImmutableArray<RecordKey> keys,
+        Dictionary<RecordKey, Record> records,
+        ManyResult.Done done
+    )
     {
         ImmutableArray<FieldName> fields = [.. values.Fields];
         string Before(Record record, FieldName name) =>
             (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null)
             ?? run.Format.Display(_dataset[name], record[name]);
-        string After(FieldName name) =>
-            view.Form.Form.Fields.First(field => field.Field.Name == name) is { Relation: not null, RelatedTitle: { } title }
-                ? title
-                : run.Format.Display(_dataset[name], values[name]);
+        string After(Record record, FieldName name) =>
+            _titles.GetValueOrDefault(name)
+            ?? (Own(values, record)[name] is var value and not Unreadable ? run.Format.Display(_dataset[name], value) : "?");
         BulkLine Line(RecordKey key, OneOfMany one) =>
             records.TryGetValue(key, out var record)
                 ? new BulkLine(
                     key.ToText(_dataset),
-                    Standing(record),
+                    BulkRecords.Digest(_dataset, Watched, record),
                     record.Title,
-                    [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))],
-                    one.Because,
+                    [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(record, name)))],
+                    values.Of(_dataset, record, run.Format.Zone).Problem ?? one.Because,
                     one.Warnings
                 )
                 : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
-        return [.. _keys.Zip(done.Each, Line)];
+        return [.. keys.Zip(done.Each, Line)];
     }
 }

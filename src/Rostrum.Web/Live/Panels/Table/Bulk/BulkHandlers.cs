@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Web.Bulk;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live.Panels.Table.Bulk;
@@ -9,7 +10,7 @@ internal abstract class BulkHandler : TableHandler
 {
     protected sealed override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation) =>
         table.Checkboxes && page.App.Datasets.Find(table.Dataset) is not null
-            ? await AnswerAsync(page, table, new BulkEditing(page.Run, table, Deletes(page)), cancellation)
+            ? await AnswerAsync(page, table, new BulkEditing(page.Run, table, Deletes(page), page.Value("all") == "yes"), cancellation)
             : page.NotFound();
 
     protected static bool Deletes(AppPageModel page) => page.Value("does") == "delete";
@@ -38,7 +39,7 @@ internal sealed class BulkFormHandler : BulkHandler
 
 /// <summary>Shows what would come of changes of the checked records, or makes them.</summary>
 [Handles("POST", "Bulk")]
-internal sealed class BulkSaveHandler(Undoing undoing, CurrentPerson person) : BulkHandler
+internal sealed class BulkSaveHandler(Undoing undoing, BulkChanges bulkChanges, CurrentPerson person) : BulkHandler
 {
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
@@ -49,7 +50,20 @@ internal sealed class BulkSaveHandler(Undoing undoing, CurrentPerson person) : B
     {
         var view = bulk.Filled(page.Request.Form);
         var step = page.Value("step");
-        if (step is not ("all" or "possible"))
+        var state = page.Run.State.With(table.Name, page.Run.State.List(table.Name) with { Checked = [] });
+        if (step == "begin" && view.All && person.Id is { } id)
+        {
+            var (begun, refused) = await bulk.BeginAsync(bulkChanges, view, id, cancellation);
+            if (begun is null)
+            {
+                return Ask(page, refused);
+            }
+
+            page.Said = BulkProgressHandler.Said(begun, view.Dataset, page.Run.Format);
+            return await page.NowAsync(state, [], null, [table.Name], cancellation);
+        }
+
+        if (step is not ("all" or "possible") || view.All)
         {
             return Ask(page, step == "preview" ? await bulk.PreviewAsync(view, cancellation) : view);
         }
@@ -64,7 +78,6 @@ internal sealed class BulkSaveHandler(Undoing undoing, CurrentPerson person) : B
         var said = $"{changes.Length} {view.Noun(changes.Length)} {(view.Deletes ? "deleted" : "changed")}.{stayed}";
         var undo = await undoing.KeepAsync(person.Id!.Value, view.Dataset, changes, said, cancellation);
         page.Said = new AppPageModel.Message(undo is null && changes.Length > 0 ? said + " This cannot be undone." : said, undo);
-        var state = page.Run.State.With(table.Name, page.Run.State.List(table.Name) with { Checked = [] });
         return await page.NowAsync(state, [view.Dataset.Id], null, [table.Name], cancellation);
     }
 }

@@ -17,7 +17,19 @@ internal sealed record BulkView
     /// <summary>They are deleted, and not changed.</summary>
     public required bool Deletes { get; init; }
 
+    /// <summary>All that match are meant, and not the checked ones.</summary>
+    public bool All { get; init; }
+
+    /// <summary>Names the press of the button that begins it.</summary>
+    public Guid Request { get; init; } = Guid.NewGuid();
+
     public required int Count { get; init; }
+
+    /// <summary>How many that is, in words, where the source only estimates it.</summary>
+    public string? CountText { get; init; }
+
+    /// <summary>How many they are, as people read it.</summary>
+    public string Number => CountText ?? Count.ToString("#,##0", Run.Format.Culture);
 
     /// <summary>The fields that can be set, with what was typed.</summary>
     public required RecordFormView.Open Form { get; init; }
@@ -34,7 +46,14 @@ internal sealed record BulkView
     /// <summary>What keeps all of it from being done.</summary>
     public string? Problem { get; init; }
 
-    public string Address => Run.State.At(Run.Path, ("handler", "Bulk"), ("panel", Table.Name), ("does", Deletes ? "delete" : "change"));
+    public string Address =>
+        Run.State.At(
+            Run.Path,
+            ("handler", "Bulk"),
+            ("panel", Table.Name),
+            ("does", Deletes ? "delete" : "change"),
+            ("all", All ? "yes" : "")
+        );
 
     public int Possible => Preview?.Count(line => line.Because is null) ?? 0;
 

@@ -48,7 +48,13 @@ internal static class GridEditing
             problems[key] = [.. wrong.Where(problem => !problem.Warns)];
         }
 
-        return new GridView(table, changes, at) { Problems = problems.ToImmutable() };
+        var grid = new GridView(table, changes, at) { Problems = problems.ToImmutable() };
+        return grid.Conflicts is { IsEmpty: false } conflicts && table.Run.LastChanges is { } ask
+            ? grid with
+            {
+                Theirs = await ask(table.Dataset, [.. conflicts.Distinct()], cancellation),
+            }
+            : grid;
     }
 
     /// <summary>What a row amounts to; null with what is wrong where some of it is no value.</summary>

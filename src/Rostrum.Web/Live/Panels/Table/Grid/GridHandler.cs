@@ -22,6 +22,8 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
 {
     private const int MostCells = 20_000;
     private const int MostNew = 1_000;
+    private const int MostTitles = 200;
+    private const int MostAlike = 30;
     private const string Nothing = "{}";
 
     /// <summary>A cell as the browser sends it. A row that begins with + is a new one.</summary>
@@ -59,6 +61,15 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
             return new BadRequestResult();
         }
 
+        if (does is "all-mine" or "all-theirs")
+        {
+            cells = await ConflictsAsync(page, table, dataset, cancellation);
+        }
+        else if (does == "type")
+        {
+            cells = await WithKeysAsync(page, dataset, cells, cancellation);
+        }
+
         var (before, after) = await ChangeAsync(
             page,
             table,
@@ -71,8 +82,8 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
                     "add" => known.WithNew(1).After,
                     "undo" => known.Undone(),
                     "redo" => known.Redone(),
-                    "mine" => Rebased(known, dataset, cells),
-                    "theirs" => known.Typed(cells.Select(cell => (cell.Row, cell.Field, (UnsavedCell?)null))),
+                    "mine" or "all-mine" => Rebased(known, dataset, cells),
+                    "theirs" or "all-theirs" => known.Typed(cells.Select(cell => (cell.Row, cell.Field, (UnsavedCell?)null))),
                     _ => known,
                 },
             cancellation
@@ -132,6 +143,80 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
             && (value is null ? null : FieldText.ToCanonical(field.Type, value)) == original
             ? null
             : new UnsavedCell(sent.Text, original, string.IsNullOrEmpty(sent.Shown) ? null : sent.Shown);
+    }
+
+    // The cells that somebody else changed since their edits began, each with the value that it has now.
+    private static async Task<Sent[]> ConflictsAsync(AppPageModel page, TablePanel table, Dataset dataset, CancellationToken cancellation)
+    {
+        var rows = page.Run.Unsaved.TryGetValue(table.Name, out var known)
+            ? known.Changes.Rows.Where(row => row.Value is { IsNew: false, Cells.IsEmpty: false }).ToArray()
+            : [];
+        var request = ReadRequest.Of(dataset, [.. rows.Select(row => RecordKey.Parse(dataset, row.Key)).OfType<RecordKey>()]) with
+        {
+            Fields = [.. rows.SelectMany(row => row.Value.Cells.Keys).Distinct().Select(name => new FieldName(name))],
+        };
+        if (await page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation) is not ReadResult.Rows read)
+        {
+            return [];
+        }
+
+        var records = read.Records.Where(record => record.Key is not null).ToDictionary(record => record.Key!.ToText(dataset));
+        return
+        [
+            .. from row in rows
+            where records.ContainsKey(row.Key)
+            from cell in row.Value.Cells
+            let field = dataset.Find(new FieldName(cell.Key))
+            where field is not null && records[row.Key].Has(field.Name)
+            let value = records[row.Key][field.Name]
+            let now = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value)
+            where now != cell.Value.Original
+            select new Sent(row.Key, cell.Key, cell.Value.Text, now, cell.Value.Shown),
+        ];
+    }
+
+    // What was pasted for a relation may be the title of the record to which it is to lead.
+    private static async Task<Sent[]> WithKeysAsync(AppPageModel page, Dataset dataset, Sent[] cells, CancellationToken cancellation)
+    {
+        var titles = cells
+            .Where(cell => cell.Text.Length > 0 && string.IsNullOrEmpty(cell.Shown))
+            .ToLookup(cell => cell.Field, cell => cell.Text);
+        var known = new Dictionary<(string Field, string Text), (string Key, string Title)>();
+        foreach (var group in titles)
+        {
+            if (
+                dataset.RelationOf(new FieldName(group.Key)) is not { } relation
+                || page.App.Datasets.Find(relation.Target) is not { } target
+            )
+            {
+                continue;
+            }
+
+            foreach (var text in group.Distinct(StringComparer.Ordinal).Take(MostTitles))
+            {
+                var request = new ReadRequest(target.Id)
+                {
+                    Fields = [relation.TargetField],
+                    Search = text,
+                    Window = new PageWindow.FromStart(0, MostAlike),
+                };
+                if (
+                    await page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation) is ReadResult.Rows rows
+                    && rows.Records.Where(record => record.Title.Equals(text, StringComparison.OrdinalIgnoreCase)).ToArray() is [var only]
+                    && only[relation.TargetField] is { } key
+                )
+                {
+                    known[(group.Key, text)] = (FieldText.ToCanonical(target[relation.TargetField].Type, key), only.Title);
+                }
+            }
+        }
+
+        return
+        [
+            .. cells.Select(cell =>
+                known.TryGetValue((cell.Field, cell.Text), out var found) ? cell with { Text = found.Key, Shown = found.Title } : cell
+            ),
+        ];
     }
 
     private static UnsavedChanges Rebased(UnsavedChanges known, Dataset dataset, Sent[] cells) =>

@@ -16,6 +16,9 @@ internal sealed record GridCell(string Text, string? Original, string? Was, stri
 {
     /// <summary>Somebody else has changed the value since the edit began.</summary>
     public bool Meanwhile => Was is not null && Now != Original;
+
+    /// <summary>Who has, and when; null where nobody can say.</summary>
+    public string? By { get; init; }
 }
 
 /// <summary>What can be typed into a table, and what was and is not saved yet.</summary>
@@ -24,6 +27,20 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
     /// <summary>What is wrong with rows, by their keys.</summary>
     public ImmutableDictionary<string, ImmutableArray<FieldProblem>> Problems { get; init; } =
         ImmutableDictionary<string, ImmutableArray<FieldProblem>>.Empty;
+
+    /// <summary>Who changed fields last that somebody else changed since an edit of them began, and when: by row and field.</summary>
+    public IReadOnlyDictionary<(string Row, string Field), string> Theirs { get; init; } = new Dictionary<(string, string), string>();
+
+    /// <summary>The shown rows with cells that somebody else changed since their edits began.</summary>
+    public ImmutableArray<string> Conflicts =>
+        [
+            .. from record in Table.Rows?.Records ?? []
+            let key = record.Key?.ToText(Table.Dataset)
+            where key is not null && Changes.Rows.ContainsKey(key)
+            from column in Table.Columns
+            where Cell(column, record, key).Meanwhile
+            select key,
+        ];
 
     public bool MayChange => Table.Grant.Allows(Verbs.Update);
 
@@ -82,7 +99,10 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
             said.Length == 0 ? "blank" : said,
             ProblemOf(key, field.Name) ?? (read as Parsed.Problem)?.Message,
             original
-        );
+        )
+        {
+            By = Theirs.GetValueOrDefault((key, field.Name.Value)),
+        };
     }
 
     private string? ProblemOf(string key, FieldName field) =>

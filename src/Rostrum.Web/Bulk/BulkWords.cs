@@ -1,0 +1,29 @@
+using Rostrum.Core.Datasets;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Bulk;
+
+/// <summary>What people read of a change of many records.</summary>
+internal static class BulkWords
+{
+    public static string Of(BulkChange bulk, Dataset? dataset, RecordFormat format)
+    {
+        string Count(long number) =>
+            $"{number.ToString("#,##0", format.Culture)} {(number == 1 ? dataset?.RecordLabel ?? "record" : dataset?.LabelInSentence ?? "records")}";
+        var done = bulk.Work switch
+        {
+            BulkWork.Delete => "deleted",
+            BulkWork.Undo => "changed back",
+            _ => "changed",
+        };
+        var refused = bulk.Refused == 0 ? "" : $" {bulk.Refused.ToString("#,##0", format.Culture)} could not be {done}.";
+        return bulk.Status switch
+        {
+            BulkStatus.Running when bulk.Stops => "Stopping…",
+            BulkStatus.Running => $"{Count(bulk.Records)} {(bulk.Records == 1 ? "is" : "are")} being {done}.",
+            BulkStatus.Stopped => $"Stopped: {Count(bulk.Done)} {done}.{refused}",
+            BulkStatus.Failed => $"Stopped after {Count(bulk.Done)}: {bulk.Problem}",
+            _ => $"{Count(bulk.Done)} {done}.{refused}",
+        };
+    }
+}
