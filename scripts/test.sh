@@ -286,11 +286,19 @@ run_bench() {
   export ROOT LOCAL
   [[ ${1:-} != sources ]] || { bench_sources; return; }
   [[ ${1:-} != runs ]] || { bench_runs; return; }
+  [[ ${1:-} != saves ]] || { bench_saves; return; }
   bash bench/run.sh
   ROSTRUM_BENCH=$(pg_connection bench_fleet) dotnet run --project bench/Rostrum.Bench.Sql -c Release
   bench_sources
   bench_runs
+  bench_saves
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
+}
+
+# A set of a thousand changed rows, and the same by hand.
+bench_saves() {
+  has_database bench_saves || pg_sql postgres "CREATE DATABASE bench_saves"
+  ROSTRUM_BENCH=$(pg_connection bench_saves) dotnet run --project bench/Rostrum.Bench.Saves -c Release
 }
 
 # A thousand runs of three steps by one node, and the same by hand over Hangfire and HttpClient, in turn.

@@ -76,6 +76,9 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
     public DbSet<StoredPersonalTable> PersonalTables => Set<StoredPersonalTable>();
 
     public DbSet<StoredUnsaved> UnsavedChanges => Set<StoredUnsaved>();
+
+    public DbSet<UnsavedForm> UnsavedForms => Set<UnsavedForm>();
+
     public DbSet<AppOpening> Openings => Set<AppOpening>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -328,6 +331,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             request.Property(row => row.Fields).HasDefaultValueSql("'[]'").ValueGeneratedNever();
         });
         builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
+        builder.Entity<UnsavedForm>(unsaved =>
+        {
+            unsaved.ToTable("unsaved_forms").HasKey(row => new { row.PersonId, row.Form });
+            unsaved.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+            unsaved.Property(row => row.Values).HasColumnType("jsonb");
+        });
         builder.Entity<WorkspaceSettings>().ToTable("workspace_settings").Property(row => row.Id).ValueGeneratedNever();
         builder.Entity<BulkChange>(bulk =>
         {

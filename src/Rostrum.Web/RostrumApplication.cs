@@ -35,7 +35,14 @@ internal static class RostrumApplication
     {
         var services = builder.Services;
         var configuration = builder.Configuration;
-        builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.AddServerHeader = false;
+
+            // What is checked stands in the address, which comes in up to three headers as well.
+            kestrel.Limits.MaxRequestLineSize = 64 * 1024;
+            kestrel.Limits.MaxRequestHeadersTotalSize = 256 * 1024;
+        });
         builder.Logging.ClearProviders();
         _ =
             configuration["ROSTRUM_LOG"] == "json"

@@ -304,7 +304,7 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
             StringComparison.Ordinal
         );
         Assert.Equal(
-            System.Net.HttpStatusCode.NotFound,
+            System.Net.HttpStatusCode.Forbidden,
             await (await space.AsAsync("maren")).StatusAsync("/people/audit/changes?handler=Download")
         );
         Assert.Single(

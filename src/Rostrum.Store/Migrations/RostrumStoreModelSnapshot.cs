@@ -2075,6 +2075,31 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("undos", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.UnsavedForm", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Form")
+                        .HasColumnType("text")
+                        .HasColumnName("form");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Values")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("values");
+
+                    b.HasKey("PersonId", "Form")
+                        .HasName("pk_unsaved_forms");
+
+                    b.ToTable("unsaved_forms", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Watch", b =>
                 {
                     b.Property<Guid>("Id")
@@ -2669,6 +2694,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_workflow_versions_workflows_workflow_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.UnsavedForm", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_unsaved_forms_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.Watch", b =>

@@ -152,7 +152,7 @@ test('what somebody else saved meanwhile is shown at the cell, and one chooses',
 
   await page.keyboard.press('ControlOrMeta+s');
   const mine = page.locator(`tr[data-key="${key}"] [data-cell="title"]`);
-  await expect(mine).toContainText('Changed meanwhile: now Typed by Maren.');
+  await expect(mine).toContainText(/Changed meanwhile by Maren Vik, .*: now Typed by Maren\./);
   await expect(mine.locator('ins')).toHaveText('Typed by Egil first');
   await mine.getByRole('button', { name: 'Keep mine' }).click();
   await expect(mine).not.toContainText('Changed meanwhile');

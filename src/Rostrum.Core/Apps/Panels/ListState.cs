@@ -29,7 +29,7 @@ public sealed record FieldCondition(ImmutableArray<string> Values, string From, 
 public sealed record ListState : PanelState
 {
     /// <summary>What is checked stands in the address, which has an end.</summary>
-    public const int MostChecked = 200;
+    public const int MostChecked = 1_000;
 
     private const int MostSorted = 4;
     private const string DayForm = "yyyy-MM-dd";

@@ -53,6 +53,9 @@ internal abstract record RecordFormView
         /// <summary>Help before fields, as the page shows it.</summary>
         public ImmutableDictionary<string, IHtmlContent> Help { get; init; } = ImmutableDictionary<string, IHtmlContent>.Empty;
 
+        /// <summary>Names what is typed into it and not saved: the page, the panel and the record.</summary>
+        public string UnsavedName => $"{Path} {Panel} {KeyText ?? "new"}";
+
         /// <summary>The id of what the form's answers go into.</summary>
         public string Target => OnPage is null ? "sheet" : $"panel-{Panel}";
 

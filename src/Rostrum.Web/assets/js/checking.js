@@ -3,7 +3,7 @@ import htmx from 'htmx.org/dist/htmx.esm.js';
 import { once } from './loaded.js';
 import { say } from './messages.js';
 
-const most = 200;
+const most = 1000;
 let last;
 
 function keysOf(list) {
@@ -41,7 +41,7 @@ function show(list, keys) {
 function change(list, keys, on) {
   const now = new Set(keysOf(list));
   for (const key of keys) on ? now.add(key) : now.delete(key);
-  if (now.size > most) say([`No more than ${most} can be checked at once.`]);
+  if (now.size > most) say([`No more than ${most} can be checked at once. “All that match” changes more.`]);
   put(list, [...now].slice(0, most));
 }
 

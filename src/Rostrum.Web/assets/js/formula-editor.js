@@ -144,6 +144,7 @@ export function edit(text) {
     text.removeEventListener('change', hush, true);
   }
   if (typedInto !== false) view.dispatch({ selection: typedInto });
+  text.addEventListener('restored', () => view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text.value } }));
   text.closest('[data-formula]').addEventListener('htmx:afterSettle', mark);
   text.closest('[data-formula]').addEventListener('click', act);
 

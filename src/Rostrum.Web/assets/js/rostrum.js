@@ -27,6 +27,7 @@ import './refresh.js';
 import './schedule.js';
 import './sheet.js';
 import './sql.js';
+import './unsaved.js';
 import './workflow.js';
 
 window.htmx = htmx;

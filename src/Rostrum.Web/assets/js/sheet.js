@@ -2,6 +2,7 @@
 import 'bootstrap/js/dist/tab.js';
 import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
+import { discardWithin } from './unsaved.js';
 
 let openedFrom;
 
@@ -36,7 +37,9 @@ document.addEventListener('htmx:confirm', event => {
   const verb = event.detail.verb;
   if (verb !== 'get' || event.detail.target?.id !== 'sheet' || !isDirty(event.detail.target)) return;
   event.preventDefault();
-  if (event.detail.elt.matches('[data-discard]') || window.confirm('Discard what you changed in this record?')) event.detail.issueRequest(true);
+  if (!event.detail.elt.matches('[data-discard]') && !window.confirm('Discard what you changed in this record?')) return;
+  discardWithin(event.detail.target);
+  event.detail.issueRequest(true);
 });
 
 addEventListener('beforeunload', event => {

@@ -28,10 +28,15 @@ function edit(area) {
         EditorView.cspNonce.of(document.querySelector('meta[name="style-nonce"]').content),
         EditorView.editorAttributes.of({ class: 'formula-editor sql-editor' }),
         EditorView.contentAttributes.of({ 'aria-label': area.getAttribute('aria-label') ?? 'SQL' }),
-        EditorView.updateListener.of(update => { if (update.docChanged) area.value = view.state.doc.toString(); }),
+        EditorView.updateListener.of(update => {
+          if (!update.docChanged) return;
+          area.value = view.state.doc.toString();
+          area.dispatchEvent(new Event('input', { bubbles: true }));
+        }),
       ],
     }),
   });
+  area.addEventListener('restored', () => view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: area.value } }));
   // Whoever was typing already goes on typing.
   const place = document.activeElement === area ? area.selectionStart : null;
   area.before(view.dom);
