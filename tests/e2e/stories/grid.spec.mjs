@@ -162,3 +162,16 @@ test('what somebody else saved meanwhile is shown at the cell, and one chooses',
   await expect(page.locator(`tr[data-key="${key}"]`)).toContainText('Typed by Egil first');
   expect(before).not.toBe('Typed by Egil first');
 });
+
+test('a day is chosen in the calendar of a cell', async ({ page }) => {
+  await signIn(page, 'tuva');
+  await page.goto('/apps/maintenance/worklist');
+  await cell(page, 3, 'due').click();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Alt+ArrowDown');
+  await page.locator('.air-datepicker.-active- .-day-:not(.-other-month-)').first().click();
+  await page.keyboard.press('Enter');
+  await expect(cell(page, 3, 'due').locator('ins')).toHaveText(/^01 /);
+  await page.getByRole('button', { name: 'Discard' }).click();
+  await expect(cell(page, 3, 'due').locator('ins')).toHaveCount(0);
+});

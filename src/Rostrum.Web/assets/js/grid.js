@@ -150,9 +150,12 @@ function edit(cell, begins) {
     input.append(new Option('', ''));
     if (cell.dataset.text) input.append(new Option(shownOf(cell), cell.dataset.text, true, true));
   }
+  if (kind === 'day' || kind === 'moment') input.dataset.picks = kind;
   const before = [...cell.childNodes];
   editing = { cell, input, before, begun: cell.dataset.text ?? '' };
   holder.append(input);
+  holder.classList.toggle('with-calendar', Boolean(input.dataset.picks));
+  if (input.dataset.picks) holder.append(document.getElementById('calendar-button').content.firstElementChild.cloneNode(true));
   cell.replaceChildren(holder);
   input.value = begins ?? cell.dataset.text ?? '';
   if (kind === 'choice' && begins) input.value = options.find(([, label]) => label.toLowerCase().startsWith(begins.toLowerCase()))?.[0] ?? cell.dataset.text ?? '';
@@ -253,7 +256,8 @@ function valueOf(cell, value) {
 
 document.addEventListener('mousedown', event => {
   const cell = event.target.closest?.('[data-grid="yes"] [data-cell]');
-  if (editing && !editing.cell.contains(event.target)) close(true);
+  // The calendar of a cell lies outside of it.
+  if (editing && !editing.cell.contains(event.target) && !event.target.closest('.air-datepicker')) close(true);
   if (!cell || event.button !== 0 || event.target.closest('a, button, .cell-editor')) return;
   event.preventDefault();
   activate(cell, event.shiftKey && active && gridOf(active) === gridOf(cell));
@@ -306,7 +310,8 @@ document.addEventListener('keydown', event => {
   if (command && event.key.toLowerCase() === 's') return act(() => finish(grid, 'save'));
   if (editing) {
     const isLong = editing.input.tagName === 'TEXTAREA';
-    const isPicking = editing.input.tomselect?.isOpen;
+    const isPicking = editing.input.tomselect?.isOpen || (editing.input.dataset.picks && document.querySelector('.air-datepicker.-active-'));
+    if (isPicking && editing.input.dataset.picks) return undefined;
     if (event.key === 'Escape') return act(() => close(false));
     if (event.key === 'Tab') return act(() => close(true, 0, event.shiftKey ? -1 : 1));
     if (event.key === 'Enter' && !isPicking && !(isLong && event.shiftKey)) return act(() => close(true, 1, 0));

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Web.Live.Sheet.Inputs;
 
 namespace Rostrum.Web.Live.Panels.Table.Grid;
 
@@ -129,7 +130,7 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
                 : field.Type is FieldType.Choice or FieldType.YesNo ? "choice"
                 : field.Type.IsLong ? "long"
                 : field.Type.IsNumeric ? "number"
-                : "text",
+                : FieldInput.Of(field.Type).Picks ?? "text",
             column.Relation is null
                 ? null
                 : Table.Run.State.At(Table.Run.Path, ("handler", "Lookup"), ("panel", Table.Panel.Name), ("field", field.Name.Value)),
