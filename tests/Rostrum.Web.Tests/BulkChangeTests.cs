@@ -91,6 +91,33 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
     }
 
     [Fact]
+    public async Task A_change_of_many_is_taken_back_from_the_logbook_of_one_of_its_records()
+    {
+        var clem = await application.AsAsync("clem");
+        var before = await DumpAsync();
+        var address = Bulk("change", "fuel_logs.is.vessel=BF-103&fuel_logs.is.vessel=BF-104&");
+        var done = await EndAsync(Begun(await AskAsync(clem, address, ("step", "begin"), ("set.litres", "yes"), ("v.litres", "12.5"))));
+        Assert.True(done.Done > BulkChanges.InPart);
+        var dataset = done.DatasetId;
+        var key = await application.FleetScalarAsync("SELECT min(id::text) FROM fuel_logs WHERE vessel = 'BF-103'");
+        var logbook = $"/logbook?dataset={dataset}&record={key}";
+        IElement? entry = null;
+        for (var tries = 0; tries < 100 && entry is null; tries++)
+        {
+            entry = (await clem.PageAsync(logbook)).QuerySelector(".log-entry");
+            await Task.Delay(100);
+        }
+
+        Assert.Contains($"Undo all {done.Done:#,##0}", entry!.TextContent, StringComparison.Ordinal);
+        using var undone = await clem.PostAsync("/account", $"{logbook}&handler=UndoTogether&id={entry.Id![4..]}");
+        var undo = await EndAsync(
+            long.Parse(undone.Headers.GetValues("HX-Redirect").Single()["/bulk/".Length..], CultureInfo.InvariantCulture)
+        );
+        Assert.Equal((BulkStatus.Done, done.Done, 0), (undo.Status, undo.Done, undo.Refused));
+        Assert.Equal(before, await DumpAsync());
+    }
+
+    [Fact]
     public async Task A_part_that_was_under_way_when_a_node_was_lost_is_made_once()
     {
         await application.AsAsync("clem");

@@ -121,7 +121,7 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
             Assert.Contains("3 defects saved.", await saved.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         }
 
-        for (var tries = 0; tries < 50; tries++)
+        for (var tries = 0; tries < 200; tries++)
         {
             page = await egil.PageAsync(Page);
             if (
@@ -173,6 +173,36 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Equal((hull, name), (cell.GetAttribute("data-text"), cell.QuerySelector("ins")!.TextContent));
         Assert.Equal("Nobody's boat", page.QuerySelector($"tr[data-key='{other}'] [data-cell='vessel'] ins")!.TextContent);
         using (await tuva.PostAsync(Page, Grid, ("does", "discard"))) { }
+    }
+
+    [Fact]
+    public async Task Ten_thousand_pasted_cells_are_kept_and_what_does_not_fit_is_marked()
+    {
+        var egil = await application.AsAsync("egil");
+        const int Rows = 2_000;
+        var cells =
+            from row in Enumerable.Range(0, Rows)
+            from cell in new[]
+            {
+                ("title", $"Pasted\n{row}"),
+                ("vessel", "BF-101"),
+                ("severity", "minor"),
+                ("due", "1 May 2027"),
+                ("estimated_cost", row == 7 ? "a lot" : "1,250.50"),
+            }
+            select ($"+{row}", cell.Item1, cell.Item2, (string?)null);
+        using (var kept = await egil.PostAsync(Page, Grid, ("does", "type"), ("cells", Cells([.. cells]))))
+        {
+            Assert.Equal(HttpStatusCode.OK, kept.StatusCode);
+            var drawn = await Visitor.ParseAsync(kept);
+            Assert.Contains("2,000 new", drawn.Body!.TextContent, StringComparison.Ordinal);
+            var wrong = Assert.Single(drawn.QuerySelectorAll("[data-cell='estimated_cost'].is-invalid"));
+            Assert.Equal("a lot", wrong.GetAttribute("data-text"));
+        }
+
+        using (await egil.PostAsync(Page, Grid, ("does", "undo"))) { }
+        Assert.Empty((await egil.PageAsync(Page)).QuerySelectorAll("tr[data-new]"));
+        using (await egil.PostAsync(Page, Grid, ("does", "discard"))) { }
     }
 
     private async Task<object?> SqlAsync(string sql)

@@ -105,10 +105,16 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
             .BulkChanges.AsNoTracking()
             .FirstOrDefaultAsync(row => row.Request == wish.Request && row.PersonId == wish.PersonId, cancellation);
 
-    /// <summary>Begins to take back what one changed; null where there is nothing to take back.</summary>
+    /// <summary>
+    /// Begins to take back what one changed, whoever began that: each record is taken back with the rights of whoever wants it. Null where
+    /// there is nothing to take back, or it still goes on.
+    /// </summary>
     public async Task<BulkChange?> UndoAsync(long id, Guid person, CancellationToken cancellation)
     {
-        if (await FindAsync(id, person, cancellation) is not { Status: not BulkStatus.Running } bulk)
+        if (
+            await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == id, cancellation)
+            is not { Status: not BulkStatus.Running } bulk
+        )
         {
             return null;
         }

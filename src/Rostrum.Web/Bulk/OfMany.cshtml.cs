@@ -35,7 +35,9 @@ internal sealed class OfManyModel(BulkChanges changes, WorkspaceCache workspaces
     }
 
     public async Task<IActionResult> OnPostUndoAsync(long id, CancellationToken cancellation) =>
-        person.Id is { } own && await changes.UndoAsync(id, own, cancellation) is { } undo ? RedirectToPage(new { undo.Id }) : NotFound();
+        await LoadAsync(id, cancellation) && await changes.UndoAsync(id, person.Id!.Value, cancellation) is { } undo
+            ? RedirectToPage(new { undo.Id })
+            : NotFound();
 
     private async Task<bool> LoadAsync(long id, CancellationToken cancellation)
     {

@@ -1,33 +1,27 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.WebUtilities;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Bulk;
 using Rostrum.Web.People;
 using Rostrum.Web.People.Auditing;
 
 namespace Rostrum.Web.Logbook;
 
 /// <summary>The changes of all records of a dataset that somebody sees, those of deleted ones among them; narrowed, and undone.</summary>
-internal sealed class OfDatasetModel(WorkspaceCache workspaces, RecordLogbook logbook, CurrentPerson person, RecordFormat format)
-    : PageModel
+internal sealed class OfDatasetModel(
+    WorkspaceCache workspaces,
+    RecordLogbook logbook,
+    BulkChanges many,
+    CurrentPerson person,
+    RecordFormat format
+) : LogbookModel("/Logbook/_OfDataset.cshtml", logbook, many, person)
 {
-    public Dataset Dataset { get; private set; } = null!;
-
-    public ImmutableArray<LogChange> Changes { get; private set; } = [];
-
-    /// <summary>The number from which older changes go on; null where there are none.</summary>
-    public long? Older { get; private set; }
-
     /// <summary>They go on below others.</summary>
     public bool GoesOn { get; private set; }
-
-    public RefusedUndo? Refused { get; private set; }
-
-    public bool MayUndo { get; private set; }
 
     /// <summary>The fields that can be asked for.</summary>
     public ImmutableArray<Field> Fields { get; private set; } = [];
@@ -83,43 +77,17 @@ internal sealed class OfDatasetModel(WorkspaceCache workspaces, RecordLogbook lo
             return NotFound();
         }
 
-        var grants = await person.GrantsAsync(cancellation);
-        var result = await logbook.UndoAsync(id, overwrites, grants, cancellation);
+        var grants = await Visitor.GrantsAsync(cancellation);
+        var result = await Log.UndoAsync(id, overwrites, grants, cancellation);
         return result is SaveResult.Conflict { Current: not null }
-            ? Refuse(await logbook.InTheWayAsync(Dataset, change.Key, id, grants, cancellation))
+            ? Refuse(await Log.InTheWayAsync(Dataset, change.Key, id, grants, cancellation))
             : Answer(id, result);
     }
 
     public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, long id, CancellationToken cancellation)
     {
-        if (await FindAsync(dataset, id, cancellation) is null)
-        {
-            return NotFound();
-        }
-
-        var result = await logbook.UndoTogetherAsync(id, await person.GrantsAsync(cancellation), cancellation);
-        return result is SaveResult.Conflict { Current: var current } ? Refuse(RefusedUndo.OfSeveral(id, current)) : Answer(id, result);
+        return await FindAsync(dataset, id, cancellation) is { } change ? await TogetherAsync(change, cancellation) : NotFound();
     }
-
-    private IActionResult Answer(long id, SaveResult? result)
-    {
-        if (result is SaveResult.Saved)
-        {
-            // The page shows what it was before: it is read again, in the state that its address says.
-            Response.Headers["HX-Refresh"] = "true";
-            return new EmptyResult();
-        }
-
-        return Refuse(new RefusedUndo(id, RecordLogbook.Because(Dataset, result)));
-    }
-
-    private PartialViewResult Refuse(RefusedUndo refused)
-    {
-        Refused = refused;
-        return Shown();
-    }
-
-    private PartialViewResult Shown() => Partial("/Logbook/_OfDataset.cshtml", this);
 
     // One that is seen: where it is older than those of the first page, from it on.
     private async Task<LogChange?> FindAsync(Guid dataset, long id, CancellationToken cancellation)
@@ -136,7 +104,7 @@ internal sealed class OfDatasetModel(WorkspaceCache workspaces, RecordLogbook lo
     private async Task<bool> LoadAsync(Guid dataset, long? before, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        var grants = await person.GrantsAsync(cancellation);
+        var grants = await Visitor.GrantsAsync(cancellation);
         if (workspace.Datasets.Find(new DatasetId(dataset)) is not { } known || !grants.For(known.Id).Allows(Verbs.View))
         {
             return false;
@@ -154,7 +122,7 @@ internal sealed class OfDatasetModel(WorkspaceCache workspaces, RecordLogbook lo
         // What may not be read is not looked for either.
         var field = Fields.Any(one => one.Name.Value == Field) ? Field! : "";
         var filter = new LogFilter(By?.Trim() ?? "", Title?.Trim() ?? "", Kind ?? "", field, from, to?.AddDays(1));
-        (Changes, Older) = await logbook.ReadAllAsync(known, filter, before, grants, cancellation);
+        (Changes, Older) = await Log.ReadAllAsync(known, filter, before, grants, cancellation);
         return true;
     }
 }

@@ -1,12 +1,12 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Workflows;
+using Rostrum.Web.Bulk;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Logbook;
@@ -16,31 +16,20 @@ internal sealed class OfRecordModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordLogbook logbook,
+    BulkChanges many,
     RecordGate gate,
     CurrentPerson person,
     RecordFormat format
-) : PageModel
+) : LogbookModel("/Logbook/_OfRecord.cshtml", logbook, many, person)
 {
     private const int MostRuns = 20;
 
     /// <summary>A run of a workflow about the record.</summary>
     public sealed record RunLine(long Id, DateTimeOffset At, string Label, string Says, string? Message, bool Opens);
 
-    public Dataset Dataset { get; private set; } = null!;
-
     public string Key { get; private set; } = "";
 
-    public ImmutableArray<LogChange> Changes { get; private set; } = [];
-
     public ImmutableArray<RunLine> Runs { get; private set; } = [];
-
-    /// <summary>The number from which older changes go on; null where there are none.</summary>
-    public long? Older { get; private set; }
-
-    /// <summary>The change that could not be taken back.</summary>
-    public RefusedUndo? Refused { get; private set; }
-
-    public bool MayUndo { get; private set; }
 
     /// <summary>The record holds other values than those with which its logbook ends.</summary>
     public bool ChangedElsewhere { get; private set; }
@@ -58,18 +47,14 @@ internal sealed class OfRecordModel(
             .ThenByDescending(one => one.Item2?.Id ?? long.MaxValue);
 
     public async Task<IActionResult> OnGetAsync(Guid dataset, string record, long? before, CancellationToken cancellation) =>
-        await LoadAsync(dataset, record, before, cancellation) ? Partial("/Logbook/_OfRecord.cshtml", this) : NotFound();
+        await LoadAsync(dataset, record, before, cancellation) ? Shown() : NotFound();
 
     /// <summary>Takes back all that was saved in the same go.</summary>
     public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, string record, long id, CancellationToken cancellation)
     {
-        if (!await LoadWithAsync(dataset, record, id, cancellation))
-        {
-            return NotFound();
-        }
-
-        var result = await logbook.UndoTogetherAsync(id, await person.GrantsAsync(cancellation), cancellation);
-        return result is SaveResult.Conflict { Current: var current } ? Refuse(RefusedUndo.OfSeveral(id, current)) : Answer(id, result);
+        return await LoadWithAsync(dataset, record, id, cancellation)
+            ? await TogetherAsync(Changes.First(change => change.Id == id), cancellation)
+            : NotFound();
     }
 
     public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
@@ -79,32 +64,14 @@ internal sealed class OfRecordModel(
             return NotFound();
         }
 
-        var grants = await person.GrantsAsync(cancellation);
-        var result = await logbook.UndoAsync(id, overwrites, grants, cancellation);
+        var grants = await Visitor.GrantsAsync(cancellation);
+        var result = await Log.UndoAsync(id, overwrites, grants, cancellation);
         if (result is SaveResult.Conflict { Current: not null })
         {
-            return Refuse(await logbook.InTheWayAsync(Dataset, Key, id, grants, cancellation));
+            return Refuse(await Log.InTheWayAsync(Dataset, Key, id, grants, cancellation));
         }
 
         return Answer(id, result);
-    }
-
-    private IActionResult Answer(long id, SaveResult? result)
-    {
-        if (result is SaveResult.Saved)
-        {
-            // The page shows what it was before: it is read again, in the state that its address says.
-            Response.Headers["HX-Refresh"] = "true";
-            return new EmptyResult();
-        }
-
-        return Refuse(new RefusedUndo(id, RecordLogbook.Because(Dataset, result)));
-    }
-
-    private PartialViewResult Refuse(RefusedUndo refused)
-    {
-        Refused = refused;
-        return Partial("/Logbook/_OfRecord.cshtml", this);
     }
 
     // With the change in sight: where it is older than those of the first page, from it on.
@@ -118,7 +85,7 @@ internal sealed class OfRecordModel(
     private async Task<bool> LoadAsync(Guid dataset, string record, long? before, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
-        var grants = await person.GrantsAsync(cancellation);
+        var grants = await Visitor.GrantsAsync(cancellation);
         if (
             workspace.Datasets.Find(new DatasetId(dataset)) is not { } known
             || RecordKey.Parse(known, record) is not { } key
@@ -131,10 +98,10 @@ internal sealed class OfRecordModel(
         (Dataset, Key) = (known, key.ToText(known));
         MayUndo =
             grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
-        (Changes, Older) = await logbook.ReadAsync(known, Key, before, grants, cancellation);
+        (Changes, Older) = await Log.ReadAsync(known, Key, before, grants, cancellation);
         if (before is null)
         {
-            var mayBuild = await person.MayBuildAsync(cancellation);
+            var mayBuild = await Visitor.MayBuildAsync(cancellation);
             Runs =
             [
                 .. (
@@ -161,7 +128,7 @@ internal sealed class OfRecordModel(
                     mayBuild
                 )),
             ];
-            ChangedElsewhere = await logbook.IsChangedElsewhereAsync(known, key, grants, cancellation);
+            ChangedElsewhere = await Log.IsChangedElsewhereAsync(known, key, grants, cancellation);
         }
 
         return true;

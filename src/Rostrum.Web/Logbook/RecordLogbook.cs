@@ -41,6 +41,9 @@ internal sealed record LogChange(
 
     /// <summary>How many records were changed in the same go.</summary>
     public int Together { get; init; } = 1;
+
+    /// <summary>The change of many records of which it is a part; null where it is of none.</summary>
+    public long? Bulk { get; init; }
 }
 
 /// <summary>A change that could not be taken back.</summary>
@@ -173,6 +176,21 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             .GroupBy(entry => entry.Batch)
             .Select(group => new { group.Key, Count = group.Count() })
             .ToDictionaryAsync(group => group.Key, group => group.Count, cancellation);
+        var bulks = await store
+            .BulkParts.Where(part => part.Saved != null && batches.Contains(part.Saved.Value))
+            .Join(
+                store.BulkChanges,
+                part => part.BulkId,
+                bulk => bulk.Id,
+                (part, bulk) =>
+                    new
+                    {
+                        Batch = part.Saved!.Value,
+                        bulk.Id,
+                        bulk.Done,
+                    }
+            )
+            .ToDictionaryAsync(part => part.Batch, cancellation);
         var readable = grants.For(dataset.Id).Readable;
         var values = entries.ToDictionary(
             entry => entry.Id,
@@ -203,7 +221,8 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                 {
                     Key = entry.Key,
                     Title = entry.Title,
-                    Together = together.GetValueOrDefault(entry.Batch, 1),
+                    Bulk = bulks.GetValueOrDefault(entry.Batch)?.Id,
+                    Together = bulks.GetValueOrDefault(entry.Batch)?.Done ?? together.GetValueOrDefault(entry.Batch, 1),
                 })
                 .Where(change => change.Kind != "changed" || !change.Lines.IsEmpty),
         ];

@@ -5,7 +5,7 @@ const offer = page => page.getByText(/What you typed here.*was not saved/);
 const kept = page => page.waitForResponse(answer => answer.url().endsWith('/unsaved') && answer.request().method() === 'POST');
 
 test.describe('a session that ends', () => {
-  test.use({ expectedErrors: [/ERR_FAILED|status of 401|Status Error Code 401/] });
+  test.use({ expectedErrors: [/status of 401|Status Error Code 401/] });
 
   test('a form that was left is offered with what was typed into it, until it is saved', async ({ page }) => {
     page.on('dialog', dialog => dialog.accept());

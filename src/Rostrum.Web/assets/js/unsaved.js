@@ -7,6 +7,8 @@ const timers = new Map();
 // How each form stood when it came.
 const begun = new WeakMap();
 const shelf = name => `unsaved:${name}`;
+// Whether there is something to give up, which this tab has kept.
+const mark = name => `unsaved-kept:${name}`;
 const sentName = 'unsaved-sent';
 
 const marked = 'form[data-unsaved]:not([data-unsaved=""])';
@@ -25,9 +27,10 @@ function valuesOf(form) {
 }
 
 async function tell(form, name, values) {
-  const token = form?.querySelector('[name="__RequestVerificationToken"]')?.value ?? document.querySelector('[name="__RequestVerificationToken"]')?.value ?? '';
+  const place = form?.querySelector('[name="__RequestVerificationToken"]') ?? document.getElementById('unsaved-offer').content.querySelector('[name="__RequestVerificationToken"]');
+  const token = place?.value ?? '';
   const body = new URLSearchParams({ form: name, values, __RequestVerificationToken: token });
-  const answer = await fetch('/unsaved', { method: 'POST', body, redirect: 'error', keepalive: body.toString().length < 60000 });
+  const answer = await fetch('/unsaved', { method: 'POST', body, headers: { 'HX-Request': 'true' }, keepalive: body.toString().length < 60000 });
   if (!answer.ok) throw new Error(String(answer.status));
 }
 
@@ -37,6 +40,7 @@ async function keep(form) {
   const values = JSON.stringify(valuesOf(form));
   if (values === begun.get(form)) return;
   try {
+    sessionStorage.setItem(mark(name), 'yes');
     await tell(form, name, values);
     sessionStorage.removeItem(shelf(name));
   } catch {
@@ -54,6 +58,8 @@ function drop(name, form) {
   clearTimeout(timers.get(name));
   timers.delete(name);
   sessionStorage.removeItem(shelf(name));
+  if (sessionStorage.getItem(mark(name)) === null) return;
+  sessionStorage.removeItem(mark(name));
   tell(form, name, '').catch(() => {});
 }
 
@@ -87,13 +93,14 @@ async function offer(form) {
   const name = form.dataset.unsaved;
   let kept = null;
   try {
-    const answer = await fetch(`/unsaved?form=${encodeURIComponent(name)}`, { headers: { Accept: 'application/json' }, redirect: 'error' });
+    const answer = await fetch(`/unsaved?form=${encodeURIComponent(name)}`, { headers: { 'HX-Request': 'true' } });
     if (answer.status === 200) kept = await answer.json();
   } catch {
     // It is offered the next time.
   }
   const inTab = sessionStorage.getItem(shelf(name));
   if (inTab) kept = { at: null, values: JSON.parse(inTab) };
+  if (kept) sessionStorage.setItem(mark(name), 'yes');
   if (!kept || !form.isConnected || form.dataset.typed === 'yes') return;
   if (hasProblem(form)) return;
   if (!differs(form, kept.values)) {

@@ -61,7 +61,9 @@ internal sealed class BulkStopHandler(BulkChanges changes, CurrentPerson person)
 internal sealed class BulkUndoHandler(BulkChanges changes, CurrentPerson person) : LiveHandler
 {
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation) =>
-        person.Id is { } id && await changes.UndoAsync(BulkProgressHandler.Number(page), id, cancellation) is { } undo
+        person.Id is { } id
+        && await changes.FindAsync(BulkProgressHandler.Number(page), id, cancellation) is { } bulk
+        && await changes.UndoAsync(bulk.Id, id, cancellation) is { } undo
             ? await BulkProgressHandler.AnswerAsync(page, undo, cancellation)
             : new NotFoundResult();
 }

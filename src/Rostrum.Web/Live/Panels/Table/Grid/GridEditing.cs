@@ -48,7 +48,18 @@ internal static class GridEditing
             problems[key] = [.. wrong.Where(problem => !problem.Warns)];
         }
 
-        var grid = new GridView(table, changes, at) { Problems = problems.ToImmutable() };
+        RecordKey[] keys =
+        [
+            .. (table.Rows?.Records ?? []).Append(table.BroughtIntoView!).Select(record => record?.Key).OfType<RecordKey>(),
+        ];
+        Task<IReadOnlySet<RecordKey>> AllowedAsync(Verbs verb) =>
+            table.Run.Gate.AllowedAsync(table.Run.App.Datasets, table.Dataset, keys, verb, table.Run.Writing, cancellation);
+        var grid = new GridView(table, changes, at)
+        {
+            Problems = problems.ToImmutable(),
+            Changeable = await AllowedAsync(Verbs.Update),
+            Deletable = await AllowedAsync(Verbs.Delete),
+        };
         return grid.Conflicts is { IsEmpty: false } conflicts && table.Run.LastChanges is { } ask
             ? grid with
             {

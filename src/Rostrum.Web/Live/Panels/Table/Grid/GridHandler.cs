@@ -21,7 +21,7 @@ internal sealed record GridChanged(GridView Grid, IReadOnlySet<string> Keys);
 internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPerson person, TimeProvider time) : TableHandler
 {
     private const int MostCells = 20_000;
-    private const int MostNew = 1_000;
+    private const int MostNew = 2_000;
     private const int MostTitles = 200;
     private const int MostAlike = 30;
     private const string Nothing = "{}";

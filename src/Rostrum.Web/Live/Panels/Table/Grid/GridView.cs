@@ -32,6 +32,20 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
     /// <summary>Who changed fields last that somebody else changed since an edit of them began, and when: by row and field.</summary>
     public IReadOnlyDictionary<(string Row, string Field), string> Theirs { get; init; } = new Dictionary<(string, string), string>();
 
+    /// <summary>The shown records that may be changed, by their keys.</summary>
+    public required IReadOnlySet<RecordKey> Changeable { get; init; }
+
+    /// <summary>The shown records that may be deleted, by their keys.</summary>
+    public required IReadOnlySet<RecordKey> Deletable { get; init; }
+
+    /// <summary>Why nothing can be typed into a row; null where something can. What was typed before stays to be seen.</summary>
+    public string? FixedBecause(RecordKey? key) =>
+        !MayChange || key is null || Changeable.Contains(key) || Changes.Rows.ContainsKey(key.ToText(Table.Dataset))
+            ? null
+            : $"You may not change this {Table.Dataset.RecordLabel}.";
+
+    public bool CanDelete(RecordKey? key) => MayDelete && key is not null && Deletable.Contains(key);
+
     /// <summary>The shown rows with cells that somebody else changed since their edits began.</summary>
     public ImmutableArray<string> Conflicts =>
         [
