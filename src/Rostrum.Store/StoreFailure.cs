@@ -1,3 +1,4 @@
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 
 namespace Rostrum.Store;
@@ -5,6 +6,10 @@ namespace Rostrum.Store;
 /// <summary>Tells what went wrong with the store.</summary>
 public static class StoreFailure
 {
+    /// <summary>Whether something is there already that may be there once (SQLSTATE 23505).</summary>
+    public static bool IsTaken(DbUpdateException failure) =>
+        failure?.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation };
+
     /// <summary>
     /// Whether the server did not answer or takes no connections: connection exception, insufficient resources and operator intervention
     /// (SQLSTATE classes 08, 53 and 57), a database that is closed (55000) or not there (3D000).

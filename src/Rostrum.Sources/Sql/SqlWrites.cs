@@ -608,7 +608,12 @@ internal sealed partial class SqlWrites(
     /// <summary>The condition on some records.</summary>
     public static string KeyCondition(SqlEngine engine, Dataset dataset, IReadOnlyList<RecordKey> keys, SqlText sql, string prefix) =>
         keys.Count == 1 ? KeyCondition(engine, dataset, keys[0], sql, prefix)
-        : dataset.Key is [var only]
-            ? $"{prefix}{engine.Quote(dataset[only].Column)} IN ({string.Join(", ", keys.Select(key => sql.Value(dataset[only], key.Values[0])))})"
+        : dataset.Key is [var only] ? OneOf(engine, dataset[only], keys, sql, prefix)
         : $"({string.Join(" OR ", keys.Select(key => $"({KeyCondition(engine, dataset, key, sql, prefix)})"))})";
+
+    private static string OneOf(SqlEngine engine, Field field, IReadOnlyList<RecordKey> keys, SqlText sql, string prefix)
+    {
+        var values = string.Join(", ", keys.Select(key => sql.Value(field, key.Values[0])));
+        return $"{prefix}{engine.Quote(field.Column)} IN ({values})";
+    }
 }

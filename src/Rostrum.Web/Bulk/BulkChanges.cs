@@ -1,7 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
@@ -92,8 +91,7 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
         {
             return (await AddAsync(bulk, parts, cancellation), null);
         }
-        catch (DbUpdateException exception)
-            when (exception.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
+        catch (DbUpdateException exception) when (StoreFailure.IsTaken(exception))
         {
             store.ChangeTracker.Clear();
             return (await SentAsync(wish, cancellation), null);

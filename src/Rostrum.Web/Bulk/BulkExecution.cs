@@ -13,8 +13,8 @@ using Rostrum.Web.Workflows.Running.Carriers;
 namespace Rostrum.Web.Bulk;
 
 /// <summary>
-/// Makes a change of many records, part by part, with the rights that the person has at each part. A part that was under way when a node was
-/// lost is made again only where its source says that it was not made.
+/// Makes a change of many records, part by part, with the rights that the person has at each part. A part that was under way when a node
+/// was lost is made again only where its source says that it was not made.
 /// </summary>
 internal sealed class BulkExecution(
     IDbContextFactory<RostrumStore> stores,

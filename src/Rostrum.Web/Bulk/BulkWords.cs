@@ -8,8 +8,8 @@ internal static class BulkWords
 {
     public static string Of(BulkChange bulk, Dataset? dataset, RecordFormat format)
     {
-        string Count(long number) =>
-            $"{number.ToString("#,##0", format.Culture)} {(number == 1 ? dataset?.RecordLabel ?? "record" : dataset?.LabelInSentence ?? "records")}";
+        var (one, several) = dataset is null ? ("record", "records") : (dataset.RecordLabel, dataset.LabelInSentence);
+        string Count(long number) => $"{number.ToString("#,##0", format.Culture)} {(number == 1 ? one : several)}";
         var done = bulk.Work switch
         {
             BulkWork.Delete => "deleted",

@@ -144,7 +144,9 @@ internal sealed partial class PageRun
     public IReadOnlyDictionary<string, (UnsavedChanges Changes, DateTimeOffset At)> Unsaved { get; set; } =
         new Dictionary<string, (UnsavedChanges, DateTimeOffset)>();
 
-    /// <summary>Who changed which fields of some records last, and when, by the record's key and the field; null where nobody can say.</summary>
+    /// <summary>
+    /// Who changed which fields of some records last, and when, by the record's key and the field; null where nobody can say.
+    /// </summary>
     public Func<
         Dataset,
         IReadOnlyCollection<string>,

@@ -96,7 +96,9 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         return (await ShownAsync(dataset, [.. entries.Take(OnPage)], grants, cancellation), older);
     }
 
-    /// <summary>The changes of all of a dataset's records that somebody sees, the newest first, as far as a filter lets them through.</summary>
+    /// <summary>
+    /// The changes of all of a dataset's records that somebody sees, the newest first, as far as a filter lets them through.
+    /// </summary>
     public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAllAsync(
         Dataset dataset,
         LogFilter filter,

@@ -199,6 +199,12 @@ internal static class Sample
                         Picture = new("plan"),
                         Caption = "=parameters.ship.name",
                     },
+                    new LogbookPanel
+                    {
+                        Name = "log",
+                        Dataset = Vessels.Id,
+                        Record = "parameters.ship",
+                    },
                     new EmbedPanel { Name = "chart", Address = "=\"https://charts.example/\" & parameters.ship.id" },
                 ],
             },
