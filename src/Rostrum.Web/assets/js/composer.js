@@ -170,7 +170,7 @@ if (composer) {
   // Of each answer as it comes: whether something newer is shown already, and whether the builder has gone on to another panel or part.
   // The element that asked may be gone by then, so the request itself is listened to.
   let isStale = false;
-  let hasLeft = false;
+  let hasLeft = () => false;
   document.addEventListener('htmx:beforeSend', event => {
     const { xhr, requestConfig } = event.detail;
     const asked = new URL(requestConfig.path, location.href).searchParams;
@@ -179,11 +179,12 @@ if (composer) {
       const revision = xhr.getResponseHeader('Draft-Revision');
       const known = Number(document.querySelector('#composer-state [name="revision"]').value);
       isStale = revision !== null && (Number(revision) < known || (asked.get('handler') === 'Since' && Number(revision) === known));
-      hasLeft = asked.has('panel') && (asked.get('panel') !== selected() || (asked.get('part') ?? 'content') !== part());
+      // Between an answer's parts and what it says of the selection, somebody can have clicked.
+      hasLeft = () => asked.has('panel') && (asked.get('panel') !== selected() || (asked.get('part') ?? 'content') !== part());
     });
   });
   document.addEventListener('htmx:oobBeforeSwap', event => {
-    if (isStale || (hasLeft && event.detail.target.id === 'dock')) event.detail.shouldSwap = false;
+    if (isStale || (hasLeft() && event.detail.target.id === 'dock')) event.detail.shouldSwap = false;
   });
   new ResizeObserver(fitPage).observe(page().parentElement);
   keepAttention(document.getElementById('dock'));
@@ -191,7 +192,7 @@ if (composer) {
     if (isStale) return;
     tell({ reload: true });
     const name = event.detail.select;
-    if (hasLeft || name === null || name === undefined) {
+    if (hasLeft() || name === null || name === undefined) {
       markSelected();
     } else if (name !== selected()) {
       const query = new URLSearchParams({ ...(name && { panel: name }), ...(part() !== 'content' && { part: part() }) });
