@@ -171,6 +171,7 @@ test('a day is chosen in the calendar of a cell', async ({ page }) => {
   await page.keyboard.press('Alt+ArrowDown');
   await page.locator('.air-datepicker.-active- .-day-:not(.-other-month-)').first().click();
   await expect(page.locator('.air-datepicker.-active-')).toHaveCount(0);
+  await expect(cell(page, 3, 'due').getByRole('textbox')).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(cell(page, 3, 'due').locator('ins')).toHaveText(/^01 /);
   await page.getByRole('button', { name: 'Discard' }).click();
