@@ -136,6 +136,15 @@ public sealed record UnsavedChanges
     public UnsavedChanges Redone() =>
         Future is [.., var step] ? Back(step) with { Past = Past.Add(Now(step)), Future = Future[..^1] } : this;
 
+    /// <summary>The same with its last two steps as one: they are undone together.</summary>
+    public UnsavedChanges Joined() =>
+        Past is [.., var first, var second]
+            ? this with
+            {
+                Past = [.. Past[..^2], new UnsavedStep(second.Before.SetItems(first.Before))],
+            }
+            : this;
+
     // An edit begins with the value that was there at its first key.
     private static UnsavedCell Begun(UnsavedRow row, string field, UnsavedCell typed) =>
         row.Cells.GetValueOrDefault(field) is { } before ? typed with { Original = before.Original } : typed;

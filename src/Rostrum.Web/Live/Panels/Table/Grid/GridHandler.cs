@@ -120,7 +120,7 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
             (known, keys) = known.WithNew(Math.Min(added.Length, MostNew));
         }
 
-        return known.Typed(
+        var typed = known.Typed(
             from cell in cells
             let at = Array.IndexOf(added, cell.Row)
             let row = at < 0 ? cell.Row : keys.ElementAtOrDefault(at)
@@ -132,6 +132,9 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
                 && (UnsavedChanges.IsNewKey(row) ? grant.WritableInNew : grant.Writable).Has(field.Name)
             select (row, field.Name.Value, Cell(page, field, cell, known.Rows.GetValueOrDefault(row)))
         );
+
+        // New rows and what was pasted into them are one step.
+        return added.Length > 0 && !ReferenceEquals(typed, known) ? typed.Joined() : typed;
     }
 
     // What is the value with which the edit began is no edit.
