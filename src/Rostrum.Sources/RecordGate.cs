@@ -24,7 +24,7 @@ public interface ISourceDirectory
 
 /// <summary>The only door to records. It takes a request and the grants of who makes it, and lets through what the grants allow.</summary>
 /// <remarks>Nothing else in the solution can read or write a source's records; an architecture test holds that.</remarks>
-public sealed class RecordGate : IAsyncDisposable
+public sealed partial class RecordGate : IAsyncDisposable
 {
     private readonly ISourceDirectory _sources;
     private readonly RecordFormat _format;
@@ -141,10 +141,20 @@ public sealed class RecordGate : IAsyncDisposable
         var grant = grants.For(dataset.Id);
         return !grant.Allows(Verbs.View) || records.Count == 0 ? FrozenSet<RecordKey>.Empty
             : grant.Condition is Filter.Everything ? records.ToFrozenSet()
-            : await ReadAsync(catalogue, ReadRequest.Of(dataset, records), grants, cancellation) is ReadResult.Rows rows
-                ? rows.Records.Select(record => record.Key).OfType<RecordKey>().ToFrozenSet()
-            : FrozenSet<RecordKey>.Empty;
+            : await ThereAsync(catalogue, dataset, records, grants, cancellation);
     }
+
+    // Those of some records that are there within some rights; none where that cannot be found out.
+    private async Task<IReadOnlySet<RecordKey>> ThereAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        IReadOnlyCollection<RecordKey> records,
+        Grants grants,
+        CancellationToken cancellation
+    ) =>
+        await ReadAsync(catalogue, ReadRequest.Of(dataset, records), grants, cancellation) is ReadResult.Rows rows
+            ? rows.Records.Select(record => record.Key).OfType<RecordKey>().ToFrozenSet()
+            : FrozenSet<RecordKey>.Empty;
 
     /// <summary>Whether a verb applies to a record that somebody sees. Where that cannot be found out, it does not.</summary>
     /// <param name="catalogue">The datasets that there are.</param>
@@ -187,9 +197,7 @@ public sealed class RecordGate : IAsyncDisposable
         }
 
         var narrower = grants.WithConditions((id, known) => id == dataset.Id ? condition : known);
-        return await ReadAsync(catalogue, ReadRequest.Of(dataset, records), narrower, cancellation) is ReadResult.Rows rows
-            ? rows.Records.Select(record => record.Key).OfType<RecordKey>().ToFrozenSet()
-            : FrozenSet<RecordKey>.Empty;
+        return await ThereAsync(catalogue, dataset, records, narrower, cancellation);
     }
 
     /// <summary>The same, of a request that was found to be allowed.</summary>

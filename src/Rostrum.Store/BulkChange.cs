@@ -68,7 +68,7 @@ public enum BulkWork
 public sealed class BulkPart
 {
     public long Id { get; init; }
-    public long BulkId { get; init; }
+    public long BulkId { get; set; }
     public required int Number { get; init; }
 
     /// <summary>The records in JSON: of each its key and a digest of the values that it had; none where something is taken back.</summary>

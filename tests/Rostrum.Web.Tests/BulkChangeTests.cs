@@ -91,6 +91,28 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
     }
 
     [Fact]
+    public async Task What_a_field_cannot_hold_is_said_of_its_record_and_the_others_are_changed()
+    {
+        var maren = await application.AsAsync("maren");
+        const string Page = "/apps/maintenance/dockings";
+        const string Address = Page + "?handler=Bulk&panel=dockings&all=yes&does=change";
+        (string, string)[] set = [("set.percent_done", "yes"), ("v.percent_done", "= percent_done / 7")];
+        async Task<IDocument> SentAsync(string step) =>
+            await Visitor.ParseAsync(await maren.PostAsync(Page, Address, [("step", step), .. set]));
+        var fitting = await application.FleetScalarAsync("SELECT count(*)::text FROM dockings WHERE percent_done % 7 = 0");
+        var preview = await SentAsync("preview");
+        Assert.Contains(
+            "cannot hold what the formula gives",
+            preview.QuerySelector(".bulk-preview .problem")!.TextContent,
+            StringComparison.Ordinal
+        );
+
+        var done = await EndAsync(Begun(await SentAsync("begin")));
+        Assert.Equal((BulkStatus.Done, fitting, done.Records - done.Done), (done.Status, $"{done.Done}", done.Refused));
+        Assert.True(done.Refused > 0);
+    }
+
+    [Fact]
     public async Task A_change_of_many_is_taken_back_from_the_logbook_of_one_of_its_records()
     {
         var clem = await application.AsAsync("clem");

@@ -37,7 +37,10 @@ internal sealed class RequestFormulas
     public bool AreNone => _columns.Count == 0 && _conditions.Count == 0;
 
     /// <summary>Whether a computed column looks at lists of related records.</summary>
-    public bool LookAtLists => _columns.Values.Any(column => FormulaNeeds.Of([column]).Lists.Count > 0);
+    public bool LookAtLists => _columns.Keys.Any(LooksAtLists);
+
+    /// <summary>Whether one computed column does.</summary>
+    public bool LooksAtLists(FieldName column) => FormulaNeeds.Of([_columns[column]]).Lists.Count > 0;
 
     /// <summary>A condition's tree.</summary>
     public Typed this[Filter.Holds condition] => _conditions[condition.Formula];

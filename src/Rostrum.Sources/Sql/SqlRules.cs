@@ -68,6 +68,7 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
         var rules = sound[true].ToArray();
         var columns = Columns(rules);
         var formulas = Formulas(dataset, columns);
+        OverLists.UnionWith(columns.Where(column => formulas.LooksAtLists(column.Column.Name)).Select(column => column.Rule));
         var sql = new SqlText(engine);
         var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
         var selected = new SelectedColumns(engine);
@@ -108,25 +109,18 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
     /// <param name="transaction">The transaction in which they were written.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="records">Each record's key with its rules.</param>
-    /// <param name="onlyOfLists">Only rules over lists are held against them.</param>
     /// <param name="cancellation">Ends the wait.</param>
     public async Task<ImmutableArray<FieldProblem>> BrokenAfterAsync(
         DbConnection connection,
         DbTransaction transaction,
         Dataset dataset,
         IReadOnlyList<(RecordKey Key, ImmutableArray<Rule> Rules)> records,
-        bool onlyOfLists,
         CancellationToken cancellation
     )
     {
         var columns = Columns(
             records.SelectMany(record => record.Rules).Distinct().Where(rule => RuleChecks.Problem(rule, dataset, Shapes, user) is null)
         );
-        if (onlyOfLists)
-        {
-            columns = [.. columns.Where(column => Formulas(dataset, [column]).LookAtLists)];
-        }
-
         if (columns.Length == 0)
         {
             return [];
@@ -162,6 +156,9 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
     /// <summary>Rules that can be held against many records at once: neither about records that differ, nor in themselves wrong.</summary>
     public Func<Rule, bool> CanHoldTogether(Dataset dataset) =>
         rule => rule is Rule.Holds && RuleChecks.Problem(rule, dataset, Shapes, user) is null;
+
+    /// <summary>The rules over lists of related records among those that were held against a record as it would be.</summary>
+    public HashSet<Rule> OverLists { get; } = [];
 
     private DatasetShapes Shapes => field ??= DatasetShapes.Of(catalogue, Builder);
 

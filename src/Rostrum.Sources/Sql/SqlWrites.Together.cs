@@ -23,11 +23,14 @@ internal sealed partial class SqlWrites
         CancellationToken cancellation
     )
     {
+        if (changes.Length < 2 || watch.Guard is not null)
+        {
+            return null;
+        }
+
         var keys = changes.Select(KeyOf).OfType<RecordKey>().Select(key => key.ToText(dataset)).ToArray();
         if (
-            changes.Length < 2
-            || watch.Guard is not null
-            || keys.Distinct(StringComparer.Ordinal).Count() < keys.Length
+            keys.Distinct(StringComparer.Ordinal).Count() < keys.Length
             || (rules is not null && !changes.All(change => Applying(dataset, change).All(rules.CanHoldTogether(dataset))))
         )
         {
@@ -197,7 +200,7 @@ internal sealed partial class SqlWrites
         foreach (var part in held.Chunk(AtOnce))
         {
             (RecordKey, ImmutableArray<Rule>)[] records = [.. part.Select(one => (one.Key!, one.Rules))];
-            if (!(await rules!.BrokenAfterAsync(connection, transaction, dataset, records, onlyOfLists: false, cancellation)).IsEmpty)
+            if (!(await rules!.BrokenAfterAsync(connection, transaction, dataset, records, cancellation)).IsEmpty)
             {
                 return true;
             }

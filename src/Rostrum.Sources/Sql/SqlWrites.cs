@@ -178,8 +178,8 @@ internal sealed partial class SqlWrites(
         await using var transaction = await connection.BeginTransactionAsync(_engine.Isolation, cancellation);
         await WaitForOthersAsync(connection, transaction, dataset, cancellation);
         var each = ImmutableArray.CreateBuilder<OneOfMany>(changes.Changes.Length);
-        await EachAsync(connection, transaction, dataset, changes.Changes, unsound, each, cancellation);
-
+        ImmutableArray<(Change, string?)> wanted = [.. changes.Changes.Select(change => (change, unsound(change)))];
+        await EachAsync(connection, transaction, dataset, wanted, each, cancellation);
         var written = how is ManyChanges.ThosePossible || (how is ManyChanges.AllOrNone && each.All(one => one.Saved is not null));
         if (written && writing.Carry is { } carry)
         {
@@ -200,33 +200,32 @@ internal sealed partial class SqlWrites(
         DbConnection connection,
         DbTransaction transaction,
         Dataset dataset,
-        ImmutableArray<Change> changes,
-        Func<Change, string?> unsound,
+        ImmutableArray<(Change Change, string? Unsound)> changes,
         ImmutableArray<OneOfMany>.Builder each,
         CancellationToken cancellation
     )
     {
         if (
-            changes.All(change => unsound(change) is null)
-            && await TogetherAsync(connection, transaction, dataset, changes, cancellation) is { } together
+            changes.All(one => one.Unsound is null)
+            && await TogetherAsync(connection, transaction, dataset, [.. changes.Select(one => one.Change)], cancellation) is { } together
         )
         {
-            each.AddRange(changes.Zip(together, (change, saved) => new OneOfMany(change, saved, null, [])));
+            each.AddRange(changes.Zip(together, (one, saved) => new OneOfMany(one.Change, saved, null, [])));
             return;
         }
 
         if (changes.Length > SmallestPart && watch.Guard is null)
         {
             var half = changes.Length / 2;
-            await EachAsync(connection, transaction, dataset, changes[..half], unsound, each, cancellation);
-            await EachAsync(connection, transaction, dataset, changes[half..], unsound, each, cancellation);
+            await EachAsync(connection, transaction, dataset, changes[..half], each, cancellation);
+            await EachAsync(connection, transaction, dataset, changes[half..], each, cancellation);
             return;
         }
 
-        foreach (var change in changes)
+        foreach (var (change, unsound) in changes)
         {
             await transaction.SaveAsync(Place, cancellation);
-            var one = unsound(change) is { } reason
+            var one = unsound is { } reason
                 ? new OneOfMany(change, null, reason, [])
                 : await OneOfManyAsync(connection, transaction, dataset, change, cancellation);
             if (one.Saved is null)
@@ -379,9 +378,8 @@ internal sealed partial class SqlWrites(
 
         if (
             rules is not null
-            && Applying(dataset, change).ToImmutableArray() is { IsEmpty: false } held
-            && Refusal(await rules.BrokenAfterAsync(connection, transaction, dataset, [(key, held)], onlyOfLists: true, cancellation), seen)
-                is { } brokenAfter
+            && Applying(dataset, change).Where(rules.OverLists.Contains).ToImmutableArray() is { IsEmpty: false } held
+            && Refusal(await rules.BrokenAfterAsync(connection, transaction, dataset, [(key, held)], cancellation), seen) is { } brokenAfter
         )
         {
             return (null, brokenAfter);

@@ -46,11 +46,10 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
 
         var watched = BulkRecords.Watched(dataset, grants.For(dataset.Id));
         var records = new List<string[]>();
-        PageWindow window = new PageWindow.FromStart(0, AtOnce);
-        while (true)
+        var wanted = request with { Fields = watched, Computed = [], Titles = [] };
+        await foreach (var page in gate.PagesAsync(catalogue, wanted, AtOnce, grants, cancellation))
         {
-            var part = request with { Fields = watched, Computed = [], Titles = [], Window = window, Counted = false };
-            if (await gate.ReadAsync(catalogue, part, grants, cancellation) is not ReadResult.Rows rows)
+            if (page is not ReadResult.Rows rows)
             {
                 return (null, "The records could not be read, so nothing was begun. Try again.");
             }
@@ -63,13 +62,6 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
             {
                 return (null, $"There are more than {MostRecords:#,##0} records: narrow the list.");
             }
-
-            if (!rows.HasLater || rows.Records.IsEmpty)
-            {
-                break;
-            }
-
-            window = rows.Last is { } last ? new PageWindow.After(last, AtOnce) : new PageWindow.FromStart(records.Count, AtOnce);
         }
 
         // A list whose order changes while it is read may give a record twice.
@@ -179,15 +171,8 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
         await store.SaveChangesAsync(cancellation);
         foreach (var part in parts)
         {
-            store.BulkParts.Add(
-                new BulkPart
-                {
-                    BulkId = bulk.Id,
-                    Number = part.Number,
-                    Records = part.Records,
-                    Undoes = part.Undoes,
-                }
-            );
+            part.BulkId = bulk.Id;
+            store.BulkParts.Add(part);
         }
 
         await store.SaveChangesAsync(cancellation);

@@ -216,17 +216,19 @@ internal sealed class BulkExecution(
             {
                 refused.Add((record.Title, "Somebody changed it meanwhile."));
             }
-            else if (bulk.Work is BulkWork.Delete)
-            {
-                changes.Add((new Change.Delete(record.Key!, BulkRecords.Original(watched, record)), record.Title));
-            }
-            else if (values.Of(dataset, record, format.Zone) is { Problem: null, Values: var own })
-            {
-                changes.Add((new Change.Update(record.Key!, BulkRecords.Original(watched, record), own), record.Title));
-            }
             else
             {
-                refused.Add((record.Title, values.Of(dataset, record, format.Zone).Problem!));
+                var original = BulkRecords.Original(watched, record);
+                var (own, problem) = values.Of(dataset, record, format.Zone);
+                if (problem is not null)
+                {
+                    refused.Add((record.Title, problem));
+                    continue;
+                }
+
+                Change change =
+                    bulk.Work is BulkWork.Delete ? new Change.Delete(record.Key!, original) : new Change.Update(record.Key!, original, own);
+                changes.Add((change, record.Title));
             }
         }
 

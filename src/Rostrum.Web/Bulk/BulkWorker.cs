@@ -38,6 +38,11 @@ internal sealed partial class BulkWorker(IDbContextFactory<RostrumStore> stores,
                 .OrderBy(row => row.Id)
                 .Select(row => row.Id)
                 .ToListAsync(cancellation);
+            if (running.Count == 0)
+            {
+                return;
+            }
+
             await store.Database.OpenConnectionAsync(cancellation);
             foreach (var id in running)
             {

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Web.Bulk;
@@ -19,7 +20,7 @@ internal abstract class LogbookModel(string partial, RecordLogbook logbook, Bulk
 
     protected CurrentPerson Visitor => person;
 
-    public Dataset Dataset { get; protected set; } = null!;
+    public Dataset Dataset { get; private set; } = null!;
 
     public ImmutableArray<LogChange> Changes { get; protected set; } = [];
 
@@ -29,9 +30,36 @@ internal abstract class LogbookModel(string partial, RecordLogbook logbook, Bulk
     /// <summary>The change that could not be taken back.</summary>
     public RefusedUndo? Refused { get; private set; }
 
-    public bool MayUndo { get; protected set; }
+    public bool MayUndo { get; private set; }
 
     protected PartialViewResult Shown() => Partial(partial, this);
+
+    /// <summary>A change that is seen, with those around it: where it is older than those of the first page, from it on.</summary>
+    /// <param name="id">The change.</param>
+    /// <param name="load">Reads the changes before a number, or the newest.</param>
+    protected async Task<LogChange?> FindAsync(long id, Func<long?, Task<bool>> load)
+    {
+        LogChange? Found() => Changes.FirstOrDefault(change => change.Id == id);
+        return !await load(null) ? null : Found() ?? (await load(id + 1) ? Found() : null);
+    }
+
+    /// <summary>Shows a dataset's changes to somebody with some rights.</summary>
+    protected void Open(Dataset dataset, Grants grants)
+    {
+        Dataset = dataset;
+        var verbs = grants.For(dataset.Id).Verbs;
+        MayUndo = grants.ReadOnlyBecause is null && (verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
+    }
+
+    /// <summary>Takes back a change.</summary>
+    protected async Task<IActionResult> UndoneAsync(LogChange change, bool overwrites, CancellationToken cancellation)
+    {
+        var grants = await person.GrantsAsync(cancellation);
+        var result = await logbook.UndoAsync(change.Id, overwrites, grants, cancellation);
+        return result is SaveResult.Conflict { Current: not null }
+            ? Refuse(await logbook.InTheWayAsync(Dataset, change.Key, change.Id, grants, cancellation))
+            : Answer(change.Id, result);
+    }
 
     /// <summary>Takes back all that was saved in the same go as a change; in the background where that is many records.</summary>
     protected async Task<IActionResult> TogetherAsync(LogChange change, CancellationToken cancellation)
@@ -63,7 +91,7 @@ internal abstract class LogbookModel(string partial, RecordLogbook logbook, Bulk
         return new EmptyResult();
     }
 
-    protected IActionResult Answer(long id, SaveResult? result)
+    private IActionResult Answer(long id, SaveResult? result)
     {
         if (result is SaveResult.Saved)
         {
@@ -75,7 +103,7 @@ internal abstract class LogbookModel(string partial, RecordLogbook logbook, Bulk
         return Refuse(new RefusedUndo(id, RecordLogbook.Because(Dataset, result)));
     }
 
-    protected PartialViewResult Refuse(RefusedUndo refused)
+    private PartialViewResult Refuse(RefusedUndo refused)
     {
         Refused = refused;
         return Shown();

@@ -70,36 +70,14 @@ internal sealed class OfDatasetModel(
     public async Task<IActionResult> OnGetAsync(Guid dataset, long? before, CancellationToken cancellation) =>
         await LoadAsync(dataset, before, cancellation) ? Shown() : NotFound();
 
-    public async Task<IActionResult> OnPostUndoAsync(Guid dataset, long id, bool overwrites, CancellationToken cancellation)
-    {
-        if (await FindAsync(dataset, id, cancellation) is not { } change)
-        {
-            return NotFound();
-        }
+    public async Task<IActionResult> OnPostUndoAsync(Guid dataset, long id, bool overwrites, CancellationToken cancellation) =>
+        await FindAsync(dataset, id, cancellation) is { } change ? await UndoneAsync(change, overwrites, cancellation) : NotFound();
 
-        var grants = await Visitor.GrantsAsync(cancellation);
-        var result = await Log.UndoAsync(id, overwrites, grants, cancellation);
-        return result is SaveResult.Conflict { Current: not null }
-            ? Refuse(await Log.InTheWayAsync(Dataset, change.Key, id, grants, cancellation))
-            : Answer(id, result);
-    }
+    public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, long id, CancellationToken cancellation) =>
+        await FindAsync(dataset, id, cancellation) is { } change ? await TogetherAsync(change, cancellation) : NotFound();
 
-    public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, long id, CancellationToken cancellation)
-    {
-        return await FindAsync(dataset, id, cancellation) is { } change ? await TogetherAsync(change, cancellation) : NotFound();
-    }
-
-    // One that is seen: where it is older than those of the first page, from it on.
-    private async Task<LogChange?> FindAsync(Guid dataset, long id, CancellationToken cancellation)
-    {
-        LogChange? Found() => Changes.FirstOrDefault(change => change.Id == id);
-        if (!await LoadAsync(dataset, null, cancellation))
-        {
-            return null;
-        }
-
-        return Found() ?? (await LoadAsync(dataset, id + 1, cancellation) ? Found() : null);
-    }
+    private Task<LogChange?> FindAsync(Guid dataset, long id, CancellationToken cancellation) =>
+        FindAsync(id, before => LoadAsync(dataset, before, cancellation));
 
     private async Task<bool> LoadAsync(Guid dataset, long? before, CancellationToken cancellation)
     {
@@ -111,13 +89,10 @@ internal sealed class OfDatasetModel(
         }
 
         var grant = grants.For(known.Id);
-        Dataset = known;
+        Open(known, grants);
         GoesOn = before is not null;
-        MayUndo = grants.ReadOnlyBecause is null && (grant.Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
         Fields = [.. known.Fields.Where(field => field.Formula is null && grant.Readable.Has(field.Name))];
-        var (from, fromProblem) = SinceInput.Read(From, format);
-        var (to, toProblem) = SinceInput.Read(To, format);
-        Problem = fromProblem ?? toProblem;
+        (var from, var to, Problem) = SinceInput.Read(From, To, format);
 
         // What may not be read is not looked for either.
         var field = Fields.Any(one => one.Name.Value == Field) ? Field! : "";

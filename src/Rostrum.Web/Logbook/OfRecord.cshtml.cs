@@ -49,38 +49,20 @@ internal sealed class OfRecordModel(
     public async Task<IActionResult> OnGetAsync(Guid dataset, string record, long? before, CancellationToken cancellation) =>
         await LoadAsync(dataset, record, before, cancellation) ? Shown() : NotFound();
 
-    /// <summary>Takes back all that was saved in the same go.</summary>
-    public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, string record, long id, CancellationToken cancellation)
-    {
-        return await LoadWithAsync(dataset, record, id, cancellation)
-            ? await TogetherAsync(Changes.First(change => change.Id == id), cancellation)
-            : NotFound();
-    }
+    public async Task<IActionResult> OnPostUndoAsync(
+        Guid dataset,
+        string record,
+        long id,
+        bool overwrites,
+        CancellationToken cancellation
+    ) =>
+        await FindAsync(dataset, record, id, cancellation) is { } change ? await UndoneAsync(change, overwrites, cancellation) : NotFound();
 
-    public async Task<IActionResult> OnPostUndoAsync(Guid dataset, string record, long id, bool overwrites, CancellationToken cancellation)
-    {
-        if (!await LoadWithAsync(dataset, record, id, cancellation))
-        {
-            return NotFound();
-        }
+    public async Task<IActionResult> OnPostUndoTogetherAsync(Guid dataset, string record, long id, CancellationToken cancellation) =>
+        await FindAsync(dataset, record, id, cancellation) is { } change ? await TogetherAsync(change, cancellation) : NotFound();
 
-        var grants = await Visitor.GrantsAsync(cancellation);
-        var result = await Log.UndoAsync(id, overwrites, grants, cancellation);
-        if (result is SaveResult.Conflict { Current: not null })
-        {
-            return Refuse(await Log.InTheWayAsync(Dataset, Key, id, grants, cancellation));
-        }
-
-        return Answer(id, result);
-    }
-
-    // With the change in sight: where it is older than those of the first page, from it on.
-    private async Task<bool> LoadWithAsync(Guid dataset, string record, long id, CancellationToken cancellation) =>
-        await LoadAsync(dataset, record, null, cancellation)
-        && (
-            Changes.Any(change => change.Id == id)
-            || (await LoadAsync(dataset, record, id + 1, cancellation) && Changes.Any(change => change.Id == id))
-        );
+    private Task<LogChange?> FindAsync(Guid dataset, string record, long id, CancellationToken cancellation) =>
+        FindAsync(id, before => LoadAsync(dataset, record, before, cancellation));
 
     private async Task<bool> LoadAsync(Guid dataset, string record, long? before, CancellationToken cancellation)
     {
@@ -95,9 +77,8 @@ internal sealed class OfRecordModel(
             return false;
         }
 
-        (Dataset, Key) = (known, key.ToText(known));
-        MayUndo =
-            grants.ReadOnlyBecause is null && (grants.For(known.Id).Verbs & (Verbs.Update | Verbs.Delete | Verbs.Create)) != Verbs.None;
+        Open(known, grants);
+        Key = key.ToText(known);
         (Changes, Older) = await Log.ReadAsync(known, Key, before, grants, cancellation);
         if (before is null)
         {

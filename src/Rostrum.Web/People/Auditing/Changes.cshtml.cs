@@ -107,9 +107,7 @@ internal sealed class ChangesModel(RostrumStore store, WorkspaceCache workspaces
             wanted = wanted.Where(entry => entry.DatasetId == dataset);
         }
 
-        (var since, Problem) = SinceInput.Read(Since, format);
-        (var until, var wrong) = SinceInput.Read(Until, format);
-        Problem ??= wrong;
+        (var since, var until, Problem) = SinceInput.Read(Since, Until, format);
         if (since is not null)
         {
             wanted = wanted.Where(entry => entry.At >= since);

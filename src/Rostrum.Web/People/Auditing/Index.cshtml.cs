@@ -85,9 +85,7 @@ internal sealed class IndexModel(RostrumStore store, Audit audit, RecordFormat f
             wanted = wanted.Where(entry => entry.Kind == kind);
         }
 
-        (var since, Problem) = SinceInput.Read(Since, format);
-        (var until, var wrong) = SinceInput.Read(Until, format);
-        Problem ??= wrong;
+        (var since, var until, Problem) = SinceInput.Read(Since, Until, format);
         if (since is not null)
         {
             wanted = wanted.Where(entry => entry.At >= since);

@@ -13,7 +13,7 @@ const sentName = 'unsaved-sent';
 
 const marked = 'form[data-unsaved]:not([data-unsaved=""])';
 const formOf = name => document.querySelector(`form[data-unsaved="${CSS.escape(name)}"]`);
-const isKept = input => input.name && !input.name.startsWith('__') && !['password', 'file', 'submit', 'button'].includes(input.type) && !input.closest('[data-never-kept]');
+const isKept = input => input.name && !input.name.startsWith('__') && !['password', 'file', 'submit', 'button'].includes(input.type);
 const hasProblem = form => form.querySelector('[aria-invalid="true"], .is-invalid, .alert-danger, .problem') !== null;
 
 function valuesOf(form) {

@@ -22,7 +22,7 @@ internal static class FiguresFile
             {
                 foreach (var cell in line)
                 {
-                    csv.WriteField(TableFile.Harmless(cell));
+                    csv.WriteField(CsvFile.Harmless(cell));
                 }
 
                 csv.EndRecord();

@@ -47,7 +47,7 @@ internal static class AttachedValue
     {
         foreach (var cell in cells)
         {
-            csv.WriteField(TableFile.Harmless(cell));
+            csv.WriteField(CsvFile.Harmless(cell));
         }
 
         csv.EndRecord();

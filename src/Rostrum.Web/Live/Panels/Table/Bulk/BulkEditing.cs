@@ -21,6 +21,10 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
     private const string SeenPrefix = "seen.";
 
     private readonly Dataset _dataset = table.Shown(run.App.Datasets.Find(table.Dataset)!);
+    private readonly ImmutableArray<FieldName> _watched = BulkRecords.Watched(
+        run.App.Datasets.Find(table.Dataset)!,
+        run.Grants.For(table.Dataset)
+    );
     private ImmutableDictionary<FieldName, string> _titles = ImmutableDictionary<FieldName, string>.Empty;
     private readonly ImmutableArray<RecordKey> _keys = run.CheckedOf(table, run.App.Datasets.Find(table.Dataset)!);
 
@@ -110,15 +114,20 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
             return view with { Problem = $"There are no {_dataset.LabelInSentence} that match." };
         }
 
+        // What cannot have its new values is not tried with others.
+        ImmutableArray<RecordKey> fitting = [.. keys.Where(key => Unfitting(values, records.GetValueOrDefault(key)) is null)];
         return await run.Gate.SaveEachAsync(
             run.App.Datasets,
-            Changes(values, keys, records),
+            Changes(values, fitting, records),
             ManyChanges.Tried,
             run.Grants,
             cancellation
         ) switch
         {
-            ManyResult.Done done => view with { Preview = Lines(values, keys, records, done) },
+            ManyResult.Done done => view with
+            {
+                Preview = Lines(values, keys, records, fitting.Zip(done.Each).ToDictionary(pair => pair.First, pair => pair.Second)),
+            },
             ManyResult.Denied denied => view with { Problem = denied.Reason },
             ManyResult.Failed failed => view with { Problem = run.Words(failed.Failure) },
             _ => throw new InvalidOperationException("unknown result"),
@@ -183,7 +192,8 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
         [
             .. _keys.Where(key =>
                 records.TryGetValue(key, out var record)
-                && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == BulkRecords.Digest(_dataset, Watched, record)
+                && view.Seen.GetValueOrDefault(key.ToText(_dataset)) == BulkRecords.Digest(_dataset, _watched, record)
+                && Unfitting(values, record) is null
             ),
         ];
         if (current.Length < _keys.Length && (!possible || current.IsEmpty))
@@ -239,34 +249,32 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
     private ImmutableArray<FieldName> Fields =>
         table.SheetFields.IsEmpty ? [.. table.Columns.Where(name => _dataset.Find(name) is not null)] : table.SheetFields;
 
-    private ImmutableArray<FieldName> Watched => BulkRecords.Watched(_dataset, Grant);
-
     // Each change begins with what was read, so that the gate notices what happens until it writes.
     private ChangeSet Changes(BulkValues values, IEnumerable<RecordKey> keys, Dictionary<RecordKey, Record> records)
     {
         Change Of(RecordKey key)
         {
             var record = records.GetValueOrDefault(key);
-            var original = record is null ? FieldValues.None : BulkRecords.Original(Watched, record);
-            return deletes ? new Change.Delete(key, original) : new Change.Update(key, original, Own(values, record));
+            var original = record is null ? FieldValues.None : BulkRecords.Original(_watched, record);
+            return deletes
+                ? new Change.Delete(key, original)
+                : new Change.Update(key, original, record is null ? values.Same : values.Of(_dataset, record, run.Format.Zone).Values);
         }
 
         return new ChangeSet(_dataset.Id, [.. keys.Select(Of)]);
     }
 
-    // What does not fit is no value of the field, and is refused as such.
-    private FieldValues Own(BulkValues values, Record? record) =>
-        record is null ? values.Same
-        : values.Of(_dataset, record, run.Format.Zone) is { Problem: null, Values: var own } ? own
-        : values.Formulas.Keys.Aggregate(values.Same, (known, field) => known.With(field, new Unreadable("")));
+    // Why a record cannot have its new values.
+    private string? Unfitting(BulkValues values, Record? record) =>
+        record is null ? null : values.Of(_dataset, record, run.Format.Zone).Problem;
 
     private Task<ReadResult> ReadAsync(BulkValues values, CancellationToken cancellation) =>
         run.Gate.ReadAsync(
             run.App.Datasets,
             (all ? Matching() : ReadRequest.Of(_dataset, _keys)) with
             {
-                Fields = Watched,
-                Titles = _dataset.RelationsAt(Watched),
+                Fields = _watched,
+                Titles = _dataset.RelationsAt(_watched),
                 Computed = values.Computed,
             },
             run.Grants,
@@ -321,27 +329,33 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
         BulkValues values,
         ImmutableArray<RecordKey> keys,
         Dictionary<RecordKey, Record> records,
-        ManyResult.Done done
+        Dictionary<RecordKey, OneOfMany> tried
     )
     {
         ImmutableArray<FieldName> fields = [.. values.Fields];
         string Before(Record record, FieldName name) =>
             (_dataset.RelationOf(name) is { } relation ? record.TitleOf(relation.Name) : null)
             ?? run.Format.Display(_dataset[name], record[name]);
-        string After(Record record, FieldName name) =>
-            _titles.GetValueOrDefault(name)
-            ?? (Own(values, record)[name] is var value and not Unreadable ? run.Format.Display(_dataset[name], value) : "?");
-        BulkLine Line(RecordKey key, OneOfMany one) =>
-            records.TryGetValue(key, out var record)
-                ? new BulkLine(
-                    key.ToText(_dataset),
-                    BulkRecords.Digest(_dataset, Watched, record),
-                    record.Title,
-                    [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(record, name)))],
-                    values.Of(_dataset, record, run.Format.Zone).Problem ?? one.Because,
-                    one.Warnings
-                )
-                : new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
-        return [.. keys.Zip(done.Each, Line)];
+        BulkLine Line(RecordKey key)
+        {
+            if (!records.TryGetValue(key, out var record))
+            {
+                return new BulkLine(key.ToText(_dataset), "", "–", [], $"This {_dataset.RecordLabel} is no longer there.", []);
+            }
+
+            var (own, unfitting) = values.Of(_dataset, record, run.Format.Zone);
+            string After(FieldName name) => _titles.GetValueOrDefault(name) ?? run.Format.Display(_dataset[name], own[name]);
+            var one = tried.GetValueOrDefault(key);
+            return new BulkLine(
+                key.ToText(_dataset),
+                BulkRecords.Digest(_dataset, _watched, record),
+                record.Title,
+                unfitting is null ? [.. fields.Select(name => (_dataset.LabelOf(name), Before(record, name), After(name)))] : [],
+                unfitting ?? one?.Because,
+                one?.Warnings ?? []
+            );
+        }
+
+        return [.. keys.Select(Line)];
     }
 }

@@ -59,7 +59,7 @@ internal sealed class BulkSaveHandler(Undoing undoing, BulkChanges bulkChanges, 
                 return Ask(page, refused);
             }
 
-            page.Said = BulkProgressHandler.Said(begun, view.Dataset, page.Run.Format);
+            page.Said = BegunBulkHandler.Said(begun, view.Dataset, page.Run.Format);
             return await page.NowAsync(state, [], null, [table.Name], cancellation);
         }
 

@@ -9,24 +9,25 @@ using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live.Panels.Table.Bulk;
 
-/// <summary>How far a change of many records is that was begun on a page; its end, once it has come.</summary>
-[Handles("GET", "BulkProgress")]
-internal sealed class BulkProgressHandler(BulkChanges changes, CurrentPerson person) : LiveHandler
+/// <summary>Answers what is asked of a change of many records, to whoever began it.</summary>
+internal abstract class BegunBulkHandler(BulkChanges changes, CurrentPerson person) : LiveHandler
 {
-    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation) =>
-        person.Id is { } id && await changes.FindAsync(Number(page), id, cancellation) is { } bulk
-            ? await AnswerAsync(page, bulk, cancellation)
-            : new NotFoundResult();
-
-    public static long Number(AppPageModel page) =>
-        long.TryParse(page.Value("bulk"), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0;
-
-    public static async Task<IActionResult> AnswerAsync(AppPageModel page, BulkChange bulk, CancellationToken cancellation)
+    public sealed override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
     {
+        if (
+            person.Id is not { } id
+            || !long.TryParse(page.Value("bulk"), NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+            || await changes.FindAsync(number, id, cancellation) is not { } bulk
+            || await AfterAsync(bulk, id, cancellation) is not { } now
+        )
+        {
+            return new NotFoundResult();
+        }
+
         await page.PrepareAsync(cancellation);
-        var id = new DatasetId(bulk.DatasetId);
-        page.Said = Said(bulk, page.App.Datasets.Find(id), page.Run.Format);
-        var changed = bulk.Status is BulkStatus.Running ? [] : page.Run.Graph.Affected(id, page.App.Datasets);
+        var dataset = new DatasetId(now.DatasetId);
+        page.Said = Said(now, page.App.Datasets.Find(dataset), page.Run.Format);
+        var changed = now.Status is BulkStatus.Running ? [] : page.Run.Graph.Affected(dataset, page.App.Datasets);
         return await page.PartsAsync(changed.Intersect(RefreshHandler.Shown(page.Current)), withSheet: false, cancellation);
     }
 
@@ -37,33 +38,38 @@ internal sealed class BulkProgressHandler(BulkChanges changes, CurrentPerson per
             Bulk = bulk,
             Progress = bulk.Status is BulkStatus.Running ? new RunProgress(bulk.Done + bulk.Refused, bulk.Records) : null,
         };
+
+    /// <summary>The change that is to be spoken of after what is asked for was done; null where it cannot be done.</summary>
+    protected abstract Task<BulkChange?> AfterAsync(BulkChange bulk, Guid person, CancellationToken cancellation);
 }
 
-/// <summary>Stops a change of many records before its next part.</summary>
-[Handles("POST", "BulkStop")]
-internal sealed class BulkStopHandler(BulkChanges changes, CurrentPerson person) : LiveHandler
+/// <summary>How far it is; its end, once it has come.</summary>
+[Handles("GET", "BulkProgress")]
+internal sealed class BulkProgressHandler(BulkChanges changes, CurrentPerson person) : BegunBulkHandler(changes, person)
 {
-    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
-    {
-        var number = BulkProgressHandler.Number(page);
-        if (person.Id is not { } id || await changes.FindAsync(number, id, cancellation) is null)
-        {
-            return new NotFoundResult();
-        }
+    protected override Task<BulkChange?> AfterAsync(BulkChange bulk, Guid person, CancellationToken cancellation) =>
+        Task.FromResult<BulkChange?>(bulk);
+}
 
-        await changes.StopAsync(number, id, cancellation);
-        return await BulkProgressHandler.AnswerAsync(page, (await changes.FindAsync(number, id, cancellation))!, cancellation);
+/// <summary>Stops it before its next part.</summary>
+[Handles("POST", "BulkStop")]
+internal sealed class BulkStopHandler(BulkChanges changes, CurrentPerson person) : BegunBulkHandler(changes, person)
+{
+    private readonly BulkChanges _changes = changes;
+
+    protected override async Task<BulkChange?> AfterAsync(BulkChange bulk, Guid person, CancellationToken cancellation)
+    {
+        await _changes.StopAsync(bulk.Id, person, cancellation);
+        return await _changes.FindAsync(bulk.Id, person, cancellation);
     }
 }
 
-/// <summary>Takes back what a change of many records changed.</summary>
+/// <summary>Takes back what it changed.</summary>
 [Handles("POST", "BulkUndo")]
-internal sealed class BulkUndoHandler(BulkChanges changes, CurrentPerson person) : LiveHandler
+internal sealed class BulkUndoHandler(BulkChanges changes, CurrentPerson person) : BegunBulkHandler(changes, person)
 {
-    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation) =>
-        person.Id is { } id
-        && await changes.FindAsync(BulkProgressHandler.Number(page), id, cancellation) is { } bulk
-        && await changes.UndoAsync(bulk.Id, id, cancellation) is { } undo
-            ? await BulkProgressHandler.AnswerAsync(page, undo, cancellation)
-            : new NotFoundResult();
+    private readonly BulkChanges _changes = changes;
+
+    protected override Task<BulkChange?> AfterAsync(BulkChange bulk, Guid person, CancellationToken cancellation) =>
+        _changes.UndoAsync(bulk.Id, person, cancellation);
 }

@@ -60,13 +60,26 @@ internal static class GridEditing
             Changeable = await AllowedAsync(Verbs.Update),
             Deletable = await AllowedAsync(Verbs.Delete),
         };
-        return grid.Conflicts is { IsEmpty: false } conflicts && table.Run.LastChanges is { } ask
-            ? grid with
-            {
-                Theirs = await ask(table.Dataset, [.. conflicts.Distinct()], cancellation),
-            }
-            : grid;
+        var conflicts = ConflictsOf(grid);
+        return grid with
+        {
+            Conflicts = conflicts,
+            Theirs =
+                conflicts.IsEmpty || table.Run.LastChanges is not { } ask
+                    ? grid.Theirs
+                    : await ask(table.Dataset, [.. conflicts.Distinct()], cancellation),
+        };
     }
+
+    private static ImmutableArray<string> ConflictsOf(GridView grid) =>
+        [
+            .. from record in grid.Table.Rows?.Records ?? []
+            let key = record.Key?.ToText(grid.Table.Dataset)
+            where key is not null && grid.Changes.Rows.ContainsKey(key)
+            from column in grid.Table.Columns
+            where grid.Cell(column, record, key).Meanwhile
+            select key,
+        ];
 
     /// <summary>What a row amounts to; null with what is wrong where some of it is no value.</summary>
     public static (Change? Change, ImmutableArray<FieldProblem> Problems) ChangeOf(TableView table, string key, UnsavedRow row)

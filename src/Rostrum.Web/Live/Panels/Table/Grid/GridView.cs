@@ -47,15 +47,7 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
     public bool CanDelete(RecordKey? key) => MayDelete && key is not null && Deletable.Contains(key);
 
     /// <summary>The shown rows with cells that somebody else changed since their edits began.</summary>
-    public ImmutableArray<string> Conflicts =>
-        [
-            .. from record in Table.Rows?.Records ?? []
-            let key = record.Key?.ToText(Table.Dataset)
-            where key is not null && Changes.Rows.ContainsKey(key)
-            from column in Table.Columns
-            where Cell(column, record, key).Meanwhile
-            select key,
-        ];
+    public ImmutableArray<string> Conflicts { get; init; } = [];
 
     public bool MayChange => Table.Grant.Allows(Verbs.Update);
 
