@@ -144,9 +144,15 @@ test('a docking is drawn to later weeks and longer, by the keyboard as well', as
   await page.keyboard.press('Alt+Shift+ArrowRight');
   await expect(message(page)).toContainText(/^(?!.*Undone).*moved\./s);
   await expect(now).toHaveAttribute('data-from', from);
+  // What is opened while that is being taken back stays open.
+  const undone = page.waitForResponse(answer => answer.url().includes('handler=Undo'));
+  await page.route(/handler=Undo/, async route => { await new Promise(go => setTimeout(go, 1000)); await route.continue(); });
   await message(page).getByRole('button', { name: 'Undo' }).click();
   await now.getByRole('link').click();
+  await undone;
+  await expect(message(page)).toContainText('Undone');
   await expect(sheet(page)).toContainText('docking');
+  expect(page.url()).toContain('.selected=');
 });
 
 test('a calendar goes from month to day, and its events open', async ({ page }) => {

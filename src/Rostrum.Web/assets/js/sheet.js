@@ -66,6 +66,27 @@ document.addEventListener('htmx:afterSettle', event => {
   }
 });
 
+// A record that is opened while something is still being saved stays open: that answer knows nothing of it.
+let opened = 0;
+let isOlder = false;
+
+document.addEventListener('htmx:beforeSend', event => {
+  const { xhr, target, requestConfig } = event.detail;
+  if (requestConfig.verb === 'get' && target?.id === 'sheet') opened++;
+  const before = opened;
+  xhr.addEventListener('readystatechange', () => {
+    if (xhr.readyState === XMLHttpRequest.DONE) isOlder = before < opened;
+  });
+});
+
+document.addEventListener('htmx:oobBeforeSwap', event => {
+  if (isOlder && event.detail.target.id === 'sheet') event.detail.shouldSwap = false;
+});
+
+document.addEventListener('htmx:beforeHistoryUpdate', event => {
+  if (isOlder) Object.assign(event.detail.history, { type: 'replace', path: location.pathname + location.search });
+});
+
 // What opens takes the focus, and gives it back.
 let openedBy;
 
