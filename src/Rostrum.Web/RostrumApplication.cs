@@ -17,6 +17,7 @@ using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.Bulk;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
+using Rostrum.Web.Live.Panels.Table.Grid;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Logbook;
@@ -88,6 +89,9 @@ internal static class RostrumApplication
         services.AddSingleton<IActor, Actor>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
+        services.AddScoped<UnsavedTables>();
+        services.AddScoped<GridWorkflow>();
+        services.AddScoped<GridSaving>();
         services.AddScoped<RecordLogbook>();
         services.AddScoped<BulkChanges>();
         services.AddSingleton<BulkExecution>();

@@ -1,6 +1,8 @@
+using System.Globalization;
 using System.Net;
 using System.Text.Json;
 using AngleSharp.Dom;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 
 namespace Rostrum.Web.Tests;
@@ -203,6 +205,63 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         using (await egil.PostAsync(Page, Grid, ("does", "undo"))) { }
         Assert.Empty((await egil.PageAsync(Page)).QuerySelectorAll("tr[data-new]"));
         using (await egil.PostAsync(Page, Grid, ("does", "discard"))) { }
+    }
+
+    [Fact]
+    public async Task Steps_of_a_workflow_take_the_place_of_the_save_once_and_what_they_refuse_is_kept()
+    {
+        const string Dockings = "/apps/maintenance/dockings";
+        const string Plan = Dockings + "?handler=Grid&panel=dockings";
+        var bea = await application.AsAsync("bea");
+        var page = await bea.PageAsync(Dockings);
+        string[] keys =
+        [
+            .. page.QuerySelectorAll("#panel-dockings tr[data-key]:not([data-new])").Select(row => row.GetAttribute("data-key")!),
+        ];
+        Task<HttpResponseMessage> DoAsync(string does, string cells = "", string row = "") =>
+            bea.PostAsync(Dockings, Plan, ("does", does), ("cells", cells), ("row", row));
+        (string, string, string, string?)[] typed =
+        [
+            .. keys[..3].Select(key => (key, "yard", "Skarn yard", Original(page, key, "yard"))),
+            ("+1", "vessel", "BF-101", null),
+            ("+1", "yard", "Skarn yard", null),
+            ("+1", "planned_start", "1 May 2027", null),
+            ("+1", "planned_end", "9 May 2027", null),
+            ("+1", "budget", "120000", null),
+        ];
+        const string Free = "SELECT max(id) FROM dockings one WHERE NOT EXISTS (SELECT FROM dockings WHERE after_docking = one.id)";
+        var free = Convert.ToString(await SqlAsync(Free), CultureInfo.InvariantCulture)!;
+        using (await DoAsync("type", Cells(typed))) { }
+        using (await DoAsync("delete", row: free)) { }
+        using (var refused = await DoAsync("save"))
+        {
+            var said = (await Visitor.ParseAsync(refused)).QuerySelector(".toast-body")!.TextContent;
+            Assert.Equal("Not saved: A docking is not deleted from the plan. What was typed is kept.", said);
+        }
+
+        Assert.Equal(0L, await SqlAsync("SELECT count(*) FROM dockings WHERE yard = 'Skarn yard'"));
+        Assert.Equal(3, (await bea.PageAsync(Dockings)).QuerySelectorAll("tr.is-changed").Length);
+
+        // What the gate would not save is not handed over.
+        using (await DoAsync("restore", row: free)) { }
+        await SqlAsync($"UPDATE dockings SET yard = 'Meanwhile yard' WHERE id = {keys[0]}");
+        using (var refused = await DoAsync("save"))
+        {
+            Assert.Contains("1 row is refused", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        // Pressed twice it is saved once.
+        using (await DoAsync("all-mine")) { }
+        var both = await Task.WhenAll(DoAsync("save"), DoAsync("save"));
+        Assert.Contains("Planned: 3 changed, 1 new.", await both[0].Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Equal(4L, await SqlAsync("SELECT count(*) FROM dockings WHERE yard = 'Skarn yard'"));
+        page = await bea.PageAsync(Dockings);
+        Assert.Empty(page.QuerySelectorAll("tr.is-changed, tr[data-new]"));
+        var told = await application.InStoreAsync(store =>
+            store.InboxItems.Where(item => item.Title == "Dockings are planned anew").ToListAsync()
+        );
+        Assert.Single(told.GroupBy(item => item.Text));
+        Assert.Equal(told.Count, told.Select(item => item.PersonId).Distinct().Count());
     }
 
     private async Task<object?> SqlAsync(string sql)

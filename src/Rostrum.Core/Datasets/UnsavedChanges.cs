@@ -28,6 +28,11 @@ public sealed record UnsavedRow
 /// <summary>Rows as they were before a step was done; null for one that was not there.</summary>
 public sealed record UnsavedStep(ImmutableSortedDictionary<string, UnsavedRow?> Before);
 
+/// <summary>Rows that a workflow saves, as they were when it was begun.</summary>
+/// <param name="Run">The workflow's run.</param>
+/// <param name="Rows">The rows.</param>
+public sealed record HandedRows(long Run, ImmutableSortedDictionary<string, UnsavedRow> Rows);
+
 /// <summary>The edits of a grid that are not saved yet, by the keys of their records, with what takes them back one by one.</summary>
 public sealed record UnsavedChanges
 {
@@ -52,8 +57,14 @@ public sealed record UnsavedChanges
     /// <summary>How many rows there have been that were new.</summary>
     public int Added { get; init; }
 
+    /// <summary>What a workflow is saving; null where none is.</summary>
+    public HandedRows? Handed { get; init; }
+
     /// <summary>Nothing is unsaved.</summary>
     public bool IsEmpty => Rows.IsEmpty;
+
+    /// <summary>There is nothing to be kept.</summary>
+    public bool IsNothing => IsEmpty && Past.IsEmpty && Future.IsEmpty && Handed is null;
 
     /// <summary>How many records are changed, new, and to be deleted.</summary>
     public (int Changed, int New, int Deleted) Counts =>
@@ -122,11 +133,56 @@ public sealed record UnsavedChanges
             }
             : this;
 
+    /// <summary>A workflow has begun to save some rows.</summary>
+    public UnsavedChanges HandedTo(long run, IEnumerable<KeyValuePair<string, UnsavedRow>> rows) =>
+        this with
+        {
+            Handed = new HandedRows(run, rows.ToImmutableSortedDictionary(StringComparer.Ordinal)),
+        };
+
+    /// <summary>The workflow that was saving rows has ended.</summary>
+    /// <param name="saved">They are saved; otherwise they still are to be.</param>
+    public UnsavedChanges Settled(bool saved) =>
+        (saved && Handed is { } handed ? Without(handed.Rows.Select(row => (row.Key, row.Value, (string?)null))) : this) with
+        {
+            Handed = null,
+        };
+
     /// <summary>What is left once some rows were saved: they cannot be taken back here any more.</summary>
-    public UnsavedChanges Without(IEnumerable<string> rows)
+    /// <param name="saved">
+    /// The rows as they were saved, each with the key that its record has now; null where that is as before. What was typed into them
+    /// since is left.
+    /// </param>
+    public UnsavedChanges Without(IEnumerable<(string Key, UnsavedRow Saved, string? KeyNow)> saved)
     {
-        ArgumentNullException.ThrowIfNull(rows);
-        return this with { Rows = Rows.RemoveRange(rows), Past = [], Future = [] };
+        ArgumentNullException.ThrowIfNull(saved);
+        var rows = Rows.ToBuilder();
+        foreach (var (key, row, keyNow) in saved)
+        {
+            if (!rows.TryGetValue(key, out var now) || !rows.Remove(key) || row.IsDeleted)
+            {
+                continue;
+            }
+
+            var left = new UnsavedRow
+            {
+                IsDeleted = now.IsDeleted,
+                Cells = now.Cells.RemoveRange(
+                    now.Cells.Where(cell => row.Cells.GetValueOrDefault(cell.Key) == cell.Value).Select(cell => cell.Key)
+                ),
+            };
+            if (!left.IsNothing && (keyNow is not null || !row.IsNew))
+            {
+                rows[keyNow ?? key] = left;
+            }
+        }
+
+        return this with
+        {
+            Rows = rows.ToImmutable(),
+            Past = [],
+            Future = [],
+        };
     }
 
     /// <summary>The last step taken back; the same where there is none.</summary>

@@ -73,6 +73,7 @@ public sealed record TriggerKind(string Label, string Icon, string Help, Func<Tr
 public sealed record WorkflowTypes(DatasetCatalogue Catalogue, DatasetShapes Shapes)
 {
     private readonly Dictionary<DatasetId, FormulaShape> _values = [];
+    private readonly Dictionary<DatasetId, FormulaShape> _rows = [];
 
     /// <summary>The same as panels know it.</summary>
     public MemberTypes Members { get; } = new(Catalogue, Shapes);
@@ -97,6 +98,23 @@ public sealed record WorkflowTypes(DatasetCatalogue Catalogue, DatasetShapes Sha
                 select KeyValuePair.Create(field.Name.Value, type)
             );
             _values.Add(dataset.Id, shape);
+        }
+
+        return new FormulaType.Record(shape);
+    }
+
+    /// <summary>The same, with the record itself as <c>record</c>.</summary>
+    public FormulaType.Record? RowOf(DatasetId? id)
+    {
+        if (id is not { } known || ValuesOf(id) is not { Shape: var values } || Members.Record(id) is not { } record)
+        {
+            return null;
+        }
+
+        if (!_rows.TryGetValue(known, out var shape))
+        {
+            shape = new FormulaShape(values.Name, [new("record", record), .. values.Members.Where(member => member.Key != "record")]);
+            _rows.Add(known, shape);
         }
 
         return new FormulaType.Record(shape);

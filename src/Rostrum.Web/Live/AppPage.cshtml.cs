@@ -13,6 +13,7 @@ using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
+using Rostrum.Web.Live.Panels.Table.Grid;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Logbook;
@@ -311,12 +312,9 @@ internal sealed class AppPageModel(
                 .ToDictionaryAsync(row => row.Panel, row => row.View, cancellation);
         }
 
-        if (!IsCanvas && person.Id is { } who && Current.All.Any(panel => panel is TablePanel { Editable.IsEmpty: false }))
+        if (!IsCanvas && person.Id is not null && Current.All.Any(panel => panel is TablePanel { Editable.IsEmpty: false }))
         {
-            Run.Unsaved = await store
-                .UnsavedChanges.AsNoTracking()
-                .Where(row => row.PersonId == who && row.App == App.Address && row.Page == Current.Address)
-                .ToDictionaryAsync(row => row.Panel, row => (row.Changes, row.At), cancellation);
+            await HttpContext.RequestServices.GetRequiredService<UnsavedTables>().ReadAsync(this, cancellation);
             Run.LastChanges = HttpContext.RequestServices.GetRequiredService<RecordLogbook>().LastChangesAsync;
         }
 

@@ -33,6 +33,26 @@ public sealed class UnsavedChangesTests
         Assert.NotEqual(keys[1], marked.WithNew(1).Keys[0]);
     }
 
+    [Fact]
+    public void What_is_typed_while_it_is_saved_is_left_and_what_a_workflow_does_not_save_is_as_it_was()
+    {
+        var typed = Typed(Typed(Typed(UnsavedChanges.None, "1", "title", "a"), "1", "due", "b"), "2", "title", "c");
+        var (grown, keys) = typed.WithNew(1);
+        grown = Typed(grown, keys[0], "title", "d", null);
+        var handed = grown.HandedTo(7, grown.Rows);
+        var later = Typed(Typed(handed, "1", "due", "later"), keys[0], "due", "later", null);
+
+        var saved = later.Without(grown.Rows.Select(row => (row.Key, row.Value, row.Key == keys[0] ? "9" : null)));
+        Assert.Equal(["1", "9"], saved.Rows.Keys);
+        Assert.Equal(new UnsavedCell("later", "was"), Assert.Single(saved.Rows["1"].Cells).Value);
+        Assert.False(saved.Rows["9"].IsNew);
+
+        Assert.True(handed.Settled(saved: true).IsNothing);
+        Assert.Equal(["1"], later.Settled(saved: true).Rows.Keys);
+        Assert.Equal(later.Rows, later.Settled(saved: false).Rows);
+        Assert.Null(later.Settled(saved: false).Handed);
+    }
+
     [Law(1_000)]
     public Property Undo_after_each_step_is_where_it_began_and_redo_where_it_was() =>
         Prop.ForAll((from seed in Gen.Choose(0, int.MaxValue) select seed).ToArbitrary(), seed =>

@@ -39,6 +39,9 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>Of what was typed, records that can be saved are, though others cannot; otherwise all are, or none.</summary>
     public bool SavesEach { get; init; }
 
+    /// <summary>The workflow whose steps save what was typed; blank where it is saved as it is.</summary>
+    public string SaveWorkflow { get; init; } = "";
+
     /// <summary>People can download what it shows.</summary>
     public bool AllowDownload { get; init; } = true;
 
@@ -156,7 +159,20 @@ public sealed record TablePanel : ListPanel, IPanelKind
                         panel => panel.SavesEach,
                         (panel, on) => panel with { SavesEach = on }
                     )
-                    .Where<TablePanel>(panel => !panel.Editable.IsEmpty),
+                    .Where<TablePanel>(panel => !panel.Editable.IsEmpty && panel.SaveWorkflow.Length == 0),
+                SettingsOf<TablePanel>
+                    .Named(
+                        "saveWorkflow",
+                        "Save with a workflow",
+                        SettingPart.Behaviour,
+                        NamedThing.SavingWorkflow,
+                        panel => panel.SaveWorkflow,
+                        (panel, name) => panel with { SaveWorkflow = name }
+                    )
+                    .Where<TablePanel>(panel => !panel.Editable.IsEmpty) with
+                {
+                    Help = "Its steps take the place of the save, and get what was typed.",
+                },
                 SettingsOf<TablePanel>.Choice(
                     "density",
                     "Density",

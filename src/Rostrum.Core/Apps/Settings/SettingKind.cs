@@ -650,7 +650,9 @@ public abstract record SettingKind
     {
         /// <inheritdoc/>
         public override string Renamed(string text, NamedThing thing, string from, string to) =>
-            text == from && (thing == NamedThing.Page) == (Thing == NamedThing.Page) ? to : text;
+            text == from && (thing is NamedThing.Page ? Thing is NamedThing.Page : NamesPanel) ? to : text;
+
+        private bool NamesPanel => Thing is NamedThing.Opening or NamedThing.Input or NamedThing.Table;
     }
 }
 
@@ -680,6 +682,9 @@ public enum NamedThing
 
     /// <summary>A workflow that runs on demand.</summary>
     Workflow,
+
+    /// <summary>A workflow that saves what was typed into a table of the panel's dataset.</summary>
+    SavingWorkflow,
 
     /// <summary>A step within the step.</summary>
     InnerStep,

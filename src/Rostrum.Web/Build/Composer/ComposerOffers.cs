@@ -71,6 +71,10 @@ internal sealed partial class ComposerModel : ISettingHost
             NamedThing.Workflow => _workspace
                 .SetOffBy<Core.Workflows.Triggers.OnDemand>()
                 .Select(known => (known.Workflow.Name, known.Workflow.Live.Label)),
+            NamedThing.SavingWorkflow => _workspace
+                .SetOffBy<Core.Workflows.Triggers.InPlaceOfSave>()
+                .Where(known => known.Trigger.Dataset == view.Dataset?.Id)
+                .Select(known => (known.Workflow.Name, known.Workflow.Live.Label)),
             _ => [],
         };
 }

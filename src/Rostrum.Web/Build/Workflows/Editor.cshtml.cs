@@ -384,6 +384,7 @@ internal sealed class EditorModel(WorkflowDrafts drafts, WorkspaceCache workspac
         {
             (AmendValues amend, RecordTrigger { Dataset: { } dataset }) => amend with { Dataset = dataset },
             (UpdateRecord update, AfterSave { Dataset: { } dataset }) => update with { Dataset = dataset, Record = "trigger.record" },
+            (ForEach loop, InPlaceOfSave) => loop with { List = "trigger.changed" },
             (Notify notify, AfterSave) => notify with { About = "trigger.record" },
             (SignOff signOff, AfterSave) => signOff with { About = "trigger.record" },
             _ => step,

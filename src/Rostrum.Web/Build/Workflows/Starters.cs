@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
 using Rostrum.Core.Workflows;
 using Rostrum.Core.Workflows.Steps;
@@ -41,6 +42,18 @@ internal sealed record WorkflowStarter(string Name, string Label, string Does, F
                                 ),
                             ],
                         }
+                    ),
+                ]
+            )
+        ),
+        new("save", "Save a table by steps", "What is typed into a table is saved by steps, one record after the other.", () =>
+            new Workflow(
+                "Save by steps",
+                new InPlaceOfSave(),
+                [
+                    new FlowStep(
+                        "s1",
+                        new ForEach { List = "trigger.changed", Steps = [new FlowStep("s2", new UpdateRecord { Record = "item.record" })] }
                     ),
                 ]
             )

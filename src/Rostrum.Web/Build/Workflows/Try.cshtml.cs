@@ -151,38 +151,38 @@ internal sealed class TryModel(
             return Indented(before);
         }
 
-        var workspace = await workspaces.GetAsync(cancellation);
-        if (Stored.Draft.Trigger is RecordTrigger { Dataset: { } of } trigger && workspace.Datasets.Find(of) is { } dataset)
+        if (await PickedAsync(record, cancellation) is var (key, found))
         {
-            var key = record ?? Records.FirstOrDefault().Key;
-            var request =
-                key is not null && RecordKey.Parse(dataset, key) is { } parsed
-                    ? ReadRequest.Of(dataset, parsed) with
-                    {
-                        Fields = [.. dataset.StoredFields.Select(field => field.Name)],
-                    }
-                    : null;
-            if (
-                request is not null
-                && await gate.ReadAsync(workspace.Datasets, request, await person.GrantsAsync(cancellation), cancellation)
-                    is ReadResult.Rows { Records: [var found] }
-            )
+            var values = SavedChangeJson.Written(found.Values(found.Layout.Fields))!;
+            switch (Stored.Draft.Trigger)
             {
-                var values = found.Values(found.Layout.Fields);
-                var kind =
-                    trigger.Added ? "added"
-                    : trigger.Changed ? "changed"
-                    : "deleted";
-                return Indented(
-                    new SavedChangeJson(
-                        key!,
-                        found.Title,
-                        kind,
-                        [],
-                        kind == "added" ? null : SavedChangeJson.Written(values),
-                        kind == "deleted" ? null : SavedChangeJson.Written(values)
-                    ).Input(await person.NameAsync(cancellation))
-                );
+                case RecordTrigger trigger:
+                    var kind =
+                        trigger.Added ? "added"
+                        : trigger.Changed ? "changed"
+                        : "deleted";
+                    return Indented(
+                        new SavedChangeJson(
+                            key,
+                            found.Title,
+                            kind,
+                            [],
+                            kind == "added" ? null : values,
+                            kind == "deleted" ? null : (JsonObject)values.DeepClone()
+                        ).Input(await person.NameAsync(cancellation))
+                    );
+                case InPlaceOfSave:
+                    values["record"] = new JsonObject { [RunValues.Key] = key };
+                    return Indented(
+                        new JsonObject
+                        {
+                            ["changed"] = new JsonArray(values),
+                            ["original"] = new JsonArray(values.DeepClone()),
+                            ["inserted"] = new JsonArray(),
+                            ["deleted"] = new JsonArray(),
+                            ["person"] = await person.NameAsync(cancellation),
+                        }.ToJsonString()
+                    );
             }
         }
 
@@ -199,6 +199,28 @@ internal sealed class TryModel(
                 _ => "{}",
             }
         );
+    }
+
+    // The record that was picked, or else the first, with all of its values.
+    private async Task<(string Key, Record Found)?> PickedAsync(string? record, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        if (
+            Stored.Draft.Trigger.Of is not { } of
+            || workspace.Datasets.Find(of) is not { } dataset
+            || (record ?? Records.FirstOrDefault().Key) is not { } key
+            || RecordKey.Parse(dataset, key) is not { } parsed
+        )
+        {
+            return null;
+        }
+
+        var request = ReadRequest.Of(dataset, parsed) with { Fields = [.. dataset.StoredFields.Select(field => field.Name)] };
+        return
+            await gate.ReadAsync(workspace.Datasets, request, await person.GrantsAsync(cancellation), cancellation)
+                is ReadResult.Rows { Records: [var found] }
+            ? (key, found)
+            : null;
     }
 
     private static string Indented(string json)

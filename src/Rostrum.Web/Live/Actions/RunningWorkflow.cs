@@ -15,9 +15,6 @@ namespace Rostrum.Web.Live.Actions;
 /// </summary>
 internal sealed class RunningWorkflow : EffectCarrier<StepEffect.RunWorkflow>
 {
-    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(5);
-    private static readonly TimeSpan Often = TimeSpan.FromMilliseconds(100);
-
     protected override async Task<Carried> CarryAsync(
         StepEffect.RunWorkflow effect,
         ActionOutcome outcome,
@@ -77,41 +74,24 @@ internal sealed class RunningWorkflow : EffectCarrier<StepEffect.RunWorkflow>
         CancellationToken cancellation
     )
     {
-        for (var waited = TimeSpan.Zero; waited < Longest; waited += Often)
+        var run = await RunWait.EndAsync(store, id, cancellation);
+        var changed = workflow.Live.Datasets.Concat(outcome.Changed).Distinct();
+        return run.Status switch
         {
-            var run = await store.WorkflowRuns.AsNoTracking().FirstAsync(known => known.Id == id, cancellation);
-            if (run.IsOver || run.Status is RunStatus.Waiting or RunStatus.Uncertain)
-            {
-                var changed = workflow.Live.Datasets.Concat(outcome.Changed).Distinct();
-                return run.Status switch
+            RunStatus.Done => new(outcome with { Said = run.Message ?? $"“{workflow.Live.Label}” is done.", Changed = [.. changed] }),
+            RunStatus.Waiting => new(
+                outcome with
                 {
-                    RunStatus.Done => new(
-                        outcome with
-                        {
-                            Said = run.Message ?? $"“{workflow.Live.Label}” is done.",
-                            Changed = [.. changed],
-                        }
-                    ),
-                    RunStatus.Waiting => new(
-                        outcome with
-                        {
-                            Said = $"“{workflow.Live.Label}” was begun, and waits for a decision.",
-                            Changed = [.. changed],
-                        }
-                    ),
-                    RunStatus.Stopped => new(outcome) { Failure = run.Message },
-                    _ => new(outcome) { Failure = $"“{workflow.Live.Label}” failed: {run.Message}" },
-                };
-            }
-
-            await Task.Delay(Often, cancellation);
-        }
-
-        // It has taken long enough: whoever began it is told of its end.
-        await store
-            .WorkflowRuns.Where(run => run.Id == id && run.EndedAt == null)
-            .ExecuteUpdateAsync(row => row.SetProperty(run => run.TellsPerson, true), cancellation);
-        var goesOn = await store.WorkflowRuns.AsNoTracking().FirstAsync(known => known.Id == id, cancellation);
-        return new(outcome with { GoesOn = ProgressHandler.Said(goesOn, workflow.Live) });
+                    Said = $"“{workflow.Live.Label}” was begun, and waits for a decision.",
+                    Changed = [.. changed],
+                }
+            ),
+            RunStatus.Stopped => new(outcome) { Failure = run.Message },
+            RunStatus.Failed or RunStatus.Cancelled or RunStatus.Uncertain => new(outcome)
+            {
+                Failure = $"“{workflow.Live.Label}” failed: {run.Message}",
+            },
+            _ => new(outcome with { GoesOn = ProgressHandler.Said(run, workflow.Live) }),
+        };
     }
 }

@@ -1,13 +1,9 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
-using Rostrum.Store;
-using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live.Panels.Table.Grid;
 
@@ -18,13 +14,12 @@ internal sealed record GridChanged(GridView Grid, IReadOnlySet<string> Keys);
 
 /// <summary>Keeps what is typed into a table, takes it back step by step, and saves it.</summary>
 [Handles("POST", "Grid")]
-internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPerson person, TimeProvider time) : TableHandler
+internal sealed class GridHandler(UnsavedTables tables, GridSaving saving) : TableHandler
 {
     private const int MostCells = 20_000;
     private const int MostNew = 2_000;
     private const int MostTitles = 200;
     private const int MostAlike = 30;
-    private const string Nothing = "{}";
 
     /// <summary>A cell as the browser sends it. A row that begins with + is a new one.</summary>
     private sealed record Sent(string Row, string Field, string Text, string? Original, string? Shown);
@@ -39,8 +34,8 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
 
         return page.Value("does") switch
         {
-            "save" => await SaveAsync(page, table, cancellation),
-            "discard" => await DiscardAsync(page, table, cancellation),
+            "save" => await saving.SaveAsync(page, table, cancellation),
+            "discard" => await saving.DiscardAsync(page, table, cancellation),
             var does => await ChangedAsync(page, table, dataset, does, cancellation),
         };
     }
@@ -70,7 +65,7 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
             cells = await WithKeysAsync(page, dataset, cells, cancellation);
         }
 
-        var (before, after) = await ChangeAsync(
+        var (before, after) = await tables.ChangeAsync(
             page,
             table,
             known =>
@@ -226,164 +221,4 @@ internal sealed class GridHandler(RostrumStore store, Undoing undoing, CurrentPe
         cells
             .Where(cell => dataset.Find(new FieldName(cell.Field)) is not null)
             .Aggregate(known, (all, cell) => all.Rebased(cell.Row, cell.Field, cell.Original));
-
-    private async Task<(UnsavedChanges Before, UnsavedChanges After)> ChangeAsync(
-        AppPageModel page,
-        TablePanel table,
-        Func<UnsavedChanges, UnsavedChanges> change,
-        CancellationToken cancellation
-    )
-    {
-        var (who, app, address, now) = (person.Id!.Value, page.App.Address, page.Current.Address, time.GetUtcNow());
-        await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
-        await store.Database.ExecuteSqlAsync(
-            $"""
-            INSERT INTO unsaved_changes (person_id, app, page, panel, changes, at)
-            VALUES ({who}, {app}, {address}, {table.Name}, {Nothing}::jsonb, {now}) ON CONFLICT DO NOTHING
-            """,
-            cancellation
-        );
-        var row = await store
-            .UnsavedChanges.FromSql(
-                $"""
-                SELECT * FROM unsaved_changes
-                WHERE person_id = {who} AND app = {app} AND page = {address} AND panel = {table.Name} FOR UPDATE
-                """
-            )
-            .SingleAsync(cancellation);
-        var (before, after) = (row.Changes, change(row.Changes));
-        if (after.IsEmpty && after.Past.IsEmpty && after.Future.IsEmpty)
-        {
-            store.UnsavedChanges.Remove(row);
-        }
-        else
-        {
-            (row.Changes, row.At) = (after, now);
-        }
-
-        await store.SaveChangesAsync(cancellation);
-        await transaction.CommitAsync(cancellation);
-        page.Run.Unsaved = page
-            .Run.Unsaved.Where(known => known.Key != table.Name)
-            .Append(KeyValuePair.Create(table.Name, (after, now)))
-            .ToDictionary();
-        return (before, after);
-    }
-
-    private async Task<IActionResult> DiscardAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
-    {
-        var (before, _) = await ChangeAsync(page, table, _ => UnsavedChanges.None, cancellation);
-        page.Said = new AppPageModel.Message(before.IsEmpty ? "Nothing was unsaved." : "What was not saved is discarded.");
-        return await page.NowAsync(page.Run.State, [], null, [table.Name], cancellation);
-    }
-
-    private async Task<IActionResult> SaveAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
-    {
-        if (
-            (await new PageReading(page.Run).ReadAsync(table, cancellation)).Content
-            is not TableView { Grid: { Changes: var unsaved } } view
-        )
-        {
-            return page.NotFound();
-        }
-
-        var rows = unsaved
-            .Rows.Where(row => !(row.Value.IsNew && row.Value.Cells.IsEmpty))
-            .Select(row => (row.Key, row.Value, Change: GridEditing.ChangeOf(view, row.Key, row.Value).Change))
-            .OrderBy(row =>
-                row.Value.IsDeleted ? 0
-                : row.Value.IsNew ? 2
-                : 1
-            )
-            .ToArray();
-        if (rows.Length == 0)
-        {
-            return await DiscardAsync(page, table, cancellation);
-        }
-
-        var unread = rows.Count(row => row.Change is null);
-        if (unread > 0 && !table.SavesEach)
-        {
-            var which = unread == 1 ? "1 row has" : $"{unread:N0} rows have";
-            return await AgainAsync(page, table, $"Not saved: {which} a value that cannot be. Look at the marked cells.", [], cancellation);
-        }
-
-        var ready = rows.Where(row => row.Change is not null).ToArray();
-        var result = await page.Run.Gate.SaveEachAsync(
-            page.App.Datasets,
-            new ChangeSet(view.Dataset.Id, [.. ready.Select(row => row.Change!)]),
-            table.SavesEach ? ManyChanges.ThosePossible : ManyChanges.AllOrNone,
-            page.Run.Writing,
-            cancellation
-        );
-        switch (result)
-        {
-            case ManyResult.Done done:
-                return await SavedAsync(page, table, view, [.. ready.Select(row => row.Key)], done, cancellation);
-            case ManyResult.Denied denied:
-                return await AgainAsync(page, table, $"Not saved. {denied.Reason}", [], cancellation);
-            case ManyResult.Failed { Failure: var failure }:
-                var words = failure.IsUncertain ? SaveResult.Uncertain.Words : $"Not saved: {page.Run.Words(failure)}";
-                return await AgainAsync(page, table, $"{words} What was typed is kept.", [], cancellation);
-            default:
-                throw new InvalidOperationException("unknown result");
-        }
-    }
-
-    private async Task<IActionResult> SavedAsync(
-        AppPageModel page,
-        TablePanel table,
-        TableView view,
-        IReadOnlyList<string> keys,
-        ManyResult.Done done,
-        CancellationToken cancellation
-    )
-    {
-        var refused = done
-            .Each.Select((one, at) => (Key: keys[at], one.Because))
-            .Where(one => one.Because is not null)
-            .ToDictionary(one => one.Key, one => one.Because!);
-        SavedChange[] saved = done.Written ? [.. done.Each.Select(one => one.Saved).OfType<SavedChange>()] : [];
-        if (done.Written)
-        {
-            await ChangeAsync(page, table, known => known.Without(keys.Where(key => !refused.ContainsKey(key))), cancellation);
-        }
-
-        var noun = saved.Length == 1 ? view.Dataset.RecordLabel : view.Dataset.LabelInSentence;
-        var counted = saved.Length.ToString("N0", CultureInfo.CurrentCulture);
-        var said =
-            saved.Length == 0 ? "Not saved"
-            : refused.Count == 0 ? $"{counted} {noun} saved."
-            : $"{counted} {noun} saved";
-        if (refused.Count > 0)
-        {
-            said += $": {refused.Count:N0} {(refused.Count == 1 ? "row is" : "rows are")} refused, as marked. What was typed is kept.";
-        }
-
-        if (saved.Length == 0)
-        {
-            return await AgainAsync(page, table, said, refused, cancellation);
-        }
-
-        var undo = await undoing.KeepAsync(person.Id!.Value, view.Dataset, saved, $"{counted} {noun} saved.", cancellation);
-        page.Run.Refused = ByPanel(table, refused);
-        page.Said = new AppPageModel.Message(said, undo);
-        return await page.NowAsync(page.Run.State, [view.Dataset.Id], null, [table.Name], cancellation);
-    }
-
-    private static async Task<IActionResult> AgainAsync(
-        AppPageModel page,
-        TablePanel table,
-        string said,
-        Dictionary<string, string> refused,
-        CancellationToken cancellation
-    )
-    {
-        page.Run.Refused = ByPanel(table, refused);
-        page.Said = new AppPageModel.Message(said);
-        return await page.NowAsync(page.Run.State, [], null, [table.Name], cancellation);
-    }
-
-    private static Dictionary<(string, string), string> ByPanel(TablePanel table, Dictionary<string, string> refused) =>
-        refused.ToDictionary(row => (table.Name, row.Key), row => row.Value);
 }
