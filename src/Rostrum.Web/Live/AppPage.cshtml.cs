@@ -13,6 +13,7 @@ using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
+using Rostrum.Web.Live.Panels.Table.Export;
 using Rostrum.Web.Live.Panels.Table.Grid;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
@@ -320,6 +321,9 @@ internal sealed class AppPageModel(
 
         await records;
     }
+
+    /// <summary>What is printed of it; null where the page itself is shown.</summary>
+    public PrintView? Printed { get; set; }
 
     /// <summary>The whole page.</summary>
     public async Task<IActionResult> WholeAsync(CancellationToken cancellation)

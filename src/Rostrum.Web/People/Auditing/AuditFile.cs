@@ -1,6 +1,6 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
-using Rostrum.Web.Live.Panels.Table;
+using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.People.Auditing;
 

@@ -1,6 +1,6 @@
 // The page's address is its state. A panel's link or form says what becomes of that panel; what the address says of the others is taken from the address as it is now,
 // for they may have been changed since the panel was drawn.
-const service = new Set(['all', 'bulk', 'lane', 'run', 'handler', 'panel', 'field', 'action', 'row', 'q', 'record', 'version', 'undo', 'at', 'does', 'wall']);
+const service = new Set(['all', 'bulk', 'lane', 'run', 'format', 'handler', 'panel', 'field', 'action', 'row', 'q', 'record', 'version', 'undo', 'at', 'does', 'wall']);
 
 /** A link of a panel, brought up to date with the page's address. */
 export function current(href, source) {

@@ -23,6 +23,7 @@ import './address.js';
 import './canvas.js';
 import './composer.js';
 import './pictures.js';
+import './printing.js';
 import './refresh.js';
 import './schedule.js';
 import './sheet.js';

@@ -2,7 +2,7 @@ using System.Collections.Immutable;
 using System.Text;
 using CsvHelper;
 using Microsoft.AspNetCore.Mvc;
-using Rostrum.Web.Live.Panels.Table;
+using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.Live.Panels.Chart;
 

@@ -110,8 +110,13 @@ internal sealed record TableView : ListView
 
     public Record? BroughtIntoView { get; init; }
 
-    public string DownloadAddress =>
-        Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, ("handler", "Download"), ("panel", Panel.Name));
+    /// <summary>Where all that it shows is downloaded in a format.</summary>
+    public string DownloadAddress(string format) => Whole(("handler", "Download"), ("panel", Panel.Name), ("format", format));
+
+    /// <summary>Where all that it shows is printed.</summary>
+    public string PrintAddress => Whole(("handler", "Print"), ("panel", Panel.Name));
+
+    private string Whole(params (string, string)[] asked) => Page(State.Closed().FromStart() with { Checked = [] }).At(Run.Path, asked);
 
     /// <summary>It is otherwise than built, so that this can be kept as a view.</summary>
     public bool CanBeKept => IsNarrowed || !State.Sort.IsEmpty || !Personal.Hidden.IsEmpty || Personal.Density is not null;

@@ -3,7 +3,7 @@ using System.Text;
 using CsvHelper;
 using Rostrum.Core.Formulas;
 using Rostrum.Store;
-using Rostrum.Web.Live.Panels.Table;
+using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.Workflows.Running.Carriers;
 

@@ -3,7 +3,7 @@ using CsvHelper;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.Net.Http.Headers;
 
-namespace Rostrum.Web.Live.Panels.Table;
+namespace Rostrum.Web.Live.Panels.Table.Export;
 
 /// <summary>Lines as a file for a spreadsheet (RFC 4180, UTF-8), sent while they are made, however many they are.</summary>
 /// <param name="name">The file's name.</param>

@@ -1,0 +1,41 @@
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+
+namespace Rostrum.Web.Live.Panels.Table.Export;
+
+/// <summary>All records that a table shows, on any of its pages.</summary>
+internal static class TablePages
+{
+    // In few reads: where no index has the order, each of them sorts the whole table.
+    private const int AtOnce = 10_000;
+
+    /// <summary>The records, many at a time. It ends with null where they can no longer be read.</summary>
+    public static async IAsyncEnumerable<IReadOnlyList<Record>?> ReadAsync(
+        TableView view,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation
+    )
+    {
+        var run = view.Run;
+        await foreach (var page in run.Gate.PagesAsync(run.App.Datasets, view.Request, AtOnce, run.Grants, cancellation))
+        {
+            if (page is not ReadResult.Rows rows)
+            {
+                yield return null;
+                yield break;
+            }
+
+            yield return rows.Records;
+        }
+    }
+
+    /// <summary>A value of a record as a program reads it; null where people read it: a title, a label, a text, or a file.</summary>
+    public static object? Plain(TableColumn column, Record record, TimeZoneInfo zone) =>
+        column.Relation is not null || record[column.Field.Name] is not { } value
+            ? null
+            : value switch
+            {
+                string or Unreadable or byte[] => null,
+                DateTimeOffset instant => TimeZoneInfo.ConvertTime(instant, zone).DateTime,
+                _ => value,
+            };
+}
