@@ -33,15 +33,21 @@ public sealed class BulkChange
     public string? App { get; init; }
     public required BulkWork Work { get; init; }
 
-    /// <summary>The new values by field, in JSON: canonical text, a formula where it begins with <c>=</c>, null for a blank.</summary>
+    /// <summary>Of an import its plan; else the new values by field, in JSON: canonical text, a formula where it begins with <c>=</c>, null for a blank.</summary>
     public string Values { get; init; } = "{}";
 
     /// <summary>The one that it takes back.</summary>
     public long? Undoes { get; init; }
     public required int Records { get; init; }
 
-    /// <summary>How many were changed.</summary>
+    /// <summary>It is only tried: nothing is written.</summary>
+    public bool IsTried { get; init; }
+
+    /// <summary>How many were changed or added.</summary>
     public int Done { get; set; }
+
+    /// <summary>How many of them were added.</summary>
+    public int Added { get; set; }
 
     /// <summary>How many were to be changed and could not be.</summary>
     public int Refused { get; set; }
@@ -62,6 +68,9 @@ public enum BulkWork
     Change,
     Delete,
     Undo,
+
+    /// <summary>The rows of a file become records.</summary>
+    Import,
 }
 
 /// <summary>Some records of a bulk change, which are changed in one transaction.</summary>
@@ -71,7 +80,10 @@ public sealed class BulkPart
     public long BulkId { get; set; }
     public required int Number { get; init; }
 
-    /// <summary>The records in JSON: of each its key and a digest of the values that it had; none where something is taken back.</summary>
+    /// <summary>
+    /// In JSON: of each record its key and a digest of the values that it had; of an import the rows, each with its number before its cells.
+    /// None where something is taken back.
+    /// </summary>
     public string Records { get; init; } = "[]";
 
     /// <summary>The changes that it takes back: the number under which the logbook has them.</summary>
@@ -83,6 +95,7 @@ public sealed class BulkPart
     /// <summary>The source's name for that transaction.</summary>
     public string Transaction { get; set; } = "";
     public int Done { get; set; }
+    public int Added { get; set; }
 
     /// <summary>The records that could not be changed, in JSON: of each its title and why.</summary>
     public string Refused { get; set; } = "[]";

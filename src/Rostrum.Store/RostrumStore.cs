@@ -67,6 +67,10 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<BulkPart> BulkParts => Set<BulkPart>();
 
+    public DbSet<Import> Imports => Set<Import>();
+
+    public DbSet<ImportPiece> ImportPieces => Set<ImportPiece>();
+
     public DbSet<LogEntry> LogEntries => Set<LogEntry>();
 
     public DbSet<UndoEntry> Undos => Set<UndoEntry>();
@@ -353,6 +357,18 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             part.HasOne<BulkChange>().WithMany().HasForeignKey(row => row.BulkId).OnDelete(DeleteBehavior.Cascade);
             part.Property(row => row.Records).HasColumnType("jsonb");
             part.Property(row => row.Refused).HasColumnType("jsonb");
+        });
+        builder.Entity<Import>(import =>
+        {
+            import.ToTable("imports").HasIndex(row => new { row.PersonId, row.At });
+            import.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
+            import.Property(row => row.Kind).HasConversion<string>();
+            AsJson(import.Property(row => row.Plan));
+        });
+        builder.Entity<ImportPiece>(piece =>
+        {
+            piece.ToTable("import_pieces").HasKey(row => new { row.ImportId, row.Number });
+            piece.HasOne<Import>().WithMany().HasForeignKey(row => row.ImportId).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<LogEntry>(entry =>
         {

@@ -15,6 +15,7 @@ using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.Bulk;
+using Rostrum.Web.Imports;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
 using Rostrum.Web.Live.Panels.Table.Grid;
@@ -89,6 +90,7 @@ internal static class RostrumApplication
         services.AddSingleton<IActor, Actor>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
+        services.AddScoped<FileImports>();
         services.AddScoped<UnsavedTables>();
         services.AddScoped<GridWorkflow>();
         services.AddScoped<GridSaving>();
@@ -168,6 +170,7 @@ internal static class RostrumApplication
         application.UseReadableInput();
         application.UseRouting();
         application.UseAuthentication();
+        application.UseImportSize();
         application.UsePublicLinks();
         application.UseAuthorization();
         application.UseMetrics();

@@ -279,6 +279,10 @@ namespace Rostrum.Store.Migrations
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
 
+                    b.Property<int>("Added")
+                        .HasColumnType("integer")
+                        .HasColumnName("added");
+
                     b.Property<string>("App")
                         .HasColumnType("text")
                         .HasColumnName("app");
@@ -298,6 +302,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<DateTimeOffset?>("EndedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ended_at");
+
+                    b.Property<bool>("IsTried")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_tried");
 
                     b.Property<Guid>("PersonId")
                         .HasColumnType("uuid")
@@ -372,6 +380,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnName("id");
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<int>("Added")
+                        .HasColumnType("integer")
+                        .HasColumnName("added");
 
                     b.Property<long>("BulkId")
                         .HasColumnType("bigint")
@@ -518,6 +530,99 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_group_members_person_id");
 
                     b.ToTable("group_members", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.Import", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("App")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long?>("BulkId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("bulk_id");
+
+                    b.Property<long?>("CheckId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("check_id");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<bool>("IsLive")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_live");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Plan")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.Property<string>("Via")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("via");
+
+                    b.HasKey("Id")
+                        .HasName("pk_imports");
+
+                    b.HasIndex("PersonId", "At")
+                        .HasDatabaseName("ix_imports_person_id_at");
+
+                    b.ToTable("imports", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.ImportPiece", b =>
+                {
+                    b.Property<long>("ImportId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("import_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.HasKey("ImportId", "Number")
+                        .HasName("pk_import_pieces");
+
+                    b.ToTable("import_pieces", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.InboxItem", b =>
@@ -2574,6 +2679,26 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_group_members_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.Import", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_imports_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.ImportPiece", b =>
+                {
+                    b.HasOne("Rostrum.Store.Import", null)
+                        .WithMany()
+                        .HasForeignKey("ImportId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_import_pieces_imports_import_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.InboxItem", b =>

@@ -1,10 +1,14 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Imports;
 using Rostrum.Web.Live;
 using Rostrum.Web.People;
 using Rostrum.Web.Workflows.Running;
@@ -107,11 +111,19 @@ internal sealed class BulkExecution(
         }
 
         var grants = await people.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
-        var (changes, refused) =
-            bulk.Work is BulkWork.Undo
-                ? await InverseAsync(store, dataset, part, cancellation)
-                : await ChangesAsync(catalogue, dataset, bulk, part, grants, cancellation);
+        var (changes, refused) = bulk.Work switch
+        {
+            BulkWork.Undo => await InverseAsync(store, dataset, part, cancellation),
+            BulkWork.Import => await ImportedAsync(catalogue, dataset, bulk, part, grants, cancellation),
+            _ => await ChangesAsync(catalogue, dataset, bulk, part, grants, cancellation),
+        };
         var titles = changes.Select(change => change.Title).ToArray();
+        if (HowOf(bulk) is ManyChanges.AllOrNone && !refused.IsEmpty)
+        {
+            await OverAsync(store, bulk, part, refused, cancellation);
+            return null;
+        }
+
         ChangeSet set = new(dataset.Id, [.. changes.Select(change => change.Change)]);
         ManyResult result = new ManyResult.Done([], true);
         using (RunAmbient.Begin(new RunAmbient(bulk.PersonId, person.Name, 0) { Via = bulk.Via, Writing = WritingOf(part.Id) }))
@@ -119,13 +131,19 @@ internal sealed class BulkExecution(
             result =
                 set.Changes.IsEmpty ? result
                 : bulk.Work is BulkWork.Undo ? await gate.UndoEachAsync(catalogue, set, ManyChanges.ThosePossible, grants, cancellation)
-                : await gate.SaveEachAsync(catalogue, set, ManyChanges.ThosePossible, grants, cancellation);
+                : await gate.SaveEachAsync(catalogue, set, HowOf(bulk), grants, cancellation);
         }
 
         await store.Entry(part).ReloadAsync(cancellation);
         switch (result)
         {
             case ManyResult.Done done:
+                if (done.Written || bulk.IsTried)
+                {
+                    part.Done = done.Each.Count(one => one.Saved is not null);
+                    part.Added = done.Each.Count(one => one.Saved is { Applied: Change.Insert });
+                }
+
                 await OverAsync(
                     store,
                     bulk,
@@ -151,6 +169,30 @@ internal sealed class BulkExecution(
             default:
                 throw new InvalidOperationException("unknown result");
         }
+    }
+
+    private static ManyChanges HowOf(BulkChange bulk) =>
+        bulk.IsTried ? ManyChanges.Tried
+        : bulk.Work is BulkWork.Import && PlanOf(bulk).AllOrNothing ? ManyChanges.AllOrNone
+        : ManyChanges.ThosePossible;
+
+    private static ImportPlan PlanOf(BulkChange bulk) => JsonSerializer.Deserialize<ImportPlan>(bulk.Values, KindJson.Options)!;
+
+    private async Task<(ImmutableArray<(Change Change, string Title)> Changes, ImmutableArray<(string, string)> Refused)> ImportedAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        BulkChange bulk,
+        BulkPart part,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        var rows = JsonSerializer
+            .Deserialize<string[][]>(part.Records)!
+            .Select(row => new ImportedRow(int.Parse(row[0], CultureInfo.InvariantCulture), row[1..]))
+            .ToArray();
+        var made = await new ImportChanges(gate, catalogue, dataset, PlanOf(bulk), grants, format).OfAsync(rows, cancellation);
+        return (made.Changes, made.Refused);
     }
 
     private static Func<RostrumStore, SavedRecords, int, Task> WritingOf(long part) =>
@@ -271,6 +313,7 @@ internal sealed class BulkExecution(
     {
         part.IsOver = true;
         bulk.Done += part.Done;
+        bulk.Added += part.Added;
         bulk.Refused += refused.Length;
 
         // All are counted; who should read more reasons than these?

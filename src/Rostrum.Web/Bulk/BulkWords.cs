@@ -14,8 +14,14 @@ internal static class BulkWords
         {
             BulkWork.Delete => "deleted",
             BulkWork.Undo => "changed back",
+            BulkWork.Import => bulk.IsTried ? "checked" : "imported",
             _ => "changed",
         };
+        if (bulk.Work is BulkWork.Import)
+        {
+            (one, several) = ("row", "rows");
+        }
+
         var refused = bulk.Refused == 0 ? "" : $" {bulk.Refused.ToString("#,##0", format.Culture)} could not be {done}.";
         return bulk.Status switch
         {

@@ -23,6 +23,10 @@ internal sealed class OfManyModel(BulkChanges changes, WorkspaceCache workspaces
     public async Task<IActionResult> OnGetAsync(long id, CancellationToken cancellation) =>
         await LoadAsync(id, cancellation) ? Page() : NotFound();
 
+    /// <summary>All reasons as a file.</summary>
+    public async Task<IActionResult> OnGetRefusedAsync(long id, CancellationToken cancellation) =>
+        await LoadAsync(id, cancellation) ? new RefusedFile(Refused, $"not imported {id}.csv") : NotFound();
+
     public async Task<IActionResult> OnPostStopAsync(long id, CancellationToken cancellation)
     {
         if (!await LoadAsync(id, cancellation))

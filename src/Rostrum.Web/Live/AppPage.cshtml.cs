@@ -13,7 +13,6 @@ using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
-using Rostrum.Web.Live.Panels.Table.Export;
 using Rostrum.Web.Live.Panels.Table.Grid;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
@@ -322,8 +321,8 @@ internal sealed class AppPageModel(
         await records;
     }
 
-    /// <summary>What is printed of it; null where the page itself is shown.</summary>
-    public PrintView? Printed { get; set; }
+    /// <summary>What is shown in its place, such as what is printed of it: a partial and its model. The page itself where null.</summary>
+    public (string Partial, object Model)? Instead { get; set; }
 
     /// <summary>The whole page.</summary>
     public async Task<IActionResult> WholeAsync(CancellationToken cancellation)

@@ -45,6 +45,9 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>People can download what it shows.</summary>
     public bool AllowDownload { get; init; } = true;
 
+    /// <summary>People can have rows of files among its records.</summary>
+    public bool AllowImport { get; init; }
+
     /// <summary>People can narrow it by its fields.</summary>
     public bool AllowFiltering { get; init; } = true;
 
@@ -205,6 +208,16 @@ public sealed record TablePanel : ListPanel, IPanelKind
                     panel => panel.AllowDownload,
                     (panel, on) => panel with { AllowDownload = on }
                 ),
+                SettingsOf<TablePanel>.Toggle(
+                    "allowImport",
+                    "Allow import",
+                    SettingPart.Behaviour,
+                    panel => panel.AllowImport,
+                    (panel, on) => panel with { AllowImport = on }
+                ) with
+                {
+                    Help = "Rows of CSV, XLSX and JSON files are added, or change records, after a check.",
+                },
                 SettingsOf<TablePanel>.Toggle(
                     "checkboxes",
                     "Checkboxes",

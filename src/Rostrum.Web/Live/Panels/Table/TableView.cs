@@ -113,6 +113,17 @@ internal sealed record TableView : ListView
     /// <summary>Where all that it shows is downloaded in a format.</summary>
     public string DownloadAddress(string format) => Whole(("handler", "Download"), ("panel", Panel.Name), ("format", format));
 
+    /// <summary>Rows of files may become records of it.</summary>
+    public bool MayImport =>
+        Panel.AllowImport
+        && Run.IsLive
+        && Dataset.ReadOnlyBecause is null
+        && Run.Writing.ReadOnlyBecause is null
+        && (Grant.Verbs & (Verbs.Create | Verbs.Update)) != Verbs.None;
+
+    /// <summary>Where a file is chosen.</summary>
+    public string ImportAddress => Page(State.Closed()).At(Run.Path, ("handler", "ImportRows"), ("panel", Panel.Name));
+
     /// <summary>Where all that it shows is printed.</summary>
     public string PrintAddress => Whole(("handler", "Print"), ("panel", Panel.Name));
 

@@ -1,0 +1,293 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
+using Rostrum.Store;
+using Rostrum.Web.Bulk;
+using Rostrum.Web.Live;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Imports;
+
+/// <summary>A column of a file, as it is shown while its field is chosen.</summary>
+/// <param name="Heading">Its heading; a letter where it has none.</param>
+/// <param name="Samples">Some of its cells.</param>
+/// <param name="Problem">The first of its cells that the chosen field cannot hold, with why.</param>
+internal sealed record ImportColumnView(string Heading, ImmutableArray<string> Samples, string? Problem);
+
+/// <summary>Says how the rows of a file become records, tries that, and begins it.</summary>
+internal sealed class OfFileModel(
+    FileImports imports,
+    BulkChanges bulks,
+    RostrumStore store,
+    PublishedApps apps,
+    WorkspaceCache workspaces,
+    CurrentPerson person,
+    RecordFormat format
+) : PageModel
+{
+    private const int Sampled = 3;
+    private const int Looked = 200;
+    private const int MostShown = 100;
+
+    public Import Import { get; private set; } = null!;
+
+    public Dataset Dataset { get; private set; } = null!;
+
+    public Grant Grant { get; private set; } = null!;
+
+    public ImmutableArray<ImportColumnView> Columns { get; private set; } = [];
+
+    public ImmutableArray<Field> Fields { get; private set; } = [];
+
+    public IReadOnlyList<string> Sheets { get; private set; } = [];
+
+    /// <summary>The trial of the present plan; null where there was none.</summary>
+    public BulkChange? Check { get; private set; }
+
+    public ImmutableArray<(string Title, string Because)> Refused { get; private set; } = [];
+
+    public string? Problem { get; private set; }
+
+    public ImportPlan Plan => Import.Plan;
+
+    public string Count(long number) => number.ToString("#,##0", format.Culture);
+
+    public string Rows(long number) => $"{Count(number)} {(number == 1 ? "row" : "rows")}";
+
+    /// <summary>What the trial came to.</summary>
+    public string Says
+    {
+        get
+        {
+            var (added, changed) = (Check!.Added, Check.Done - Check.Added);
+            var parts = new[]
+            {
+                added > 0 ? $"{Count(added)} {(added == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)} would be added" : null,
+                changed > 0 ? $"{Count(changed)} {(changed == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)} would be changed" : null,
+                Check.Refused > 0 ? $"{Rows(Check.Refused)} cannot be imported" : null,
+            };
+            return string.Join(", ", parts.OfType<string>()) is { Length: > 0 } all ? all + "." : "There are no rows.";
+        }
+    }
+
+    public async Task<IActionResult> OnGetAsync(long id, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation))
+        {
+            return NotFound();
+        }
+
+        if (Import.BulkId is { } begun)
+        {
+            return Redirect($"/bulk/{begun}");
+        }
+
+        await ShowAsync(cancellation);
+        return Page();
+    }
+
+    /// <summary>The file is read otherwise: its columns are looked at again.</summary>
+    public Task<IActionResult> OnPostReadAsync(long id, CancellationToken cancellation) =>
+        ChangeAsync(
+            id,
+            async (file, plan) =>
+            {
+                var form = Request.Form;
+                var sheet = form["sheet"].ToString();
+                var text = plan.Text is null
+                    ? null
+                    : new TextForm(
+                        TextForm.Encodings.Any(known => known.Name == form["encoding"]) ? form["encoding"].ToString() : plan.Text.Encoding,
+                        TextForm.Delimiters.Any(known => known.Delimiter.ToString() == form["delimiter"])
+                            ? form["delimiter"].ToString()[0]
+                            : plan.Text.Delimiter
+                    );
+                var changed = plan with
+                {
+                    Text = text,
+                    Sheet = file.Sheets().Contains(sheet) ? sheet : plan.Sheet,
+                    HasHeadings = form["headings"] == "yes",
+                    Cells = new CellForm(
+                        form["decimals"] == "comma",
+                        Enum.TryParse<DateOrder>(form["order"], out var order) ? order : plan.Cells.Order
+                    ),
+                };
+                var rows = await FileImports.FirstAsync(file, changed, Looked, cancellation);
+                if (rows.Count == 0)
+                {
+                    throw new ImportFailedException("There are no rows in this sheet.");
+                }
+
+                var (headings, others) = FileImports.Parted(changed, rows);
+                return (changed.Text, changed.Sheet, changed.HasHeadings) == (plan.Text, plan.Sheet, plan.HasHeadings)
+                    ? changed
+                    : imports.Mapped(changed, headings, others, Dataset, Grant);
+            },
+            cancellation
+        );
+
+    /// <summary>What becomes of its rows is chosen; and tried, where that is asked for.</summary>
+    public async Task<IActionResult> OnPostPlanAsync(long id, CancellationToken cancellation)
+    {
+        var answer = await ChangeAsync(id, (_, plan) => Task.FromResult(Planned(plan)), cancellation);
+        if (Problem is not null || Import is null || answer is NotFoundResult)
+        {
+            return answer;
+        }
+
+        if ((Problem = Plan.Problem(Dataset, Grant)) is null)
+        {
+            (_, Problem) = await imports.BeginAsync(Import, isTried: true, cancellation);
+        }
+
+        if (Problem is not null)
+        {
+            await ShowAsync(cancellation);
+            return Page();
+        }
+
+        return Redirect($"/import/{id}");
+    }
+
+    public async Task<IActionResult> OnPostStopAsync(long id, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation) || Check is null)
+        {
+            return NotFound();
+        }
+
+        await bulks.StopAsync(Check.Id, Import.PersonId, cancellation);
+        return Redirect($"/import/{id}");
+    }
+
+    public async Task<IActionResult> OnPostBeginAsync(long id, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation))
+        {
+            return NotFound();
+        }
+
+        var (begun, problem) = Check is null
+            ? (null, "Check it first: it was changed.")
+            : await imports.BeginAsync(Import, false, cancellation);
+        if (begun is not null)
+        {
+            return Redirect($"/bulk/{begun.Id}");
+        }
+
+        Problem = problem;
+        await ShowAsync(cancellation);
+        return Page();
+    }
+
+    private ImportPlan Planned(ImportPlan plan)
+    {
+        var form = Request.Form;
+        FieldName? FieldOf(string name) =>
+            ImportPlan.Fields(Dataset, Grant).FirstOrDefault(field => field.Name.Value == name) is { } known ? known.Name : null;
+        return plan with
+        {
+            Into = [.. Enumerable.Range(0, plan.Into.Length).Select(at => FieldOf(form[$"into.{at}"].ToString()))],
+            Mode = Enum.TryParse<ImportMode>(form["mode"], out var mode) ? mode : plan.Mode,
+            Match = [.. form["match"].OfType<string>().Select(FieldOf).OfType<FieldName>()],
+            AllOrNothing = form["failing"] == "nothing",
+            Constants = form
+                .Keys.Where(key => key.StartsWith("constant.", StringComparison.Ordinal) && form[key].ToString().Trim().Length > 0)
+                .Select(key => (Field: FieldOf(key["constant.".Length..]), Text: form[key].ToString()))
+                .Where(constant => constant.Field is not null)
+                .ToImmutableSortedDictionary(constant => constant.Field!.Value.Value, constant => constant.Text, StringComparer.Ordinal),
+        };
+    }
+
+    private async Task<IActionResult> ChangeAsync(
+        long id,
+        Func<ImportedFile, ImportPlan, Task<ImportPlan>> change,
+        CancellationToken cancellation
+    )
+    {
+        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null)
+        {
+            return NotFound();
+        }
+
+        try
+        {
+            await using var file = await imports.OpenAsync(Import, cancellation);
+            await imports.PlanAsync(Import, await change(file, Plan), cancellation);
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem = exception.Message;
+            await ShowAsync(cancellation);
+            return Page();
+        }
+
+        return Redirect($"/import/{id}");
+    }
+
+    private async Task<bool> LoadAsync(long id, CancellationToken cancellation)
+    {
+        if (person.Id is not { } own || await imports.FindAsync(id, own, cancellation) is not { } import)
+        {
+            return false;
+        }
+
+        var catalogue = import.IsLive
+            ? (await apps.LiveAsync(import.App, cancellation))?.Datasets
+            : (await workspaces.GetAsync(cancellation)).Datasets;
+        if (catalogue?.Find(new DatasetId(import.DatasetId)) is not { } dataset)
+        {
+            return false;
+        }
+
+        (Import, Dataset) = (import, dataset);
+        Grant = (await person.GrantsAsync(cancellation)).For(dataset.Id);
+        Check = import.CheckId is { } check
+            ? await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == check, cancellation)
+            : null;
+        return (Grant.Verbs & (Verbs.Create | Verbs.Update)) != Verbs.None;
+    }
+
+    private async Task ShowAsync(CancellationToken cancellation)
+    {
+        Fields = ImportPlan.Fields(Dataset, Grant);
+        Refused = Check is null ? [] : [.. (await bulks.RefusedAsync(Check.Id, cancellation)).Take(MostShown)];
+        try
+        {
+            await using var file = await imports.OpenAsync(Import, cancellation);
+            Sheets = file.Sheets();
+            var rows = await FileImports.FirstAsync(file, Plan, Looked, cancellation);
+            if (rows.Count == 0)
+            {
+                return;
+            }
+
+            var (headings, others) = FileImports.Parted(Plan, rows);
+            Columns = [.. headings.Select((heading, at) => ColumnOf(heading, at, others))];
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem ??= exception.Message;
+        }
+    }
+
+    private ImportColumnView ColumnOf(string heading, int at, IReadOnlyList<ImportedRow> rows)
+    {
+        string[] cells = [.. rows.Select(row => at < row.Cells.Length ? row.Cells[at] : "").Where(cell => cell.Trim().Length > 0)];
+        var field = at < Plan.Into.Length && Plan.Into[at] is { } name && Dataset.RelationOf(name) is null ? Dataset.Find(name) : null;
+        var wrong = field is null
+            ? null
+            : cells
+                .Select(cell => (Plan.Cells.Read(field, cell, format) as Parsed.Problem)?.Message)
+                .FirstOrDefault(problem => problem is not null);
+        return new ImportColumnView(
+            heading.Length > 0 ? heading : $"Column {at + 1}",
+            [.. cells.Take(Sampled).Select(cell => cell.Length > 60 ? cell[..60] + "…" : cell)],
+            wrong
+        );
+    }
+}
