@@ -33,7 +33,10 @@ public sealed class BulkChange
     public string? App { get; init; }
     public required BulkWork Work { get; init; }
 
-    /// <summary>Of an import its plan; else the new values by field, in JSON: canonical text, a formula where it begins with <c>=</c>, null for a blank.</summary>
+    /// <summary>
+    /// Of an import its plan; else the new values by field, in JSON: canonical text, a formula where it begins with <c>=</c>, null for a
+    /// blank.
+    /// </summary>
     public string Values { get; init; } = "{}";
 
     /// <summary>The one that it takes back.</summary>
@@ -81,8 +84,8 @@ public sealed class BulkPart
     public required int Number { get; init; }
 
     /// <summary>
-    /// In JSON: of each record its key and a digest of the values that it had; of an import the rows, each with its number before its cells.
-    /// None where something is taken back.
+    /// In JSON: of each record its key and a digest of the values that it had; of an import the rows, each with its number before its
+    /// cells. None where something is taken back.
     /// </summary>
     public string Records { get; init; } = "[]";
 

@@ -52,7 +52,12 @@ public sealed class ExportTests(DemoApplication application) : IClassFixture<Dem
             await application.FleetScalarAsync(
                 "SELECT concat(vessel, ' ', planned_start, ' ', budget) FROM dockings ORDER BY planned_start LIMIT 1"
             ),
-            $"{first.GetProperty("vessel").GetString()} {first.GetProperty("planned_start").GetString()} {first.GetProperty("budget").GetRawText()}"
+            string.Join(
+                ' ',
+                first.GetProperty("vessel").GetString(),
+                first.GetProperty("planned_start").GetString(),
+                first.GetProperty("budget").GetRawText()
+            )
         );
     }
 

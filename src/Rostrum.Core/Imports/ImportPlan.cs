@@ -59,7 +59,9 @@ public sealed record ImportPlan
                 == first.Count(cell => cell.Length > 0);
     }
 
-    /// <summary>The fields into which columns seem to go: by their headings, else by what stands in them where one field alone takes it.</summary>
+    /// <summary>
+    /// The fields into which columns seem to go: by their headings, else by what stands in them where one field alone takes it.
+    /// </summary>
     /// <param name="dataset">The records' dataset.</param>
     /// <param name="grant">The rights of whoever imports.</param>
     /// <param name="headings">The headings; blank where there are none.</param>

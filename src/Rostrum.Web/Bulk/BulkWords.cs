@@ -29,6 +29,8 @@ internal static class BulkWords
             BulkStatus.Running => $"{Count(bulk.Records)} {(bulk.Records == 1 ? "is" : "are")} being {done}.",
             BulkStatus.Stopped => $"Stopped: {Count(bulk.Done)} {done}.{refused}",
             BulkStatus.Failed => $"Stopped after {Count(bulk.Done)}: {bulk.Problem}",
+            _ when bulk.Work is BulkWork.Import && bulk.Records - bulk.Done - bulk.Refused is var alike and > 0 =>
+                $"{Count(bulk.Done)} {done}. {Count(alike)} {(alike == 1 ? "was" : "were")} already so.{refused}",
             _ => $"{Count(bulk.Done)} {done}.{refused}",
         };
     }

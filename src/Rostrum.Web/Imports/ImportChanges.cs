@@ -15,7 +15,10 @@ internal sealed record ImportedRow(int Number, string[] Cells)
     public string Title => $"Row {Number}";
 }
 
-/// <summary>What some rows amount to: changes, each with the row, and the rows that amount to none, with why.</summary>
+/// <summary>
+/// What some rows amount to: changes, each with the row, and the rows that cannot be imported, with why. Those of which the records are
+/// already so are neither.
+/// </summary>
 internal sealed record ImportedChanges(
     ImmutableArray<(Change Change, string Title)> Changes,
     ImmutableArray<(string Title, string Because)> Refused
@@ -70,8 +73,9 @@ internal sealed class ImportChanges(
             {
                 refused.Add((row.Title, problem!));
             }
-            else
+            else if (change is not Change.Update { Values.Count: 0 })
             {
+                // Of a record that is as its row has it nothing is written.
                 changes.Add((change, row.Title));
             }
         }
@@ -79,7 +83,7 @@ internal sealed class ImportChanges(
         return new ImportedChanges(changes.ToImmutable(), refused.ToImmutable());
     }
 
-    private (Change? Change, string? Problem) ChangeOf(FieldValues values, IReadOnlyList<Record> there)
+    private (Change? Change, string? Problem) ChangeOf(FieldValues values, List<Record> there)
     {
         switch (there)
         {

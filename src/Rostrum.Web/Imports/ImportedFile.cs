@@ -12,7 +12,9 @@ namespace Rostrum.Web.Imports;
 /// <summary>A file cannot be read, for a reason that people read.</summary>
 internal sealed class ImportFailedException(string message) : Exception(message);
 
-/// <summary>The rows of a file, one after the other: texts, whatever it is. The headings of objects in JSON are a row of their own.</summary>
+/// <summary>
+/// The rows of a file, one after the other: texts, whatever it is. The headings of objects in JSON are a row of their own.
+/// </summary>
 /// <param name="file">The file, at hand as long as it is read.</param>
 /// <param name="kind">What it is.</param>
 internal sealed class ImportedFile(FileStream file, ImportKind kind) : IAsyncDisposable

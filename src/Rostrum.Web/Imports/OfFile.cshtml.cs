@@ -63,11 +63,12 @@ internal sealed class OfFileModel(
     {
         get
         {
-            var (added, changed) = (Check!.Added, Check.Done - Check.Added);
+            var (added, changed, alike) = (Check!.Added, Check.Done - Check.Added, Check.Records - Check.Done - Check.Refused);
             var parts = new[]
             {
                 added > 0 ? $"{Count(added)} {(added == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)} would be added" : null,
                 changed > 0 ? $"{Count(changed)} {(changed == 1 ? Dataset.RecordLabel : Dataset.LabelInSentence)} would be changed" : null,
+                alike > 0 ? $"{Rows(alike)} {(alike == 1 ? "is" : "are")} already so" : null,
                 Check.Refused > 0 ? $"{Rows(Check.Refused)} cannot be imported" : null,
             };
             return string.Join(", ", parts.OfType<string>()) is { Length: > 0 } all ? all + "." : "There are no rows.";
