@@ -78,6 +78,8 @@ const screens = [
   ['a way to sign in', '/people/sign-in/gatehouse', 'oskar'],
   ['public links', '/build/apps/timetable/public', 'oskar'],
   ['the inbox', '/inbox', 'maren'],
+  ['choosing a file to import', '/apps/maintenance/dockings?handler=ImportRows&panel=dockings', 'bea'],
+  ['a table on paper', '/apps/maintenance/dockings?handler=Print&panel=dockings', 'maren'],
   ['ways to sign in', '/people/sign-in', 'oskar'],
   ['an app in Build', '/build/apps/timetable?role=port-agent', 'bea'],
 ];
