@@ -21,6 +21,9 @@ public sealed record SourceKind(string Name, string Label, ImmutableArray<Source
     /// <summary>Its tables are requests that a builder describes.</summary>
     public bool HasRequests { get; init; }
 
+    /// <summary>It comes with the workspace: nobody connects one, and no SQL is taken for it.</summary>
+    public bool IsBuiltIn { get; init; }
+
     /// <summary>What is said where one can be reached and there is nothing in it; null for the usual words.</summary>
     public string? Empty { get; init; }
 

@@ -8,6 +8,9 @@ namespace Rostrum.Sources;
 /// <param name="Workflows">Gives the rows of workflows; null where there are none.</param>
 public sealed record SourceServices(IApiTokens Tokens, IWorkflowRows? Workflows = null)
 {
+    /// <summary>The database in which own tables are; null where there are none.</summary>
+    public SourceSettings? OwnTables { get; init; }
+
     /// <summary>Those of a program without a workspace.</summary>
     public static SourceServices Alone { get; } = new(new TokensInMemory());
 }

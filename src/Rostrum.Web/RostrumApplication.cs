@@ -6,11 +6,13 @@ using Microsoft.Extensions.WebEncoders;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Sources.Http;
+using Rostrum.Sources.Own;
 using Rostrum.Sources.Workflows;
 using Rostrum.Store;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Build.Workflows;
@@ -77,7 +79,12 @@ internal static class RostrumApplication
         services.AddSingleton(provider => new SourceServices(
             provider.GetRequiredService<IApiTokens>(),
             provider.GetRequiredService<IWorkflowRows>()
-        ));
+        )
+        {
+            OwnTables = OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!),
+        });
+        services.AddSingleton(new OwnTableStore(OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!)));
+        services.AddScoped<OwnTableSetUp>();
         services.AddSingleton<IRecordEvents, RecordEvents>();
         services.AddSingleton<RecordGate>();
         services.AddSingleton<Notifier>();
@@ -123,6 +130,7 @@ internal static class RostrumApplication
                 pages.Conventions.AuthorizeFolder("/");
                 pages.Conventions.AuthorizeFolder("/Build", nameof(WorkspacePermissions.BuildApps));
                 pages.Conventions.AuthorizeFolder("/Build/Sources", nameof(WorkspacePermissions.ManageSources));
+                pages.Conventions.AuthorizeFolder("/Build/OwnTables", nameof(WorkspacePermissions.ManageSources));
                 pages.Conventions.AuthorizePage("/Build/Data/Structure", nameof(WorkspacePermissions.ManageSources));
                 pages.Conventions.AuthorizeFolder("/Build/Workflows", nameof(WorkspacePermissions.BuildApps));
                 pages.Conventions.AuthorizeFolder("/Build/Secrets", nameof(WorkspacePermissions.ManageSecrets));

@@ -75,7 +75,12 @@ public sealed class ArchitectureTests
             select type;
         Assert.Equal([typeof(RecordGate)], handsOut.Distinct());
         var opened = Types.InAssembly(Sources).That().HaveDependencyOn("Npgsql").And().ArePublic().GetTypes().Select(type => type.Name);
-        Assert.Subset(new HashSet<string> { nameof(RecordGate), nameof(SourceConnector) }, opened.ToHashSet(StringComparer.Ordinal));
+
+        // Builders make and alter own tables past the gate: of records it says only which values a change of type would lose.
+        Assert.Subset(
+            new HashSet<string> { nameof(RecordGate), nameof(SourceConnector), nameof(Rostrum.Sources.Own.OwnTableStore) },
+            opened.ToHashSet(StringComparer.Ordinal)
+        );
     }
 
     private static bool Mentions(Type type, Type[] wanted) =>

@@ -118,9 +118,11 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
 
     public Task FleetAsync(string sql) => RunAsync(FleetConnection, sql);
 
-    public async Task<string> FleetScalarAsync(string sql)
+    public Task<string> FleetScalarAsync(string sql) => ScalarAsync(FleetConnection, sql);
+
+    public static async Task<string> ScalarAsync(string connection, string sql)
     {
-        await using var source = NpgsqlDataSource.Create(FleetConnection);
+        await using var source = NpgsqlDataSource.Create(connection);
         await using var command = source.CreateCommand(sql);
         return Convert.ToString(await command.ExecuteScalarAsync(), System.Globalization.CultureInfo.InvariantCulture) ?? "";
     }

@@ -11,7 +11,7 @@ using Rostrum.Sources.Sql;
 namespace Rostrum.Sources.Postgres;
 
 /// <summary>PostgreSQL, from version 14 on.</summary>
-internal sealed class PostgresEngine : SqlEngine
+internal class PostgresEngine : SqlEngine
 {
     // Npgsql would else read infinities as the ends of .NET's calendar, and those ends as infinities.
     static PostgresEngine() => AppContext.SetSwitch("Npgsql.DisableDateTimeInfinityConversions", isEnabled: true);

@@ -39,7 +39,7 @@ public static class QueryTrying
     private const int Sampled = 200;
 
     /// <summary>Whether a source of a kind takes queries.</summary>
-    public static bool IsFor(string kind) => SourceProvider.Of(kind) is SqlEngine;
+    public static bool IsFor(string kind) => SourceProvider.Of(kind) is SqlEngine { Describes.IsBuiltIn: false };
 
     /// <summary>A name as it stands in a query of a kind of source.</summary>
     public static string Quoted(string kind, string name) => SqlEngines.Of(kind).Quote(name);

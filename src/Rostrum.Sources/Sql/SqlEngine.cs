@@ -17,7 +17,7 @@ internal abstract class SqlEngine : SourceProvider
     public sealed override SqlEngine Language => this;
 
     /// <inheritdoc/>
-    public sealed override ISource Reach(SourceSettings settings, SourceServices services) => new SqlPool(this, settings);
+    public override ISource Reach(SourceSettings settings, SourceServices services) => new SqlPool(this, settings);
 
     /// <summary>What a foreign key says of deletion, in the words of SQL.</summary>
     public static DeleteAction DeleteActionOf(string words) =>

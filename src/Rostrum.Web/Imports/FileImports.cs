@@ -24,8 +24,29 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     private const int Looked = 200;
     private static readonly TimeSpan Kept = TimeSpan.FromDays(30);
 
-    /// <summary>Keeps a file, with the plan that its first rows suggest.</summary>
-    public async Task<Import> AddAsync(Import import, Stream file, Dataset dataset, Grant grant, CancellationToken cancellation)
+    /// <summary>Keeps a file, with the plan that its first rows suggest for a dataset.</summary>
+    public Task<Import> AddAsync(Import import, Stream file, Dataset dataset, Grant grant, CancellationToken cancellation) =>
+        AddAsync(
+            import,
+            file,
+            async read =>
+            {
+                var (plan, headings, rows) = await RecognisedAsync(read, cancellation);
+                return Mapped(plan, headings, rows, dataset, grant) with { Match = [.. dataset.Key] };
+            },
+            cancellation
+        );
+
+    /// <summary>Keeps a file that is to become a table.</summary>
+    public Task<Import> AddAsync(Import import, Stream file, CancellationToken cancellation) =>
+        AddAsync(import, file, async read => (await RecognisedAsync(read, cancellation)).Plan, cancellation);
+
+    private async Task<Import> AddAsync(
+        Import import,
+        Stream file,
+        Func<ImportedFile, Task<ImportPlan>> suggest,
+        CancellationToken cancellation
+    )
     {
         var before = time.GetUtcNow() - Kept;
         await store.Imports.Where(row => row.At < before).ExecuteDeleteAsync(cancellation);
@@ -33,13 +54,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
         await file.CopyToAsync(copy, cancellation);
         await using (var read = new ImportedFile(copy, import.Kind))
         {
-            import.Plan = await SuggestedAsync(
-                read,
-                new ImportPlan { Text = await read.SeemsAsync(cancellation) },
-                dataset,
-                grant,
-                cancellation
-            );
+            import.Plan = await suggest(read);
             await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
             store.Imports.Add(import);
             await store.SaveChangesAsync(cancellation);
@@ -87,15 +102,13 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
         return new ImportedFile(file, import.Kind);
     }
 
-    /// <summary>A plan whose headings, cells and columns are as the first rows suggest.</summary>
-    public async Task<ImportPlan> SuggestedAsync(
+    /// <summary>How a file seems to be written, with its headings and first rows.</summary>
+    private async Task<(ImportPlan Plan, string[] Headings, IReadOnlyList<ImportedRow> Rows)> RecognisedAsync(
         ImportedFile file,
-        ImportPlan plan,
-        Dataset dataset,
-        Grant grant,
         CancellationToken cancellation
     )
     {
+        var plan = new ImportPlan { Text = await file.SeemsAsync(cancellation) };
         var rows = await FirstAsync(file, plan, Looked, cancellation);
         if (rows.Count == 0)
         {
@@ -104,8 +117,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
 
         plan = plan with { HasHeadings = ImportPlan.SeemsToHaveHeadings(rows[0].Cells) };
         var (headings, others) = Parted(plan, rows);
-        plan = plan with { Cells = CellForm.Of(others.SelectMany(row => row.Cells), format.Culture) };
-        return Mapped(plan, headings, others, dataset, grant) with { Match = [.. dataset.Key] };
+        return (plan with { Cells = CellForm.Of(others.SelectMany(row => row.Cells), format.Culture) }, headings, others);
     }
 
     /// <summary>The same with the columns as their headings and cells suggest.</summary>
@@ -256,7 +268,8 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     // PostgreSQL's texts hold no character 0.
     private static string Storable(string cell) => cell.Replace("\0", "", StringComparison.Ordinal);
 
-    private static async IAsyncEnumerable<ImportedRow> RowsAsync(
+    /// <summary>The rows below the headings.</summary>
+    public static async IAsyncEnumerable<ImportedRow> RowsAsync(
         ImportedFile file,
         ImportPlan plan,
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation

@@ -78,6 +78,8 @@ const screens = [
   ['a way to sign in', '/people/sign-in/gatehouse', 'oskar'],
   ['public links', '/build/apps/timetable/public', 'oskar'],
   ['the inbox', '/inbox', 'maren'],
+  ['a new table', '/build/tables/new', 'bea'],
+  ['an empty new table', '/build/tables/new?empty=true', 'bea'],
   ['choosing a file to import', '/apps/maintenance/dockings?handler=ImportRows&panel=dockings', 'bea'],
   ['a table on paper', '/apps/maintenance/dockings?handler=Print&panel=dockings', 'maren'],
   ['ways to sign in', '/people/sign-in', 'oskar'],

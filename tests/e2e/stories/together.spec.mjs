@@ -20,7 +20,7 @@ test('a watched record that somebody else changes stands in the inbox', async ({
     await page.reload();
     await expect(page.getByRole('listitem').filter({ hasText: 'The watched one rattles' })).toBeVisible({ timeout: 500 });
   }).toPass();
-  await expect(page.getByText('Bea Holm')).toBeVisible();
+  await expect(page.getByText('Bea Holm changed title:')).toBeVisible();
   await page.getByRole('link', { name: 'The watched one rattles' }).click();
   await expect(sheet(page)).toBeVisible();
   await page.goto('/inbox');

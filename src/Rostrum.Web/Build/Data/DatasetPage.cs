@@ -51,6 +51,9 @@ internal abstract class DatasetPage(RostrumStore store, WorkspaceCache workspace
     /// <summary>Queries can be made of the source's tables.</summary>
     public bool TakesQueries => Rostrum.Sources.Sql.QueryTrying.IsFor(Source.Kind);
 
+    /// <summary>Its tables are made and altered here.</summary>
+    public bool IsOwn => Source.Kind == Rostrum.Sources.Own.OwnTableStore.Kind;
+
     /// <summary>The source's tables are requests that a builder describes.</summary>
     public bool HasRequests => Rostrum.Sources.SourceKind.Find(Source.Kind)?.HasRequests == true;
 

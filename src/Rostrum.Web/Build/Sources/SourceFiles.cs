@@ -14,7 +14,7 @@ internal sealed class SourceFiles(string? folder)
     private readonly string? _folder = string.IsNullOrEmpty(folder) ? null : Path.GetFullPath(folder);
 
     /// <summary>The kinds of sources that can be connected here.</summary>
-    public IEnumerable<SourceKind> Kinds => SourceKind.All.Where(kind => !kind.IsFile || _folder is not null);
+    public IEnumerable<SourceKind> Kinds => SourceKind.All.Where(kind => !kind.IsBuiltIn && (!kind.IsFile || _folder is not null));
 
     /// <summary>The names of the files that are there.</summary>
     public IEnumerable<string> Names =>

@@ -74,7 +74,7 @@ internal sealed class ImportRowsFileHandler(FileImports imports, CurrentPerson p
             From = view.Run.State.At(view.Run.Path),
             Via = $"{page.App.Definition.Name}, {page.Current.Name}",
             Name = name.Length > 200 ? name[..200] : name,
-            Kind = file is null ? ImportKind.Text : await KindAsync(file, cancellation),
+            Kind = file is null ? ImportKind.Text : await SentFile.KindAsync(file, cancellation),
             Plan = new ImportPlan(),
             At = time.GetUtcNow(),
         };
@@ -89,20 +89,5 @@ internal sealed class ImportRowsFileHandler(FileImports imports, CurrentPerson p
         }
 
         return new RedirectResult($"/import/{import.Id}");
-    }
-
-    // By what it begins with, whatever its name says.
-    private static async Task<ImportKind> KindAsync(IFormFile file, CancellationToken cancellation)
-    {
-        await using var content = file.OpenReadStream();
-        var start = new byte[512];
-        var length = await content.ReadAtLeastAsync(start, start.Length, throwOnEndOfStream: false, cancellation);
-        if (start.AsSpan(0, length).StartsWith("PK"u8))
-        {
-            return ImportKind.Workbook;
-        }
-
-        var text = Encoding.UTF8.GetString(start, 0, length).TrimStart('\uFEFF', ' ', '\t', '\r', '\n');
-        return text is ['[' or '{', ..] ? ImportKind.Json : ImportKind.Text;
     }
 }

@@ -1,0 +1,200 @@
+using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
+
+namespace Rostrum.Core.OwnTables;
+
+/// <summary>What a field of an own table holds.</summary>
+public enum OwnType
+{
+    /// <summary>A line of text.</summary>
+    Text,
+
+    /// <summary>A text of several lines.</summary>
+    LongText,
+
+    /// <summary>A whole number of 64 bits.</summary>
+    WholeNumber,
+
+    /// <summary>A number with decimals: up to 28 digits.</summary>
+    Number,
+
+    /// <summary>An amount of money, to the cent.</summary>
+    Money,
+
+    /// <summary>Yes or no.</summary>
+    YesNo,
+
+    /// <summary>A day.</summary>
+    Date,
+
+    /// <summary>A day and time: an instant.</summary>
+    Moment,
+
+    /// <summary>A time of day.</summary>
+    Time,
+
+    /// <summary>One of some options.</summary>
+    Choice,
+
+    /// <summary>A record of another own table.</summary>
+    Relation,
+}
+
+/// <summary>A field as a builder wants it.</summary>
+/// <param name="Label">What people read.</param>
+/// <param name="Type">What it holds.</param>
+public sealed record OwnField(string Label, OwnType Type)
+{
+    /// <summary>A choice's options, in order.</summary>
+    public ImmutableArray<string> Options { get; init; } = [];
+
+    /// <summary>The table to whose records a relation leads.</summary>
+    public string? Target { get; init; }
+
+    /// <summary>It may not be blank.</summary>
+    public bool Required { get; init; }
+
+    /// <summary>No two records have the same.</summary>
+    public bool Unique { get; init; }
+
+    /// <summary>The types to choose from, with what people call them.</summary>
+    public static ImmutableArray<(OwnType Type, string Label)> Types { get; } =
+    [
+        (OwnType.Text, "Text"),
+        (OwnType.LongText, "Long text"),
+        (OwnType.WholeNumber, "Whole number"),
+        (OwnType.Number, "Number"),
+        (OwnType.Money, "Money"),
+        (OwnType.YesNo, "Yes or no"),
+        (OwnType.Date, "Date"),
+        (OwnType.Moment, "Date and time"),
+        (OwnType.Time, "Time"),
+        (OwnType.Choice, "Choice"),
+        (OwnType.Relation, "Relation"),
+    ];
+
+    /// <summary>How a cell of a file is read for it.</summary>
+    public FieldType Reads =>
+        Type switch
+        {
+            OwnType.WholeNumber or OwnType.Relation => new FieldType.Integer(),
+            OwnType.Number => new FieldType.Number(),
+            OwnType.Money => new FieldType.Number(14, 2),
+            OwnType.YesNo => new FieldType.YesNo(),
+            OwnType.Date => new FieldType.Date(),
+            OwnType.Moment => new FieldType.Instant(),
+            OwnType.Time => new FieldType.Time(),
+            OwnType.Choice => new FieldType.Choice(Options),
+            _ => new FieldType.Text(),
+        };
+
+    /// <summary>What is missing; null where nothing is.</summary>
+    public string? Problem =>
+        string.IsNullOrWhiteSpace(Label) ? "A field has no label."
+        : Type is OwnType.Choice && Options.IsEmpty ? $"“{Label}” is a choice without options."
+        : Type is OwnType.Relation && Target is null ? $"“{Label}” is a relation: choose to which table."
+        : null;
+
+    /// <summary>A field that holds what stands in some cells.</summary>
+    /// <param name="heading">Their heading.</param>
+    /// <param name="cells">The cells.</param>
+    /// <param name="form">How cells are read.</param>
+    /// <param name="format">How the workspace writes values.</param>
+    public static OwnField Guess(string heading, IReadOnlyCollection<string> cells, CellForm form, RecordFormat format)
+    {
+        ArgumentNullException.ThrowIfNull(heading);
+        ArgumentNullException.ThrowIfNull(cells);
+        ArgumentNullException.ThrowIfNull(form);
+        string[] some = [.. cells.Select(cell => cell.Trim()).Where(cell => cell.Length > 0)];
+        bool All(OwnType type) => some.Length > 0 && Array.TrueForAll(some, cell => form.Read(Probe(type), cell, format) is Parsed.Value);
+        string[] different = [.. some.Distinct(StringComparer.Ordinal)];
+        var type =
+            some.Length == 0 ? OwnType.Text
+            : All(OwnType.YesNo) && some.Any(cell => !char.IsDigit(cell[0])) ? OwnType.YesNo
+            // What begins with a zero is a number on a label, and none to count with.
+            : All(OwnType.WholeNumber) && !Array.Exists(some, cell => cell is ['0', not ('.' or ','), ..]) ? OwnType.WholeNumber
+            : All(OwnType.Number) && !Array.Exists(some, cell => cell is ['0', >= '0' and <= '9', ..])
+                ? some.Any(cell =>
+                        cell.Any(letter => char.GetUnicodeCategory(letter) is System.Globalization.UnicodeCategory.CurrencySymbol)
+                    )
+                        ? OwnType.Money
+                    : OwnType.Number
+            : All(OwnType.Date) ? OwnType.Date
+            : All(OwnType.Moment) ? OwnType.Moment
+            : Array.Exists(some, cell => cell.Length > 200 || cell.Contains('\n')) ? OwnType.LongText
+            : different.Length is > 1 and <= 8
+            && some.Length >= different.Length * 3
+            && Array.TrueForAll(different, cell => cell.Length <= 40)
+                ? OwnType.Choice
+            : OwnType.Text;
+        return new OwnField(heading, type) { Options = type is OwnType.Choice ? [.. different.Order(StringComparer.Ordinal)] : [] };
+    }
+
+    private static Field Probe(OwnType type) =>
+        new()
+        {
+            Name = new FieldName("cell"),
+            Column = "cell",
+            NativeType = "",
+            Label = "Cell",
+            Type = new OwnField("", type).Reads,
+        };
+
+    /// <summary>The field as cells are read for it.</summary>
+    public Field ForCells => Probe(Type) with { Type = Reads };
+}
+
+/// <summary>Names of tables and columns, made of what people read.</summary>
+public static class OwnName
+{
+    private const int Longest = 50;
+
+    /// <summary>
+    /// A name for SQL: small Latin letters, digits and underscores, beginning with a letter, that is none of those taken. Of a label
+    /// without a letter it is a plain word.
+    /// </summary>
+    public static string Of(string label, string otherwise, IReadOnlyCollection<string> taken)
+    {
+        ArgumentNullException.ThrowIfNull(label);
+        ArgumentNullException.ThrowIfNull(taken);
+        var plain = string.Concat(
+            Folded(label).Normalize(System.Text.NormalizationForm.FormD).Select(letter => char.IsAsciiLetterOrDigit(letter) ? letter : '_')
+        );
+        var parts = plain.ToLowerInvariant().Split('_', StringSplitOptions.RemoveEmptyEntries);
+        var name = string.Join('_', parts);
+        name = name.Length > Longest ? name[..Longest].TrimEnd('_') : name;
+        name =
+            name.Length == 0 ? otherwise
+            : char.IsAsciiLetter(name[0]) ? name
+            : $"{otherwise}_{name}";
+        for (var number = 1; ; number++)
+        {
+            var known = number == 1 ? name : $"{name}_{number}";
+            if (!taken.Contains(known))
+            {
+                return known;
+            }
+        }
+    }
+
+    // Letters that are no plain letter with a mark, and marks that would stand apart.
+    private static string Folded(string label) =>
+        string.Concat(
+            label
+                .Normalize(System.Text.NormalizationForm.FormD)
+                .Where(letter => char.GetUnicodeCategory(letter) is not System.Globalization.UnicodeCategory.NonSpacingMark)
+                .Select(letter =>
+                    letter switch
+                    {
+                        'ß' => "ss",
+                        'æ' or 'Æ' => "ae",
+                        'ø' or 'Ø' => "o",
+                        'ł' or 'Ł' => "l",
+                        'đ' or 'Đ' or 'ð' or 'Ð' => "d",
+                        'þ' or 'Þ' => "th",
+                        _ => letter.ToString(),
+                    }
+                )
+        );
+}

@@ -1,0 +1,224 @@
+using System.Collections.Immutable;
+using System.Text;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
+using Rostrum.Core.OwnTables;
+using Rostrum.Store;
+using Rostrum.Web.Imports;
+using Rostrum.Web.People;
+
+namespace Rostrum.Web.Build.OwnTables;
+
+/// <summary>A field of a new table as its form has it.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Column">The file's column whose cells go into it; null where there is none.</param>
+/// <param name="Samples">Some of its cells.</param>
+internal sealed record NewField(OwnField Field, int? Column, ImmutableArray<string> Samples);
+
+/// <summary>Makes an own table: empty, or of the rows of a file.</summary>
+[RequestSizeLimit(FileImports.LargestFile)]
+internal sealed class NewModel(
+    FileImports imports,
+    OwnTableSetUp setUp,
+    WorkspaceCache workspaces,
+    CurrentPerson person,
+    RecordFormat format,
+    TimeProvider time
+) : PageModel
+{
+    private const int Looked = 500;
+    private const int Sampled = 3;
+    private const int BlankFields = 6;
+
+    public string Label { get; private set; } = "";
+
+    public string Pasted { get; private set; } = "";
+
+    /// <summary>The file whose rows go into it; null where it begins empty.</summary>
+    public Import? Import { get; private set; }
+
+    /// <summary>The fields; none while a file is chosen.</summary>
+    public ImmutableArray<NewField> Fields { get; private set; } = [];
+
+    /// <summary>The own tables to which relations can lead.</summary>
+    public ImmutableArray<(string Table, string Label)> Targets { get; private set; } = [];
+
+    public string? Problem { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(long? import, bool empty, string? label, CancellationToken cancellation)
+    {
+        await PrepareAsync(cancellation);
+        Label = label ?? "";
+        if (import is { } id)
+        {
+            return await ReadAsync(id, cancellation) ? Page() : NotFound();
+        }
+
+        Fields = empty
+            ? [.. Enumerable.Range(0, BlankFields).Select(at => new NewField(new OwnField(at == 0 ? "Name" : "", OwnType.Text), null, []))]
+            : [];
+        return Page();
+    }
+
+    /// <summary>Looks into a file.</summary>
+    public async Task<IActionResult> OnPostReadAsync(string? label, string? pasted, IFormFile? file, CancellationToken cancellation)
+    {
+        await PrepareAsync(cancellation);
+        (Label, Pasted) = (label ?? "", pasted ?? "");
+        if (file is not { Length: > 0 } && string.IsNullOrWhiteSpace(pasted))
+        {
+            Problem = "Choose a file, paste rows, or begin with an empty table.";
+            return Page();
+        }
+
+        var import = new Import
+        {
+            PersonId = person.Id!.Value,
+            DatasetId = Guid.Empty,
+            App = "",
+            IsLive = false,
+            From = "/build/tables/new",
+            Via = "Build",
+            Name = file is null ? "Pasted rows" : Path.GetFileName(file.FileName),
+            Kind = file is null ? ImportKind.Text : await SentFile.KindAsync(file, cancellation),
+            Plan = new ImportPlan(),
+            At = time.GetUtcNow(),
+        };
+        try
+        {
+            await using var content = file?.OpenReadStream() ?? new MemoryStream(Encoding.UTF8.GetBytes(pasted!));
+            await imports.AddAsync(import, content, cancellation);
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem = exception.Message;
+            return Page();
+        }
+
+        return RedirectToPage(new { import = import.Id, label = Label.Length > 0 ? Label : Path.GetFileNameWithoutExtension(import.Name) });
+    }
+
+    public async Task<IActionResult> OnPostAsync(long? import, string? label, CancellationToken cancellation)
+    {
+        await PrepareAsync(cancellation);
+        if (import is { } id && !await ReadAsync(id, cancellation))
+        {
+            return NotFound();
+        }
+
+        Label = label ?? "";
+        var known = Fields;
+        Fields = [.. Enumerable.Range(0, Count()).Select(at => Typed(at, at < known.Length ? known[at] : null))];
+        NewField[] wanted = [.. Fields.Where(field => field.Field.Label.Trim().Length > 0)];
+        if (wanted.Length == 0)
+        {
+            Problem = "Give at least one field a label.";
+            return Page();
+        }
+
+        try
+        {
+            await using var file = Import is null ? null : await imports.OpenAsync(Import, cancellation);
+            var (made, problem) = await setUp.CreateAsync(
+                Label,
+                [.. wanted.Select(field => field.Field)],
+                file is null ? AsyncEnumerable.Empty<object?[]>() : RowsAsync(file, wanted, cancellation),
+                cancellation
+            );
+            if (made is not null)
+            {
+                TempData["note"] = $"The table “{made.Label}” is made.";
+                return Redirect($"/build/sources/{made.Source.Value:N}/{made.Id}");
+            }
+
+            Problem = problem;
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem = exception.Message;
+        }
+
+        return Page();
+    }
+
+    private async Task PrepareAsync(CancellationToken cancellation) =>
+        Targets = OwnTableFields.Targets(await workspaces.GetAsync(cancellation));
+
+    private int Count() => Request.Form.Keys.Count(key => key.StartsWith("label.", StringComparison.Ordinal));
+
+    private NewField Typed(int at, NewField? known) =>
+        (known ?? new NewField(new OwnField("", OwnType.Text), null, [])) with
+        {
+            Field = OwnTableFields.Read(Request.Form, $".{at}", Targets),
+        };
+
+    // Cells that a field cannot hold keep the table from being made: each is named by its row.
+    private async IAsyncEnumerable<object?[]> RowsAsync(
+        ImportedFile file,
+        NewField[] fields,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation
+    )
+    {
+        var probes = fields.Select(field => field.Field.ForCells).ToArray();
+        await foreach (var row in FileImports.RowsAsync(file, Import!.Plan, cancellation))
+        {
+            var values = new object?[fields.Length];
+            for (var at = 0; at < fields.Length; at++)
+            {
+                if (fields[at].Column is not { } column || column >= row.Cells.Length)
+                {
+                    continue;
+                }
+
+                values[at] = Import.Plan.Cells.Read(
+                    probes[at],
+                    row.Cells[column].Replace("\0", "", StringComparison.Ordinal),
+                    format
+                ) switch
+                {
+                    Parsed.Value { Is: var value } => value,
+                    Parsed.Problem { Message: var message } => throw new ImportFailedException(
+                        $"Row {row.Number}, “{fields[at].Field.Label}”: {message} Choose another type, such as Text."
+                    ),
+                    _ => null,
+                };
+            }
+
+            yield return values;
+        }
+    }
+
+    private async Task<bool> ReadAsync(long id, CancellationToken cancellation)
+    {
+        if (person.Id is not { } own || await imports.FindAsync(id, own, cancellation) is not { } import)
+        {
+            return false;
+        }
+
+        Import = import;
+        try
+        {
+            await using var file = await imports.OpenAsync(import, cancellation);
+            var (headings, rows) = FileImports.Parted(import.Plan, await FileImports.FirstAsync(file, import.Plan, Looked, cancellation));
+            Fields =
+            [
+                .. headings.Select(
+                    (heading, at) =>
+                    {
+                        string[] cells = [.. rows.Select(row => at < row.Cells.Length ? row.Cells[at] : "")];
+                        var field = OwnField.Guess(heading.Length > 0 ? heading : $"Column {at + 1}", cells, import.Plan.Cells, format);
+                        return new NewField(field, at, [.. cells.Where(cell => cell.Trim().Length > 0).Take(Sampled)]);
+                    }
+                ),
+            ];
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem = exception.Message;
+        }
+
+        return true;
+    }
+}

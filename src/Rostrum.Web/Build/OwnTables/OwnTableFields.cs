@@ -1,0 +1,50 @@
+using System.Collections.Immutable;
+using Rostrum.Core.OwnTables;
+using Rostrum.Sources.Own;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Build.OwnTables;
+
+/// <summary>A field of an own table, in a form.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Suffix">What follows the names of its inputs.</param>
+/// <param name="Tables">The own tables to which a relation can lead.</param>
+internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableArray<(string Table, string Label)> Tables)
+{
+    public static ImmutableArray<(string Table, string Label)> Targets(Workspace workspace)
+    {
+        var own = workspace.Sources.Values.FirstOrDefault(source => source.Kind == OwnTableStore.Kind);
+        return own is null
+            ? []
+            :
+            [
+                .. workspace
+                    .Datasets.All.Where(dataset =>
+                        dataset.Source.Value == own.Id && dataset is { GoneBecause: null, Query: null, Join: null }
+                    )
+                    .Select(dataset => (dataset.Table.Name, dataset.Label)),
+            ];
+    }
+
+    public static OwnField Read(IFormCollection form, string suffix, ImmutableArray<(string Table, string Label)> targets)
+    {
+        var type = Enum.TryParse<OwnType>(form["type" + suffix], out var known) ? known : OwnType.Text;
+        var target = form["target" + suffix].ToString();
+        return new OwnField(form["label" + suffix].ToString().Trim(), type)
+        {
+            Options =
+                type is OwnType.Choice
+                    ?
+                    [
+                        .. form["options" + suffix]
+                            .ToString()
+                            .Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                            .Distinct(StringComparer.Ordinal),
+                    ]
+                    : [],
+            Target = type is OwnType.Relation && targets.Any(one => one.Table == target) ? target : null,
+            Required = form["required" + suffix] == "yes",
+            Unique = form["unique" + suffix] == "yes",
+        };
+    }
+}

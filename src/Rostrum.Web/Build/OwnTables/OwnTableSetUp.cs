@@ -1,0 +1,214 @@
+using System.Collections.Immutable;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drift;
+using Rostrum.Core.OwnTables;
+using Rostrum.Sources;
+using Rostrum.Sources.Own;
+using Rostrum.Store;
+using Rostrum.Web.Build.Sources;
+
+namespace Rostrum.Web.Build.OwnTables;
+
+/// <summary>Makes and alters own tables, and brings the source and its datasets in line with them.</summary>
+internal sealed class OwnTableSetUp(
+    RostrumStore store,
+    OwnTableStore tables,
+    SourceServices services,
+    SourceSecrets secrets,
+    RecordFormat format,
+    TimeProvider time
+)
+{
+    private const string Name = "Own tables";
+
+    /// <summary>A new table with some rows; or why there is none.</summary>
+    public async Task<(Dataset? Made, string? Problem)> CreateAsync(
+        string label,
+        IReadOnlyList<OwnField> fields,
+        IAsyncEnumerable<object?[]> rows,
+        CancellationToken cancellation
+    )
+    {
+        if (string.IsNullOrWhiteSpace(label))
+        {
+            return (null, "Give the table a name.");
+        }
+
+        if (fields.Select(field => field.Problem).FirstOrDefault(problem => problem is not null) is { } problem)
+        {
+            return (null, problem);
+        }
+
+        if (
+            fields.GroupBy(field => field.Label.Trim(), StringComparer.OrdinalIgnoreCase).FirstOrDefault(same => same.Count() > 1) is
+            { } twice
+        )
+        {
+            return (null, $"Two fields are called “{twice.Key}”.");
+        }
+
+        var source = await SourceAsync(cancellation);
+        var table = OwnName.Of(label, "table", [.. source.Structure.Tables.Select(known => known.Name.Name)]);
+        var named = ImmutableArray.CreateBuilder<(string Column, OwnField Field)>();
+        foreach (var field in fields)
+        {
+            named.Add((OwnName.Of(field.Label, "field", [OwnTableStore.Key, .. named.Select(known => known.Column)]), field));
+        }
+
+        if (await tables.CreateAsync(table, named.ToImmutable(), rows, cancellation) is { } refused)
+        {
+            return (null, refused);
+        }
+
+        var datasets = await RefreshAsync(source.Id, cancellation);
+        var made = datasets.Single(dataset => dataset.Table.Name == table && dataset.GoneBecause is null);
+        var labelled = made with
+        {
+            Label = label.Trim(),
+            Fields =
+            [
+                .. made.Fields.Select(field =>
+                    named.FirstOrDefault(known => known.Column == field.Column).Field is { } wanted ? Labelled(field, wanted) : field
+                ),
+            ],
+        };
+        await KeepAsync(labelled, cancellation);
+        return (labelled, null);
+    }
+
+    /// <summary>One more field; or why not.</summary>
+    public async Task<string?> AddAsync(Dataset dataset, OwnField field, CancellationToken cancellation)
+    {
+        if (field.Problem is { } problem)
+        {
+            return problem;
+        }
+
+        var column = OwnName.Of(field.Label, "field", [OwnTableStore.Key, .. dataset.Fields.Select(known => known.Column)]);
+        return await AlteredAsync(
+            dataset,
+            column,
+            field,
+            await tables.AddAsync(dataset.Table.Name, column, field, cancellation),
+            cancellation
+        );
+    }
+
+    /// <summary>A field goes, with all that stands in it; or why not.</summary>
+    public async Task<string?> RemoveAsync(Dataset dataset, Field field, CancellationToken cancellation) =>
+        await AlteredAsync(dataset, "", null, await tables.RemoveAsync(dataset.Table.Name, field.Column, cancellation), cancellation);
+
+    /// <summary>A table goes, with all its records; or why not.</summary>
+    public async Task<string?> DropAsync(Dataset dataset, CancellationToken cancellation) =>
+        await AlteredAsync(dataset, "", null, await tables.DropAsync(dataset.Table.Name, cancellation), cancellation);
+
+    /// <summary>A field holds something else; or what of it would be lost by that, where it is only tried.</summary>
+    public async Task<(ImmutableArray<(string Text, long Records)> Lost, string? Problem)> RetypeAsync(
+        Dataset dataset,
+        Field field,
+        OwnField wanted,
+        Func<string, object?> convert,
+        bool tries,
+        CancellationToken cancellation
+    )
+    {
+        if (wanted.Problem is { } problem)
+        {
+            return ([], problem);
+        }
+
+        var (lost, refused) = await tables.RetypeAsync(dataset.Table.Name, field.Column, wanted, convert, tries, cancellation);
+        return tries ? (lost, refused) : (lost, await AlteredAsync(dataset, field.Column, wanted, refused, cancellation));
+    }
+
+    private async Task<string?> AlteredAsync(
+        Dataset dataset,
+        string column,
+        OwnField? field,
+        string? refused,
+        CancellationToken cancellation
+    )
+    {
+        if (refused is not null)
+        {
+            return refused;
+        }
+
+        var datasets = await RefreshAsync(dataset.Source.Value, cancellation);
+        if (
+            field is not null
+            && datasets.FirstOrDefault(known => known.Id == dataset.Id) is { } now
+            && now.Fields.FirstOrDefault(known => known.Column == column) is { } made
+        )
+        {
+            await KeepAsync(now with { Fields = now.Fields.Replace(made, Labelled(made, field)) }, cancellation);
+        }
+
+        return null;
+    }
+
+    private Field Labelled(Field field, OwnField wanted) =>
+        field with
+        {
+            Label = wanted.Label.Trim(),
+            Format = wanted.Type is OwnType.Money ? new DisplayFormat.Money(format.Currency) : field.Format,
+        };
+
+    private async Task KeepAsync(Dataset dataset, CancellationToken cancellation) =>
+        await store.SaveOnNewestAsync(
+            async () => (await store.Datasets.FirstAsync(row => row.Id == dataset.Id.Value, cancellation)).Definition = dataset,
+            cancellation
+        );
+
+    // The first table makes the source.
+    private async Task<StoredSource> SourceAsync(CancellationToken cancellation)
+    {
+        if (await store.Sources.AsNoTracking().FirstOrDefaultAsync(row => row.Kind == OwnTableStore.Kind, cancellation) is { } known)
+        {
+            return known;
+        }
+
+        var source = new StoredSource
+        {
+            Id = Guid.NewGuid(),
+            Name = Name,
+            Kind = OwnTableStore.Kind,
+            Host = "",
+            Database = "",
+            UserName = "",
+            ProtectedPassword = secrets.Protect(""),
+            Structure = new SourceStructure([]),
+            ReadAt = time.GetUtcNow(),
+        };
+        store.Sources.Add(source);
+        await store.SaveChangesAsync(cancellation);
+        return source;
+    }
+
+    private async Task<ImmutableArray<Dataset>> RefreshAsync(Guid id, CancellationToken cancellation)
+    {
+        var settings = services.OwnTables!;
+        if (await SourceConnector.ReadStructureAsync(settings, cancellation, services) is not StructureResult.Read read)
+        {
+            throw new TimeoutException("the structure of own tables cannot be read");
+        }
+
+        var datasets = ImmutableArray<Dataset>.Empty;
+        await store.SaveOnNewestAsync(
+            async () =>
+            {
+                var source = await store.Sources.FirstAsync(row => row.Id == id, cancellation);
+                var before = await store.DatasetsAsync(cancellation, id);
+                datasets =
+                [
+                    .. DriftAcceptance.Accept(new SourceId(id), [.. before.All], source.Structure, read.Structure, read.Evidence, format),
+                ];
+                (source.Structure, source.ReadAt) = (read.Structure, time.GetUtcNow());
+                await store.TakeAsync(datasets, cancellation);
+            },
+            cancellation
+        );
+        return datasets;
+    }
+}

@@ -1,0 +1,161 @@
+using System.Collections.Immutable;
+using Microsoft.AspNetCore.Mvc;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
+using Rostrum.Core.OwnTables;
+using Rostrum.Store;
+using Rostrum.Web.Build.Data;
+
+namespace Rostrum.Web.Build.OwnTables;
+
+/// <summary>Alters an own table: fields are added, hold something else, and go.</summary>
+internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format, OwnTableSetUp setUp)
+    : DatasetPage(store, workspaces, format)
+{
+    private const int MostShown = 20;
+
+    /// <summary>The own tables to which relations can lead.</summary>
+    public ImmutableArray<(string Table, string Label)> Targets { get; private set; } = [];
+
+    /// <summary>The field that is to be added, as it was typed.</summary>
+    public OwnField Added { get; private set; } = new("", OwnType.Text);
+
+    /// <summary>The field whose type is changed.</summary>
+    public Field? Retyped { get; private set; }
+
+    public OwnField? Wanted { get; private set; }
+
+    /// <summary>What could not be taken over; null where it has not been tried.</summary>
+    public ImmutableArray<(string Text, long Records)>? Lost { get; private set; }
+
+    public string Table => $"{Here}/table";
+
+    public IEnumerable<Field> Columns => Dataset.StoredFields.Where(known => !Dataset.Key.Contains(known.Name));
+
+    public long LostRecords => Lost?.Sum(one => one.Records) ?? 0;
+
+    public IEnumerable<(string Text, long Records)> LostShown => (Lost ?? []).Take(MostShown);
+
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, string? field, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        Retyped = Columns.FirstOrDefault(known => known.Name.Value == field);
+        Wanted = Retyped is null ? null : OwnOf(Retyped);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAddAsync(Guid id, Guid table, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        Added = OwnTableFields.Read(Request.Form, "", Targets);
+        Refusal = await setUp.AddAsync(Dataset, Added, cancellation);
+        return Done($"“{Added.Label}” is added.");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string field, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, cancellation) || Columns.FirstOrDefault(known => known.Name.Value == field) is not { } known)
+        {
+            return NotFound();
+        }
+
+        Refusal = await setUp.RemoveAsync(Dataset, known, cancellation);
+        return Done($"“{known.Label}” is removed.");
+    }
+
+    public async Task<IActionResult> OnPostRetypeAsync(Guid id, Guid table, string field, string? step, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, cancellation) || Columns.FirstOrDefault(known => known.Name.Value == field) is not { } known)
+        {
+            return NotFound();
+        }
+
+        (Retyped, Wanted) = (known, OwnTableFields.Read(Request.Form, "", Targets));
+        var probe = Wanted.ForCells;
+        var cells = new CellForm(false, DateOrder.YearMonthDay);
+        (Lost, Refusal) = await setUp.RetypeAsync(
+            Dataset,
+            known,
+            Wanted,
+            text => cells.Read(probe, text, Format) is Parsed.Value { Is: { } value } ? value : null,
+            tries: step != "change",
+            cancellation
+        );
+        return step == "change" ? Done($"“{Wanted.Label}” is {Label(Wanted.Type)} now.") : Page();
+    }
+
+    public async Task<IActionResult> OnPostDropAsync(Guid id, Guid table, string? name, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        if (!string.Equals(name?.Trim(), Dataset.Label, StringComparison.OrdinalIgnoreCase))
+        {
+            Refusal = $"Nothing was removed: type “{Dataset.Label}” to remove it with all its records.";
+            return Page();
+        }
+
+        Refusal = await setUp.DropAsync(Dataset, cancellation);
+        return Refusal is null ? Redirect("/build") : Page();
+    }
+
+    public static string Label(OwnType type) => OwnField.Types.First(known => known.Type == type).Label.ToLowerInvariant();
+
+    /// <summary>What a field is, in the words of own tables.</summary>
+    public OwnField OwnOf(Field field) =>
+        new(
+            field.Label,
+            Dataset.RelationOf(field.Name) is not null ? OwnType.Relation
+                : field.Format is DisplayFormat.Money ? OwnType.Money
+                : field.Type switch
+                {
+                    FieldType.Choice => OwnType.Choice,
+                    FieldType.Integer => OwnType.WholeNumber,
+                    FieldType.Numeric => OwnType.Number,
+                    FieldType.YesNo => OwnType.YesNo,
+                    FieldType.Date => OwnType.Date,
+                    FieldType.Time => OwnType.Time,
+                    FieldType.Moment => OwnType.Moment,
+                    _ when field.Type.IsLong => OwnType.LongText,
+                    _ => OwnType.Text,
+                }
+        )
+        {
+            Options = field.Type is FieldType.Choice choice ? choice.Options : [],
+            Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
+            Required = field.Required,
+            Unique = Open.Structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
+        };
+
+    private IActionResult Done(string note)
+    {
+        if (Refusal is not null)
+        {
+            return Page();
+        }
+
+        TempData["note"] = note;
+        return Redirect(Table);
+    }
+
+    private async Task<bool> OpenAsync(Guid id, Guid table, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation) || !IsOwn || Dataset.GoneBecause is not null)
+        {
+            return false;
+        }
+
+        Targets = OwnTableFields.Targets(await WorkspaceAsync(cancellation));
+        return true;
+    }
+}

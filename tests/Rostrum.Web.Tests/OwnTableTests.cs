@@ -1,0 +1,177 @@
+using System.Collections.Immutable;
+using System.Net;
+using AngleSharp.Dom;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
+using Rostrum.Sources;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>A table is made of pasted rows, altered, used by an app, and never more than a table of its own schema.</summary>
+public sealed class OwnTableTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string New = "/build/tables/new";
+
+    private Task<string> OwnAsync(string sql) => DemoApplication.ScalarAsync(application.StoreConnection, sql);
+
+    private static (string, string)[] Fields(IDocument page) =>
+        [
+            .. page.QuerySelectorAll(".form-body input[name], .form-body select[name]")
+                .Where(input =>
+                    !(input.GetAttribute("type") == "checkbox" && !input.HasAttribute("checked")) && input.GetAttribute("type") != "hidden"
+                )
+                .Select(input =>
+                    (
+                        input.GetAttribute("name")!,
+                        input.LocalName == "select"
+                            ? (input.QuerySelector("option[selected]") ?? input.QuerySelector("option"))!.GetAttribute("value")!
+                            : input.GetAttribute("value") ?? ""
+                    )
+                ),
+        ];
+
+    private static async Task<string> MakeAsync(Visitor visitor, string label, string rows, params (string Name, string Value)[] changed)
+    {
+        using var read = await visitor.PostAsync(New, $"{New}?handler=Read", ("label", label), ("pasted", rows));
+        var address = read.Headers.Location!.ToString();
+        var names = changed.Select(one => one.Name).ToHashSet();
+        (string Name, string Value)[] known = Fields(await visitor.PageAsync(address));
+        using var made = await visitor.PostAsync(
+            address,
+            address.Split("&label")[0],
+            [.. known.Where(one => !names.Contains(one.Name)), .. changed]
+        );
+        return made.StatusCode is HttpStatusCode.Redirect
+            ? made.Headers.Location!.ToString()
+            : (await Visitor.ParseAsync(made)).QuerySelector("[role=alert]")!.TextContent.Trim();
+    }
+
+    private const string Parts = """
+        Part	Size	Price	State	Ordered	In stock	Remark
+        Impeller	12	€ 1,250.00	new	1 Mar 2026	yes	"quotes "" and, commas"
+        Gasket	7	€ 3.50	used	2 Mar 2026	no	'; DROP TABLE people; --
+        Bolt	12	€ 0.20	new	3 Mar 2026	yes	
+        Hose	9	€ 18.00	new	4 Mar 2026	yes	x
+        Valve	9	€ 99.90	used	5 Mar 2026	no	y
+        Lamp	1	€ 7.00	new	6 Mar 2026	yes	z
+        """;
+
+    [Fact]
+    public async Task Pasted_rows_become_a_table_of_types_that_is_altered_and_removed()
+    {
+        var bea = await application.AsAsync("bea");
+        var address = await MakeAsync(bea, "Spare parts", Parts, ("unique.0", "yes"), ("required.0", "yes"));
+        Assert.StartsWith("/build/sources/", address, StringComparison.Ordinal);
+        Assert.Equal("6", await OwnAsync("SELECT count(*)::text FROM own_tables.spare_parts"));
+        Assert.Equal("1250.00", await OwnAsync("SELECT price::text FROM own_tables.spare_parts WHERE part = 'Impeller'"));
+        Assert.Equal(
+            "id bigint,part character varying,size bigint,price numeric,state character varying,ordered date,in_stock boolean,"
+                + "remark character varying",
+            await OwnAsync(
+                "SELECT string_agg(column_name || ' ' || data_type, ',' ORDER BY ordinal_position) FROM information_schema.columns "
+                    + "WHERE table_schema = 'own_tables' AND table_name = 'spare_parts'"
+            )
+        );
+        var dataset = await DatasetAsync("spare_parts");
+        Assert.Equal("Spare parts", dataset.Label);
+        Assert.Equal(["new", "used"], Assert.IsType<FieldType.Choice>(dataset[new FieldName("state")].Type).Options.ToArray());
+        Assert.IsType<DisplayFormat.Money>(dataset[new FieldName("price")].Format);
+        Assert.True(dataset[new FieldName("part")].Required);
+
+        // It is read and written through the gate as any other.
+        var gate = application.Services.GetService(typeof(RecordGate)) as RecordGate;
+        var catalogue = new DatasetCatalogue([dataset]);
+        var all = Grants.Of(
+            ImmutableHashSet.Create("r"),
+            [Policy.On("r", dataset.Id, Verbs.View | Verbs.Create | Verbs.Update | Verbs.Delete)]
+        );
+        Change.Insert Part(string part, string state) =>
+            new(new FieldValues([new(new FieldName("part"), part), new(new FieldName("state"), state)]));
+        Assert.IsType<SaveResult.Saved>(await gate!.SaveAsync(catalogue, new ChangeSet(dataset.Id, [Part("Winch", "new")]), all, default));
+        Assert.IsType<SaveResult.Invalid>(
+            await gate.SaveAsync(catalogue, new ChangeSet(dataset.Id, [Part("Anchor", "lost")]), all, default)
+        );
+        Assert.IsType<SaveResult.Invalid>(await gate.SaveAsync(catalogue, new ChangeSet(dataset.Id, [Part("Winch", "new")]), all, default));
+
+        // A field more, which leads to another own table.
+        await MakeAsync(bea, "Shelves", "Name\nA1\nA2\n");
+        var table = $"{address}/table";
+        using (await bea.PostAsync(table, $"{table}?handler=Add", ("label", "Shelf"), ("type", "Relation"), ("target", "shelves"))) { }
+        dataset = await DatasetAsync("spare_parts");
+        Assert.Equal("Shelf", dataset.LabelOf(new FieldName("shelf")));
+        Assert.NotNull(dataset.RelationOf(new FieldName("shelf")));
+
+        // What cannot be taken over is shown before it is lost.
+        (string, string)[] number = [("label", "Remark"), ("type", "WholeNumber")];
+        using (var tried = await bea.PostAsync(table, $"{table}?handler=Retype&field=remark", [.. number, ("step", "try")]))
+        {
+            var page = await Visitor.ParseAsync(tried);
+            Assert.Contains("5 records have values that cannot be taken over", page.Body!.TextContent, StringComparison.Ordinal);
+            Assert.Contains("DROP TABLE people", page.Body.TextContent, StringComparison.Ordinal);
+        }
+
+        Assert.Equal("5", await OwnAsync("SELECT count(remark)::text FROM own_tables.spare_parts"));
+        (string, string)[] size = [("label", "Size"), ("type", "Choice"), ("options", "12, 9, 7, 1")];
+        using (await bea.PostAsync(table, $"{table}?handler=Retype&field=size", [.. size, ("step", "change")])) { }
+        Assert.Equal("6", await OwnAsync("SELECT count(size)::text FROM own_tables.spare_parts"));
+        Assert.IsType<FieldType.Choice>((await DatasetAsync("spare_parts"))[new FieldName("size")].Type);
+
+        using (await bea.PostAsync(table, $"{table}?handler=Remove&field=remark")) { }
+        Assert.Null((await DatasetAsync("spare_parts")).Find(new FieldName("remark")));
+        using (await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "something else"))) { }
+        Assert.Equal("7", await OwnAsync("SELECT count(*)::text FROM own_tables.spare_parts"));
+        using (await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "Spare parts"))) { }
+        Assert.Equal("", await OwnAsync("SELECT coalesce(to_regclass('own_tables.spare_parts')::text, '')"));
+    }
+
+    [Fact]
+    public async Task What_cannot_be_made_says_why_and_nothing_is_made()
+    {
+        var bea = await application.AsAsync("bea");
+        Assert.Contains(
+            "Row 3, “Size”: “twelve”",
+            await MakeAsync(bea, "Sizes", "Part;Size\nA;1\nB;twelve\n", ("type.1", "WholeNumber")),
+            StringComparison.Ordinal
+        );
+        Assert.Contains("Two fields are called", await MakeAsync(bea, "Twice", "A;B\n1;2\n", ("label.1", "a")), StringComparison.Ordinal);
+        Assert.Contains("without options", await MakeAsync(bea, "None", "A;B\n1;2\n", ("type.1", "Choice")), StringComparison.Ordinal);
+        Assert.Contains("same value", await MakeAsync(bea, "Same", "A;B\n1;2\n1;3\n", ("unique.0", "yes")), StringComparison.Ordinal);
+        Assert.Contains("blank", await MakeAsync(bea, "Blank", "A;B\n1;\n1;3\n", ("required.1", "yes")), StringComparison.Ordinal);
+        foreach (var name in new[] { "sizes", "twice", "none", "same", "blank" })
+        {
+            Assert.Equal("", await OwnAsync($"SELECT coalesce(to_regclass('own_tables.{name}')::text, '')"));
+        }
+
+        // The same name twice is two tables, and an emoji one of a plain name.
+        Assert.StartsWith("/build/", await MakeAsync(bea, "🚢", "A\n1\n"), StringComparison.Ordinal);
+        Assert.StartsWith("/build/", await MakeAsync(bea, "select", "order;group\n1;2\n"), StringComparison.Ordinal);
+        Assert.Equal("1", await OwnAsync("SELECT \"group\"::text FROM own_tables.\"select\" WHERE false UNION ALL SELECT '1'"));
+    }
+
+    [Fact]
+    public async Task Of_rostrums_own_records_nothing_is_a_table_and_no_sql_is_taken()
+    {
+        var bea = await application.AsAsync("bea");
+        var address = await MakeAsync(bea, "Berths", "Name\nA\n");
+        var source = address.Split('/')[3];
+        var structure = await application.InStoreAsync(async store =>
+            (await store.Sources.AsNoTracking().SingleAsync(row => row.Kind == "own")).Structure
+        );
+        Assert.All(structure.Tables, table => Assert.Equal("own_tables", table.Name.Schema));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync($"/build/sources/{source}/queries/new"));
+        Assert.DoesNotContain("Own tables", (await bea.PageAsync("/build/sources/new")).Body!.TextContent, StringComparison.Ordinal);
+
+        // Colleagues may not make any, and see none before somebody gives them rights.
+        var egil = await application.AsAsync("egil");
+        Assert.NotEqual(HttpStatusCode.OK, await egil.StatusAsync(New));
+    }
+
+    private Task<Dataset> DatasetAsync(string table) =>
+        application.InStoreAsync(async store =>
+            (await store.DatasetsAsync(CancellationToken.None)).All.Single(dataset =>
+                dataset.Table.Name == table && dataset.GoneBecause is null
+            )
+        );
+}
