@@ -36,3 +36,29 @@ test('rows of a spreadsheet are pasted, checked and imported; a saved table is d
   await expect(page.locator('#messages')).toContainText('Planned: 1 changed, 0 new.');
   await expect(cell).toContainText('Story yard two');
 });
+
+test('a spreadsheet becomes a table of one’s own, whose fields are changed with a look at what would be lost', async ({ page }) => {
+  await signIn(page, 'bea');
+  await page.goto('/build');
+  await page.getByRole('link', { name: 'New table' }).click();
+  await page.getByLabel('Name').fill('Ropes');
+  await page.getByLabel('Or paste rows').fill('Rope\tLength\tBought\nBow line\t40\t1 Mar 2026\nSpring\t25\t2 Mar 2026\nHeaving line\tshort\t3 Mar 2026');
+  await page.getByRole('button', { name: 'Next' }).click();
+  await expect(page.getByLabel('Type').nth(2)).toHaveValue('Date');
+  await expect(page.getByLabel('Options').first()).toBeHidden();
+  await page.getByLabel('Type').first().selectOption('Choice');
+  await expect(page.getByLabel('Options').first()).toBeVisible();
+  await page.getByLabel('Type').first().selectOption('Text');
+  await page.getByRole('button', { name: 'Make the table' }).click();
+  await expect(page.getByRole('heading', { name: 'Ropes' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'Heaving line' })).toBeVisible();
+  await page.getByRole('link', { name: 'Table', exact: true }).click();
+  await page.getByRole('row', { name: /^Length/ }).getByRole('link', { name: 'Change type' }).click();
+  await page.getByLabel('Type').selectOption({ label: 'Whole number' });
+  await page.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByText('1 record has a value that cannot be taken over')).toBeVisible();
+  await expect(page.getByText('“short”')).toBeVisible();
+  expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations.map(violation => violation.id)).toEqual([]);
+  await page.getByRole('button', { name: 'Change, and lose these values' }).click();
+  await expect(page.getByRole('row', { name: /^Length whole number/ })).toBeVisible();
+});

@@ -26,7 +26,6 @@ const table = (name, then) => async page => {
   await page.goto(page.url() + then);
 };
 
-await shot('source', 'bea', table('defects', '?field=severity'));
 await shot('api', 'bea', async page => {
   await page.goto('/build');
   await page.getByRole('link', { name: 'Harbour office' }).click();
@@ -55,16 +54,35 @@ await shot('access', 'bea', async page => {
   await page.getByRole('button', { name: 'Ask' }).click();
   await page.locator('.decisions').scrollIntoViewIfNeeded();
 });
-await shot('formula', 'bea', async page => {
-  await table('vessels', '/computed')(page);
-  await page.getByLabel('Label').fill('Cost a place');
-  await page.locator('.cm-content').click();
-  await page.keyboard.type('SUM(FILTER(defects, state <> "closed").estimated_cots) / passenger_capcity');
-  await page.keyboard.press('Escape');
-  await page.locator('.formula-problem').first().waitFor();
+await shot('own-table', 'bea', async page => {
+  await page.goto('/build/tables/new');
+  await page.getByLabel('Name').fill('Spare parts');
+  await page.getByLabel('Or paste rows').fill([
+    ['Part', 'Size', 'Price', 'State', 'Ordered', 'In stock'],
+    ['Impeller', '12', '€ 1,250.00', 'new', '1 Mar 2026', 'yes'],
+    ['Gasket', '7', '€ 3.50', 'used', '2 Mar 2026', 'no'],
+    ['Bolt', '12', '€ 0.20', 'new', '3 Mar 2026', 'yes'],
+    ['Hose', '9', '€ 18.00', 'new', '4 Mar 2026', 'yes'],
+    ['Valve', '9', '€ 99.90', 'used', '5 Mar 2026', 'no'],
+    ['Lamp', '1', '€ 7.00', 'new', '6 Mar 2026', 'yes'],
+  ].map(row => row.join('\t')).join('\n'));
+  await page.getByRole('button', { name: 'Next' }).click();
+  await page.getByRole('button', { name: 'Make the table' }).waitFor();
 });
-const composing = '/build/apps/maintenance/pages/fleet';
-const shown = page => page.frameLocator('iframe').getByRole('heading', { name: 'Vessels' }).waitFor();
+await shot('import', 'bea', async page => {
+  await page.goto('/apps/maintenance/dockings?handler=ImportRows&panel=dockings');
+  await page.getByLabel('Or paste rows').fill([
+    ['Vessel', 'Yard', 'Planned start', 'Planned end', 'Budget', 'Remark'],
+    ['Kittiwake', 'Haldane & Roe', '12/1/2027', '30/1/2027', '118.500,00', 'propellers'],
+    ['Razorbill', 'North Basin Yard', '2/2/2027', '19/2/2027', '96.000,00', ''],
+    ['Gillemot', 'Torvik Slip', '1/3/2027', '15/3/2027', '74.250,00', 'misspelt'],
+    ['Fulmar', 'Torvik Slip', '31/3/2027', '', '80.000,00', 'no end'],
+    ['BF-105', 'Haldane & Roe', '5/4/2027', '22/4/2027', '132.000,00', 'by its number'],
+  ].map(row => row.join('\t')).join('\n'));
+  await page.getByRole('button', { name: 'Next' }).click();
+  await page.getByRole('button', { name: 'Check' }).click();
+  await page.getByRole('button', { name: 'Import 3 rows' }).waitFor();
+}, { height: 1000 });
 await shot('compose', 'bea', async page => {
   await page.goto(`${composing}?panel=vessels`);
   await shown(page);

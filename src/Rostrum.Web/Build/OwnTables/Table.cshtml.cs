@@ -126,7 +126,7 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
                     FieldType.Date => OwnType.Date,
                     FieldType.Time => OwnType.Time,
                     FieldType.Moment => OwnType.Moment,
-                    _ when field.Type.IsLong => OwnType.LongText,
+                    _ when field.NativeType == "text" => OwnType.LongText,
                     _ => OwnType.Text,
                 }
         )
