@@ -163,6 +163,12 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync($"/build/sources/{source}/queries/new"));
         Assert.DoesNotContain("Own tables", (await bea.PageAsync("/build/sources/new")).Body!.TextContent, StringComparison.Ordinal);
 
+        Assert.DoesNotContain(
+            "problem",
+            (await bea.PageAsync($"/build?handler=Health&source={Guid.Parse(source)}")).Body!.InnerHtml,
+            StringComparison.Ordinal
+        );
+
         // Colleagues may not make any, and see none before somebody gives them rights.
         var egil = await application.AsAsync("egil");
         Assert.NotEqual(HttpStatusCode.OK, await egil.StatusAsync(New));

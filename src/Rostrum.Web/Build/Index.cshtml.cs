@@ -10,8 +10,14 @@ using Rostrum.Web.Build.Sources;
 namespace Rostrum.Web.Build;
 
 /// <summary>What the workspace has: apps and sources.</summary>
-internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCache workspaces, SourceSecrets secrets, RecordFormat format)
-    : PageModel
+internal sealed class IndexModel(
+    RostrumStore store,
+    Drafts drafts,
+    WorkspaceCache workspaces,
+    SourceSecrets secrets,
+    SourceServices services,
+    RecordFormat format
+) : PageModel
 {
     public ImmutableArray<AppDraft> Apps { get; private set; } = [];
 
@@ -31,7 +37,8 @@ internal sealed class IndexModel(RostrumStore store, Drafts drafts, WorkspaceCac
                 new SourceHealth(
                     await SourceConnector.AskAsync(
                         secrets.Settings(SourceEntry.Of(found), (await workspaces.GetAsync(cancellation)).Secrets),
-                        cancellation
+                        cancellation,
+                        services
                     ),
                     found.FailedAt is { } at ? format.Display(new FieldType.Instant(), at) : null,
                     found.Failure
