@@ -19,9 +19,12 @@ async function holdAnswer(page) {
 // One edit after the other is taken back, until the order is what it was.
 async function undoTo(page, before) {
   const order = dock(page).getByLabel('Sort by', { exact: true });
+  const undo = page.getByRole('button', { name: 'Undo', exact: true });
   while (await order.inputValue() !== before) {
+    // The last answer's parts come one after the other: the Dock may be behind.
+    if (await undo.isDisabled()) return expect(order).toHaveValue(before);
     const known = await revision(page).inputValue();
-    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await undo.click();
     await expect(revision(page)).not.toHaveValue(known);
   }
 }
