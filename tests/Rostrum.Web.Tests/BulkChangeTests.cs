@@ -24,22 +24,6 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
             CultureInfo.InvariantCulture
         );
 
-    private async Task<BulkChange> EndAsync(long id)
-    {
-        for (var tries = 0; tries < 600; tries++)
-        {
-            var bulk = await application.InStoreAsync(store => store.BulkChanges.AsNoTracking().FirstAsync(row => row.Id == id));
-            if (bulk.Status is not BulkStatus.Running)
-            {
-                return bulk;
-            }
-
-            await Task.Delay(100);
-        }
-
-        throw new TimeoutException("It does not come to its end.");
-    }
-
     private Task<string> DumpAsync() => application.FleetScalarAsync("SELECT md5(string_agg(f::text, '|' ORDER BY id)) FROM fuel_logs f");
 
     private Task<string> CountAsync(string condition) =>
@@ -66,7 +50,7 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
         Assert.Contains("does not fit here", wrong.Body!.TextContent, StringComparison.Ordinal);
 
         var begun = Begun(await AskAsync(clem, address, [("step", "begin"), request, .. set]));
-        var done = await EndAsync(begun);
+        var done = await application.BulkEndAsync(begun);
         Assert.Equal(begun, Begun(await AskAsync(clem, address, [("step", "begin"), request, .. set])));
         Assert.Equal((BulkStatus.Done, matching, 0, null), (done.Status, done.Done, done.Refused, done.Problem));
         Assert.NotEqual(before, await DumpAsync());
@@ -78,7 +62,7 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
         var one = await application.FleetScalarAsync("SELECT min(id::text) FROM fuel_logs WHERE vessel = 'BF-101'");
         await application.FleetAsync($"UPDATE fuel_logs SET litres = 7 WHERE id = '{one}'");
         var undo = Begun(await AskAsync(clem, $"{Logs}?handler=BulkUndo&bulk={begun}"));
-        var undone = await EndAsync(undo);
+        var undone = await application.BulkEndAsync(undo);
         Assert.Equal((BulkStatus.Done, matching - 1, 1), (undone.Status, undone.Done, undone.Refused));
         Assert.Equal("7", await application.FleetScalarAsync($"SELECT trunc(litres)::text FROM fuel_logs WHERE id = '{one}'"));
         var page = await clem.PageAsync($"/bulk/{undo}");
@@ -107,7 +91,7 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
             StringComparison.Ordinal
         );
 
-        var done = await EndAsync(Begun(await SentAsync("begin")));
+        var done = await application.BulkEndAsync(Begun(await SentAsync("begin")));
         Assert.Equal((BulkStatus.Done, fitting, done.Records - done.Done), (done.Status, $"{done.Done}", done.Refused));
         Assert.True(done.Refused > 0);
     }
@@ -118,7 +102,9 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
         var clem = await application.AsAsync("clem");
         var before = await DumpAsync();
         var address = Bulk("change", "fuel_logs.is.vessel=BF-103&fuel_logs.is.vessel=BF-104&");
-        var done = await EndAsync(Begun(await AskAsync(clem, address, ("step", "begin"), ("set.litres", "yes"), ("v.litres", "12.5"))));
+        var done = await application.BulkEndAsync(
+            Begun(await AskAsync(clem, address, ("step", "begin"), ("set.litres", "yes"), ("v.litres", "12.5")))
+        );
         Assert.True(done.Done > BulkChanges.InPart);
         var dataset = done.DatasetId;
         var key = await application.FleetScalarAsync("SELECT min(id::text) FROM fuel_logs WHERE vessel = 'BF-103'");
@@ -132,7 +118,7 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
 
         Assert.Contains($"Undo all {done.Done:#,##0}", entry!.TextContent, StringComparison.Ordinal);
         using var undone = await clem.PostAsync("/account", $"{logbook}&handler=UndoTogether&id={entry.Id![4..]}");
-        var undo = await EndAsync(
+        var undo = await application.BulkEndAsync(
             long.Parse(undone.Headers.GetValues("HX-Redirect").Single()["/bulk/".Length..], CultureInfo.InvariantCulture)
         );
         Assert.Equal((BulkStatus.Done, done.Done, 0), (undo.Status, undo.Done, undo.Refused));
@@ -191,7 +177,7 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
             await store.SaveChangesAsync();
             return bulk.Id;
         });
-        var end = await EndAsync(watched);
+        var end = await application.BulkEndAsync(watched);
 
         // The first was kept and counts; of the second the record is not as it was looked at, which only one who makes it notices.
         Assert.Equal((BulkStatus.Done, 1, 1), (end.Status, end.Done, end.Refused));

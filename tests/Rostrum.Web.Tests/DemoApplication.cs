@@ -116,6 +116,23 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
     public Task<AppDraft> DraftAsync(string address) =>
         InStoreAsync(async store => (await Services.GetRequiredService<Drafts>().FindAsync(store, address, CancellationToken.None))!);
 
+    /// <summary>A change of many records once it is over.</summary>
+    public async Task<BulkChange> BulkEndAsync(long id)
+    {
+        for (var tries = 0; tries < 600; tries++)
+        {
+            var bulk = await InStoreAsync(store => store.BulkChanges.AsNoTracking().FirstAsync(row => row.Id == id));
+            if (bulk.Status is not BulkStatus.Running)
+            {
+                return bulk;
+            }
+
+            await Task.Delay(100);
+        }
+
+        throw new TimeoutException("It does not come to its end.");
+    }
+
     public Task FleetAsync(string sql) => RunAsync(FleetConnection, sql);
 
     public Task<string> FleetScalarAsync(string sql) => ScalarAsync(FleetConnection, sql);
@@ -255,6 +272,27 @@ public sealed class Visitor(HttpClient client)
             [.. fields.Select(field => (field.Key, field.Value))],
             partial
         );
+    }
+
+    /// <summary>What a browser would send of a form as it stands, with some of it changed.</summary>
+    public static (string Name, string Value)[] Filled(IElement form, params (string Name, string Value)[] changed)
+    {
+        var names = changed.Select(one => one.Name).ToHashSet();
+        var fields =
+            from input in form.QuerySelectorAll("input[name], textarea[name], select[name]")
+            let name = input.GetAttribute("name")!
+            where !names.Contains(name) && name[0] != '_'
+            where input is not AngleSharp.Html.Dom.IHtmlInputElement { Type: "radio" or "checkbox", IsChecked: false }
+            select (
+                name,
+                input switch
+                {
+                    AngleSharp.Html.Dom.IHtmlSelectElement list => list.Value ?? "",
+                    AngleSharp.Html.Dom.IHtmlTextAreaElement area => area.Value,
+                    _ => input.GetAttribute("value") ?? "",
+                }
+            );
+        return [.. fields, .. changed];
     }
 
     public static async Task<IDocument> ParseAsync(HttpResponseMessage answer) =>

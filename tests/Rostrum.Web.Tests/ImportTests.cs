@@ -40,31 +40,8 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         return (await Visitor.ParseAsync(sent)).QuerySelector("[role=alert]")!.TextContent.Trim();
     }
 
-    private static (string, string)[] Form(IDocument page, string handler, params (string Name, string Value)[] changed)
-    {
-        var form = page.QuerySelector($"form[action$='handler={handler}']")!;
-        var fields = new List<(string Name, string Value)>();
-        foreach (
-            var input in form.QuerySelectorAll("input[name], select[name]")
-                .Where(input => input.GetAttribute("name") is { } name && name[0] != '_')
-        )
-        {
-            var (name, type) = (input.GetAttribute("name")!, input.GetAttribute("type"));
-            if (type is "radio" or "checkbox" && !input.HasAttribute("checked"))
-            {
-                continue;
-            }
-
-            var value =
-                input.LocalName == "select"
-                    ? (input.QuerySelector("option[selected]") ?? input.QuerySelector("option"))!.GetAttribute("value")!
-                    : input.GetAttribute("value") ?? "";
-            fields.Add((name, value));
-        }
-
-        var names = changed.Select(one => one.Name).ToHashSet();
-        return [.. fields.Where(field => !names.Contains(field.Name)), .. changed.Where(one => one.Value != "-")];
-    }
+    private static (string, string)[] Form(IDocument page, string handler, params (string Name, string Value)[] changed) =>
+        Visitor.Filled(page.QuerySelector($"form[action$='handler={handler}']")!, changed);
 
     private static async Task<IDocument> CheckAsync(Visitor visitor, string import, params (string, string)[] changed)
     {
@@ -99,23 +76,7 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         var both = await Task.WhenAll(Enumerable.Range(0, 2).Select(_ => visitor.PostAsync(import, $"{import}?handler=Begin")));
         var begun = both[0].Headers.Location!.ToString();
         Assert.Equal(begun, both[1].Headers.Location!.ToString());
-        return await EndAsync(long.Parse(begun["/bulk/".Length..], CultureInfo.InvariantCulture));
-    }
-
-    private async Task<BulkChange> EndAsync(long id)
-    {
-        for (var tries = 0; tries < 600; tries++)
-        {
-            var bulk = await application.InStoreAsync(store => store.BulkChanges.AsNoTracking().FirstAsync(row => row.Id == id));
-            if (bulk.Status is not BulkStatus.Running)
-            {
-                return bulk;
-            }
-
-            await Task.Delay(100);
-        }
-
-        throw new TimeoutException("It does not come to its end.");
+        return await application.BulkEndAsync(long.Parse(begun["/bulk/".Length..], CultureInfo.InvariantCulture));
     }
 
     private Task<string> CountAsync(string condition = "true") =>
@@ -169,7 +130,9 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         );
 
         using var undo = await bea.PostAsync($"/bulk/{done.Id}", $"/bulk/{done.Id}?handler=Undo");
-        var undone = await EndAsync(long.Parse(undo.Headers.Location!.ToString().Split('/')[^1], CultureInfo.InvariantCulture));
+        var undone = await application.BulkEndAsync(
+            long.Parse(undo.Headers.Location!.ToString().Split('/')[^1], CultureInfo.InvariantCulture)
+        );
         Assert.Equal((BulkStatus.Done, 900, 0), (undone.Status, undone.Done, undone.Refused));
         Assert.Equal(before, await application.FleetScalarAsync("SELECT md5(string_agg(d::text, '|' ORDER BY id)) FROM dockings d"));
     }
@@ -263,6 +226,15 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
             StringComparison.Ordinal
         );
         Assert.Contains("too large when it is unpacked", await RefusedAsync(bea, Bomb(), "rows.xlsx"), StringComparison.Ordinal);
+
+        // What is broken far below is found by the check.
+        var rows = string.Concat(Enumerable.Repeat("BF-101,A\n", 400));
+        var broken = await UploadAsync(bea, Encoding.UTF8.GetBytes($"vessel,yard\n{rows}BF-101,\"never closed\n"));
+        Assert.Contains(
+            "quotes are broken",
+            (await CheckAsync(bea, broken)).QuerySelector("[role=alert]")!.TextContent,
+            StringComparison.Ordinal
+        );
 
         // Two columns into one field, and none at all.
         var import = await UploadAsync(bea, "vessel,yard\nBF-101,A\n"u8.ToArray());

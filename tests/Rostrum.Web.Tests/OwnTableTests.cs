@@ -16,33 +16,12 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
 
     private Task<string> OwnAsync(string sql) => DemoApplication.ScalarAsync(application.StoreConnection, sql);
 
-    private static (string, string)[] Fields(IDocument page) =>
-        [
-            .. page.QuerySelectorAll(".form-body input[name], .form-body select[name]")
-                .Where(input =>
-                    !(input.GetAttribute("type") == "checkbox" && !input.HasAttribute("checked")) && input.GetAttribute("type") != "hidden"
-                )
-                .Select(input =>
-                    (
-                        input.GetAttribute("name")!,
-                        input.LocalName == "select"
-                            ? (input.QuerySelector("option[selected]") ?? input.QuerySelector("option"))!.GetAttribute("value")!
-                            : input.GetAttribute("value") ?? ""
-                    )
-                ),
-        ];
-
     private static async Task<string> MakeAsync(Visitor visitor, string label, string rows, params (string Name, string Value)[] changed)
     {
         using var read = await visitor.PostAsync(New, $"{New}?handler=Read", ("label", label), ("pasted", rows));
         var address = read.Headers.Location!.ToString();
-        var names = changed.Select(one => one.Name).ToHashSet();
-        (string Name, string Value)[] known = Fields(await visitor.PageAsync(address));
-        using var made = await visitor.PostAsync(
-            address,
-            address.Split("&label")[0],
-            [.. known.Where(one => !names.Contains(one.Name)), .. changed]
-        );
+        var form = (await visitor.PageAsync(address)).QuerySelector("form.form-body")!;
+        using var made = await visitor.PostAsync(address, address.Split("&label")[0], Visitor.Filled(form, changed));
         return made.StatusCode is HttpStatusCode.Redirect
             ? made.Headers.Location!.ToString()
             : (await Visitor.ParseAsync(made)).QuerySelector("[role=alert]")!.TextContent.Trim();

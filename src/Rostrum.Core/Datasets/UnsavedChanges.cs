@@ -133,6 +133,13 @@ public sealed record UnsavedChanges
             }
             : this;
 
+    /// <summary>Whether rows are still as they were.</summary>
+    public bool Has(IEnumerable<KeyValuePair<string, UnsavedRow>> rows)
+    {
+        ArgumentNullException.ThrowIfNull(rows);
+        return rows.All(row => Rows.TryGetValue(row.Key, out var now) && Same(now, row.Value));
+    }
+
     /// <summary>A workflow has begun to save some rows.</summary>
     public UnsavedChanges HandedTo(long run, IEnumerable<KeyValuePair<string, UnsavedRow>> rows) =>
         this with

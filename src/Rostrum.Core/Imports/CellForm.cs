@@ -1,4 +1,3 @@
-using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.RegularExpressions;
 using Rostrum.Core.Datasets;
@@ -76,12 +75,7 @@ public sealed partial record CellForm(bool DecimalComma, DateOrder Order)
         ArgumentNullException.ThrowIfNull(text);
         ArgumentNullException.ThrowIfNull(format);
 
-        // A spreadsheet takes what begins so for a formula, and a file says with an apostrophe that it is none.
-        if (text is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..])
-        {
-            text = text[1..];
-        }
-
+        text = SpreadsheetText.AsItWas(text);
         if (string.IsNullOrWhiteSpace(text))
         {
             return new Parsed.Value(null);

@@ -127,14 +127,13 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     "CREATE TEMPORARY TABLE taken_over (old text PRIMARY KEY, new text) ON COMMIT DROP",
                     cancellation
                 );
+                var (old, taken) = (new List<string>(), new List<string>());
                 foreach (var (text, count) in await DifferentAsync(connection, table, name, cancellation))
                 {
                     if (convert(text) is { } value)
                     {
-                        await using var add = new NpgsqlCommand("INSERT INTO taken_over VALUES ($1, $2)", connection);
-                        add.Parameters.Add(new NpgsqlParameter<string> { TypedValue = text });
-                        add.Parameters.Add(new NpgsqlParameter<string> { TypedValue = FieldText.ToCanonical(field.Reads, value) });
-                        await add.ExecuteNonQueryAsync(cancellation);
+                        old.Add(text);
+                        taken.Add(FieldText.ToCanonical(field.Reads, value));
                     }
                     else
                     {
@@ -142,8 +141,24 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     }
                 }
 
-                var as_ = await ColumnAsync(connection, $"{column}__new", field with { Required = false, Unique = false }, cancellation);
-                await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ADD COLUMN {as_}", cancellation);
+                await using (var add = new NpgsqlCommand("INSERT INTO taken_over SELECT * FROM unnest($1, $2)", connection))
+                {
+                    add.Parameters.Add(new NpgsqlParameter<string[]> { TypedValue = [.. old] });
+                    add.Parameters.Add(new NpgsqlParameter<string[]> { TypedValue = [.. taken] });
+                    await add.ExecuteNonQueryAsync(cancellation);
+                }
+
+                var definition = await ColumnAsync(
+                    connection,
+                    $"{column}__new",
+                    field with
+                    {
+                        Required = false,
+                        Unique = false,
+                    },
+                    cancellation
+                );
+                await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ADD COLUMN {definition}", cancellation);
                 await RunAsync(
                     connection,
                     $"UPDATE {Quoted(table)} t SET {made} = o.new::{Native(field)} FROM taken_over o WHERE t.{name}::text = o.old",

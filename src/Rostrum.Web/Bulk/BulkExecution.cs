@@ -111,14 +111,19 @@ internal sealed class BulkExecution(
         }
 
         var grants = await people.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
+        var plan = bulk.Work is BulkWork.Import ? JsonSerializer.Deserialize<ImportPlan>(bulk.Values, KindJson.Options)! : null;
+        var how =
+            bulk.IsTried ? ManyChanges.Tried
+            : plan?.AllOrNothing == true ? ManyChanges.AllOrNone
+            : ManyChanges.ThosePossible;
         var (changes, refused) = bulk.Work switch
         {
             BulkWork.Undo => await InverseAsync(store, dataset, part, cancellation),
-            BulkWork.Import => await ImportedAsync(catalogue, dataset, bulk, part, grants, cancellation),
+            BulkWork.Import => await ImportedAsync(new ImportTarget(gate, catalogue, dataset, plan!, grants, format), part, cancellation),
             _ => await ChangesAsync(catalogue, dataset, bulk, part, grants, cancellation),
         };
         var titles = changes.Select(change => change.Title).ToArray();
-        if (HowOf(bulk) is ManyChanges.AllOrNone && !refused.IsEmpty)
+        if (how is ManyChanges.AllOrNone && !refused.IsEmpty)
         {
             await OverAsync(store, bulk, part, refused, cancellation);
             return null;
@@ -131,7 +136,7 @@ internal sealed class BulkExecution(
             result =
                 set.Changes.IsEmpty ? result
                 : bulk.Work is BulkWork.Undo ? await gate.UndoEachAsync(catalogue, set, ManyChanges.ThosePossible, grants, cancellation)
-                : await gate.SaveEachAsync(catalogue, set, HowOf(bulk), grants, cancellation);
+                : await gate.SaveEachAsync(catalogue, set, how, grants, cancellation);
         }
 
         await store.Entry(part).ReloadAsync(cancellation);
@@ -171,27 +176,16 @@ internal sealed class BulkExecution(
         }
     }
 
-    private static ManyChanges HowOf(BulkChange bulk) =>
-        bulk.IsTried ? ManyChanges.Tried
-        : bulk.Work is BulkWork.Import && PlanOf(bulk).AllOrNothing ? ManyChanges.AllOrNone
-        : ManyChanges.ThosePossible;
-
-    private static ImportPlan PlanOf(BulkChange bulk) => JsonSerializer.Deserialize<ImportPlan>(bulk.Values, KindJson.Options)!;
-
-    private async Task<(ImmutableArray<(Change Change, string Title)> Changes, ImmutableArray<(string, string)> Refused)> ImportedAsync(
-        DatasetCatalogue catalogue,
-        Dataset dataset,
-        BulkChange bulk,
-        BulkPart part,
-        Grants grants,
-        CancellationToken cancellation
-    )
+    private static async Task<(
+        ImmutableArray<(Change Change, string Title)> Changes,
+        ImmutableArray<(string, string)> Refused
+    )> ImportedAsync(ImportTarget into, BulkPart part, CancellationToken cancellation)
     {
         var rows = JsonSerializer
             .Deserialize<string[][]>(part.Records)!
             .Select(row => new ImportedRow(int.Parse(row[0], CultureInfo.InvariantCulture), row[1..]))
             .ToArray();
-        var made = await new ImportChanges(gate, catalogue, dataset, PlanOf(bulk), grants, format).OfAsync(rows, cancellation);
+        var made = await new ImportChanges(into).OfAsync(rows, cancellation);
         return (made.Changes, made.Refused);
     }
 

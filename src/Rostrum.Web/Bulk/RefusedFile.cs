@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Imports;
 using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.Bulk;
@@ -14,7 +15,7 @@ internal sealed class RefusedFile(ImmutableArray<(string Title, string Because)>
         yield return ["Record", "Reason"];
         foreach (var (title, because) in refused)
         {
-            yield return [Harmless(title), Harmless(because)];
+            yield return [SpreadsheetText.Harmless(title), SpreadsheetText.Harmless(because)];
         }
 
         await Task.CompletedTask;

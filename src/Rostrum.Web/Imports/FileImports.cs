@@ -6,6 +6,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Imports;
 using Rostrum.Store;
 using Rostrum.Web.Bulk;
+using Rostrum.Web.Shared;
 
 namespace Rostrum.Web.Imports;
 
@@ -50,7 +51,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     {
         var before = time.GetUtcNow() - Kept;
         await store.Imports.Where(row => row.At < before).ExecuteDeleteAsync(cancellation);
-        await using var copy = Temporary();
+        await using var copy = TemporaryFile.Create();
         await file.CopyToAsync(copy, cancellation);
         await using (var read = new ImportedFile(copy, import.Kind))
         {
@@ -92,7 +93,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     /// <summary>The file as it was sent.</summary>
     public async Task<ImportedFile> OpenAsync(Import import, CancellationToken cancellation)
     {
-        var file = Temporary();
+        var file = TemporaryFile.Create();
         var pieces = store.ImportPieces.AsNoTracking().Where(piece => piece.ImportId == import.Id).OrderBy(piece => piece.Number);
         await foreach (var piece in pieces.AsAsyncEnumerable().WithCancellation(cancellation))
         {
@@ -183,22 +184,6 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
             return (await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == begun, cancellation), null);
         }
 
-        var rows = 0;
-        await foreach (var _ in RowsAsync(file, import.Plan, cancellation))
-        {
-            rows++;
-        }
-
-        if (rows > MostRows)
-        {
-            return (null, $"The file has more than {MostRows:#,##0} rows: part it.");
-        }
-
-        if (import.Plan.AllOrNothing && rows > MostAtOnce)
-        {
-            return (null, $"All or nothing is possible up to {MostAtOnce:#,##0} rows; the file has {rows:#,##0}.");
-        }
-
         var bulk = new BulkChange
         {
             PersonId = import.PersonId,
@@ -206,14 +191,27 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
             Via = import.Via,
             App = import.IsLive ? import.App : null,
             Work = BulkWork.Import,
-            Values = JsonSerializer.Serialize(import.Plan, KindJson.Options),
+            Values = JsonSerializer.Serialize(locked.Plan, KindJson.Options),
             IsTried = isTried,
-            Records = rows,
+            Records = 0,
             At = time.GetUtcNow(),
         };
         store.BulkChanges.Add(bulk);
         await store.SaveChangesAsync(cancellation);
-        await AddPartsAsync(file, import.Plan, bulk.Id, cancellation);
+        var rows = await AddPartsAsync(file, locked.Plan, bulk.Id, cancellation);
+        if (rows > MostRows)
+        {
+            return (null, $"The file has more than {MostRows:#,##0} rows: part it.");
+        }
+
+        if (locked.Plan.AllOrNothing && rows > MostAtOnce)
+        {
+            return (null, $"All or nothing is possible up to {MostAtOnce:#,##0} rows; the file has {rows:#,##0}.");
+        }
+
+        await store
+            .BulkChanges.Where(row => row.Id == bulk.Id)
+            .ExecuteUpdateAsync(row => row.SetProperty(known => known.Records, rows), cancellation);
         var number = (long?)bulk.Id;
         var which = store.Imports.Where(row => row.Id == import.Id);
         await (
@@ -225,10 +223,11 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
         return (bulk, null);
     }
 
-    private async Task AddPartsAsync(ImportedFile file, ImportPlan plan, long bulk, CancellationToken cancellation)
+    // How many rows there are; beyond those that are possible none is counted.
+    private async Task<int> AddPartsAsync(ImportedFile file, ImportPlan plan, long bulk, CancellationToken cancellation)
     {
         var length = plan.AllOrNothing ? MostAtOnce : BulkChanges.InPart;
-        var (part, number) = (new List<string[]>(length), 0);
+        var (part, number, rows) = (new List<string[]>(length), 0, 0);
         async Task SendAsync()
         {
             store.BulkParts.Add(
@@ -249,6 +248,11 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
 
         await foreach (var row in RowsAsync(file, plan, cancellation))
         {
+            if (++rows > MostRows)
+            {
+                break;
+            }
+
             part.Add([row.Number.ToString(System.Globalization.CultureInfo.InvariantCulture), .. row.Cells.Select(Storable)]);
             if (part.Count == length)
             {
@@ -263,10 +267,11 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
 
         await store.SaveChangesAsync(cancellation);
         store.ChangeTracker.Clear();
+        return rows;
     }
 
-    // PostgreSQL's texts hold no character 0.
-    private static string Storable(string cell) => cell.Replace("\0", "", StringComparison.Ordinal);
+    /// <summary>A cell as PostgreSQL can hold it: its texts have no character 0.</summary>
+    public static string Storable(string cell) => cell.Replace("\0", "", StringComparison.Ordinal);
 
     /// <summary>The rows below the headings.</summary>
     public static async IAsyncEnumerable<ImportedRow> RowsAsync(
@@ -286,14 +291,4 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
             isFirst = false;
         }
     }
-
-    private static FileStream Temporary() =>
-        new(
-            Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()),
-            FileMode.CreateNew,
-            FileAccess.ReadWrite,
-            FileShare.None,
-            64 * 1024,
-            FileOptions.DeleteOnClose | FileOptions.Asynchronous
-        );
 }

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 using Rostrum.Core.Imports;
 using Rostrum.Sources;
 using Rostrum.Web.Bulk;
@@ -13,7 +14,20 @@ namespace Rostrum.Web.Imports;
 internal sealed record ImportedRow(int Number, string[] Cells)
 {
     public string Title => $"Row {Number}";
+
+    /// <summary>The cell of a column; blank where the row is shorter.</summary>
+    public string Cell(int at) => at < Cells.Length ? Cells[at] : "";
 }
+
+/// <summary>Where rows of a file go, and with whose rights.</summary>
+internal sealed record ImportTarget(
+    RecordGate Gate,
+    DatasetCatalogue Catalogue,
+    Dataset Dataset,
+    ImportPlan Plan,
+    Grants Grants,
+    RecordFormat Format
+);
 
 /// <summary>
 /// What some rows amount to: changes, each with the row, and the rows that cannot be imported, with why. Those of which the records are
@@ -25,24 +39,27 @@ internal sealed record ImportedChanges(
 );
 
 /// <summary>Makes changes of records of rows of a file.</summary>
-internal sealed class ImportChanges(
-    RecordGate gate,
-    DatasetCatalogue catalogue,
-    Dataset dataset,
-    ImportPlan plan,
-    Grants grants,
-    RecordFormat format
-)
+internal sealed class ImportChanges(ImportTarget target)
 {
-    private readonly Grant _grant = grants.For(dataset.Id);
+    private readonly Grant _grant = target.Grants.For(target.Dataset.Id);
+    private readonly ImmutableArray<FieldName> _watched = BulkRecords.Watched(target.Dataset, target.Grants.For(target.Dataset.Id));
+    private readonly (FieldName Field, Parsed Value)[] _constants =
+    [
+        .. from constant in target.Plan.Constants
+        let field = target.Dataset.Find(new FieldName(constant.Key))
+        where field is not null && !target.Plan.Into.Contains(field.Name)
+        select (field.Name, Constant(target, field, constant.Value)),
+    ];
 
-    private ImmutableArray<FieldName> Watched => BulkRecords.Watched(dataset, _grant);
+    private Dataset Dataset => target.Dataset;
+
+    private ImportPlan Plan => target.Plan;
 
     public async Task<ImportedChanges> OfAsync(IReadOnlyList<ImportedRow> rows, CancellationToken cancellation)
     {
         var changes = ImmutableArray.CreateBuilder<(Change, string)>();
         var refused = ImmutableArray.CreateBuilder<(string, string)>();
-        var titles = await ImportTitles.ReadAsync(gate, catalogue, dataset, plan, rows, grants, format, cancellation);
+        var titles = await ImportTitles.ReadAsync(target, rows, cancellation);
         var read = new List<(ImportedRow Row, FieldValues Values)>();
         foreach (var row in rows)
         {
@@ -57,18 +74,18 @@ internal sealed class ImportChanges(
             }
         }
 
-        var there = plan.Mode is ImportMode.Add ? [] : await ThereAsync([.. read.Select(one => one.Values)], cancellation);
+        var there = Plan.Mode is ImportMode.Add ? [] : await ThereAsync([.. read.Select(one => one.Values)], cancellation);
         var seen = new Dictionary<string, int>(StringComparer.Ordinal);
         foreach (var (row, values) in read)
         {
             var match = MatchOf(values.Has, name => values[name]);
-            if (plan.Mode is not ImportMode.Add && !seen.TryAdd(match, row.Number))
+            if (Plan.Mode is not ImportMode.Add && !seen.TryAdd(match, row.Number))
             {
-                refused.Add((row.Title, $"Row {seen[match]} is of the same {dataset.RecordLabel}."));
+                refused.Add((row.Title, $"Row {seen[match]} is of the same {Dataset.RecordLabel}."));
                 continue;
             }
 
-            var (change, problem) = ChangeOf(values, plan.Mode is ImportMode.Add ? [] : there.GetValueOrDefault(match, []));
+            var (change, problem) = ChangeOf(values, Plan.Mode is ImportMode.Add ? [] : there.GetValueOrDefault(match, []));
             if (change is null)
             {
                 refused.Add((row.Title, problem!));
@@ -88,79 +105,60 @@ internal sealed class ImportChanges(
         switch (there)
         {
             case [var record]:
-                var original = BulkRecords.Original(Watched, record);
+                var original = BulkRecords.Original(_watched, record);
                 var own = new FieldValues(
                     values.Where(pair =>
-                        dataset[pair.Key].IsWritten
+                        Dataset[pair.Key].IsWritten
                         && _grant.Writable.Has(pair.Key)
-                        && !plan.Match.Contains(pair.Key)
+                        && !Plan.Match.Contains(pair.Key)
                         && !(original.Has(pair.Key) && FieldText.SameValue(original[pair.Key], pair.Value))
                     )
                 );
                 return (new Change.Update(record.Key!, original, own), null);
-            case [] when plan.Mode is ImportMode.Change:
-                return (null, $"There is no such {dataset.RecordLabel}.");
+            case [] when Plan.Mode is ImportMode.Change:
+                return (null, $"There is no such {Dataset.RecordLabel}.");
             case []:
                 // What is blank in the file is as a new record has it.
                 return (new Change.Insert(new FieldValues(values.Where(pair => pair.Value is not null))), null);
             default:
-                return (null, $"{there.Count} {dataset.LabelInSentence} are like that: it is not clear which is meant.");
+                return (null, $"{there.Count} {Dataset.LabelInSentence} are like that: it is not clear which is meant.");
         }
     }
 
     private (FieldValues Values, string? Problem) ValuesOf(ImportedRow row, ImportTitles titles)
     {
+        var cells =
+            from column in Plan.Into.Select((name, at) => (Name: name, At: at))
+            let field = column.Name is { } name ? Dataset.Find(name) : null
+            where field is not null
+            let text = row.Cell(column.At)
+            select (Field: field.Name, Value: titles.Of(field.Name, text) ?? Plan.Cells.Read(field, text, target.Format));
         var values = FieldValues.None;
-        for (var at = 0; at < plan.Into.Length; at++)
+        foreach (var (field, value) in cells.Concat(_constants))
         {
-            if (plan.Into[at] is not { } name || dataset.Find(name) is not { } field)
+            if (value is Parsed.Problem { Message: var message })
             {
-                continue;
+                return (values, $"{Dataset.LabelOf(field)}: {message}");
             }
 
-            var text = at < row.Cells.Length ? row.Cells[at] : "";
-            switch (titles.Of(name, text) ?? plan.Cells.Read(field, text, format))
-            {
-                case Parsed.Value { Is: var value }:
-                    values = values.With(name, value);
-                    break;
-                case Parsed.Problem { Message: var message }:
-                    return (values, $"{dataset.LabelOf(name)}: {message}");
-            }
-        }
-
-        foreach (var (name, text) in plan.Constants)
-        {
-            if (dataset.Find(new FieldName(name)) is not { } field || plan.Into.Contains(field.Name))
-            {
-                continue;
-            }
-
-            switch (Constant(field, text))
-            {
-                case Parsed.Value { Is: var value }:
-                    values = values.With(field.Name, value);
-                    break;
-                case Parsed.Problem { Message: var message }:
-                    return (values, $"{dataset.LabelOf(field.Name)}: {message}");
-            }
+            values = values.With(field, ((Parsed.Value)value).Is);
         }
 
         return (values, null);
     }
 
-    /// <summary>What a field holds that has no column.</summary>
-    private Parsed Constant(Field field, string text) =>
+    // What a field holds that has no column.
+    private static Parsed Constant(ImportTarget target, Field field, string text) =>
         text.StartsWith('=')
             ? FieldDefault.Value(
                 field with
                 {
                     Default = text,
                 },
-                grants.User,
-                new Core.Formulas.FormulaContext(format.Clock.GetUtcNow(), format.Zone)
+                target.Grants.User,
+                new FormulaContext(target.Format.Clock.GetUtcNow(), target.Format.Zone)
             )
-            : FieldText.FromForm(field.Type, text, format);
+            : FieldText.FromForm(field.Type, text, target.Format);
 
     // The records that are there, by the values by which they are found.
     private async Task<Dictionary<string, List<Record>>> ThereAsync(FieldValues[] rows, CancellationToken cancellation)
@@ -170,17 +168,17 @@ internal sealed class ImportChanges(
             return [];
         }
 
-        var request = new ReadRequest(dataset.Id)
+        var request = new ReadRequest(Dataset.Id)
         {
-            Fields = [.. Watched.Union(plan.Match)],
-            Filter = plan.Match is [var one]
+            Fields = [.. _watched.Union(Plan.Match)],
+            Filter = Plan.Match is [var one]
                 ? new Filter.OneOf(one, [.. rows.Select(row => row[one]).Distinct()])
                 : new Filter.Or([
-                    .. rows.Select(row => new Filter.And([.. plan.Match.Select(name => new Filter.OneOf(name, [row[name]]))])),
+                    .. rows.Select(row => new Filter.And([.. Plan.Match.Select(name => new Filter.OneOf(name, [row[name]]))])),
                 ]),
         };
         var there = new Dictionary<string, List<Record>>(StringComparer.Ordinal);
-        await foreach (var page in gate.PagesAsync(catalogue, request, rows.Length * 2, grants, cancellation))
+        await foreach (var page in target.Gate.PagesAsync(target.Catalogue, request, rows.Length * 2, target.Grants, cancellation))
         {
             if (page is not ReadResult.Rows found)
             {
@@ -205,8 +203,8 @@ internal sealed class ImportChanges(
     private string MatchOf(Func<FieldName, bool> has, Func<FieldName, object?> value) =>
         string.Join(
             '\0',
-            plan.Match.Select(name =>
-                has(name) && value(name) is { } known and not Unreadable ? FieldText.ToCanonical(dataset[name].Type, known) : ""
+            Plan.Match.Select(name =>
+                has(name) && value(name) is { } known and not Unreadable ? FieldText.ToCanonical(Dataset[name].Type, known) : ""
             )
         );
 }

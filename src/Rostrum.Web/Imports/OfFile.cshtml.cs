@@ -92,67 +92,79 @@ internal sealed class OfFileModel(
     }
 
     /// <summary>The file is read otherwise: its columns are looked at again.</summary>
-    public Task<IActionResult> OnPostReadAsync(long id, CancellationToken cancellation) =>
-        ChangeAsync(
-            id,
-            async (file, plan) =>
-            {
-                var form = Request.Form;
-                var sheet = form["sheet"].ToString();
-                var text = plan.Text is null
-                    ? null
-                    : new TextForm(
-                        TextForm.Encodings.Any(known => known.Name == form["encoding"]) ? form["encoding"].ToString() : plan.Text.Encoding,
-                        TextForm.Delimiters.Any(known => known.Delimiter.ToString() == form["delimiter"])
-                            ? form["delimiter"].ToString()[0]
-                            : plan.Text.Delimiter
-                    );
-                var changed = plan with
-                {
-                    Text = text,
-                    Sheet = file.Sheets().Contains(sheet) ? sheet : plan.Sheet,
-                    HasHeadings = form["headings"] == "yes",
-                    Cells = new CellForm(
-                        form["decimals"] == "comma",
-                        Enum.TryParse<DateOrder>(form["order"], out var order) ? order : plan.Cells.Order
-                    ),
-                };
-                var rows = await FileImports.FirstAsync(file, changed, Looked, cancellation);
-                if (rows.Count == 0)
-                {
-                    throw new ImportFailedException("There are no rows in this sheet.");
-                }
-
-                var (headings, others) = FileImports.Parted(changed, rows);
-                return (changed.Text, changed.Sheet, changed.HasHeadings) == (plan.Text, plan.Sheet, plan.HasHeadings)
-                    ? changed
-                    : imports.Mapped(changed, headings, others, Dataset, Grant);
-            },
-            cancellation
-        );
-
-    /// <summary>What becomes of its rows is chosen; and tried, where that is asked for.</summary>
-    public async Task<IActionResult> OnPostPlanAsync(long id, CancellationToken cancellation)
+    public async Task<IActionResult> OnPostReadAsync(long id, CancellationToken cancellation)
     {
-        var answer = await ChangeAsync(id, (_, plan) => Task.FromResult(Planned(plan)), cancellation);
-        if (Problem is not null || Import is null || answer is NotFoundResult)
+        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null)
         {
-            return answer;
+            return NotFound();
         }
 
-        if ((Problem = Plan.Problem(Dataset, Grant)) is null)
+        try
         {
-            (_, Problem) = await imports.BeginAsync(Import, isTried: true, cancellation);
+            await using var file = await imports.OpenAsync(Import, cancellation);
+            await imports.PlanAsync(Import, await ReadAsync(file, cancellation), cancellation);
         }
-
-        if (Problem is not null)
+        catch (ImportFailedException exception)
         {
-            await ShowAsync(cancellation);
-            return Page();
+            Problem = exception.Message;
+            return await AgainAsync(cancellation);
         }
 
         return Redirect($"/import/{id}");
     }
+
+    private async Task<ImportPlan> ReadAsync(ImportedFile file, CancellationToken cancellation)
+    {
+        var form = Request.Form;
+        var sheet = form["sheet"].ToString();
+        var text = Plan.Text is null
+            ? null
+            : new TextForm(
+                TextForm.Encodings.Any(known => known.Name == form["encoding"]) ? form["encoding"].ToString() : Plan.Text.Encoding,
+                TextForm.Delimiters.Any(known => known.Delimiter.ToString() == form["delimiter"])
+                    ? form["delimiter"].ToString()[0]
+                    : Plan.Text.Delimiter
+            );
+        var changed = Plan with
+        {
+            Text = text,
+            Sheet = file.Sheets().Contains(sheet) ? sheet : Plan.Sheet,
+            HasHeadings = form["headings"] == "yes",
+            Cells = new CellForm(
+                form["decimals"] == "comma",
+                Enum.TryParse<DateOrder>(form["order"], out var order) ? order : Plan.Cells.Order
+            ),
+        };
+        var rows = await FileImports.FirstAsync(file, changed, Looked, cancellation);
+        if (rows.Count == 0)
+        {
+            throw new ImportFailedException("There are no rows in this sheet.");
+        }
+
+        var (headings, others) = FileImports.Parted(changed, rows);
+        return (changed.Text, changed.Sheet, changed.HasHeadings) == (Plan.Text, Plan.Sheet, Plan.HasHeadings)
+            ? changed
+            : imports.Mapped(changed, headings, others, Dataset, Grant);
+    }
+
+    /// <summary>What becomes of its rows is chosen; and tried, where that is asked for.</summary>
+    public async Task<IActionResult> OnPostPlanAsync(long id, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null)
+        {
+            return NotFound();
+        }
+
+        await imports.PlanAsync(Import, Planned(Plan), cancellation);
+        Problem = Plan.Problem(Dataset, Grant);
+        return Problem is null && await BeginAsync(isTried: true, cancellation) is not null
+            ? Redirect($"/import/{id}")
+            : await AgainAsync(cancellation);
+    }
+
+    /// <summary>How far the trial is.</summary>
+    public async Task<IActionResult> OnGetCheckedAsync(long id, CancellationToken cancellation) =>
+        await LoadAsync(id, cancellation) && Check is not null ? Partial("/Imports/_Checked.cshtml", this) : NotFound();
 
     public async Task<IActionResult> OnPostStopAsync(long id, CancellationToken cancellation)
     {
@@ -172,15 +184,31 @@ internal sealed class OfFileModel(
             return NotFound();
         }
 
-        var (begun, problem) = Check is null
-            ? (null, "Check it first: it was changed.")
-            : await imports.BeginAsync(Import, false, cancellation);
-        if (begun is not null)
+        if (Check is null)
         {
-            return Redirect($"/bulk/{begun.Id}");
+            Problem = "Check it first: it was changed.";
+            return await AgainAsync(cancellation);
         }
 
-        Problem = problem;
+        return await BeginAsync(isTried: false, cancellation) is { } begun ? Redirect($"/bulk/{begun.Id}") : await AgainAsync(cancellation);
+    }
+
+    private async Task<BulkChange?> BeginAsync(bool isTried, CancellationToken cancellation)
+    {
+        try
+        {
+            (var begun, Problem) = await imports.BeginAsync(Import, isTried, cancellation);
+            return begun;
+        }
+        catch (ImportFailedException exception)
+        {
+            Problem = exception.Message;
+            return null;
+        }
+    }
+
+    private async Task<PageResult> AgainAsync(CancellationToken cancellation)
+    {
         await ShowAsync(cancellation);
         return Page();
     }
@@ -204,32 +232,6 @@ internal sealed class OfFileModel(
         };
     }
 
-    private async Task<IActionResult> ChangeAsync(
-        long id,
-        Func<ImportedFile, ImportPlan, Task<ImportPlan>> change,
-        CancellationToken cancellation
-    )
-    {
-        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null)
-        {
-            return NotFound();
-        }
-
-        try
-        {
-            await using var file = await imports.OpenAsync(Import, cancellation);
-            await imports.PlanAsync(Import, await change(file, Plan), cancellation);
-        }
-        catch (ImportFailedException exception)
-        {
-            Problem = exception.Message;
-            await ShowAsync(cancellation);
-            return Page();
-        }
-
-        return Redirect($"/import/{id}");
-    }
-
     private async Task<bool> LoadAsync(long id, CancellationToken cancellation)
     {
         if (person.Id is not { } own || await imports.FindAsync(id, own, cancellation) is not { } import)
@@ -250,13 +252,13 @@ internal sealed class OfFileModel(
         Check = import.CheckId is { } check
             ? await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == check, cancellation)
             : null;
+        Refused = Check is null ? [] : [.. (await bulks.RefusedAsync(Check.Id, cancellation)).Take(MostShown)];
         return (Grant.Verbs & (Verbs.Create | Verbs.Update)) != Verbs.None;
     }
 
     private async Task ShowAsync(CancellationToken cancellation)
     {
         Fields = ImportPlan.Fields(Dataset, Grant);
-        Refused = Check is null ? [] : [.. (await bulks.RefusedAsync(Check.Id, cancellation)).Take(MostShown)];
         try
         {
             await using var file = await imports.OpenAsync(Import, cancellation);
@@ -278,7 +280,7 @@ internal sealed class OfFileModel(
 
     private ImportColumnView ColumnOf(string heading, int at, IReadOnlyList<ImportedRow> rows)
     {
-        string[] cells = [.. rows.Select(row => at < row.Cells.Length ? row.Cells[at] : "").Where(cell => cell.Trim().Length > 0)];
+        string[] cells = [.. rows.Select(row => row.Cell(at)).Where(cell => cell.Trim().Length > 0)];
         var field = at < Plan.Into.Length && Plan.Into[at] is { } name && Dataset.RelationOf(name) is null ? Dataset.Find(name) : null;
         var wrong = field is null
             ? null

@@ -321,8 +321,8 @@ internal sealed class AppPageModel(
         await records;
     }
 
-    /// <summary>What is shown in its place, such as what is printed of it: a partial and its model. The page itself where null.</summary>
-    public (string Partial, object Model)? Instead { get; set; }
+    /// <summary>What is shown in its place, such as what is printed of it; the page itself where null.</summary>
+    public ShownInstead? Instead { get; set; }
 
     /// <summary>The whole page.</summary>
     public async Task<IActionResult> WholeAsync(CancellationToken cancellation)
@@ -429,6 +429,12 @@ internal sealed class AppPageModel(
         return false;
     }
 }
+
+/// <summary>What is shown in the place of a page.</summary>
+/// <param name="Partial">The partial.</param>
+/// <param name="Model">Its model.</param>
+/// <param name="IsBare">No masthead stands above it.</param>
+internal sealed record ShownInstead(string Partial, object Model, bool IsBare = false);
 
 /// <summary>Parts of a page that take the place of what is shown.</summary>
 /// <param name="Page">The page.</param>

@@ -47,6 +47,9 @@ public sealed class UnsavedChangesTests
         Assert.Equal(new UnsavedCell("later", "was"), Assert.Single(saved.Rows["1"].Cells).Value);
         Assert.False(saved.Rows["9"].IsNew);
 
+        Assert.True(grown.Has(handed.Handed!.Rows));
+        Assert.False(later.Has(grown.Rows));
+        Assert.False(UnsavedChanges.None.Has(grown.Rows));
         Assert.True(handed.Settled(saved: true).IsNothing);
         Assert.Equal(["1"], later.Settled(saved: true).Rows.Keys);
         Assert.Equal(later.Rows, later.Settled(saved: false).Rows);

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Rostrum.Core.Datasets;
@@ -53,7 +52,8 @@ internal sealed class NewModel(
         Label = label ?? "";
         if (import is { } id)
         {
-            return await ReadAsync(id, cancellation) ? Page() : NotFound();
+            await using var file = await OpenAsync(id, cancellation);
+            return file is null ? NotFound() : Page();
         }
 
         Fields = empty
@@ -67,9 +67,14 @@ internal sealed class NewModel(
     {
         await PrepareAsync(cancellation);
         (Label, Pasted) = (label ?? "", pasted ?? "");
-        if (file is not { Length: > 0 } && string.IsNullOrWhiteSpace(pasted))
+        (var sent, Problem) = await SentRows.OfAsync(
+            file,
+            Pasted,
+            "Choose a file, paste rows, or begin with an empty table.",
+            cancellation
+        );
+        if (sent is null)
         {
-            Problem = "Choose a file, paste rows, or begin with an empty table.";
             return Page();
         }
 
@@ -81,14 +86,14 @@ internal sealed class NewModel(
             IsLive = false,
             From = "/build/tables/new",
             Via = "Build",
-            Name = file is null ? "Pasted rows" : Path.GetFileName(file.FileName),
-            Kind = file is null ? ImportKind.Text : await SentFile.KindAsync(file, cancellation),
+            Name = sent.Name,
+            Kind = sent.Kind,
             Plan = new ImportPlan(),
             At = time.GetUtcNow(),
         };
         try
         {
-            await using var content = file?.OpenReadStream() ?? new MemoryStream(Encoding.UTF8.GetBytes(pasted!));
+            await using var content = sent.Open();
             await imports.AddAsync(import, content, cancellation);
         }
         catch (ImportFailedException exception)
@@ -103,7 +108,8 @@ internal sealed class NewModel(
     public async Task<IActionResult> OnPostAsync(long? import, string? label, CancellationToken cancellation)
     {
         await PrepareAsync(cancellation);
-        if (import is { } id && !await ReadAsync(id, cancellation))
+        await using var file = import is { } id ? await OpenAsync(id, cancellation) : null;
+        if (import is not null && file is null)
         {
             return NotFound();
         }
@@ -120,7 +126,6 @@ internal sealed class NewModel(
 
         try
         {
-            await using var file = Import is null ? null : await imports.OpenAsync(Import, cancellation);
             var (made, problem) = await setUp.CreateAsync(
                 Label,
                 [.. wanted.Select(field => field.Field)],
@@ -167,16 +172,12 @@ internal sealed class NewModel(
             var values = new object?[fields.Length];
             for (var at = 0; at < fields.Length; at++)
             {
-                if (fields[at].Column is not { } column || column >= row.Cells.Length)
+                if (fields[at].Column is not { } column)
                 {
                     continue;
                 }
 
-                values[at] = Import.Plan.Cells.Read(
-                    probes[at],
-                    row.Cells[column].Replace("\0", "", StringComparison.Ordinal),
-                    format
-                ) switch
+                values[at] = Import.Plan.Cells.Read(probes[at], FileImports.Storable(row.Cell(column)), format) switch
                 {
                     Parsed.Value { Is: var value } => value,
                     Parsed.Problem { Message: var message } => throw new ImportFailedException(
@@ -190,35 +191,33 @@ internal sealed class NewModel(
         }
     }
 
-    private async Task<bool> ReadAsync(long id, CancellationToken cancellation)
+    // The file, with the fields that its columns suggest.
+    private async Task<ImportedFile?> OpenAsync(long id, CancellationToken cancellation)
     {
         if (person.Id is not { } own || await imports.FindAsync(id, own, cancellation) is not { } import)
         {
-            return false;
+            return null;
         }
 
         Import = import;
+        var file = await imports.OpenAsync(import, cancellation);
         try
         {
-            await using var file = await imports.OpenAsync(import, cancellation);
             var (headings, rows) = FileImports.Parted(import.Plan, await FileImports.FirstAsync(file, import.Plan, Looked, cancellation));
-            Fields =
-            [
-                .. headings.Select(
-                    (heading, at) =>
-                    {
-                        string[] cells = [.. rows.Select(row => at < row.Cells.Length ? row.Cells[at] : "")];
-                        var field = OwnField.Guess(heading.Length > 0 ? heading : $"Column {at + 1}", cells, import.Plan.Cells, format);
-                        return new NewField(field, at, [.. cells.Where(cell => cell.Trim().Length > 0).Take(Sampled)]);
-                    }
-                ),
-            ];
+            Fields = [.. headings.Select((heading, at) => Suggested(heading, at, rows))];
         }
         catch (ImportFailedException exception)
         {
             Problem = exception.Message;
         }
 
-        return true;
+        return file;
+    }
+
+    private NewField Suggested(string heading, int at, IReadOnlyList<ImportedRow> rows)
+    {
+        string[] cells = [.. rows.Select(row => row.Cell(at))];
+        var field = OwnField.Guess(heading.Length > 0 ? heading : $"Column {at + 1}", cells, Import!.Plan.Cells, format);
+        return new NewField(field, at, [.. cells.Where(cell => cell.Trim().Length > 0).Take(Sampled)]);
     }
 }

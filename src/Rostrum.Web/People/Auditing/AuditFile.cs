@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
+using Rostrum.Core.Imports;
 using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.People.Auditing;
@@ -21,7 +22,7 @@ internal sealed class AuditFile(string name, string[] headings, IAsyncEnumerable
         yield return headings;
         await foreach (var entry in entries.WithCancellation(cancellation))
         {
-            yield return entry.Select(Harmless);
+            yield return entry.Select(SpreadsheetText.Harmless);
         }
     }
 }

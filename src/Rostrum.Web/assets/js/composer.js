@@ -1,5 +1,6 @@
 // [data-composer]: Build's screen for composing a page: the Outline's keys, the Dock, the command line, and the talk with the page in the middle.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import { whenAnswered } from './answers.js';
 import { keepAttention } from './attention.js';
 import { openCommands } from './commands.js';
 import { say, text } from './messages.js';
@@ -168,14 +169,12 @@ if (composer) {
     event.detail.path = url.pathname + url.search;
   });
   // Of each answer as it comes: whether something newer is shown already, and whether the builder has gone on to another panel or part.
-  // The element that asked may be gone by then, so the request itself is listened to.
   let isStale = false;
   let hasLeft = () => false;
   document.addEventListener('htmx:beforeSend', event => {
     const { xhr, requestConfig } = event.detail;
     const asked = new URL(requestConfig.path, location.href).searchParams;
-    xhr.addEventListener('readystatechange', () => {
-      if (xhr.readyState !== XMLHttpRequest.DONE) return;
+    whenAnswered(xhr, () => {
       const revision = xhr.getResponseHeader('Draft-Revision');
       const known = Number(document.querySelector('#composer-state [name="revision"]').value);
       isStale = revision !== null && (Number(revision) < known || (asked.get('handler') === 'Since' && Number(revision) === known));

@@ -1,5 +1,6 @@
 // [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
 import 'bootstrap/js/dist/tab.js';
+import { whenAnswered } from './answers.js';
 import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
 import { discardWithin } from './unsaved.js';
@@ -74,9 +75,7 @@ document.addEventListener('htmx:beforeSend', event => {
   const { xhr, target, requestConfig } = event.detail;
   if (requestConfig.verb === 'get' && target?.id === 'sheet') opened++;
   const before = opened;
-  xhr.addEventListener('readystatechange', () => {
-    if (xhr.readyState === XMLHttpRequest.DONE) isOlder = before < opened;
-  });
+  whenAnswered(xhr, () => { isOlder = before < opened; });
 });
 
 document.addEventListener('htmx:oobBeforeSwap', event => {

@@ -1,5 +1,6 @@
 // The flow of a workflow by keyboard, and the dialog that adds a step. What is done goes to the server; the list it draws is the picture.
 import htmx from 'htmx.org/dist/htmx.esm.js';
+import { whenAnswered } from './answers.js';
 
 const page = document.querySelector('[data-workflow]');
 if (page) begin();
@@ -62,8 +63,7 @@ function begin() {
     const order = asked += 1;
     const opens = requestConfig.verb === 'get';
     if (opens) opened = order;
-    xhr.addEventListener('readystatechange', () => {
-      if (xhr.readyState !== XMLHttpRequest.DONE) return;
+    whenAnswered(xhr, () => {
       const revision = Number(xhr.getResponseHeader('Draft-Revision') ?? latest);
       isStale = revision < latest;
       isBefore = order < opened;

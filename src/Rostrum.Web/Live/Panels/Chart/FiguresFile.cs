@@ -2,7 +2,7 @@ using System.Collections.Immutable;
 using System.Text;
 using CsvHelper;
 using Microsoft.AspNetCore.Mvc;
-using Rostrum.Web.Live.Panels.Table.Export;
+using Rostrum.Core.Imports;
 
 namespace Rostrum.Web.Live.Panels.Chart;
 
@@ -22,7 +22,7 @@ internal static class FiguresFile
             {
                 foreach (var cell in line)
                 {
-                    csv.WriteField(CsvFile.Harmless(cell));
+                    csv.WriteField(SpreadsheetText.Harmless(cell));
                 }
 
                 csv.EndRecord();

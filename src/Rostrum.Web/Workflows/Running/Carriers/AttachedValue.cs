@@ -2,8 +2,8 @@ using System.Globalization;
 using System.Text;
 using CsvHelper;
 using Rostrum.Core.Formulas;
+using Rostrum.Core.Imports;
 using Rostrum.Store;
-using Rostrum.Web.Live.Panels.Table.Export;
 
 namespace Rostrum.Web.Workflows.Running.Carriers;
 
@@ -47,7 +47,7 @@ internal static class AttachedValue
     {
         foreach (var cell in cells)
         {
-            csv.WriteField(CsvFile.Harmless(cell));
+            csv.WriteField(SpreadsheetText.Harmless(cell));
         }
 
         csv.EndRecord();

@@ -1,7 +1,6 @@
 using System.Text;
 using CsvHelper;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.Net.Http.Headers;
 
 namespace Rostrum.Web.Live.Panels.Table.Export;
 
@@ -15,9 +14,7 @@ internal abstract class CsvFile(string name) : FileResult("text/csv; charset=utf
     public sealed override async Task ExecuteResultAsync(ActionContext context)
     {
         var (http, cancellation) = (context.HttpContext, context.HttpContext.RequestAborted);
-        var disposition = new ContentDispositionHeaderValue("attachment");
-        disposition.SetHttpFileName(name);
-        (http.Response.ContentType, http.Response.Headers.ContentDisposition) = (ContentType, disposition.ToString());
+        http.Response.SaysAttachment(ContentType, name);
         await http.Response.Body.WriteAsync(Encoding.UTF8.Preamble.ToArray(), cancellation);
         var lines = new List<IEnumerable<string>>();
         await foreach (var line in LinesAsync(http, cancellation))
@@ -44,9 +41,6 @@ internal abstract class CsvFile(string name) : FileResult("text/csv; charset=utf
 
     /// <summary>The lines, that of headings first.</summary>
     protected abstract IAsyncEnumerable<IEnumerable<string>> LinesAsync(HttpContext http, CancellationToken cancellation);
-
-    // A spreadsheet takes what begins so for a formula.
-    public static string Harmless(string text) => text is ['=' or '+' or '-' or '@' or '\t' or '\r', ..] ? "'" + text : text;
 
     // The library writes at once what it is given; the answer is written without holding a thread.
     private static async Task SendAsync(HttpResponse response, List<IEnumerable<string>> lines, CancellationToken cancellation)

@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.Net.Http.Headers;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Panels.Table.Export;
@@ -14,9 +13,7 @@ internal sealed class JsonFile(TableView view, string name) : FileResult("applic
     public override async Task ExecuteResultAsync(ActionContext context)
     {
         var (http, cancellation) = (context.HttpContext, context.HttpContext.RequestAborted);
-        var disposition = new ContentDispositionHeaderValue("attachment");
-        disposition.SetHttpFileName(name);
-        (http.Response.ContentType, http.Response.Headers.ContentDisposition) = (ContentType, disposition.ToString());
+        http.Response.SaysAttachment(ContentType, name);
         await using var writer = new Utf8JsonWriter(http.Response.BodyWriter, new JsonWriterOptions { Indented = true });
         writer.WriteStartArray();
         await foreach (var page in TablePages.ReadAsync(view, cancellation))

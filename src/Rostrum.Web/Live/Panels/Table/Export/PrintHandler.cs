@@ -60,7 +60,7 @@ internal sealed class PrintHandler(Audit audit) : ExportHandler(audit)
         var heading = shown.Heading ?? view.Dataset.Label;
         var cut = records.Count > PrintView.Most;
         var print = new PrintView(page, heading, view, [.. records.Take(PrintView.Most)], cut);
-        page.Instead = ("/Live/Panels/Table/Export/_Print.cshtml", print);
+        page.Instead = new ShownInstead("/Live/Panels/Table/Export/_Print.cshtml", print, IsBare: true);
         return (page.Page(), "Printed");
     }
 }

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
 
 namespace Rostrum.Web.Live.Panels.Table.Export;
 
@@ -18,7 +19,7 @@ internal sealed class TableFile(TableView view, string name) : CsvFile(name)
         [EnumeratorCancellation] CancellationToken cancellation
     )
     {
-        yield return view.Columns.Select(column => Harmless(column.Label));
+        yield return view.Columns.Select(column => SpreadsheetText.Harmless(column.Label));
         await foreach (var page in TablePages.ReadAsync(view, cancellation))
         {
             if (page is null)
@@ -37,10 +38,10 @@ internal sealed class TableFile(TableView view, string name) : CsvFile(name)
     private string Text(TableColumn column, Record record) =>
         TablePages.Plain(column, record, view.Run.Format.Zone) switch
         {
-            null or bool => Harmless(column.Display(record, view.Run.Format)),
+            null or bool => SpreadsheetText.Harmless(column.Display(record, view.Run.Format)),
             DateOnly date => date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
             DateTime moment => moment.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
             IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
-            _ => Harmless(column.Display(record, view.Run.Format)),
+            _ => SpreadsheetText.Harmless(column.Display(record, view.Run.Format)),
         };
 }

@@ -1,9 +1,9 @@
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.Net.Http.Headers;
 using MiniExcelLibs;
 using MiniExcelLibs.Attributes;
 using MiniExcelLibs.OpenXml;
 using Rostrum.Core.Datasets;
+using Rostrum.Web.Shared;
 
 namespace Rostrum.Web.Live.Panels.Table.Export;
 
@@ -22,14 +22,7 @@ internal sealed class XlsxFile(TableView view, string name) : FileResult(MediaTy
     public override async Task ExecuteResultAsync(ActionContext context)
     {
         var (http, cancellation) = (context.HttpContext, context.HttpContext.RequestAborted);
-        await using var file = new FileStream(
-            Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()),
-            FileMode.CreateNew,
-            FileAccess.ReadWrite,
-            FileShare.None,
-            64 * 1024,
-            FileOptions.DeleteOnClose | FileOptions.Asynchronous
-        );
+        await using var file = TemporaryFile.Create();
         var rows = new Rows(view);
         await MiniExcel.SaveAsAsync(
             file,
@@ -50,9 +43,7 @@ internal sealed class XlsxFile(TableView view, string name) : FileResult(MediaTy
             return;
         }
 
-        var disposition = new ContentDispositionHeaderValue("attachment");
-        disposition.SetHttpFileName(name);
-        (http.Response.ContentType, http.Response.Headers.ContentDisposition) = (ContentType, disposition.ToString());
+        http.Response.SaysAttachment(ContentType, name);
         http.Response.ContentLength = file.Length;
         file.Position = 0;
         await file.CopyToAsync(http.Response.Body, cancellation);
@@ -123,7 +114,7 @@ internal sealed class XlsxFile(TableView view, string name) : FileResult(MediaTy
             {
                 DateOnly day when day.Year >= 1900 => day.ToDateTime(TimeOnly.MinValue),
                 DateTime { Year: >= 1900 } moment => moment,
-                bool or long or int or decimal or double => TablePages.Plain(column, record, view.Run.Format.Zone),
+                var plain and (bool or long or int or decimal or double) => plain,
                 _ => Text(column.Display(record, view.Run.Format)),
             };
 

@@ -19,7 +19,6 @@ internal sealed class GridHandler(UnsavedTables tables, GridSaving saving) : Tab
     private const int MostCells = 20_000;
     private const int MostNew = 2_000;
     private const int MostTitles = 200;
-    private const int MostAlike = 30;
 
     /// <summary>A cell as the browser sends it. A row that begins with + is a new one.</summary>
     private sealed record Sent(string Row, string Field, string Text, string? Original, string? Shown);
@@ -190,21 +189,20 @@ internal sealed class GridHandler(UnsavedTables tables, GridSaving saving) : Tab
                 continue;
             }
 
-            foreach (var text in group.Distinct(StringComparer.Ordinal).Take(MostTitles))
+            string[] texts = [.. group.Distinct(StringComparer.Ordinal).Take(MostTitles)];
+            var key = target[relation.TargetField];
+            var there = await RecordsByTitle.ReadAsync(
+                request => page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation),
+                target.Id,
+                key,
+                texts,
+                []
+            );
+            foreach (var text in texts)
             {
-                var request = new ReadRequest(target.Id)
+                if (there?.Called(text) is [var only])
                 {
-                    Fields = [relation.TargetField],
-                    Search = text,
-                    Window = new PageWindow.FromStart(0, MostAlike),
-                };
-                if (
-                    await page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation) is ReadResult.Rows rows
-                    && rows.Records.Where(record => record.Title.Equals(text, StringComparison.OrdinalIgnoreCase)).ToArray() is [var only]
-                    && only[relation.TargetField] is { } key
-                )
-                {
-                    known[(group.Key, text)] = (FieldText.ToCanonical(target[relation.TargetField].Type, key), only.Title);
+                    known[(group.Key, text)] = (FieldText.ToCanonical(key.Type, only[key.Name]!), only.Title);
                 }
             }
         }

@@ -82,12 +82,14 @@ internal sealed class GridWorkflow(
             PersonName = who,
             DatasetId = handed.Table.Dataset.Id.Value,
         };
+        KeyValuePair<string, UnsavedRow>[] rows = [.. handed.Rows.Select(row => KeyValuePair.Create(row.Key, row.Row))];
         var (_, after) = await tables.ChangeAsync(
             page,
             table.Name,
             async (known, token) =>
             {
-                if (known.Handed is not null)
+                // Pressed twice, the first may have begun it, or have saved them already.
+                if (known.Handed is not null || !known.Has(rows))
                 {
                     return known;
                 }
@@ -95,13 +97,18 @@ internal sealed class GridWorkflow(
                 var begun = starts.Run(workflow, start);
                 store.WorkflowRuns.Add(begun);
                 await store.SaveChangesAsync(token);
-                return known.HandedTo(begun.Id, handed.Rows.Select(row => KeyValuePair.Create(row.Key, row.Row)));
+                return known.HandedTo(begun.Id, rows);
             },
             cancellation
         );
+        if (after.Handed is not { Run: var number })
+        {
+            return (new("What was typed has changed or was saved meanwhile. Look at it, and save again where something is left."), []);
+        }
+
         signal.Wake();
         await RunStarts.WakeAsync(store, cancellation);
-        var run = await RunWait.EndAsync(store, after.Handed!.Run, cancellation);
+        var run = await RunWait.EndAsync(store, number, cancellation);
         return (Said(run, workflow.Live), workflow.Live.Datasets);
     }
 

@@ -20,9 +20,17 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
             .Where(row => row.PersonId == who && row.App == app && row.Page == address)
             .ToListAsync(cancellation);
         page.Run.Unsaved = rows.ToDictionary(row => row.Panel, row => (row.Changes, row.At));
-        foreach (var row in rows.Where(row => row.Changes.Handed is not null))
+        foreach (var row in rows)
         {
-            await ChangeAsync(page, row.Panel, SettledAsync, cancellation);
+            if (row.Changes.Handed is { Run: var run } && await IsSavedAsync(run, cancellation) is { } saved)
+            {
+                await ChangeAsync(
+                    page,
+                    row.Panel,
+                    (known, _) => Task.FromResult(known.Handed?.Run == run ? known.Settled(saved) : known),
+                    cancellation
+                );
+            }
         }
     }
 
@@ -79,23 +87,12 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
         return (before, after);
     }
 
-    // What waits for a decision is in the workflow's hands: nothing of it is to be saved here any more.
-    private async Task<UnsavedChanges> SettledAsync(UnsavedChanges known, CancellationToken cancellation)
-    {
-        if (known.Handed is not { Run: var id })
+    // Null while it goes on. What waits for a decision is in the workflow's hands: nothing of it is to be saved here any more.
+    private async Task<bool?> IsSavedAsync(long id, CancellationToken cancellation) =>
+        await store.WorkflowRuns.Where(run => run.Id == id).Select(run => (RunStatus?)run.Status).FirstOrDefaultAsync(cancellation) switch
         {
-            return known;
-        }
-
-        var status = await store
-            .WorkflowRuns.Where(run => run.Id == id)
-            .Select(run => (RunStatus?)run.Status)
-            .FirstOrDefaultAsync(cancellation);
-        return status switch
-        {
-            RunStatus.Ready or RunStatus.Uncertain => known,
-            RunStatus.Done or RunStatus.Waiting => known.Settled(saved: true),
-            _ => known.Settled(saved: false),
+            RunStatus.Ready or RunStatus.Uncertain => null,
+            RunStatus.Done or RunStatus.Waiting => true,
+            _ => false,
         };
-    }
 }

@@ -1,9 +1,6 @@
-using System.Text;
 using Microsoft.AspNetCore.Mvc;
-using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Imports;
-using Rostrum.Store;
 using Rostrum.Web.Imports;
 using Rostrum.Web.People;
 
@@ -32,7 +29,7 @@ internal abstract class ImportRowsHandler : TableHandler
 
     protected static Task<IActionResult> AskAsync(AppPageModel page, ImportRowsView view)
     {
-        page.Instead = ("/Live/Panels/Table/Import/_ImportRows.cshtml", view);
+        page.Instead = new ShownInstead("/Live/Panels/Table/Import/_ImportRows.cshtml", view);
         return Task.FromResult<IActionResult>(page.Page());
     }
 }
@@ -52,19 +49,17 @@ internal sealed class ImportRowsFileHandler(FileImports imports, CurrentPerson p
     protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TableView view, CancellationToken cancellation)
     {
         var pasted = page.Value("pasted");
-        var file = page.Request.Form.Files.GetFile("file") is { Length: > 0 } chosen ? chosen : null;
-        Task<IActionResult> AgainAsync(string problem) => AskAsync(page, new ImportRowsView(view, problem, pasted));
-        if (file is null && string.IsNullOrWhiteSpace(pasted))
+        var (sent, problem) = await SentRows.OfAsync(
+            page.Request.Form.Files.GetFile("file"),
+            pasted,
+            "Choose a file, or paste rows.",
+            cancellation
+        );
+        if (sent is null)
         {
-            return await AgainAsync("Choose a file, or paste rows.");
+            return await AskAsync(page, new ImportRowsView(view, problem, pasted));
         }
 
-        if (file?.Length > FileImports.LargestFile)
-        {
-            return await AgainAsync("The file is larger than 100 MB: part it.");
-        }
-
-        var name = file is null ? "Pasted rows" : Path.GetFileName(file.FileName);
         var import = new Store.Import
         {
             PersonId = person.Id!.Value,
@@ -73,19 +68,19 @@ internal sealed class ImportRowsFileHandler(FileImports imports, CurrentPerson p
             IsLive = page.App.Version is not null,
             From = view.Run.State.At(view.Run.Path),
             Via = $"{page.App.Definition.Name}, {page.Current.Name}",
-            Name = name.Length > 200 ? name[..200] : name,
-            Kind = file is null ? ImportKind.Text : await SentFile.KindAsync(file, cancellation),
+            Name = sent.Name,
+            Kind = sent.Kind,
             Plan = new ImportPlan(),
             At = time.GetUtcNow(),
         };
         try
         {
-            await using var content = file?.OpenReadStream() ?? new MemoryStream(Encoding.UTF8.GetBytes(pasted));
+            await using var content = sent.Open();
             await imports.AddAsync(import, content, view.Dataset, view.Grant, cancellation);
         }
         catch (ImportFailedException exception)
         {
-            return await AgainAsync(exception.Message);
+            return await AskAsync(page, new ImportRowsView(view, exception.Message, pasted));
         }
 
         return new RedirectResult($"/import/{import.Id}");
