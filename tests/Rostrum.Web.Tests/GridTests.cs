@@ -208,6 +208,59 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
     }
 
     [Fact]
+    public async Task New_rows_that_are_saved_by_several_windows_at_the_same_moment_are_there_once()
+    {
+        const string Title = "Pressed in four windows";
+        var maren = await application.AsAsync("maren");
+        using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", NewDefect(Title)))) { }
+        var answers = await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => maren.PostAsync(Page, Grid, ("does", "save"))));
+        Assert.All(answers, answer => Assert.True(answer.IsSuccessStatusCode));
+        Assert.Equal(1L, await SqlAsync($"SELECT count(*) FROM defects WHERE title = '{Title}'"));
+        Assert.Empty((await maren.PageAsync(Page)).QuerySelectorAll("tr[data-new]"));
+    }
+
+    [Theory]
+    [InlineData("COMMIT", false)]
+    [InlineData("ROLLBACK", true)]
+    public async Task After_a_crash_in_the_middle_of_a_save_the_source_says_whether_rows_are_still_unsaved(string end, bool isLeft)
+    {
+        const string Title = "Cut off in the middle";
+        var maren = await application.AsAsync("maren");
+        using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", NewDefect(Title)))) { }
+        await using var source = NpgsqlDataSource.Create(application.FleetConnection);
+        await using var connection = await source.OpenConnectionAsync();
+        await SqlAsync(connection, "BEGIN");
+        var transaction = (string)(await SqlAsync(connection, "SELECT pg_current_xact_id()::text"))!;
+        await application.InStoreAsync(async store =>
+        {
+            var row = await store.UnsavedChanges.SingleAsync(row => row.Page == "worklist" && row.Panel == "work");
+            row.Changes = row.Changes.SavedIn(transaction, row.Changes.Rows);
+            return await store.SaveChangesAsync();
+        });
+        Assert.Single((await maren.PageAsync(Page)).QuerySelectorAll("tr[data-new]"));
+        using (var refused = await maren.PostAsync(Page, Grid, ("does", "save")))
+        {
+            var said = (await Visitor.ParseAsync(refused)).QuerySelector(".toast-body")!.TextContent;
+            Assert.Contains("in another window", said, StringComparison.Ordinal);
+        }
+
+        Assert.Equal(0L, await SqlAsync($"SELECT count(*) FROM defects WHERE title = '{Title}'"));
+        await SqlAsync(connection, end);
+        Assert.Equal(isLeft ? 1 : 0, (await maren.PageAsync(Page)).QuerySelectorAll("tr[data-new]").Length);
+        using (await maren.PostAsync(Page, Grid, ("does", "discard"))) { }
+    }
+
+    // No guard looks at closed ones.
+    private static string NewDefect(string title) =>
+        Cells(
+            ("+1", "title", title, null),
+            ("+1", "vessel", "BF-101", null),
+            ("+1", "severity", "minor", null),
+            ("+1", "state", "closed", null),
+            ("+1", "reported_by", "Maren Vik", null)
+        );
+
+    [Fact]
     public async Task Steps_of_a_workflow_take_the_place_of_the_save_once_and_what_they_refuse_is_kept()
     {
         const string Dockings = "/apps/maintenance/dockings";
@@ -262,6 +315,12 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         );
         Assert.Single(told.GroupBy(item => item.Text));
         Assert.Equal(told.Count, told.Select(item => item.PersonId).Distinct().Count());
+    }
+
+    private static async Task<object?> SqlAsync(NpgsqlConnection connection, string sql)
+    {
+        await using var command = new NpgsqlCommand(sql, connection);
+        return await command.ExecuteScalarAsync();
     }
 
     private async Task<object?> SqlAsync(string sql)

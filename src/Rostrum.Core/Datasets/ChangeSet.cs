@@ -17,7 +17,11 @@ public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes
 /// <param name="Transaction">The source's name for it, by which the source can be asked afterwards whether it came to its end.</param>
 /// <param name="Key">The record that was written last; null where it is gone.</param>
 /// <param name="Title">What names that record to people.</param>
-public sealed record BeforeEnd(string Transaction, RecordKey? Key, string Title);
+public sealed record BeforeEnd(string Transaction, RecordKey? Key, string Title)
+{
+    /// <summary>The places in the change set of those that are refused, where the others are saved without them.</summary>
+    public ImmutableArray<int> Refused { get; init; } = [];
+}
 
 /// <summary>One record's edit.</summary>
 public abstract record Change

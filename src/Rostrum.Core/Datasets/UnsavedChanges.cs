@@ -28,10 +28,16 @@ public sealed record UnsavedRow
 /// <summary>Rows as they were before a step was done; null for one that was not there.</summary>
 public sealed record UnsavedStep(ImmutableSortedDictionary<string, UnsavedRow?> Before);
 
-/// <summary>Rows that a workflow saves, as they were when it was begun.</summary>
-/// <param name="Run">The workflow's run.</param>
+/// <summary>Rows that are being saved, as they were when that began: by a workflow's run, or in a transaction of their source.</summary>
 /// <param name="Rows">The rows.</param>
-public sealed record HandedRows(long Run, ImmutableSortedDictionary<string, UnsavedRow> Rows);
+public sealed record HandedRows(ImmutableSortedDictionary<string, UnsavedRow> Rows)
+{
+    /// <summary>The workflow's run; null where a transaction saves them.</summary>
+    public long? Run { get; init; }
+
+    /// <summary>The source's name for the transaction; null where a workflow saves them.</summary>
+    public string? Transaction { get; init; }
+}
 
 /// <summary>The edits of a grid that are not saved yet, by the keys of their records, with what takes them back one by one.</summary>
 public sealed record UnsavedChanges
@@ -57,7 +63,7 @@ public sealed record UnsavedChanges
     /// <summary>How many rows there have been that were new.</summary>
     public int Added { get; init; }
 
-    /// <summary>What a workflow is saving; null where none is.</summary>
+    /// <summary>What is being saved; null where nothing is.</summary>
     public HandedRows? Handed { get; init; }
 
     /// <summary>Nothing is unsaved.</summary>
@@ -144,10 +150,17 @@ public sealed record UnsavedChanges
     public UnsavedChanges HandedTo(long run, IEnumerable<KeyValuePair<string, UnsavedRow>> rows) =>
         this with
         {
-            Handed = new HandedRows(run, rows.ToImmutableSortedDictionary(StringComparer.Ordinal)),
+            Handed = new HandedRows(rows.ToImmutableSortedDictionary(StringComparer.Ordinal)) { Run = run },
         };
 
-    /// <summary>The workflow that was saving rows has ended.</summary>
+    /// <summary>A transaction is about to end that saves some rows.</summary>
+    public UnsavedChanges SavedIn(string transaction, IEnumerable<KeyValuePair<string, UnsavedRow>> rows) =>
+        this with
+        {
+            Handed = new HandedRows(rows.ToImmutableSortedDictionary(StringComparer.Ordinal)) { Transaction = transaction },
+        };
+
+    /// <summary>What was saving rows has ended.</summary>
     /// <param name="saved">They are saved; otherwise they still are to be.</param>
     public UnsavedChanges Settled(bool saved) =>
         (saved && Handed is { } handed ? Without(handed.Rows.Select(row => (row.Key, row.Value, (string?)null))) : this) with

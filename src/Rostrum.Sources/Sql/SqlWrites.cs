@@ -186,6 +186,16 @@ internal sealed partial class SqlWrites(
             return new ManyResult.Done(await CarriedAsync(dataset, each, carry), written);
         }
 
+        if (written && changes.BeforeEnd is { } beforeEnd)
+        {
+            await beforeEnd(
+                new BeforeEnd(await NameAsync(connection, transaction, cancellation), null, "")
+                {
+                    Refused = [.. Enumerable.Range(0, each.Count).Where(at => each[at].Saved is null)],
+                }
+            );
+        }
+
         if (written && watch.BeforeEnd is { } told)
         {
             await told([.. each.Select(one => one.Saved).OfType<SavedChange>()], await NameAsync(connection, transaction, cancellation));

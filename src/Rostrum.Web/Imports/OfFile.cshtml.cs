@@ -54,6 +54,16 @@ internal sealed class OfFileModel(
 
     public ImportPlan Plan => Import.Plan;
 
+    public static ImmutableArray<(DateOrder Order, string Label)> DateOrders { get; } =
+    [(DateOrder.DayMonthYear, "day/month/year"), (DateOrder.MonthDayYear, "month/day/year"), (DateOrder.YearMonthDay, "year-month-day")];
+
+    public ImmutableArray<(ImportMode Mode, string Label)> Modes =>
+        [
+            (ImportMode.Add, $"new {Dataset.LabelInSentence}"),
+            (ImportMode.Change, "changes of those that are there"),
+            (ImportMode.AddOrChange, "changes of those that are there, and new ones"),
+        ];
+
     public string Count(long number) => number.ToString("#,##0", format.Culture);
 
     public string Rows(long number) => $"{Count(number)} {(number == 1 ? "row" : "rows")}";

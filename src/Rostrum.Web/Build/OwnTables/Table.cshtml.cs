@@ -32,7 +32,13 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
 
     public IEnumerable<Field> Columns => Dataset.StoredFields.Where(known => !Dataset.Key.Contains(known.Name));
 
-    public long LostRecords => Lost?.Sum(one => one.Records) ?? 0;
+    public string LostSays =>
+        (Lost?.Sum(one => one.Records) ?? 0) switch
+        {
+            0 => "All values can be taken over.",
+            1 => "1 record has a value that cannot be taken over: it would be blank.",
+            var records => $"{records:#,##0} records have values that cannot be taken over: they would be blank.",
+        };
 
     public IEnumerable<(string Text, long Records)> LostShown => (Lost ?? []).Take(MostShown);
 

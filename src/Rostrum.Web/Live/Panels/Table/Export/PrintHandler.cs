@@ -27,6 +27,25 @@ internal sealed record PrintView(AppPageModel Page, string Heading, TableView Ta
         ("letter-landscape", "Letter landscape"),
     ];
 
+    /// <summary>The app, how many records there are, what narrowed the list, and the moment.</summary>
+    public string Says
+    {
+        get
+        {
+            var format = Table.Run.Format;
+            var noun = Records.Length == 1 ? Table.Dataset.RecordLabel : Table.Dataset.LabelInSentence;
+            string[] parts =
+            [
+                Page.App.Definition.Name,
+                $"{Records.Length.ToString("#,##0", format.Culture)} {noun}",
+                .. Table.Sentence.Select(part => $"{part.Label} {part.Says}"),
+                .. Table.State.Search.Length > 0 ? [$"“{Table.State.Search}”"] : Array.Empty<string>(),
+                format.Display(new FieldType.Instant(), Table.Run.Context.Now),
+            ];
+            return string.Join(" · ", parts);
+        }
+    }
+
     /// <summary>Many columns need the wider side.</summary>
     public string Paper => Table.Columns.Length > 5 ? "a4-landscape" : "a4";
 }

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Live.Panels.Table.Grid;
@@ -58,15 +59,26 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
         RowToSave[] ready = [.. rows.Where(row => row.Change is not null).Select(row => new RowToSave(row.Key, row.Value, row.Change!))];
 
         // What steps are given is what could be saved without them.
-        var result = await page.Run.Gate.SaveEachAsync(
-            page.App.Datasets,
-            new ChangeSet(view.Dataset.Id, [.. ready.Select(row => row.Change)]),
+        var changes = new ChangeSet(view.Dataset.Id, [.. ready.Select(row => row.Change)])
+        {
+            BeforeEnd = end => NoteAsync(page, table, ready, end),
+        };
+        var how =
             table.SaveWorkflow.Length > 0 ? ManyChanges.Tried
-                : each ? ManyChanges.ThosePossible
-                : ManyChanges.AllOrNone,
-            page.Run.Writing,
-            cancellation
-        );
+            : each ? ManyChanges.ThosePossible
+            : ManyChanges.AllOrNone;
+        ManyResult result;
+        try
+        {
+            result = await page.Run.Gate.SaveEachAsync(page.App.Datasets, changes, how, page.Run.Writing, cancellation);
+        }
+        catch (SentAlreadyException)
+        {
+            await tables.ReadAsync(page, cancellation);
+            const string Elsewhere = "These rows were saved by another press of the key, or in another window. Look at what is left.";
+            return await AgainAsync(page, table, Elsewhere, [], cancellation);
+        }
+
         switch (result)
         {
             case ManyResult.Done done when table.SaveWorkflow.Length > 0 && done.Each.All(one => one.Because is null):
@@ -77,12 +89,32 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
             case ManyResult.Denied denied:
                 return await AgainAsync(page, table, $"Not saved. {denied.Reason}", [], cancellation);
             case ManyResult.Failed { Failure: var failure }:
+                await tables.ReadAsync(page, cancellation);
                 var words = failure.IsUncertain ? SaveResult.Uncertain.Words : $"Not saved: {page.Run.Words(failure)}";
                 return await AgainAsync(page, table, $"{words} What was typed is kept.", [], cancellation);
             default:
                 throw new InvalidOperationException("unknown result");
         }
     }
+
+    // Written down before the transaction ends: whoever saves the same rows meanwhile finds it, and after a crash the source can be asked
+    // what became of it.
+    private async Task NoteAsync(AppPageModel page, TablePanel table, RowToSave[] rows, BeforeEnd end) =>
+        await tables.ChangeAsync(
+            page,
+            table.Name,
+            (known, _) =>
+                known.Handed is not null || rows.Any(row => row.Row.IsNew && !known.Rows.ContainsKey(row.Key))
+                    ? throw new SentAlreadyException()
+                : end.Transaction.Length == 0 ? Task.FromResult(known)
+                : Task.FromResult(
+                    known.SavedIn(
+                        end.Transaction,
+                        rows.Where((_, at) => !end.Refused.Contains(at)).Select(row => KeyValuePair.Create(row.Key, row.Row))
+                    )
+                ),
+            CancellationToken.None
+        );
 
     private async Task<IActionResult> HandedAsync(AppPageModel page, TablePanel table, HandedOver handed, CancellationToken cancellation)
     {
@@ -117,7 +149,7 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
                 from row in rows.Select((row, at) => (row.Key, row.Row, done.Each[at].Saved))
                 where row.Saved is not null
                 select (row.Key, row.Row, row.Saved.Key?.ToText(view.Dataset));
-            await tables.ChangeAsync(page, table, known => known.Without(without), cancellation);
+            await tables.ChangeAsync(page, table, known => known.Without(without) with { Handed = null }, cancellation);
         }
 
         var noun = saved.Length == 1 ? view.Dataset.RecordLabel : view.Dataset.LabelInSentence;

@@ -101,7 +101,7 @@ internal sealed class GridWorkflow(
             },
             cancellation
         );
-        if (after.Handed is not { Run: var number })
+        if (after.Handed is not { Run: { } number })
         {
             return (new("What was typed has changed or was saved meanwhile. Look at it, and save again where something is left."), []);
         }

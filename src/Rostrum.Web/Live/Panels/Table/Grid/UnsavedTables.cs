@@ -11,7 +11,7 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
 {
     private const string Nothing = "{}";
 
-    /// <summary>Reads what was typed into a page's tables. What workflows have saved meanwhile is not among it.</summary>
+    /// <summary>Reads what was typed into a page's tables. What has been saved meanwhile is not among it.</summary>
     public async Task ReadAsync(AppPageModel page, CancellationToken cancellation)
     {
         var (who, app, address) = (person.Id!.Value, page.App.Address, page.Current.Address);
@@ -22,12 +22,12 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
         page.Run.Unsaved = rows.ToDictionary(row => row.Panel, row => (row.Changes, row.At));
         foreach (var row in rows)
         {
-            if (row.Changes.Handed is { Run: var run } && await IsSavedAsync(run, cancellation) is { } saved)
+            if (row.Changes.Handed is { } handed && await IsSavedAsync(page, row.Panel, handed, cancellation) is { } saved)
             {
                 await ChangeAsync(
                     page,
                     row.Panel,
-                    (known, _) => Task.FromResult(known.Handed?.Run == run ? known.Settled(saved) : known),
+                    (known, _) => Task.FromResult(IsSame(known.Handed, handed) ? known.Settled(saved) : known),
                     cancellation
                 );
             }
@@ -86,6 +86,14 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
             .ToDictionary();
         return (before, after);
     }
+
+    private static bool IsSame(HandedRows? one, HandedRows other) => one?.Run == other.Run && one?.Transaction == other.Transaction;
+
+    private Task<bool?> IsSavedAsync(AppPageModel page, string panel, HandedRows handed, CancellationToken cancellation) =>
+        handed.Run is { } run ? IsSavedAsync(run, cancellation)
+        : page.Current.Find(panel) is TablePanel table && page.App.Datasets.Find(table.Dataset) is { } dataset
+            ? page.Run.Gate.CameToItsEndAsync(dataset, handed.Transaction!, cancellation)
+        : Task.FromResult<bool?>(false);
 
     // Null while it goes on. What waits for a decision is in the workflow's hands: nothing of it is to be saved here any more.
     private async Task<bool?> IsSavedAsync(long id, CancellationToken cancellation) =>
