@@ -59,7 +59,7 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
     )
     {
         var plan = new Plan(shapes.Of(dataset), needs);
-        var result = await gate.ReadAsync(catalogue, plan.Asked(request, shapes, now) with { Fields = [by] }, grants, cancellation);
+        var result = await gate.ReadAsync(catalogue, plan.Asked(request with { Fields = [by] }, shapes, now), grants, cancellation);
         var rows = result is ReadResult.Rows read ? read.Records : [];
         var records = await RecordsAsync(plan, rows, cancellation);
         return (
@@ -137,6 +137,11 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
             values[index] = row[column];
         }
 
+        foreach (var (index, field) in plan.Whole)
+        {
+            values[index] = ComputedLeaf.Carried(field, row[field.Name], TimeZoneInfo.Utc);
+        }
+
         foreach (var (index, records) in ones)
         {
             values[index] = records[number];
@@ -184,6 +189,7 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
                 return known.Name;
             }
 
+            bool IsWhole(int index) => shape.Shape.Members[index].Value is FormulaType.List or FormulaType.Json;
             string Way(int index) => path + Formatter.Name(shape.Shape.Members[index].Key);
             Shape = shape;
             Key =
@@ -196,7 +202,8 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
                             .Where(index => index >= 0)
                             .Select(index => Column(Way(index))),
                     ];
-            Values = [.. needs.Values.Select(index => (index, Column(Way(index))))];
+            Whole = IsRoot ? [.. needs.Values.Where(IsWhole).Select(index => (index, ((ShapeMember.Value)shape[index]).Field))] : [];
+            Values = [.. needs.Values.Where(index => !IsWhole(index)).Select(index => (index, Column(Way(index))))];
             Ones =
             [
                 .. needs
@@ -223,6 +230,7 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         public ReadRequest Asked(ReadRequest request, DatasetShapes shapes, DateTimeOffset now) =>
             request with
             {
+                Fields = [.. request.Fields.Union(Whole.Select(whole => whole.Field.Name))],
                 Computed = [.. _columns],
                 Now = now,
                 Names = new RequestNames(shapes, FormulaNames.None, ImmutableDictionary<string, object?>.Empty),
@@ -231,6 +239,9 @@ public sealed class FormulaRecords(RecordGate gate, DatasetCatalogue catalogue, 
         public ImmutableArray<FieldName> Key { get; }
 
         public ImmutableArray<(int Index, FieldName Column)> Values { get; }
+
+        /// <summary>Values that no column of a formula carries: lists and JSON, of the records that were asked for.</summary>
+        public ImmutableArray<(int Index, Field Field)> Whole { get; }
 
         public ImmutableArray<(int Index, Plan Of)> Ones { get; }
 

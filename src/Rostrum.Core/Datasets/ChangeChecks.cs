@@ -26,7 +26,7 @@ public static class ChangeChecks
     public static string? Problem(Field field, object? value)
     {
         ArgumentNullException.ThrowIfNull(field);
-        return value is not null ? field.Type.Problem(value, CultureInfo.InvariantCulture)
+        return value is not null ? field.Type.Problem(value, CultureInfo.InvariantCulture) ?? field.Format?.Misfit(value)
             : field.Required ? "This cannot be left blank."
             : null;
     }

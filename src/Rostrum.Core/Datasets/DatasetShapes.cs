@@ -179,12 +179,13 @@ public sealed class DatasetShapes
         return type.InFormulas;
     }
 
-    /// <summary>A field's value as formulas carry it: whole numbers as decimals, UUIDs as texts.</summary>
+    /// <summary>A field's value as formulas carry it: whole numbers as decimals, UUIDs as texts, durations as days.</summary>
     public static object? Carried(object? value) =>
         value switch
         {
             long whole => (decimal)whole,
             Guid id => id.ToString("D"),
+            TimeSpan span => (decimal)span.Ticks / TimeSpan.TicksPerDay,
             _ => value,
         };
 

@@ -67,6 +67,9 @@ public static class FieldText
         return type.FromForm(text, format);
     }
 
+    /// <summary>A text as it stands among others in the input of a list.</summary>
+    public static string InList(string text) => ListValue.Join([text]);
+
     /// <summary>Whether two values of one field are the same; bytes are compared by content.</summary>
     public static bool SameValue(object? one, object? other) =>
         one is byte[] bytes && other is byte[] others ? bytes.AsSpan().SequenceEqual(others) : Equals(one, other);

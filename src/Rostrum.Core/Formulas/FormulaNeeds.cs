@@ -95,7 +95,7 @@ public sealed class FormulaNeeds
         var among = type switch
         {
             FormulaType.Record => Records,
-            FormulaType.List => Lists,
+            FormulaType.List { Element: FormulaType.Record } => Lists,
             _ => null,
         };
         if (among is null)

@@ -88,6 +88,8 @@ public sealed partial record CellForm(bool DecimalComma, DateOrder Order)
             FieldType.Choice choice => ReadChoice(field, choice, text.Trim()),
             FieldType.Date or FieldType.Moment => ReadMoment(field.Type, text.Trim(), format),
             FieldType.Text => new Parsed.Value(text),
+            FieldType.List list when FieldText.FromCanonical(list, text) is Parsed.Value written => written,
+            FieldType.List list => list.Read(text, one => Read(field with { Type = list.Element }, one, format)),
             _ => FieldText.FromForm(field.Type, text.Trim(), format),
         };
     }

@@ -124,7 +124,7 @@ public sealed record ImportPlan
                 field.Type is not FieldType.Binary
                 && (
                     dataset.Key.Contains(field.Name)
-                    || (field.IsWritten && (grant.Writable.Has(field.Name) || grant.WritableInNew.Has(field.Name)))
+                    || (field.ReadOnlyBecause is null && (grant.Writable.Has(field.Name) || grant.WritableInNew.Has(field.Name)))
                 )
             ),
         ];

@@ -39,6 +39,45 @@ public enum OwnType
 
     /// <summary>A record of another own table.</summary>
     Relation,
+
+    /// <summary>A text with headings, lists and links, written as CommonMark.</summary>
+    Markdown,
+
+    /// <summary>An e-mail address.</summary>
+    Email,
+
+    /// <summary>A web address.</summary>
+    WebAddress,
+
+    /// <summary>A phone number.</summary>
+    Phone,
+
+    /// <summary>A share of a hundred: 25 is 25 %.</summary>
+    Percent,
+
+    /// <summary>A length of time.</summary>
+    Duration,
+
+    /// <summary>Some of the options.</summary>
+    Several,
+
+    /// <summary>A JSON text.</summary>
+    Json,
+
+    /// <summary>A UUID.</summary>
+    Uuid,
+
+    /// <summary>When the record was added.</summary>
+    AddedAt,
+
+    /// <summary>Who added it.</summary>
+    AddedBy,
+
+    /// <summary>When it was changed last.</summary>
+    ChangedAt,
+
+    /// <summary>Who changed it last.</summary>
+    ChangedBy,
 }
 
 /// <summary>A field as a builder wants it.</summary>
@@ -58,41 +97,16 @@ public sealed record OwnField(string Label, OwnType Type)
     /// <summary>No two records have the same.</summary>
     public bool Unique { get; init; }
 
-    /// <summary>The types to choose from, with what people call them.</summary>
-    public static ImmutableArray<(OwnType Type, string Label)> Types { get; } =
-    [
-        (OwnType.Text, "Text"),
-        (OwnType.LongText, "Long text"),
-        (OwnType.WholeNumber, "Whole number"),
-        (OwnType.Number, "Number"),
-        (OwnType.Money, "Money"),
-        (OwnType.YesNo, "Yes or no"),
-        (OwnType.Date, "Date"),
-        (OwnType.Moment, "Date and time"),
-        (OwnType.Time, "Time"),
-        (OwnType.Choice, "Choice"),
-        (OwnType.Relation, "Relation"),
-    ];
+    /// <summary>What its type is.</summary>
+    public OwnKind Kind => OwnKind.Of(Type);
 
     /// <summary>How a cell of a file is read for it.</summary>
-    public FieldType Reads =>
-        Type switch
-        {
-            OwnType.WholeNumber or OwnType.Relation => new FieldType.Integer(),
-            OwnType.Number => new FieldType.Number(),
-            OwnType.Money => new FieldType.Number(14, 2),
-            OwnType.YesNo => new FieldType.YesNo(),
-            OwnType.Date => new FieldType.Date(),
-            OwnType.Moment => new FieldType.Instant(),
-            OwnType.Time => new FieldType.Time(),
-            OwnType.Choice => new FieldType.Choice(Options),
-            _ => new FieldType.Text(),
-        };
+    public FieldType Reads => Kind.Reads(Options);
 
     /// <summary>What is missing; null where nothing is.</summary>
     public string? Problem =>
         string.IsNullOrWhiteSpace(Label) ? "A field has no label."
-        : Type is OwnType.Choice && Options.IsEmpty ? $"“{Label}” is a choice without options."
+        : Kind.HasOptions && Options.IsEmpty ? $"“{Label}” is a choice without options."
         : Type is OwnType.Relation && Target is null ? $"“{Label}” is a relation: choose to which table."
         : null;
 
@@ -107,7 +121,15 @@ public sealed record OwnField(string Label, OwnType Type)
         ArgumentNullException.ThrowIfNull(cells);
         ArgumentNullException.ThrowIfNull(form);
         string[] some = [.. cells.Select(cell => cell.Trim()).Where(cell => cell.Length > 0)];
-        bool All(OwnType type) => some.Length > 0 && Array.TrueForAll(some, cell => form.Read(Probe(type), cell, format) is Parsed.Value);
+        bool All(OwnType type)
+        {
+            var probe = Probe(type);
+            return some.Length > 0
+                && Array.TrueForAll(some, cell =>
+                    form.Read(probe, cell, format) is Parsed.Value { Is: { } value } && ChangeChecks.Problem(probe, value) is null
+                );
+        }
+
         string[] different = [.. some.Distinct(StringComparer.Ordinal)];
         var type =
             some.Length == 0 ? OwnType.Text
@@ -120,6 +142,8 @@ public sealed record OwnField(string Label, OwnType Type)
                     )
                         ? OwnType.Money
                     : OwnType.Number
+            : All(OwnType.Email) ? OwnType.Email
+            : All(OwnType.WebAddress) ? OwnType.WebAddress
             : All(OwnType.Date) ? OwnType.Date
             : All(OwnType.Moment) ? OwnType.Moment
             : Array.Exists(some, cell => cell.Length > 200 || cell.Contains('\n')) ? OwnType.LongText
@@ -139,6 +163,7 @@ public sealed record OwnField(string Label, OwnType Type)
             NativeType = "",
             Label = "Cell",
             Type = new OwnField("", type).Reads,
+            Format = OwnKind.Of(type).Format,
         };
 
     /// <summary>The field as cells are read for it.</summary>

@@ -49,6 +49,29 @@ internal sealed class MySqlNative : MySqlTexts<FieldType.Native>
     public override string Selected(string column) => $"CAST({column} AS CHAR)";
 }
 
+internal sealed class MySqlJson : MySqlTexts<FieldType.Json>
+{
+    public override string Selected(string column) => $"CAST({column} AS CHAR)";
+}
+
+internal sealed class MySqlNetworkAddress : MySqlTexts<FieldType.NetworkAddress>;
+
+/// <summary>A SET: its members with commas between them, of which none has a comma in it.</summary>
+internal sealed class MySqlList : MySqlCodec<FieldType.List>
+{
+    public override string Selected(string column) => $"CAST({column} AS CHAR)";
+
+    public override object Read(DbDataReader reader, int index) =>
+        new ListValue(reader.GetString(index) is { Length: > 0 } text ? [.. text.Split(',')] : []);
+
+    protected override object Write(object value) => string.Join(',', ((ListValue)value).Items);
+}
+
+internal sealed class MySqlDuration : MySqlCodec<FieldType.Duration>
+{
+    public override object Read(DbDataReader reader, int index) => reader.GetFieldValue<TimeSpan>(index);
+}
+
 internal sealed class MySqlInteger : MySqlCodec<FieldType.Integer>
 {
     public override object Read(DbDataReader reader, int index) => Convert.ToInt64(reader.GetValue(index), CultureInfo.InvariantCulture);

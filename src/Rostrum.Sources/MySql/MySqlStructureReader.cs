@@ -129,7 +129,7 @@ internal static partial class MySqlStructureReader
         checks.Any(check => IsJson.Match(check) is { Success: true } json && json.Groups["column"].Value == column.Name)
             ? column with
             {
-                Type = new FieldType.Native(),
+                Type = new FieldType.Json(),
                 NativeType = "json",
             }
             : column;
@@ -182,14 +182,17 @@ internal static partial class MySqlStructureReader
             "timestamp" => new FieldType.Instant(),
             "char" or "varchar" => new FieldType.Text((int?)length),
             "tinytext" or "text" or "mediumtext" or "longtext" => new FieldType.Text(),
-            "enum" => new FieldType.Choice([
-                .. Option.Matches(whole).Select(match => match.Groups["option"].Value.Replace("''", "'", StringComparison.Ordinal)),
-            ]),
+            "enum" => Options(whole),
+            "set" => new FieldType.List(Options(whole)),
+            "json" => new FieldType.Json(),
             "uuid" => new FieldType.Uuid(),
             "binary" or "varbinary" or "tinyblob" or "blob" or "mediumblob" or "longblob" => new FieldType.Bytes(),
             _ => new FieldType.Native(),
         };
     }
+
+    private static FieldType.Choice Options(string whole) =>
+        new([.. Option.Matches(whole).Select(match => match.Groups["option"].Value.Replace("''", "'", StringComparison.Ordinal))]);
 
     private static string? Text(DbDataReader row, int index) =>
         row.IsDBNull(index) || row.GetString(index) is { Length: 0 } ? null : row.GetString(index);

@@ -133,7 +133,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     if (convert(text) is { } value)
                     {
                         old.Add(text);
-                        taken.Add(FieldText.ToCanonical(field.Reads, value));
+                        taken.Add(Written(field.Reads, value));
                     }
                     else
                     {
@@ -161,7 +161,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                 await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ADD COLUMN {definition}", cancellation);
                 await RunAsync(
                     connection,
-                    $"UPDATE {Quoted(table)} t SET {made} = o.new::{Native(field)} FROM taken_over o WHERE t.{name}::text = o.old",
+                    $"UPDATE {Quoted(table)} t SET {made} = o.new::{field.Kind.Native} FROM taken_over o WHERE t.{name}::text = o.old",
                     cancellation
                 );
                 await RunAsync(connection, $"ALTER TABLE {Quoted(table)} DROP COLUMN {name}", cancellation);
@@ -253,10 +253,11 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
     )
     {
         var name = SqlIdentifier.Quote(column);
-        var text = $"{name} {Native(field)}{(field.Required ? " NOT NULL" : "")}{(field.Unique ? " UNIQUE" : "")}";
+        var text = $"{name} {field.Kind.Native}{(field.Required ? " NOT NULL" : "")}{(field.Unique ? " UNIQUE" : "")}";
         return field.Type switch
         {
             OwnType.Choice => $"{text} CHECK ({name} IN ({await LiteralsAsync(connection, field.Options, cancellation)}))",
+            OwnType.Several => $"{text} CHECK ({name} <@ ARRAY[{await LiteralsAsync(connection, field.Options, cancellation)}]::text[])",
             OwnType.Relation => $"{text} REFERENCES {Quoted(field.Target!)}",
             _ => text,
         };
@@ -299,28 +300,25 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
         {
             var cells = row.Select(
                 (value, at) =>
-                    value is null
-                        ? ""
-                        : $"\"{FieldText.ToCanonical(fields[at].Field.Reads, value).Replace("\"", "\"\"", StringComparison.Ordinal)}\""
+                    value is null ? "" : $"\"{Written(fields[at].Field.Reads, value).Replace("\"", "\"\"", StringComparison.Ordinal)}\""
             );
             await copy.WriteAsync((string.Join(',', cells) + "\n").AsMemory(), cancellation);
         }
     }
 
-    private static string Native(OwnField field) =>
-        field.Type switch
+    // A value as the server reads it from a text.
+    private static string Written(FieldType type, object value) =>
+        value switch
         {
-            OwnType.Text => "varchar(1000)",
-            OwnType.WholeNumber or OwnType.Relation => "bigint",
-            OwnType.Number => "numeric",
-            OwnType.Money => "numeric(14, 2)",
-            OwnType.YesNo => "boolean",
-            OwnType.Date => "date",
-            OwnType.Moment => "timestamptz",
-            OwnType.Time => "time",
-            OwnType.Choice => "varchar(200)",
-            _ => "text",
+            TimeSpan span => string.Create(CultureInfo.InvariantCulture, $"{span.Ticks / (decimal)TimeSpan.TicksPerSecond} seconds"),
+            ListValue list => $"{{{string.Join(',', list.Items.Select(InArray))}}}",
+            _ => FieldText.ToCanonical(type, value),
         };
+
+    private static string InArray(string? item) =>
+        item is null
+            ? "NULL"
+            : $"\"{item.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal)}\"";
 
     private static string Quoted(string table) => SqlIdentifier.Quote(new TableName(Schema, table));
 }

@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using System.Data.Common;
 using System.Globalization;
+using System.Text.Json;
 using Npgsql;
 using NpgsqlTypes;
 using Rostrum.Core;
@@ -72,6 +73,48 @@ internal sealed class PostgresChoice : PostgresTexts<FieldType.Choice>
 internal sealed class PostgresNative : PostgresTexts<FieldType.Native>
 {
     public override bool NeedsCast => true;
+}
+
+internal sealed class PostgresJson : PostgresTexts<FieldType.Json>
+{
+    public override bool NeedsCast => true;
+}
+
+// A cast to text would add the length of the network to each address.
+internal sealed class PostgresNetworkAddress : PostgresTexts<FieldType.NetworkAddress>
+{
+    public override bool NeedsCast => true;
+
+    public override string Selected(string column) => $"format('%s', {column})";
+}
+
+internal sealed class PostgresList() : PostgresCodec<FieldType.List>(NpgsqlDbType.Array | NpgsqlDbType.Text)
+{
+    public override bool NeedsCast => true;
+
+    public override Unreadable Unfit { get; } = new("lists within a list");
+
+    public override string Selected(string column) => $"to_json({column}::text[])::text";
+
+    public override object Read(DbDataReader reader, int index)
+    {
+        using var list = JsonDocument.Parse(reader.GetString(index));
+        return list.RootElement.EnumerateArray().Any(one => one.ValueKind is JsonValueKind.Array)
+            ? Unfit
+            : new ListValue([.. list.RootElement.EnumerateArray().Select(one => one.GetString())]);
+    }
+
+    public override object Write(object value) => ((ListValue)value).Items.ToArray();
+}
+
+internal sealed class PostgresDuration() : PostgresCodec<FieldType.Duration>(NpgsqlDbType.Interval)
+{
+    public override Unreadable Unfit { get; } = new("a duration of months");
+
+    public override object Read(DbDataReader reader, int index) =>
+        reader.GetFieldValue<NpgsqlInterval>(index) is { Months: 0 } interval
+            ? TimeSpan.FromDays(interval.Days) + TimeSpan.FromMicroseconds(interval.Time)
+            : Unfit;
 }
 
 internal sealed class PostgresInteger() : PostgresCodec<FieldType.Integer>(NpgsqlDbType.Bigint)

@@ -174,6 +174,13 @@ internal static partial class PostgresStructureReader
         {
             type = new FieldType.Choice(options);
         }
+        else if (
+            type is FieldType.List { Element: FieldType.Text }
+            && PostgresChecks.OptionsOfList(Texts(row, 11)) is { IsEmpty: false } several
+        )
+        {
+            type = new FieldType.List(new FieldType.Choice(several));
+        }
 
         return new ColumnStructure(row.GetString(1), type, row.GetString(4), row.GetBoolean(5), Text(row, 6), generation, Text(row, 9));
     }

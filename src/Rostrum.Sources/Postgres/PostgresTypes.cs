@@ -30,6 +30,12 @@ internal static class PostgresTypes
             "bytea" => new FieldType.Bytes(),
             "varchar" or "bpchar" when modifier >= 4 => new FieldType.Text(modifier - 4),
             "text" or "varchar" or "bpchar" or "citext" or "name" => new FieldType.Text(),
+            "json" or "jsonb" => new FieldType.Json(),
+            "interval" => new FieldType.Duration(),
+            "inet" or "cidr" => new FieldType.NetworkAddress(),
+            "macaddr" or "macaddr8" => new FieldType.NetworkAddress(OfCard: true),
+            "_text" or "_varchar" or "_bpchar" or "_int2" or "_int4" or "_int8" or "_numeric" or "_bool" or "_date" or "_uuid" =>
+                new FieldType.List(FieldTypeOf(type[1..], modifier, [])),
             _ => new FieldType.Native(),
         };
 

@@ -28,7 +28,8 @@ internal static class ComputedLeaf
         {
             null or Unreadable => null,
             DateTime local => Instant(local, zone),
-            string text when field.NativeType is "json" or "jsonb" => Json(text),
+            string text when field.Type is FieldType.Json || field.NativeType is "json" or "jsonb" => Json(text),
+            ListValue list when field.Type is FieldType.List type => type.ValuesOf(list).Select(DatasetShapes.Carried).ToArray(),
             _ => DatasetShapes.Carried(value),
         };
 

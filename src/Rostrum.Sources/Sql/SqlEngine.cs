@@ -244,7 +244,7 @@ internal abstract class SqlEngine : SourceProvider
         bool Has(string part) => native.Contains(part, StringComparison.OrdinalIgnoreCase);
         return carrier switch
         {
-            _ when Has("json") => new FieldType.Native(),
+            _ when Has("json") => new FieldType.Json(),
             _ when carrier == typeof(bool) => new FieldType.YesNo(),
             _ when carrier == typeof(long)
                     || carrier == typeof(int)
@@ -256,7 +256,7 @@ internal abstract class SqlEngine : SourceProvider
             _ when carrier == typeof(Guid) => new FieldType.Uuid(),
             _ when carrier == typeof(byte[]) => new FieldType.Bytes(),
             _ when carrier == typeof(TimeSpan) || carrier == typeof(TimeOnly) => Has("interval")
-                ? new FieldType.Native()
+                ? new FieldType.Duration()
                 : new FieldType.Time(),
             _ when carrier == typeof(DateOnly)
                     || (carrier == typeof(DateTime) && native.Equals("date", StringComparison.OrdinalIgnoreCase)) => new FieldType.Date(),

@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using System.Data.Common;
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.Data.Sqlite;
 using Rostrum.Core;
 using Rostrum.Core.Datasets;
@@ -54,6 +55,30 @@ internal sealed class SqliteText : SqliteTexts<FieldType.Text>;
 internal sealed class SqliteChoice : SqliteTexts<FieldType.Choice>;
 
 internal sealed class SqliteNative : SqliteTexts<FieldType.Native>;
+
+internal sealed class SqliteJson : SqliteTexts<FieldType.Json>;
+
+internal sealed class SqliteNetworkAddress : SqliteTexts<FieldType.NetworkAddress>;
+
+internal sealed class SqliteList : SqliteCodec<FieldType.List>
+{
+    public override Unreadable Unfit { get; } = new("no list");
+
+    public override object Read(DbDataReader reader, int index) =>
+        new ListValue([.. JsonSerializer.Deserialize<string?[]>(reader.GetString(index)) ?? []]);
+
+    protected override object Write(object value) => JsonSerializer.Serialize(((ListValue)value).Items.ToArray());
+}
+
+internal sealed class SqliteDuration : SqliteCodec<FieldType.Duration>
+{
+    public override Unreadable Unfit { get; } = new("no duration");
+
+    public override object Read(DbDataReader reader, int index) =>
+        TimeSpan.ParseExact(reader.GetString(index), "c", CultureInfo.InvariantCulture);
+
+    protected override object Write(object value) => ((TimeSpan)value).ToString("c", CultureInfo.InvariantCulture);
+}
 
 internal sealed class SqliteUuid : SqliteCodec<FieldType.Uuid>
 {

@@ -147,7 +147,7 @@ internal static partial class SqliteStructureReader
             _ when Has("BOOL") => new FieldType.YesNo(),
             _ when Has("INT") => new FieldType.Integer(),
             _ when Has("UUID") || Has("GUID") => new FieldType.Uuid(),
-            _ when Has("JSON") => new FieldType.Native(),
+            _ when Has("JSON") => new FieldType.Json(),
             _ when Has("CHAR") || Has("CLOB") || Has("TEXT") => new FieldType.Text(size),
             _ when Has("BLOB") || Has("BINARY") => new FieldType.Bytes(),
             _ when Has("REAL") || Has("FLOA") || Has("DOUB") => new FieldType.Floating(),

@@ -36,6 +36,30 @@ public sealed class FieldTextTests
                     .Default.GeneratorFor<DateTime>()
                     .Select(at => new TypedValue(new FieldType.LocalDateTime(), DateTime.SpecifyKind(at, DateTimeKind.Unspecified))),
                 ArbMap.Default.GeneratorFor<Guid>().Select(id => new TypedValue(new FieldType.Uuid(), id)),
+                ArbMap
+                    .Default.GeneratorFor<NonNull<string>>()
+                    .ArrayOf()
+                    .Where(texts => texts.Length > 0)
+                    .Select(texts => new TypedValue(
+                        new FieldType.List(new FieldType.Text()),
+                        new ListValue([.. texts.Select(text => text.Get.ReplaceLineEndings("\n").Replace('\0', '0') + "!")])
+                    )),
+                ArbMap
+                    .Default.GeneratorFor<int>()
+                    .ArrayOf()
+                    .Where(numbers => numbers.Length > 0)
+                    .Select(numbers => new TypedValue(
+                        new FieldType.List(new FieldType.Integer()),
+                        new ListValue([.. numbers.Select(number => $"{number}")])
+                    )),
+                Gen.Choose(int.MinValue, int.MaxValue)
+                    .Select(second => new TypedValue(
+                        new FieldType.Duration(),
+                        TimeSpan.FromSeconds(second) + TimeSpan.FromMicroseconds(second % 999)
+                    )),
+                Gen.Elements("{}", "[1, 2.50]", "\"text\"", "{\"a\": {\"b\": null}}")
+                    .Select(json => new TypedValue(new FieldType.Json(), json)),
+                Gen.Elements("10.0.0.7", "10.0.0.0/24", "fe80::1").Select(one => new TypedValue(new FieldType.NetworkAddress(), one)),
                 ArbMap.Default.GeneratorFor<byte[]>().Select(bytes => new TypedValue(new FieldType.Bytes(), bytes ?? []))
             )
         );
@@ -102,6 +126,11 @@ public sealed class FieldTextTests
                 new FieldType.Uuid(),
                 new FieldType.Text(),
                 new FieldType.Bytes(),
+                new FieldType.Json(),
+                new FieldType.Duration(),
+                new FieldType.NetworkAddress(),
+                new FieldType.NetworkAddress(OfCard: true),
+                new FieldType.List(new FieldType.Date()),
             }
         )
         {
@@ -119,6 +148,84 @@ public sealed class FieldTextTests
     )]
     public void A_text_that_is_no_number_says_so(string typed, string message) =>
         Assert.Equal(new Parsed.Problem(message), FieldText.FromInput(new FieldType.Number(), typed, Oslo));
+
+    [Theory]
+    [InlineData("3:20", "03:20:00", "3:20")]
+    [InlineData("2 d 3:20:05", "2.03:20:05", "2 d 3:20:05")]
+    [InlineData("90 min", "01:30:00", "1:30")]
+    [InlineData("1.5h", "01:30:00", "1:30")]
+    [InlineData("-1d", "-1.00:00:00", "-1 d")]
+    [InlineData("0:00:01.5", "00:00:01.5000000", "0:00:01.5")]
+    public void A_duration_is_read_as_people_write_it(string typed, string canonical, string shown)
+    {
+        var span = Assert.IsType<Parsed.Value>(FieldText.FromInput(new FieldType.Duration(), typed, Oslo)).Is!;
+        Assert.Equal(
+            (canonical, shown),
+            (FieldText.ToCanonical(new FieldType.Duration(), span), Formats.British.Display(new FieldType.Duration(), span))
+        );
+    }
+
+    [Theory]
+    [InlineData("soon")]
+    [InlineData("3:75")]
+    [InlineData("99999999999999 d")]
+    public void What_is_no_duration_is_said(string typed) =>
+        Assert.IsType<Parsed.Problem>(FieldText.FromInput(new FieldType.Duration(), typed, Oslo));
+
+    [Theory]
+    [InlineData("red, blue", "red|blue")]
+    [InlineData("\"a, b\", \"say \"\"no\"\"\"", "a, b|say \"no\"")]
+    [InlineData("red\nblue", "red|blue")]
+    public void A_list_is_read_from_one_line(string typed, string items) =>
+        Assert.Equal(
+            new ListValue([.. items.Split('|')]),
+            Assert.IsType<Parsed.Value>(FieldText.FromInput(new FieldType.List(new FieldType.Text()), typed, Oslo)).Is
+        );
+
+    [Fact]
+    public void Of_several_choices_each_is_there_once_and_one_that_is_none_is_said()
+    {
+        var type = new FieldType.List(new FieldType.Choice(["red", "blue"]));
+        Assert.Equal(new ListValue(["red"]), Assert.IsType<Parsed.Value>(FieldText.FromInput(type, ",red,red", Oslo)).Is);
+        Assert.Null(Assert.IsType<Parsed.Value>(FieldText.FromInput(type, ",", Oslo)).Is);
+        var field = Samples.Field("colours", type);
+        Assert.Equal("“green” is not one of the choices.", ChangeChecks.Problem(field, new ListValue(["red", "green"])));
+    }
+
+    [Theory]
+    [InlineData("{\"a\": 1", false)]
+    [InlineData("{\"a\": 1}", true)]
+    [InlineData("10", true)]
+    public void JSON_is_checked(string typed, bool isSound) =>
+        Assert.Equal(isSound, FieldText.FromInput(new FieldType.Json(), typed, Oslo) is Parsed.Value);
+
+    [Theory]
+    [InlineData("10.0.0.300", false, false)]
+    [InlineData("10.0.1", false, false)]
+    [InlineData("10.0.0.0/33", false, false)]
+    [InlineData("fe80::1/64", false, true)]
+    [InlineData("08:00:2b:01:02:03", true, true)]
+    [InlineData("08:00", true, false)]
+    public void A_network_address_is_checked(string typed, bool ofCard, bool isSound) =>
+        Assert.Equal(isSound, FieldText.FromInput(new FieldType.NetworkAddress(ofCard), typed, Oslo) is Parsed.Value);
+
+    public static TheoryData<DisplayFormat, string, bool> Forms =>
+        new()
+        {
+            { new DisplayFormat.EmailAddress(), "egil@brackwater.example", true },
+            { new DisplayFormat.EmailAddress(), "egil at brackwater", false },
+            { new DisplayFormat.EmailAddress(), "a@b@c", false },
+            { new DisplayFormat.WebAddress(), "https://brackwater.example/berths?x=1", true },
+            { new DisplayFormat.WebAddress(), "javascript:alert(1)", false },
+            { new DisplayFormat.WebAddress(), "brackwater", false },
+            { new DisplayFormat.PhoneNumber(), "+44 1632 960 017 ext 12", true },
+            { new DisplayFormat.PhoneNumber(), "none", false },
+        };
+
+    [Theory]
+    [MemberData(nameof(Forms))]
+    public void A_text_with_a_form_of_its_own_is_held_to_it(DisplayFormat format, string text, bool isSound) =>
+        Assert.Equal(isSound, ChangeChecks.Problem(Samples.Field("text", new FieldType.Text()) with { Format = format }, text) is null);
 
     [Fact]
     public void A_time_that_the_clocks_skip_is_refused() =>

@@ -40,6 +40,10 @@ public abstract partial record DisplayFormat
     /// <summary>What is wrong with what a builder typed; null where nothing is.</summary>
     public virtual string? Problem(FormatSettings settings) => null;
 
+    /// <summary>What keeps a value from being shown so, for whoever typed it; null where nothing does.</summary>
+    /// <param name="value">A value of the field, not blank.</param>
+    internal virtual string? Misfit(object value) => null;
+
     /// <summary>A value as people read it; null where it is shown in the usual way of its type.</summary>
     /// <param name="value">A value of the field, neither blank nor unreadable.</param>
     /// <param name="format">How the workspace writes numbers and dates.</param>

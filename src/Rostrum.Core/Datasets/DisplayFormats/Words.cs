@@ -11,13 +11,20 @@ public abstract partial record DisplayFormat
         public override string Word => "labels and colours";
 
         /// <inheritdoc/>
-        public override bool Fits(FieldType type) => type is FieldType.Choice;
+        public override bool Fits(FieldType type) => type is FieldType.Choice or FieldType.List { Element: FieldType.Choice };
 
         /// <inheritdoc/>
         public override DisplayFormat With(FormatSettings settings) => new Options(settings.Looks);
 
         internal override string? Display(object value, RecordFormat format) =>
-            value is string option ? Looks.FirstOrDefault(look => look.Option == option)?.Label : null;
+            value switch
+            {
+                string option => LabelOf(option),
+                ListValue list => ListValue.Join(list.Items.Select(item => item is null ? "–" : LabelOf(item) ?? item)),
+                _ => null,
+            };
+
+        private string? LabelOf(string option) => Looks.FirstOrDefault(look => look.Option == option)?.Label;
     }
 
     /// <summary>The words for yes and no.</summary>

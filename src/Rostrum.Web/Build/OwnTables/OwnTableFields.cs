@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Datasets;
 using Rostrum.Core.OwnTables;
 using Rostrum.Sources.Own;
 using Rostrum.Store;
@@ -32,19 +33,16 @@ internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableAr
         var target = form["target" + suffix].ToString();
         return new OwnField(form["label" + suffix].ToString().Trim(), type)
         {
-            Options =
-                type is OwnType.Choice
-                    ?
-                    [
-                        .. form["options" + suffix]
-                            .ToString()
-                            .Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
-                            .Distinct(StringComparer.Ordinal),
-                    ]
-                    : [],
+            Options = OwnKind.Of(type).HasOptions ? OptionsIn(form["options" + suffix].ToString()) : [],
             Target = type is OwnType.Relation && targets.Any(one => one.Table == target) ? target : null,
             Required = form["required" + suffix] == "yes",
             Unique = form["unique" + suffix] == "yes",
         };
     }
+
+    // With commas between them, quoted where one has a comma in it.
+    private static ImmutableArray<string> OptionsIn(string typed) =>
+        FieldText.FromInput(new FieldType.List(new FieldType.Text()), typed, TimeZoneInfo.Utc) is Parsed.Value { Is: ListValue list }
+            ? [.. list.Items.OfType<string>().Distinct(StringComparer.Ordinal)]
+            : [];
 }

@@ -148,12 +148,7 @@ internal sealed class OwnTableSetUp(
         return null;
     }
 
-    private Field Labelled(Field field, OwnField wanted) =>
-        field with
-        {
-            Label = wanted.Label.Trim(),
-            Format = wanted.Type is OwnType.Money ? new DisplayFormat.Money(format.Currency) : field.Format,
-        };
+    private Field Labelled(Field field, OwnField wanted) => OwnKind.Applied(field, wanted, format.Currency);
 
     private async Task KeepAsync(Dataset dataset, CancellationToken cancellation) =>
         await store.SaveOnNewestAsync(

@@ -115,29 +115,13 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         return Refusal is null ? Redirect("/build") : Page();
     }
 
-    public static string Label(OwnType type) => OwnField.Types.First(known => known.Type == type).Label.ToLowerInvariant();
+    public static string Label(OwnType type) => OwnKind.Of(type).Label.ToLowerInvariant();
 
     /// <summary>What a field is, in the words of own tables.</summary>
     public OwnField OwnOf(Field field) =>
-        new(
-            field.Label,
-            Dataset.RelationOf(field.Name) is not null ? OwnType.Relation
-                : field.Format is DisplayFormat.Money ? OwnType.Money
-                : field.Type switch
-                {
-                    FieldType.Choice => OwnType.Choice,
-                    FieldType.Integer => OwnType.WholeNumber,
-                    FieldType.Numeric => OwnType.Number,
-                    FieldType.YesNo => OwnType.YesNo,
-                    FieldType.Date => OwnType.Date,
-                    FieldType.Time => OwnType.Time,
-                    FieldType.Moment => OwnType.Moment,
-                    _ when field.NativeType == "text" => OwnType.LongText,
-                    _ => OwnType.Text,
-                }
-        )
+        new(field.Label, OwnKind.Of(field, Dataset.RelationOf(field.Name) is not null).Type)
         {
-            Options = field.Type is FieldType.Choice choice ? choice.Options : [],
+            Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
             Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
             Required = field.Required,
             Unique = Open.Structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,

@@ -54,13 +54,24 @@ internal sealed class OptionMarkup : FormatMarkup<DisplayFormat.Options>
 {
     public override IHtmlContent? Markup(Field field, object value, string text)
     {
-        if (value is not string option || field.Look(option) is not { Colour: { } colour })
+        if (value is ListValue list)
         {
-            return null;
+            var all = new HtmlContentBuilder();
+            foreach (var item in list.Items.OfType<string>())
+            {
+                all.AppendHtml(Markup(field, item, field.LabelOf(item)) ?? Option(field.LabelOf(item), "")).Append(" ");
+            }
+
+            return all;
         }
 
+        return value is string option && field.Look(option) is { Colour: { } colour } ? Option(text, $"option-{colour}") : null;
+    }
+
+    private static TagBuilder Option(string text, string colour)
+    {
         var tag = new TagBuilder("span");
-        tag.AddCssClass($"option option-{colour}");
+        tag.AddCssClass($"option {colour}".Trim());
         tag.InnerHtml.Append(text);
         return tag;
     }

@@ -27,6 +27,9 @@ internal abstract class FieldInput
     /// <summary>What a calendar beside the input picks: <c>day</c> or <c>moment</c>; null where there is none.</summary>
     public virtual string? Picks => null;
 
+    /// <summary>What stands in it while it is blank, so that people see how a value is written.</summary>
+    public virtual string? Example(Field field) => null;
+
     /// <summary>Which keys a telephone offers.</summary>
     public virtual string? Keyboard => null;
 
@@ -62,6 +65,24 @@ internal sealed class TextInput : FieldInput<FieldType.Text>
 internal sealed class ChoiceInput : FieldInput<FieldType.Choice>
 {
     public override string Partial(Field field) => "/Live/Sheet/Inputs/_Choice.cshtml";
+}
+
+internal sealed class ListInput : FieldInput<FieldType.List>
+{
+    public override string Partial(Field field) =>
+        field.Type is FieldType.List { Element: FieldType.Choice } ? "/Live/Sheet/Inputs/_Several.cshtml" : base.Partial(field);
+
+    public override string? Example(Field field) => "one, two, three";
+}
+
+internal sealed class JsonInput : FieldInput<FieldType.Json>
+{
+    public override string Partial(Field field) => "/Live/Sheet/Inputs/_Json.cshtml";
+}
+
+internal sealed class DurationInput : FieldInput<FieldType.Duration>
+{
+    public override string? Example(Field field) => "3:20";
 }
 
 internal sealed class YesNoInput : FieldInput<FieldType.YesNo>

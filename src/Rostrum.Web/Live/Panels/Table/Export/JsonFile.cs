@@ -61,6 +61,15 @@ internal sealed class JsonFile(TableView view, string name) : FileResult("applic
                 case double number when double.IsFinite(number):
                     writer.WriteNumberValue(number);
                     break;
+                case string json when field.Type is FieldType.Json:
+                    writer.WriteRawValue(json);
+                    break;
+                case ListValue list when field.Type is FieldType.List:
+                    writer.WriteRawValue(FieldText.ToCanonical(field.Type, list));
+                    break;
+                case TimeSpan span:
+                    writer.WriteStringValue(FieldText.ToInput(field.Type, span, TimeZoneInfo.Utc));
+                    break;
                 case var value:
                     writer.WriteStringValue(FieldText.ToCanonical(field.Type, value));
                     break;

@@ -115,7 +115,7 @@ internal sealed class XlsxFile(TableView view, string name) : FileResult(MediaTy
                 DateOnly day when day.Year >= 1900 => day.ToDateTime(TimeOnly.MinValue),
                 DateTime { Year: >= 1900 } moment => moment,
                 var plain and (bool or long or int or decimal or double) => plain,
-                _ => Text(column.Display(record, view.Run.Format)),
+                _ => Text(TablePages.Text(column, record, view.Run.Format)),
             };
 
         private static string? Text(string text) =>

@@ -1,0 +1,198 @@
+using System.Globalization;
+using System.Net;
+using AngleSharp.Dom;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
+using Rostrum.Core.Apps.Panels;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.OwnTables;
+using Rostrum.Store;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>A table with a field of each type: filled by hand, sent out, and taken in again without a difference.</summary>
+public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private const string Page = "/apps/maintenance/every-type";
+
+    private static readonly (OwnType Type, string Typed, string Wrong)[] Values =
+    [
+        (OwnType.Text, "=1+1, \"quoted\"", new string('x', 1001)),
+        (OwnType.LongText, "two\nlines", ""),
+        (OwnType.Markdown, "# Head\n\n- *one*, \"two\"", ""),
+        (OwnType.Email, "egil@brackwater.example", "egil"),
+        (OwnType.WebAddress, "https://brackwater.example/a?b=1", "brackwater"),
+        (OwnType.Phone, "+44 1632 960 017", "none"),
+        (OwnType.WholeNumber, "-12", "1.5"),
+        (OwnType.Number, "0.0001", "much"),
+        (OwnType.Money, "1250.50", "0.001"),
+        (OwnType.Percent, "12.5", "all"),
+        (OwnType.Date, "2026-03-01", "soon"),
+        (OwnType.Moment, "2026-03-01 14:30", "soon"),
+        (OwnType.Time, "14:30", "soon"),
+        (OwnType.Duration, "2 d 3:20", "long"),
+        (OwnType.YesNo, "true", "maybe"),
+        (OwnType.Choice, "in work", "lost"),
+        (OwnType.Several, "\"red, dark\",blue", "green"),
+        (OwnType.Json, """{"a": [1, "x, y"]}""", "{"),
+        (OwnType.Uuid, "6f1c1d1e-0000-4000-8000-000000000001", "6f1c"),
+    ];
+
+    private static string NameOf(OwnType type) => $"f_{type}".ToLowerInvariant();
+
+    private Task<string> OwnAsync(string sql) => DemoApplication.ScalarAsync(application.StoreConnection, sql);
+
+    private async Task<Visitor> MadeAsync()
+    {
+        var bea = await application.AsAsync("bea");
+        using var read = await bea.PostAsync(
+            "/build/tables/new",
+            "/build/tables/new?handler=Read",
+            ("label", "Every type"),
+            ("pasted", "Name\nFirst\n")
+        );
+        var address = read.Headers.Location!.ToString();
+        var form = (await bea.PageAsync(address)).QuerySelector("form.form-body")!;
+        using var made = await bea.PostAsync(address, address.Split("&label")[0], Visitor.Filled(form));
+        var table = $"{made.Headers.Location}/table";
+        foreach (var kind in OwnKind.All.Where(kind => kind.Type is not OwnType.Relation))
+        {
+            using var added = await bea.PostAsync(
+                table,
+                $"{table}?handler=Add",
+                ("label", NameOf(kind.Type)),
+                ("type", kind.Type.ToString()),
+                ("options", kind.Type is OwnType.Several ? "\"red, dark\", blue" : "open, in work")
+            );
+            Assert.Equal(HttpStatusCode.Redirect, added.StatusCode);
+        }
+
+        var shown = await bea.PageAsync(table);
+        foreach (var kind in OwnKind.All.Where(kind => kind.Type is not OwnType.Relation))
+        {
+            var row = shown
+                .QuerySelectorAll("tbody tr")
+                .Single(row =>
+                    row.TextContent.Contains(NameOf(kind.Type) + " ", StringComparison.Ordinal)
+                    || row.QuerySelector("th")!.TextContent == NameOf(kind.Type)
+                );
+            Assert.Equal(kind.Label, row.QuerySelector("td")!.TextContent, ignoreCase: true);
+        }
+
+        await application.InStoreAsync(async store =>
+        {
+            var datasets = await store.DatasetsAsync(default);
+            var dataset = datasets.All.Single(dataset => dataset.Table.Name == "every_type");
+            store.Policies.Add(
+                new StoredPolicy
+                {
+                    Role = "builder",
+                    DatasetId = dataset.Id.Value,
+                    Verbs = Verbs.All,
+                }
+            );
+            var fields = dataset.Fields.Where(field => field.Name.Value != "id").Select(field => field.Name).ToArray();
+            var panel = new TablePanel
+            {
+                Name = "all",
+                Dataset = dataset.Id,
+                Columns = [.. fields],
+                Editable = [.. fields],
+                SheetFields = [.. fields],
+                AllowImport = true,
+                AllowDownload = true,
+            };
+            var stored = await application.DraftAsync("maintenance");
+            var page = new Page
+            {
+                Address = "every-type",
+                Name = "Every type",
+                Audience = ["builder"],
+                Panels = [panel],
+            };
+            Drafts.Replace(store, stored, Assert.IsType<EditResult.Done>(new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets)).App);
+            return await store.SaveChangesAsync();
+        });
+        using var published = await bea.PublishAsync("/build/apps/maintenance/versions", "Every type");
+        return bea;
+    }
+
+    [Fact]
+    public async Task Every_type_is_entered_checked_sent_out_and_taken_in_again_without_a_difference()
+    {
+        var bea = await MadeAsync();
+        var sheet = await bea.PageAsync(Page + "?all.new=1");
+        async Task<IDocument> SaveAsync(Func<(OwnType Type, string Typed, string Wrong), string> text) =>
+            await Visitor.ParseAsync(
+                await bea.SubmitAsync(
+                    sheet,
+                    "Save",
+                    [("v.name", "Second"), .. Values.Select(value => ($"v.{NameOf(value.Type)}", text(value)))]
+                )
+            );
+        var refused = (await SaveAsync(value => value.Wrong)).QuerySelectorAll(".said:has(.problem)").Select(said => said.Id!);
+        Assert.Empty(Values.Where(value => value.Wrong.Length > 0).Select(value => $"field-{NameOf(value.Type)}-problem").Except(refused));
+        Assert.Equal("1", await OwnAsync("SELECT count(*)::text FROM own_tables.every_type"));
+        Assert.Empty((await SaveAsync(value => value.Typed)).QuerySelectorAll(".said:has(.problem)").Select(said => said.OuterHtml));
+        Assert.Equal("2", await OwnAsync("SELECT count(*)::text FROM own_tables.every_type"));
+        Assert.Equal(
+            "{\"red, dark\",blue} 2 days 03:20:00 Bea Holm Bea Holm x, y",
+            await OwnAsync(
+                "SELECT concat_ws(' ', f_several, f_duration, f_addedby, f_changedby, f_json #>> '{a,1}') "
+                    + "FROM own_tables.every_type WHERE name = 'Second'"
+            )
+        );
+        Assert.Equal(
+            "t",
+            await OwnAsync(
+                "SELECT (f_addedat > now() - interval '1 hour' AND f_changedat = f_addedat)::text::char "
+                    + "FROM own_tables.every_type WHERE name = 'Second'"
+            )
+        );
+
+        var columns = string.Join(", ", Values.Select(value => NameOf(value.Type)));
+        var whole = $"SELECT md5(string_agg(({columns})::text, '|' ORDER BY name)) FROM own_tables.every_type";
+        var before = await OwnAsync(whole);
+        foreach (var format in new[] { "csv", "xlsx", "json" })
+        {
+            var file = await bea.Client.GetByteArrayAsync($"{Page}?handler=Download&panel=all&format={format}");
+            await OwnAsync(
+                $"UPDATE own_tables.every_type SET {string.Join(", ", Values.Select(value => $"{NameOf(value.Type)} = NULL"))} RETURNING ''"
+            );
+            Assert.NotEqual(before, await OwnAsync(whole));
+            await ImportAsync(bea, file, $"rows.{format}");
+            Assert.Equal((format, before), (format, await OwnAsync(whole)));
+        }
+    }
+
+    private async Task ImportAsync(Visitor visitor, byte[] file, string name)
+    {
+        const string Rows = Page + "?handler=ImportRows&panel=all";
+        var token = (await visitor.PageAsync(Rows)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+        using var form = new MultipartFormDataContent
+        {
+            { new StringContent(token), "__RequestVerificationToken" },
+            { new ByteArrayContent(file), "file", name },
+        };
+        using var sent = await visitor.Client.PostAsync(Rows, form);
+        Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
+        var import = sent.Headers.Location!.ToString();
+        var plan = (await visitor.PageAsync(import)).QuerySelector("form[action$='handler=Plan']")!;
+        using (await visitor.PostAsync(import, $"{import}?handler=Plan", Visitor.Filled(plan, ("mode", "Change"), ("match", "name")))) { }
+        for (var tries = 0; (await visitor.PageAsync(import)).QuerySelector("#checked strong") is null && tries < 300; tries++)
+        {
+            await Task.Delay(100);
+        }
+
+        var checkedRows = (await visitor.PageAsync(import)).QuerySelector("#checked")!;
+        Assert.Equal("", string.Join('|', checkedRows.QuerySelectorAll("tbody td").Select(because => because.TextContent)));
+        var says = checkedRows.QuerySelector("strong")!.TextContent;
+        Assert.Equal("1 every type would be changed, 1 row is already so.", says);
+        using var begun = await visitor.PostAsync(import, $"{import}?handler=Begin");
+        var done = await application.BulkEndAsync(
+            long.Parse(begun.Headers.Location!.ToString()["/bulk/".Length..], CultureInfo.InvariantCulture)
+        );
+        Assert.Equal((BulkStatus.Done, 0), (done.Status, done.Refused));
+    }
+}
