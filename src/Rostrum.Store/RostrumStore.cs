@@ -69,6 +69,10 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<Import> Imports => Set<Import>();
 
+    public DbSet<StoredFile> Files => Set<StoredFile>();
+
+    public DbSet<FilePiece> FilePieces => Set<FilePiece>();
+
     public DbSet<ImportPiece> ImportPieces => Set<ImportPiece>();
 
     public DbSet<LogEntry> LogEntries => Set<LogEntry>();
@@ -357,6 +361,12 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             part.HasOne<BulkChange>().WithMany().HasForeignKey(row => row.BulkId).OnDelete(DeleteBehavior.Cascade);
             part.Property(row => row.Records).HasColumnType("jsonb");
             part.Property(row => row.Refused).HasColumnType("jsonb");
+        });
+        builder.Entity<StoredFile>().ToTable("files").HasKey(row => row.Hash);
+        builder.Entity<FilePiece>(piece =>
+        {
+            piece.ToTable("file_pieces").HasKey(row => new { row.Hash, row.Number });
+            piece.HasOne<StoredFile>().WithMany().HasForeignKey(row => row.Hash).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<Import>(import =>
         {

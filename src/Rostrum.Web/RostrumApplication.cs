@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Encodings.Web;
 using System.Text.Unicode;
 using Microsoft.AspNetCore.DataProtection;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.WebEncoders;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
@@ -17,6 +18,7 @@ using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Sources.Requests;
 using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.Bulk;
+using Rostrum.Web.Files;
 using Rostrum.Web.Imports;
 using Rostrum.Web.Live;
 using Rostrum.Web.Live.Panels.Calendar.Feed;
@@ -98,6 +100,13 @@ internal static class RostrumApplication
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Undoing>();
         services.AddScoped<FileImports>();
+        services.AddScoped<Uploads>();
+        services.AddSingleton<FileStore>(provider =>
+            provider.GetRequiredService<IDbContextFactory<RostrumStore>>() is var stores
+            && configuration["ROSTRUM_FILE_STORE"] is { Length: > 0 } folder
+                ? new FolderFiles(stores, folder)
+                : new DatabaseFiles(stores)
+        );
         services.AddScoped<UnsavedTables>();
         services.AddScoped<GridWorkflow>();
         services.AddScoped<GridSaving>();
@@ -178,7 +187,7 @@ internal static class RostrumApplication
         application.UseReadableInput();
         application.UseRouting();
         application.UseAuthentication();
-        application.UseImportSize();
+        application.UseUploadSize();
         application.UsePublicLinks();
         application.UseAuthorization();
         application.UseMetrics();

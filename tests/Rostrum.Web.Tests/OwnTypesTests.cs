@@ -1,11 +1,6 @@
 using System.Globalization;
 using System.Net;
 using AngleSharp.Dom;
-using Rostrum.Core.Access;
-using Rostrum.Core.Apps;
-using Rostrum.Core.Apps.Editing;
-using Rostrum.Core.Apps.Panels;
-using Rostrum.Core.Datasets;
 using Rostrum.Core.OwnTables;
 using Rostrum.Store;
 
@@ -39,82 +34,17 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
         (OwnType.Uuid, "6f1c1d1e-0000-4000-8000-000000000001", "6f1c"),
     ];
 
-    private static string NameOf(OwnType type) => $"f_{type}".ToLowerInvariant();
-
     private Task<string> OwnAsync(string sql) => DemoApplication.ScalarAsync(application.StoreConnection, sql);
 
     private async Task<Visitor> MadeAsync()
     {
-        var bea = await application.AsAsync("bea");
-        using var read = await bea.PostAsync(
-            "/build/tables/new",
-            "/build/tables/new?handler=Read",
-            ("label", "Every type"),
-            ("pasted", "Name\nFirst\n")
+        OwnKind[] kinds = [.. OwnKind.All.Where(kind => kind.Type is not OwnType.Relation)];
+        var (bea, table) = await application.WithOwnTableAsync("Every type", kinds);
+        var rows = (await bea.PageAsync(table)).QuerySelectorAll("tbody tr");
+        Assert.Equal(
+            kinds.Select(kind => kind.Label.ToLowerInvariant()),
+            rows.Where(row => row.QuerySelector("th")!.TextContent != "Name").Select(row => row.QuerySelector("td")!.TextContent)
         );
-        var address = read.Headers.Location!.ToString();
-        var form = (await bea.PageAsync(address)).QuerySelector("form.form-body")!;
-        using var made = await bea.PostAsync(address, address.Split("&label")[0], Visitor.Filled(form));
-        var table = $"{made.Headers.Location}/table";
-        foreach (var kind in OwnKind.All.Where(kind => kind.Type is not OwnType.Relation))
-        {
-            using var added = await bea.PostAsync(
-                table,
-                $"{table}?handler=Add",
-                ("label", NameOf(kind.Type)),
-                ("type", kind.Type.ToString()),
-                ("options", kind.Type is OwnType.Several ? "\"red, dark\", blue" : "open, in work")
-            );
-            Assert.Equal(HttpStatusCode.Redirect, added.StatusCode);
-        }
-
-        var shown = await bea.PageAsync(table);
-        foreach (var kind in OwnKind.All.Where(kind => kind.Type is not OwnType.Relation))
-        {
-            var row = shown
-                .QuerySelectorAll("tbody tr")
-                .Single(row =>
-                    row.TextContent.Contains(NameOf(kind.Type) + " ", StringComparison.Ordinal)
-                    || row.QuerySelector("th")!.TextContent == NameOf(kind.Type)
-                );
-            Assert.Equal(kind.Label, row.QuerySelector("td")!.TextContent, ignoreCase: true);
-        }
-
-        await application.InStoreAsync(async store =>
-        {
-            var datasets = await store.DatasetsAsync(default);
-            var dataset = datasets.All.Single(dataset => dataset.Table.Name == "every_type");
-            store.Policies.Add(
-                new StoredPolicy
-                {
-                    Role = "builder",
-                    DatasetId = dataset.Id.Value,
-                    Verbs = Verbs.All,
-                }
-            );
-            var fields = dataset.Fields.Where(field => field.Name.Value != "id").Select(field => field.Name).ToArray();
-            var panel = new TablePanel
-            {
-                Name = "all",
-                Dataset = dataset.Id,
-                Columns = [.. fields],
-                Editable = [.. fields],
-                SheetFields = [.. fields],
-                AllowImport = true,
-                AllowDownload = true,
-            };
-            var stored = await application.DraftAsync("maintenance");
-            var page = new Page
-            {
-                Address = "every-type",
-                Name = "Every type",
-                Audience = ["builder"],
-                Panels = [panel],
-            };
-            Drafts.Replace(store, stored, Assert.IsType<EditResult.Done>(new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets)).App);
-            return await store.SaveChangesAsync();
-        });
-        using var published = await bea.PublishAsync("/build/apps/maintenance/versions", "Every type");
         return bea;
     }
 
@@ -128,11 +58,16 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
                 await bea.SubmitAsync(
                     sheet,
                     "Save",
-                    [("v.name", "Second"), .. Values.Select(value => ($"v.{NameOf(value.Type)}", text(value)))]
+                    [("v.name", "Second"), .. Values.Select(value => ($"v.{OwnTableSpace.NameOf(value.Type)}", text(value)))]
                 )
             );
         var refused = (await SaveAsync(value => value.Wrong)).QuerySelectorAll(".said:has(.problem)").Select(said => said.Id!);
-        Assert.Empty(Values.Where(value => value.Wrong.Length > 0).Select(value => $"field-{NameOf(value.Type)}-problem").Except(refused));
+        Assert.Empty(
+            Values
+                .Where(value => value.Wrong.Length > 0)
+                .Select(value => $"field-{OwnTableSpace.NameOf(value.Type)}-problem")
+                .Except(refused)
+        );
         Assert.Equal("1", await OwnAsync("SELECT count(*)::text FROM own_tables.every_type"));
         Assert.Empty((await SaveAsync(value => value.Typed)).QuerySelectorAll(".said:has(.problem)").Select(said => said.OuterHtml));
         Assert.Equal("2", await OwnAsync("SELECT count(*)::text FROM own_tables.every_type"));
@@ -151,15 +86,14 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
             )
         );
 
-        var columns = string.Join(", ", Values.Select(value => NameOf(value.Type)));
+        var columns = string.Join(", ", Values.Select(value => OwnTableSpace.NameOf(value.Type)));
+        var blank = string.Join(", ", Values.Select(value => $"{OwnTableSpace.NameOf(value.Type)} = NULL"));
         var whole = $"SELECT md5(string_agg(({columns})::text, '|' ORDER BY name)) FROM own_tables.every_type";
         var before = await OwnAsync(whole);
         foreach (var format in new[] { "csv", "xlsx", "json" })
         {
             var file = await bea.Client.GetByteArrayAsync($"{Page}?handler=Download&panel=all&format={format}");
-            await OwnAsync(
-                $"UPDATE own_tables.every_type SET {string.Join(", ", Values.Select(value => $"{NameOf(value.Type)} = NULL"))} RETURNING ''"
-            );
+            await OwnAsync($"UPDATE own_tables.every_type SET {blank} RETURNING ''");
             Assert.NotEqual(before, await OwnAsync(whole));
             await ImportAsync(bea, file, $"rows.{format}");
             Assert.Equal((format, before), (format, await OwnAsync(whole)));

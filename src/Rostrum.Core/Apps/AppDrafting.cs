@@ -122,7 +122,7 @@ public static class AppDrafting
         var parameter = addresses[dataset.Id];
         var record = $"{PageScope.Parameters}.{parameter}";
         var shown = Visible(dataset);
-        var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null, IsPicture: false }).ToImmutableArray();
+        var written = shown.Where(name => dataset[name] is { ReadOnlyBecause: null }).ToImmutableArray();
         var picture = dataset.Fields.FirstOrDefault(field => field is { Hidden: false, IsPicture: true })?.Name;
         var page = new Page
         {

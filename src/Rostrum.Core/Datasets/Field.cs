@@ -1,3 +1,5 @@
+using Rostrum.Core.Files;
+
 namespace Rostrum.Core.Datasets;
 
 /// <summary>One field of a dataset: a column of its table with what people need to know about it.</summary>
@@ -54,8 +56,10 @@ public sealed record Field
     /// <summary>Why drafting hid it.</summary>
     public string? HiddenBecause { get; init; }
 
-    /// <summary>Its bytes are shown as a picture.</summary>
-    public bool IsPicture => Type is FieldType.Image || (Type is FieldType.Bytes && Format is DisplayFormat.Picture);
+    /// <summary>It is shown as a picture.</summary>
+    public bool IsPicture =>
+        Type is FieldType.Image or FieldType.Files { Only: FileKind.Pictures }
+        || (Type is FieldType.Bytes && Format is DisplayFormat.Picture);
 
     /// <summary>What people read for an option of a choice.</summary>
     public string LabelOf(string option) => Look(option)?.Label ?? option;

@@ -121,7 +121,7 @@ public sealed record ImportPlan
         return
         [
             .. dataset.StoredFields.Where(field =>
-                field.Type is not FieldType.Binary
+                field.Type.IsTyped
                 && (
                     dataset.Key.Contains(field.Name)
                     || (field.ReadOnlyBecause is null && (grant.Writable.Has(field.Name) || grant.WritableInNew.Has(field.Name)))

@@ -67,6 +67,12 @@ public enum OwnType
     /// <summary>A UUID.</summary>
     Uuid,
 
+    /// <summary>A picture.</summary>
+    Picture,
+
+    /// <summary>Files that people attach.</summary>
+    Files,
+
     /// <summary>When the record was added.</summary>
     AddedAt,
 

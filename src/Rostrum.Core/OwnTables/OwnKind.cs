@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Files;
 
 namespace Rostrum.Core.OwnTables;
 
@@ -65,6 +66,8 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
         new(OwnType.Relation, Choices, "Relation", "bigint", _ => new FieldType.Integer()),
         new(OwnType.Json, Others, "JSON", "jsonb", _ => new FieldType.Json()),
         new(OwnType.Uuid, Others, "UUID", "uuid", _ => new FieldType.Uuid()),
+        new(OwnType.Picture, Others, "Picture", "jsonb", _ => new FieldType.Files(FileKind.Pictures, Most: 1)),
+        new(OwnType.Files, Others, "Files", "jsonb", _ => new FieldType.Files()),
         new(OwnType.AddedAt, Kept, "Added at", "timestamp with time zone", _ => new FieldType.Instant()) { SetTo = "=NOW()" },
         new(OwnType.AddedBy, Kept, "Added by", "character varying(200)", _ => new FieldType.Text(200)) { SetTo = "=user.name" },
         new(OwnType.ChangedAt, Kept, "Changed at", "timestamp with time zone", _ => new FieldType.Instant())
@@ -92,6 +95,8 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
             : field.Type is FieldType.Choice ? Of(OwnType.Choice)
             : All.Where(kind => kind.Native == field.NativeType && kind.Type is not (OwnType.Choice or OwnType.Relation))
                 .OrderByDescending(kind => kind.SetTo == field.Default && kind.IsRenewed == field.IsRenewed)
+                .ThenByDescending(kind => kind.Reads([]).GetType() == field.Type.GetType())
+                .ThenByDescending(kind => (kind.Reads([]) as FieldType.Files)?.Only == (field.Type as FieldType.Files)?.Only)
                 .ThenByDescending(kind => kind.Format?.Name == field.Format?.Name)
                 .ThenByDescending(kind => kind.Format is null)
                 .FirstOrDefault(Of(OwnType.Text));
@@ -109,7 +114,12 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
         return field with
         {
             Label = wanted.Label.Trim(),
-            Type = (field.Type, kind.Reads([])) is (FieldType.Text text, FieldType.Text own) ? text with { Long = own.Long } : field.Type,
+            Type = kind.Reads(wanted.Options) switch
+            {
+                FieldType.Files files => files,
+                FieldType.Text own when field.Type is FieldType.Text text => text with { Long = own.Long },
+                _ => field.Type,
+            },
             Format =
                 kind.Format is DisplayFormat.Money ? new DisplayFormat.Money(currency)
                 : kind.Format is { } format ? format

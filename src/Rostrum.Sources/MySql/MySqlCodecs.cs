@@ -54,6 +54,17 @@ internal sealed class MySqlJson : MySqlTexts<FieldType.Json>
     public override string Selected(string column) => $"CAST({column} AS CHAR)";
 }
 
+internal sealed class MySqlFiles : MySqlCodec<FieldType.Files>
+{
+    public override Unreadable Unfit { get; } = new("no list of files");
+
+    public override string Selected(string column) => $"CAST({column} AS CHAR)";
+
+    public override object Read(DbDataReader reader, int index) => FilesText.Read(reader.GetString(index)) ?? Unfit;
+
+    protected override object Write(object value) => FilesText.Write(value);
+}
+
 internal sealed class MySqlNetworkAddress : MySqlTexts<FieldType.NetworkAddress>;
 
 /// <summary>A SET: its members with commas between them, of which none has a comma in it.</summary>

@@ -80,6 +80,19 @@ internal sealed class PostgresJson : PostgresTexts<FieldType.Json>
     public override bool NeedsCast => true;
 }
 
+internal sealed class PostgresFiles() : PostgresCodec<FieldType.Files>(NpgsqlDbType.Text)
+{
+    public override bool NeedsCast => true;
+
+    public override Unreadable Unfit { get; } = new("no list of files");
+
+    public override string Selected(string column) => $"{column}::text";
+
+    public override object Read(DbDataReader reader, int index) => FilesText.Read(reader.GetString(index)) ?? Unfit;
+
+    public override object Write(object value) => FilesText.Write(value);
+}
+
 // A cast to text would add the length of the network to each address.
 internal sealed class PostgresNetworkAddress : PostgresTexts<FieldType.NetworkAddress>
 {

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Files;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Sql;
@@ -30,6 +31,7 @@ internal static class ComputedLeaf
             DateTime local => Instant(local, zone),
             string text when field.Type is FieldType.Json || field.NativeType is "json" or "jsonb" => Json(text),
             ListValue list when field.Type is FieldType.List type => type.ValuesOf(list).Select(DatasetShapes.Carried).ToArray(),
+            FileList list => list.Files.Select(file => (object?)file.Name).ToArray(),
             _ => DatasetShapes.Carried(value),
         };
 

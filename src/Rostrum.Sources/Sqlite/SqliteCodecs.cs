@@ -58,6 +58,15 @@ internal sealed class SqliteNative : SqliteTexts<FieldType.Native>;
 
 internal sealed class SqliteJson : SqliteTexts<FieldType.Json>;
 
+internal sealed class SqliteFiles : SqliteCodec<FieldType.Files>
+{
+    public override Unreadable Unfit { get; } = new("no list of files");
+
+    public override object Read(DbDataReader reader, int index) => FilesText.Read(reader.GetString(index)) ?? Unfit;
+
+    protected override object Write(object value) => FilesText.Write(value);
+}
+
 internal sealed class SqliteNetworkAddress : SqliteTexts<FieldType.NetworkAddress>;
 
 internal sealed class SqliteList : SqliteCodec<FieldType.List>

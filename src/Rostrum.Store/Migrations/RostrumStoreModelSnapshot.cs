@@ -491,6 +491,27 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("calendar_feeds", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.FilePiece", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("text")
+                        .HasColumnName("hash");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.HasKey("Hash", "Number")
+                        .HasName("pk_file_pieces");
+
+                    b.ToTable("file_pieces", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Group", b =>
                 {
                     b.Property<string>("Name")
@@ -1721,6 +1742,35 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_edits", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredFile", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("text")
+                        .HasColumnName("hash");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("bigint")
+                        .HasColumnName("size");
+
+                    b.Property<byte[]>("Small")
+                        .HasColumnType("bytea")
+                        .HasColumnName("small");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.HasKey("Hash")
+                        .HasName("pk_files");
+
+                    b.ToTable("files", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
                 {
                     b.Property<Guid>("PersonId")
@@ -2662,6 +2712,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_calendar_feeds_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.FilePiece", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("Hash")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_file_pieces_files_hash");
                 });
 
             modelBuilder.Entity("Rostrum.Store.GroupMember", b =>

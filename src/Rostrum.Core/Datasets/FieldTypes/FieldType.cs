@@ -40,6 +40,9 @@ public abstract partial record FieldType
     /// <summary>Can be typed into a form.</summary>
     public virtual bool IsEditable => true;
 
+    /// <summary>Can be typed as one text: into a cell, a file of rows, a bulk change.</summary>
+    public virtual bool IsTyped => IsEditable;
+
     /// <summary>What formulas know its values as; null where they know nothing of them.</summary>
     public virtual FormulaType? InFormulas => null;
 

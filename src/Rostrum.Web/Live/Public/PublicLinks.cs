@@ -20,7 +20,7 @@ internal static class PublicLinks
     private const int WritesAMinute = 12;
 
     // What a public page can be asked beside showing it. Everything else takes somebody who is signed in.
-    private static readonly string[] Open = ["Rows", "Choices", "Lookup", "Filter", "Image", "Version"];
+    private static readonly string[] Open = ["Rows", "Choices", "Lookup", "Filter", "Image", "File", "Version"];
     private static readonly string[] OpenForForms = ["Check", "Save"];
 
     /// <summary>The link by which a request came; null where it came by none.</summary>

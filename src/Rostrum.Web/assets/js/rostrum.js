@@ -8,6 +8,7 @@ import './dates.js';
 import './commands.js';
 import './components.js';
 import './failures.js';
+import './files.js';
 import './formula.js';
 import './cut.js';
 import './grid.js';

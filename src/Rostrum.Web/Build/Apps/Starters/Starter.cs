@@ -80,7 +80,7 @@ internal sealed partial record Starter(string Name, string Description)
         {
             var table = AppDrafting.Table(dataset.Name.Value, dataset);
             var shown = AppDrafting.Visible(dataset);
-            FieldName[] written = [.. shown.Where(field => dataset[field].ReadOnlyBecause is null && !dataset[field].IsPicture)];
+            FieldName[] written = [.. shown.Where(field => dataset[field].ReadOnlyBecause is null)];
             words[word] = files.NameOf(dataset);
             words[$"{word}_LABEL"] = Quoted(dataset.Label);
             words[$"{word}_COLUMNS"] = Listed(table.Columns);

@@ -1,12 +1,15 @@
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Files;
+using Rostrum.Store;
+using Rostrum.Web.Files;
 using Rostrum.Web.Live.Panels.Table;
 
 namespace Rostrum.Web.Live.Panels.Image;
 
 /// <summary>A picture of a record. It is served so that nothing in it can run.</summary>
 [Handles("GET", "Image")]
-internal sealed class ImageHandler : LiveHandler
+internal sealed class ImageHandler(FileStore files) : LiveHandler
 {
     public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
     {
@@ -18,9 +21,17 @@ internal sealed class ImageHandler : LiveHandler
             || RecordKey.Parse(dataset, page.Value("record")) is not { } key
             || await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation)
                 is not { } record
-            || record[field] is not byte[] bytes
-            || Pictures.MediaType(bytes) is not { } type
         )
+        {
+            return page.NotFound();
+        }
+
+        if (record[field] is FileList { Files: [var first, ..] })
+        {
+            return await page.ServeAsync(files, first, small: page.Value("small").Length > 0, download: false, cancellation);
+        }
+
+        if (record[field] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
         {
             return page.NotFound();
         }

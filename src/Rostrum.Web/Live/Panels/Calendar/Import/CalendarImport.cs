@@ -171,7 +171,7 @@ internal sealed class CalendarImport(PageRun run, CalendarPanel panel, Dataset d
                 Form = new RecordForm([
                     .. RecordForm
                         .Of(dataset, panel.SheetFields.Except(given), _grant, null, run.Format, run.Grants.User, "import")
-                        .Fields.Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture),
+                        .Fields.Where(field => field.ReadOnlyBecause is null && field.Field.Type.IsTyped),
                 ]),
             }
         )

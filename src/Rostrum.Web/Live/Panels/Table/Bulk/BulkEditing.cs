@@ -52,7 +52,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
                 Form = new RecordForm([
                     .. RecordForm
                         .Of(_dataset, Fields, Grant, null, run.Format, run.Grants.User, "bulk")
-                        .Fields.Where(field => field.ReadOnlyBecause is null && !field.Field.IsPicture)
+                        .Fields.Where(field => field.ReadOnlyBecause is null && field.Field.Type.IsTyped)
                         .Select(field => field with { Text = "", Usual = "" }),
                 ]),
             },

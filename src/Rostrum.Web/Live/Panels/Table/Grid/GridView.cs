@@ -80,7 +80,7 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
     public bool CanEdit(TableColumn column, bool isNew) =>
         !column.IsOwn
         && Table.Panel.Editable.Contains(column.Field.Name)
-        && column.Field.ReadOnlyBecause is null
+        && column.Field is { ReadOnlyBecause: null, Type.IsTyped: true }
         && (isNew ? MayAdd && Table.Grant.WritableInNew.Has(column.Field.Name) : MayChange && Table.Grant.Writable.Has(column.Field.Name));
 
     public GridCell Cell(TableColumn column, Record? record, string key)

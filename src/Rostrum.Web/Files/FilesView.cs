@@ -1,0 +1,38 @@
+using System.Globalization;
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Files;
+using Rostrum.Web.Live.Sheet;
+
+namespace Rostrum.Web.Files;
+
+/// <summary>The files of a record's field, to be shown.</summary>
+/// <param name="Files">The files.</param>
+/// <param name="Address">Where they are, without the file's hash; null for a record that is not there yet.</param>
+internal sealed record FilesView(FileList? Files, string? Address)
+{
+    public static FilesView Of(string path, string panel, Field field, object? value, string? record) =>
+        new(value as FileList, record is null ? null : AddressOf(path, panel, field, record));
+
+    /// <summary>The same of what stands in a form.</summary>
+    public static FilesView Of(RecordFormView.Open sheet, FormField field) =>
+        Of(
+            sheet.Path,
+            sheet.Panel,
+            field.Field,
+            (FieldText.FromInput(field.Field.Type, field.Text, TimeZoneInfo.Utc) as Parsed.Value)?.Is,
+            sheet.KeyText
+        );
+
+    public string? AddressOf(FileReference file) => Address is null ? null : Address + file.Hash;
+
+    public static string Size(long bytes) =>
+        bytes switch
+        {
+            < 1024 => string.Create(CultureInfo.CurrentCulture, $"{bytes} bytes"),
+            < 1024 * 1024 => string.Create(CultureInfo.CurrentCulture, $"{bytes / 1024.0:#,##0} KB"),
+            _ => string.Create(CultureInfo.CurrentCulture, $"{bytes / 1024.0 / 1024.0:#,##0.0} MB"),
+        };
+
+    private static string AddressOf(string path, string panel, Field field, string record) =>
+        $"{path}?handler=File&panel={panel}&field={Uri.EscapeDataString(field.Name.Value)}&record={Uri.EscapeDataString(record)}&file=";
+}

@@ -1,0 +1,224 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Rostrum.Core.Files;
+using Rostrum.Core.OwnTables;
+using Rostrum.Store;
+using SkiaSharp;
+
+namespace Rostrum.Web.Tests;
+
+/// <summary>Files are taken by their content, kept once, and shown to whoever may read the field; nothing in them can run.</summary>
+public sealed class FileTests(DemoApplication application) : IClassFixture<DemoApplication>
+{
+    private static readonly string Page = OwnTableSpace.PageOf("Parts with files");
+    private static Visitor? _builder;
+
+    private async Task<Visitor> BuilderAsync() =>
+        _builder ??= (
+            await application.WithOwnTableAsync("Parts with files", OwnKind.Of(OwnType.Picture), OwnKind.Of(OwnType.Files))
+        ).Builder;
+
+    private static byte[] Png(int width, int height, byte shade = 90)
+    {
+        using var picture = new SKBitmap(width, height);
+        picture.Erase(new SKColor(shade, 120, 140));
+        using var image = SKImage.FromBitmap(picture);
+        return image.Encode(SKEncodedImageFormat.Png, 100).ToArray();
+    }
+
+    private static async Task<HttpResponseMessage> SendAsync(Visitor visitor, string field, string name, byte[] content)
+    {
+        using var request = new HttpRequestMessage(
+            HttpMethod.Post,
+            $"{Page}?handler=Upload&panel=all&field={field}&name={Uri.EscapeDataString(name)}"
+        );
+        var token = (await visitor.PageAsync(Page + "?all.new=1")).QuerySelector("input[name=__RequestVerificationToken]");
+        request.Headers.Add("RequestVerificationToken", token?.GetAttribute("value"));
+        request.Content = new ByteArrayContent(content);
+        request.Content.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
+        return await visitor.Client.SendAsync(request);
+    }
+
+    private static async Task<FileReference> TakenAsync(Visitor visitor, string field, string name, byte[] content)
+    {
+        using var answer = await SendAsync(visitor, field, name, content);
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+        using var json = JsonDocument.Parse(await answer.Content.ReadAsStringAsync());
+        return json.RootElement.GetProperty("file").Deserialize<FileReference>(JsonSerializerOptions.Web)!;
+    }
+
+    private static async Task<string> RefusedAsync(Visitor visitor, string field, string name, byte[] content)
+    {
+        using var answer = await SendAsync(visitor, field, name, content);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, answer.StatusCode);
+        using var json = JsonDocument.Parse(await answer.Content.ReadAsStringAsync());
+        return json.RootElement.GetProperty("problem").GetString()!;
+    }
+
+    private static string Value(params FileReference[] files) => JsonSerializer.Serialize(files, JsonSerializerOptions.Web);
+
+    private static async Task<string> AddAsync(Visitor visitor, params (string, string)[] fields)
+    {
+        using var saved = await visitor.SubmitAsync(await visitor.PageAsync(Page + "?all.new=1"), "Save", fields);
+        var page = await Visitor.ParseAsync(saved);
+        return page.QuerySelector("tr.marked")?.GetAttribute("data-key")
+            ?? string.Join(' ', page.QuerySelectorAll(".said .problem").Select(problem => problem.TextContent));
+    }
+
+    private static string Address(string field, string key, string hash, string more = "") =>
+        $"{Page}?handler=File&panel=all&field={field}&record={key}&file={hash}{more}";
+
+    [Fact]
+    public async Task A_picture_and_files_are_sent_saved_shown_and_kept_once()
+    {
+        var bea = await BuilderAsync();
+        var png = Png(1200, 800);
+        var picture = await TakenAsync(bea, "f_picture", "../Impeller (new).png", png) with { Alt = "An impeller" };
+        Assert.Equal(("Impeller (new).png", "image/png", png.LongLength), (picture.Name, picture.Type, picture.Size));
+        var same = await TakenAsync(bea, "f_files", "again.png", png);
+        var text = await TakenAsync(bea, "f_files", "notes.txt", Encoding.UTF8.GetBytes(new string('é', 300_000)));
+        Assert.Equal(picture.Hash, same.Hash);
+        Assert.Equal(1, await application.InStoreAsync(store => store.Files.CountAsync(file => file.Hash == picture.Hash)));
+        Assert.Equal(3, await application.InStoreAsync(store => store.FilePieces.CountAsync(piece => piece.Hash == text.Hash)));
+
+        var key = await AddAsync(bea, ("v.name", "Impeller"), ("v.f_picture", Value(picture)), ("v.f_files", Value(same, text)));
+        var list = await bea.PageAsync(Page);
+        Assert.Equal("f_picture of Impeller", list.QuerySelector($"tr[data-key='{key}'] img.cell-picture")!.GetAttribute("alt"));
+        using (var small = await bea.Client.GetAsync(Address("f_picture", key, picture.Hash, "&small=1")))
+        {
+            using var shown = SKBitmap.Decode(await small.Content.ReadAsByteArrayAsync());
+            Assert.Equal(("image/webp", 320, 213), (small.Content.Headers.ContentType!.MediaType, shown.Width, shown.Height));
+        }
+
+        using (var whole = await bea.Client.GetAsync(Address("f_picture", key, picture.Hash)))
+        {
+            Assert.Equal(png, await whole.Content.ReadAsByteArrayAsync());
+            Assert.Equal("inline", whole.Content.Headers.ContentDisposition!.DispositionType);
+            Assert.Contains("sandbox", whole.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
+            Assert.Equal("nosniff", whole.Headers.GetValues("X-Content-Type-Options").Single());
+        }
+
+        using var ranged = new HttpRequestMessage(HttpMethod.Get, Address("f_files", key, text.Hash));
+        ranged.Headers.Range = new RangeHeaderValue(262_143, 262_146);
+        using var part = await bea.Client.SendAsync(ranged);
+        Assert.Equal(HttpStatusCode.PartialContent, part.StatusCode);
+        Assert.Equal("\u00a9\u00c3\u00a9\u00c3", Encoding.Latin1.GetString(await part.Content.ReadAsByteArrayAsync()));
+
+        // A record that is deleted and comes back has its files again.
+        var deleted = await Visitor.ParseAsync(await bea.SubmitAsync(await bea.PageAsync($"{Page}?all.selected={key}"), "Delete"));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync(Address("f_files", key, text.Hash)));
+        using (await bea.PostAsync(Page, Page + "?handler=Undo", ("undo", deleted.QuerySelector("[name=undo]")!.GetAttribute("value")!)))
+        { }
+        Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync(Address("f_files", key, text.Hash)));
+
+        // A file of another record, or of another field, is not there.
+        var other = await AddAsync(bea, ("v.name", "Other"));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync(Address("f_files", other, text.Hash)));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync(Address("f_picture", key, text.Hash)));
+    }
+
+    [Fact]
+    public async Task A_file_is_what_its_content_says_and_mark_up_is_only_downloaded()
+    {
+        var bea = await BuilderAsync();
+        const string Script = "<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>";
+        Assert.Contains(
+            "only pictures",
+            await RefusedAsync(bea, "f_picture", "logo.png", Encoding.UTF8.GetBytes(Script)),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "only pictures",
+            await RefusedAsync(bea, "f_picture", "photo.jpg", "%PDF-1.7"u8.ToArray()),
+            StringComparison.Ordinal
+        );
+        Assert.Contains("is empty", await RefusedAsync(bea, "f_files", "nothing.txt", []), StringComparison.Ordinal);
+
+        var svg = await TakenAsync(bea, "f_files", "logo.svg", Encoding.UTF8.GetBytes(Script));
+        var html = await TakenAsync(bea, "f_files", "page.txt", "<!DOCTYPE html><script>alert(1)</script>"u8.ToArray());
+        var zip = await TakenAsync(bea, "f_files", "book.xlsx", [0x50, 0x4B, 0x03, 0x04, 0, 0]);
+        Assert.Equal(("image/svg+xml", "text/html"), (svg.Type, html.Type));
+        Assert.EndsWith("spreadsheetml.sheet", zip.Type, StringComparison.Ordinal);
+        var key = await AddAsync(bea, ("v.name", "Dangerous"), ("v.f_files", Value(svg, html, zip)));
+        foreach (var file in new[] { svg, html, zip })
+        {
+            using var answer = await bea.Client.GetAsync(Address("f_files", key, file.Hash));
+            Assert.Equal("application/octet-stream", answer.Content.Headers.ContentType!.MediaType);
+            Assert.Equal("attachment", answer.Content.Headers.ContentDisposition!.DispositionType);
+        }
+
+        // What a form says of a file counts as little as its name.
+        Assert.Contains(
+            "room for one",
+            await AddAsync(bea, ("v.name", "Two"), ("v.f_picture", Value(svg, html))),
+            StringComparison.Ordinal
+        );
+        Assert.Contains("list of files", await AddAsync(bea, ("v.name", "None"), ("v.f_picture", "<b>")), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_picture_of_40_000_points_a_side_and_a_file_too_large_are_refused_and_leave_nothing()
+    {
+        var bea = await BuilderAsync();
+        var huge = Png(8, 8);
+        // The size stands in the header: width and height in bytes 16 to 23.
+        foreach (var at in new[] { 16, 20 })
+        {
+            (huge[at], huge[at + 1], huge[at + 2], huge[at + 3]) = (0, 0, 0x9C, 0x40);
+        }
+
+        Assert.Contains("50 million points", await RefusedAsync(bea, "f_picture", "huge.png", huge), StringComparison.Ordinal);
+        var before = await application.InStoreAsync(store => store.Files.CountAsync());
+        Assert.Contains(
+            "larger than 20 MB",
+            await RefusedAsync(bea, "f_files", "large.bin", new byte[(20 * 1024 * 1024) + 1]),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(before, await application.InStoreAsync(store => store.Files.CountAsync()));
+
+        // Nobody sends what they may not write.
+        var egil = await application.AsAsync("egil");
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{Page}?handler=Upload&panel=all&field=f_files&name=x");
+        request.Content = new ByteArrayContent([1]);
+        using var refused = await egil.Client.SendAsync(request);
+        Assert.False(refused.IsSuccessStatusCode);
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            await bea.StatusAsync($"{Page}?handler=File&panel=all&field=name&record=1&file={new string('0', 64)}")
+        );
+    }
+
+    [Fact]
+    public async Task A_folder_keeps_files_whole_or_not_at_all()
+    {
+        var folder = Directory.CreateTempSubdirectory("rostrum-folder-");
+        var stores = (IDbContextFactory<RostrumStore>)application.Services.GetService(typeof(IDbContextFactory<RostrumStore>))!;
+        var files = new FolderFiles(stores, folder.FullName);
+        StoredFile File(char digit) =>
+            new()
+            {
+                Hash = new string(digit, 64),
+                Size = 5,
+                Type = "text/plain",
+                At = DateTimeOffset.UtcNow,
+            };
+        await Task.WhenAll(Enumerable.Range(0, 4).Select(_ => files.AddAsync(File('a'), new MemoryStream("hello"u8.ToArray()), default)));
+        using (var reader = new StreamReader(await files.OpenAsync((await files.FindAsync(new string('a', 64), default))!, default)))
+        {
+            Assert.Equal("hello", await reader.ReadToEndAsync());
+        }
+
+        Assert.Single(folder.GetFiles("*", SearchOption.AllDirectories));
+        folder.Delete(recursive: true);
+        await System.IO.File.WriteAllTextAsync(folder.FullName, "in the way");
+        await Assert.ThrowsAsync<FileStoreException>(() => files.AddAsync(File('b'), new MemoryStream([1]), default));
+        Assert.Null(await files.FindAsync(new string('b', 64), default));
+        await Assert.ThrowsAsync<FileStoreException>(async () =>
+            await files.OpenAsync((await files.FindAsync(new string('a', 64), default))!, default)
+        );
+        System.IO.File.Delete(folder.FullName);
+    }
+}
