@@ -114,6 +114,11 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
             await MakeAsync(bea, "Sizes", "Part;Size\nA;1\nB;twelve\n", ("type.1", "WholeNumber")),
             StringComparison.Ordinal
         );
+        Assert.Contains(
+            "Row 301, “Part”: This is 256 characters long; 255 fit.",
+            await MakeAsync(bea, "Long", "Part\n" + string.Concat(Enumerable.Repeat("A\n", 299)) + new string('x', 256) + "\n"),
+            StringComparison.Ordinal
+        );
         Assert.Contains("Two fields are called", await MakeAsync(bea, "Twice", "A;B\n1;2\n", ("label.1", "a")), StringComparison.Ordinal);
         Assert.Contains("without options", await MakeAsync(bea, "None", "A;B\n1;2\n", ("type.1", "Choice")), StringComparison.Ordinal);
         Assert.Contains("same value", await MakeAsync(bea, "Same", "A;B\n1;2\n1;3\n", ("unique.0", "yes")), StringComparison.Ordinal);

@@ -97,6 +97,9 @@ public sealed record OwnField(string Label, OwnType Type)
     /// <summary>The table to whose records a relation leads.</summary>
     public string? Target { get; init; }
 
+    /// <summary>The currency of money, by ISO 4217; the workspace's where null.</summary>
+    public string? Currency { get; init; }
+
     /// <summary>It may not be blank.</summary>
     public bool Required { get; init; }
 
@@ -158,7 +161,24 @@ public sealed record OwnField(string Label, OwnType Type)
             && Array.TrueForAll(different, cell => cell.Length <= 40)
                 ? OwnType.Choice
             : OwnType.Text;
-        return new OwnField(heading, type) { Options = type is OwnType.Choice ? [.. different.Order(StringComparer.Ordinal)] : [] };
+        return new OwnField(heading, type)
+        {
+            Currency = type is OwnType.Money ? CurrencyIn(some) : null,
+            Options = type is OwnType.Choice ? [.. different.Order(StringComparer.Ordinal)] : [],
+        };
+    }
+
+    // The sign that all amounts have, where it is that of one currency alone.
+    private static string? CurrencyIn(string[] cells)
+    {
+        char[] signs =
+        [
+            .. cells
+                .SelectMany(cell => cell)
+                .Where(letter => char.GetUnicodeCategory(letter) is System.Globalization.UnicodeCategory.CurrencySymbol)
+                .Distinct(),
+        ];
+        return signs is [var sign] ? DisplayFormat.Money.OfSign(sign.ToString()) : null;
     }
 
     private static Field Probe(OwnType type) =>
@@ -171,6 +191,18 @@ public sealed record OwnField(string Label, OwnType Type)
             Type = new OwnField("", type).Reads,
             Format = OwnKind.Of(type).Format,
         };
+
+    /// <summary>What a cell holds for the field, where it can hold it.</summary>
+    public Parsed Read(CellForm form, string cell, RecordFormat format)
+    {
+        ArgumentNullException.ThrowIfNull(form);
+        var field = ForCells;
+        return form.Read(field, cell, format) switch
+        {
+            Parsed.Value { Is: { } value } when ChangeChecks.Problem(field, value) is { } problem => new Parsed.Problem(problem),
+            var read => read,
+        };
+    }
 
     /// <summary>The field as cells are read for it.</summary>
     public Field ForCells => Probe(Type) with { Type = Reads };

@@ -34,7 +34,7 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
     /// <summary>All of them, in the order in which they are offered.</summary>
     public static ImmutableArray<OwnKind> All { get; } =
     [
-        new(OwnType.Text, Texts, "Text", "character varying(1000)", _ => new FieldType.Text(1000)),
+        new(OwnType.Text, Texts, "Text", "character varying(255)", _ => new FieldType.Text(255)),
         new(OwnType.LongText, Texts, "Long text", "text", _ => new FieldType.Text(Long: true)),
         new(OwnType.Markdown, Texts, "Markdown", "text", _ => new FieldType.Text(Long: true)) { Format = new DisplayFormat.Markdown() },
         new(OwnType.Email, Texts, "E-mail address", "character varying(254)", _ => new FieldType.Text(254))
@@ -121,7 +121,7 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
                 _ => field.Type,
             },
             Format =
-                kind.Format is DisplayFormat.Money ? new DisplayFormat.Money(currency)
+                kind.Format is DisplayFormat.Money ? new DisplayFormat.Money(wanted.Currency ?? currency)
                 : kind.Format is { } format ? format
                 : field.Format?.Fits(field.Type) == true ? field.Format
                 : null,

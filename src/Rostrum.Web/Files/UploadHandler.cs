@@ -35,10 +35,7 @@ internal sealed class UploadHandler(Uploads uploads) : LiveHandler
             Upload.Kept kept => new JsonResult(
                 new { file = kept.File, small = kept.Small is null ? null : $"data:image/webp;base64,{Convert.ToBase64String(kept.Small)}" }
             ),
-            Upload.Refused refused => new JsonResult(new { problem = refused.Because })
-            {
-                StatusCode = StatusCodes.Status422UnprocessableEntity,
-            },
+            Upload.Refused refused => new JsonResult(new { problem = refused.Because }),
             _ => throw new InvalidOperationException("unknown result"),
         };
     }

@@ -154,6 +154,8 @@ public sealed class FieldTextTests
     [InlineData("2 d 3:20:05", "2.03:20:05", "2 d 3:20:05")]
     [InlineData("90 min", "01:30:00", "1:30")]
     [InlineData("1.5h", "01:30:00", "1:30")]
+    [InlineData("2h 30", "02:30:00", "2:30")]
+    [InlineData("1 day 2h 5m", "1.02:05:00", "1 d 2:05")]
     [InlineData("-1d", "-1.00:00:00", "-1 d")]
     [InlineData("0:00:01.5", "00:00:01.5000000", "0:00:01.5")]
     public void A_duration_is_read_as_people_write_it(string typed, string canonical, string shown)

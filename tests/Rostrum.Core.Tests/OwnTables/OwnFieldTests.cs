@@ -34,6 +34,16 @@ public sealed class OwnFieldTests
     public void A_name_is_readable_and_none_that_is_taken(string label, string name) =>
         Assert.Equal(name, OwnName.Of(label, "field", ["id"]));
 
+    [Theory]
+    [InlineData("€ 1,250.00|€ 3.50", "EUR")]
+    [InlineData("$ 1.00|$ 2.00", null)]
+    [InlineData("€ 1.00|£ 2.00", null)]
+    public void Amounts_are_in_the_currency_whose_sign_they_have(string cells, string? currency) =>
+        Assert.Equal(
+            currency,
+            OwnField.Guess("C", cells.Split('|'), new CellForm(false, DateOrder.DayMonthYear), Formats.British).Currency
+        );
+
     [Fact]
     public void What_a_field_lacks_is_said()
     {

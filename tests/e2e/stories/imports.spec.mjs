@@ -60,5 +60,5 @@ test('a spreadsheet becomes a table of one’s own, whose fields are changed wit
   await expect(page.getByText('“short”')).toBeVisible();
   expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations.map(violation => violation.id)).toEqual([]);
   await page.getByRole('button', { name: 'Change, and lose these values' }).click();
-  await expect(page.getByRole('row', { name: /^Length whole number/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /^Length Whole number/ })).toBeVisible();
 });

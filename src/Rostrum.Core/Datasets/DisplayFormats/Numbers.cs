@@ -33,6 +33,9 @@ public abstract partial record DisplayFormat
             "VND",
         };
 
+        /// <summary>The currency of a sign that is no other's, by ISO 4217; null where several have it.</summary>
+        public static string? OfSign(string sign) => sign is "$" or "¥" ? null : Signs.FirstOrDefault(known => known.Value == sign).Key;
+
         /// <inheritdoc/>
         public override string Word => "money";
 

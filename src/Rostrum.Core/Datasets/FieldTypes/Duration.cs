@@ -13,6 +13,7 @@ public abstract partial record FieldType
         [GeneratedRegex(
             @"^(?<minus>-)?\s*(?:(?<days>\d+(?:\.\d+)?)\s*d(?:ays?)?)?\s*"
                 + @"(?:(?<h>\d+):(?<m>[0-5]?\d)(?::(?<s>[0-5]?\d(?:\.\d{1,6})?))?"
+                + @"|(?<hours>\d+)\s*h(?:ours?|rs?)?\s*(?<minutes>[0-5]?\d)"
                 + @"|(?:(?<hours>\d+(?:\.\d+)?)\s*h(?:ours?|rs?)?)?\s*(?:(?<minutes>\d+(?:\.\d+)?)\s*m(?:in(?:utes?)?)?)?\s*"
                 + @"(?:(?<seconds>\d+(?:\.\d{1,6})?)\s*s(?:ec(?:onds?)?)?)?)$",
             RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,

@@ -166,7 +166,6 @@ internal sealed class NewModel(
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellation
     )
     {
-        var probes = fields.Select(field => field.Field.ForCells).ToArray();
         await foreach (var row in FileImports.RowsAsync(file, Import!.Plan, cancellation))
         {
             var values = new object?[fields.Length];
@@ -177,7 +176,7 @@ internal sealed class NewModel(
                     continue;
                 }
 
-                values[at] = Import.Plan.Cells.Read(probes[at], FileImports.Storable(row.Cell(column)), format) switch
+                values[at] = fields[at].Field.Read(Import.Plan.Cells, FileImports.Storable(row.Cell(column)), format) switch
                 {
                     Parsed.Value { Is: var value } => value,
                     Parsed.Problem { Message: var message } => throw new ImportFailedException(

@@ -35,6 +35,8 @@ internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableAr
         {
             Options = OwnKind.Of(type).HasOptions ? OptionsIn(form["options" + suffix].ToString()) : [],
             Target = type is OwnType.Relation && targets.Any(one => one.Table == target) ? target : null,
+            Currency =
+                form["currency" + suffix].ToString() is { Length: 3 } currency && currency.All(char.IsAsciiLetterUpper) ? currency : null,
             Required = form["required" + suffix] == "yes",
             Unique = form["unique" + suffix] == "yes",
         };

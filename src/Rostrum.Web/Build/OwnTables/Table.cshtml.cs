@@ -85,13 +85,12 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         }
 
         (Retyped, Wanted) = (known, OwnTableFields.Read(Request.Form, "", Targets));
-        var probe = Wanted.ForCells;
         var cells = new CellForm(false, DateOrder.YearMonthDay);
         (Lost, Refusal) = await setUp.RetypeAsync(
             Dataset,
             known,
             Wanted,
-            text => cells.Read(probe, text, Format) is Parsed.Value { Is: { } value } ? value : null,
+            text => Wanted.Read(cells, text, Format) is Parsed.Value { Is: { } value } ? value : null,
             tries: step != "change",
             cancellation
         );
@@ -123,6 +122,7 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         {
             Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
             Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
+            Currency = (field.Format as DisplayFormat.Money)?.Currency,
             Required = field.Required,
             Unique = Open.Structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
         };

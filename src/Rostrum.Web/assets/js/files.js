@@ -55,6 +55,7 @@ function coming(box, one) {
   made.dataset.coming = one.id;
   made.querySelector('.problem').textContent = one.problem ?? '';
   made.querySelector(one.problem ? 'progress' : '.problem').remove();
+  if (one.problem) Object.assign(made.querySelector('button'), { title: 'Dismiss', ariaLabel: `Dismiss ${one.name}` });
   return made;
 }
 

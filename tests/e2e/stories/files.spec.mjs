@@ -1,0 +1,61 @@
+import AxeBuilder from '@axe-core/playwright';
+import { readFile } from 'node:fs/promises';
+import { expect, signIn, test } from '../tools/fixtures.mjs';
+
+const picture = new URL('../../../docs/screenshots/record.png', import.meta.url).pathname;
+
+test('a picture and papers are attached to a record, refused where they do not fit, and there when it is opened again', async ({ page }) => {
+  await signIn(page, 'bea');
+  await page.goto('/build/tables/new');
+  await page.getByLabel('Name').fill('Buoys');
+  await page.getByLabel('Or paste rows').fill('Buoy\tLight\nNorth cardinal\tyes\nSouth cardinal\tno');
+  await page.getByRole('button', { name: 'Next' }).click();
+  await page.getByRole('button', { name: 'Make the table' }).click();
+  await page.getByRole('link', { name: 'Table', exact: true }).click();
+  for (const [label, type] of [['Photo', 'Picture'], ['Papers', 'Files'], ['Colours', 'Several choices']]) {
+    await page.getByLabel('Label').fill(label);
+    await page.getByLabel('Type').selectOption({ label: type });
+    if (type === 'Several choices') await page.getByLabel('Options').fill('black, yellow, red');
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(page.getByText(`“${label}” is added.`)).toBeVisible();
+  }
+  await page.getByRole('button', { name: 'Draft an app' }).click();
+  await page.getByLabel('Name of the app').fill('Buoyage');
+  await page.getByLabel('over the list').check();
+  await page.getByRole('button', { name: 'Draft the app' }).click();
+  await page.goto('/try/buoyage');
+  await page.getByRole('button', { name: 'Allow changes' }).click();
+  await page.getByRole('link', { name: 'North cardinal' }).click();
+  const sheet = page.locator('[data-sheet]');
+  await sheet.getByLabel('Choose a file for Photo').setInputFiles({ name: 'photo.png', mimeType: 'image/png', buffer: Buffer.from('<svg></svg>') });
+  await expect(sheet.getByRole('listitem').getByText('“photo.png” is not taken here')).toBeVisible();
+  await sheet.getByRole('button', { name: 'Dismiss photo.png' }).click();
+  await sheet.getByLabel('Choose a file for Photo').setInputFiles(picture);
+  await sheet.getByLabel('What record.png shows').fill('The buoy in spring');
+  await sheet.getByLabel('Choose files for Papers').setInputFiles([
+    { name: 'survey.txt', mimeType: 'text/plain', buffer: Buffer.from('Chain worn at 12 m') },
+    { name: 'chart.png', mimeType: 'image/png', buffer: await readFile(picture) },
+  ]);
+  await expect(sheet.getByText('survey.txt')).toBeVisible();
+  await expect(sheet.getByLabel('What chart.png shows')).toBeVisible();
+  await sheet.getByLabel('black').check();
+  await sheet.getByLabel('yellow').check();
+  expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations.map(violation => violation.id)).toEqual([]);
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(page.locator('#messages')).toContainText('saved');
+  const row = page.locator('tr', { hasText: 'North cardinal' });
+  await expect(row).toContainText('black, yellow');
+  await expect(row.getByAltText('Photo of North cardinal')).toBeVisible();
+
+  await page.reload();
+  await row.getByRole('link').first().click();
+  await expect(sheet.getByLabel('What record.png shows')).toHaveValue('The buoy in spring');
+  const shown = await page.request.get(new URL(await sheet.getByRole('link', { name: 'survey.txt' }).getAttribute('href'), page.url()).href);
+  expect(await shown.text()).toBe('Chain worn at 12 m');
+  await page.setViewportSize({ width: 390, height: 844 });
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth)).toBeLessThanOrEqual(0);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await sheet.getByRole('button', { name: 'Remove record.png' }).click();
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(row.getByAltText('Photo of North cardinal')).toHaveCount(0);
+});
