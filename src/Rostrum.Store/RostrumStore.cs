@@ -69,6 +69,10 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<Import> Imports => Set<Import>();
 
+    public DbSet<RecordNote> RecordNotes => Set<RecordNote>();
+
+    public DbSet<NoteVersion> NoteVersions => Set<NoteVersion>();
+
     public DbSet<StoredFile> Files => Set<StoredFile>();
 
     public DbSet<FilePiece> FilePieces => Set<FilePiece>();
@@ -361,6 +365,22 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             part.HasOne<BulkChange>().WithMany().HasForeignKey(row => row.BulkId).OnDelete(DeleteBehavior.Cascade);
             part.Property(row => row.Records).HasColumnType("jsonb");
             part.Property(row => row.Refused).HasColumnType("jsonb");
+        });
+        builder.Entity<RecordNote>(note =>
+        {
+            note.ToTable("record_notes")
+                .HasIndex(row => new
+                {
+                    row.DatasetId,
+                    row.Key,
+                    row.At,
+                });
+            note.Property(row => row.Files).HasColumnType("jsonb");
+        });
+        builder.Entity<NoteVersion>(version =>
+        {
+            version.ToTable("note_versions").HasIndex(row => row.NoteId);
+            version.HasOne<RecordNote>().WithMany().HasForeignKey(row => row.NoteId).OnDelete(DeleteBehavior.Cascade);
         });
         builder.Entity<StoredFile>().ToTable("files").HasKey(row => row.Hash);
         builder.Entity<FilePiece>(piece =>

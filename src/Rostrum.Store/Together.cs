@@ -54,6 +54,12 @@ public sealed class RecordEvent
     public required string Changes { get; init; }
     public Guid? ById { get; init; }
     public required string ByName { get; init; }
+
+    /// <summary>Something was noted: it is told to those alone who may read notes.</summary>
+    public bool IsNote { get; init; }
+
+    /// <summary>Who has been told already.</summary>
+    public Guid[] Told { get; init; } = [];
     public required DateTimeOffset At { get; init; }
 }
 

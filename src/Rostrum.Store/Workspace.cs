@@ -198,7 +198,12 @@ public sealed record Workspace(
 
     // What a source cannot do with its records no role may do.
     private Policy Possible(Policy policy) =>
-        Datasets.Find(policy.Dataset) is { } dataset ? policy with { Verbs = policy.Verbs & (dataset.Takes | Verbs.Download) } : policy;
+        Datasets.Find(policy.Dataset) is { } dataset
+            ? policy with
+            {
+                Verbs = policy.Verbs & (dataset.Takes | Verbs.Download | Verbs.ReadNotes | Verbs.WriteNotes),
+            }
+            : policy;
 
     /// <summary>What stood in the store, to tell what is unchanged later.</summary>
     private ImmutableArray<StoredPolicy> StoredPolicies { get; init; } = [];

@@ -26,6 +26,7 @@ using Rostrum.Web.Live.Panels.Table.Grid;
 using Rostrum.Web.Live.Public;
 using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Logbook;
+using Rostrum.Web.Notes;
 using Rostrum.Web.Operation;
 using Rostrum.Web.People;
 using Rostrum.Web.Security;
@@ -101,6 +102,7 @@ internal static class RostrumApplication
         services.AddScoped<Undoing>();
         services.AddScoped<FileImports>();
         services.AddScoped<Uploads>();
+        services.AddScoped<RecordNotes>();
         services.AddSingleton<FileStore>(provider =>
             provider.GetRequiredService<IDbContextFactory<RostrumStore>>() is var stores
             && configuration["ROSTRUM_FILE_STORE"] is { Length: > 0 } folder

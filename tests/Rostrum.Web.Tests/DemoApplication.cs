@@ -116,6 +116,15 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
     public Task<AppDraft> DraftAsync(string address) =>
         InStoreAsync(async store => (await Services.GetRequiredService<Drafts>().FindAsync(store, address, CancellationToken.None))!);
 
+    /// <summary>Tells everybody what happened to what they watch.</summary>
+    public async Task TellAsync()
+    {
+        do
+        {
+            await Services.GetRequiredService<Together.Notifier>().TellAsync(CancellationToken.None);
+        } while (await InStoreAsync(store => store.RecordEvents.AnyAsync()));
+    }
+
     /// <summary>A change of many records once it is over.</summary>
     public async Task<BulkChange> BulkEndAsync(long id)
     {

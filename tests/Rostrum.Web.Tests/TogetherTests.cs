@@ -18,11 +18,11 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         var (maren, bea) = (await application.AsAsync("maren"), await application.AsAsync("bea"));
         await WatchAsync(maren, $"{Defects}?defects.selected=21", "defects", "21");
         await SaveAsync(maren, 21, ("v.title", "Watched by Maren"));
-        await TellAsync();
+        await application.TellAsync();
         Assert.Contains("Nothing has happened", Text(await maren.PageAsync("/inbox")));
 
         await SaveAsync(bea, 21, ("v.title", "Changed by Bea"), ("v.severity", "serious"));
-        await TellAsync();
+        await application.TellAsync();
         var page = await maren.PageAsync("/inbox");
         var entry = Assert.Single(page.QuerySelectorAll(".inbox li"));
         Assert.Equal("Changed by Bea", entry.QuerySelector("h2")!.TextContent);
@@ -41,7 +41,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         // Watched no longer, nothing is told.
         await WatchAsync(maren, $"{Defects}?defects.selected=21", "defects", "21");
         await SaveAsync(bea, 21, ("v.title", "Nobody watches"));
-        await TellAsync();
+        await application.TellAsync();
         Assert.DoesNotContain("Nobody watches", Text(await maren.PageAsync("/inbox")));
     }
 
@@ -53,7 +53,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         await WatchAsync(maren, $"{Defects}?defects.q=Kelp+in+the", "defects", "");
         await SaveAsync(bea, 31, ("v.title", "Kelp in the intake"));
         await SaveAsync(bea, 32, ("v.title", "Sand in the intake"));
-        await TellAsync();
+        await application.TellAsync();
         var text = Text(await maren.PageAsync("/inbox"));
         Assert.Contains("Kelp in the intake", text);
         Assert.DoesNotContain("Sand in the intake", text);
@@ -85,10 +85,10 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
 
         // The cost is hidden from clerks: a change of it alone is none to them.
         await EventAsync(fuel, id, "cost\t1\t2");
-        await TellAsync();
+        await application.TellAsync();
         Assert.Contains("Nothing has happened", Text(await clem.PageAsync("/inbox")));
         await EventAsync(fuel, id, "cost\t1\t2\nlitres\t10\t20");
-        await TellAsync();
+        await application.TellAsync();
         var told = Text(await clem.PageAsync("/inbox"));
         Assert.Contains("litres: 10 → 20", told);
         Assert.DoesNotContain("cost", told);
@@ -100,7 +100,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
             return await store.SaveChangesAsync();
         });
         await EventAsync(fuel, id, "litres\t20\t30");
-        await TellAsync();
+        await application.TellAsync();
         Assert.DoesNotContain("20 → 30", Text(await clem.PageAsync("/inbox")));
         Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync($"{Defects}?handler=Watch&panel=defects&record=999999"));
     }
@@ -119,7 +119,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         using (await egil.PostAsync("/inbox", "/inbox?handler=Mail", ("mail", "AtOnce"))) { }
         await SaveAsync(bea, 41, ("v.title", "Told by mail"));
         await SaveAsync(bea, 42, ("v.title", "Told by mail too"));
-        await TellAsync();
+        await application.TellAsync();
         await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
         Assert.DoesNotContain(await MailsAsync(), mail => mail.Address == "tuva@brackwater.example");
 
@@ -153,7 +153,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
             application.InStoreAsync(store => store.Users.Where(row => row.UserName == "egil").Select(row => row.WatchMail).SingleAsync());
 
         await SaveAsync(bea, 43, ("v.title", "Told with a link"));
-        await TellAsync();
+        await application.TellAsync();
         var mail = (await MailsAsync())[^1];
         Assert.Contains(mail.Unsubscribe!, mail.Text, StringComparison.Ordinal);
         var link = new Uri(mail.Unsubscribe!).PathAndQuery;
@@ -167,7 +167,7 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(WatchMail.Never, await Wanted());
         var before = (await MailsAsync()).Count;
         await SaveAsync(bea, 43, ("v.title", "Told no more by mail"));
-        await TellAsync();
+        await application.TellAsync();
         Assert.Equal(before, (await MailsAsync()).Count);
     }
 
@@ -177,14 +177,6 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
     private IServiceProvider Services => application.Services;
 
     // The application's own notifier may hold what happened just now: it has told once nothing is left.
-    private async Task TellAsync()
-    {
-        do
-        {
-            await Services.GetRequiredService<Notifier>().TellAsync(CancellationToken.None);
-        } while (await application.InStoreAsync(store => store.RecordEvents.AnyAsync()));
-    }
-
     private static string Text(AngleSharp.Dom.IDocument page) => page.Body!.TextContent;
 
     private static async Task WatchAsync(Visitor visitor, string page, string panel, string record)

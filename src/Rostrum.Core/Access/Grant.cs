@@ -27,8 +27,14 @@ public enum Verbs
     /// <summary>Take them away in a file.</summary>
     Download = 16,
 
+    /// <summary>Read what colleagues note about them.</summary>
+    ReadNotes = 32,
+
+    /// <summary>Note something about them.</summary>
+    WriteNotes = 64,
+
     /// <summary>All of these.</summary>
-    All = View | Create | Update | Delete | Download,
+    All = View | Create | Update | Delete | Download | ReadNotes | WriteNotes,
 }
 
 /// <summary>All of a dataset's fields, or only some.</summary>
@@ -179,7 +185,8 @@ public sealed record Grant(Verbs Verbs, Filter Condition, FieldSet Readable, Fie
 public sealed class Rights
 {
     /// <summary>The verbs one by one, in the order in which they are always named: seeing first.</summary>
-    public static ImmutableArray<Verbs> EachVerb { get; } = [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download];
+    public static ImmutableArray<Verbs> EachVerb { get; } =
+    [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download, Verbs.ReadNotes, Verbs.WriteNotes];
 
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;

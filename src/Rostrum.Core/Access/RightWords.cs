@@ -14,6 +14,8 @@ public static class RightWords
         (Verbs.Update, "change"),
         (Verbs.Delete, "delete"),
         (Verbs.Download, "download"),
+        (Verbs.ReadNotes, "read notes"),
+        (Verbs.WriteNotes, "write notes"),
     ];
 
     /// <summary>The words for some verbs, in the order in which they are always named.</summary>

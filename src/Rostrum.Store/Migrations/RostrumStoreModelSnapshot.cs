@@ -854,6 +854,37 @@ namespace Rostrum.Store.Migrations
                         });
                 });
 
+            modelBuilder.Entity("Rostrum.Store.NoteVersion", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<long>("NoteId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("note_id");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.Property<DateTimeOffset>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_note_versions");
+
+                    b.HasIndex("NoteId")
+                        .HasDatabaseName("ix_note_versions_note_id");
+
+                    b.ToTable("note_versions", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.OutgoingMail", b =>
                 {
                     b.Property<long>("Id")
@@ -1115,6 +1146,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("dataset_id");
 
+                    b.Property<bool>("IsNote")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_note");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1130,10 +1165,82 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("title");
 
+                    b.PrimitiveCollection<Guid[]>("Told")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("told");
+
                     b.HasKey("Id")
                         .HasName("pk_record_events");
 
                     b.ToTable("record_events", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.RecordNote", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<DateTimeOffset?>("DeletedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("deleted_at");
+
+                    b.Property<DateTimeOffset?>("EditedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("edited_at");
+
+                    b.Property<string>("Files")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("files");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.PrimitiveCollection<string[]>("Mentions")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("mentions");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<long?>("ReplyTo")
+                        .HasColumnType("bigint")
+                        .HasColumnName("reply_to");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_record_notes");
+
+                    b.HasIndex("DatasetId", "Key", "At")
+                        .HasDatabaseName("ix_record_notes_dataset_id_key_at");
+
+                    b.ToTable("record_notes", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.Role", b =>
@@ -2769,6 +2876,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_inbox_items_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.NoteVersion", b =>
+                {
+                    b.HasOne("Rostrum.Store.RecordNote", null)
+                        .WithMany()
+                        .HasForeignKey("NoteId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_note_versions_record_notes_note_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>

@@ -36,3 +36,39 @@ internal sealed record FilesView(FileList? Files, string? Address)
     private static string AddressOf(string path, string panel, Field field, string record) =>
         $"{path}?handler=File&panel={panel}&field={Uri.EscapeDataString(field.Name.Value)}&record={Uri.EscapeDataString(record)}&file=";
 }
+
+/// <summary>An input for files.</summary>
+/// <param name="Id">Its element.</param>
+/// <param name="Name">Under which its value is sent.</param>
+/// <param name="Value">The files, as text.</param>
+/// <param name="Upload">Where files are sent.</param>
+/// <param name="Limits">Which are taken.</param>
+internal sealed record FilesInput(string Id, string Name, string Value, string Upload, FieldType.Files Limits)
+{
+    /// <summary>What people call it.</summary>
+    public required string Label { get; init; }
+
+    public required FilesView Shown { get; init; }
+
+    public string? LabelledBy { get; init; }
+
+    public string? DescribedBy { get; init; }
+
+    public bool IsInvalid { get; init; }
+
+    public static FilesInput Of(RecordFormView.Open sheet, FormField field) =>
+        new(
+            field.Id,
+            field.InputName,
+            field.Text,
+            $"{sheet.Path}?handler=Upload&panel={sheet.Panel}&field={Uri.EscapeDataString(field.Field.Name.Value)}",
+            (FieldType.Files)field.Field.Type
+        )
+        {
+            Label = field.Label,
+            Shown = FilesView.Of(sheet, field),
+            LabelledBy = $"{field.Id}-label",
+            DescribedBy = field.DescribedBy,
+            IsInvalid = field.IsInvalid,
+        };
+}

@@ -30,13 +30,6 @@ internal sealed class UploadHandler(Uploads uploads) : LiveHandler
             return page.StatusCode(StatusCodes.Status403Forbidden);
         }
 
-        return await uploads.TakeAsync(page.Request.Body, page.Value("name"), limits, cancellation) switch
-        {
-            Upload.Kept kept => new JsonResult(
-                new { file = kept.File, small = kept.Small is null ? null : $"data:image/webp;base64,{Convert.ToBase64String(kept.Small)}" }
-            ),
-            Upload.Refused refused => new JsonResult(new { problem = refused.Because }),
-            _ => throw new InvalidOperationException("unknown result"),
-        };
+        return UploadAnswer.Of(await uploads.TakeAsync(page.Request.Body, page.Value("name"), limits, cancellation));
     }
 }

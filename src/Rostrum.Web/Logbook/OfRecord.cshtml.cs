@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
@@ -7,6 +8,7 @@ using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Workflows;
 using Rostrum.Web.Bulk;
+using Rostrum.Web.Notes;
 using Rostrum.Web.People;
 
 namespace Rostrum.Web.Logbook;
@@ -16,6 +18,7 @@ internal sealed class OfRecordModel(
     RostrumStore store,
     WorkspaceCache workspaces,
     RecordLogbook logbook,
+    RecordNotes notes,
     BulkChanges many,
     RecordGate gate,
     CurrentPerson person,
@@ -31,6 +34,15 @@ internal sealed class OfRecordModel(
 
     public ImmutableArray<RunLine> Runs { get; private set; } = [];
 
+    public ImmutableArray<ShownNote> Notes { get; private set; } = [];
+
+    public bool MayNote { get; private set; }
+
+    /// <summary>It is the newest of the logbook, and not what is older.</summary>
+    public bool IsNewest { get; private set; }
+
+    public NoteForm NewNote => new(Dataset, Key);
+
     /// <summary>The record holds other values than those with which its logbook ends.</summary>
     public bool ChangedElsewhere { get; private set; }
 
@@ -38,16 +50,29 @@ internal sealed class OfRecordModel(
 
     public string Here => $"/logbook?dataset={Dataset.Id}&record={Uri.EscapeDataString(Key)}";
 
-    /// <summary>Changes and runs in one stream, the newest first.</summary>
-    public IEnumerable<(DateTimeOffset At, LogChange? Change, RunLine? Run)> Stream =>
+    /// <summary>Where older entries are.</summary>
+    public string OlderAddress =>
+        $"{Here}&before={Older}&until={Uri.EscapeDataString(Changes[^1].At.ToString("O", CultureInfo.InvariantCulture))}";
+
+    /// <summary>The note that another answers, where it is shown.</summary>
+    public ShownNote? Answered(ShownNote note) => Notes.FirstOrDefault(known => known.Note.Id == note.Note.ReplyTo);
+
+    /// <summary>Changes, runs and notes in one stream, the newest first.</summary>
+    public IEnumerable<(DateTimeOffset At, LogChange? Change, RunLine? Run, ShownNote? Note)> Stream =>
         Changes
-            .Select(change => (change.At, (LogChange?)change, (RunLine?)null))
-            .Concat(Runs.Select(run => (run.At, (LogChange?)null, (RunLine?)run)))
+            .Select(change => (change.At, (LogChange?)change, (RunLine?)null, (ShownNote?)null))
+            .Concat(Runs.Select(run => (run.At, (LogChange?)null, (RunLine?)run, (ShownNote?)null)))
+            .Concat(Notes.Select(note => (note.Note.At, (LogChange?)null, (RunLine?)null, (ShownNote?)note)))
             .OrderByDescending(one => one.At)
             .ThenByDescending(one => one.Item2?.Id ?? long.MaxValue);
 
-    public async Task<IActionResult> OnGetAsync(Guid dataset, string record, long? before, CancellationToken cancellation) =>
-        await LoadAsync(dataset, record, before, cancellation) ? Shown() : NotFound();
+    public async Task<IActionResult> OnGetAsync(
+        Guid dataset,
+        string record,
+        long? before,
+        DateTimeOffset? until,
+        CancellationToken cancellation
+    ) => await LoadAsync(dataset, record, before, cancellation, until) ? Shown() : NotFound();
 
     public async Task<IActionResult> OnPostUndoAsync(
         Guid dataset,
@@ -64,7 +89,13 @@ internal sealed class OfRecordModel(
     private Task<LogChange?> FindAsync(Guid dataset, string record, long id, CancellationToken cancellation) =>
         FindAsync(id, before => LoadAsync(dataset, record, before, cancellation));
 
-    private async Task<bool> LoadAsync(Guid dataset, string record, long? before, CancellationToken cancellation)
+    private async Task<bool> LoadAsync(
+        Guid dataset,
+        string record,
+        long? before,
+        CancellationToken cancellation,
+        DateTimeOffset? until = null
+    )
     {
         var workspace = await workspaces.GetAsync(cancellation);
         var grants = await Visitor.GrantsAsync(cancellation);
@@ -80,6 +111,16 @@ internal sealed class OfRecordModel(
         Open(known, grants);
         Key = key.ToText(known);
         (Changes, Older) = await Log.ReadAsync(known, Key, before, grants, cancellation);
+        IsNewest = before is null;
+        var verbs = grants.For(known.Id).Verbs;
+        MayNote = IsNewest && verbs.HasFlag(Verbs.ReadNotes | Verbs.WriteNotes) && grants.ReadOnlyBecause is null;
+        if (verbs.HasFlag(Verbs.ReadNotes))
+        {
+            // Those of the time of the changes that are shown.
+            var from = Older is null ? (DateTimeOffset?)null : Changes[^1].At;
+            Notes = await notes.ReadAsync(known, Key, from, until?.ToUniversalTime(), cancellation);
+        }
+
         if (before is null)
         {
             var mayBuild = await Visitor.MayBuildAsync(cancellation);

@@ -31,5 +31,8 @@ internal static class Htmx
 
     /// <summary>The page at which the person is, as a local address.</summary>
     public static string CurrentAddress(this HttpRequest request) =>
-        Uri.TryCreate(request.Headers["HX-Current-URL"].ToString(), UriKind.Absolute, out var address) ? address.PathAndQuery : "/";
+        Uri.TryCreate(request.Headers["HX-Current-URL"].ToString(), UriKind.Absolute, out var address)
+        && address.PathAndQuery is ['/', not ('/' or '\\'), ..] and var local
+            ? local
+            : "/";
 }

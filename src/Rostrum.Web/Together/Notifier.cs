@@ -73,7 +73,11 @@ internal sealed partial class Notifier(
                 .Where(watch => watch.DatasetId == happened.DatasetId && (watch.Key == null || watch.Key == happened.Key))
                 .ToListAsync(cancellation);
             // Whoever watches a record and a list with it is told once.
-            foreach (var own in watches.Where(watch => watch.PersonId != happened.ById).GroupBy(watch => watch.PersonId))
+            foreach (
+                var own in watches
+                    .Where(watch => watch.PersonId != happened.ById && !happened.Told.Contains(watch.PersonId))
+                    .GroupBy(watch => watch.PersonId)
+            )
             {
                 foreach (var watch in own.OrderBy(watch => watch.Key is null))
                 {
@@ -192,6 +196,11 @@ internal sealed partial class Notifier(
         }
 
         var grants = await records.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
+        if (happened.IsNote && !grants.For(dataset.Id).Allows(Verbs.ReadNotes))
+        {
+            return null;
+        }
+
         var isGone = happened.Kind == "deleted";
         var key = RecordKey.Parse(dataset, happened.Key);
         if (

@@ -44,7 +44,7 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
         {
             foreach (var role in roles.Skip(1))
             {
-                await AllowAsync(role, dataset.Id, Verbs.View | Verbs.Download, cancellation);
+                await AllowAsync(role, dataset.Id, Verbs.View | Verbs.Download | Verbs.ReadNotes, cancellation);
             }
         }
 
@@ -72,7 +72,12 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
         var shown = app.App.Datasets.ToHashSet();
         foreach (var dataset in app.Datasets)
         {
-            await AllowAsync(Role.Builder, dataset.Id, shown.Contains(dataset.Id) ? Verbs.All : Verbs.View | Verbs.Download, cancellation);
+            await AllowAsync(
+                Role.Builder,
+                dataset.Id,
+                shown.Contains(dataset.Id) ? Verbs.All : Verbs.View | Verbs.Download | Verbs.ReadNotes,
+                cancellation
+            );
         }
     }
 

@@ -31,6 +31,8 @@ internal sealed class AccessModel(
         (Verbs.Update, "Change"),
         (Verbs.Delete, "Delete"),
         (Verbs.Download, "Download"),
+        (Verbs.ReadNotes, "Read notes"),
+        (Verbs.WriteNotes, "Write notes"),
     ];
 
     private const int Sampled = 3;
@@ -326,11 +328,8 @@ internal sealed class AccessModel(
         (empty.Verbs, var own) =
             from == "edits" ? (Verbs.All, null)
             : OwnFields().FirstOrDefault(field => from == $"own:{field}") is { Value: not null } field
-                ? (
-                    Verbs.View | Verbs.Create | Verbs.Update | Verbs.Download,
-                    $"{Formatter.Name(field.Value)} = user.{(field.Value == "email" ? "email" : "name")}"
-                )
-            : (Verbs.View | Verbs.Download, (string?)null);
+                ? (Verbs.All & ~Verbs.Delete, $"{Formatter.Name(field.Value)} = user.{(field.Value == "email" ? "email" : "name")}")
+            : (Verbs.View | Verbs.Download | Verbs.ReadNotes, (string?)null);
         (empty.CreateCondition, empty.UpdateCondition) = (own, own);
         return empty;
     }

@@ -18,6 +18,7 @@ import './keys.js';
 import './list.js';
 import './lookup.js';
 import './moving.js';
+import './notes.js';
 import './ordering.js';
 import './inputs.js';
 import './address.js';

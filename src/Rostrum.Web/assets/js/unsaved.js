@@ -71,8 +71,9 @@ function typed(event) {
   timers.set(name, setTimeout(() => form.isConnected && keep(form), pause));
 }
 
-document.addEventListener('input', typed);
-document.addEventListener('change', typed);
+// Before a form within another keeps it to itself.
+document.addEventListener('input', typed, true);
+document.addEventListener('change', typed, true);
 addEventListener('pagehide', () => {
   for (const [name, timer] of timers) {
     clearTimeout(timer);

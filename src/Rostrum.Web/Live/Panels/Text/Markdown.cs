@@ -4,6 +4,7 @@ using Markdig.Renderers;
 using Markdig.Syntax;
 using Markdig.Syntax.Inlines;
 using Microsoft.AspNetCore.Html;
+using Rostrum.Web.Notes;
 
 namespace Rostrum.Web.Live.Panels.Text;
 
@@ -18,11 +19,14 @@ internal static class Markdown
         .Build();
 
     /// <summary>The HTML of a text. One in which marks are nested too deep is shown as it was typed.</summary>
-    public static IHtmlContent Of(string text)
+    public static IHtmlContent Of(string text) => Of(text, []);
+
+    /// <summary>The same, with the people who are mentioned in it set apart.</summary>
+    public static IHtmlContent Of(string text, IReadOnlyCollection<string> mentioned)
     {
         try
         {
-            return Rendered(text);
+            return Rendered(text, mentioned);
         }
         catch (Exception exception) when (IsTooDeep(exception))
         {
@@ -34,7 +38,7 @@ internal static class Markdown
     private static bool IsTooDeep(Exception exception) =>
         exception is ArgumentException or InvalidOperationException or InsufficientExecutionStackException;
 
-    private static HtmlString Rendered(string text)
+    private static HtmlString Rendered(string text, IReadOnlyCollection<string> mentioned)
     {
         var document = Markdig.Markdown.Parse(text, Pipeline);
         foreach (var link in document.Descendants<LinkInline>().Where(link => !IsHarmless(link.Url)))
@@ -55,6 +59,11 @@ internal static class Markdown
         )
         {
             address.ReplaceBy(new LiteralInline(address.Url));
+        }
+
+        if (mentioned.Count > 0)
+        {
+            Mentions.Mark(document, mentioned);
         }
 
         using var writer = new StringWriter();
