@@ -70,6 +70,8 @@ function draw(box) {
   );
 }
 
+const settled = box => box.closest('form')?.dispatchEvent(new Event('files-settled'));
+
 let counted = 0;
 
 function send(box, file) {
@@ -81,6 +83,7 @@ function send(box, file) {
     one.problem = problem;
     draw(box);
     say(box, problem);
+    settled(box);
   };
   const megabytes = Number(box.dataset.filesMegabytes);
   if (file.size > megabytes * 1024 * 1024) return refuse(`“${one.name}” is larger than ${megabytes} MB.`);
@@ -106,6 +109,7 @@ function send(box, file) {
     const files = filesOf(box).filter(known => known.hash !== answer.file.hash);
     keep(box, most === 1 ? [answer.file] : [...files, answer.file]);
     say(box, `${one.name} is attached.`);
+    settled(box);
   });
   request.addEventListener('error', () => refuse(`“${one.name}” was not sent: the server does not answer. Try again.`));
   draw(box);
@@ -144,6 +148,7 @@ document.addEventListener('click', event => {
     one?.request?.abort();
     coming.delete(one);
     draw(box);
+    settled(box);
   }
 });
 
@@ -167,15 +172,22 @@ document.addEventListener('paste', event => {
   for (const file of files) send(box, file);
 });
 
-// What is on its way is not lost by a save that comes first.
+// A save waits for what is on its way, and is given up where that is refused.
+const isComing = box => [...sending.get(box)?.coming ?? []].some(one => !one.problem);
+
 document.addEventListener('htmx:confirm', event => {
-  if (event.detail.verb === 'get') return;
-  const form = event.detail.elt.closest?.('form');
-  const waits = [...form?.querySelectorAll('[data-files]') ?? []].find(box => [...sending.get(box)?.coming ?? []].some(one => !one.problem));
-  if (waits && event.detail.elt === form) {
-    event.preventDefault();
-    say(waits, 'A file is still being sent. Save when it is there.');
-  }
+  const form = event.detail.elt;
+  if (event.detail.verb === 'get' || !form.matches?.('form')) return;
+  const boxes = [...form.querySelectorAll('[data-files]')].filter(isComing);
+  if (boxes.length === 0) return;
+  event.preventDefault();
+  say(boxes[0], 'Saved once the files are sent.');
+  const wait = () => {
+    if (boxes.some(isComing)) return;
+    form.removeEventListener('files-settled', wait);
+    if (form.isConnected && boxes.every(box => [...sending.get(box).coming].length === 0)) event.detail.issueRequest(true);
+  };
+  form.addEventListener('files-settled', wait);
 });
 
 function ready(root) {

@@ -88,8 +88,11 @@ function differs(form, values) {
   return Object.entries(values).some(([name, value]) => name in now && !name.startsWith('o.') && JSON.stringify(now[name]) !== JSON.stringify(value));
 }
 
+// Those that are being saved: what is kept of them is no loss.
+const sending = new Set();
+
 async function offer(form) {
-  if (begun.has(form)) return;
+  if (begun.has(form) || sending.has(form.dataset.unsaved)) return;
   begun.set(form, JSON.stringify(valuesOf(form)));
   const name = form.dataset.unsaved;
   let kept = null;
@@ -152,10 +155,12 @@ document.addEventListener('htmx:beforeRequest', event => {
   const name = form.dataset.unsaved;
   clearTimeout(timers.get(name));
   keep(form);
+  sending.add(name);
   event.detail.xhr.addEventListener('loadend', () => {
     const { status } = event.detail.xhr;
-    if (status < 200 || status >= 300) return;
+    if (status < 200 || status >= 300) return sending.delete(name);
     setTimeout(() => {
+      sending.delete(name);
       const now = formOf(name);
       if (!now || !hasProblem(now)) drop(name, now);
     }, 100);
