@@ -6,7 +6,7 @@ using Rostrum.Core.Files;
 
 namespace Rostrum.Web.Tests;
 
-/// <summary>People note things about records; whoever is mentioned or watches is told, and nobody reads what their rights do not give.</summary>
+/// <summary>People note things about records; whoever is mentioned or watches is told, as far as their rights let them read it.</summary>
 public sealed class NoteTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
     private const string Defects = "/apps/maintenance/defects";
