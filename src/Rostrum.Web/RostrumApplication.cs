@@ -102,6 +102,7 @@ internal static class RostrumApplication
         services.AddScoped<Undoing>();
         services.AddScoped<FileImports>();
         services.AddScoped<Uploads>();
+        services.AddScoped<FormFiles>();
         services.AddScoped<RecordNotes>();
         services.AddSingleton<FileStore>(provider =>
             provider.GetRequiredService<IDbContextFactory<RostrumStore>>() is var stores

@@ -29,13 +29,23 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         return image.Encode(SKEncodedImageFormat.Png, 100).ToArray();
     }
 
-    private static async Task<HttpResponseMessage> SendAsync(Visitor visitor, string field, string name, byte[] content)
+    private static Task<HttpResponseMessage> SendAsync(Visitor visitor, string field, string name, byte[] content) =>
+        SendAsync(visitor, Page, "all", field, name, content);
+
+    private static async Task<HttpResponseMessage> SendAsync(
+        Visitor visitor,
+        string page,
+        string panel,
+        string field,
+        string name,
+        byte[] content
+    )
     {
         using var request = new HttpRequestMessage(
             HttpMethod.Post,
-            $"{Page}?handler=Upload&panel=all&field={field}&name={Uri.EscapeDataString(name)}"
+            $"{page}?handler=Upload&panel={panel}&field={field}&name={Uri.EscapeDataString(name)}"
         );
-        var token = (await visitor.PageAsync(Page + "?all.new=1")).QuerySelector("input[name=__RequestVerificationToken]");
+        var token = (await visitor.PageAsync($"{page}?{panel}.new=1")).QuerySelector("input[name=__RequestVerificationToken]");
         request.Headers.Add("RequestVerificationToken", token?.GetAttribute("value"));
         request.Content = new ByteArrayContent(content);
         request.Content.Headers.ContentType = new MediaTypeHeaderValue("application/octet-stream");
@@ -189,6 +199,51 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
             HttpStatusCode.NotFound,
             await bea.StatusAsync($"{Page}?handler=File&panel=all&field=name&record=1&file={new string('0', 64)}")
         );
+    }
+
+    [Fact]
+    public async Task A_picture_takes_the_place_of_bytes_in_a_database_is_removed_and_comes_back_from_the_logbook()
+    {
+        const string Defects = "/apps/maintenance/defects";
+        // As a browser sends it that has the box unticked.
+        (string, string) kept = ("r.photo", "");
+        var maren = await application.AsAsync("maren");
+        var png = Png(40, 30);
+        using var sent = await SendAsync(maren, Defects, "defects", "photo", "leak.png", png);
+        using var json = JsonDocument.Parse(await sent.Content.ReadAsStringAsync());
+        var file = json.RootElement.GetProperty("file").Deserialize<FileReference>(JsonSerializerOptions.Web)!;
+        Task<string> PhotoAsync() => application.FleetScalarAsync("SELECT encode(sha256(photo), 'hex') FROM defects WHERE id = 41");
+        async Task<string> SaveAsync(params (string, string)[] fields)
+        {
+            using var saved = await maren.SubmitAsync(await maren.PageAsync($"{Defects}?defects.selected=41"), "Save", fields);
+            var page = await Visitor.ParseAsync(saved);
+            return page.QuerySelector(".said .problem")?.TextContent ?? page.QuerySelector(".toast-body")!.TextContent.Trim();
+        }
+
+        Assert.Contains("saved", await SaveAsync(("v.photo", Value(file)), kept), StringComparison.Ordinal);
+        Assert.Equal(file.Hash, await PhotoAsync());
+        var opened = await maren.PageAsync($"{Defects}?defects.selected=41");
+        Assert.NotNull(opened.QuerySelector("#sheet img.picture"));
+        Assert.DoesNotContain(Convert.ToBase64String(png), opened.DocumentElement.OuterHtml, StringComparison.Ordinal);
+        using (var shown = await maren.Client.GetAsync($"{Defects}?handler=Image&panel=defects&field=photo&record=41"))
+        {
+            Assert.Equal(png, await shown.Content.ReadAsByteArrayAsync());
+        }
+
+        // What is not touched stays; one that is not there is said.
+        Assert.Contains("saved", await SaveAsync(("v.title", "With its photo"), kept), StringComparison.Ordinal);
+        Assert.Equal(file.Hash, await PhotoAsync());
+        var gone = file with { Hash = new string('0', 64) };
+        Assert.Equal("The file is not there. Choose it again.", await SaveAsync(("v.photo", Value(gone)), kept));
+        Assert.Contains("saved", await SaveAsync(("r.photo", "yes")), StringComparison.Ordinal);
+        Assert.Equal("", await PhotoAsync());
+        var dataset = await application.InStoreAsync(async store =>
+            (await store.DatasetsAsync(default)).All.Single(dataset => dataset.Name.Value == "defects").Id.ToString()
+        );
+        var logbook = $"/logbook?dataset={dataset}&record=41";
+        var newest = (await Visitor.ParseAsync(await maren.Client.GetAsync(logbook))).QuerySelector("li[id^=log-]")!.Id!["log-".Length..];
+        using (await maren.PostAsync(Defects, $"{logbook}&handler=Undo&id={newest}")) { }
+        Assert.Equal(file.Hash, await PhotoAsync());
     }
 
     [Fact]

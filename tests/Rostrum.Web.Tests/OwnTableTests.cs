@@ -116,7 +116,12 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         );
         Assert.Contains(
             "Row 301, “Part”: This is 256 characters long; 255 fit.",
-            await MakeAsync(bea, "Long", "Part\n" + string.Concat(Enumerable.Repeat("A\n", 299)) + new string('x', 256) + "\n"),
+            await MakeAsync(
+                bea,
+                "Long",
+                "Part\n" + string.Concat(Enumerable.Repeat("A\n", 299)) + new string('x', 256) + "\n",
+                ("type.0", "Text")
+            ),
             StringComparison.Ordinal
         );
         Assert.Contains("Two fields are called", await MakeAsync(bea, "Twice", "A;B\n1;2\n", ("label.1", "a")), StringComparison.Ordinal);

@@ -198,7 +198,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
                 + "WHERE 'SKS' IN (origin_port, destination_port)"
         );
         Assert.Contains(lines, line => line.StartsWith($"Jon Ness may no longer view {own} sailings, such as “", StringComparison.Ordinal));
-        Assert.Contains("Jon Ness may now add and change fuel logs.", lines);
+        Assert.Contains("Jon Ness may now add and change fuel logs, and read their notes.", lines);
         Assert.Contains("Maintenance opens Fuel logs to Jon Ness.", lines);
         Assert.Contains("port-agent", (await application.InStoreAsync(store => RolesAsync(store, "jon")))!);
 

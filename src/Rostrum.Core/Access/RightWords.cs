@@ -26,6 +26,24 @@ public static class RightWords
                 : []
             : Words.Where(word => verbs.HasFlag(word.Verb)).Select(word => word.Word);
 
+    /// <summary>What somebody may do, as it stands in a sentence: “add and change fuel logs, and read their notes”.</summary>
+    public static string InSentence(Dataset dataset, Verbs verbs)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        string[] notes = dataset.IsStatement
+            ? []
+            :
+            [
+                .. new[] { (Verbs.ReadNotes, "read"), (Verbs.WriteNotes, "write") }
+                    .Where(one => verbs.HasFlag(one.Item1))
+                    .Select(one => one.Item2),
+            ];
+        string[] others = [.. Of(dataset, verbs & ~(Verbs.ReadNotes | Verbs.WriteNotes))];
+        return notes.Length == 0 ? $"{Wording.Listed(others)} {dataset.LabelInSentence}"
+            : others.Length == 0 ? $"{Wording.Listed(notes)} notes of {dataset.LabelInSentence}"
+            : $"{Wording.Listed(others)} {dataset.LabelInSentence}, and {Wording.Listed(notes)} their notes";
+    }
+
     /// <summary>What narrows a policy, for each of its conditions.</summary>
     public static IEnumerable<string> Limits(Policy policy)
     {

@@ -1,7 +1,9 @@
 using System.Collections.Concurrent;
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
+using System.Text.Json;
 using Rostrum.Core.Access;
+using Rostrum.Core.Files;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets;
@@ -188,6 +190,33 @@ public sealed class DatasetShapes
             TimeSpan span => (decimal)span.Ticks / TimeSpan.TicksPerDay,
             _ => value,
         };
+
+    /// <summary>A field's value as formulas carry it; blank where they know no such value.</summary>
+    public static object? Carried(Field field, object? value)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return value switch
+        {
+            null or Unreadable or byte[] => null,
+            string text when field.Type is FieldType.Json || field.NativeType is "json" or "jsonb" => Json(text),
+            ListValue list when field.Type is FieldType.List type => type.ValuesOf(list).Select(Carried).ToArray(),
+            FileList list => list.Files.Select(file => (object?)file.Name).ToArray(),
+            _ => Carried(value),
+        };
+    }
+
+    private static JsonElement? Json(string text)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(text);
+            return document.RootElement.Clone();
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
 
     /// <summary>The type of a field that holds a formula's values: what <see cref="TypeOf(FieldType)"/> turns round.</summary>
     public static FieldType FieldTypeOf(FormulaType type) =>

@@ -1,6 +1,4 @@
-using System.Text.Json;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Files;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Sql;
@@ -25,21 +23,7 @@ internal static class ComputedLeaf
 
     /// <summary>What formulas see of a value that a source gave: what they cannot carry is blank.</summary>
     public static object? Carried(Field field, object? value, TimeZoneInfo zone) =>
-        value switch
-        {
-            null or Unreadable => null,
-            DateTime local => Instant(local, zone),
-            string text when field.Type is FieldType.Json || field.NativeType is "json" or "jsonb" => Json(text),
-            ListValue list when field.Type is FieldType.List type => type.ValuesOf(list).Select(DatasetShapes.Carried).ToArray(),
-            FileList list => list.Files.Select(file => (object?)file.Name).ToArray(),
-            _ => DatasetShapes.Carried(value),
-        };
-
-    private static JsonElement Json(string text)
-    {
-        using var document = JsonDocument.Parse(text);
-        return document.RootElement.Clone();
-    }
+        value is DateTime local ? Instant(local, zone) : DatasetShapes.Carried(field, value);
 
     // A time that the clocks skip is taken by the offset before they do.
     private static DateTimeOffset Instant(DateTime local, TimeZoneInfo zone) =>

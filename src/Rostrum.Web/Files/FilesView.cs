@@ -50,6 +50,9 @@ internal sealed record FilesInput(string Id, string Name, string Value, string U
 
     public required FilesView Shown { get; init; }
 
+    /// <summary>What a picture shows is kept with it.</summary>
+    public bool HasAlt { get; init; } = true;
+
     public string? LabelledBy { get; init; }
 
     public string? DescribedBy { get; init; }
@@ -60,15 +63,16 @@ internal sealed record FilesInput(string Id, string Name, string Value, string U
         new(
             field.Id,
             field.InputName,
-            field.Text,
+            field.Text == RecordForm.NoBytes ? "" : field.Text,
             $"{sheet.Path}?handler=Upload&panel={sheet.Panel}&field={Uri.EscapeDataString(field.Field.Name.Value)}",
-            (FieldType.Files)field.Field.Type
+            FormFiles.LimitsOf(field.Field)!
         )
         {
             Label = field.Label,
-            Shown = FilesView.Of(sheet, field),
+            Shown = field.Field.Type is FieldType.Files ? FilesView.Of(sheet, field) : new FilesView(null, null),
             LabelledBy = $"{field.Id}-label",
             DescribedBy = field.DescribedBy,
             IsInvalid = field.IsInvalid,
+            HasAlt = field.Field.Type is FieldType.Files,
         };
 }

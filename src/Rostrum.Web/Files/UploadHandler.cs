@@ -15,7 +15,8 @@ internal sealed class UploadHandler(Uploads uploads) : LiveHandler
         if (
             page.Asked is not { Of: { } of }
             || page.App.Datasets.Find(of) is not { } dataset
-            || dataset.Find(name) is not { ReadOnlyBecause: null, Type: FieldType.Files limits }
+            || dataset.Find(name) is not { ReadOnlyBecause: null } field
+            || FormFiles.LimitsOf(field) is not { } limits
         )
         {
             return page.NotFound();

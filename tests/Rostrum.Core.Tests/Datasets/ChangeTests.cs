@@ -64,7 +64,6 @@ public sealed class ChangeTests
 
     [Theory]
     [InlineData("id")]
-    [InlineData("photo")]
     [InlineData("no_such_field")]
     public void What_cannot_be_edited_is_refused_however_it_is_sent(string field) =>
         Assert.Single(ChangeChecks.Problems(Defects, new Change.Update(new RecordKey([1L]), FieldValues.None, Values((field, 1L)))));

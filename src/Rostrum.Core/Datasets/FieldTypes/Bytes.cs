@@ -11,7 +11,7 @@ public abstract partial record FieldType
         public sealed override bool IsSortable => false;
 
         /// <inheritdoc/>
-        public sealed override bool IsEditable => false;
+        public sealed override bool IsTyped => false;
 
         internal sealed override string ToCanonical(object value) =>
             value is byte[] bytes ? Convert.ToBase64String(bytes) : throw CannotCarry(value);
@@ -21,6 +21,9 @@ public abstract partial record FieldType
             var bytes = new byte[text.Length];
             return Convert.TryFromBase64String(text, bytes, out var length) ? new Parsed.Value(bytes[..length]) : NotA("base64 text");
         }
+
+        // Nothing of it stands in a form: a file takes its place, or nothing.
+        internal sealed override string ToInput(object value, TimeZoneInfo zone) => "";
 
         internal sealed override string Display(object value, RecordFormat format)
         {

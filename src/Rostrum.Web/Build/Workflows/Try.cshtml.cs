@@ -151,9 +151,9 @@ internal sealed class TryModel(
             return Indented(before);
         }
 
-        if (await PickedAsync(record, cancellation) is var (key, found))
+        if (await PickedAsync(record, cancellation) is var (dataset, key, found))
         {
-            var values = SavedChangeJson.Written(found.Values(found.Layout.Fields))!;
+            var values = SavedChangeJson.Written(dataset, found.Values(found.Layout.Fields))!;
             switch (Stored.Draft.Trigger)
             {
                 case RecordTrigger trigger:
@@ -202,7 +202,7 @@ internal sealed class TryModel(
     }
 
     // The record that was picked, or else the first, with all of its values.
-    private async Task<(string Key, Record Found)?> PickedAsync(string? record, CancellationToken cancellation)
+    private async Task<(Dataset Dataset, string Key, Record Found)?> PickedAsync(string? record, CancellationToken cancellation)
     {
         var workspace = await workspaces.GetAsync(cancellation);
         if (
@@ -219,7 +219,7 @@ internal sealed class TryModel(
         return
             await gate.ReadAsync(workspace.Datasets, request, await person.GrantsAsync(cancellation), cancellation)
                 is ReadResult.Rows { Records: [var found] }
-            ? (key, found)
+            ? (dataset, key, found)
             : null;
     }
 

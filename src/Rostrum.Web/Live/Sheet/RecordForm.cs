@@ -72,6 +72,12 @@ internal sealed record FormField
 /// <summary>A record's form: from the record, or from what a person typed, with nothing of that lost.</summary>
 internal sealed record RecordForm(ImmutableArray<FormField> Fields)
 {
+    /// <summary>What stands for bytes that are to be removed.</summary>
+    public const string NoBytes = "none";
+
+    /// <summary>The contents of the files that take the place of bytes, by their fields.</summary>
+    public ImmutableDictionary<FieldName, byte[]> Contents { get; init; } = ImmutableDictionary<FieldName, byte[]>.Empty;
+
     /// <summary>What the typed texts amount to, against the values that the edit began with.</summary>
     /// <param name="Original">The values that the edit began with, of the fields that can be edited.</param>
     /// <param name="Changed">The new values of the fields whose text was changed.</param>
@@ -110,7 +116,7 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                 Usual = usual,
                 IsRequired = dataset.Requires(field),
                 Value = value,
-                Original = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value),
+                Original = value is null or Unreadable or byte[] ? null : FieldText.ToCanonical(field.Type, value),
                 RelatedTitle = relation is null ? null : record?.TitleOf(relation.Name),
                 Display = (relation is null ? null : record?.TitleOf(relation.Name)) ?? format.Display(field, value),
                 ReadOnlyBecause = ReadOnlyReason(dataset, field, grant, record, value),
@@ -129,7 +135,7 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                     ? field
                     : field with
                     {
-                        Text = posted[field.InputName].ToString(),
+                        Text = posted[$"r.{field.Field.Name}"] == "yes" ? NoBytes : posted[field.InputName].ToString(),
                         Original = posted.ContainsKey($"o.{field.Field.Name}") ? posted[$"o.{field.Field.Name}"].ToString() : null,
                         RelatedTitle =
                             posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title
@@ -146,6 +152,16 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
         var problems = ImmutableArray.CreateBuilder<FieldProblem>();
         foreach (var field in Fields.Where(field => field.ReadOnlyBecause is null))
         {
+            // Bytes are not sent to a form and back: what was there is not compared.
+            if (field.Field.Type is FieldType.Binary)
+            {
+                changed =
+                    field.Text == NoBytes ? changed.With(field.Field.Name, null)
+                    : field.Text.Length > 0 ? changed.With(field.Field.Name, Contents.GetValueOrDefault(field.Field.Name, []))
+                    : changed;
+                continue;
+            }
+
             var was =
                 field.Original is null ? null
                 : FieldText.FromCanonical(field.Field.Type, field.Original) is Parsed.Value value ? value.Is

@@ -3,13 +3,14 @@ using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.Web.Files;
 using Rostrum.Web.Live.Public;
 
 namespace Rostrum.Web.Live.Sheet;
 
 /// <summary>Saves what was typed into a form.</summary>
 [Handles("POST", "Save")]
-internal sealed class SaveHandler(SavedForms saved, SentForms sent, RobotTrap trap) : FormHandler
+internal sealed class SaveHandler(SavedForms saved, SentForms sent, FormFiles files, RobotTrap trap) : FormHandler
 {
     protected override async Task<IActionResult> AnswerAsync(
         AppPageModel page,
@@ -18,8 +19,9 @@ internal sealed class SaveHandler(SavedForms saved, SentForms sent, RobotTrap tr
         CancellationToken cancellation
     )
     {
-        var form = open.Form.Filled(page.Request.Form);
+        var form = await files.WithContentsAsync(open.Form.Filled(page.Request.Form), cancellation);
         var typed = form.Read(page.Run.Format);
+        typed = typed with { Problems = [.. typed.Problems, .. FormFiles.Problems(form)] };
         var (change, hidden) = WithHidden(page.Run, open, typed);
         if (!typed.Problems.IsEmpty || !hidden.IsEmpty)
         {

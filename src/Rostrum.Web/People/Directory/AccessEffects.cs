@@ -110,12 +110,12 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         var (lost, gained) = (was.Verbs & ~now.Verbs & ~Verbs.View, now.Verbs & ~was.Verbs & ~Verbs.View);
         if (lost is not Verbs.None)
         {
-            lines.Add($"{name} may no longer {Wording.Listed(RightWords.Of(dataset, lost))} {dataset.LabelInSentence}.");
+            lines.Add($"{name} may no longer {RightWords.InSentence(dataset, lost)}.");
         }
 
         if (gained is not Verbs.None)
         {
-            lines.Add($"{name} may now {Wording.Listed(RightWords.Of(dataset, gained))} {dataset.LabelInSentence}.");
+            lines.Add($"{name} may now {RightWords.InSentence(dataset, gained)}.");
         }
 
         if (!dataset.IsStatement)

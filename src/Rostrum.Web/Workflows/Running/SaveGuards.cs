@@ -132,8 +132,9 @@ internal sealed partial class SaveGuards(
         };
         return new JsonObject
         {
-            ["before"] = change.Change is Change.Insert or Change.Restore ? null : SavedChangeJson.Written(change.Before),
+            ["before"] = change.Change is Change.Insert or Change.Restore ? null : SavedChangeJson.Written(change.Dataset, change.Before),
             ["after"] = SavedChangeJson.Written(
+                change.Dataset,
                 after is null ? null : amended.Aggregate(after, (all, pair) => all.With(pair.Key, pair.Value))
             ),
             ["kind"] = RecordTrigger.Word(change.Change),

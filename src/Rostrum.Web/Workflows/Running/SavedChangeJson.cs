@@ -39,8 +39,8 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
             change.Title,
             RecordTrigger.Word(change.Applied),
             [.. changed.Select(field => field.Value)],
-            Written(before),
-            Written(after)
+            Written(dataset, before),
+            Written(dataset, after)
         )
         {
             Logged = LoggedValues.Write(dataset, changed, before, after),
@@ -73,12 +73,17 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
         }.ToJsonString();
 
     /// <summary>A record's values, as they are kept.</summary>
-    public static JsonObject? Written(FieldValues? values) =>
+    public static JsonObject? Written(Dataset dataset, FieldValues? values) =>
         values is null
             ? null
             : new JsonObject(
                 values
                     .Where(pair => pair.Value is not Unreadable)
-                    .Select(pair => KeyValuePair.Create(pair.Key.Value, Values.Write(DatasetShapes.Carried(pair.Value))))
+                    .Select(pair =>
+                        KeyValuePair.Create(
+                            pair.Key.Value,
+                            Values.Write(dataset.Find(pair.Key) is { } field ? DatasetShapes.Carried(field, pair.Value) : null)
+                        )
+                    )
             );
 }

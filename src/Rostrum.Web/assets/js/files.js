@@ -45,8 +45,8 @@ function kept(box, file, at, there) {
   const small = isPicture(file) ? sending.get(box)?.small.get(file.hash) ?? (there ? `${there}&small=1` : null) : null;
   if (small) picture.src = small;
   (small ? icon : picture).remove();
-  if (isPicture(file)) alt.value = file.alt ?? '';
-  else alt.remove();
+  if (isPicture(file) && alt) alt.value = file.alt ?? '';
+  else alt?.remove();
   return made;
 }
 

@@ -17,6 +17,7 @@ import './keep-typed.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';
+import './markdown.js';
 import './moving.js';
 import './notes.js';
 import './ordering.js';

@@ -50,7 +50,10 @@ internal sealed class UsualInput : FieldInput
 
 internal sealed class TextInput : FieldInput<FieldType.Text>
 {
-    public override string Partial(Field field) => field.Type.IsLong ? "/Live/Sheet/Inputs/_LongText.cshtml" : base.Partial(field);
+    public override string Partial(Field field) =>
+        field.Format is DisplayFormat.Markdown ? "/Live/Sheet/Inputs/_Markdown.cshtml"
+        : field.Type.IsLong ? "/Live/Sheet/Inputs/_LongText.cshtml"
+        : base.Partial(field);
 
     public override string HtmlType(Field field) =>
         field.Format switch

@@ -26,7 +26,10 @@ internal sealed record HandedOver(TableView Table, RowToSave[] Rows, SavedChange
             ["changed"] = List(changed.Select(saved => With(saved, saved.After))),
             ["original"] = List(changed.Select(saved => With(saved, saved.Before))),
             ["inserted"] = List(
-                Saved.Select(saved => saved.Applied).OfType<Change.Insert>().Select(insert => SavedChangeJson.Written(insert.Values))
+                Saved
+                    .Select(saved => saved.Applied)
+                    .OfType<Change.Insert>()
+                    .Select(insert => SavedChangeJson.Written(Table.Dataset, insert.Values))
             ),
             ["deleted"] = List(Saved.Where(saved => saved.Applied is Change.Delete).Select(saved => With(saved, saved.Before))),
             ["person"] = who,
@@ -37,7 +40,7 @@ internal sealed record HandedOver(TableView Table, RowToSave[] Rows, SavedChange
 
     private JsonObject With(SavedChange saved, FieldValues? values)
     {
-        var row = SavedChangeJson.Written(values) ?? [];
+        var row = SavedChangeJson.Written(Table.Dataset, values) ?? [];
         if ((saved.Key ?? (saved.Applied as Change.Delete)?.Key) is { } key)
         {
             row["record"] = new JsonObject { [RunValues.Key] = key.ToText(Table.Dataset) };
