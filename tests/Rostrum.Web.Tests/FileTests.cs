@@ -18,7 +18,12 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
 
     private async Task<Visitor> BuilderAsync() =>
         _builder ??= (
-            await application.WithOwnTableAsync("Parts with files", OwnKind.Of(OwnType.Picture), OwnKind.Of(OwnType.Files))
+            await application.WithOwnTableAsync(
+                "Parts with files",
+                OwnKind.Of(OwnType.Picture),
+                OwnKind.Of(OwnType.Files),
+                OwnKind.Of(OwnType.RichText)
+            )
         ).Builder;
 
     private static byte[] Png(int width, int height, byte shade = 90)
@@ -244,6 +249,49 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         var newest = (await Visitor.ParseAsync(await maren.Client.GetAsync(logbook))).QuerySelector("li[id^=log-]")!.Id!["log-".Length..];
         using (await maren.PostAsync(Defects, $"{logbook}&handler=Undo&id={newest}")) { }
         Assert.Equal(file.Hash, await PhotoAsync());
+    }
+
+    [Fact]
+    public async Task A_formatted_text_is_cleaned_and_has_pictures_that_its_record_serves()
+    {
+        var bea = await BuilderAsync();
+        var png = Png(20, 10, 7);
+        var picture = await TakenAsync(bea, "f_richtext", "drawing.png", png);
+        var key = await AddAsync(
+            bea,
+            ("v.name", "Formatted"),
+            (
+                "v.f_richtext",
+                $"<h2 onclick=\"x()\">Head</h2><p style=\"position:fixed\">Text <a href=\"javascript:alert(1)\">bad</a> "
+                    + $"<a href=\"https://brackwater.example\">good</a><script>alert(1)</script>"
+                    + $"<img src=\"file:{picture.Hash}\" alt=\"Drawing\" onerror=\"x()\">"
+                    + "<img src=\"https://elsewhere.example/spy.png\">"
+                    + "<a href=\"file:///etc/passwd\">file</a></p><iframe src=\"/\"></iframe>"
+            )
+        );
+        var kept = await DemoApplication.ScalarAsync(
+            application.StoreConnection,
+            $"SELECT f_richtext FROM own_tables.parts_with_files WHERE id = {key}"
+        );
+        Assert.Equal(
+            $"<h2>Head</h2><p>Text <a>bad</a> <a href=\"https://brackwater.example\">good</a>"
+                + $"<img src=\"file:{picture.Hash}\" alt=\"Drawing\"><a>file</a></p>",
+            kept
+        );
+        Assert.Equal(png, await bea.Client.GetByteArrayAsync(Address("f_richtext", key, picture.Hash)));
+        Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync(Address("f_richtext", key, new string('a', 64))));
+        Assert.Contains("Head Text bad good file", (await bea.PageAsync(Page)).Body!.TextContent, StringComparison.Ordinal);
+
+        // What somebody wrote into the table itself is cleaned when it is shown.
+        await DemoApplication.ScalarAsync(
+            application.StoreConnection,
+            $"UPDATE own_tables.parts_with_files SET f_richtext = '<b>x</b><script>alert(1)</script>' WHERE id = {key} RETURNING ''"
+        );
+        Assert.DoesNotContain(
+            "<script>alert",
+            (await bea.PageAsync($"{Page}?all.selected={key}")).QuerySelector("main")!.InnerHtml,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]

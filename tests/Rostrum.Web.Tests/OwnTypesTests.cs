@@ -16,6 +16,7 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
         (OwnType.Text, "=1+1, \"quoted\"", new string('x', 256)),
         (OwnType.LongText, "two\nlines", ""),
         (OwnType.Markdown, "# Head\n\n- *one*, \"two\"", ""),
+        (OwnType.RichText, "<p>Hello <strong>you</strong>, 3 &lt; 4</p><ul><li>one</li></ul>", ""),
         (OwnType.Email, "egil@brackwater.example", "egil"),
         (OwnType.WebAddress, "https://brackwater.example/a?b=1", "brackwater"),
         (OwnType.Phone, "+44 1632 960 017", "none"),

@@ -43,6 +43,9 @@ public enum OwnType
     /// <summary>A text with headings, lists and links, written as CommonMark.</summary>
     Markdown,
 
+    /// <summary>A text with headings, lists, tables and pictures.</summary>
+    RichText,
+
     /// <summary>An e-mail address.</summary>
     Email,
 

@@ -37,6 +37,10 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
         new(OwnType.Text, Texts, "Text", "character varying(255)", _ => new FieldType.Text(255)),
         new(OwnType.LongText, Texts, "Long text", "text", _ => new FieldType.Text(Long: true)),
         new(OwnType.Markdown, Texts, "Markdown", "text", _ => new FieldType.Text(Long: true)) { Format = new DisplayFormat.Markdown() },
+        new(OwnType.RichText, Texts, "Formatted text", "text", _ => new FieldType.Text(Long: true))
+        {
+            Format = new DisplayFormat.RichText(),
+        },
         new(OwnType.Email, Texts, "E-mail address", "character varying(254)", _ => new FieldType.Text(254))
         {
             Format = new DisplayFormat.EmailAddress(),

@@ -17,11 +17,11 @@ internal sealed class FileHandler(FileStore files) : LiveHandler
         return
             (page.ProposedOf ?? page.Asked?.Of) is { } of
             && page.App.Datasets.Find(of) is { } dataset
-            && dataset.Find(field) is { Type: FieldType.Files }
+            && dataset.Find(field) is { } known
+            && (known.Type is FieldType.Files || known.Format is DisplayFormat.RichText)
             && RecordKey.Parse(dataset, page.Value("record")) is { } key
             && await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation) is { } record
-            && record[field] is FileList list
-            && list.Files.FirstOrDefault(file => file.Hash == hash) is { } file
+            && Found(record[field], hash) is { } file
             ? await page.ServeAsync(
                 files,
                 file,
@@ -31,4 +31,12 @@ internal sealed class FileHandler(FileStore files) : LiveHandler
             )
             : page.NotFound();
     }
+
+    private static FileReference? Found(object? value, string hash) =>
+        value switch
+        {
+            FileList list => list.Files.FirstOrDefault(file => file.Hash == hash),
+            string text when RichText.Has(text, hash) => new FileReference("picture", "", 0, hash),
+            _ => null,
+        };
 }

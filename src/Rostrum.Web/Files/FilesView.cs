@@ -33,7 +33,7 @@ internal sealed record FilesView(FileList? Files, string? Address)
             _ => string.Create(CultureInfo.CurrentCulture, $"{bytes / 1024.0 / 1024.0:#,##0.0} MB"),
         };
 
-    private static string AddressOf(string path, string panel, Field field, string record) =>
+    public static string AddressOf(string path, string panel, Field field, string record) =>
         $"{path}?handler=File&panel={panel}&field={Uri.EscapeDataString(field.Name.Value)}&record={Uri.EscapeDataString(record)}&file=";
 }
 
@@ -59,12 +59,16 @@ internal sealed record FilesInput(string Id, string Name, string Value, string U
 
     public bool IsInvalid { get; init; }
 
+    /// <summary>Where files for a field are sent.</summary>
+    public static string UploadOf(RecordFormView.Open sheet, FormField field) =>
+        $"{sheet.Path}?handler=Upload&panel={sheet.Panel}&field={Uri.EscapeDataString(field.Field.Name.Value)}";
+
     public static FilesInput Of(RecordFormView.Open sheet, FormField field) =>
         new(
             field.Id,
             field.InputName,
             field.Text == RecordForm.NoBytes ? "" : field.Text,
-            $"{sheet.Path}?handler=Upload&panel={sheet.Panel}&field={Uri.EscapeDataString(field.Field.Name.Value)}",
+            UploadOf(sheet, field),
             FormFiles.LimitsOf(field.Field)!
         )
         {

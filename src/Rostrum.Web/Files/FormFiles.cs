@@ -17,6 +17,11 @@ internal sealed class FormFiles(FileStore files)
         {
             FieldType.Files limits => limits,
             FieldType.Binary => new FieldType.Files(field.IsPicture ? FileKind.Pictures : FileKind.Any, Most: 1, MostMegabytesOfBytes),
+            FieldType.Text when field.Format is DisplayFormat.RichText => new FieldType.Files(
+                FileKind.Pictures,
+                Most: 1,
+                MostMegabytesOfBytes
+            ),
             _ => null,
         };
 

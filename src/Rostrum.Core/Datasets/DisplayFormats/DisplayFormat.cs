@@ -21,6 +21,7 @@ public abstract partial record DisplayFormat
         new EmailAddress(),
         new PhoneNumber(),
         new Markdown(),
+        new RichText(),
         new Picture(),
         new Swatch(),
     ];

@@ -1,3 +1,4 @@
+using System.Net;
 using System.Text.RegularExpressions;
 
 namespace Rostrum.Core.Datasets;
@@ -69,6 +70,26 @@ public abstract partial record DisplayFormat
 
         /// <inheritdoc/>
         public override bool Fits(FieldType type) => type is FieldType.Text;
+    }
+
+    /// <summary>A text with headings, lists, tables and pictures in it, kept as HTML of a few tags.</summary>
+    public sealed partial record RichText : DisplayFormat
+    {
+        /// <inheritdoc/>
+        public override string Word => "formatted text";
+
+        /// <inheritdoc/>
+        public override bool Fits(FieldType type) => type is FieldType.Text;
+
+        // Its words in one line; who shows the whole has the HTML.
+        internal override string? Display(object value, RecordFormat format) =>
+            value is string html ? Blanks.Replace(WebUtility.HtmlDecode(Tags.Replace(html, " ")), " ").Trim() : null;
+
+        [GeneratedRegex("<[^>]*>", RegexOptions.CultureInvariant, 1000)]
+        private static partial Regex Tags { get; }
+
+        [GeneratedRegex(@"\s+", RegexOptions.CultureInvariant, 1000)]
+        private static partial Regex Blanks { get; }
     }
 
     /// <summary>Bytes that are a picture, or the address of one.</summary>

@@ -12,14 +12,20 @@ internal static class ValueMarkup
     public static bool IsFor(Field field) => FormatMarkup.Of(field) is not null;
 
     /// <summary>Whether values are paragraphs, which stand on a page by themselves and not in a line or a cell.</summary>
-    public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown;
+    public static bool IsProse(Field field) => field.Format is DisplayFormat.Markdown or DisplayFormat.RichText;
 
     /// <summary>A text as it stands in one line: without the marks of Markdown where it is written so.</summary>
-    public static string InLine(Field field, string text) => Excerpt.Of(IsProse(field) ? Markdown.Plain(text) : text, Excerpt.InLine);
+    public static string InLine(Field field, string text) =>
+        Excerpt.Of(field.Format is DisplayFormat.Markdown ? Markdown.Plain(text) : text, Excerpt.InLine);
 
     /// <summary>The value where there is room for paragraphs.</summary>
-    public static IHtmlContent Whole(Field field, object? value, string text) =>
-        IsProse(field) ? Markdown.Of(Excerpt.Of(text, Excerpt.Whole))
+    /// <param name="field">The field.</param>
+    /// <param name="value">Its value.</param>
+    /// <param name="text">The value as people read it.</param>
+    /// <param name="pictures">Where the record serves pictures that stand in it, without their hash; null where it does not.</param>
+    public static IHtmlContent Whole(Field field, object? value, string text, string? pictures = null) =>
+        field.Format is DisplayFormat.RichText ? RichText.Of(value as string ?? "", pictures)
+        : IsProse(field) ? Markdown.Of(Excerpt.Of(text, Excerpt.Whole))
         : IsFor(field) ? Of(field, value, text)
         : new HtmlContentBuilder().Append(Excerpt.Of(text, Excerpt.Whole));
 

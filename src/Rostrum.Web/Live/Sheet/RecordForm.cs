@@ -135,7 +135,10 @@ internal sealed record RecordForm(ImmutableArray<FormField> Fields)
                     ? field
                     : field with
                     {
-                        Text = posted[$"r.{field.Field.Name}"] == "yes" ? NoBytes : posted[field.InputName].ToString(),
+                        Text =
+                            posted[$"r.{field.Field.Name}"] == "yes" ? NoBytes
+                            : field.Field.Format is DisplayFormat.RichText ? RichText.Clean(posted[field.InputName].ToString()) ?? ""
+                            : posted[field.InputName].ToString(),
                         Original = posted.ContainsKey($"o.{field.Field.Name}") ? posted[$"o.{field.Field.Name}"].ToString() : null,
                         RelatedTitle =
                             posted[$"t.{field.Field.Name}"].ToString() is { Length: > 0 } title ? title

@@ -17,7 +17,6 @@ import './keep-typed.js';
 import './keys.js';
 import './list.js';
 import './lookup.js';
-import './markdown.js';
 import './moving.js';
 import './notes.js';
 import './ordering.js';
@@ -31,6 +30,7 @@ import './refresh.js';
 import './schedule.js';
 import './sheet.js';
 import './sql.js';
+import './text-editors.js';
 import './unsaved.js';
 import './workflow.js';
 

@@ -28,9 +28,11 @@ internal static class TablePages
         }
     }
 
-    /// <summary>A value as it stands in a cell of a spreadsheet: as people read it, and JSON as it is.</summary>
+    /// <summary>A value as it stands in a cell of a spreadsheet: as people read it, and JSON and formatted texts as they are.</summary>
     public static string Text(TableColumn column, Record record, RecordFormat format) =>
-        column.Field.Type is FieldType.Json && record[column.Field.Name] is string json ? json : column.Display(record, format);
+        (column.Field.Type is FieldType.Json || column.Field.Format is DisplayFormat.RichText) && record[column.Field.Name] is string text
+            ? text
+            : column.Display(record, format);
 
     /// <summary>A value of a record as a program reads it; null where people read it: a title, a label, a text, or a file.</summary>
     public static object? Plain(TableColumn column, Record record, TimeZoneInfo zone) =>
