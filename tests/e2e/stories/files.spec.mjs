@@ -12,7 +12,7 @@ test('a picture and papers are attached to a record, refused where they do not f
   await page.getByRole('button', { name: 'Next' }).click();
   await page.getByRole('button', { name: 'Make the table' }).click();
   await page.getByRole('link', { name: 'Table', exact: true }).click();
-  for (const [label, type] of [['Photo', 'Picture'], ['Papers', 'Files'], ['Colours', 'Several choices']]) {
+  for (const [label, type] of [['Photo', 'Picture'], ['Papers', 'Files'], ['Colours', 'Several choices'], ['Log', 'Formatted text']]) {
     await page.getByLabel('Label').fill(label);
     await page.getByLabel('Type').selectOption({ label: type });
     if (type === 'Several choices') await page.getByLabel('Options').fill('black, yellow, red');
@@ -38,6 +38,13 @@ test('a picture and papers are attached to a record, refused where they do not f
   ]);
   await expect(sheet.getByText('survey.txt')).toBeVisible();
   await expect(sheet.getByLabel('What chart.png shows')).toBeVisible();
+  await page.locator('.rich-editor').waitFor();
+  await sheet.getByRole('textbox', { name: 'Log' }).click();
+  await page.keyboard.type('Chain ');
+  await page.keyboard.press('Control+b');
+  await page.keyboard.type('worn');
+  await sheet.getByLabel('Picture for Log').setInputFiles(picture);
+  await expect(page.locator('.rich-editor').getByAltText('record.png')).toBeVisible();
   await sheet.getByLabel('black').check();
   await sheet.getByLabel('yellow').check();
   expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations.map(violation => violation.id)).toEqual([]);
@@ -50,6 +57,8 @@ test('a picture and papers are attached to a record, refused where they do not f
   await page.reload();
   await row.getByRole('link').first().click();
   await expect(sheet.getByLabel('What record.png shows')).toHaveValue('The buoy in spring');
+  await expect(page.locator('.rich-editor strong')).toHaveText('worn');
+  expect(await page.locator('.rich-editor').getByAltText('record.png').evaluate(image => image.complete && image.naturalWidth > 0)).toBe(true);
   const shown = await page.request.get(new URL(await sheet.getByRole('link', { name: 'survey.txt' }).getAttribute('href'), page.url()).href);
   expect(await shown.text()).toBe('Chain worn at 12 m');
   await page.setViewportSize({ width: 390, height: 844 });

@@ -67,7 +67,15 @@ await shot('own-table', 'bea', async page => {
     ['Lamp', '1', '€ 7.00', 'new', '6 Mar 2026', 'yes'],
   ].map(row => row.join('\t')).join('\n'));
   await page.getByRole('button', { name: 'Next' }).click();
-  await page.getByRole('button', { name: 'Make the table' }).waitFor();
+  await page.getByRole('button', { name: 'Make the table' }).click();
+  await page.getByRole('link', { name: 'Table', exact: true }).click();
+  for (const [label, type, options] of [['Picture', 'Picture'], ['Fits', 'Several', 'pump, engine, deck'], ['Fitting time', 'Duration'], ['Changed by', 'ChangedBy']]) {
+    await page.getByLabel('Label').fill(label);
+    await page.getByLabel('Type').selectOption(type);
+    if (options) await page.getByLabel('Options').fill(options);
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await page.getByText(`“${label}” is added.`).waitFor();
+  }
 });
 await shot('import', 'bea', async page => {
   await page.goto('/apps/maintenance/dockings?handler=ImportRows&panel=dockings');
@@ -125,7 +133,12 @@ await shot('logbook', 'maren', async page => {
   await page.getByText('1 defect saved.').waitFor();
   await page.goto(`/apps/maintenance/worklist?work.selected=${key}`);
   await page.getByRole('tab', { name: 'Logbook' }).click();
-  await page.getByRole('tabpanel', { name: 'Logbook' }).getByRole('listitem').nth(1).waitFor();
+  const note = page.getByLabel('New note');
+  await note.fill('Quoted at **£1,280**, parts included. @Egil Strand, can it wait for the docking?');
+  await page.getByLabel('Choose files for the note').setInputFiles({ name: 'quotation.txt', mimeType: 'text/plain', buffer: Buffer.from('Torvik Slip, 1,280.00') });
+  await page.getByRole('button', { name: 'Remove quotation.txt' }).waitFor();
+  await note.press('Control+Enter');
+  await page.locator('.log-entry .files').first().waitFor();
 });
 await shot('today', 'egil', at('/apps/maintenance/today'));
 await shot('record', 'maren', async page => {
