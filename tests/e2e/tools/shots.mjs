@@ -92,8 +92,8 @@ await shot('import', 'bea', async page => {
   await page.getByRole('button', { name: 'Import 3 rows' }).waitFor();
 }, { height: 1000 });
 await shot('compose', 'bea', async page => {
-  await page.goto(`${composing}?panel=vessels`);
-  await shown(page);
+  await page.goto('/build/apps/maintenance/pages/fleet?panel=vessels');
+  await page.frameLocator('iframe').getByRole('heading', { name: 'Vessels' }).waitFor();
 });
 
 // A cell of the work list, typed into; it is saved with Ctrl+S.
