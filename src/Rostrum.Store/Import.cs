@@ -45,6 +45,22 @@ public sealed class Import
     public required DateTimeOffset At { get; init; }
 }
 
+/// <summary>How files of one kind become records of a dataset, kept by name for whoever imports there.</summary>
+public sealed class ImportMapping
+{
+    public long Id { get; init; }
+    public required Guid DatasetId { get; init; }
+    public required string Name { get; init; }
+
+    /// <summary>The headings of the file for which it was made; blank where it had none.</summary>
+    public required string[] Headings { get; set; }
+    public required ImportPlan Plan { get; set; }
+
+    /// <summary>Who kept it last.</summary>
+    public required string By { get; set; }
+    public required DateTimeOffset At { get; set; }
+}
+
 /// <summary>A piece of a file.</summary>
 public sealed class ImportPiece
 {

@@ -77,6 +77,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<FilePiece> FilePieces => Set<FilePiece>();
 
+    public DbSet<ImportMapping> ImportMappings => Set<ImportMapping>();
+
     public DbSet<ImportPiece> ImportPieces => Set<ImportPiece>();
 
     public DbSet<LogEntry> LogEntries => Set<LogEntry>();
@@ -394,6 +396,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             import.HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId).OnDelete(DeleteBehavior.Cascade);
             import.Property(row => row.Kind).HasConversion<string>();
             AsJson(import.Property(row => row.Plan));
+        });
+        builder.Entity<ImportMapping>(mapping =>
+        {
+            mapping.ToTable("import_mappings").HasIndex(row => new { row.DatasetId, row.Name }).IsUnique();
+            AsJson(mapping.Property(row => row.Plan));
         });
         builder.Entity<ImportPiece>(piece =>
         {

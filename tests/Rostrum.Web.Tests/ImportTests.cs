@@ -272,6 +272,61 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task A_mapping_is_kept_by_its_name_and_used_for_a_file_whose_columns_stand_in_another_order()
+    {
+        var bea = await application.AsAsync("bea");
+        const string Name = "The yard’s list";
+        var first = await UploadAsync(bea, "Hull;Where;From;Until;Costs;Note\nBF-101;A;1/3/2027;9/3/2027;5,5;x\n"u8.ToArray());
+        (string, string)[] chosen =
+        [
+            ("into.0", "vessel"),
+            ("into.1", "yard"),
+            ("into.2", "planned_start"),
+            ("into.3", "planned_end"),
+            ("into.4", "budget"),
+            ("into.5", ""),
+            ("mode", "AddOrChange"),
+            ("failing", "nothing"),
+        ];
+        using (
+            var refused = await bea.PostAsync(
+                first,
+                $"{first}?handler=Keep",
+                Form(await bea.PageAsync(first), "Plan", [.. chosen, ("mapping", " ")])
+            )
+        )
+        {
+            Assert.Contains(
+                "has a name",
+                (await Visitor.ParseAsync(refused)).QuerySelector("[role=alert]")!.TextContent,
+                StringComparison.Ordinal
+            );
+        }
+
+        using (
+            await bea.PostAsync(first, $"{first}?handler=Keep", Form(await bea.PageAsync(first), "Plan", [.. chosen, ("mapping", Name)]))
+        ) { }
+
+        var second = await UploadAsync(bea, "Costs;UNTIL;Other;Hull;From;Where\n7;9/4/2027;;BF-102;1/4/2027;B\n"u8.ToArray());
+        var page = await bea.PageAsync(second);
+        var kept = page.QuerySelectorAll("#kept option").Single(option => option.TextContent == Name).GetAttribute("value")!;
+        using (await bea.PostAsync(second, $"{second}?handler=Use", ("mapping", kept))) { }
+        page = await bea.PageAsync(second);
+        Assert.Equal(
+            ["budget", "planned_end", "", "vessel", "planned_start", "yard"],
+            page.QuerySelectorAll(".import-columns select")
+                .Select(select => select.QuerySelector("option[selected]")?.GetAttribute("value") ?? "")
+        );
+        Assert.NotNull(page.QuerySelector("input[name=mode][value=AddOrChange][checked]"));
+        Assert.NotNull(page.QuerySelector("input[name=failing][value=nothing][checked]"));
+
+        // Of other records it is none, and once removed it is gone.
+        Assert.Equal(HttpStatusCode.NotFound, (await bea.PostAsync(second, $"{second}?handler=Use", ("mapping", "999999"))).StatusCode);
+        using (await bea.PostAsync(second, $"{second}?handler=Forget", ("mapping", kept))) { }
+        Assert.Null((await bea.PageAsync(second)).QuerySelector("#kept"));
+    }
+
+    [Fact]
     public async Task A_workbook_of_several_sheets_is_read_from_the_one_that_is_chosen()
     {
         var bea = await application.AsAsync("bea");

@@ -48,6 +48,49 @@ public sealed record ImportPlan
     /// <summary>Nothing is written unless every row can be.</summary>
     public bool AllOrNothing { get; init; }
 
+    /// <summary>
+    /// The plan of another file for this one: its columns go where those of the same headings went, or, without headings, those of the same
+    /// place. How the file itself is read stays.
+    /// </summary>
+    /// <param name="kept">The plan of the other file.</param>
+    /// <param name="before">Its headings.</param>
+    /// <param name="headings">The headings of this one.</param>
+    /// <param name="fields">The fields that may be filled.</param>
+    public ImportPlan Following(
+        ImportPlan kept,
+        IReadOnlyList<string> before,
+        IReadOnlyList<string> headings,
+        IReadOnlyCollection<FieldName> fields
+    )
+    {
+        ArgumentNullException.ThrowIfNull(kept);
+        ArgumentNullException.ThrowIfNull(before);
+        ArgumentNullException.ThrowIfNull(headings);
+        ArgumentNullException.ThrowIfNull(fields);
+        int Place(int at) =>
+            headings[at].Length == 0
+                ? at < before.Count && before[at].Length == 0
+                    ? at
+                    : -1
+                : before.Select(Plain).ToList().IndexOf(Plain(headings[at]));
+        FieldName? Allowed(FieldName? field) => field is { } name && fields.Contains(name) ? name : null;
+        return this with
+        {
+            Cells = kept.Cells,
+            Into =
+            [
+                .. Enumerable
+                    .Range(0, headings.Count)
+                    .Select(Place)
+                    .Select(place => place >= 0 && place < kept.Into.Length ? Allowed(kept.Into[place]) : null),
+            ],
+            Mode = kept.Mode,
+            Match = [.. kept.Match.Where(fields.Contains)],
+            AllOrNothing = kept.AllOrNothing,
+            Constants = kept.Constants.RemoveRange(kept.Constants.Keys.Where(name => !fields.Contains(new FieldName(name)))),
+        };
+    }
+
     /// <summary>The first row seems to have headings: each a text, none twice, and none that is a number or a day.</summary>
     public static bool SeemsToHaveHeadings(IReadOnlyList<string> first)
     {

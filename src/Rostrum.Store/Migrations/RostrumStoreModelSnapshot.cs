@@ -625,6 +625,53 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("imports", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.ImportMapping", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.PrimitiveCollection<string[]>("Headings")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("headings");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Plan")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.HasKey("Id")
+                        .HasName("pk_import_mappings");
+
+                    b.HasIndex("DatasetId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_import_mappings_dataset_id_name");
+
+                    b.ToTable("import_mappings", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.ImportPiece", b =>
                 {
                     b.Property<long>("ImportId")

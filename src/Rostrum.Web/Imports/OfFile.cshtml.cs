@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
+using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Rostrum.Core;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Imports;
@@ -26,12 +28,14 @@ internal sealed class OfFileModel(
     PublishedApps apps,
     WorkspaceCache workspaces,
     CurrentPerson person,
-    RecordFormat format
+    RecordFormat format,
+    TimeProvider time
 ) : PageModel
 {
     private const int Sampled = 3;
     private const int Looked = 200;
     private const int MostShown = 100;
+    private const int LongestMapping = 60;
 
     public Import Import { get; private set; } = null!;
 
@@ -49,6 +53,9 @@ internal sealed class OfFileModel(
     public BulkChange? Check { get; private set; }
 
     public ImmutableArray<(string Title, string Because)> Refused { get; private set; } = [];
+
+    /// <summary>The mappings that are kept for these records.</summary>
+    public ImmutableArray<ImportMapping> Mappings { get; private set; } = [];
 
     public string? Problem { get; private set; }
 
@@ -172,6 +179,76 @@ internal sealed class OfFileModel(
             : await AgainAsync(cancellation);
     }
 
+    /// <summary>What is chosen is kept by a name, for the next file of this kind.</summary>
+    public async Task<IActionResult> OnPostKeepAsync(long id, string? mapping, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null)
+        {
+            return NotFound();
+        }
+
+        await imports.PlanAsync(Import, Planned(Plan), cancellation);
+        var name = mapping?.Trim() ?? "";
+        Problem = name.Length is 0 or > LongestMapping ? $"A mapping has a name of 1 to {LongestMapping} characters." : null;
+        if (Problem is not null)
+        {
+            return await AgainAsync(cancellation);
+        }
+
+        var headings = await HeadingsAsync(cancellation);
+        var by = await person.NameAsync(cancellation);
+        var plan = JsonSerializer.Serialize(Plan, KindJson.Options);
+        await store.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO import_mappings (dataset_id, name, headings, plan, by, at)
+            VALUES ({Import.DatasetId}, {name}, {headings}, {plan}::jsonb, {by}, {time.GetUtcNow()})
+            ON CONFLICT (dataset_id, name) DO UPDATE
+            SET headings = excluded.headings, plan = excluded.plan, by = excluded.by, at = excluded.at
+            """,
+            cancellation
+        );
+        TempData["note"] = $"“{name}” is kept.";
+        return Redirect($"/import/{id}");
+    }
+
+    /// <summary>A mapping that is kept is used for this file.</summary>
+    public async Task<IActionResult> OnPostUseAsync(long id, long mapping, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation) || Import.BulkId is not null || await MappingAsync(mapping, cancellation) is not { } kept)
+        {
+            return NotFound();
+        }
+
+        FieldName[] fields = [.. ImportPlan.Fields(Dataset, Grant).Select(field => field.Name)];
+        var plan = Plan.Following(kept.Plan, kept.Headings, await HeadingsAsync(cancellation), fields);
+        await imports.PlanAsync(Import, plan, cancellation);
+        return Redirect($"/import/{id}");
+    }
+
+    public async Task<IActionResult> OnPostForgetAsync(long id, long mapping, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, cancellation) || await MappingAsync(mapping, cancellation) is not { } kept)
+        {
+            return NotFound();
+        }
+
+        await store.ImportMappings.Where(row => row.Id == kept.Id).ExecuteDeleteAsync(cancellation);
+        TempData["note"] = $"“{kept.Name}” is removed.";
+        return Redirect($"/import/{id}");
+    }
+
+    private Task<ImportMapping?> MappingAsync(long mapping, CancellationToken cancellation) =>
+        store
+            .ImportMappings.AsNoTracking()
+            .FirstOrDefaultAsync(row => row.Id == mapping && row.DatasetId == Import.DatasetId, cancellation);
+
+    private async Task<string[]> HeadingsAsync(CancellationToken cancellation)
+    {
+        await using var file = await imports.OpenAsync(Import, cancellation);
+        var rows = await FileImports.FirstAsync(file, Plan, Looked, cancellation);
+        return rows.Count == 0 ? [] : FileImports.Parted(Plan, rows).Headings;
+    }
+
     /// <summary>How far the trial is.</summary>
     public async Task<IActionResult> OnGetCheckedAsync(long id, CancellationToken cancellation) =>
         await LoadAsync(id, cancellation) && Check is not null ? Partial("/Imports/_Checked.cshtml", this) : NotFound();
@@ -269,6 +346,14 @@ internal sealed class OfFileModel(
     private async Task ShowAsync(CancellationToken cancellation)
     {
         Fields = ImportPlan.Fields(Dataset, Grant);
+        Mappings =
+        [
+            .. await store
+                .ImportMappings.AsNoTracking()
+                .Where(row => row.DatasetId == Import.DatasetId)
+                .OrderBy(row => row.Name)
+                .ToListAsync(cancellation),
+        ];
         try
         {
             await using var file = await imports.OpenAsync(Import, cancellation);

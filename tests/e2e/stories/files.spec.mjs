@@ -58,7 +58,7 @@ test('a picture and papers are attached to a record, refused where they do not f
   await row.getByRole('link').first().click();
   await expect(sheet.getByLabel('What record.png shows')).toHaveValue('The buoy in spring');
   await expect(page.locator('.rich-editor strong')).toHaveText('worn');
-  expect(await page.locator('.rich-editor').getByAltText('record.png').evaluate(image => image.complete && image.naturalWidth > 0)).toBe(true);
+  await expect.poll(() => page.locator('.rich-editor').getByAltText('record.png').evaluate(image => image.naturalWidth)).toBeGreaterThan(0);
   const shown = await page.request.get(new URL(await sheet.getByRole('link', { name: 'survey.txt' }).getAttribute('href'), page.url()).href);
   expect(await shown.text()).toBe('Chain worn at 12 m');
   await page.setViewportSize({ width: 390, height: 844 });
