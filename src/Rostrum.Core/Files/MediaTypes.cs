@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Text;
 
 namespace Rostrum.Core.Files;
@@ -107,10 +108,15 @@ public static class MediaTypes
             _ => "files",
         };
 
-    // Without zero bytes, and UTF-8 as far as it is looked at; mark-up is named as such, so that nobody takes it for plain text.
+    // What no text has: the standard's binary data bytes.
+    private static readonly SearchValues<byte> Binary = SearchValues.Create([
+        .. Enumerable.Range(0, 0x20).Select(one => (byte)one).Except([0x09, 0x0A, 0x0C, 0x0D, 0x1B]),
+    ]);
+
+    // Without binary bytes, and UTF-8 as far as it is looked at; mark-up is named as such, so that nobody takes it for plain text.
     private static string OfText(ReadOnlySpan<byte> beginning)
     {
-        if (beginning.Contains((byte)0))
+        if (beginning.ContainsAny(Binary))
         {
             return Unknown;
         }

@@ -20,6 +20,7 @@ public sealed class MediaTypesTests
     [InlineData("504B030414000600", "a.xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")]
     [InlineData("504B030414000600", "a.png", "application/zip")]
     [InlineData("4D5A90000300", "a.png", "application/octet-stream")]
+    [InlineData("0102030405", "a.txt", "application/octet-stream")]
     [InlineData("C328", "a.txt", "application/octet-stream")]
     public void Bytes_tell_it_whatever_the_name_says(string bytes, string name, string type) =>
         Assert.Equal(type, MediaTypes.Of(Convert.FromHexString(bytes), name));
