@@ -110,7 +110,7 @@ public static class MediaTypes
 
     // What no text has: the standard's binary data bytes.
     private static readonly SearchValues<byte> Binary = SearchValues.Create([
-        .. Enumerable.Range(0, 0x20).Select(one => (byte)one).Except([0x09, 0x0A, 0x0C, 0x0D, 0x1B]),
+        .. Enumerable.Range(0, 0x20).Except([0x09, 0x0A, 0x0C, 0x0D, 0x1B]).Select(one => (byte)one),
     ]);
 
     // Without binary bytes, and UTF-8 as far as it is looked at; mark-up is named as such, so that nobody takes it for plain text.
