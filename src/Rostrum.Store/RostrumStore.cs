@@ -431,7 +431,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
                 await SaveChangesAsync(cancellation);
                 return;
             }
-            catch (DbUpdateException) when (at < MostTries)
+            catch (Exception exception) when (at < MostTries && StoreFailure.IsCollision(exception))
             {
                 ChangeTracker.Clear();
                 await Task.Delay(Random.Shared.Next(5, 25) * at, cancellation);

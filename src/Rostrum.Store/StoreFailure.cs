@@ -11,6 +11,13 @@ public static class StoreFailure
         failure?.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation };
 
     /// <summary>
+    /// Whether others changed the same at that moment, so that it may be done once more: what was saved is newer, is there already, or two
+    /// waited for each other (SQLSTATE 40P01), which EF Core gives as an <see cref="InvalidOperationException"/> around the failure.
+    /// </summary>
+    public static bool IsCollision(Exception? failure) =>
+        failure is DbUpdateException or InvalidOperationException { InnerException: DbUpdateException };
+
+    /// <summary>
     /// Whether the server did not answer or takes no connections: connection exception, insufficient resources and operator intervention
     /// (SQLSTATE classes 08, 53 and 57), a database that is closed (55000) or not there (3D000).
     /// </summary>

@@ -242,7 +242,7 @@ internal sealed class DraftEditing(RostrumStore store, Drafts drafts, TimeProvid
             {
                 return await edit();
             }
-            catch (DbUpdateException) when (at < Tries)
+            catch (Exception exception) when (at < Tries && StoreFailure.IsCollision(exception))
             {
                 store.ChangeTracker.Clear();
             }

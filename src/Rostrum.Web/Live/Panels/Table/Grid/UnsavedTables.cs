@@ -55,7 +55,8 @@ internal sealed class UnsavedTables(RostrumStore store, CurrentPerson person, Ti
         await store.Database.ExecuteSqlAsync(
             $"""
             INSERT INTO unsaved_changes (person_id, app, page, panel, changes, at)
-            VALUES ({who}, {app}, {address}, {panel}, {Nothing}::jsonb, {now}) ON CONFLICT DO NOTHING
+            VALUES ({who}, {app}, {address}, {panel}, {Nothing}::jsonb, {now})
+            ON CONFLICT (person_id, app, page, panel) DO UPDATE SET at = unsaved_changes.at
             """,
             cancellation
         );
