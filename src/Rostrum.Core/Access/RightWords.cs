@@ -7,7 +7,8 @@ namespace Rostrum.Core.Access;
 /// <summary>Rights as people read them.</summary>
 public static class RightWords
 {
-    private static readonly (Verbs Verb, string Word)[] Words =
+    /// <summary>The word for each verb, in the order in which they are always named.</summary>
+    public static ImmutableArray<(Verbs Verb, string Word)> Words { get; } =
     [
         (Verbs.View, "view"),
         (Verbs.Create, "add"),

@@ -10,6 +10,9 @@ namespace Rostrum.Core.Files;
 /// <param name="Hash">The SHA-256 of its content, in 64 small hexadecimal digits.</param>
 public sealed record FileReference(string Name, string Type, long Size, string Hash)
 {
+    /// <summary>So long may a name be, in characters.</summary>
+    public const int LongestName = 250;
+
     /// <summary>What a picture shows, for whoever does not see it.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public string? Alt { get; init; }

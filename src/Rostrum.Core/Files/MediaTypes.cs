@@ -28,6 +28,9 @@ public static class MediaTypes
     /// <summary>What nobody knows.</summary>
     public const string Unknown = "application/octet-stream";
 
+    /// <summary>A drawing in mark-up, in which something could run.</summary>
+    public const string Drawing = "image/svg+xml";
+
     private const string Zip = "application/zip";
 
     // Offices' documents are archives: which, their name says. Whoever opens one finds out; a browser never does.
@@ -98,6 +101,15 @@ public static class MediaTypes
             _ => true,
         };
 
+    /// <summary>The types of a kind as an input for files names them, with commas between them; null where it names none.</summary>
+    public static string? AcceptedOf(FileKind kind) =>
+        kind switch
+        {
+            FileKind.Pictures => string.Join(',', Shown.Where(IsPicture)),
+            FileKind.Pdf => "application/pdf",
+            _ => null,
+        };
+
     /// <summary>What people read of a kind: “pictures”.</summary>
     public static string WordOf(FileKind kind) =>
         kind switch
@@ -135,7 +147,9 @@ public static class MediaTypes
 
         var start = text.TrimStart('\uFEFF', ' ', '\n', '\r', '\t', '\f');
         return !start.StartsWith('<') ? "text/plain"
-            : start.Contains("<svg", StringComparison.OrdinalIgnoreCase) ? "image/svg+xml"
+            : start.StartsWith("<svg", StringComparison.Ordinal)
+            || (start.StartsWith("<?xml", StringComparison.Ordinal) && start.Contains("<svg", StringComparison.Ordinal))
+                ? Drawing
             : start.Contains("<html", StringComparison.OrdinalIgnoreCase)
             || start.StartsWith("<!doctype html", StringComparison.OrdinalIgnoreCase)
             || start.Contains("<script", StringComparison.OrdinalIgnoreCase)

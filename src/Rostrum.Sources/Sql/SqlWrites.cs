@@ -104,14 +104,15 @@ internal sealed partial class SqlWrites(
             saved.Add(done);
         }
 
+        var name = changes.BeforeEnd is null && watch.BeforeEnd is null ? "" : await NameAsync(connection, transaction, cancellation);
         if (changes.BeforeEnd is { } beforeEnd && saved is [.., var last])
         {
-            await beforeEnd(new BeforeEnd(await NameAsync(connection, transaction, cancellation), last.Key, last.Title));
+            await beforeEnd(new BeforeEnd(name, last.Key, last.Title));
         }
 
         if (watch.BeforeEnd is { } told && writing.Carry is null)
         {
-            await told(saved, await NameAsync(connection, transaction, cancellation));
+            await told(saved, name);
         }
 
         if (writing.Carry is { } carry)
@@ -186,19 +187,20 @@ internal sealed partial class SqlWrites(
             return new ManyResult.Done(await CarriedAsync(dataset, each, carry), written);
         }
 
-        if (written && changes.BeforeEnd is { } beforeEnd)
+        if (written && (changes.BeforeEnd is not null || watch.BeforeEnd is not null))
         {
-            await beforeEnd(
-                new BeforeEnd(await NameAsync(connection, transaction, cancellation), null, "")
-                {
-                    Refused = [.. Enumerable.Range(0, each.Count).Where(at => each[at].Saved is null)],
-                }
-            );
-        }
+            var name = await NameAsync(connection, transaction, cancellation);
+            if (changes.BeforeEnd is { } beforeEnd)
+            {
+                await beforeEnd(
+                    new BeforeEnd(name, null, "") { Refused = [.. Enumerable.Range(0, each.Count).Where(at => each[at].Saved is null)] }
+                );
+            }
 
-        if (written && watch.BeforeEnd is { } told)
-        {
-            await told([.. each.Select(one => one.Saved).OfType<SavedChange>()], await NameAsync(connection, transaction, cancellation));
+            if (watch.BeforeEnd is { } told)
+            {
+                await told([.. each.Select(one => one.Saved).OfType<SavedChange>()], name);
+            }
         }
 
         await (written ? transaction.CommitAsync(cancellation) : transaction.RollbackAsync(cancellation));

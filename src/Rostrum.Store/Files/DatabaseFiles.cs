@@ -19,22 +19,14 @@ public sealed class DatabaseFiles(IDbContextFactory<RostrumStore> stores) : File
     {
         ArgumentNullException.ThrowIfNull(store);
         ArgumentNullException.ThrowIfNull(file);
-        ArgumentNullException.ThrowIfNull(content);
-        var piece = new byte[FilePiece.Length];
-        for (var number = 0; ; number++)
+        await foreach (var (number, bytes) in StreamPieces.ReadAsync(content, FilePiece.Length, cancellation))
         {
-            var length = await content.ReadAtLeastAsync(piece, piece.Length, throwOnEndOfStream: false, cancellation);
-            if (length == 0)
-            {
-                return;
-            }
-
             store.FilePieces.Add(
                 new FilePiece
                 {
                     Hash = file.Hash,
                     Number = number,
-                    Bytes = piece[..length],
+                    Bytes = bytes,
                 }
             );
             await store.SaveChangesAsync(cancellation);

@@ -1,6 +1,5 @@
 using System.Diagnostics.CodeAnalysis;
 using Microsoft.EntityFrameworkCore;
-using Npgsql;
 
 namespace Rostrum.Store;
 
@@ -24,11 +23,6 @@ public abstract class FileStore(IDbContextFactory<RostrumStore> stores)
     {
         ArgumentNullException.ThrowIfNull(file);
         ArgumentNullException.ThrowIfNull(content);
-        if (await FindAsync(file.Hash, cancellation) is not null)
-        {
-            return;
-        }
-
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
         try
@@ -38,10 +32,9 @@ public abstract class FileStore(IDbContextFactory<RostrumStore> stores)
             await WriteAsync(store, file, content, cancellation);
             await transaction.CommitAsync(cancellation);
         }
-        catch (DbUpdateException exception)
-            when (exception.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
+        catch (DbUpdateException exception) when (StoreFailure.IsTaken(exception))
         {
-            // Somebody else sent the same at the same moment.
+            // It is kept already.
         }
         catch (IOException exception)
         {

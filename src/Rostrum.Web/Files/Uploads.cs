@@ -23,7 +23,6 @@ internal abstract record Upload
 internal sealed class Uploads(FileStore files, TimeProvider time)
 {
     private const int AtOnce = 64 * 1024;
-    private const int LongestName = 250;
     private const long Megabyte = 1024 * 1024;
 
     // Several pictures of that size would fill the memory together.
@@ -34,9 +33,9 @@ internal sealed class Uploads(FileStore files, TimeProvider time)
     {
         name = Path.GetFileName(name.Replace('\\', '/')).Trim();
         name = string.Concat(name.Where(letter => !char.IsControl(letter)));
-        if (name.Length is 0 or > LongestName)
+        if (name.Length is 0 or > FileReference.LongestName)
         {
-            return new Upload.Refused($"A file has a name of 1 to {LongestName} characters.");
+            return new Upload.Refused($"A file has a name of 1 to {FileReference.LongestName} characters.");
         }
 
         await using var copy = TemporaryFile.Create();

@@ -60,21 +60,14 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
             store.Imports.Add(import);
             await store.SaveChangesAsync(cancellation);
             copy.Position = 0;
-            var piece = new byte[PieceLength];
-            for (var number = 0; ; number++)
+            await foreach (var (number, bytes) in StreamPieces.ReadAsync(copy, PieceLength, cancellation))
             {
-                var length = await copy.ReadAtLeastAsync(piece, PieceLength, throwOnEndOfStream: false, cancellation);
-                if (length == 0)
-                {
-                    break;
-                }
-
                 store.ImportPieces.Add(
                     new ImportPiece
                     {
                         ImportId = import.Id,
                         Number = number,
-                        Bytes = piece[..length],
+                        Bytes = bytes,
                     }
                 );
                 await store.SaveChangesAsync(cancellation);

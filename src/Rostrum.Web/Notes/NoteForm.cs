@@ -1,5 +1,7 @@
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Files;
 using Rostrum.Store;
+using Rostrum.Web.Files;
 
 namespace Rostrum.Web.Notes;
 
@@ -21,6 +23,29 @@ internal sealed record NoteForm(Dataset Dataset, string Key)
     public string Id => Note is null ? "note-new" : $"note-{Note.Id}-form";
 
     public string Here => AddressOf(Dataset, Key);
+
+    /// <summary>Where it is sent.</summary>
+    public string Action => Note is null ? $"{Here}&handler=Add" : $"{Here}&handler=Edit&id={Note.Id}";
+
+    /// <summary>The logbook of the record, which shows its notes.</summary>
+    public string Logbook => $"/logbook?dataset={Dataset.Id}&record={Uri.EscapeDataString(Key)}";
+
+    /// <summary>What takes its files.</summary>
+    public FilesInput Attached
+    {
+        get
+        {
+            var list = FieldText.FromInput(RecordNotes.Limits, Files, TimeZoneInfo.Utc) is Parsed.Value { Is: FileList known }
+                ? known
+                : null;
+            var address = Note is null ? null : $"{Here}&handler=File&id={Note.Id}&file=";
+            return new($"{Id}-files", "attached", list is null ? "" : Files, $"{Here}&handler=Upload", RecordNotes.Limits)
+            {
+                Label = "the note",
+                Shown = new FilesView(list, address),
+            };
+        }
+    }
 
     public static string AddressOf(Dataset dataset, string key) => $"/notes?dataset={dataset.Id}&record={Uri.EscapeDataString(key)}";
 

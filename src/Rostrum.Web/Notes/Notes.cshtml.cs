@@ -154,7 +154,7 @@ internal sealed class NotesModel(
             ? note
             : null;
 
-    private RedirectResult Logbook() => Redirect($"/logbook?dataset={_dataset.Id}&record={Uri.EscapeDataString(Key)}");
+    private RedirectResult Logbook() => Redirect(new NoteForm(_dataset, Key).Logbook);
 
     private PartialViewResult Again(NoteForm form, NoteToWrite wanted, string problem)
     {

@@ -111,7 +111,23 @@ internal sealed class RecordNotes(
                 At = now,
             }
         );
-        Tell(dataset, record, key, by, wanted, mentioned, now);
+        var told = Told.Of(dataset, record, by, wanted, now);
+        Mention(mentioned, told);
+        store.RecordEvents.Add(
+            new RecordEvent
+            {
+                DatasetId = told.Dataset,
+                Key = told.Key,
+                Title = told.Title,
+                Kind = $"noted: {told.Excerpt}",
+                Changes = "",
+                ById = person.Id,
+                ByName = by,
+                IsNote = true,
+                Told = [.. mentioned.Select(one => one.Id)],
+                At = now,
+            }
+        );
         await store.SaveChangesAsync(cancellation);
         return null;
     }
@@ -137,7 +153,7 @@ internal sealed class RecordNotes(
 
         var now = time.GetUtcNow();
         var mentioned = await MentionedAsync(dataset, record.Key!, wanted.Text, cancellation);
-        Tell(dataset, record, note.Key, note.By, wanted, [.. mentioned.Where(one => !note.Mentions.Contains(one.Name))], now, isNew: false);
+        Mention(mentioned.Where(one => !note.Mentions.Contains(one.Name)), Told.Of(dataset, record, note.By, wanted, now));
         store.NoteVersions.Add(
             new NoteVersion
             {
@@ -262,57 +278,33 @@ internal sealed class RecordNotes(
             && (await gate.SeenAsync(workspace.Datasets, dataset, [key], grants, cancellation)).Count > 0;
     }
 
-    private void Tell(
-        Dataset dataset,
-        Record record,
-        string key,
-        string by,
-        NoteToWrite wanted,
-        ImmutableArray<Colleague> mentioned,
-        DateTimeOffset now,
-        bool isNew = true
-    )
-    {
-        var plain = Markdown.Plain(wanted.Text);
-        var excerpt =
-            plain.Length == 0 ? "attached a file"
-            : plain.Length > LongestExcerpt ? $"“{plain[..LongestExcerpt]}…”"
-            : $"“{plain}”";
-        foreach (var one in mentioned)
-        {
-            store.InboxItems.Add(
-                new InboxItem
-                {
-                    PersonId = one.Id,
-                    WatchId = Guid.Empty,
-                    DatasetId = dataset.Id.Value,
-                    Key = key,
-                    Title = record.Title,
-                    Text = $"mentioned you: {excerpt}",
-                    By = by,
-                    Address = wanted.From,
-                    At = now,
-                }
-            );
-        }
+    private void Mention(IEnumerable<Colleague> mentioned, Told told) =>
+        store.InboxItems.AddRange(
+            mentioned.Select(one => new InboxItem
+            {
+                PersonId = one.Id,
+                WatchId = Guid.Empty,
+                DatasetId = told.Dataset,
+                Key = told.Key,
+                Title = told.Title,
+                Text = $"mentioned you: {told.Excerpt}",
+                By = told.By,
+                Address = told.From,
+                At = told.At,
+            })
+        );
 
-        if (isNew)
+    // What is told of a note.
+    private sealed record Told(Guid Dataset, string Key, string Title, string By, string Excerpt, string From, DateTimeOffset At)
+    {
+        public static Told Of(Dataset dataset, Record record, string by, NoteToWrite wanted, DateTimeOffset at)
         {
-            store.RecordEvents.Add(
-                new RecordEvent
-                {
-                    DatasetId = dataset.Id.Value,
-                    Key = key,
-                    Title = record.Title,
-                    Kind = $"noted: {excerpt}",
-                    Changes = "",
-                    ById = person.Id,
-                    ByName = by,
-                    IsNote = true,
-                    Told = [.. mentioned.Select(one => one.Id)],
-                    At = now,
-                }
-            );
+            var plain = Markdown.Plain(wanted.Text);
+            var excerpt =
+                plain.Length == 0 ? "attached a file"
+                : plain.Length > LongestExcerpt ? $"“{plain[..LongestExcerpt]}…”"
+                : $"“{plain}”";
+            return new(dataset.Id.Value, record.Key!.ToText(dataset), record.Title, by, excerpt, wanted.From, at);
         }
     }
 }

@@ -14,7 +14,6 @@ public abstract partial record FieldType
     /// <param name="MostMegabytes">How large each may be.</param>
     public sealed record Files(FileKind Only = FileKind.Any, int Most = 20, int MostMegabytes = 20) : FieldType
     {
-        private const int LongestName = 250;
         private const int LongestAlt = 500;
 
         /// <inheritdoc/>
@@ -60,8 +59,8 @@ public abstract partial record FieldType
                     : $"There is room for {Most} files."
                 : files.FirstOrDefault(file => !MediaTypes.Is(Only, file.Type)) is { } other
                     ? $"“{other.Name}” is not taken here: only {MediaTypes.WordOf(Only)}."
-                    : files.Any(file => file.Name.Length > LongestName || file.Alt?.Length > LongestAlt)
-                        ? $"A name is at most {LongestName} characters long, a description {LongestAlt}."
+                    : files.Any(file => file.Name.Length > FileReference.LongestName || file.Alt?.Length > LongestAlt)
+                        ? $"A name is at most {FileReference.LongestName} characters long, a description {LongestAlt}."
                         : null;
         }
     }

@@ -26,13 +26,7 @@ internal sealed class AccessModel(
 {
     public static readonly (Verbs Verb, string Word)[] EachVerb =
     [
-        (Verbs.View, "View"),
-        (Verbs.Create, "Add"),
-        (Verbs.Update, "Change"),
-        (Verbs.Delete, "Delete"),
-        (Verbs.Download, "Download"),
-        (Verbs.ReadNotes, "Read notes"),
-        (Verbs.WriteNotes, "Write notes"),
+        .. RightWords.Words.Select(known => (known.Verb, char.ToUpperInvariant(known.Word[0]) + known.Word[1..])),
     ];
 
     private const int Sampled = 3;

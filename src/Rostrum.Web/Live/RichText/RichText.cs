@@ -1,6 +1,5 @@
 using System.Text.RegularExpressions;
 using AngleSharp.Dom;
-using AngleSharp.Html.Parser;
 using Ganss.Xss;
 using Microsoft.AspNetCore.Html;
 using Rostrum.Core.Files;
@@ -20,9 +19,8 @@ internal static partial class RichText
     /// <summary>The text with nothing in it that could run, or be fetched from elsewhere; null where nothing is left.</summary>
     public static string? Clean(string html)
     {
-        var clean = Sanitizer.Sanitize(html).Trim();
-        var body = new HtmlParser().ParseDocument(clean).Body!;
-        return string.IsNullOrWhiteSpace(body.TextContent) && body.QuerySelector("img, table, hr") is null ? null : clean;
+        var body = Sanitizer.SanitizeDom(html).Body!;
+        return string.IsNullOrWhiteSpace(body.TextContent) && body.QuerySelector("img, table, hr") is null ? null : body.InnerHtml.Trim();
     }
 
     /// <summary>The text as it is shown.</summary>
@@ -30,7 +28,7 @@ internal static partial class RichText
     /// <param name="address">Where its pictures are, without their hash; null where they are not served.</param>
     public static IHtmlContent Of(string html, string? address)
     {
-        var body = new HtmlParser().ParseDocument(Sanitizer.Sanitize(html)).Body!;
+        var body = Sanitizer.SanitizeDom(html).Body!;
         foreach (var picture in body.QuerySelectorAll("img").ToArray())
         {
             if (address is null)

@@ -31,7 +31,11 @@ internal sealed class ImageHandler(FileStore files) : LiveHandler
             return await page.ServeAsync(files, first, small: page.Value("small").Length > 0, download: false, cancellation);
         }
 
-        if (record[field] is not byte[] bytes || Pictures.MediaType(bytes) is not { } type)
+        if (
+            record[field] is not byte[] bytes
+            || MediaTypes.Of(bytes.AsSpan(0, Math.Min(bytes.Length, MediaTypes.Looked)), "") is not { } type
+            || !(MediaTypes.IsPicture(type) || type is MediaTypes.Drawing)
+        )
         {
             return page.NotFound();
         }

@@ -52,6 +52,7 @@ internal sealed class TextInput : FieldInput<FieldType.Text>
 {
     public override string Partial(Field field) =>
         field.Format is DisplayFormat.Markdown ? "/Live/Sheet/Inputs/_Markdown.cshtml"
+        : field.Format is DisplayFormat.RichText ? "/Live/RichText/_RichText.cshtml"
         : field.Type.IsLong ? "/Live/Sheet/Inputs/_LongText.cshtml"
         : base.Partial(field);
 
@@ -80,7 +81,22 @@ internal sealed class ListInput : FieldInput<FieldType.List>
 
 internal sealed class JsonInput : FieldInput<FieldType.Json>
 {
-    public override string Partial(Field field) => "/Live/Sheet/Inputs/_Json.cshtml";
+    public override string Partial(Field field) => "/Live/Sheet/Inputs/_LongText.cshtml";
+}
+
+internal sealed class FilesInputOfField : FieldInput<FieldType.Files>
+{
+    public override string Partial(Field field) => "/Files/_OfField.cshtml";
+}
+
+internal sealed class ImageInput : FieldInput<FieldType.Image>
+{
+    public override string Partial(Field field) => "/Files/_OfBytes.cshtml";
+}
+
+internal sealed class BytesInput : FieldInput<FieldType.Bytes>
+{
+    public override string Partial(Field field) => "/Files/_OfBytes.cshtml";
 }
 
 internal sealed class DurationInput : FieldInput<FieldType.Duration>
