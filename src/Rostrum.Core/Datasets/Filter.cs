@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets;
 
@@ -38,7 +39,24 @@ public abstract record Filter
     public sealed record Alike(ImmutableArray<FieldName> Among) : Filter;
 
     /// <summary>A formula over the record holds; blank is not true.</summary>
-    public sealed record Holds(string Formula) : Filter;
+    public sealed record Holds(string Formula) : Filter
+    {
+        /// <summary>A formula that was made as a tree; its text is for people and for telling it from others.</summary>
+        public Holds(Syntax tree)
+            : this(Formatter.Format(tree)) => Tree = tree;
+
+        /// <summary>The formula as a tree, where it was made as one: its text need not be read again.</summary>
+        public Syntax? Tree { get; }
+
+        /// <summary>The formula as a tree; null where its text is no formula.</summary>
+        public Syntax? Read() => Tree ?? (Parser.Parse(Formula) is { Problems.IsEmpty: true, Tree: var tree } ? tree : null);
+
+        /// <inheritdoc/>
+        public bool Equals(Holds? other) => other is not null && Formula == other.Formula;
+
+        /// <inheritdoc/>
+        public override int GetHashCode() => Formula.GetHashCode(StringComparison.Ordinal);
+    }
 
     /// <summary>The dataset is a query, and these are its parameters' values: every record that it gives with them.</summary>
     public sealed record Given(ImmutableDictionary<string, object?> Values) : Filter
@@ -77,16 +95,19 @@ public abstract record Filter
             _ => this,
         };
 
-    /// <summary>The formulas in the condition.</summary>
-    public IEnumerable<string> Formulas =>
+    /// <summary>The conditions in it that are formulas.</summary>
+    public IEnumerable<Holds> Conditions =>
         this switch
         {
-            And and => and.Parts.SelectMany(part => part.Formulas),
-            Or or => or.Parts.SelectMany(part => part.Formulas),
-            Not not => not.Part.Formulas,
-            Holds holds => [holds.Formula],
+            And and => and.Parts.SelectMany(part => part.Conditions),
+            Or or => or.Parts.SelectMany(part => part.Conditions),
+            Not not => not.Part.Conditions,
+            Holds holds => [holds],
             _ => [],
         };
+
+    /// <summary>The texts of the formulas in the condition.</summary>
+    public IEnumerable<string> Formulas => Conditions.Select(holds => holds.Formula);
 
     /// <summary>The fields that the condition names outside formulas.</summary>
     public IEnumerable<FieldName> Fields =>

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
+using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Formulas;
 
@@ -16,7 +17,7 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     /// </summary>
     private const int MostKept = 2_000;
 
-    private readonly ConditionalWeakTable<FormulaShape, KeptValues<string, CheckedFormula>> _checked = [];
+    private readonly ConditionalWeakTable<FormulaShape, KeptValues<(string Text, bool IsTree), CheckedFormula>> _checked = [];
 
     /// <summary>No names.</summary>
     public static FormulaNames None { get; } = new(ImmutableDictionary<string, FormulaType>.Empty);
@@ -27,8 +28,22 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     /// <summary>Checks a formula over records of a shape, once.</summary>
     /// <param name="shape">The names of its record.</param>
     /// <param name="formula">The formula, as text.</param>
-    public CheckedFormula Check(FormulaShape shape, string formula) =>
-        _checked
-            .GetValue(shape, static _ => new KeptValues<string, CheckedFormula>(MostKept))
-            .Get(formula, static (text, at) => Checker.Check(Parser.Parse(text), at.shape, at.types), (shape, types));
+    public CheckedFormula Check(FormulaShape shape, string formula) => Check(shape, new Filter.Holds(formula));
+
+    /// <summary>Checks a condition over records of a shape, once.</summary>
+    /// <param name="shape">The names of its record.</param>
+    /// <param name="condition">The condition, as text or as a tree.</param>
+    public CheckedFormula Check(FormulaShape shape, Filter.Holds condition)
+    {
+        ArgumentNullException.ThrowIfNull(condition);
+        return _checked
+            .GetValue(shape, static _ => new KeptValues<(string, bool), CheckedFormula>(MostKept))
+            .Get(
+                // What was made as a tree has no places in a text: who asks by the text gets them.
+                (condition.Formula, condition.Tree is not null),
+                static (key, at) =>
+                    Checker.Check(at.tree is { } tree ? new ParsedFormula(key.Text, tree, []) : Parser.Parse(key.Text), at.shape, at.types),
+                (shape, types, tree: condition.Tree)
+            );
+    }
 }

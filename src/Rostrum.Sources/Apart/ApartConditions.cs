@@ -98,7 +98,7 @@ internal static class ApartConditions
         }
 
         var decided = new Dictionary<string, Filter>(StringComparer.Ordinal);
-        foreach (var holds in filter.Formulas.Distinct().Select(formula => new Filter.Holds(formula)))
+        foreach (var holds in filter.Conditions.Distinct())
         {
             if (
                 Of(catalogue, dataset, formulas.Shapes, formulas[holds]) is { } asked
@@ -133,13 +133,13 @@ internal static class ApartConditions
             let grant = grants.For(dataset.Id)
             from formula in grant
                 .Conditions.Values.Append(grant.Condition)
-                .SelectMany(condition => RequestFormulas.TakenApart(condition).Formulas)
+                .SelectMany(condition => RequestFormulas.TakenApart(condition).Conditions)
                 .Distinct()
             let tree = grants.Names.Check(shapes.Of(dataset).Shape, formula).Tree
             where tree is { Type: FormulaType.Boolean }
             let asked = Of(catalogue, dataset, shapes, tree)
             where asked is not null
-            select new OfPolicy(dataset, formula, asked),
+            select new OfPolicy(dataset, formula.Formula, asked),
         ];
     }
 

@@ -54,12 +54,12 @@ internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Func
             Filter.Not negated => new Filter.Not(Expand(negated.Part)),
             Filter.OneOf one when IsComputed(one.Field) => one.Values.IsEmpty
                 ? new Filter.Nothing()
-                : new Filter.Holds($"OR({string.Join(", ", one.Values.Select(value => Compared(one.Field, "=", value)))})"),
+                : new Filter.Holds(Call("OR", [.. one.Values.Select(value => Compared(one.Field, Operator.Equal, value))])),
             Filter.Compare compare when IsComputed(compare.Field) => new Filter.Holds(
-                Compared(compare.Field, Sign(compare.Comparison), compare.Value)
+                Compared(compare.Field, OperatorOf(compare.Comparison), compare.Value)
             ),
             Filter.Contains contains when IsComputed(contains.Field) => new Filter.Holds(
-                $"CONTAINS(LOWER({Name(contains.Field)}), LOWER({Literal(contains.Text)}))"
+                Call("CONTAINS", Call("LOWER", Name(contains.Field)), Call("LOWER", Literal(contains.Text)))
             ),
             _ => filter,
         };
@@ -67,38 +67,43 @@ internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Func
     private bool IsComputed(FieldName name) => dataset.Find(name)?.Formula is not null;
 
     // A number without an end is shown with its last digits rounded away; what people pick from what is shown must find it again.
-    private string Compared(FieldName name, string sign, object? value) =>
+    private Syntax.Binary Compared(FieldName name, Operator sign, object? value) =>
         value is decimal && Tree(name)?.Exactness is Exactness.Quotient or Exactness.Rounded
-            ? $"SETTLED({Name(name)}) {sign} SETTLED({Literal(value)})"
-            : $"{Name(name)} {sign} {Literal(value)}";
+            ? new Syntax.Binary(default, sign, default, Call("SETTLED", Name(name)), Call("SETTLED", Literal(value)))
+            : new Syntax.Binary(default, sign, default, Name(name), Literal(value));
 
-    private static string Name(FieldName name) => Formatter.Name(name.Value);
+    private static Syntax.Name Name(FieldName name) => new(default, name.Value);
 
-    private static string Sign(Comparison comparison) =>
+    private static Syntax.Call Call(string function, params ImmutableArray<Syntax> arguments) => new(default, function, default, arguments);
+
+    private static Operator OperatorOf(Comparison comparison) =>
         comparison switch
         {
-            Comparison.Less => "<",
-            Comparison.AtMost => "<=",
-            Comparison.More => ">",
-            _ => ">=",
+            Comparison.Less => Operator.Less,
+            Comparison.AtMost => Operator.AtMost,
+            Comparison.More => Operator.More,
+            _ => Operator.AtLeast,
         };
 
-    // A value as a formula writes it; an instant has no literal but its distance from a date that has.
-    private static string Literal(object? value) =>
+    // A value as a formula has it; an instant has no literal but its text.
+    private static Syntax Literal(object? value) =>
         value switch
         {
-            null => "BLANK",
-            bool yes => yes ? "TRUE" : "FALSE",
-            decimal or long or int => $"({Convert.ToString(value, CultureInfo.InvariantCulture)})",
-            DateOnly date =>
-                $"DATE({date.Year.ToString(CultureInfo.InvariantCulture)}, {date.Month.ToString(CultureInfo.InvariantCulture)}, "
-                    + $"{date.Day.ToString(CultureInfo.InvariantCulture)})",
-            TimeOnly time => $"TIME({time.Hour.ToString(CultureInfo.InvariantCulture)}, "
-                + $"{time.Minute.ToString(CultureInfo.InvariantCulture)}, {time.Second.ToString(CultureInfo.InvariantCulture)})",
-            DateTimeOffset instant => string.Create(
-                CultureInfo.InvariantCulture,
-                $"DATETIME(\"{instant.UtcDateTime:yyyy-MM-dd'T'HH:mm:ss.FFFFFF}Z\")"
+            null => new Syntax.Blank(default),
+            bool yes => new Syntax.Truth(default, yes),
+            decimal or long or int => Number(Convert.ToDecimal(value, CultureInfo.InvariantCulture)),
+            DateOnly date => Call("DATE", Number(date.Year), Number(date.Month), Number(date.Day)),
+            TimeOnly time => Call("TIME", Number(time.Hour), Number(time.Minute), Number(time.Second)),
+            DateTimeOffset instant => Call(
+                "DATETIME",
+                Text(string.Create(CultureInfo.InvariantCulture, $"{instant.UtcDateTime:yyyy-MM-dd'T'HH:mm:ss.FFFFFF}Z"))
             ),
-            _ => $"\"{Convert.ToString(value, CultureInfo.InvariantCulture)!.Replace("\"", "\"\"", StringComparison.Ordinal)}\"",
+            _ => Text(Convert.ToString(value, CultureInfo.InvariantCulture)!),
         };
+
+    // A formula's numbers have no sign of their own.
+    private static Syntax Number(decimal value) =>
+        value < 0 ? new Syntax.Prefix(default, Negative: true, new Syntax.Number(default, -value)) : new Syntax.Number(default, value);
+
+    private static Syntax.Text Text(string value) => new(default, value);
 }

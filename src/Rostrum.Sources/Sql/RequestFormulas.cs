@@ -52,10 +52,10 @@ internal sealed class RequestFormulas
         filter switch
         {
             Filter.And and => new Filter.And([.. and.Parts.Select(TakenApart)]),
-            Filter.Holds { Formula: var text }
-                when Parser.Parse(text) is { Problems.IsEmpty: true, Tree: Syntax.Call { Arguments.Length: > 0 } call }
+            Filter.Holds holds
+                when holds.Read() is Syntax.Call { Arguments.Length: > 0 } call
                     && call.Function.Equals("AND", StringComparison.OrdinalIgnoreCase) => new Filter.And([
-                .. call.Arguments.Select(argument => TakenApart(new Filter.Holds(Formatter.Format(argument)))),
+                .. call.Arguments.Select(argument => TakenApart(new Filter.Holds(argument))),
             ]),
             _ => filter,
         };
@@ -99,18 +99,18 @@ internal sealed class RequestFormulas
             formulas._columns.Add(column.Name, tree);
         }
 
-        foreach (var text in filter.Formulas)
+        foreach (var condition in filter.Conditions)
         {
-            var formula = names.Names.Check(shape, text);
+            var formula = names.Names.Check(shape, condition);
             if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
             {
                 var lack = formula.Tree is { } whole
                     ? $"it gives a {whole.Type.Word}, and should be true or false."
                     : formula.Problems[0].Message;
-                return (formulas, $"The condition “{text}”: {lack}");
+                return (formulas, $"The condition “{condition.Formula}”: {lack}");
             }
 
-            formulas._conditions[text] = tree;
+            formulas._conditions[condition.Formula] = tree;
         }
 
         return (formulas, null);

@@ -162,7 +162,7 @@ internal sealed class SelectPlan
 
     /// <summary>Why the server cannot decide a condition; null where it can.</summary>
     public string? WhyNot(Filter filter) =>
-        filter.Formulas.Select(formula => Holds(new Filter.Holds(formula)).Refusal).FirstOrDefault(refusal => refusal is not null);
+        filter.Conditions.Select(condition => Holds(condition).Refusal).FirstOrDefault(refusal => refusal is not null);
 
     /// <summary>
     /// What the rows are ordered by for one wish: a computed column, a related record's title where it can be read, else the field.
