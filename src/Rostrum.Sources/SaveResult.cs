@@ -16,7 +16,28 @@ public sealed record SavedChange(Change Applied, RecordKey? Key, string Title, C
 
     /// <summary>The record's values after it; null where they were not looked at.</summary>
     public FieldValues? After { get; init; }
+
+    /// <summary>
+    /// What the source did by itself with it, where it is a deletion: in the order in which it can be taken back, after the deletion.
+    /// </summary>
+    public ImmutableArray<SavedAlong> Along { get; init; } = [];
+
+    /// <summary>What takes it back with all that the source did along, in order; empty where nothing can.</summary>
+    /// <param name="dataset">The record's dataset.</param>
+    public IEnumerable<DatasetChange> Inverses(Dataset dataset) =>
+        Inverse is null
+            ? []
+            :
+            [
+                new DatasetChange(dataset, Inverse),
+                .. Along.Select(along => new DatasetChange(along.Dataset, along.Change.Inverse!, WentAlong: true)),
+            ];
 }
+
+/// <summary>A record that the source deleted or changed by itself, because another was deleted.</summary>
+/// <param name="Dataset">The record's dataset.</param>
+/// <param name="Change">What was done.</param>
+public sealed record SavedAlong(Dataset Dataset, SavedChange Change);
 
 /// <summary>What is to become of a record that is locked.</summary>
 public abstract record Decided

@@ -37,8 +37,13 @@ public sealed class LogEntry
     /// <summary>Through what it was made: an app and its page, or a workflow.</summary>
     public required string Via { get; init; }
 
-    /// <summary>What was saved in one go has the same number.</summary>
+    /// <summary>What was saved in one transaction has the same number.</summary>
     public required long Batch { get; init; }
+
+    /// <summary>
+    /// The press of a key or the run in which it was saved: all that was saved in one has the same. Null where it is of neither.
+    /// </summary>
+    public string? Occasion { get; init; }
 
     /// <summary>The digest of the entry before it; none for the first.</summary>
     public byte[] Before { get; set; } = [];
@@ -49,6 +54,7 @@ public sealed class LogEntry
     /// <summary>The digest that it must have (SHA-256, FIPS 180-4) where nothing was altered.</summary>
     public byte[] Computed()
     {
+        string?[] occasion = Occasion is null ? [] : [Occasion];
         var said = JsonSerializer.SerializeToUtf8Bytes(
             new[]
             {
@@ -66,6 +72,8 @@ public sealed class LogEntry
                 Via,
                 Batch.ToString(CultureInfo.InvariantCulture),
             }
+                .Concat(occasion)
+                .ToArray()
         );
         return SHA256.HashData(said);
     }

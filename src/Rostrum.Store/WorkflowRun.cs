@@ -206,6 +206,11 @@ public sealed class SavedRecords
     /// <summary>Through what they were saved: an app and its page, or a workflow.</summary>
     public string Via { get; init; } = "";
 
+    /// <summary>
+    /// The press of a key or the run in which they were saved: all that was saved in one has the same. Null where it is of neither.
+    /// </summary>
+    public string? Occasion { get; init; }
+
     /// <summary>How many runs set each other off before it.</summary>
     public int Depth { get; init; }
     public required DateTimeOffset At { get; init; }

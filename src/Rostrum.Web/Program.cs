@@ -38,7 +38,16 @@ var application = builder.Build();
 await using (var store = await application.Services.GetRequiredService<IDbContextFactory<RostrumStore>>().CreateDbContextAsync())
 {
     // Asking first spares each start the comparison of the whole model with its last migration.
-    if (!await store.GetService<IHistoryRepository>().ExistsAsync() || (await store.Database.GetPendingMigrationsAsync()).Any())
+    var isNew = !await store.GetService<IHistoryRepository>().ExistsAsync();
+    if (!isNew && (await store.Database.GetAppliedMigrationsAsync()).Except(store.Database.GetMigrations()).Any())
+    {
+        await Console.Error.WriteLineAsync(
+            "Rostrum's records are of another version, which this one cannot read. `./rostrum reset` makes them anew."
+        );
+        return 1;
+    }
+
+    if (isNew || (await store.Database.GetPendingMigrationsAsync()).Any())
     {
         await store.Database.MigrateAsync();
     }

@@ -1,12 +1,16 @@
 using System.Collections.Frozen;
+using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
+using Rostrum.StandIns.Dues;
 using Rostrum.Store;
+using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Logbook;
+using Rostrum.Web.Workflows.Running;
 using static Rostrum.Web.Tests.WorkflowSpace;
 
 namespace Rostrum.Web.Tests;
@@ -63,6 +67,23 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
         }
 
         throw new InvalidOperationException("the entry never came");
+    }
+
+    // A file beside the fleet's database, in which payments go with their bill.
+    private async Task<Workspace> WithDuesAsync()
+    {
+        const string Name = "Dues of the logbook";
+        var workspaces = space.Services.GetRequiredService<WorkspaceCache>();
+        if (await space.InStoreAsync(store => store.Sources.AnyAsync(source => source.Name == Name)))
+        {
+            return await workspaces.GetAsync(CancellationToken.None);
+        }
+
+        await DuesLoader.LoadAsync(Path.Combine(space.Files, "logbook.db"), new DateOnly(2026, 3, 14), CancellationToken.None);
+        await using var scope = space.Services.CreateAsyncScope();
+        var settings = new SourceSettings("", 0, "logbook.db", "", "", Encrypted: false) { Kind = "sqlite" };
+        Assert.Null((await scope.ServiceProvider.GetRequiredService<SourceSetUp>().ConnectAsync(Name, settings, default)).Refusal);
+        return await workspaces.GetAsync(CancellationToken.None);
     }
 
     private static string Address(DatasetId dataset, RecordKey key) => $"/logbook?dataset={dataset}&record={key.Values[0]}";
@@ -169,6 +190,109 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
     }
 
     [Fact]
+    public async Task What_one_run_saved_in_several_datasets_is_undone_as_one()
+    {
+        var workspace = await WithDuesAsync();
+        var (gate, all) = (space.Services.GetRequiredService<RecordGate>(), Grants.Everywhere(Grant.Everything));
+        var (defects, lamp) = await DefectAsync("A lamp of two datasets");
+        var bills = workspace.Datasets.All.Single(dataset => dataset.Name.Value == "bills");
+        var bill = RecordKey.Parse(bills, "2")!;
+        async Task<object?> RemarkAsync() =>
+            (
+                (ReadResult.Rows)
+                    await gate.ReadAsync(
+                        workspace.Datasets,
+                        ReadRequest.Of(bills, bill) with
+                        {
+                            Fields = [new FieldName("remark")],
+                        },
+                        all,
+                        CancellationToken.None
+                    )
+            ).Records[0][new FieldName("remark")];
+        Change Renamed(RecordKey key, string field, object? before, object? after) =>
+            new Change.Update(
+                key,
+                new FieldValues([KeyValuePair.Create(new FieldName(field), before)]),
+                new FieldValues([KeyValuePair.Create(new FieldName(field), after)])
+            );
+        var before = await RemarkAsync();
+        using (RunAmbient.Begin(new RunAmbient(null, "a run", 0) { Id = 4_711 }))
+        {
+            foreach (
+                var set in new[]
+                {
+                    new ChangeSet(defects, [Renamed(lamp, "severity", "minor", "serious")]),
+                    new ChangeSet(bills.Id, [Renamed(bill, "remark", before, "Paid for the lamp.")]),
+                }
+            )
+            {
+                Saved(await gate.SaveAsync(workspace.Datasets, set, all, CancellationToken.None));
+            }
+        }
+
+        var entry = (await EntriesAsync(bills.Id, bill, 1))[^1];
+        await using var scope = space.Services.CreateAsyncScope();
+        var logbook = scope.ServiceProvider.GetRequiredService<RecordLogbook>();
+        Assert.Equal(2, (await logbook.ReadAsync(bills, "2", null, all, CancellationToken.None)).Changes[0].Together);
+
+        // Whoever may not take back one of them takes back none.
+        var clerk = Grants.Of(ImmutableHashSet.Create("clerk"), [Policy.On("clerk", bills.Id, Verbs.All)]);
+        Assert.IsType<SaveResult.Denied>(await logbook.UndoTogetherAsync(entry.Id, clerk, CancellationToken.None));
+        Assert.Equal("Paid for the lamp.", await RemarkAsync());
+        Assert.Equal(2, Saved((await logbook.UndoTogetherAsync(entry.Id, all, CancellationToken.None))!).Changes.Length);
+        Assert.Equal(before, await RemarkAsync());
+        Assert.EndsWith("[\"serious\",\"minor\"]}", (await EntriesAsync(defects, lamp, 3))[^1].Fields, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task What_the_database_deleted_along_stands_in_the_logbook_and_comes_back_with_the_record()
+    {
+        var workspace = await WithDuesAsync();
+        var (gate, all) = (space.Services.GetRequiredService<RecordGate>(), Grants.Everywhere(Grant.Everything));
+        var bills = workspace.Datasets.All.Single(dataset => dataset.Name.Value == "bills");
+        var payments = workspace.Datasets.All.Single(dataset => dataset.Name.Value == "payments");
+        async Task<ImmutableArray<string>> PaymentsAsync() =>
+            [
+                .. (
+                    (ReadResult.Rows)
+                        await gate.ReadAsync(
+                            workspace.Datasets,
+                            new ReadRequest(payments.Id)
+                            {
+                                Fields = [.. payments.Fields.Select(field => field.Name)],
+                                Sort = [new SortBy(payments.Key[0])],
+                            },
+                            all,
+                            CancellationToken.None
+                        )
+                ).Records.Select(record => string.Join('|', payments.Fields.Select(field => record[field.Name]))),
+            ];
+        var before = await PaymentsAsync();
+        var paid = before[0].Split('|')[payments.Fields.ToList().FindIndex(field => field.Name.Value == "bill_id")];
+        var key = RecordKey.Parse(bills, paid)!;
+        Saved(
+            await gate.SaveAsync(
+                workspace.Datasets,
+                new ChangeSet(bills.Id, [new Change.Delete(key, FieldValues.None)]),
+                all,
+                CancellationToken.None
+            )
+        );
+        var gone = before.Except(await PaymentsAsync()).ToArray();
+        Assert.NotEmpty(gone);
+        var entry = (await EntriesAsync(bills.Id, key, 1))[^1];
+        Assert.Equal("deleted", (await EntriesAsync(payments.Id, RecordKey.Parse(payments, gone[0].Split('|')[0])!, 1))[^1].Kind);
+
+        await using var scope = space.Services.CreateAsyncScope();
+        var logbook = scope.ServiceProvider.GetRequiredService<RecordLogbook>();
+        Saved((await logbook.UndoTogetherAsync(entry.Id, all, CancellationToken.None))!);
+        var after = await PaymentsAsync();
+        Assert.Equal(([], []), (before.Except(after).ToArray(), after.Except(before).ToArray()));
+        Assert.IsNotType<SaveResult.Saved>(await logbook.UndoAsync(entry.Id, false, all, CancellationToken.None));
+    }
+
+    [Fact]
     public async Task A_logbook_of_many_changes_goes_on_and_an_old_one_is_undone_as_well()
     {
         var (defects, key) = await DefectAsync("A lamp with a long history");
@@ -265,8 +389,9 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
         {
             await store.Database.ExecuteSqlRawAsync("SELECT add_log_month('2020-05-01')");
             return await store.Database.ExecuteSqlRawAsync(
-                "INSERT INTO log_entries SELECT -1, '2020-05-05Z', dataset_id, key, 'Long ago', kind, fields, inverse, person_id, "
-                    + "person_name, via, batch, before, digest FROM log_entries LIMIT 1"
+                "INSERT INTO log_entries (id, at, dataset_id, key, title, kind, fields, inverse, person_id, person_name, via, batch, "
+                    + "before, digest) SELECT -1, '2020-05-05Z', dataset_id, key, 'Long ago', kind, fields, inverse, "
+                    + "person_id, person_name, via, batch, before, digest FROM log_entries LIMIT 1"
             );
         });
         Task<int> OldAsync() => space.InStoreAsync(store => store.LogEntries.CountAsync(entry => entry.Title == "Long ago"));

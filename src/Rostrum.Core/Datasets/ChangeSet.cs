@@ -9,9 +9,20 @@ public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes
     /// <summary>The messages of warnings that the person has seen, and saves in spite of.</summary>
     public ImmutableArray<string> SeenWarnings { get; init; } = [];
 
+    /// <summary>
+    /// They take back what the source did by itself with a deletion: whoever may take back that deletion needs no right of theirs.
+    /// </summary>
+    public bool WentAlong { get; init; }
+
     /// <summary>Called with all written and nothing ended yet. What it throws takes all of it back.</summary>
     public Func<BeforeEnd, Task>? BeforeEnd { get; init; }
 }
+
+/// <summary>A change and the dataset of its record.</summary>
+/// <param name="Dataset">The dataset.</param>
+/// <param name="Change">The change.</param>
+/// <param name="WentAlong">It is of what the source did by itself with a deletion.</param>
+public sealed record DatasetChange(Dataset Dataset, Change Change, bool WentAlong = false);
 
 /// <summary>A transaction whose changes are written, and that is about to end.</summary>
 /// <param name="Transaction">The source's name for it, by which the source can be asked afterwards whether it came to its end.</param>

@@ -11,36 +11,93 @@ public static class ChangeText
         string? Key,
         ImmutableDictionary<string, string?> Original,
         ImmutableDictionary<string, string?> Values
-    );
+    )
+    {
+        public Guid? Dataset { get; init; }
+        public bool WentAlong { get; init; }
+    }
+
+    /// <summary>Changes of several datasets, one a line; those of one of them do not name it.</summary>
+    /// <param name="home">That dataset.</param>
+    /// <param name="changes">The changes, in their order.</param>
+    public static string Write(Dataset home, IEnumerable<DatasetChange> changes)
+    {
+        ArgumentNullException.ThrowIfNull(home);
+        ArgumentNullException.ThrowIfNull(changes);
+        return string.Join(
+            '\n',
+            changes.Select(one =>
+                JsonSerializer.Serialize(
+                    DocumentOf(one.Dataset, one.Change) with
+                    {
+                        Dataset = one.Dataset.Id == home.Id ? null : one.Dataset.Id.Value,
+                        WentAlong = one.WentAlong,
+                    },
+                    KindJson.Options
+                )
+            )
+        );
+    }
+
+    /// <summary>
+    /// Reads what was written of several datasets, in its order: changes that follow one another in the same dataset are one set. Null where
+    /// a dataset is no longer there, or no longer has what a change names.
+    /// </summary>
+    public static ImmutableArray<ChangeSet>? Read(DatasetCatalogue catalogue, Dataset home, string text)
+    {
+        ArgumentNullException.ThrowIfNull(catalogue);
+        ArgumentNullException.ThrowIfNull(home);
+        ArgumentNullException.ThrowIfNull(text);
+        var sets = ImmutableArray.CreateBuilder<ChangeSet>();
+        foreach (var document in text.Split('\n').Select(line => JsonSerializer.Deserialize<Document>(line, KindJson.Options)))
+        {
+            var dataset = document?.Dataset is { } id ? catalogue.Find(new DatasetId(id)) : home;
+            if (dataset is null || Read(dataset, document) is not { } change)
+            {
+                return null;
+            }
+
+            if (sets is [.., var last] && last.Dataset == dataset.Id && last.WentAlong == document!.WentAlong)
+            {
+                sets[^1] = last with { Changes = last.Changes.Add(change) };
+            }
+            else
+            {
+                sets.Add(new ChangeSet(dataset.Id, [change]) { WentAlong = document!.WentAlong });
+            }
+        }
+
+        return sets.ToImmutable();
+    }
 
     /// <summary>The change as JSON.</summary>
-    public static string Write(Dataset dataset, Change change) =>
-        JsonSerializer.Serialize(
-            change switch
-            {
-                Change.Insert insert => new Document("insert", null, Texts(dataset, FieldValues.None), Texts(dataset, insert.Values)),
-                Change.Restore restore => new Document("restore", null, Texts(dataset, FieldValues.None), Texts(dataset, restore.Values)),
-                Change.Update update => new Document(
-                    "update",
-                    update.Key.ToText(dataset),
-                    Texts(dataset, update.Original),
-                    Texts(dataset, update.Values)
-                ),
-                Change.Delete delete => new Document(
-                    "delete",
-                    delete.Key.ToText(dataset),
-                    Texts(dataset, delete.Original),
-                    Texts(dataset, FieldValues.None)
-                ),
-                _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
-            },
-            KindJson.Options
-        );
+    public static string Write(Dataset dataset, Change change) => JsonSerializer.Serialize(DocumentOf(dataset, change), KindJson.Options);
 
-    /// <summary>Reads what <see cref="Write"/> wrote; null where the dataset no longer has what it names.</summary>
-    public static Change? Read(Dataset dataset, string text)
+    private static Document DocumentOf(Dataset dataset, Change change) =>
+        change switch
+        {
+            Change.Insert insert => new Document("insert", null, Texts(dataset, FieldValues.None), Texts(dataset, insert.Values)),
+            Change.Restore restore => new Document("restore", null, Texts(dataset, FieldValues.None), Texts(dataset, restore.Values)),
+            Change.Update update => new Document(
+                "update",
+                update.Key.ToText(dataset),
+                Texts(dataset, update.Original),
+                Texts(dataset, update.Values)
+            ),
+            Change.Delete delete => new Document(
+                "delete",
+                delete.Key.ToText(dataset),
+                Texts(dataset, delete.Original),
+                Texts(dataset, FieldValues.None)
+            ),
+            _ => throw new ArgumentOutOfRangeException(nameof(change), change, "unknown change"),
+        };
+
+    /// <summary>Reads a change that was written by itself; null where the dataset no longer has what it names.</summary>
+    public static Change? Read(Dataset dataset, string text) => Read(dataset, JsonSerializer.Deserialize<Document>(text, KindJson.Options));
+
+    private static Change? Read(Dataset dataset, Document? document)
     {
-        var document = JsonSerializer.Deserialize<Document>(text, KindJson.Options);
         if (
             document is null
             || Values(dataset, document.Original) is not { } original

@@ -48,8 +48,11 @@ public sealed record Dataset
     /// <summary>The table was there once, and is no longer: why nothing can be read.</summary>
     public string? GoneBecause { get; init; }
 
-    /// <summary>Deleting a record changes other tables' rows too, so that it cannot be undone.</summary>
+    /// <summary>Deleting a record changes other tables' rows too: the source does that by itself.</summary>
     public bool DeletionCascades { get; init; }
+
+    /// <summary>The columns that a deletion reaches so; none where it reaches nothing, or where they are not known.</summary>
+    public ImmutableArray<ReachedColumns> DeletionReaches { get; init; } = [];
 
     /// <summary>What its source can do with its records.</summary>
     public Access.Verbs Takes { get; init; } = Access.Verbs.All;

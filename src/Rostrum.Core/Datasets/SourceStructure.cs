@@ -86,6 +86,11 @@ public sealed record ForeignKey(
     public bool Cascades => OnDelete is not DeleteAction.Refuse;
 }
 
+/// <summary>Columns whose rows are deleted or emptied with the row to which they refer.</summary>
+/// <param name="Table">Their table.</param>
+/// <param name="Columns">The columns.</param>
+public sealed record ReachedColumns(TableName Table, ImmutableArray<string> Columns);
+
 /// <summary>What becomes of the rows that refer to one that is deleted.</summary>
 public enum DeleteAction
 {

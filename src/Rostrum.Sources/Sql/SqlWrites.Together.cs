@@ -23,7 +23,7 @@ internal sealed partial class SqlWrites
         CancellationToken cancellation
     )
     {
-        if (changes.Length < 2 || watch.Guard is not null)
+        if (changes.Length < 2 || watch.Guard is not null || (dataset.DeletionCascades && changes.Any(change => change is Change.Delete)))
         {
             return null;
         }

@@ -42,6 +42,33 @@ internal sealed partial class SqlWrites(
         return await SaveAsync(connection, transaction, dataset, changes, cancellation);
     }
 
+    /// <summary>Writes sets of several datasets one after the other in one transaction: all of them, or nothing.</summary>
+    /// <param name="connection">Leads to the source of all of them.</param>
+    /// <param name="sets">The sets, each with what writes it.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <returns>What came of each, up to the first that was refused.</returns>
+    public static async Task<ImmutableArray<SaveResult>> SaveSetsAsync(
+        DbConnection connection,
+        IReadOnlyList<(SqlWrites Writes, Dataset Dataset, ChangeSet Changes)> sets,
+        CancellationToken cancellation
+    )
+    {
+        var engine = sets[0].Writes._engine;
+        await using var transaction = await connection.BeginTransactionAsync(engine.Isolation, cancellation);
+        var results = ImmutableArray.CreateBuilder<SaveResult>();
+        foreach (var (writes, dataset, changes) in sets)
+        {
+            results.Add(await writes.WriteAsync(connection, transaction, dataset, changes, cancellation));
+            if (results[^1] is not SaveResult.Saved)
+            {
+                return results.ToImmutable();
+            }
+        }
+
+        await EndUncertainException.CommitAsync(engine, transaction);
+        return results.ToImmutable();
+    }
+
     /// <summary>Writes one change, which is decided once the record is locked.</summary>
     public async Task<SaveResult> SaveLockedAsync(
         DbConnection connection,
@@ -67,6 +94,36 @@ internal sealed partial class SqlWrites(
             : rules.WaitForOthersAsync(connection, transaction, dataset, watch.Guard is not null, cancellation);
 
     private async Task<SaveResult> SaveAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        ChangeSet changes,
+        CancellationToken cancellation
+    )
+    {
+        var result = await WriteAsync(connection, transaction, dataset, changes, cancellation);
+        if (result is not SaveResult.Saved { Changes: var saved })
+        {
+            return result;
+        }
+
+        if (writing.Carry is { } carry)
+        {
+            // Where the records are elsewhere, each change goes there by itself: those before one that is refused are made.
+            var (made, refused) = await carry(saved, CancellationToken.None);
+            return refused is null ? new SaveResult.Saved(made)
+                : made.IsEmpty ? refused
+                : new SaveResult.Invalid([
+                    new FieldProblem(null, $"{made.Length} of {saved.Length} changes were made. Then: {Why(dataset, refused)}"),
+                ]);
+        }
+
+        await EndUncertainException.CommitAsync(_engine, transaction);
+        return result;
+    }
+
+    // All is written, and nothing ended yet.
+    private async Task<SaveResult> WriteAsync(
         DbConnection connection,
         DbTransaction transaction,
         Dataset dataset,
@@ -115,18 +172,6 @@ internal sealed partial class SqlWrites(
             await told(saved, name);
         }
 
-        if (writing.Carry is { } carry)
-        {
-            // Where the records are elsewhere, each change goes there by itself: those before one that is refused are made.
-            var (made, refused) = await carry(saved.ToImmutable(), CancellationToken.None);
-            return refused is null ? new SaveResult.Saved(made)
-                : made.IsEmpty ? refused
-                : new SaveResult.Invalid([
-                    new FieldProblem(null, $"{made.Length} of {saved.Count} changes were made. Then: {Why(dataset, refused)}"),
-                ]);
-        }
-
-        await EndUncertainException.CommitAsync(_engine, transaction);
         return new SaveResult.Saved(saved.ToImmutable());
     }
 
@@ -372,11 +417,12 @@ internal sealed partial class SqlWrites(
             return (null, broken);
         }
 
-        var after = await ExecuteAsync(connection, transaction, dataset, change, cancellation);
         if (change is Change.Delete)
         {
-            return (Deleted(dataset, change, before!.Record), null);
+            return (await DeleteAsync(connection, transaction, dataset, change, before!.Record, cancellation), null);
         }
+
+        var after = await ExecuteAsync(connection, transaction, dataset, change, cancellation);
 
         var key = after ?? throw new InvalidOperationException("the row was locked, and yet it was not written");
         var now = await LockAsync(connection, transaction, dataset, key, needed(change), cancellation);
@@ -400,14 +446,37 @@ internal sealed partial class SqlWrites(
         return (Written(dataset, change, key, before?.Record, now.Record), null);
     }
 
+    private async Task<SavedChange> DeleteAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        Change change,
+        Record before,
+        CancellationToken cancellation
+    )
+    {
+        var following = dataset.DeletionCascades
+            ? await FollowingAsync(connection, transaction, dataset, before, cancellation)
+            : Following.Nothing;
+        await ExecuteAsync(connection, transaction, dataset, change, cancellation);
+        var deleted = Deleted(dataset, change, before);
+        return following is null
+            ? deleted with
+            {
+                Inverse = null,
+            }
+            : deleted with
+            {
+                Along = await AlongAsync(connection, transaction, following, cancellation),
+            };
+    }
+
     private static SavedChange Deleted(Dataset dataset, Change change, Record before) =>
         new(
             change,
             null,
             before.Title,
-            dataset.DeletionCascades || before.Layout.Fields.Any(field => before[field] is Unreadable)
-                ? null
-                : new Change.Restore(WrittenValues(dataset, before))
+            before.Layout.Fields.Any(field => before[field] is Unreadable) ? null : new Change.Restore(WrittenValues(dataset, before))
         )
         {
             Before = before.Values(before.Layout.Fields),
@@ -467,7 +536,7 @@ internal sealed partial class SqlWrites(
         CancellationToken cancellation
     ) => (await LockAsync(connection, transaction, dataset, [key], verb, cancellation)).GetValueOrDefault(key.ToText(dataset));
 
-    // Each record of those that are there, by its key as text. Keys are taken in their order, so that no two savers wait for each other.
+    // Each record of those that are there, by its key as text.
     private async Task<Dictionary<string, Locked>> LockAsync(
         DbConnection connection,
         DbTransaction transaction,
@@ -477,20 +546,39 @@ internal sealed partial class SqlWrites(
         CancellationToken cancellation
     )
     {
+        string Are(SqlText sql) => KeyCondition(_engine, dataset, keys, sql, "t.");
+
+        // A database may take keys for equal that differ in case: the only one that was asked for keeps its name.
+        var named = keys.Count == 1 ? keys[0] : null;
+        var found = await LockedAsync(connection, transaction, dataset, grants, verb, Are, cancellation, named);
+        return found.ToDictionary(one => one.Record.Key!.ToText(dataset), StringComparer.Ordinal);
+    }
+
+    // Records are taken in the order of their keys, so that no two savers wait for each other.
+    private async Task<List<Locked>> LockedAsync(
+        DbConnection connection,
+        DbTransaction transaction,
+        Dataset dataset,
+        Grants seen,
+        Verbs verb,
+        Func<SqlText, string> condition,
+        CancellationToken cancellation,
+        RecordKey? named = null
+    )
+    {
         var sql = new SqlText(_engine);
         var columns = new SelectedColumns(_engine);
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", context);
+        var plan = new SelectPlan(catalogue, seen, dataset, sql, "t", context);
         var stored = dataset.StoredFields.Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
-        var order = keys.Count == 1 ? "" : $" ORDER BY {KeyColumns(dataset, "t.")}";
         sql.Add(
             $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
-                + $"WHERE {KeyCondition(_engine, dataset, keys, sql, "t.")}{order}{_engine.Lock("t")}"
+                + $"WHERE {condition(sql)} ORDER BY {KeyColumns(dataset, "t.")}{_engine.Lock("t")}"
         );
         await using var command = sql.Command(connection, transaction);
         await using var reader = await command.ExecuteReaderAsync(cancellation);
-        var found = new Dictionary<string, Locked>(StringComparer.Ordinal);
+        var found = new List<Locked>();
         while (await reader.ReadAsync(cancellation))
         {
             var row = columns.Read(reader);
@@ -500,10 +588,8 @@ internal sealed partial class SqlWrites(
                 $"{dataset.RecordLabel} without a name"
             );
             object?[] values = [.. fields.Select(index => row[index])];
-
-            // A database may take keys for equal that differ in case: the only one that was asked for keeps its name.
-            var key = keys.Count == 1 ? keys[0] : new RecordKey([.. dataset.Key.Select(part => values[Array.IndexOf(stored, part)]!)]);
-            found[key.ToText(dataset)] = new Locked(new Record(new RecordLayout(stored, []), key, values, name, []), granted);
+            var key = named ?? new RecordKey([.. dataset.Key.Select(part => values[Array.IndexOf(stored, part)]!)]);
+            found.Add(new Locked(new Record(new RecordLayout(stored, []), key, values, name, []), granted));
         }
 
         return found;

@@ -873,6 +873,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("kind");
 
+                    b.Property<string>("Occasion")
+                        .HasColumnType("text")
+                        .HasColumnName("occasion");
+
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("uuid")
                         .HasColumnName("person_id");
@@ -1368,6 +1372,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<bool>("IsSaved")
                         .HasColumnType("boolean")
                         .HasColumnName("is_saved");
+
+                    b.Property<string>("Occasion")
+                        .HasColumnType("text")
+                        .HasColumnName("occasion");
 
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("uuid")

@@ -288,14 +288,15 @@ internal sealed class BulkExecution(
             .OrderByDescending(entry => entry.Id)
             .Select(entry => new { entry.Title, entry.Inverse })
             .ToListAsync(cancellation);
-        var read = entries
-            .Select(entry => (entry.Title, Change: entry.Inverse is { } text ? ChangeText.Read(dataset, text) : null))
-            .ToArray();
+        var read = entries.Select(entry => (entry.Title, Change: Inverse(dataset, entry.Inverse))).ToArray();
         return (
             [.. read.Where(one => one.Change is not null).Select(one => (one.Change!, one.Title))],
             [.. read.Where(one => one.Change is null).Select(one => (one.Title, "It cannot be undone."))]
         );
     }
+
+    private static Change? Inverse(Dataset dataset, string? text) =>
+        text is not null && ChangeText.Read(new DatasetCatalogue([dataset]), dataset, text) is [{ Changes: [var only] }] ? only : null;
 
     private static async Task OverAsync(
         RostrumStore store,

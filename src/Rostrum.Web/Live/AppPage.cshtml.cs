@@ -370,13 +370,22 @@ internal sealed class AppPageModel(
     }
 
     /// <summary>The page after a form was saved: what was changed is read anew wherever it is shown.</summary>
-    public async Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation)
+    public Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation) =>
+        AfterSaveAsync(asked, changed is { } dataset ? [dataset] : [], marked, cancellation);
+
+    /// <summary>The page after records were saved: the record that is marked is of the first dataset.</summary>
+    public async Task<IActionResult> AfterSaveAsync(
+        Panel? asked,
+        ImmutableArray<DatasetId> changed,
+        RecordKey? marked,
+        CancellationToken cancellation
+    )
     {
         var state = asked is ListPanel list
             ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords))
             : Run.State;
-        (DatasetId, RecordKey)? mark = changed is { } of && marked is not null ? (of, marked) : null;
-        return await NowAsync(state, changed is { } dataset ? [dataset] : [], mark, asked is null ? [] : [asked.Name], cancellation);
+        (DatasetId, RecordKey)? mark = changed is [var of, ..] && marked is not null ? (of, marked) : null;
+        return await NowAsync(state, changed, mark, asked is null ? [] : [asked.Name], cancellation);
     }
 
     /// <summary>The page in another state, after records of some datasets were changed.</summary>

@@ -27,6 +27,6 @@ internal sealed class UndoHandler(Undoing undoing, CurrentPerson person) : LiveH
             }
         );
         var done = undone?.Result is SaveResult.Saved { Changes: [var one] } ? one.Key : null;
-        return await page.AfterSaveAsync(page.Run.State.OpenTable, undone?.Dataset, done, cancellation);
+        return await page.AfterSaveAsync(page.Run.State.OpenTable, undone?.Datasets ?? [], done, cancellation);
     }
 }

@@ -16,22 +16,30 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
     /// <summary>Keeps the inverse of saved changes, the last to be taken back first; null where one of them has none.</summary>
     /// <remarks>It follows a save. Nothing that goes wrong here may make that look as if it had not been: there is nothing to take it back
     /// with then.</remarks>
-    public async Task<Guid?> KeepAsync(
+    public Task<Guid?> KeepAsync(
         Guid person,
         Dataset dataset,
         IReadOnlyList<SavedChange> changes,
         string said,
         CancellationToken cancellation
+    ) => KeepAsync(person, [.. changes.Select(change => (dataset, change))], said, cancellation);
+
+    /// <summary>The same for changes of several datasets.</summary>
+    public async Task<Guid?> KeepAsync(
+        Guid person,
+        IReadOnlyList<(Dataset Dataset, SavedChange Change)> changes,
+        string said,
+        CancellationToken cancellation
     )
     {
-        if (changes.Count == 0 || changes.Any(change => change.Inverse is null))
+        if (changes.Count == 0 || changes.Any(saved => saved.Change.Inverse is null))
         {
             return null;
         }
 
         try
         {
-            return await KeepInverseAsync(person, dataset, changes, said, cancellation);
+            return await KeepInverseAsync(person, changes, said, cancellation);
         }
         catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)
         {
@@ -42,20 +50,19 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
 
     private async Task<Guid> KeepInverseAsync(
         Guid person,
-        Dataset dataset,
-        IReadOnlyList<SavedChange> changes,
+        IReadOnlyList<(Dataset Dataset, SavedChange Change)> changes,
         string said,
         CancellationToken cancellation
     )
     {
-        var now = time.GetUtcNow();
+        var (now, home) = (time.GetUtcNow(), changes[0].Dataset);
         await store.Undos.Where(entry => entry.At < now - Kept).ExecuteDeleteAsync(cancellation);
         var entry = new UndoEntry
         {
             Id = Guid.NewGuid(),
             PersonId = person,
-            DatasetId = dataset.Id.Value,
-            Inverse = string.Join('\n', changes.Reverse().Select(change => ChangeText.Write(dataset, change.Inverse!))),
+            DatasetId = home.Id.Value,
+            Inverse = ChangeText.Write(home, changes.Reverse().SelectMany(saved => saved.Change.Inverses(saved.Dataset))),
             Said = said,
             At = now,
         };
@@ -67,7 +74,7 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
     /// <summary>
     /// Takes a change back. Null where there is nothing to take back: it is another person's, too old, or taken back already.
     /// </summary>
-    public async Task<(SaveResult Result, string Said, DatasetId Dataset)?> UndoAsync(
+    public async Task<(SaveResult Result, string Said, ImmutableArray<DatasetId> Datasets)?> UndoAsync(
         Guid id,
         Guid person,
         DatasetCatalogue catalogue,
@@ -82,21 +89,20 @@ internal sealed partial class Undoing(RostrumStore store, RecordGate gate, TimeP
         if (
             entry is null
             || catalogue.Find(new DatasetId(entry.DatasetId)) is not { } dataset
-            || entry.Inverse.Split('\n').Select(text => ChangeText.Read(dataset, text)).ToArray() is not { } inverse
-            || inverse.Any(change => change is null)
+            || ChangeText.Read(catalogue, dataset, entry.Inverse) is not { } inverses
         )
         {
             return null;
         }
 
-        var result = await gate.UndoAsync(catalogue, new ChangeSet(dataset.Id, [.. inverse.OfType<Change>()]), grants, cancellation);
+        var result = await gate.UndoAsync(catalogue, inverses, grants, cancellation);
         if (result is SaveResult.Saved)
         {
             entry.UsedAt = time.GetUtcNow();
             await store.SaveChangesAsync(cancellation);
         }
 
-        return (result, entry.Said, dataset.Id);
+        return (result, entry.Said, [.. inverses.Select(inverse => inverse.Dataset).Distinct()]);
     }
 
     [LoggerMessage(Level = LogLevel.Error, Message = "A change was saved, and what takes it back could not be kept")]

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Rostrum.Web.Live;
 using Rostrum.Web.Workflows.Running;
 
@@ -6,6 +7,36 @@ namespace Rostrum.Web.Logbook;
 /// <summary>Through what a change is made that is under way: an app and its page, or a workflow.</summary>
 internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvider services)
 {
+    private static readonly object Press = new();
+
+    /// <summary>
+    /// What all has that is saved in the same request, or in the same run; null where it is saved in the background.
+    /// </summary>
+    public string? Occasion
+    {
+        get
+        {
+            if (RunAmbient.Current is { } run)
+            {
+                return run.Id is { } id ? string.Create(CultureInfo.InvariantCulture, $"run {id}") : null;
+            }
+
+            if (requests.HttpContext is not { Items: var items })
+            {
+                return null;
+            }
+
+            if (items.TryGetValue(Press, out var known))
+            {
+                return (string)known!;
+            }
+
+            var occasion = Guid.NewGuid().ToString("N");
+            items[Press] = occasion;
+            return occasion;
+        }
+    }
+
     public async ValueTask<string> SaidAsync(CancellationToken cancellation)
     {
         if (RunAmbient.Current is { Via: { } via })

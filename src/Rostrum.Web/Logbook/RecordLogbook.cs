@@ -173,11 +173,14 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
     )
     {
         var batches = entries.Select(entry => entry.Batch).Distinct().ToArray();
+        var occasions = entries.Select(entry => entry.Occasion).OfType<string>().Distinct().ToArray();
         var together = await store
-            .LogEntries.Where(entry => batches.Contains(entry.Batch))
-            .GroupBy(entry => entry.Batch)
+            .LogEntries.Where(entry =>
+                (entry.Occasion == null && batches.Contains(entry.Batch)) || (entry.Occasion != null && occasions.Contains(entry.Occasion))
+            )
+            .GroupBy(entry => new { entry.Occasion, Batch = entry.Occasion == null ? entry.Batch : 0 })
             .Select(group => new { group.Key, Count = group.Count() })
-            .ToDictionaryAsync(group => group.Key, group => group.Count, cancellation);
+            .ToDictionaryAsync(group => (group.Key.Occasion, group.Key.Batch), group => group.Count, cancellation);
         var bulks = await store
             .BulkParts.Where(part => part.Saved != null && batches.Contains(part.Saved.Value))
             .Join(
@@ -224,11 +227,14 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                     Key = entry.Key,
                     Title = entry.Title,
                     Bulk = bulks.GetValueOrDefault(entry.Batch)?.Id,
-                    Together = bulks.GetValueOrDefault(entry.Batch)?.Done ?? together.GetValueOrDefault(entry.Batch, 1),
+                    Together = bulks.GetValueOrDefault(entry.Batch)?.Done ?? together.GetValueOrDefault(GoOf(entry), 1),
                 })
                 .Where(change => change.Kind != "changed" || !change.Lines.IsEmpty),
         ];
     }
+
+    private static (string? Occasion, long Batch) GoOf(LogEntry entry) =>
+        entry.Occasion is null ? (null, entry.Batch) : (entry.Occasion, 0);
 
     /// <summary>Takes a change back: refused as a conflict where one of its fields was changed since.</summary>
     /// <param name="id">The change.</param>
@@ -238,54 +244,73 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
     /// <returns>What came of it; null where there is nothing to take back.</returns>
     public async Task<SaveResult?> UndoAsync(long id, bool overwrites, Grants grants, CancellationToken cancellation)
     {
-        var workspace = await workspaces.GetAsync(cancellation);
+        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
         if (
-            await store.LogEntries.AsNoTracking().FirstOrDefaultAsync(entry => entry.Id == id, cancellation)
-                is not { Inverse: { } text } entry
-            || workspace.Datasets.Find(new DatasetId(entry.DatasetId)) is not { } dataset
-            || ChangeText.Read(dataset, text) is not { } inverse
+            await store.LogEntries.AsNoTracking().FirstOrDefaultAsync(entry => entry.Id == id, cancellation) is not { } entry
+            || Inverses(catalogue, entry) is not { } inverses
         )
         {
             return null;
         }
 
-        if (overwrites && await CurrentAsync(workspace.Datasets, dataset, inverse, grants, cancellation) is { } current)
+        if (overwrites)
         {
-            inverse = inverse switch
-            {
-                Change.Update update => update with { Original = Now(update.Original, current) },
-                Change.Delete delete => delete with { Original = Now(delete.Original, current) },
-                _ => inverse,
-            };
+            inverses = await OverwritingAsync(catalogue, inverses, grants, cancellation);
         }
 
-        return await gate.UndoAsync(workspace.Datasets, new ChangeSet(dataset.Id, [inverse]), grants, cancellation);
+        return await gate.UndoAsync(catalogue, inverses, grants, cancellation);
     }
 
-    /// <summary>Takes back all that was saved in the same go as a change: all of it, or nothing.</summary>
+    /// <summary>Takes back all that was saved in the same go as a change, of whatever datasets: all of it, or nothing.</summary>
     /// <param name="id">The change.</param>
     /// <param name="grants">The rights of whoever asks.</param>
     /// <param name="cancellation">Ends the wait.</param>
     /// <returns>What came of it; null where some of it cannot be taken back.</returns>
     public async Task<SaveResult?> UndoTogetherAsync(long id, Grants grants, CancellationToken cancellation)
     {
-        var workspace = await workspaces.GetAsync(cancellation);
-        var batch = await store.LogEntries.Where(entry => entry.Id == id).Select(entry => entry.Batch).FirstOrDefaultAsync(cancellation);
-        var entries = await store
-            .LogEntries.AsNoTracking()
-            .Where(entry => entry.Batch == batch)
-            .OrderByDescending(entry => entry.Id)
-            .ToListAsync(cancellation);
-        if (entries.Count == 0 || workspace.Datasets.Find(new DatasetId(entries[0].DatasetId)) is not { } dataset)
+        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
+        if (await store.LogEntries.AsNoTracking().FirstOrDefaultAsync(entry => entry.Id == id, cancellation) is not { } one)
         {
             return null;
         }
 
-        var inverses = entries.Select(entry => entry.Inverse is { } text ? ChangeText.Read(dataset, text) : null).ToArray();
-        return inverses.Contains(null)
-            ? null
-            : await gate.UndoAsync(workspace.Datasets, new ChangeSet(dataset.Id, [.. inverses.OfType<Change>()]), grants, cancellation);
+        var wanted = store.LogEntries.AsNoTracking();
+        wanted = one.Occasion is { } occasion
+            ? wanted.Where(entry => entry.Occasion == occasion)
+            : wanted.Where(entry => entry.Occasion == null && entry.Batch == one.Batch);
+        var entries = await wanted.OrderByDescending(entry => entry.Id).ToListAsync(cancellation);
+
+        // What went along with a deletion has an entry of its own, and is brought back with that deletion.
+        var taken = new HashSet<(DatasetId, Change)>();
+        var all = ImmutableArray.CreateBuilder<ChangeSet>();
+        foreach (var entry in entries)
+        {
+            if (Inverses(catalogue, entry) is not { } inverses)
+            {
+                return null;
+            }
+
+            foreach (var inverse in inverses)
+            {
+                ImmutableArray<Change> left = [.. inverse.Changes.Where(change => taken.Add((inverse.Dataset, change)))];
+                if (all is [.., var last] && last.Dataset == inverse.Dataset && last.WentAlong == inverse.WentAlong)
+                {
+                    all[^1] = last with { Changes = last.Changes.AddRange(left) };
+                }
+                else if (!left.IsEmpty)
+                {
+                    all.Add(inverse with { Changes = left });
+                }
+            }
+        }
+
+        return all.Count == 0 ? null : await gate.UndoAsync(catalogue, all.ToImmutable(), grants, cancellation);
     }
+
+    private static ImmutableArray<ChangeSet>? Inverses(DatasetCatalogue catalogue, LogEntry entry) =>
+        entry.Inverse is { } text && catalogue.Find(new DatasetId(entry.DatasetId)) is { } dataset
+            ? ChangeText.Read(catalogue, dataset, text)
+            : null;
 
     /// <summary>Who changed which fields of some records last, and when: by the record's key and the field.</summary>
     public async Task<IReadOnlyDictionary<(string Key, string Field), string>> LastChangesAsync(
@@ -375,6 +400,37 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
 
     private static FieldValues Now(FieldValues original, Record current) =>
         original.Fields.Aggregate(original, (all, field) => current.Has(field) ? all.With(field, current[field]) : all);
+
+    // What is there now is what is expected to be there.
+    private async Task<ImmutableArray<ChangeSet>> OverwritingAsync(
+        DatasetCatalogue catalogue,
+        ImmutableArray<ChangeSet> inverses,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        var sets = ImmutableArray.CreateBuilder<ChangeSet>();
+        foreach (var set in inverses)
+        {
+            var changes = ImmutableArray.CreateBuilder<Change>();
+            foreach (var change in set.Changes)
+            {
+                var current = await CurrentAsync(catalogue, catalogue.Find(set.Dataset)!, change, grants, cancellation);
+                changes.Add(
+                    (change, current) switch
+                    {
+                        (Change.Update update, { } now) => update with { Original = Now(update.Original, now) },
+                        (Change.Delete delete, { } now) => delete with { Original = Now(delete.Original, now) },
+                        _ => change,
+                    }
+                );
+            }
+
+            sets.Add(set with { Changes = changes.ToImmutable() });
+        }
+
+        return sets.ToImmutable();
+    }
 
     private async Task<Record?> CurrentAsync(
         DatasetCatalogue catalogue,

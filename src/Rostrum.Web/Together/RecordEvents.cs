@@ -32,19 +32,27 @@ internal sealed partial class RecordEvents(
 
     public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, object? told)
     {
-        pages.Saved(dataset.Id.Value);
+        var all = changes.SelectMany(change =>
+            change.Along.Select(along => (along.Dataset, along.Change)).Prepend((Dataset: dataset, Change: change))
+        );
+        foreach (var id in all.Select(one => one.Dataset.Id.Value).Append(dataset.Id.Value).Distinct())
+        {
+            pages.Saved(id);
+        }
+
         await outbox.SavedAsync(dataset, changes, told as long?);
         try
         {
             var workspace = await workspaces.GetAsync(CancellationToken.None);
-            if (!workspace.WatchedDatasets.Contains(dataset.Id.Value))
+            var watched = all.Where(one => workspace.WatchedDatasets.Contains(one.Dataset.Id.Value)).ToArray();
+            if (watched.Length == 0)
             {
                 return;
             }
 
             var by = RunAmbient.Current?.PersonName ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null);
             await using var store = await stores.CreateDbContextAsync();
-            store.RecordEvents.AddRange(changes.Select(change => Event(dataset, change, by)));
+            store.RecordEvents.AddRange(watched.Select(one => Event(one.Dataset, one.Change, by)));
             await store.SaveChangesAsync();
         }
         catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)

@@ -83,9 +83,8 @@ public static partial class DatasetDrafting
                     Title = title.Paths,
                     TitleBecause = title.Because,
                     Relations = relations[table.Name],
-                    DeletionCascades = structure.Tables.Any(other =>
-                        other.ForeignKeys.Any(foreign => foreign.Cascades && foreign.Target == table.Name)
-                    ),
+                    DeletionCascades = Reached(structure, table).Any(),
+                    DeletionReaches = [.. Reached(structure, table)],
                     ReadOnlyBecause = ReadOnlyReason(table, key),
                     Inputs = table.Inputs,
                     Rules = CheckRules.Of(table.Checks, fields[table.Name], format),
@@ -95,6 +94,12 @@ public static partial class DatasetDrafting
 
         return [.. datasets.Select(dataset => dataset with { Linked = Linked(dataset, structure, datasets) })];
     }
+
+    private static IEnumerable<ReachedColumns> Reached(SourceStructure structure, TableStructure table) =>
+        from other in structure.Tables
+        from foreign in other.ForeignKeys
+        where foreign.Cascades && foreign.Target == table.Name
+        select new ReachedColumns(other.Name, foreign.Columns);
 
     // A table whose key is two references and nothing else links two others.
     private static ImmutableArray<LinkedRelation> Linked(Dataset dataset, SourceStructure structure, IReadOnlyCollection<Dataset> all)

@@ -165,6 +165,7 @@ public static class DriftAcceptance
                 .. draft.Linked.Where(linked => dataset.Linked.All(known => known.By != linked.By || known.To != linked.To)),
             ],
             DeletionCascades = draft.DeletionCascades,
+            DeletionReaches = draft.DeletionReaches,
             ReadOnlyBecause = draft.ReadOnlyBecause,
             GoneBecause = null,
         };

@@ -78,12 +78,7 @@ internal sealed class ActionRun(PageRun run, Undoing undoing, Guid person, IServ
 
     // All that an action changed is taken back at once.
     private async Task<ActionOutcome> UndoableAsync(ActionOutcome outcome, CancellationToken cancellation) =>
-        _saved.Select(saved => saved.Dataset.Id).Distinct().Count() == 1 && outcome.Said is { } said
-            ? outcome with
-            {
-                Undo = await undoing.KeepAsync(person, _saved[0].Dataset, [.. _saved.Select(saved => saved.Change)], said, cancellation),
-            }
-            : outcome;
+        outcome.Said is { } said ? outcome with { Undo = await undoing.KeepAsync(person, _saved, said, cancellation) } : outcome;
 
     /// <summary>Where an action is carried out.</summary>
     /// <param name="Panel">The panel in which it stands.</param>

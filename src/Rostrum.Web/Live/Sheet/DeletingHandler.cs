@@ -44,8 +44,31 @@ internal sealed class DeletingHandler : FormHandler
             ManyResult.Failed failed => page.Run.Words(failed.Failure),
             _ => null,
         };
-        var lines = ImmutableArray.CreateBuilder<string>();
-        foreach (var other in catalogue.All)
+        var saved = (tried as ManyResult.Done)?.Each.FirstOrDefault()?.Saved;
+        var lines = saved is { Inverse: not null } ? Along(page, saved) : await ReferringAsync(page, dataset, key, cancellation);
+        return page.Partial("/Live/Sheet/_Deleting.cshtml", new DeletionView([.. lines], because, saved?.Inverse is not null));
+    }
+
+    // What was tried tells all that goes along, however far it reaches.
+    private static IEnumerable<string> Along(AppPageModel page, SavedChange tried) =>
+        from along in tried.Along
+        group along by (
+            along.Dataset,
+            Emptied: along.Change.Applied is Change.Update update ? update.Values.Fields.First() : (FieldName?)null
+        ) into same
+        select same.Key.Emptied is { } field
+            ? Emptied(page, same.Key.Dataset, same.Key.Dataset.LabelOf(field), same.Count())
+            : $"{Counted(page, same.Key.Dataset, same.Count())} deleted with it.";
+
+    private static async Task<IEnumerable<string>> ReferringAsync(
+        AppPageModel page,
+        Dataset dataset,
+        RecordKey key,
+        CancellationToken cancellation
+    )
+    {
+        var lines = new List<string>();
+        foreach (var other in page.App.Datasets.All)
         {
             foreach (
                 var relation in other.Relations.Where(known =>
@@ -60,8 +83,7 @@ internal sealed class DeletingHandler : FormHandler
             }
         }
 
-        var canUndo = tried is ManyResult.Done { Each: [{ Saved.Inverse: not null }] };
-        return page.Partial("/Live/Sheet/_Deleting.cshtml", new DeletionView(lines.ToImmutable(), because, canUndo));
+        return lines;
     }
 
     // Whoever deletes must know how much goes, whatever they see of it: it is a number and no more.
@@ -90,11 +112,18 @@ internal sealed class DeletingHandler : FormHandler
             : 0;
     }
 
-    private static string Line(AppPageModel page, Dataset other, Relation relation, long count)
+    private static string Line(AppPageModel page, Dataset other, Relation relation, long count) =>
+        relation.OnDelete is DeleteAction.Delete
+            ? $"{Counted(page, other, count)} deleted with it{(other.DeletionCascades ? ", and what belongs to them" : "")}."
+            : Emptied(page, other, relation.Label, count);
+
+    private static string Counted(AppPageModel page, Dataset other, long count) =>
+        count == 1 ? $"1 {other.RecordLabel} is" : $"{count.ToString("#,##0", page.Run.Format.Culture)} {other.LabelInSentence} are";
+
+    private static string Emptied(AppPageModel page, Dataset other, string label, long count)
     {
-        var many = $"{count.ToString("#,##0", page.Run.Format.Culture)} {(count == 1 ? other.RecordLabel : other.LabelInSentence)}";
-        return relation.OnDelete is DeleteAction.Delete
-            ? $"{many} {(count == 1 ? "is" : "are")} deleted with it{(other.DeletionCascades ? ", and what belongs to them" : "")}."
-            : $"{many} will have no {relation.Label.ToLower(page.Run.Format.Culture)} any more.";
+        var many = count.ToString("#,##0", page.Run.Format.Culture);
+        var noun = count == 1 ? other.RecordLabel : other.LabelInSentence;
+        return $"{many} {noun} will have no {label.ToLower(page.Run.Format.Culture)} any more.";
     }
 }

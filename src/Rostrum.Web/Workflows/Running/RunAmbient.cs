@@ -11,6 +11,9 @@ internal sealed record RunAmbient(Guid? PersonId, string PersonName, int Depth)
     /// <summary>What people call the workflow; null where none runs.</summary>
     public string? Workflow { get; init; }
 
+    /// <summary>The run's number; null where it has none.</summary>
+    public long? Id { get; init; }
+
     /// <summary>Through what it saves, where that is no workflow.</summary>
     public string? Via { get; init; }
 

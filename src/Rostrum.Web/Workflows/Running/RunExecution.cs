@@ -58,7 +58,9 @@ internal sealed class RunExecution(
         var grants = await identity.GrantsAsync(workspace, workflow, run.PersonId, cancellation);
         var reading = new RunReading(identity.ScopeOf(workspace, workflow, grants), gate, grants, format);
         using var input = JsonDocument.Parse(run.Input);
-        using var ambient = RunAmbient.Begin(new RunAmbient(run.PersonId, run.PersonName, run.Depth + 1) { Workflow = workflow.Label });
+        using var ambient = RunAmbient.Begin(
+            new RunAmbient(run.PersonId, run.PersonName, run.Depth + 1) { Id = run.Id, Workflow = workflow.Label }
+        );
         run.BegunAt ??= time.GetUtcNow();
         run.State = await WithListsAsync(store, run, cancellation);
         var work = new Work(store, run, workflow, workspace, reading, input.RootElement);

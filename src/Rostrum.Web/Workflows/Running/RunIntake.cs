@@ -96,7 +96,7 @@ internal sealed class RunIntake(
         new()
         {
             At = save.At,
-            DatasetId = save.DatasetId,
+            DatasetId = change.Dataset ?? save.DatasetId,
             Key = change.Key,
             Title = change.Title,
             Kind = change.Kind,
@@ -106,6 +106,7 @@ internal sealed class RunIntake(
             PersonName = save.PersonName,
             Via = save.Via,
             Batch = save.Id,
+            Occasion = save.Occasion,
         };
 
     private async Task BeginAsync(
@@ -116,9 +117,10 @@ internal sealed class RunIntake(
         CancellationToken cancellation
     )
     {
-        foreach (var (workflow, trigger) in workspace.SetOffBy<AfterSave>().Where(known => known.Trigger.Dataset?.Value == save.DatasetId))
+        foreach (var (workflow, trigger) in workspace.SetOffBy<AfterSave>())
         {
-            foreach (var change in changes.Where(change => change.IsHeardBy(trigger)))
+            var heard = changes.Where(change => trigger.Dataset?.Value == (change.Dataset ?? save.DatasetId) && change.IsHeardBy(trigger));
+            foreach (var change in heard)
             {
                 if (await StartAsync(workspace, workflow, trigger, save, change, cancellation) is { } run)
                 {
@@ -150,7 +152,7 @@ internal sealed class RunIntake(
             PersonId = save.PersonId,
             PersonName = save.PersonName,
             Depth = save.Depth,
-            DatasetId = save.DatasetId,
+            DatasetId = change.Dataset ?? save.DatasetId,
             RecordKey = change.Key,
             RecordTitle = change.Title,
         };

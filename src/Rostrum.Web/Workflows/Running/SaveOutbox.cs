@@ -32,12 +32,13 @@ internal sealed partial class SaveOutbox(
         {
             DatasetId = dataset.Id.Value,
             Transaction = transaction,
-            Changes = SavedChangeJson.Write(changes.Select(change => SavedChangeJson.Of(dataset, change))),
+            Changes = SavedChangeJson.Write(changes.SelectMany(change => SavedChangeJson.Of(dataset, change))),
             PersonId = person,
             PersonName = run?.PersonName
                 ?? (person is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
                 ?? "somebody not signed in",
             Via = await origin.SaidAsync(CancellationToken.None),
+            Occasion = origin.Occasion,
             Depth = run?.Depth ?? 0,
             At = time.GetUtcNow(),
             IsSaved = isSaved,

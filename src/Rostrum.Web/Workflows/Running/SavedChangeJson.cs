@@ -23,9 +23,19 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
     /// <summary>What takes it back, as text; null where nothing does.</summary>
     public string? Inverse { get; init; }
 
+    /// <summary>The record's dataset, where its source changed it by itself with a record of another.</summary>
+    public Guid? Dataset { get; init; }
+
     private static readonly RunValues Values = new(DatasetShapes.Of(new DatasetCatalogue([]), Core.Access.Grants.ViewEverything));
 
-    public static SavedChangeJson Of(Dataset dataset, SavedChange change)
+    /// <summary>A change, after those that the source made along with it: what is taken back from the last on fits its keys.</summary>
+    public static IEnumerable<SavedChangeJson> Of(Dataset dataset, SavedChange change) =>
+        [
+            .. change.Along.Reverse().Select(along => One(along.Dataset, along.Change) with { Dataset = along.Dataset.Id.Value }),
+            One(dataset, change),
+        ];
+
+    private static SavedChangeJson One(Dataset dataset, SavedChange change)
     {
         var (before, after) = (change.Before, change.After);
         FieldName[] changed =
@@ -44,7 +54,7 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
         )
         {
             Logged = LoggedValues.Write(dataset, changed, before, after),
-            Inverse = change.Inverse is { } inverse ? ChangeText.Write(dataset, inverse) : null,
+            Inverse = change.Inverse is null ? null : ChangeText.Write(dataset, change.Inverses(dataset)),
         };
     }
 

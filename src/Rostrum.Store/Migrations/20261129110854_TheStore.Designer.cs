@@ -12,8 +12,8 @@ using Rostrum.Store;
 namespace Rostrum.Store.Migrations
 {
     [DbContext(typeof(RostrumStore))]
-    [Migration("20261129011804_BulkChanges")]
-    partial class BulkChanges
+    [Migration("20261129110854_TheStore")]
+    partial class TheStore
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -282,6 +282,10 @@ namespace Rostrum.Store.Migrations
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
 
+                    b.Property<int>("Added")
+                        .HasColumnType("integer")
+                        .HasColumnName("added");
+
                     b.Property<string>("App")
                         .HasColumnType("text")
                         .HasColumnName("app");
@@ -301,6 +305,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<DateTimeOffset?>("EndedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ended_at");
+
+                    b.Property<bool>("IsTried")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_tried");
 
                     b.Property<Guid>("PersonId")
                         .HasColumnType("uuid")
@@ -375,6 +383,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnName("id");
 
                     NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<int>("Added")
+                        .HasColumnType("integer")
+                        .HasColumnName("added");
 
                     b.Property<long>("BulkId")
                         .HasColumnType("bigint")
@@ -482,6 +494,27 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("calendar_feeds", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.FilePiece", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("text")
+                        .HasColumnName("hash");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.HasKey("Hash", "Number")
+                        .HasName("pk_file_pieces");
+
+                    b.ToTable("file_pieces", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.Group", b =>
                 {
                     b.Property<string>("Name")
@@ -521,6 +554,146 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_group_members_person_id");
 
                     b.ToTable("group_members", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.Import", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("App")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("app");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long?>("BulkId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("bulk_id");
+
+                    b.Property<long?>("CheckId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("check_id");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<bool>("IsLive")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_live");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Plan")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.Property<string>("Via")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("via");
+
+                    b.HasKey("Id")
+                        .HasName("pk_imports");
+
+                    b.HasIndex("PersonId", "At")
+                        .HasDatabaseName("ix_imports_person_id_at");
+
+                    b.ToTable("imports", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.ImportMapping", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.PrimitiveCollection<string[]>("Headings")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("headings");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Plan")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.HasKey("Id")
+                        .HasName("pk_import_mappings");
+
+                    b.HasIndex("DatasetId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_import_mappings_dataset_id_name");
+
+                    b.ToTable("import_mappings", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.ImportPiece", b =>
+                {
+                    b.Property<long>("ImportId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("import_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.HasKey("ImportId", "Number")
+                        .HasName("pk_import_pieces");
+
+                    b.ToTable("import_pieces", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.InboxItem", b =>
@@ -703,6 +876,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("kind");
 
+                    b.Property<string>("Occasion")
+                        .HasColumnType("text")
+                        .HasColumnName("occasion");
+
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("uuid")
                         .HasColumnName("person_id");
@@ -729,6 +906,37 @@ namespace Rostrum.Store.Migrations
                         {
                             t.ExcludeFromMigrations();
                         });
+                });
+
+            modelBuilder.Entity("Rostrum.Store.NoteVersion", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<long>("NoteId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("note_id");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.Property<DateTimeOffset>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_note_versions");
+
+                    b.HasIndex("NoteId")
+                        .HasDatabaseName("ix_note_versions_note_id");
+
+                    b.ToTable("note_versions", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.OutgoingMail", b =>
@@ -992,6 +1200,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("dataset_id");
 
+                    b.Property<bool>("IsNote")
+                        .HasColumnType("boolean")
+                        .HasColumnName("is_note");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1007,10 +1219,82 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("title");
 
+                    b.PrimitiveCollection<Guid[]>("Told")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("told");
+
                     b.HasKey("Id")
                         .HasName("pk_record_events");
 
                     b.ToTable("record_events", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.RecordNote", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<DateTimeOffset?>("DeletedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("deleted_at");
+
+                    b.Property<DateTimeOffset?>("EditedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("edited_at");
+
+                    b.Property<string>("Files")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("files");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.PrimitiveCollection<string[]>("Mentions")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("mentions");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<long?>("ReplyTo")
+                        .HasColumnType("bigint")
+                        .HasColumnName("reply_to");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.HasKey("Id")
+                        .HasName("pk_record_notes");
+
+                    b.HasIndex("DatasetId", "Key", "At")
+                        .HasDatabaseName("ix_record_notes_dataset_id_key_at");
+
+                    b.ToTable("record_notes", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.Role", b =>
@@ -1091,6 +1375,10 @@ namespace Rostrum.Store.Migrations
                     b.Property<bool>("IsSaved")
                         .HasColumnType("boolean")
                         .HasColumnName("is_saved");
+
+                    b.Property<string>("Occasion")
+                        .HasColumnType("text")
+                        .HasColumnName("occasion");
 
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("uuid")
@@ -1619,6 +1907,35 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("app_edits", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredFile", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("text")
+                        .HasColumnName("hash");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("bigint")
+                        .HasColumnName("size");
+
+                    b.Property<byte[]>("Small")
+                        .HasColumnType("bytea")
+                        .HasColumnName("small");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.HasKey("Hash")
+                        .HasName("pk_files");
+
+                    b.ToTable("files", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredPersonalTable", b =>
                 {
                     b.Property<Guid>("PersonId")
@@ -2076,6 +2393,31 @@ namespace Rostrum.Store.Migrations
                         .HasDatabaseName("ix_undos_at");
 
                     b.ToTable("undos", (string)null);
+                });
+
+            modelBuilder.Entity("Rostrum.Store.UnsavedForm", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Form")
+                        .HasColumnType("text")
+                        .HasColumnName("form");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Values")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("values");
+
+                    b.HasKey("PersonId", "Form")
+                        .HasName("pk_unsaved_forms");
+
+                    b.ToTable("unsaved_forms", (string)null);
                 });
 
             modelBuilder.Entity("Rostrum.Store.Watch", b =>
@@ -2537,6 +2879,16 @@ namespace Rostrum.Store.Migrations
                         .HasConstraintName("fk_calendar_feeds_people_person_id");
                 });
 
+            modelBuilder.Entity("Rostrum.Store.FilePiece", b =>
+                {
+                    b.HasOne("Rostrum.Store.StoredFile", null)
+                        .WithMany()
+                        .HasForeignKey("Hash")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_file_pieces_files_hash");
+                });
+
             modelBuilder.Entity("Rostrum.Store.GroupMember", b =>
                 {
                     b.HasOne("Rostrum.Store.Group", null)
@@ -2554,6 +2906,26 @@ namespace Rostrum.Store.Migrations
                         .HasConstraintName("fk_group_members_people_person_id");
                 });
 
+            modelBuilder.Entity("Rostrum.Store.Import", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_imports_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.ImportPiece", b =>
+                {
+                    b.HasOne("Rostrum.Store.Import", null)
+                        .WithMany()
+                        .HasForeignKey("ImportId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_import_pieces_imports_import_id");
+                });
+
             modelBuilder.Entity("Rostrum.Store.InboxItem", b =>
                 {
                     b.HasOne("Rostrum.Store.Person", null)
@@ -2562,6 +2934,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_inbox_items_people_person_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.NoteVersion", b =>
+                {
+                    b.HasOne("Rostrum.Store.RecordNote", null)
+                        .WithMany()
+                        .HasForeignKey("NoteId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_note_versions_record_notes_note_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.SignInSession", b =>
@@ -2672,6 +3054,16 @@ namespace Rostrum.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_workflow_versions_workflows_workflow_id");
+                });
+
+            modelBuilder.Entity("Rostrum.Store.UnsavedForm", b =>
+                {
+                    b.HasOne("Rostrum.Store.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_unsaved_forms_people_person_id");
                 });
 
             modelBuilder.Entity("Rostrum.Store.Watch", b =>
