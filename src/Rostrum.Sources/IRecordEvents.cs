@@ -22,6 +22,11 @@ public interface IRecordEvents
     /// <param name="changes">What was saved of them.</param>
     /// <param name="told">What <see cref="BeforeEndAsync"/> gave; null where it was not asked.</param>
     Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, object? told);
+
+    /// <summary>A statement that changes data was run. It never throws: what it changed stays changed.</summary>
+    /// <param name="statement">The statement.</param>
+    /// <param name="rows">How many rows it changed.</param>
+    Task StatementRanAsync(Dataset statement, int rows) => Task.CompletedTask;
 }
 
 /// <summary>A change that is about to be written, within its transaction.</summary>

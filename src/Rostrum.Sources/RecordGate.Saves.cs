@@ -319,7 +319,7 @@ public sealed partial class RecordGate
         }
 
         var given = values.ToImmutableDictionary(pair => pair.Key.Value, pair => DatasetShapes.Carried(pair.Value));
-        return await AtSourceAsync<StatementResult>(
+        var result = await AtSourceAsync<StatementResult>(
             statement,
             [],
             async (writing, token) =>
@@ -330,6 +330,12 @@ public sealed partial class RecordGate
             failure => new StatementResult.Failed(failure),
             cancellation
         );
+        if (result is StatementResult.Done { Rows: var rows } && _hooks.Events is { } events)
+        {
+            await events.StatementRanAsync(statement, rows);
+        }
+
+        return result;
     }
 
     private async Task<SaveResult> WriteAsync(

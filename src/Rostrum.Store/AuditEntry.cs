@@ -29,6 +29,12 @@ public enum AuditKind
 
     /// <summary>Records left as a file.</summary>
     Exports,
+
+    /// <summary>A secret was used.</summary>
+    SecretUses,
+
+    /// <summary>A statement changed data.</summary>
+    Statements,
 }
 
 /// <summary>Something that an owner may ask after later: who did what, and when. It is written and never changed.</summary>

@@ -104,6 +104,7 @@ public sealed class ApiSourceTests(LoggedApplication application) : IClassFixtur
         seen.Add((await bea.PageAsync($"{source}/settings")).DocumentElement.OuterHtml);
         seen.Add((await bea.PageAsync("/build")).DocumentElement.OuterHtml);
         await ComesToSayAsync(bea, "/build/secrets", "by Bea Holm in Harbour");
+        await ComesToSayAsync(await application.AsAsync("oskar"), "/people/audit?kind=SecretUses&q=planted", "Used in Harbour");
 
         var drafting = Fields((await bea.PageAsync($"{source}/draft")).QuerySelector("main form")!).Where(pair => pair.Name != "AppName");
         using var drafted = await bea.PostAsync($"{source}/draft", $"{source}/draft", [.. drafting, ("AppName", "Harbour bookings")]);

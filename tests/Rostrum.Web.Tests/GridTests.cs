@@ -207,6 +207,29 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         using (await egil.PostAsync(Page, Grid, ("does", "discard"))) { }
     }
 
+    [Theory]
+    [InlineData("1,250.50", "90", "1250.50", "90")]
+    [InlineData("€ 1.250,50", "1.900", "1250.50", "1900")]
+    [InlineData("1 250,5", "2,75", "1250.5", "2.75")]
+    [InlineData("1,5", "12,50,1", "1.5", "12,50,1")]
+    [InlineData("a lot", "1,250", "a lot", "1250")]
+    public async Task Numbers_are_pasted_as_a_spreadsheet_writes_them(string one, string other, string first, string second)
+    {
+        var tuva = await application.AsAsync("tuva");
+        var cells = Cells(("+0", "estimated_cost", one, null), ("+1", "estimated_cost", other, null));
+        using (await tuva.PostAsync(Page, Grid, ("does", "type"), ("cells", cells))) { }
+        var drawn = await tuva.PageAsync(Page);
+        Assert.Equal(
+            [first, second],
+            drawn.QuerySelectorAll("tr[data-new] [data-cell='estimated_cost']").Select(cell => cell.GetAttribute("data-text")!)
+        );
+        Assert.Equal(
+            new[] { first, second }.Count(text => !decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out _)),
+            drawn.QuerySelectorAll("tr[data-new] [data-cell='estimated_cost'].is-invalid").Length
+        );
+        using (await tuva.PostAsync(Page, Grid, ("does", "discard"))) { }
+    }
+
     [Fact]
     public async Task New_rows_that_are_saved_by_several_windows_at_the_same_moment_are_there_once()
     {

@@ -20,9 +20,17 @@ internal static class OwnTableSpace
     public static string PageOf(string label) => $"/apps/maintenance/{label.ToLowerInvariant().Replace(' ', '-')}";
 
     /// <summary>Makes it; gives a builder and the address where the table is altered. Its panel is called <c>all</c>.</summary>
+    public static Task<(Visitor Builder, string Table)> WithOwnTableAsync(
+        this DemoApplication application,
+        string label,
+        params OwnKind[] kinds
+    ) => application.WithOwnTableAsync(label, panel => panel, kinds);
+
+    /// <summary>The same with a panel that is set otherwise.</summary>
     public static async Task<(Visitor Builder, string Table)> WithOwnTableAsync(
         this DemoApplication application,
         string label,
+        Func<TablePanel, TablePanel> otherwise,
         params OwnKind[] kinds
     )
     {
@@ -69,17 +77,19 @@ internal static class OwnTableSpace
                 Audience = ["builder"],
                 Panels =
                 [
-                    new TablePanel
-                    {
-                        Name = "all",
-                        Dataset = dataset.Id,
-                        Columns = [.. fields],
-                        Editable = [.. fields],
-                        SheetFields = [.. fields],
-                        AllowImport = true,
-                        AllowDownload = true,
-                        AllowAdding = true,
-                    },
+                    otherwise(
+                        new TablePanel
+                        {
+                            Name = "all",
+                            Dataset = dataset.Id,
+                            Columns = [.. fields],
+                            Editable = [.. fields],
+                            SheetFields = [.. fields],
+                            AllowImport = true,
+                            AllowDownload = true,
+                            AllowAdding = true,
+                        }
+                    ),
                 ],
             };
             var stored = await application.DraftAsync("maintenance");

@@ -1,9 +1,11 @@
 using System.Collections.Immutable;
 using System.Net;
+using System.Text.Json;
 using AngleSharp.Dom;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.OwnTables;
 using Rostrum.Sources;
 using Rostrum.Store;
 
@@ -169,4 +171,55 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
                 dataset.Table.Name == table && dataset.GoneBecause is null
             )
         );
+
+    [Fact]
+    public async Task New_rows_change_the_records_that_a_table_finds_by_their_values_and_say_where_it_is_unclear()
+    {
+        var number = OwnKind.All.Single(kind => kind.Type is OwnType.WholeNumber);
+        var (bea, _) = await application.WithOwnTableAsync("Shelf", panel => panel with { MatchBy = [new FieldName("name")] }, number);
+        var (page, stock) = (OwnTableSpace.PageOf("Shelf"), OwnTableSpace.NameOf(number.Type));
+        Task<string> TableAsync() =>
+            DemoApplication.ScalarAsync(
+                application.StoreConnection,
+                $"SELECT string_agg(name || ' ' || coalesce({stock}::text, '-'), ', ' ORDER BY id) FROM own_tables.shelf"
+            );
+        async Task<string> SaveAsync(params (string Name, string Stock)[] rows)
+        {
+            var cells = JsonSerializer.Serialize(
+                rows.SelectMany(
+                    (row, at) =>
+                        new[]
+                        {
+                            new
+                            {
+                                row = $"+{at}",
+                                field = "name",
+                                text = row.Name,
+                            },
+                            new
+                            {
+                                row = $"+{at}",
+                                field = stock,
+                                text = row.Stock,
+                            },
+                        }
+                )
+            );
+            using (await bea.PostAsync(page, $"{page}?handler=Grid&panel=all", ("does", "discard"))) { }
+            using (await bea.PostAsync(page, $"{page}?handler=Grid&panel=all", ("does", "type"), ("cells", cells))) { }
+            using var saved = await bea.PostAsync(page, $"{page}?handler=Grid&panel=all", ("does", "save"));
+            return (await Visitor.ParseAsync(saved)).Body!.TextContent;
+        }
+
+        Assert.Contains("2 shelf saved.", await SaveAsync(("First", "7"), ("Second", "3")), StringComparison.OrdinalIgnoreCase);
+        Assert.Equal("First 7, Second 3", await TableAsync());
+        Assert.Contains("Another new row is of the same", await SaveAsync(("Third", "1"), ("Third", "2")), StringComparison.Ordinal);
+        await DemoApplication.ScalarAsync(
+            application.StoreConnection,
+            $"INSERT INTO own_tables.shelf (name, {stock}) VALUES ('Second', 9) RETURNING name"
+        );
+        var said = await SaveAsync(("First", "8"), ("Second", "4"));
+        Assert.Contains("it is not clear which is meant", said, StringComparison.Ordinal);
+        Assert.Equal("First 7, Second 3, Second 9", await TableAsync());
+    }
 }

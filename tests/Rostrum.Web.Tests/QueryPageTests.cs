@@ -232,5 +232,7 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         Assert.Contains("You may not run “Add berths”.", await PressAsync(), StringComparison.Ordinal);
         using var granted = await bea.GrantAsync($"{access}?role=builder", ("verb.Update", "on"));
         Assert.Contains("Berths at 0 ports.", await PressAsync(), StringComparison.Ordinal);
+        var audit = await (await application.AsAsync("oskar")).PageAsync("/people/audit?kind=Statements&q=Add+berths");
+        Assert.Contains("Ran the statement: 0 rows changed.", audit.Body!.TextContent, StringComparison.Ordinal);
     }
 }

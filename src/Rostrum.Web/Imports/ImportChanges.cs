@@ -43,6 +43,11 @@ internal sealed class ImportChanges(ImportTarget target)
 {
     private readonly Grant _grant = target.Grants.For(target.Dataset.Id);
     private readonly ImmutableArray<FieldName> _watched = BulkRecords.Watched(target.Dataset, target.Grants.For(target.Dataset.Id));
+    private readonly MatchedRecords _match = new(
+        target.Dataset,
+        target.Plan.Match,
+        BulkRecords.Watched(target.Dataset, target.Grants.For(target.Dataset.Id))
+    );
     private readonly (FieldName Field, Parsed Value)[] _constants =
     [
         .. from constant in target.Plan.Constants
@@ -74,11 +79,13 @@ internal sealed class ImportChanges(ImportTarget target)
             }
         }
 
-        var there = Plan.Mode is ImportMode.Add ? [] : await ThereAsync([.. read.Select(one => one.Values)], cancellation);
+        var there =
+            Plan.Mode is ImportMode.Add ? []
+            : await _match.ThereAsync(target.Gate, target.Catalogue, [.. read.Select(one => one.Values)], target.Grants, cancellation);
         var seen = new Dictionary<string, int>(StringComparer.Ordinal);
         foreach (var (row, values) in read)
         {
-            var match = MatchOf(values.Has, name => values[name]);
+            var match = _match.Of(values);
             if (Plan.Mode is not ImportMode.Add && !seen.TryAdd(match, row.Number))
             {
                 refused.Add((row.Title, $"Row {seen[match]} is of the same {Dataset.RecordLabel}."));
@@ -121,7 +128,7 @@ internal sealed class ImportChanges(ImportTarget target)
                 // What is blank in the file is as a new record has it.
                 return (new Change.Insert(new FieldValues(values.Where(pair => pair.Value is not null))), null);
             default:
-                return (null, $"{there.Count} {Dataset.LabelInSentence} are like that: it is not clear which is meant.");
+                return (null, MatchedRecords.Unclear(Dataset, there.Count));
         }
     }
 
@@ -159,52 +166,4 @@ internal sealed class ImportChanges(ImportTarget target)
                 new FormulaContext(target.Format.Clock.GetUtcNow(), target.Format.Zone)
             )
             : FieldText.FromForm(field.Type, text, target.Format);
-
-    // The records that are there, by the values by which they are found.
-    private async Task<Dictionary<string, List<Record>>> ThereAsync(FieldValues[] rows, CancellationToken cancellation)
-    {
-        if (rows.Length == 0)
-        {
-            return [];
-        }
-
-        var request = new ReadRequest(Dataset.Id)
-        {
-            Fields = [.. _watched.Union(Plan.Match)],
-            Filter = Plan.Match is [var one]
-                ? new Filter.OneOf(one, [.. rows.Select(row => row[one]).Distinct()])
-                : new Filter.Or([
-                    .. rows.Select(row => new Filter.And([.. Plan.Match.Select(name => new Filter.OneOf(name, [row[name]]))])),
-                ]),
-        };
-        var there = new Dictionary<string, List<Record>>(StringComparer.Ordinal);
-        await foreach (var page in target.Gate.PagesAsync(target.Catalogue, request, rows.Length * 2, target.Grants, cancellation))
-        {
-            if (page is not ReadResult.Rows found)
-            {
-                throw new TimeoutException("the source gives no records");
-            }
-
-            foreach (var record in found.Records.Where(record => record.Key is not null))
-            {
-                var match = MatchOf(_ => true, name => record[name]);
-                if (!there.TryGetValue(match, out var same))
-                {
-                    there.Add(match, same = []);
-                }
-
-                same.Add(record);
-            }
-        }
-
-        return there;
-    }
-
-    private string MatchOf(Func<FieldName, bool> has, Func<FieldName, object?> value) =>
-        string.Join(
-            '\0',
-            Plan.Match.Select(name =>
-                has(name) && value(name) is { } known and not Unreadable ? FieldText.ToCanonical(Dataset[name].Type, known) : ""
-            )
-        );
 }

@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.WebUtilities;
+using Microsoft.Extensions.Primitives;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
@@ -44,31 +46,60 @@ internal sealed class OfDatasetModel(
     [BindProperty(SupportsGet = true)]
     public string? To { get; set; }
 
+    /// <summary>The panel of the page in which they are shown; null where it is none.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Panel { get; set; }
+
     public string? Problem { get; private set; }
 
-    public bool IsNarrowed => new[] { By, Title, Kind, Field, From, To }.Any(text => !string.IsNullOrWhiteSpace(text));
+    public bool IsNarrowed => Asked.Count > 0;
 
-    public string Start => $"/logbook/all?dataset={Dataset.Id}";
+    public string Start => QueryHelpers.AddQueryString("/logbook/all", Of(("dataset", $"{Dataset.Id}"), ("panel", Panel)));
 
     /// <summary>The address of what is shown, with its filter.</summary>
-    public string Here =>
-        QueryHelpers.AddQueryString(
-            Start,
-            new Dictionary<string, string?>
-            {
-                ["by"] = By,
-                ["title"] = Title,
-                ["kind"] = Kind,
-                ["field"] = Field,
-                ["from"] = From,
-                ["to"] = To,
-            }
-                .Where(pair => !string.IsNullOrWhiteSpace(pair.Value))
-                .ToDictionary()
-        );
+    public string Here => QueryHelpers.AddQueryString(Start, Asked);
 
-    public async Task<IActionResult> OnGetAsync(Guid dataset, long? before, CancellationToken cancellation) =>
-        await LoadAsync(dataset, before, cancellation) ? Shown() : NotFound();
+    private Dictionary<string, string?> Asked =>
+        Of(("by", By), ("title", Title), ("kind", Kind), ("field", Field), ("from", From), ("to", To));
+
+    private static Dictionary<string, string?> Of(params (string Name, string? Value)[] parts) =>
+        parts.Where(part => !string.IsNullOrWhiteSpace(part.Value)).ToDictionary(part => part.Name, part => part.Value);
+
+    public async Task<IActionResult> OnGetAsync(Guid dataset, long? before, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(dataset, before, cancellation))
+        {
+            return NotFound();
+        }
+
+        if (PageWithFilter() is { } page)
+        {
+            Response.Headers["HX-Replace-Url"] = page;
+        }
+
+        return Shown();
+    }
+
+    // The page's address says what its panel is narrowed by, so that it can be sent, and is there again after a reload.
+    private string? PageWithFilter()
+    {
+        if (
+            string.IsNullOrEmpty(Panel)
+            || GoesOn
+            || !Uri.TryCreate(Request.Headers["HX-Current-URL"], UriKind.Absolute, out var page)
+            || page.Authority != Request.Host.Value
+        )
+        {
+            return null;
+        }
+
+        var others = QueryHelpers
+            .ParseQuery(page.Query)
+            .Where(pair => !LogbookState.Names.Any(name => pair.Key == $"{Panel}.{name}"))
+            .Concat(Asked.Select(pair => KeyValuePair.Create($"{Panel}.{pair.Key}", new StringValues(pair.Value))));
+        var now = QueryHelpers.AddQueryString(page.AbsolutePath, others);
+        return now == page.PathAndQuery ? null : now;
+    }
 
     public async Task<IActionResult> OnPostUndoAsync(Guid dataset, long id, bool overwrites, CancellationToken cancellation) =>
         await FindAsync(dataset, id, cancellation) is { } change ? await UndoneAsync(change, overwrites, cancellation) : NotFound();

@@ -61,6 +61,36 @@ internal sealed partial class RecordEvents(
         }
     }
 
+    public async Task StatementRanAsync(Dataset statement, int rows)
+    {
+        try
+        {
+            var run = RunAmbient.Current;
+            var workspace = await workspaces.GetAsync(CancellationToken.None);
+            await using var store = await stores.CreateDbContextAsync();
+            store.AuditEntries.Add(
+                new AuditEntry
+                {
+                    At = time.GetUtcNow(),
+                    PersonId = run is null ? actor.Id : run.PersonId,
+                    PersonName =
+                        run?.PersonName
+                        ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
+                        ?? "somebody not signed in",
+                    Kind = AuditKind.Statements,
+                    Subject = statement.Label,
+                    Text = $"Ran the statement: {rows} {(rows == 1 ? "row" : "rows")} changed.",
+                    Detail = run?.Workflow is { } workflow ? $"In the workflow “{workflow}”." : "",
+                }
+            );
+            await store.SaveChangesAsync();
+        }
+        catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)
+        {
+            LogUntold(exception, statement.Label);
+        }
+    }
+
     private RecordEvent Event(Dataset dataset, SavedChange saved, string? by) =>
         new()
         {
@@ -92,6 +122,6 @@ internal sealed partial class RecordEvents(
         return text.Length > LongestValue ? text[..LongestValue] + "…" : text;
     }
 
-    [LoggerMessage(Level = LogLevel.Warning, Message = "Whoever watches {Dataset} was not told of a change")]
+    [LoggerMessage(Level = LogLevel.Warning, Message = "What happened to {Dataset} was not written down for those who ask for it")]
     private partial void LogUntold(Exception exception, string dataset);
 }

@@ -36,3 +36,28 @@ test('a change is read in the logbook and undone from there, and what was change
   await expect(row).toContainText(before);
   await expect(sheet(page).getByRole('textbox', { name: 'Title' })).toHaveValue(before);
 });
+
+test('what a logbook of all records is narrowed by stands in the page’s address', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/defects');
+  const row = rows(page).filter({ hasText: 'minor' }).nth(2);
+  await rename(page, row, 'To be looked for in the logbook');
+  await page.goto('/apps/maintenance/changes');
+  const log = page.locator('[data-logbook]');
+  await expect(async () => {
+    await log.getByLabel('Record').fill('To be looked');
+    await log.getByLabel('Record').press('Enter');
+    await expect(page).toHaveURL(/log\.title=To(%20|\+)be(%20|\+)looked/, { timeout: 1000 });
+  }).toPass();
+  await log.getByLabel('What').selectOption('changed');
+  await expect(page).toHaveURL(/log\.kind=changed/);
+
+  // Sent to somebody, or read again, it shows the same; without the filter it says nothing of it.
+  await page.reload();
+  await expect(log.getByLabel('Record')).toHaveValue('To be looked');
+  await expect(log.getByLabel('What')).toHaveValue('changed');
+  await log.getByLabel('Record').fill('nothing is called so');
+  await log.getByLabel('Record').press('Enter');
+  await log.getByRole('link', { name: 'Show all' }).click();
+  await expect(page).toHaveURL(/changes$/);
+});

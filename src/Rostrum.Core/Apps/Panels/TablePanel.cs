@@ -36,6 +36,9 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>The columns whose cells people can type into.</summary>
     public ImmutableArray<FieldName> Editable { get; init; } = [];
 
+    /// <summary>The fields by which new rows find the record that they change, where there is one; none where they are always added.</summary>
+    public ImmutableArray<FieldName> MatchBy { get; init; } = [];
+
     /// <summary>Of what was typed, records that can be saved are, though others cannot; otherwise all are, or none.</summary>
     public bool SavesEach { get; init; }
 
@@ -153,6 +156,12 @@ public sealed record TablePanel : ListPanel, IPanelKind
                 ) with
                 {
                     Help = "People type into their cells, and save several records at once.",
+                },
+                SettingsOf<TablePanel>
+                    .Fields("matchBy", "Find records by", panel => panel.MatchBy, (panel, names) => panel with { MatchBy = names }, written: true)
+                    .Where<TablePanel>(panel => !panel.Editable.IsEmpty) with
+                {
+                    Help = "A new row with the values of a record in all of these changes that record, and adds none.",
                 },
                 SettingsOf<TablePanel>
                     .Toggle(

@@ -20,6 +20,7 @@ internal sealed partial class SourceNotes(
 )
 {
     private static readonly TimeSpan BetweenUses = TimeSpan.FromMinutes(1);
+    private static readonly TimeSpan BetweenSaid = TimeSpan.FromDays(1);
     private static readonly TimeSpan BetweenFailures = TimeSpan.FromSeconds(5);
     private readonly ConcurrentDictionary<string, DateTimeOffset> _noted = new(StringComparer.Ordinal);
 
@@ -27,13 +28,13 @@ internal sealed partial class SourceNotes(
     public void Used(string source, SecretValues secrets)
     {
         var now = clock.GetUtcNow();
-        string[] due = [.. secrets.Names.Where(name => IsDue($"secret {name}", now, BetweenUses))];
+        var person = actor.Id;
+        string[] due = [.. secrets.Names.Where(name => IsDue($"secret {name} {source} {person}", now, BetweenUses))];
         if (due.Length == 0)
         {
             return;
         }
 
-        var person = actor.Id;
         _ = WriteAsync(async store =>
         {
             var people = (await workspaces.GetAsync(CancellationToken.None)).People;
@@ -45,7 +46,34 @@ internal sealed partial class SourceNotes(
                         .SetProperty(secret => secret.UsedBy, by)
                         .SetProperty(secret => secret.UsedIn, source)
                 );
+            await AuditAsync(store, due, source, person, by, now);
         });
+    }
+
+    // What a source asks for of its own accord, like a token, it asks for again and again: once a day is said for each person.
+    private static async Task AuditAsync(RostrumStore store, string[] secrets, string source, Guid? person, string by, DateTimeOffset now)
+    {
+        var (said, since) = ($"Used in {source}.", now - BetweenSaid);
+        var known = await store
+            .AuditEntries.Where(entry => entry.Kind == AuditKind.SecretUses && entry.PersonId == person && entry.At > since)
+            .Where(entry => secrets.Contains(entry.Subject) && entry.Text == said)
+            .Select(entry => entry.Subject)
+            .ToListAsync();
+        store.AuditEntries.AddRange(
+            secrets
+                .Except(known)
+                .Select(secret => new AuditEntry
+                {
+                    At = now,
+                    PersonId = person,
+                    PersonName = by.Length > 0 ? by : "in the background",
+                    Kind = AuditKind.SecretUses,
+                    Subject = secret,
+                    Text = said,
+                    Detail = "Uses within a day of it are not said again.",
+                })
+        );
+        await store.SaveChangesAsync();
     }
 
     /// <summary>A source could not do what it was asked.</summary>
@@ -77,7 +105,7 @@ internal sealed partial class SourceNotes(
             await using var store = await stores.CreateDbContextAsync();
             await write(store);
         }
-        catch (Exception exception) when (exception is DbException or InvalidOperationException)
+        catch (Exception exception) when (exception is DbException or DbUpdateException or InvalidOperationException)
         {
             NotWritten(exception);
         }

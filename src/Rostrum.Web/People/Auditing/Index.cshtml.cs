@@ -24,6 +24,8 @@ internal sealed class IndexModel(RostrumStore store, Audit audit, RecordFormat f
         (AuditKind.PublicLinks, "public links"),
         (AuditKind.Apps, "apps"),
         (AuditKind.Sources, "sources and secrets"),
+        (AuditKind.SecretUses, "uses of secrets"),
+        (AuditKind.Statements, "statements"),
         (AuditKind.Exports, "downloads"),
     ];
 

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
 using Rostrum.Sources;
 
 namespace Rostrum.Web.Live.Panels.Table.Grid;
@@ -61,7 +62,7 @@ internal sealed class GridHandler(UnsavedTables tables, GridSaving saving) : Tab
         }
         else if (does == "type")
         {
-            cells = await WithKeysAsync(page, dataset, cells, cancellation);
+            cells = await WithKeysAsync(page, dataset, AsTyped(page.Run.Format, dataset, cells), cancellation);
         }
 
         var (before, after) = await tables.ChangeAsync(
@@ -169,6 +170,29 @@ internal sealed class GridHandler(UnsavedTables tables, GridSaving saving) : Tab
             let now = value is null or Unreadable ? null : FieldText.ToCanonical(field.Type, value)
             where now != cell.Value.Original
             select new Sent(row.Key, cell.Key, cell.Value.Text, now, cell.Value.Shown),
+        ];
+    }
+
+    // A spreadsheet writes numbers and days in its own way, and the cells of a column in the same.
+    private static Sent[] AsTyped(RecordFormat format, Dataset dataset, Sent[] cells)
+    {
+        var forms = cells
+            .GroupBy(cell => cell.Field)
+            .ToDictionary(column => column.Key, column => CellForm.Of(column.Select(cell => cell.Text), format.Culture));
+        var hasComma = format.Culture.NumberFormat.NumberDecimalSeparator == ",";
+        return
+        [
+            .. cells.Select(cell =>
+                dataset.Find(new FieldName(cell.Field)) is { Type: not FieldType.Text } field
+                && forms[cell.Field] is var form
+                && (form.DecimalComma != hasComma || FieldText.FromForm(field.Type, cell.Text, format) is Parsed.Problem)
+                && form.Read(field, cell.Text, format) is Parsed.Value { Is: { } value }
+                    ? cell with
+                    {
+                        Text = FieldText.InForm(field.Type, value, format),
+                    }
+                    : cell
+            ),
         ];
     }
 

@@ -58,6 +58,21 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
 
         RowToSave[] ready = [.. rows.Where(row => row.Change is not null).Select(row => new RowToSave(row.Key, row.Value, row.Change!))];
 
+        Dictionary<string, string> unclear;
+        try
+        {
+            (ready, unclear) = await GridMatching.OfAsync(view, ready, cancellation);
+        }
+        catch (TimeoutException)
+        {
+            return await AgainAsync(page, table, "Not saved: the source does not say which records are there.", [], cancellation);
+        }
+
+        if (ready.Length == 0 || (unclear.Count > 0 && !each))
+        {
+            return await AgainAsync(page, table, "Not saved: of some new rows it is not clear which records they mean.", unclear, cancellation);
+        }
+
         // What steps are given is what could be saved without them.
         var changes = new ChangeSet(view.Dataset.Id, [.. ready.Select(row => row.Change)])
         {
@@ -85,7 +100,7 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
                 var handed = new HandedOver(view, ready, [.. done.Each.Select(one => one.Saved!)]);
                 return await HandedAsync(page, table, handed, cancellation);
             case ManyResult.Done done:
-                return await SavedAsync(page, table, view, ready, done, cancellation);
+                return await SavedAsync(page, table, view, ready, done, unclear, cancellation);
             case ManyResult.Denied denied:
                 return await AgainAsync(page, table, $"Not saved. {denied.Reason}", [], cancellation);
             case ManyResult.Failed { Failure: var failure }:
@@ -135,13 +150,16 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
         TableView view,
         RowToSave[] rows,
         ManyResult.Done done,
+        Dictionary<string, string> unclear,
         CancellationToken cancellation
     )
     {
         var refused = done
             .Each.Select((one, at) => (rows[at].Key, one.Because))
             .Where(one => one.Because is not null)
-            .ToDictionary(one => one.Key, one => one.Because!);
+            .Select(one => KeyValuePair.Create(one.Key, one.Because!))
+            .Concat(unclear)
+            .ToDictionary();
         SavedChange[] saved = done.Written ? [.. done.Each.Select(one => one.Saved).OfType<SavedChange>()] : [];
         if (done.Written)
         {
