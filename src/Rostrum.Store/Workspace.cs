@@ -196,12 +196,12 @@ public sealed record Workspace(
     /// <summary>The same, worked out anew: for a workspace whose policies are tried out.</summary>
     public Grants FreshGrantsOf(IReadOnlySet<string> roles, SignedIn? user) => new(Rights.Of(roles, Policies.Select(Possible)), user);
 
-    // What a source cannot do with its records no role may do.
+    // What can be done with records by nobody no role may do.
     private Policy Possible(Policy policy) =>
         Datasets.Find(policy.Dataset) is { } dataset
             ? policy with
             {
-                Verbs = policy.Verbs & (dataset.Takes | Verbs.Download | Verbs.ReadNotes | Verbs.WriteNotes),
+                Verbs = policy.Verbs & dataset.Grantable,
             }
             : policy;
 

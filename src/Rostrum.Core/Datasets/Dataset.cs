@@ -57,6 +57,16 @@ public sealed record Dataset
     /// <summary>What its source can do with its records.</summary>
     public Access.Verbs Takes { get; init; } = Access.Verbs.All;
 
+    /// <summary>
+    /// What roles can be allowed to do with its records. What is typed into rows of a query, or of two datasets, can be saved by steps,
+    /// though their source takes none.
+    /// </summary>
+    public Access.Verbs Grantable =>
+        (Join is not null || Query is { IsStatement: false } ? Access.Verbs.All : Takes)
+        | Access.Verbs.Download
+        | Access.Verbs.ReadNotes
+        | Access.Verbs.WriteNotes;
+
     /// <summary>Why no record can be written; null where they can.</summary>
     public string? ReadOnlyBecause { get; init; }
 

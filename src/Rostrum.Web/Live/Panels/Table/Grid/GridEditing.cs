@@ -14,7 +14,7 @@ internal static class GridEditing
     public static bool IsFor(PageRun run, TablePanel panel, Dataset dataset, Grant grant) =>
         !panel.Editable.IsEmpty
         && !run.IsPublic
-        && dataset.ReadOnlyBecause is null
+        && (dataset.ReadOnlyBecause is null || (panel.SaveWorkflow.Length > 0 && dataset.GoneBecause is null))
         && !dataset.Key.IsEmpty
         && run.Writing.ReadOnlyBecause is null
         && (grant.Verbs & (Verbs.Update | Verbs.Create | Verbs.Delete)) != Verbs.None;

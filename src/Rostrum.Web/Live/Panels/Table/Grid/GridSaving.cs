@@ -78,14 +78,14 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
         {
             BeforeEnd = end => NoteAsync(page, table, ready, end),
         };
-        var how =
-            table.SaveWorkflow.Length > 0 ? ManyChanges.Tried
-            : each ? ManyChanges.ThosePossible
-            : ManyChanges.AllOrNone;
+        var how = each ? ManyChanges.ThosePossible : ManyChanges.AllOrNone;
         ManyResult result;
         try
         {
-            result = await page.Run.Gate.SaveEachAsync(page.App.Datasets, changes, how, page.Run.Writing, cancellation);
+            result =
+                table.SaveWorkflow.Length > 0
+                    ? await page.Run.Gate.TryForStepsAsync(page.App.Datasets, changes, page.Run.Writing, cancellation)
+                    : await page.Run.Gate.SaveEachAsync(page.App.Datasets, changes, how, page.Run.Writing, cancellation);
         }
         catch (SentAlreadyException)
         {
