@@ -91,6 +91,17 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
             StringComparison.Ordinal
         );
 
+        // All of them can be tried beforehand, and nothing is written by it.
+        const string Dump = "SELECT md5(string_agg(d::text, '|' ORDER BY id)) FROM dockings d";
+        var before = await application.FleetScalarAsync(Dump);
+        var check = await application.BulkEndAsync(Begun(await SentAsync("check")));
+        Assert.Equal((BulkStatus.Done, fitting, true), (check.Status, $"{check.Done}", check.IsTried));
+        Assert.Equal(before, await application.FleetScalarAsync(Dump));
+        var said = await maren.PageAsync($"{Page}?handler=BulkProgress&bulk={check.Id}");
+        Assert.Contains($"{check.Records} dockings checked: {check.Refused} dockings cannot be changed.", said.Body!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("Undo", said.QuerySelector("[data-message]")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("cannot hold", (await maren.PageAsync($"/bulk/{check.Id}")).Body!.TextContent, StringComparison.Ordinal);
+
         var done = await application.BulkEndAsync(Begun(await SentAsync("begin")));
         Assert.Equal((BulkStatus.Done, fitting, done.Records - done.Done), (done.Status, $"{done.Done}", done.Refused));
         Assert.True(done.Refused > 0);

@@ -27,7 +27,8 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
     /// <param name="Work">What is done.</param>
     /// <param name="Values">The new values.</param>
     /// <param name="Request">Names the press of the button, so that what is sent again begins nothing again.</param>
-    public sealed record Wish(Guid PersonId, string Via, string? App, BulkWork Work, BulkValues Values, Guid Request);
+    /// <param name="IsTried">It is only tried: nothing is written.</param>
+    public sealed record Wish(Guid PersonId, string Via, string? App, BulkWork Work, BulkValues Values, Guid Request, bool IsTried = false);
 
     /// <summary>Begins it with the records as they are at this moment; or says why not.</summary>
     public async Task<(BulkChange? Begun, string? Problem)> BeginAsync(
@@ -76,6 +77,7 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
             Work = wish.Work,
             Values = wish.Values.Write(dataset),
             Records = each.Length,
+            IsTried = wish.IsTried,
             At = time.GetUtcNow(),
         };
         var parts = each.Chunk(InPart).Select((part, at) => new BulkPart { Number = at, Records = JsonSerializer.Serialize(part) });

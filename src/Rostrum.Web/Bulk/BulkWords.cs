@@ -17,6 +17,11 @@ internal static class BulkWords
             BulkWork.Import => bulk.IsTried ? "checked" : "imported",
             _ => "changed",
         };
+        if (bulk is { IsTried: true, Work: not BulkWork.Import })
+        {
+            return Checked(bulk, Count, done);
+        }
+
         if (bulk.Work is BulkWork.Import)
         {
             (one, several) = ("row", "rows");
@@ -34,4 +39,15 @@ internal static class BulkWords
             _ => $"{Count(bulk.Done)} {done}.{refused}",
         };
     }
+
+    private static string Checked(BulkChange bulk, Func<long, string> count, string done) =>
+        bulk.Status switch
+        {
+            BulkStatus.Running when bulk.Stops => "Stopping…",
+            BulkStatus.Running => $"{count(bulk.Records)} {(bulk.Records == 1 ? "is" : "are")} being checked.",
+            BulkStatus.Stopped => $"Stopped: {count(bulk.Done + bulk.Refused)} checked, {bulk.Refused} of them cannot be {done}.",
+            BulkStatus.Failed => $"Stopped after {count(bulk.Done + bulk.Refused)}: {bulk.Problem}",
+            _ when bulk.Refused == 0 => $"{count(bulk.Records)} checked: all of them can be {done}.",
+            _ => $"{count(bulk.Records)} checked: {count(bulk.Refused)} cannot be {done}.",
+        };
 }

@@ -70,6 +70,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
         {
             Form = view.Form with { Form = form },
             Request = Guid.TryParse(posted["request"], out var request) ? request : view.Request,
+            CheckRequest = Guid.TryParse(posted["checkRequest"], out var check) ? check : view.CheckRequest,
             Set = [.. view.Form.Form.Fields.Select(field => field.Field.Name.Value).Where(name => posted.ContainsKey($"set.{name}"))],
             Seen = posted
                 .Where(part => part.Key.StartsWith(SeenPrefix, StringComparison.Ordinal))
@@ -135,10 +136,16 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
     }
 
     /// <summary>Begins it with all that the table shows on its pages; or shows why not.</summary>
+    /// <param name="bulk">Begins it.</param>
+    /// <param name="view">What is to be done.</param>
+    /// <param name="person">Who wants it.</param>
+    /// <param name="isTried">It is only found out what would come of it.</param>
+    /// <param name="cancellation">Ends the wait.</param>
     public async Task<(BulkChange? Begun, BulkView View)> BeginAsync(
         BulkChanges bulk,
         BulkView view,
         Guid person,
+        bool isTried,
         CancellationToken cancellation
     )
     {
@@ -148,7 +155,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
             return (null, await PreviewAsync(view, cancellation));
         }
 
-        if (run.Writing.ReadOnlyBecause is { } reason)
+        if (!isTried && run.Writing.ReadOnlyBecause is { } reason)
         {
             return (null, view with { Problem = reason });
         }
@@ -160,7 +167,8 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
             app.Version is null ? null : app.Address,
             deletes ? BulkWork.Delete : BulkWork.Change,
             values,
-            view.Request
+            isTried ? view.CheckRequest : view.Request,
+            isTried
         );
         var (begun, problem) = await bulk.BeginAsync(app.Datasets, _dataset, Matching(), wish, run.Grants, cancellation);
         return (begun, view with { Problem = problem });

@@ -51,9 +51,9 @@ internal sealed class BulkSaveHandler(Undoing undoing, BulkChanges bulkChanges, 
         var view = bulk.Filled(page.Request.Form);
         var step = page.Value("step");
         var state = page.Run.State.With(table.Name, page.Run.State.List(table.Name) with { Checked = [] });
-        if (step == "begin" && view.All && person.Id is { } id)
+        if (step is "begin" or "check" && view.All && person.Id is { } id)
         {
-            var (begun, refused) = await bulk.BeginAsync(bulkChanges, view, id, cancellation);
+            var (begun, refused) = await bulk.BeginAsync(bulkChanges, view, id, step == "check", cancellation);
             if (begun is null)
             {
                 return Ask(page, refused);

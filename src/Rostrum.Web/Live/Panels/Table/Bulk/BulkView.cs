@@ -23,6 +23,9 @@ internal sealed record BulkView
     /// <summary>Names the press of the button that begins it.</summary>
     public Guid Request { get; init; } = Guid.NewGuid();
 
+    /// <summary>Names the press of the button that begins to check it.</summary>
+    public Guid CheckRequest { get; init; } = Guid.NewGuid();
+
     public required int Count { get; init; }
 
     /// <summary>How many that is, in words, where the source only estimates it.</summary>
