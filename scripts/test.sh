@@ -295,10 +295,14 @@ run_bench() {
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
 }
 
-# A set of a thousand changed rows, and the same by hand.
+# A set of a thousand changed rows, and the same by hand; what the logbook adds to a save, and the undo of ten thousand changes.
 bench_saves() {
   has_database bench_saves || pg_sql postgres "CREATE DATABASE bench_saves"
   ROSTRUM_BENCH=$(pg_connection bench_saves) dotnet run --project bench/Rostrum.Bench.Saves -c Release
+  workspace_key
+  (E2E_WORKERS=1; e2e_databases) >"$LOCAL/run/bench-saves.log" 2>&1
+  ROSTRUM_FLEET=$(pg_connection test_e2e_fleet0) ROSTRUM_STORE=$(pg_connection test_e2e_store0) ASPNETCORE_ENVIRONMENT=Production \
+    dotnet run --project bench/Rostrum.Bench.Logbook -c Release
 }
 
 # A thousand runs of three steps by one node, and the same by hand over Hangfire and HttpClient, in turn.

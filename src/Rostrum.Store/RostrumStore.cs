@@ -344,7 +344,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             AsJsonValue(request.Property(row => row.Fields));
             request.Property(row => row.Fields).HasDefaultValueSql("'[]'").ValueGeneratedNever();
         });
-        builder.Entity<SavedRecords>().ToTable("saved_records").Property(row => row.Changes).HasColumnType("jsonb");
+        builder.Entity<SavedRecords>().ToTable("saved_records");
         builder.Entity<UnsavedForm>(unsaved =>
         {
             unsaved.ToTable("unsaved_forms").HasKey(row => new { row.PersonId, row.Form });

@@ -157,6 +157,9 @@ public sealed record Workspace(
     public FrozenSet<Guid> HeardDatasets =>
         field ??= SetOffBy<RecordTrigger>().Select(known => known.Trigger.Dataset?.Value).OfType<Guid>().ToFrozenSet();
 
+    /// <summary>Whether some workflow that is on hears of a dataset's saves.</summary>
+    public bool IsHeard(DatasetId dataset) => HeardDatasets.Contains(dataset.Value);
+
     /// <summary>Whether some workflow asks people to decide about a dataset's records.</summary>
     public bool AsksAbout(DatasetId dataset) =>
         Workflows.Any(workflow => workflow.Live.Datasets.Contains(dataset) && workflow.Live.All.Any(step => step.Does is SignOff));

@@ -9,8 +9,8 @@ public static class ChangeText
     private sealed record Document(
         string Kind,
         string? Key,
-        ImmutableDictionary<string, string?> Original,
-        ImmutableDictionary<string, string?> Values
+        Dictionary<string, string?> Original,
+        Dictionary<string, string?> Values
     )
     {
         public Guid? Dataset { get; init; }
@@ -118,15 +118,15 @@ public static class ChangeText
         };
     }
 
-    private static ImmutableDictionary<string, string?> Texts(Dataset dataset, FieldValues values) =>
+    private static Dictionary<string, string?> Texts(Dataset dataset, FieldValues values) =>
         values
             .Where(pair => pair.Value is not Unreadable)
-            .ToImmutableDictionary(
+            .ToDictionary(
                 pair => pair.Key.Value,
                 pair => pair.Value is null ? null : FieldText.ToCanonical(dataset[pair.Key].Type, pair.Value)
             );
 
-    private static FieldValues? Values(Dataset dataset, ImmutableDictionary<string, string?> texts)
+    private static FieldValues? Values(Dataset dataset, Dictionary<string, string?> texts)
     {
         var values = new List<KeyValuePair<FieldName, object?>>();
         foreach (var (name, text) in texts)

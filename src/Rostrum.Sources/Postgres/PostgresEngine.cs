@@ -75,6 +75,8 @@ internal class PostgresEngine : SqlEngine
     public override string IsIn(SqlText sql, Field field, string column, object[] values) =>
         $"{column} = ANY({Several(sql, field, values)})";
 
+    public override string KeyIsIn(SqlText sql, Field field, string column, object[] values) => IsIn(sql, field, column, values);
+
     public override string EachOf(SqlText sql, Field field, object[] values, Func<string, string> rows) =>
         $"SELECT r.* FROM unnest({Several(sql, field, values)}) AS e(value) CROSS JOIN LATERAL ({rows("e.value")}) r";
 

@@ -84,6 +84,14 @@ internal abstract class SqlEngine : SourceProvider
     public virtual string IsIn(SqlText sql, Field field, string column, object[] values) =>
         Equals(field, column, [.. values.Select(value => sql.Value(field, value))]);
 
+    /// <summary>Whether a column that is a key is one of some values, as the key’s own order and index have it.</summary>
+    /// <param name="sql">Takes the values.</param>
+    /// <param name="field">The field.</param>
+    /// <param name="column">The column.</param>
+    /// <param name="values">The values.</param>
+    public virtual string KeyIsIn(SqlText sql, Field field, string column, object[] values) =>
+        $"{column} IN ({string.Join(", ", values.Select(value => sql.Value(field, value)))})";
+
     /// <summary>The first rows of each of some values, each with a look of its own; null where the database has no such.</summary>
     /// <param name="sql">Takes the values.</param>
     /// <param name="field">The field.</param>

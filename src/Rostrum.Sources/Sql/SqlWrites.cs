@@ -709,7 +709,7 @@ internal sealed partial class SqlWrites(
 
     private static string OneOf(SqlEngine engine, Field field, IReadOnlyList<RecordKey> keys, SqlText sql, string prefix)
     {
-        var values = string.Join(", ", keys.Select(key => sql.Value(field, key.Values[0])));
-        return $"{prefix}{engine.Quote(field.Column)} IN ({values})";
+        object[] values = [.. keys.Select(key => key.Values[0])];
+        return engine.KeyIsIn(sql, field, prefix + engine.Quote(field.Column), values);
     }
 }

@@ -1361,7 +1361,7 @@ namespace Rostrum.Store.Migrations
 
                     b.Property<string>("Changes")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("text")
                         .HasColumnName("changes");
 
                     b.Property<Guid>("DatasetId")

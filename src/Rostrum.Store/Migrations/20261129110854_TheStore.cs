@@ -299,7 +299,7 @@ namespace Rostrum.Store.Migrations
                         .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
                     dataset_id = table.Column<Guid>(type: "uuid", nullable: false),
                     transaction = table.Column<string>(type: "text", nullable: false),
-                    changes = table.Column<string>(type: "jsonb", nullable: false),
+                    changes = table.Column<string>(type: "text", nullable: false),
                     person_id = table.Column<Guid>(type: "uuid", nullable: true),
                     person_name = table.Column<string>(type: "text", nullable: false),
                     via = table.Column<string>(type: "text", nullable: false),

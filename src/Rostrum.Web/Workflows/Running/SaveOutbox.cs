@@ -16,7 +16,7 @@ internal sealed partial class SaveOutbox(
     WorkspaceCache workspaces,
     IActor actor,
     ChangeOrigin origin,
-    WorkSignal signal,
+    SavedMarks marks,
     TimeProvider time,
     ILogger<SaveOutbox> log
 )
@@ -32,7 +32,7 @@ internal sealed partial class SaveOutbox(
         {
             DatasetId = dataset.Id.Value,
             Transaction = transaction,
-            Changes = SavedChangeJson.Write(changes.SelectMany(change => SavedChangeJson.Of(dataset, change))),
+            Changes = SavedChangeJson.Write(changes.SelectMany(change => SavedChangeJson.Of(dataset, change, workspace.IsHeard))),
             PersonId = person,
             PersonName = run?.PersonName
                 ?? (person is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
@@ -61,30 +61,22 @@ internal sealed partial class SaveOutbox(
     /// <summary>It is saved: it stands in the logbook, and the workflows may begin.</summary>
     public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, long? written)
     {
+        if (written is { } id)
+        {
+            marks.Add(id);
+            return;
+        }
+
         try
         {
-            await using var store = await stores.CreateDbContextAsync();
-            if (written is { } id)
-            {
-                await store.Database.ExecuteSqlAsync(
-                    $"WITH saved AS (UPDATE saved_records SET is_saved = true WHERE id = {id}) SELECT pg_notify({WorkSignal.Channel}, '')"
-                );
-            }
-            else
-            {
-                await WriteAsync(dataset, changes, "", isSaved: true);
-                await RunStarts.WakeAsync(store, CancellationToken.None);
-            }
-
-            signal.Wake();
+            marks.Add(await WriteAsync(dataset, changes, "", isSaved: false));
         }
         catch (Exception exception) when (exception is DbException or DbUpdateException or InvalidOperationException or TimeoutException)
         {
-            // What was written beforehand is found later.
             LogUntold(exception, dataset.Label);
         }
     }
 
-    [LoggerMessage(Level = LogLevel.Warning, Message = "Workflows hear later of what was saved of {Dataset}")]
+    [LoggerMessage(Level = LogLevel.Error, Message = "What was saved of {Dataset} stands in no logbook, and no workflow hears of it")]
     private partial void LogUntold(Exception exception, string dataset);
 }

@@ -1,5 +1,7 @@
+using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
 using Rostrum.Core.Workflows.Triggers;
@@ -29,13 +31,22 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
     private static readonly RunValues Values = new(DatasetShapes.Of(new DatasetCatalogue([]), Core.Access.Grants.ViewEverything));
 
     /// <summary>A change, after those that the source made along with it: what is taken back from the last on fits its keys.</summary>
-    public static IEnumerable<SavedChangeJson> Of(Dataset dataset, SavedChange change) =>
+    /// <param name="dataset">The record's dataset.</param>
+    /// <param name="change">The change.</param>
+    /// <param name="isHeard">Whether a workflow hears of a dataset's records: the values as formulas have them are for it alone.</param>
+    public static IEnumerable<SavedChangeJson> Of(Dataset dataset, SavedChange change, Func<DatasetId, bool> isHeard)
+    {
+        ArgumentNullException.ThrowIfNull(isHeard);
+        return
         [
-            .. change.Along.Reverse().Select(along => One(along.Dataset, along.Change) with { Dataset = along.Dataset.Id.Value }),
-            One(dataset, change),
+            .. change
+                .Along.Reverse()
+                .Select(along => One(along.Dataset, along.Change, isHeard(along.Dataset.Id)) with { Dataset = along.Dataset.Id.Value }),
+            One(dataset, change, isHeard(dataset.Id)),
         ];
+    }
 
-    private static SavedChangeJson One(Dataset dataset, SavedChange change)
+    private static SavedChangeJson One(Dataset dataset, SavedChange change, bool isHeard)
     {
         var (before, after) = (change.Before, change.After);
         FieldName[] changed =
@@ -49,8 +60,8 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
             change.Title,
             RecordTrigger.Word(change.Applied),
             [.. changed.Select(field => field.Value)],
-            Written(dataset, before),
-            Written(dataset, after)
+            isHeard ? Written(dataset, before) : null,
+            isHeard ? Written(dataset, after) : null
         )
         {
             Logged = LoggedValues.Write(dataset, changed, before, after),
@@ -58,9 +69,16 @@ internal sealed record SavedChangeJson(string Key, string Title, string Kind, st
         };
     }
 
-    public static string Write(IEnumerable<SavedChangeJson> changes) => JsonSerializer.Serialize(changes, JsonSerializerOptions.Web);
+    // It never stands in a page: quotes within texts need not be written as six letters each.
+    private static readonly JsonSerializerOptions Kept = new(JsonSerializerDefaults.Web)
+    {
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+    };
 
-    public static SavedChangeJson[] Read(string json) => JsonSerializer.Deserialize<SavedChangeJson[]>(json, JsonSerializerOptions.Web)!;
+    public static string Write(IEnumerable<SavedChangeJson> changes) => JsonSerializer.Serialize(changes, Kept);
+
+    public static SavedChangeJson[] Read(string json) => JsonSerializer.Deserialize<SavedChangeJson[]>(json, Kept)!;
 
     /// <summary>Whether a trigger hears of it.</summary>
     public bool IsHeardBy(RecordTrigger trigger) =>

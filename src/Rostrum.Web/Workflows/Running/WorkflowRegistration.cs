@@ -11,6 +11,8 @@ internal static class WorkflowRegistration
     public static void AddWorkflows(this IServiceCollection services)
     {
         services.AddSingleton<ChangeOrigin>();
+        services.AddSingleton<SavedMarks>();
+        services.AddHostedService(provider => provider.GetRequiredService<SavedMarks>());
         services.AddSingleton<SaveOutbox>();
         services.AddSingleton<ISaveGuards, SaveGuards>();
         services.AddSingleton(provider => new SaveHooks(
