@@ -174,6 +174,46 @@ public sealed class WriteTests : IAsyncLifetime
         }
     }
 
+    [Theory]
+    [InlineData(1)]
+    [InlineData(3)]
+    public async Task A_save_whose_database_goes_away_at_its_end_is_not_half_written_and_it_is_said_that_it_is_uncertain(int records)
+    {
+        var before = await DumpAsync();
+        var transaction = "";
+        var set = new ChangeSet(
+            Defects.Id,
+            [
+                .. Enumerable
+                    .Range(1, records)
+                    .Select(at => new Change.Insert(Values(("vessel", "BF-2"), ("title", $"Cut off {at}")))),
+            ]
+        )
+        {
+            BeforeEnd = async end =>
+            {
+                transaction = end.Transaction;
+                await _database.RunAsync(
+                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+                );
+            },
+        };
+        Assert.IsType<SaveResult.Uncertain>(await _gate.SaveAsync(_catalogue, set, All, CancellationToken.None));
+        Assert.False(await _gate.CameToItsEndAsync(Defects, transaction, CancellationToken.None));
+        Assert.Equal(before, await DumpAsync());
+        Assert.IsType<SaveResult.Saved>(
+            await _gate.SaveAsync(
+                _catalogue,
+                set with
+                {
+                    BeforeEnd = null,
+                },
+                All,
+                CancellationToken.None
+            )
+        );
+    }
+
     [Fact]
     public async Task A_save_with_stale_originals_returns_a_conflict_and_writes_nothing()
     {
@@ -245,8 +285,14 @@ public sealed class WriteTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task A_deletion_that_takes_others_with_it_offers_no_way_back() =>
-        Assert.Null((await _gate.SavedAsync(_catalogue, Defects, new Change.Delete(new RecordKey([1L]), FieldValues.None))).Inverse);
+    public async Task A_deletion_says_what_it_takes_with_it()
+    {
+        await _database.RunAsync("INSERT INTO notes VALUES (900, 1), (901, 1)");
+        var deleted = await _gate.SavedAsync(_catalogue, Defects, new Change.Delete(new RecordKey([1L]), FieldValues.None));
+        Assert.IsType<Change.Restore>(deleted.Inverse);
+        Assert.All(deleted.Along, along => Assert.Equal("notes", along.Dataset.Table.Name));
+        Assert.True(deleted.Along.Length >= 2);
+    }
 
     [Fact]
     public async Task A_set_of_changes_is_written_whole_or_not_at_all()

@@ -293,6 +293,40 @@ public sealed class LogbookTests(WorkflowSpace space) : IClassFixture<WorkflowSp
     }
 
     [Fact]
+    public async Task A_change_of_a_field_that_is_gone_is_not_undone_and_one_of_another_field_is()
+    {
+        var (defects, key) = await DefectAsync("A lamp whose table is changed");
+        await ChangeAsync(defects, key, new FieldName("description"), null, "Somebody");
+        await ChangeAsync(defects, key, Severity, "minor", "serious");
+        var entries = await EntriesAsync(defects, key, 3);
+        var whole = (await space.Services.GetRequiredService<WorkspaceCache>().GetAsync(default)).Datasets.Find(defects)!;
+        Task<int> WithAsync(Dataset dataset) =>
+            space.InStoreAsync(async store =>
+            {
+                (await store.Datasets.SingleAsync(row => row.Id == defects.Value)).Definition = dataset;
+                return await store.SaveChangesAsync();
+            });
+        await WithAsync(whole with { Fields = whole.Fields.RemoveAll(field => field.Name == new FieldName("description")) });
+        try
+        {
+            await using var scope = space.Services.CreateAsyncScope();
+            var (logbook, all) = (scope.ServiceProvider.GetRequiredService<RecordLogbook>(), Grants.Everywhere(Grant.Everything));
+            var lost = await logbook.UndoAsync(entries[1].Id, false, all, CancellationToken.None);
+            Assert.Equal("It cannot be undone any more: the structure has changed since.", RecordLogbook.Because(whole, lost));
+            Saved((await logbook.UndoAsync(entries[2].Id, false, all, CancellationToken.None))!);
+        }
+        finally
+        {
+            await WithAsync(whole);
+        }
+
+        Assert.Equal(
+            "Somebody minor",
+            await space.FleetScalarAsync($"SELECT description || ' ' || severity FROM defects WHERE id = {key.Values[0]}")
+        );
+    }
+
+    [Fact]
     public async Task A_logbook_of_many_changes_goes_on_and_an_old_one_is_undone_as_well()
     {
         var (defects, key) = await DefectAsync("A lamp with a long history");

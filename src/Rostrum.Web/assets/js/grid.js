@@ -22,8 +22,10 @@ function place(cell) {
   return { rows, row: rows.indexOf(cell.closest('tr')), field: cell.dataset.cell };
 }
 
+const within = (row, field) => row?.querySelector(`[data-cell="${CSS.escape(field)}"]`);
+
 function at(grid, row, field) {
-  return rowsOf(grid)[row]?.querySelector(`[data-cell="${CSS.escape(field)}"]`);
+  return within(rowsOf(grid)[row], field);
 }
 
 function activate(cell, extend = false) {
@@ -32,26 +34,26 @@ function activate(cell, extend = false) {
   if (!extend) anchor = { key: cell.closest('tr').dataset.key, field: cell.dataset.cell };
   active = cell;
   cell.tabIndex = 0;
-  cell.focus({ preventScroll: false });
+  cell.focus({ preventScroll: true });
   cell.scrollIntoView({ block: 'nearest', inline: 'nearest' });
-  markBlock();
+  markBlock(extend);
 }
 
 /** The cells between the anchor and the active one, row by row. */
 function block() {
   if (!active) return [];
-  const grid = gridOf(active);
   const { rows, row, field } = place(active);
   const first = rows.findIndex(known => known.dataset.key === anchor?.key);
   const fields = cellsOf(active.closest('tr')).map(cell => cell.dataset.cell);
   const [top, bottom] = [Math.min(row, first < 0 ? row : first), Math.max(row, first < 0 ? row : first)];
   const from = fields.indexOf(anchor?.field ?? field);
   const [left, right] = [Math.min(fields.indexOf(field), from < 0 ? Infinity : from), Math.max(fields.indexOf(field), from)];
-  return rows.slice(top, bottom + 1).map((_, down) => fields.slice(left, right + 1).map(name => at(grid, top + down, name)).filter(Boolean));
+  return rows.slice(top, bottom + 1).map(one => fields.slice(left, right + 1).map(name => within(one, name)).filter(Boolean));
 }
 
-function markBlock() {
-  for (const cell of document.querySelectorAll('[data-cell].in-block')) cell.classList.remove('in-block');
+function markBlock(extended) {
+  for (const cell of [...document.getElementsByClassName('in-block')]) cell.classList.remove('in-block');
+  if (!extended) return;
   const cells = block().flat();
   if (cells.length > 1) for (const cell of cells) cell.classList.add('in-block');
 }
@@ -65,8 +67,8 @@ function move(cell, down, across, extend = false) {
     return extend || !next ? undefined : activate(cellsOf(next).at(across > 0 ? 0 : -1));
   }
   const field = cells[Math.max(0, wanted)].dataset.cell;
-  const last = rowsOf(grid).length - 1;
-  return activate(at(grid, Math.min(last, Math.max(0, place(cell).row + down)), field), extend);
+  const { rows, row } = place(cell);
+  return activate(within(rows[Math.min(rows.length - 1, Math.max(0, row + down))], field), extend);
 }
 
 /** Tells the server what was done, one after the other, and takes the rows that it draws. */
@@ -102,7 +104,7 @@ function take(grid, html) {
   }
   const bar = drawn.querySelector('[data-grid-bar]');
   if (bar) grid.querySelector('[data-grid-bar]').replaceWith(document.importNode(bar, true));
-  markBlock();
+  markBlock(true);
   return undefined;
 }
 
