@@ -22,7 +22,7 @@ WITH definition AS (
 INSERT INTO workflow_versions (workflow_id, number, note, definition, published_by, published_at)
 SELECT '00000000-0000-0000-0000-0000000000c5', 1, '', document, 'chaos', now() FROM definition;
 
-INSERT INTO workflow_runs (workflow_id, version, is_dry, set_off_by, input, state, status, due, person_name, depth, at, tells_person)
-SELECT '00000000-0000-0000-0000-0000000000c5', 1, false, 'chaos', jsonb_build_object('title', 'Chaos run ' || number), '{"steps": {}}',
+INSERT INTO workflow_runs (workflow_id, version, is_dry, is_step_by_step, carries_next_out, set_off_by, input, state, status, due, person_name, depth, at, tells_person)
+SELECT '00000000-0000-0000-0000-0000000000c5', 1, false, false, false, 'chaos', jsonb_build_object('title', 'Chaos run ' || number), '{"steps": {}}',
     'Ready', now(), 'chaos', 0, now(), false
 FROM generate_series(1, RUNS) AS number;
