@@ -54,6 +54,32 @@ public sealed record Dataset
     /// <summary>The columns that a deletion reaches so; none where it reaches nothing, or where they are not known.</summary>
     public ImmutableArray<ReachedColumns> DeletionReaches { get; init; } = [];
 
+    /// <summary>
+    /// The same, with what the source does by itself where records are deleted as another dataset of the same table says it: files may have
+    /// been written elsewhere, or before that was known.
+    /// </summary>
+    /// <param name="here">The dataset of the same table, of the source’s structure.</param>
+    public Dataset DeletedAs(Dataset here)
+    {
+        ArgumentNullException.ThrowIfNull(here);
+        return this with
+        {
+            DeletionCascades = here.DeletionCascades,
+            DeletionReaches = here.DeletionReaches,
+            Relations =
+            [
+                .. Relations.Select(relation =>
+                    here.Relations.FirstOrDefault(known => known.Field == relation.Field && known.Target == relation.Target) is { } known
+                        ? relation with
+                        {
+                            OnDelete = known.OnDelete,
+                        }
+                        : relation
+                ),
+            ],
+        };
+    }
+
     /// <summary>What its source can do with its records.</summary>
     public Access.Verbs Takes { get; init; } = Access.Verbs.All;
 

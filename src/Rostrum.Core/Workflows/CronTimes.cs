@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using Cronos;
 
 namespace Rostrum.Core.Workflows;
@@ -40,29 +39,24 @@ public static class CronTimes
 /// <summary>Times of cron in words, where there are plain ones.</summary>
 public static class CronWords
 {
-    private static readonly string[] Days = ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"];
-
     /// <summary>In words, or the times as they are written.</summary>
     public static string Of(string times)
     {
         ArgumentNullException.ThrowIfNull(times);
-        return times.Split(' ', StringSplitOptions.RemoveEmptyEntries) switch
+        return CronPick.Of(times) switch
         {
-            [var minute, "*", "*", "*", "*"] when minute.StartsWith("*/", StringComparison.Ordinal) => $"Every {minute[2..]} minutes",
-            [var minute, "*", "*", "*", "*"] when Number(minute) is { } past => $"Each hour, {past} minutes past",
-            [var minute, var hour, "*", "*", "*"] when Clock(hour, minute) is { } at => $"Each day at {at}",
-            [var minute, var hour, "*", "*", "1-5"] when Clock(hour, minute) is { } at => $"Monday to Friday at {at}",
-            [var minute, var hour, "*", "*", var day] when Clock(hour, minute) is { } at && Number(day) is >= 0 and <= 6 and var number =>
-                $"Each {Days[number]} at {at}",
-            [var minute, var hour, var day, "*", "*"] when Clock(hour, minute) is { } at && Number(day) is { } number =>
-                $"On day {number} of each month at {at}",
-            _ => $"At the times {times}",
+            { Repeat: CronRepeat.Minutes } pick => pick.Every == 1 ? "Every minute" : $"Every {pick.Every} minutes",
+            { Repeat: CronRepeat.Hours } pick => $"Each hour, {pick.At.Minute} minutes past",
+            { Repeat: CronRepeat.Days } pick => $"{Days(pick.On)} at {pick.At:HH:mm}",
+            { Day: CronPick.LastDay } pick => $"On the last day of each month at {pick.At:HH:mm}",
+            { } pick => $"On day {pick.Day} of each month at {pick.At:HH:mm}",
+            null => $"At the times {times}",
         };
     }
 
-    private static string? Clock(string hour, string minute) =>
-        (Number(hour), Number(minute)) is ({ } hours, { } minutes) ? $"{hours:00}:{minutes:00}" : null;
-
-    private static int? Number(string text) =>
-        int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+    private static string Days(ImmutableSortedSet<DayOfWeek> days) =>
+        days.Count == 7 ? "Each day"
+        : days is [var only] ? $"Each {only}"
+        : days is [DayOfWeek.Monday, .., DayOfWeek.Friday] && days.Count == 5 ? "Monday to Friday"
+        : string.Join(", ", days.OrderBy(day => ((int)day + 6) % 7));
 }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
@@ -91,5 +92,32 @@ public sealed class WorkflowValuesTests
     [InlineData("0 7 * * 1", "Each Monday at 07:00")]
     [InlineData("5 4 1 * *", "On day 1 of each month at 04:05")]
     [InlineData("1,2 3 * 4 5", "At the times 1,2 3 * 4 5")]
+    [InlineData("0 7 * * 4,1", "Monday, Thursday at 07:00")]
+    [InlineData("15 22 L * *", "On the last day of each month at 22:15")]
+    [InlineData("5 * * * *", "Each hour, 5 minutes past")]
     public void Times_are_said_in_words_where_there_are_plain_ones(string times, string words) => Assert.Equal(words, CronWords.Of(times));
+
+    [Fact]
+    public void What_is_picked_for_times_is_picked_again_when_they_are_read()
+    {
+        var random = new Random(11);
+        for (var round = 0; round < 500; round++)
+        {
+            var at = new TimeOnly(random.Next(24), random.Next(60));
+            ImmutableSortedSet<DayOfWeek> on = [.. Enum.GetValues<DayOfWeek>().Where(_ => random.Next(2) == 0), (DayOfWeek)random.Next(7)];
+            var pick = random.Next(4) switch
+            {
+                0 => new CronPick(CronRepeat.Minutes) { Every = random.Next(1, 60) },
+                1 => new CronPick(CronRepeat.Hours) { At = new TimeOnly(0, at.Minute) },
+                2 => new CronPick(CronRepeat.Days) { At = at, On = on },
+                _ => new CronPick(CronRepeat.Months) { At = at, Day = random.Next(0, 32) },
+            };
+            Assert.Null(CronTimes.Problem(pick.Text));
+            var read = CronPick.Of(pick.Text)!;
+            Assert.Equal((pick.Text, pick.Repeat, pick.At, pick.Day), (read.Text, read.Repeat, read.At, read.Day));
+            Assert.True(pick.On.SetEquals(read.On));
+        }
+
+        Assert.All(new[] { "", "* * * * *", "0 25 * * *", "0 6 * * 8", "0 6 32 * *", "0 6 * 3 *", "a b c d e" }, text => Assert.Null(CronPick.Of(text)));
+    }
 }

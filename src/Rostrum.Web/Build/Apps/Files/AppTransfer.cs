@@ -70,8 +70,16 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         }
 
         var read = (AppReading.Done)reading;
-
-        var frozen = read.App.Frozen;
+        var frozen = read.App.Frozen with
+        {
+            Datasets =
+            [
+                .. read.App.Frozen.Datasets.Select(dataset =>
+                    catalogue.Find(dataset.Id) is { } here ? dataset.DeletedAs(here) : dataset
+                ),
+            ],
+        };
+        read = read with { App = read.App with { Frozen = frozen } };
         var existing = await drafts.FindAsync(store, read.App.Address, cancellation);
         return new ImportPlan(read, existing)
         {
