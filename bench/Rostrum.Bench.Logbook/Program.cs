@@ -120,7 +120,9 @@ async Task<double> EndAsync(long id)
         var now = await store.BulkChanges.AsNoTracking().SingleAsync(row => row.Id == id);
         if (now.Status is not BulkStatus.Running)
         {
-            Console.WriteLine(FormattableString.Invariant($"  {now.Work}: {now.Done} done, {now.Refused} refused, {now.Status} {now.Problem}"));
+            Console.WriteLine(
+                FormattableString.Invariant($"  {now.Work}: {now.Done} done, {now.Refused} refused, {now.Status} {now.Problem}")
+            );
             return (now.EndedAt!.Value - now.At).TotalSeconds;
         }
     }
@@ -134,7 +136,11 @@ for (var turn = 0; turn < 2; turn++)
     var (begun, problem) = await bulk.BeginAsync(workspace.Datasets, logs, new ReadRequest(logs.Id), wish, grants, default);
     var change = await EndAsync((begun ?? throw new InvalidOperationException(problem)).Id);
     var undo = await EndAsync((await bulk.UndoAsync(begun.Id, person, default))!.Id);
-    Console.WriteLine(FormattableString.Invariant($"a change of {begun.Records} records: {change:0.0} s, its undo {undo:0.0} s: {undo / change:0.00} of its time"));
+    Console.WriteLine(
+        FormattableString.Invariant(
+            $"a change of {begun.Records} records: {change:0.0} s, its undo {undo:0.0} s: {undo / change:0.00} of its time"
+        )
+    );
 }
 
 await application.StopAsync();

@@ -43,7 +43,10 @@ public sealed partial class RecordGate
         }
 
         RecordKey[] keys = [.. changes.Changes.Select(KeyOf).OfType<RecordKey>().Distinct()];
-        var request = ReadRequest.Of(dataset, keys) with { Fields = [.. dataset.Fields.Select(field => field.Name).Where(grant.Readable.Has)] };
+        var request = ReadRequest.Of(dataset, keys) with
+        {
+            Fields = [.. dataset.Fields.Select(field => field.Name).Where(grant.Readable.Has)],
+        };
         var there = new Dictionary<RecordKey, Record>();
         if (keys.Length > 0)
         {
@@ -102,7 +105,10 @@ public sealed partial class RecordGate
             return new SavedChange(change, record?.Key, record?.Title ?? "", null)
             {
                 Before = before,
-                After = change is Change.Delete ? null : written.Aggregate(before ?? FieldValues.None, (all, pair) => all.With(pair.Key, pair.Value)),
+                After =
+                    change is Change.Delete
+                        ? null
+                        : written.Aggregate(before ?? FieldValues.None, (all, pair) => all.With(pair.Key, pair.Value)),
             };
         }
     }

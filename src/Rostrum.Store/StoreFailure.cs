@@ -1,3 +1,4 @@
+using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 
@@ -16,6 +17,18 @@ public static class StoreFailure
     /// </summary>
     public static bool IsCollision(Exception? failure) =>
         failure is DbUpdateException or InvalidOperationException { InnerException: DbUpdateException };
+
+    /// <summary>
+    /// Whether work that holds a connection of the store for its whole length was cut off, so that it is to be taken up again: a database
+    /// failed, or that connection is lost, of which whatever is asked next tells in its own way.
+    /// </summary>
+    public static bool IsOutage(Exception failure, RostrumStore store)
+    {
+        ArgumentNullException.ThrowIfNull(store);
+        return failure is DbException or DbUpdateException or TimeoutException
+            || IsUnreachable(failure)
+            || store.Database.GetDbConnection().State is not System.Data.ConnectionState.Open;
+    }
 
     /// <summary>
     /// Whether the server did not answer or takes no connections: connection exception, insufficient resources and operator intervention

@@ -201,12 +201,7 @@ public sealed record Workspace(
 
     // What can be done with records by nobody no role may do.
     private Policy Possible(Policy policy) =>
-        Datasets.Find(policy.Dataset) is { } dataset
-            ? policy with
-            {
-                Verbs = policy.Verbs & dataset.Grantable,
-            }
-            : policy;
+        Datasets.Find(policy.Dataset) is { } dataset ? policy with { Verbs = policy.Verbs & dataset.Grantable } : policy;
 
     /// <summary>What stood in the store, to tell what is unchanged later.</summary>
     private ImmutableArray<StoredPolicy> StoredPolicies { get; init; } = [];

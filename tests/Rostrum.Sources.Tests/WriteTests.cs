@@ -183,11 +183,7 @@ public sealed class WriteTests : IAsyncLifetime
         var transaction = "";
         var set = new ChangeSet(
             Defects.Id,
-            [
-                .. Enumerable
-                    .Range(1, records)
-                    .Select(at => new Change.Insert(Values(("vessel", "BF-2"), ("title", $"Cut off {at}")))),
-            ]
+            [.. Enumerable.Range(1, records).Select(at => new Change.Insert(Values(("vessel", "BF-2"), ("title", $"Cut off {at}"))))]
         )
         {
             BeforeEnd = async end =>
@@ -201,17 +197,7 @@ public sealed class WriteTests : IAsyncLifetime
         Assert.IsType<SaveResult.Uncertain>(await _gate.SaveAsync(_catalogue, set, All, CancellationToken.None));
         Assert.False(await _gate.CameToItsEndAsync(Defects, transaction, CancellationToken.None));
         Assert.Equal(before, await DumpAsync());
-        Assert.IsType<SaveResult.Saved>(
-            await _gate.SaveAsync(
-                _catalogue,
-                set with
-                {
-                    BeforeEnd = null,
-                },
-                All,
-                CancellationToken.None
-            )
-        );
+        Assert.IsType<SaveResult.Saved>(await _gate.SaveAsync(_catalogue, set with { BeforeEnd = null }, All, CancellationToken.None));
     }
 
     [Fact]

@@ -98,7 +98,11 @@ public sealed class BulkChangeTests(DemoApplication application) : IClassFixture
         Assert.Equal((BulkStatus.Done, fitting, true), (check.Status, $"{check.Done}", check.IsTried));
         Assert.Equal(before, await application.FleetScalarAsync(Dump));
         var said = await maren.PageAsync($"{Page}?handler=BulkProgress&bulk={check.Id}");
-        Assert.Contains($"{check.Records} dockings checked: {check.Refused} dockings cannot be changed.", said.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            $"{check.Records} dockings checked: {check.Refused} dockings cannot be changed.",
+            said.Body!.TextContent,
+            StringComparison.Ordinal
+        );
         Assert.DoesNotContain("Undo", said.QuerySelector("[data-message]")!.TextContent, StringComparison.Ordinal);
         Assert.Contains("cannot hold", (await maren.PageAsync($"/bulk/{check.Id}")).Body!.TextContent, StringComparison.Ordinal);
 

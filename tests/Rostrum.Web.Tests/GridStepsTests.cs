@@ -138,8 +138,10 @@ public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<Workflow
         await WithPageAsync();
         var maren = await space.AsAsync("maren");
         var page = await maren.PageAsync(Page);
-        var open = page.QuerySelectorAll("#panel-costs tr[data-key]").First(row => !row.TextContent.Contains("closed", StringComparison.Ordinal));
-        var closed = page.QuerySelectorAll("#panel-costs tr[data-key]").First(row => row.TextContent.Contains("closed", StringComparison.Ordinal));
+        var open = page.QuerySelectorAll("#panel-costs tr[data-key]")
+            .First(row => !row.TextContent.Contains("closed", StringComparison.Ordinal));
+        var closed = page.QuerySelectorAll("#panel-costs tr[data-key]")
+            .First(row => row.TextContent.Contains("closed", StringComparison.Ordinal));
         Assert.Single(open.QuerySelectorAll("[data-cell='estimated_cost']"));
         Assert.Empty(open.QuerySelectorAll("[data-cell='title']"));
         Assert.Empty((await (await space.AsAsync("aud")).PageAsync(Page)).QuerySelectorAll("[data-cell]"));
@@ -165,7 +167,11 @@ public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<Workflow
         }
 
         // The steps could change both; the rights to the rows that are typed into say otherwise.
-        Assert.Contains("is not among those that you may change", await SaveAsync((one, Original(open)), (other, Original(closed))), StringComparison.Ordinal);
+        Assert.Contains(
+            "is not among those that you may change",
+            await SaveAsync((one, Original(open)), (other, Original(closed))),
+            StringComparison.Ordinal
+        );
         Assert.Contains("was changed meanwhile", await SaveAsync((one, "-1")), StringComparison.Ordinal);
         Assert.Equal("0", await space.FleetScalarAsync("SELECT count(*) FROM defects WHERE estimated_cost = 4711"));
         Assert.Contains("Saved by “Save costs”.", await SaveAsync((one, Original(open))), StringComparison.Ordinal);

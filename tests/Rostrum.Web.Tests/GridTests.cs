@@ -224,7 +224,9 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
             drawn.QuerySelectorAll("tr[data-new] [data-cell='estimated_cost']").Select(cell => cell.GetAttribute("data-text")!)
         );
         Assert.Equal(
-            new[] { first, second }.Count(text => !decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out _)),
+            new[] { first, second }.Count(text =>
+                !decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out _)
+            ),
             drawn.QuerySelectorAll("tr[data-new] [data-cell='estimated_cost'].is-invalid").Length
         );
         using (await tuva.PostAsync(Page, Grid, ("does", "discard"))) { }

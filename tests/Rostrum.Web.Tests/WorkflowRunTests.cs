@@ -881,6 +881,147 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
     }
 
     [Fact]
+    public async Task A_sign_off_whose_people_are_gone_asks_others_and_at_last_the_owners()
+    {
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Asks who is gone",
+                new OnDemand(),
+                [
+                    new FlowStep(
+                        "d",
+                        new SignOff
+                        {
+                            Name = "decision",
+                            Who = "clem@brackwater.example",
+                            Question = "Who is left?",
+                            EscalatesTo = "tuva@brackwater.example",
+                        }
+                    ),
+                ]
+            )
+            {
+                RunsAs = "owner",
+            }
+        );
+        var id = await space.BeginAsync(workflow);
+        await space.RunsAsync(workflow, status: RunStatus.Waiting);
+        var people = await space.InStoreAsync(store => store.Users.ToDictionaryAsync(person => person.UserName!, person => person.Id));
+        async Task<Guid[]> AfterAsync(string person, DateTimeOffset? deactivated)
+        {
+            await space.InStoreAsync(async store =>
+            {
+                (await store.Users.SingleAsync(known => known.UserName == person)).DeactivatedAt = deactivated;
+                return await store.SaveChangesAsync();
+            });
+            await space.Services.GetRequiredService<SignOffs>().RemindAsync(CancellationToken.None);
+            var request = await space.InStoreAsync(store => store.SignOffs.AsNoTracking().SingleAsync(known => known.RunId == id));
+            return [.. request.People];
+        }
+
+        try
+        {
+            Assert.Equal([people["clem"], people["tuva"]], await AfterAsync("clem", DateTimeOffset.UtcNow));
+            Assert.Equal([people["clem"], people["tuva"], people["oskar"]], await AfterAsync("tuva", DateTimeOffset.UtcNow));
+
+            // Asked once, they are not asked anew.
+            Assert.Equal(3, (await AfterAsync("tuva", DateTimeOffset.UtcNow)).Length);
+        }
+        finally
+        {
+            await AfterAsync("clem", null);
+            await AfterAsync("tuva", null);
+        }
+    }
+
+    [Fact]
+    public async Task Databases_that_go_away_in_the_middle_of_runs_leave_none_undone_and_nothing_done_twice()
+    {
+        const int Runs = 30;
+        var defects = await space.DatasetAsync("defects");
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Adds while databases go",
+                new OnDemand { Inputs = [new Core.Apps.PageParameter("title", new FieldType.Text())] },
+                [
+                    new FlowStep(
+                        "a",
+                        new CreateRecord
+                        {
+                            Name = "added",
+                            Dataset = defects,
+                            Values = None.Add("vessel", "BF-101").Add("title", "=trigger.title").Add("state", "closed"),
+                        }
+                    ),
+                    new FlowStep(
+                        "b",
+                        new UpdateRecord
+                        {
+                            Dataset = defects,
+                            Record = "steps.added",
+                            Values = None.Add("description", "=\"by \" & trigger.title"),
+                        }
+                    ),
+                ]
+            )
+            {
+                RunsAs = "superintendent",
+            }
+        );
+        for (var run = 0; run < Runs; run++)
+        {
+            await space.BeginAsync(workflow, $$"""{"title": "Cut off {{run}}"}""");
+        }
+
+        for (var cut = 0; cut < 6; cut++)
+        {
+            await DemoApplication.ServerAsync(
+                $"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname IN ('{space.StoreName}', '{space.FleetName}')"
+            );
+            await Task.Delay(120);
+        }
+
+        Assert.Equal(Runs, (await space.RunsAsync(workflow, Runs, RunStatus.Done)).Count);
+        Assert.Equal(
+            $"{Runs} {Runs}",
+            await space.FleetScalarAsync(
+                "SELECT count(*) || ' ' || count(DISTINCT title) FROM defects WHERE title LIKE 'Cut off %' AND description = 'by ' || title"
+            )
+        );
+    }
+
+    [Fact]
+    public async Task Nodes_whose_clocks_differ_begin_each_time_of_a_schedule_once()
+    {
+        var workflow = await space.PublishAsync(
+            new Workflow("By other clocks", new OnSchedule { Times = "0 * * * *" }, [Compute("a", "trigger.at")]) { RunsAs = "owner" }
+        );
+        var hour = new DateTimeOffset(2031, 5, 6, 7, 0, 0, TimeSpan.Zero);
+        await space.InStoreAsync(store =>
+            store
+                .Workflows.Where(known => known.Id == workflow.Id)
+                .ExecuteUpdateAsync(row => row.SetProperty(one => one.ScheduledUpTo, hour.AddMinutes(-20)))
+        );
+        RunIntake NodeAt(TimeSpan off) => ActivatorUtilities.CreateInstance<RunIntake>(space.Services, (TimeProvider)new Other(hour + off));
+        var nodes = new[] { -9, -1, 2, 10 }.Select(minutes => NodeAt(TimeSpan.FromMinutes(minutes))).ToArray();
+        for (var round = 0; round < 3; round++)
+        {
+            await Task.WhenAll(nodes.Select(node => node.TakeAsync(CancellationToken.None)));
+        }
+
+        var runs = await space.InStoreAsync(store =>
+            store.WorkflowRuns.AsNoTracking().Where(run => run.WorkflowId == workflow.Id).ToListAsync()
+        );
+        Assert.Contains("2031-05-06T07:00:00", Assert.Single(runs).Input, StringComparison.Ordinal);
+        await space.TurnOffAsync(workflow);
+    }
+
+    private sealed class Other(DateTimeOffset now) : TimeProvider
+    {
+        public override DateTimeOffset GetUtcNow() => now;
+    }
+
+    [Fact]
     public async Task A_schedule_that_was_missed_runs_once_or_never_as_is_said()
     {
         foreach (var (missed, count) in new[] { (MissedRuns.Once, 1), (MissedRuns.Never, 0) })

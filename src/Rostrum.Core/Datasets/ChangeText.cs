@@ -6,12 +6,7 @@ namespace Rostrum.Core.Datasets;
 /// <summary>A change as text that keeps every value exactly, for keeping it until it is undone.</summary>
 public static class ChangeText
 {
-    private sealed record Document(
-        string Kind,
-        string? Key,
-        Dictionary<string, string?> Original,
-        Dictionary<string, string?> Values
-    )
+    private sealed record Document(string Kind, string? Key, Dictionary<string, string?> Original, Dictionary<string, string?> Values)
     {
         public Guid? Dataset { get; init; }
         public bool WentAlong { get; init; }

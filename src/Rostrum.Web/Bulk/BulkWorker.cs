@@ -72,7 +72,9 @@ internal sealed partial class BulkWorker(IDbContextFactory<RostrumStore> stores,
             await execution.GoOnAsync(id, cancellation);
         }
         catch (Exception exception)
-            when (exception is not (OperationCanceledException or DbException or DbUpdateException or TimeoutException))
+            when (exception is not (OperationCanceledException or DbException or DbUpdateException or TimeoutException)
+                && !StoreFailure.IsUnreachable(exception)
+            )
         {
             // A fault of ours would come again and again.
             LogFault(exception, id);

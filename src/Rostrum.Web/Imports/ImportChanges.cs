@@ -80,8 +80,9 @@ internal sealed class ImportChanges(ImportTarget target)
         }
 
         var there =
-            Plan.Mode is ImportMode.Add ? []
-            : await _match.ThereAsync(target.Gate, target.Catalogue, [.. read.Select(one => one.Values)], target.Grants, cancellation);
+            Plan.Mode is ImportMode.Add
+                ? []
+                : await _match.ThereAsync(target.Gate, target.Catalogue, [.. read.Select(one => one.Values)], target.Grants, cancellation);
         var seen = new Dictionary<string, int>(StringComparer.Ordinal);
         foreach (var (row, values) in read)
         {

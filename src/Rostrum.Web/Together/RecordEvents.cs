@@ -73,8 +73,7 @@ internal sealed partial class RecordEvents(
                 {
                     At = time.GetUtcNow(),
                     PersonId = run is null ? actor.Id : run.PersonId,
-                    PersonName =
-                        run?.PersonName
+                    PersonName = run?.PersonName
                         ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
                         ?? "somebody not signed in",
                     Kind = AuditKind.Statements,

@@ -118,6 +118,8 @@ public sealed class WorkflowValuesTests
             Assert.True(pick.On.SetEquals(read.On));
         }
 
-        Assert.All(new[] { "", "* * * * *", "0 25 * * *", "0 6 * * 8", "0 6 32 * *", "0 6 * 3 *", "a b c d e" }, text => Assert.Null(CronPick.Of(text)));
+        Assert.All(new[] { "", "* * * * *", "0 25 * * *", "0 6 * * 8", "0 6 32 * *", "0 6 * 3 *", "a b c d e" }, text =>
+            Assert.Null(CronPick.Of(text))
+        );
     }
 }

@@ -55,7 +55,9 @@ public sealed record LogbookState(ImmutableSortedDictionary<string, string> Aske
     public static LogbookState? Read(AddressParts address)
     {
         ArgumentNullException.ThrowIfNull(address);
-        var asked = Names.Where(name => !string.IsNullOrWhiteSpace(address[name])).ToImmutableSortedDictionary(name => name, name => address[name]);
+        var asked = Names
+            .Where(name => !string.IsNullOrWhiteSpace(address[name]))
+            .ToImmutableSortedDictionary(name => name, name => address[name]);
         return asked.IsEmpty ? null : new LogbookState(asked);
     }
 

@@ -158,7 +158,13 @@ public sealed record TablePanel : ListPanel, IPanelKind
                     Help = "People type into their cells, and save several records at once.",
                 },
                 SettingsOf<TablePanel>
-                    .Fields("matchBy", "Find records by", panel => panel.MatchBy, (panel, names) => panel with { MatchBy = names }, written: true)
+                    .Fields(
+                        "matchBy",
+                        "Find records by",
+                        panel => panel.MatchBy,
+                        (panel, names) => panel with { MatchBy = names },
+                        written: true
+                    )
                     .Where<TablePanel>(panel => !panel.Editable.IsEmpty) with
                 {
                     Help = "A new row with the values of a record in all of these changes that record, and adds none.",

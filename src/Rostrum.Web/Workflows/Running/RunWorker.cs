@@ -123,10 +123,10 @@ internal sealed partial class RunWorker(
 
     private async Task<bool> GoOnAsync(long id, CancellationToken cancellation)
     {
+        await using var scope = scopes.CreateAsyncScope();
+        await using var store = await stores.CreateDbContextAsync(cancellation);
         try
         {
-            await using var scope = scopes.CreateAsyncScope();
-            await using var store = await stores.CreateDbContextAsync(cancellation);
             await store.Database.OpenConnectionAsync(cancellation);
             if (!await RunLock.TryAsync(store, id, cancellation))
             {
@@ -146,7 +146,7 @@ internal sealed partial class RunWorker(
         {
             // Another node goes on with it, or this one when it is there again.
         }
-        catch (Exception exception) when (exception is DbException or DbUpdateException or TimeoutException)
+        catch (Exception exception) when (StoreFailure.IsOutage(exception, store))
         {
             LogOutage(exception.Message);
         }

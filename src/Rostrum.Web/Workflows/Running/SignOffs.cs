@@ -167,7 +167,8 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
             .SignOffs.FromSql(
                 $"""
                 SELECT * FROM sign_offs WHERE answered_at IS NULL AND NOT is_withdrawn
-                AND ((due <= {soon} AND reminded_at IS NULL) OR (due <= {now} AND escalated_at IS NULL))
+                AND ((due <= {soon} AND reminded_at IS NULL) OR (due <= {now} AND escalated_at IS NULL)
+                    OR NOT EXISTS (SELECT FROM people WHERE id = ANY(sign_offs.people) AND deactivated_at IS NULL))
                 LIMIT 50 FOR UPDATE SKIP LOCKED
                 """
             )
@@ -180,6 +181,20 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
         var workspace = await workspaces.GetAsync(cancellation);
         foreach (var request in open)
         {
+            if (!request.People.Any(IsThere))
+            {
+                ImmutableArray<Guid> others = request.EscalatesTo.Any(IsThere)
+                    ? [.. request.EscalatesTo.Where(IsThere)]
+                    : Recipients.Of(workspace, ["owner"]).People;
+                request.People = [.. request.People, .. others];
+                Tell(store, workspace, request, others, "can be decided by nobody who was asked any more, and asks you");
+            }
+
+            if (request.Due is null || request.Due > soon)
+            {
+                continue;
+            }
+
             if (request.RemindedAt is null && request.AskedAt + BeforeDue < request.Due)
             {
                 Tell(store, workspace, request, request.People, "still waits for your decision");
@@ -197,5 +212,7 @@ internal sealed class SignOffs(IDbContextFactory<RostrumStore> stores, Workspace
 
         await store.SaveChangesAsync(cancellation);
         await transaction.CommitAsync(cancellation);
+
+        bool IsThere(Guid person) => workspace.People.GetValueOrDefault(person) is { IsActive: true };
     }
 }

@@ -74,9 +74,7 @@ internal sealed class AppTransfer(RostrumStore store, Drafts drafts, AppWriting 
         {
             Datasets =
             [
-                .. read.App.Frozen.Datasets.Select(dataset =>
-                    catalogue.Find(dataset.Id) is { } here ? dataset.DeletedAs(here) : dataset
-                ),
+                .. read.App.Frozen.Datasets.Select(dataset => catalogue.Find(dataset.Id) is { } here ? dataset.DeletedAs(here) : dataset),
             ],
         };
         read = read with { App = read.App with { Frozen = frozen } };

@@ -26,7 +26,9 @@ internal sealed class LogbookPanelReader() : PanelReader<LogbookPanel>("Logbook"
 
         if (panel.Record is null)
         {
-            var asked = (run.State.Of(panel.Name) as LogbookState)?.Asked.Select(pair => KeyValuePair.Create(pair.Key, (string?)pair.Value));
+            var asked = (run.State.Of(panel.Name) as LogbookState)?.Asked.Select(pair =>
+                KeyValuePair.Create(pair.Key, (string?)pair.Value)
+            );
             var all = $"/logbook/all?dataset={dataset.Id}&panel={Uri.EscapeDataString(panel.Name)}";
             return new LogbookView(QueryHelpers.AddQueryString(all, asked ?? []), null);
         }

@@ -70,7 +70,13 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
 
         if (ready.Length == 0 || (unclear.Count > 0 && !each))
         {
-            return await AgainAsync(page, table, "Not saved: of some new rows it is not clear which records they mean.", unclear, cancellation);
+            return await AgainAsync(
+                page,
+                table,
+                "Not saved: of some new rows it is not clear which records they mean.",
+                unclear,
+                cancellation
+            );
         }
 
         // What steps are given is what could be saved without them.
