@@ -1,5 +1,5 @@
-// A thousand changed rows of a hundred thousand saved as one set: Rostrum's gate, with rights, rules, conflicts and what takes it back, against
-// the same work written by hand with batched statements, in turn, in one run. ROSTRUM_BENCH names a database of its own.
+// A thousand changed rows of a hundred thousand saved as one set: Rostrum's gate, with rights, rules, conflicts and what takes it back,
+// against the same work written by hand with batched statements, in turn, in one run. ROSTRUM_BENCH names a database of its own.
 using System.Diagnostics;
 using System.Globalization;
 using Npgsql;

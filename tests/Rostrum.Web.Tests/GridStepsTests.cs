@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
@@ -13,7 +14,7 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
-/// <summary>The rows of a query cannot be written; what is typed into them is saved by steps, within the rights that are given to them.</summary>
+/// <summary>What is typed into rows that no source takes is saved by steps; a run that takes long says how far it is.</summary>
 public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<WorkflowSpace>
 {
     private const string Page = "/apps/maintenance/costs";
@@ -23,7 +24,8 @@ public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<Workflow
     {
         var defects = (await space.InStoreAsync(store => store.DatasetsAsync(default))).All.First(known => known.Name.Value == "defects");
         var query = new DatasetQuery(
-            "SELECT d.id, d.title, d.state::text AS state, d.estimated_cost, v.name AS ship FROM defects d JOIN vessels v ON v.hull_number = d.vessel",
+            "SELECT d.id, d.title, d.state::text AS state, d.estimated_cost, v.name AS ship "
+                + "FROM defects d JOIN vessels v ON v.hull_number = d.vessel",
             []
         );
         ColumnStructure[] columns =
@@ -121,6 +123,12 @@ public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<Workflow
                 },
             ],
         };
+        await WithPageAsync(page);
+        return costs;
+    }
+
+    private async Task WithPageAsync(Page page)
+    {
         await space.InStoreAsync(async store =>
         {
             var datasets = await store.DatasetsAsync(default);
@@ -128,8 +136,85 @@ public sealed class GridStepsTests(WorkflowSpace space) : IClassFixture<Workflow
             Drafts.Replace(store, stored, Assert.IsType<EditResult.Done>(new AppEdit.AddPage(9, page).Apply(stored.Draft, datasets)).App);
             return await store.SaveChangesAsync();
         });
-        using var published = await (await space.AsAsync("bea")).PublishAsync("/build/apps/maintenance/versions", "costs");
-        return costs;
+        using var published = await (await space.AsAsync("bea")).PublishAsync("/build/apps/maintenance/versions", page.Name);
+    }
+
+    [Fact]
+    public async Task A_workflow_that_takes_long_says_how_far_it_is_and_then_what_came_of_it()
+    {
+        const string Busy = "const end = Date.now() + 150; while (Date.now() < end) { } return n;";
+        var script = new RunScript
+        {
+            Inputs = ImmutableDictionary<string, string>.Empty.Add("n", "=item"),
+            Code = Busy,
+            Sample = "1",
+        };
+        var workflow = await space.PublishAsync(
+            new Workflow(
+                "Takes long",
+                new OnDemand(),
+                [
+                    new FlowStep(
+                        "l",
+                        new RunScript
+                        {
+                            Name = "list",
+                            Code = "return Array.from({ length: 50 }, (_, at) => at);",
+                            Sample = "[1]",
+                        }
+                    ),
+                    new FlowStep("e", new ForEach { List = "steps.list", Steps = [new FlowStep("s", script)] }),
+                    new FlowStep("f", new Finish { Message = "All fifty are there." }),
+                ]
+            )
+            {
+                RunsAs = "owner",
+            }
+        );
+        const string Slow = "/apps/maintenance/slow";
+        await WithPageAsync(
+            new Page
+            {
+                Address = "slow",
+                Name = "Slow",
+                Audience = ["superintendent"],
+                Panels =
+                [
+                    new ButtonPanel
+                    {
+                        Name = "go",
+                        Label = "Go",
+                        OnClick = new Core.Apps.Actions.PanelAction([new CallWorkflow { Workflow = workflow.Name, Waits = true }], []),
+                    },
+                ],
+            }
+        );
+        var maren = await space.AsAsync("maren");
+        using var pressed = await maren.PostAsync(Slow, $"{Slow}?handler=Run&panel=go&action=Go");
+        var said = (await Visitor.ParseAsync(pressed)).QuerySelector("[data-message]")!;
+        Assert.Contains("goes on in the background", said.TextContent, StringComparison.Ordinal);
+        var run = (
+            await space.InStoreAsync(store => store.WorkflowRuns.AsNoTracking().SingleAsync(known => known.WorkflowId == workflow.Id))
+        ).Id;
+        var shown = new HashSet<string>();
+        for (var tries = 0; tries < 200; tries++)
+        {
+            said = (await maren.PageAsync($"{Slow}?handler=Progress&run={run}")).QuerySelector("[data-message]")!;
+            if (said.QuerySelector("progress") is not { } progress)
+            {
+                break;
+            }
+
+            shown.Add($"{progress.GetAttribute("value")} of {progress.GetAttribute("max")}");
+            await Task.Delay(100);
+        }
+
+        Assert.Contains("All fifty are there.", said.TextContent, StringComparison.Ordinal);
+        Assert.True(shown.Count > 1, string.Join(", ", shown));
+        Assert.Equal(
+            System.Net.HttpStatusCode.Forbidden,
+            await (await space.AsAsync("egil")).StatusAsync($"{Slow}?handler=Progress&run={run}")
+        );
     }
 
     [Fact]

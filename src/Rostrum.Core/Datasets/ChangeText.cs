@@ -35,8 +35,8 @@ public static class ChangeText
     }
 
     /// <summary>
-    /// Reads what was written of several datasets, in its order: changes that follow one another in the same dataset are one set. Null where
-    /// a dataset is no longer there, or no longer has what a change names.
+    /// Reads what was written of several datasets, in its order: changes that follow one another in the same dataset are one set. Null
+    /// where a dataset is no longer there, or no longer has what a change names.
     /// </summary>
     public static ImmutableArray<ChangeSet>? Read(DatasetCatalogue catalogue, Dataset home, string text)
     {

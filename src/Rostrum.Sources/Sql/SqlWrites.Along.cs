@@ -117,8 +117,12 @@ internal sealed partial class SqlWrites
         var found = new List<Record>();
         foreach (var part in values.Distinct().Chunk(AtOnce))
         {
-            string Refers(SqlText sql) =>
-                $"t.{_engine.Quote(dataset[field].Column)} IN ({string.Join(", ", part.Select(value => sql.Value(dataset[field], value)))})";
+            string Refers(SqlText sql)
+            {
+                var wanted = part.Select(value => sql.Value(dataset[field], value));
+                return $"t.{_engine.Quote(dataset[field].Column)} IN ({string.Join(", ", wanted)})";
+            }
+
             found.AddRange(
                 (await LockedAsync(connection, transaction, dataset, Grants.ViewEverything, Verbs.View, Refers, cancellation)).Select(one =>
                     one.Record

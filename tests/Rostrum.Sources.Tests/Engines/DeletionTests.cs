@@ -5,7 +5,7 @@ using static Rostrum.Sources.Tests.Gates;
 
 namespace Rostrum.Sources.Tests.Engines;
 
-/// <summary>What a database deletes and empties by itself with a record comes back with it; changes of several tables are undone as one.</summary>
+/// <summary>What a database deletes and empties by itself with a record comes back with it.</summary>
 public sealed class DeletionTests
 {
     // Voyages go with their route, tickets with their voyage and with the ticket to which they belong, guards lose their ticket and route.
@@ -29,7 +29,10 @@ public sealed class DeletionTests
                 FOREIGN KEY (ticket) REFERENCES tickets (id) ON DELETE SET NULL)
             """,
         "INSERT INTO routes VALUES ('R1', 'Brackwater to Skerry'), ('R2', 'Skerry to Holm')",
-        "INSERT INTO voyages (route, at) VALUES ('R1', '2026-03-01 08:00:00'), ('R1', '2026-03-02 08:00:00.25'), ('R2', '2026-03-01 09:00:00')",
+        """
+            INSERT INTO voyages (route, at) VALUES
+                ('R1', '2026-03-01 08:00:00'), ('R1', '2026-03-02 08:00:00.25'), ('R2', '2026-03-01 09:00:00')
+            """,
         """
             INSERT INTO tickets (voyage, seat, belongs_to, price) VALUES
                 (1, 'A1', NULL, 12.50), (1, 'A2', 1, NULL), (2, 'A1', 2, 7.00), (3, 'B1', NULL, 1.00), (3, 'B2', 3, 2.00)

@@ -36,7 +36,7 @@ public sealed record TablePanel : ListPanel, IPanelKind
     /// <summary>The columns whose cells people can type into.</summary>
     public ImmutableArray<FieldName> Editable { get; init; } = [];
 
-    /// <summary>The fields by which new rows find the record that they change, where there is one; none where they are always added.</summary>
+    /// <summary>The fields by which new rows find the record that they change; none where they are always added.</summary>
     public ImmutableArray<FieldName> MatchBy { get; init; } = [];
 
     /// <summary>Of what was typed, records that can be saved are, though others cannot; otherwise all are, or none.</summary>
