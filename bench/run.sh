@@ -72,8 +72,8 @@ measure() { # measure ADDRESS CONNECTIONS
 
 # Both are warm before the first figure: .NET compiles its hot paths a second time while they run.
 start_page=http://127.0.0.1:$ours/apps/maintenance/today
-wrk -t1 -c8 -d12s "$list" -H "Cookie: $BENCH_COOKIE" >/dev/null
-wrk -t1 -c8 -d12s "$hand" >/dev/null
+wrk -t1 -c8 -d"${BENCH_WARM:-40}s" "$list" -H "Cookie: $BENCH_COOKIE" >/dev/null
+wrk -t1 -c8 -d"${BENCH_WARM:-40}s" "$hand" >/dev/null
 wrk -t1 -c8 -d"${BENCH_WARM:-40}s" --timeout 30s "$start_page" -H "Cookie: $engineer" >/dev/null
 printf '%-34s %28s   %28s   %s\n' "" "Rostrum" "by hand" "ratio of"
 printf '%-34s %28s   %28s   %s\n' "case" "req/s    p50 ms    p99 ms" "req/s    p50 ms    p99 ms" "throughput"
