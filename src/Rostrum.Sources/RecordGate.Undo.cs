@@ -1,13 +1,6 @@
-using System.Collections.Frozen;
 using System.Collections.Immutable;
-using Microsoft.Extensions.Logging;
-using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Formulas;
-using Rostrum.Sources.Apart;
-using Rostrum.Sources.Http;
-using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
