@@ -45,13 +45,7 @@ internal static class ChangeRights
         }
 
         // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
-        var seen = change switch
-        {
-            Change.Update update => update.Original,
-            Change.Delete delete => delete.Original,
-            _ => FieldValues.None,
-        };
-        if (!isUndo && seen.Fields.Any(field => !grant.Readable.Has(field)))
+        if (!isUndo && change.Expected.Fields.Any(field => !grant.Readable.Has(field)))
         {
             return "The edit names a field that is not there for you.";
         }

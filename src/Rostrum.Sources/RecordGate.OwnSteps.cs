@@ -42,7 +42,7 @@ public sealed partial class RecordGate
             return new ManyResult.Denied(denial);
         }
 
-        RecordKey[] keys = [.. changes.Changes.Select(KeyOf).OfType<RecordKey>().Distinct()];
+        RecordKey[] keys = [.. changes.Changes.Select(change => change.Existing).OfType<RecordKey>().Distinct()];
         var request = ReadRequest.Of(dataset, keys) with
         {
             Fields = [.. dataset.Fields.Select(field => field.Name).Where(grant.Readable.Has)],
@@ -72,7 +72,7 @@ public sealed partial class RecordGate
 
         OneOfMany Tried(Change change)
         {
-            var record = KeyOf(change) is { } key ? there.GetValueOrDefault(key) : null;
+            var record = change.Existing is { } key ? there.GetValueOrDefault(key) : null;
             var because = Because(change, record);
             return new OneOfMany(change, because is null ? Saved(change, record) : null, because, []);
         }
@@ -84,16 +84,15 @@ public sealed partial class RecordGate
                 return FieldProblem.Said(dataset, problems);
             }
 
-            if (KeyOf(change) is not { } key)
+            if (change.Existing is not { } key)
             {
                 return null;
             }
 
-            var original = (change as Change.Update)?.Original ?? (change as Change.Delete)?.Original ?? FieldValues.None;
             return record is null ? $"This {dataset.RecordLabel} is no longer there."
                 : !allowed[ChangeRights.NeededFor(change)].Contains(key)
                     ? $"This {dataset.RecordLabel} is not among those that you may change."
-                : original.Any(pair => !FieldText.SameValue(pair.Value, record[pair.Key]))
+                : change.Expected.Any(pair => !FieldText.SameValue(pair.Value, record[pair.Key]))
                     ? $"This {dataset.RecordLabel} was changed meanwhile."
                 : null;
         }
@@ -112,6 +111,4 @@ public sealed partial class RecordGate
             };
         }
     }
-
-    private static RecordKey? KeyOf(Change change) => (change as Change.Update)?.Key ?? (change as Change.Delete)?.Key;
 }

@@ -78,7 +78,15 @@ public sealed partial class RecordGate
                     async statements =>
                         await decide(new RecordGate(this, dataset.Source, statements), token) switch
                         {
-                            Decided.Write { Change: var change } => Refusal(dataset, change, grants, context) is { } refusal
+                            Decided.Write { Change: var change } => Refusal(
+                                dataset,
+                                change,
+                                grants,
+                                context,
+                                ChangeRights.NeededFor,
+                                isUndo: false
+                            )
+                                is { } refusal
                                 ? (null, refusal)
                                 : (change, null),
                             Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
@@ -145,10 +153,17 @@ public sealed partial class RecordGate
     private static SaveResult NotSaved(SourceFailure failure) =>
         failure.IsUncertain ? new SaveResult.Uncertain(failure) : new SaveResult.Failed(failure);
 
-    private static SaveResult? Refusal(Dataset dataset, Change change, Grants grants, FormulaContext context) =>
-        ChangeRights.Denial(dataset, grants.For(dataset.Id), change, ChangeRights.NeededFor(change), isUndo: false) is { } reason
-            ? new SaveResult.Denied(reason)
-        : ChangeChecks.Problems(dataset, change, Completed(dataset, change, grants, context)) is { IsEmpty: false } problems
+    // What can be said against a change before its record is looked at.
+    private static SaveResult? Refusal(
+        Dataset dataset,
+        Change change,
+        Grants grants,
+        FormulaContext context,
+        Func<Change, Verbs> needed,
+        bool isUndo
+    ) =>
+        ChangeRights.Denial(dataset, grants.For(dataset.Id), change, needed(change), isUndo) is { } reason ? new SaveResult.Denied(reason)
+        : Problems(dataset, change, Completed(dataset, change, grants, context), isUndo) is { IsEmpty: false } problems
             ? new SaveResult.Invalid(problems)
         : null;
 
@@ -346,22 +361,16 @@ public sealed partial class RecordGate
             return new SaveResult.Denied("There is no such dataset.");
         }
 
-        var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == ChangeRights.NeededToUndo);
+        var (context, isUndo) = (Context(null), needed == ChangeRights.NeededToUndo);
         var completed = new List<Change>();
         foreach (var change in changes.Changes)
         {
-            if (ChangeRights.Denial(dataset, grant, change, needed(change), isUndo) is { } reason)
+            if (Refusal(dataset, change, grants, context, needed, isUndo) is { } refusal)
             {
-                return new SaveResult.Denied(reason);
+                return refusal;
             }
 
-            var values = Completed(dataset, change, grants, context);
-            if (Problems(dataset, change, values, isUndo) is { IsEmpty: false } problems)
-            {
-                return new SaveResult.Invalid(problems);
-            }
-
-            completed.Add(change is Change.Insert && !isUndo ? new Change.Insert(values) : change);
+            completed.Add(change is Change.Insert && !isUndo ? new Change.Insert(Completed(dataset, change, grants, context)) : change);
         }
 
         if (grants.ReadOnlyBecause is { } readOnly)

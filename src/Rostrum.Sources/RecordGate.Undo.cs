@@ -117,18 +117,12 @@ public sealed partial class RecordGate
             }
 
             var allowed = inverse.WentAlong ? new Grants(Rights.Everywhere(Grant.Everything), grants.User) : grants;
-            foreach (var change in inverse.Changes)
+            var refusal = inverse
+                .Changes.Select(change => Refusal(dataset, change, allowed, context, ChangeRights.NeededToUndo, isUndo: true))
+                .FirstOrDefault(refusal => refusal is not null);
+            if (refusal is not null)
             {
-                var verb = ChangeRights.NeededToUndo(change);
-                if (ChangeRights.Denial(dataset, allowed.For(dataset.Id), change, verb, isUndo: true) is { } reason)
-                {
-                    return new SaveResult.Denied(reason);
-                }
-
-                if (Problems(dataset, change, Completed(dataset, change, allowed, context), isUndo: true) is { IsEmpty: false } problems)
-                {
-                    return new SaveResult.Invalid(problems);
-                }
+                return refusal;
             }
 
             watched.Add((new Watching(this, catalogue, dataset, allowed), inverse));

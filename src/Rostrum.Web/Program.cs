@@ -39,7 +39,8 @@ await using (var store = await application.Services.GetRequiredService<IDbContex
 {
     // Asking first spares each start the comparison of the whole model with its last migration.
     var isNew = !await store.GetService<IHistoryRepository>().ExistsAsync();
-    if (!isNew && (await store.Database.GetAppliedMigrationsAsync()).Except(store.Database.GetMigrations()).Any())
+    var (known, applied) = (store.Database.GetMigrations(), isNew ? [] : await store.Database.GetAppliedMigrationsAsync());
+    if (applied.Except(known).Any())
     {
         await Console.Error.WriteLineAsync(
             "Rostrum's records are of another version, which this one cannot read. `./rostrum reset` makes them anew."
@@ -47,7 +48,7 @@ await using (var store = await application.Services.GetRequiredService<IDbContex
         return 1;
     }
 
-    if (isNew || (await store.Database.GetPendingMigrationsAsync()).Any())
+    if (known.Except(applied).Any())
     {
         await store.Database.MigrateAsync();
     }

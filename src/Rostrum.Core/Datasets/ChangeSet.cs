@@ -18,6 +18,28 @@ public sealed record ChangeSet(DatasetId Dataset, ImmutableArray<Change> Changes
     public Func<BeforeEnd, Task>? BeforeEnd { get; init; }
 }
 
+/// <summary>Sets of changes of several datasets, which are made one after the other.</summary>
+public static class ChangeSets
+{
+    /// <summary>Changes in their order: those that follow one another in the same dataset are one set.</summary>
+    public static ImmutableArray<ChangeSet> Of(IEnumerable<(DatasetId Dataset, bool WentAlong, Change Change)> changes)
+    {
+        ArgumentNullException.ThrowIfNull(changes);
+        var sets = new List<(DatasetId Dataset, bool WentAlong, List<Change> Changes)>();
+        foreach (var (dataset, wentAlong, change) in changes)
+        {
+            if (sets is not [.., var last] || last.Dataset != dataset || last.WentAlong != wentAlong)
+            {
+                sets.Add(last = (dataset, wentAlong, []));
+            }
+
+            last.Changes.Add(change);
+        }
+
+        return [.. sets.Select(set => new ChangeSet(set.Dataset, [.. set.Changes]) { WentAlong = set.WentAlong })];
+    }
+}
+
 /// <summary>A change and the dataset of its record.</summary>
 /// <param name="Dataset">The dataset.</param>
 /// <param name="Change">The change.</param>
@@ -38,6 +60,12 @@ public sealed record BeforeEnd(string Transaction, RecordKey? Key, string Title)
 public abstract record Change
 {
     private Change() { }
+
+    /// <summary>The record that it changes or deletes; null for a new one.</summary>
+    public RecordKey? Existing => (this as Update)?.Key ?? (this as Delete)?.Key;
+
+    /// <summary>The values with which it began, which must not have changed meanwhile.</summary>
+    public FieldValues Expected => (this as Update)?.Original ?? (this as Delete)?.Original ?? FieldValues.None;
 
     /// <summary>A new record.</summary>
     public sealed record Insert(FieldValues Values) : Change;

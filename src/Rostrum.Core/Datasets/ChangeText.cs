@@ -43,7 +43,7 @@ public static class ChangeText
         ArgumentNullException.ThrowIfNull(catalogue);
         ArgumentNullException.ThrowIfNull(home);
         ArgumentNullException.ThrowIfNull(text);
-        var sets = ImmutableArray.CreateBuilder<ChangeSet>();
+        var changes = new List<(DatasetId, bool, Change)>();
         foreach (var document in text.Split('\n').Select(line => JsonSerializer.Deserialize<Document>(line, KindJson.Options)))
         {
             var dataset = document?.Dataset is { } id ? catalogue.Find(new DatasetId(id)) : home;
@@ -52,17 +52,10 @@ public static class ChangeText
                 return null;
             }
 
-            if (sets is [.., var last] && last.Dataset == dataset.Id && last.WentAlong == document!.WentAlong)
-            {
-                sets[^1] = last with { Changes = last.Changes.Add(change) };
-            }
-            else
-            {
-                sets.Add(new ChangeSet(dataset.Id, [change]) { WentAlong = document!.WentAlong });
-            }
+            changes.Add((dataset.Id, document!.WentAlong, change));
         }
 
-        return sets.ToImmutable();
+        return ChangeSets.Of(changes);
     }
 
     /// <summary>The change as JSON.</summary>

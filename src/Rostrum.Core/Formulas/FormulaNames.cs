@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Runtime.CompilerServices;
-using Rostrum.Core.Datasets;
 
 namespace Rostrum.Core.Formulas;
 
@@ -28,22 +27,15 @@ public sealed class FormulaNames(ImmutableDictionary<string, FormulaType> types)
     /// <summary>Checks a formula over records of a shape, once.</summary>
     /// <param name="shape">The names of its record.</param>
     /// <param name="formula">The formula, as text.</param>
-    public CheckedFormula Check(FormulaShape shape, string formula) => Check(shape, new Filter.Holds(formula));
-
-    /// <summary>Checks a condition over records of a shape, once.</summary>
-    /// <param name="shape">The names of its record.</param>
-    /// <param name="condition">The condition, as text or as a tree.</param>
-    public CheckedFormula Check(FormulaShape shape, Filter.Holds condition)
-    {
-        ArgumentNullException.ThrowIfNull(condition);
-        return _checked
+    /// <param name="tree">The formula as a tree, where it was made as one: its text is not read then.</param>
+    public CheckedFormula Check(FormulaShape shape, string formula, Syntax? tree = null) =>
+        _checked
             .GetValue(shape, static _ => new KeptValues<(string, bool), CheckedFormula>(MostKept))
             .Get(
                 // What was made as a tree has no places in a text: who asks by the text gets them.
-                (condition.Formula, condition.Tree is not null),
+                (formula, tree is not null),
                 static (key, at) =>
                     Checker.Check(at.tree is { } tree ? new ParsedFormula(key.Text, tree, []) : Parser.Parse(key.Text), at.shape, at.types),
-                (shape, types, tree: condition.Tree)
+                (shape, types, tree)
             );
-    }
 }

@@ -135,7 +135,7 @@ internal static class ApartConditions
                 .Conditions.Values.Append(grant.Condition)
                 .SelectMany(condition => RequestFormulas.TakenApart(condition).Conditions)
                 .Distinct()
-            let tree = grants.Names.Check(shapes.Of(dataset).Shape, formula).Tree
+            let tree = grants.Names.Check(shapes.Of(dataset).Shape, formula.Formula, formula.Tree).Tree
             where tree is { Type: FormulaType.Boolean }
             let asked = Of(catalogue, dataset, shapes, tree)
             where asked is not null

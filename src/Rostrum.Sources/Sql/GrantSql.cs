@@ -69,7 +69,7 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         var context = new FormulaContext(DateTimeOffset.UnixEpoch, TimeZoneInfo.Utc) { Given = SignedIn.Given(user) };
         foreach (var part in RequestFormulas.TakenApart(new Filter.Holds(formula)).Conditions)
         {
-            var tree = SignedIn.Names(user).Check(shapes.Of(dataset).Shape, part).Tree!;
+            var tree = SignedIn.Names(user).Check(shapes.Of(dataset).Shape, part.Formula, part.Tree).Tree!;
             var row = new SqlRow(Tables(engine.Dialect, "t"), dataset, "t");
             var translator = Translator(shapes, new SqlText(engine), context, row);
             if (!ApartConditions.Decides(catalogue, dataset, shapes, tree) && translator.Condition(tree) is null)
@@ -131,7 +131,9 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
     // Null where the condition has a problem.
     private Typed? Tree(Filter.Holds condition, Dataset dataset) =>
-        grants.Names.Check(_shapes.Of(dataset).Shape, condition).Tree is { Type: FormulaType.Boolean } tree ? tree : null;
+        grants.Names.Check(_shapes.Of(dataset).Shape, condition.Formula, condition.Tree).Tree is { Type: FormulaType.Boolean } tree
+            ? tree
+            : null;
 
     private SqlTables Tables(string alias) => Tables(_dialect, alias) with { Made = new TableSql(catalogue, grants, sql, context, null) };
 

@@ -101,7 +101,7 @@ internal sealed class RequestFormulas
 
         foreach (var condition in filter.Conditions)
         {
-            var formula = names.Names.Check(shape, condition);
+            var formula = names.Names.Check(shape, condition.Formula, condition.Tree);
             if (formula.Tree is not { Type: FormulaType.Boolean or FormulaType.Blank } tree)
             {
                 var lack = formula.Tree is { } whole

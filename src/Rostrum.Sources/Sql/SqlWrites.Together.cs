@@ -28,7 +28,7 @@ internal sealed partial class SqlWrites
             return null;
         }
 
-        var keys = changes.Select(KeyOf).OfType<RecordKey>().Select(key => key.ToText(dataset)).ToArray();
+        var keys = changes.Select(change => change.Existing).OfType<RecordKey>().Select(key => key.ToText(dataset)).ToArray();
         if (
             keys.Distinct(StringComparer.Ordinal).Count() < keys.Length
             || (rules is not null && !changes.All(change => Applying(dataset, change).All(rules.CanHoldTogether(dataset))))
@@ -67,8 +67,6 @@ internal sealed partial class SqlWrites
         return saved.ToImmutable();
     }
 
-    private static RecordKey? KeyOf(Change change) => (change as Change.Update)?.Key ?? (change as Change.Delete)?.Key;
-
     private static IEnumerable<Rule> Applying(Dataset dataset, Change change) =>
         change switch
         {
@@ -86,11 +84,17 @@ internal sealed partial class SqlWrites
         CancellationToken cancellation
     )
     {
-        var before = await LockEachAsync(connection, transaction, dataset, changes, [.. changes.Select(KeyOf)], cancellation);
+        var before = await LockEachAsync(
+            connection,
+            transaction,
+            dataset,
+            changes,
+            [.. changes.Select(change => change.Existing)],
+            cancellation
+        );
         foreach (var (change, record) in changes.Zip(before).Where(pair => pair.First is Change.Update or Change.Delete))
         {
-            var original = change is Change.Update update ? update.Original : ((Change.Delete)change).Original;
-            if (record is not { Granted: true } || original.Any(pair => !FieldText.SameValue(pair.Value, record.Record[pair.Key])))
+            if (record is not { Granted: true } || change.Expected.Any(pair => !FieldText.SameValue(pair.Value, record.Record[pair.Key])))
             {
                 return null;
             }

@@ -374,12 +374,9 @@ internal sealed partial class SqlWrites(
         CancellationToken cancellation
     )
     {
-        var before = change switch
-        {
-            Change.Update update => await LockAsync(connection, transaction, dataset, update.Key, needed(change), cancellation),
-            Change.Delete delete => await LockAsync(connection, transaction, dataset, delete.Key, needed(change), cancellation),
-            _ => null,
-        };
+        var before = change.Existing is { } existing
+            ? await LockAsync(connection, transaction, dataset, existing, needed(change), cancellation)
+            : null;
         if (change is Change.Update or Change.Delete)
         {
             // First the right: a conflict shows the record as it is, and tells whether a guess at its values was right.
@@ -388,8 +385,7 @@ internal sealed partial class SqlWrites(
                 return (null, new SaveResult.Denied($"This {dataset.RecordLabel} is not among those that you may change."));
             }
 
-            var original = change is Change.Update update ? update.Original : ((Change.Delete)change).Original;
-            if (before is null || original.Any(pair => !FieldText.SameValue(pair.Value, before.Record[pair.Key])))
+            if (before is null || change.Expected.Any(pair => !FieldText.SameValue(pair.Value, before.Record[pair.Key])))
             {
                 return (null, new SaveResult.Conflict(change, before is null ? null : Readable(before.Record, grants.For(dataset.Id))));
             }

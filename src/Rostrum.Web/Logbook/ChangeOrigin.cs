@@ -1,12 +1,16 @@
 using System.Globalization;
+using Rostrum.Store;
 using Rostrum.Web.Live;
 using Rostrum.Web.Workflows.Running;
 
 namespace Rostrum.Web.Logbook;
 
 /// <summary>Through what a change is made that is under way: an app and its page, or a workflow.</summary>
-internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvider services)
+internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvider services, IActor actor)
 {
+    /// <summary>Who changes something without having signed in.</summary>
+    public const string Nobody = "somebody not signed in";
+
     private static readonly object Press = new();
 
     /// <summary>
@@ -36,6 +40,12 @@ internal sealed class ChangeOrigin(IHttpContextAccessor requests, IServiceProvid
             return occasion;
         }
     }
+
+    /// <summary>Who makes it, or in whose name a run does; a name is null where nobody is known.</summary>
+    public (Guid? Id, string? Name) Who(Workspace workspace) =>
+        RunAmbient.Current is { } run ? (run.PersonId, (string?)run.PersonName)
+        : actor.Id is { } id ? (id, workspace.People.GetValueOrDefault(id)?.Name)
+        : (null, null);
 
     public async ValueTask<string> SaidAsync(CancellationToken cancellation)
     {

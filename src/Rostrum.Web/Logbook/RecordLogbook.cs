@@ -281,30 +281,18 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         var entries = await wanted.OrderByDescending(entry => entry.Id).ToListAsync(cancellation);
 
         // What went along with a deletion has an entry of its own, and is brought back with that deletion.
-        var taken = new HashSet<(DatasetId, Change)>();
-        var all = ImmutableArray.CreateBuilder<ChangeSet>();
-        foreach (var entry in entries)
+        var inverses = entries.Select(entry => Inverses(catalogue, entry)).ToArray();
+        if (inverses.Length == 0 || inverses.Contains(null))
         {
-            if (Inverses(catalogue, entry) is not { } inverses)
-            {
-                return null;
-            }
-
-            foreach (var inverse in inverses)
-            {
-                ImmutableArray<Change> left = [.. inverse.Changes.Where(change => taken.Add((inverse.Dataset, change)))];
-                if (all is [.., var last] && last.Dataset == inverse.Dataset && last.WentAlong == inverse.WentAlong)
-                {
-                    all[^1] = last with { Changes = last.Changes.AddRange(left) };
-                }
-                else if (!left.IsEmpty)
-                {
-                    all.Add(inverse with { Changes = left });
-                }
-            }
+            return null;
         }
 
-        return all.Count == 0 ? null : await gate.UndoAsync(catalogue, all.ToImmutable(), grants, cancellation);
+        var changes =
+            from set in inverses.SelectMany(sets => sets!.Value)
+            from change in set.Changes
+            select (set.Dataset, set.WentAlong, Change: change);
+        var all = ChangeSets.Of(changes.DistinctBy(one => (one.Dataset, one.Change)));
+        return await gate.UndoAsync(catalogue, all, grants, cancellation);
     }
 
     private static ImmutableArray<ChangeSet>? Inverses(DatasetCatalogue catalogue, LogEntry entry) =>
@@ -440,8 +428,7 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         CancellationToken cancellation
     )
     {
-        var key = (inverse as Change.Update)?.Key ?? (inverse as Change.Delete)?.Key;
-        if (key is null)
+        if (inverse.Existing is not { } key)
         {
             return null;
         }

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Logbook;
 using Rostrum.Web.Workflows.Running;
 
 namespace Rostrum.Web.Together;
@@ -16,7 +17,7 @@ internal sealed partial class RecordEvents(
     WorkspaceCache workspaces,
     RecordChanges pages,
     SaveOutbox outbox,
-    IActor actor,
+    ChangeOrigin origin,
     RecordFormat format,
     TimeProvider time,
     ILogger<RecordEvents> log
@@ -28,13 +29,14 @@ internal sealed partial class RecordEvents(
     public ValueTask<bool> HearsAsync(DatasetId dataset, CancellationToken cancellation) => ValueTask.FromResult(true);
 
     public async Task<object?> BeforeEndAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction) =>
-        await outbox.WriteAsync(dataset, changes, transaction, isSaved: false);
+        await outbox.WriteAsync(dataset, changes, transaction);
 
     public async Task SavedAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, object? told)
     {
-        var all = changes.SelectMany(change =>
-            change.Along.Select(along => (along.Dataset, along.Change)).Prepend((Dataset: dataset, Change: change))
-        );
+        (Dataset Dataset, SavedChange Change)[] all =
+        [
+            .. changes.SelectMany(change => change.Along.Select(along => (along.Dataset, along.Change)).Prepend((dataset, change))),
+        ];
         foreach (var id in all.Select(one => one.Dataset.Id.Value).Append(dataset.Id.Value).Distinct())
         {
             pages.Saved(id);
@@ -50,9 +52,8 @@ internal sealed partial class RecordEvents(
                 return;
             }
 
-            var by = RunAmbient.Current?.PersonName ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null);
             await using var store = await stores.CreateDbContextAsync();
-            store.RecordEvents.AddRange(watched.Select(one => Event(one.Dataset, one.Change, by)));
+            store.RecordEvents.AddRange(watched.Select(one => Event(one.Dataset, one.Change, origin.Who(workspace))));
             await store.SaveChangesAsync();
         }
         catch (Exception exception) when (exception is DbUpdateException or DbException or InvalidOperationException or TimeoutException)
@@ -65,21 +66,18 @@ internal sealed partial class RecordEvents(
     {
         try
         {
-            var run = RunAmbient.Current;
-            var workspace = await workspaces.GetAsync(CancellationToken.None);
+            var (id, name) = origin.Who(await workspaces.GetAsync(CancellationToken.None));
             await using var store = await stores.CreateDbContextAsync();
             store.AuditEntries.Add(
                 new AuditEntry
                 {
                     At = time.GetUtcNow(),
-                    PersonId = run is null ? actor.Id : run.PersonId,
-                    PersonName = run?.PersonName
-                        ?? (actor.Id is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
-                        ?? "somebody not signed in",
+                    PersonId = id,
+                    PersonName = name ?? ChangeOrigin.Nobody,
                     Kind = AuditKind.Statements,
                     Subject = statement.Label,
                     Text = $"Ran the statement: {rows} {(rows == 1 ? "row" : "rows")} changed.",
-                    Detail = run?.Workflow is { } workflow ? $"In the workflow “{workflow}”." : "",
+                    Detail = RunAmbient.Current?.Workflow is { } workflow ? $"In the workflow “{workflow}”." : "",
                 }
             );
             await store.SaveChangesAsync();
@@ -90,7 +88,7 @@ internal sealed partial class RecordEvents(
         }
     }
 
-    private RecordEvent Event(Dataset dataset, SavedChange saved, string? by) =>
+    private RecordEvent Event(Dataset dataset, SavedChange saved, (Guid? Id, string? Name) by) =>
         new()
         {
             DatasetId = dataset.Id.Value,
@@ -103,8 +101,8 @@ internal sealed partial class RecordEvents(
                 _ => "added",
             },
             Changes = saved.Applied is Change.Update update ? string.Join('\n', Lines(dataset, update)) : "",
-            ById = RunAmbient.Current is { } run ? run.PersonId : actor.Id,
-            ByName = by ?? "somebody",
+            ById = by.Id,
+            ByName = by.Name ?? "somebody",
             At = time.GetUtcNow(),
         };
 

@@ -14,7 +14,6 @@ namespace Rostrum.Web.Workflows.Running;
 internal sealed partial class SaveOutbox(
     IDbContextFactory<RostrumStore> stores,
     WorkspaceCache workspaces,
-    IActor actor,
     ChangeOrigin origin,
     SavedMarks marks,
     TimeProvider time,
@@ -23,25 +22,22 @@ internal sealed partial class SaveOutbox(
 {
     /// <summary>Writes down what is about to be saved.</summary>
     /// <returns>The number under which it stands.</returns>
-    public async Task<long> WriteAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction, bool isSaved)
+    public async Task<long> WriteAsync(Dataset dataset, IReadOnlyCollection<SavedChange> changes, string transaction)
     {
         var run = RunAmbient.Current;
         var workspace = await workspaces.GetAsync(CancellationToken.None);
-        var person = run is null ? actor.Id : run.PersonId;
+        var (person, name) = origin.Who(workspace);
         var row = new SavedRecords
         {
             DatasetId = dataset.Id.Value,
             Transaction = transaction,
             Changes = SavedChangeJson.Write(changes.SelectMany(change => SavedChangeJson.Of(dataset, change, workspace.IsHeard))),
             PersonId = person,
-            PersonName = run?.PersonName
-                ?? (person is { } id ? workspace.People.GetValueOrDefault(id)?.Name : null)
-                ?? "somebody not signed in",
+            PersonName = name ?? ChangeOrigin.Nobody,
             Via = await origin.SaidAsync(CancellationToken.None),
             Occasion = origin.Occasion,
             Depth = run?.Depth ?? 0,
             At = time.GetUtcNow(),
-            IsSaved = isSaved,
         };
         await using var store = await stores.CreateDbContextAsync();
         store.SavedRecords.Add(row);
@@ -69,7 +65,7 @@ internal sealed partial class SaveOutbox(
 
         try
         {
-            marks.Add(await WriteAsync(dataset, changes, "", isSaved: false));
+            marks.Add(await WriteAsync(dataset, changes, ""));
         }
         catch (Exception exception) when (exception is DbException or DbUpdateException or InvalidOperationException or TimeoutException)
         {
