@@ -21,7 +21,8 @@ run_tests() {
     long) export ROSTRUM_TEST_LONG=yes FORMULA_CASES=${FORMULA_CASES:-6000}; test_all; test_chaos; test_workflow_chaos ;;
     chaos) build_application; test_chaos; test_workflow_chaos ;;
     chaos-runs) build_application; test_workflow_chaos ;;
-    core | web) build_assets; build_and_run "$part" ;;
+    core) build_and_run core ;;
+    web) my_up; build_assets; build_and_run web ;;
     sources) my_up; build_and_run sources ;;
     e2e) my_up; need_chromium; build_assets; build_application; run_suites e2e ;;
     *) fail "usage: ./rostrum test [core|sources|web|e2e|chaos|chaos-runs|long]" ;;

@@ -44,6 +44,12 @@ internal static class ChangeRights
             return $"You may not {VerbWord(verb)} {dataset.LabelInSentence}.";
         }
 
+        return FieldDenial(dataset, grant, change, isUndo);
+    }
+
+    /// <summary>Why a person may not make a change of these fields; null where nothing keeps them from it.</summary>
+    public static string? FieldDenial(Dataset dataset, Grant grant, Change change, bool isUndo)
+    {
         // The values that an edit began with would otherwise tell whether a guess at a hidden one is right.
         if (!isUndo && change.Expected.Fields.Any(field => !grant.Readable.Has(field)))
         {
@@ -56,8 +62,13 @@ internal static class ChangeRights
             Change.Update update => update.Values,
             _ => FieldValues.None,
         };
-        var writable = change is Change.Insert ? grant.WritableInNew : grant.Writable;
-        var forbidden = written.Fields.FirstOrDefault(field => !writable.Has(field));
+        return WrittenDenial(dataset, change is Change.Insert ? grant.WritableInNew : grant.Writable, written.Fields);
+    }
+
+    /// <summary>Why some fields may not be written; null where all may.</summary>
+    public static string? WrittenDenial(Dataset dataset, FieldSet writable, IEnumerable<FieldName> written)
+    {
+        var forbidden = written.FirstOrDefault(field => !writable.Has(field));
         return forbidden.Value is null ? null : $"You may not change {dataset.LabelOf(forbidden).ToLowerInvariant()}.";
     }
 

@@ -42,6 +42,12 @@ internal interface ISource : IDisposable, IAsyncDisposable
 /// <param name="Told">Takes what the source was asked.</param>
 internal sealed record Wanted(Dataset Dataset, ReadRequest Request, Filter Seen, bool IsPage, Action<SourceCall>? Told)
 {
+    /// <summary>
+    /// A field that the person may read of some records and not of others: what is asked of it is decided where that is known, and not by
+    /// the source.
+    /// </summary>
+    public Func<FieldName, bool> IsSometimesHidden { get; init; } = _ => false;
+
     /// <summary>No kept answer will do.</summary>
     public bool IsFresh { get; init; }
 }

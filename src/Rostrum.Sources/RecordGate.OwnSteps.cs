@@ -68,6 +68,7 @@ public sealed partial class RecordGate
             allowed[verb] = await AllowedAsync(catalogue, dataset, keys, verb, grants, cancellation);
         }
 
+        var grantOf = await GrantsOfAsync(catalogue, dataset, keys, grants, cancellation);
         return new ManyResult.Done([.. changes.Changes.Select(Tried)], Written: false);
 
         OneOfMany Tried(Change change)
@@ -92,6 +93,7 @@ public sealed partial class RecordGate
             return record is null ? $"This {dataset.RecordLabel} is no longer there."
                 : !allowed[ChangeRights.NeededFor(change)].Contains(key)
                     ? $"This {dataset.RecordLabel} is not among those that you may change."
+                : ChangeRights.FieldDenial(dataset, grantOf(key), change, isUndo: false) is { } denied ? denied
                 : change.Expected.Any(pair => !FieldText.SameValue(pair.Value, record[pair.Key]))
                     ? $"This {dataset.RecordLabel} was changed meanwhile."
                 : null;

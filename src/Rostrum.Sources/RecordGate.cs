@@ -200,6 +200,49 @@ public sealed partial class RecordGate : IAsyncDisposable
         return await ThereAsync(catalogue, dataset, records, narrower, cancellation);
     }
 
+    /// <summary>
+    /// A person's rights to records, each as it is for that one: fields may be there for some records and not for others. Of a record that
+    /// they do not see, and where the source cannot be asked, only those fields count that are there for every record.
+    /// </summary>
+    /// <param name="catalogue">The datasets that there are.</param>
+    /// <param name="dataset">The records' dataset.</param>
+    /// <param name="records">The records.</param>
+    /// <param name="grants">The person's rights.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<Func<RecordKey, Grant>> GrantsOfAsync(
+        DatasetCatalogue catalogue,
+        Dataset dataset,
+        IReadOnlyCollection<RecordKey> records,
+        Grants grants,
+        CancellationToken cancellation
+    )
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(grants);
+        var grant = grants.For(dataset.Id);
+        if (grant.ByRecord.IsEmpty || records.Count == 0)
+        {
+            return _ => grant;
+        }
+
+        var holding = new Dictionary<Filter, IReadOnlySet<RecordKey>>();
+        foreach (var condition in grant.ByRecord.Values.SelectMany(fields => fields.Parts).Select(part => part.Condition).Distinct())
+        {
+            holding[condition] =
+                condition is Filter.Everything
+                    ? records.ToFrozenSet()
+                    : await ThereAsync(
+                        catalogue,
+                        dataset,
+                        records,
+                        grants.WithConditions((id, known) => id == dataset.Id ? condition : known),
+                        cancellation
+                    );
+        }
+
+        return key => grant.Of(condition => holding[condition].Contains(key));
+    }
+
     /// <summary>The same, of a request that was found to be allowed.</summary>
     internal Task<ReadResult> ReadDecidedAsync(
         DatasetCatalogue catalogue,
@@ -477,7 +520,11 @@ public sealed partial class RecordGate : IAsyncDisposable
         }
 
         var dataset = catalogue.Find(request.Dataset)!;
-        if (request.Filter.LooksAtOthers.FirstOrDefault() is not null && grants.For(dataset.Id).Condition is not Filter.Everything)
+        if (
+            request.Filter.LooksAtOthers.SelectMany(alike => alike.Among) is var among
+            && among.Any()
+            && (grants.For(dataset.Id) is var grant && grant.Condition is not Filter.Everything || !among.All(grant.IsReadableInAll))
+        )
         {
             return (null, null, new ReadResult.Denied($"Only who sees all {dataset.LabelInSentence} can look for those that are alike."));
         }
@@ -497,7 +544,7 @@ public sealed partial class RecordGate : IAsyncDisposable
             throw new ArgumentException("The names of a request are made with the rights of whoever makes it.", nameof(request));
         }
 
-        var fields = new ComputedFields(dataset, names.Shapes, readable.Has);
+        var fields = new ComputedFields(dataset, names.Shapes, grants.For(dataset.Id));
         if (
             request
                 .Filter.Fields.Concat(request.Sort.Select(sort => sort.Field))
@@ -588,7 +635,11 @@ public sealed partial class RecordGate : IAsyncDisposable
                 }
 
                 var decided = await ApartConditions.DecidedAsync(this, catalogue, dataset, grants, formulas.Context, cancellation);
-                var wanted = new Wanted(dataset, request, decided.For(dataset.Id).Condition, isPage, _told);
+                var grant = decided.For(dataset.Id);
+                var wanted = new Wanted(dataset, request, grant.Condition, isPage, _told)
+                {
+                    IsSometimesHidden = field => grant.WhereReadable(field) is not null,
+                };
                 await using var look =
                     _within is { } within && within.Source == dataset.Source && dataset.IsOfTables ? new Look(within.Statements, request)
                     : dataset is { Join: { } join, IsFetched: true }

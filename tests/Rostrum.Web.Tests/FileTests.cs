@@ -247,7 +247,11 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         );
         var logbook = $"/logbook?dataset={dataset}&record=41";
         var newest = (await Visitor.ParseAsync(await maren.Client.GetAsync(logbook))).QuerySelector("li[id^=log-]")!.Id!["log-".Length..];
-        using (await maren.PostAsync(Defects, $"{logbook}&handler=Undo&id={newest}")) { }
+        using (var undone = await maren.PostAsync(Defects, $"{logbook}&handler=Undo&id={newest}"))
+        {
+            Assert.True(undone.Headers.Contains("HX-Refresh"), await undone.Content.ReadAsStringAsync());
+        }
+
         Assert.Equal(file.Hash, await PhotoAsync());
     }
 

@@ -41,6 +41,57 @@ public sealed class RightsFeltTests(DemoApplication application) : IClassFixture
     }
 
     [Fact]
+    public async Task Fields_that_one_of_several_roles_shows_are_there_for_the_records_of_that_role()
+    {
+        await application.FleetAsync(
+            "UPDATE defects SET severity = (CASE id WHEN 53 THEN 'critical' ELSE 'minor' END)::severity, state = 'open', due = DATE '2031-03-01', "
+                + "estimated_cost = 4321 WHERE id IN (53, 54)"
+        );
+        async Task RolesAsync(bool both) =>
+            await application.InStoreAsync(async store =>
+            {
+                var defects = (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == "defects").Id.Value;
+                var person = await store.Users.SingleAsync(known => known.UserName == "egil");
+                var audit = await store.Roles.SingleAsync(role => role.Name == "auditor");
+                var second = new Microsoft.AspNetCore.Identity.IdentityUserRole<Guid> { UserId = person.Id, RoleId = audit.Id };
+                _ = both ? store.UserRoles.Add(second) : store.UserRoles.Remove(second);
+                var auditor = await store.Policies.SingleAsync(row => row.Role == "auditor" && row.DatasetId == defects);
+                auditor.Condition = both ? "severity = \"critical\"" : null;
+                var engineer = await store.Policies.SingleAsync(row => row.Role == "engineer" && row.DatasetId == defects);
+                engineer.Condition = both ? "id > 0" : null;
+                engineer.HiddenFields = both ? ["estimated_cost"] : [];
+                return await store.SaveChangesAsync();
+            });
+        await RolesAsync(both: true);
+        var egil = await application.AsAsync("egil");
+        async Task<bool> ShowsAsync(int id) =>
+            (await egil.PageAsync($"/apps/maintenance/defects?defects.selected={id}"))
+                .QuerySelector("#sheet")!
+                .TextContent.Contains("4,321", StringComparison.Ordinal);
+        Assert.True(await ShowsAsync(53));
+        Assert.False(await ShowsAsync(54));
+
+        // What the logbook says of the record is decided for that record as well.
+        await application.FleetAsync("UPDATE defects SET estimated_cost = 1 WHERE id IN (53, 54)");
+        var dataset = (await application.Services.GetWorkspaceAsync()).Datasets.All.Single(known => known.Name.Value == "defects").Id;
+        var maren = await application.AsAsync("maren");
+        async Task<string> LogbookAsync(int id)
+        {
+            var page = await maren.PageAsync($"/apps/maintenance/defects?defects.selected={id}");
+            using (var saved = await maren.SubmitAsync(page, "Save", ("v.estimated_cost", "9876")))
+            {
+                Assert.Contains("saved", (await Visitor.ParseAsync(saved)).QuerySelector(".toast-body")!.TextContent);
+            }
+
+            return await egil.Client.GetStringAsync($"/logbook?dataset={dataset}&record={id}");
+        }
+
+        Assert.Contains("9,876", await LogbookAsync(53), StringComparison.Ordinal);
+        Assert.DoesNotContain("9,876", await LogbookAsync(54), StringComparison.Ordinal);
+        await RolesAsync(both: false);
+    }
+
+    [Fact]
     public async Task Who_has_several_roles_works_in_one_where_an_owner_allows_it()
     {
         var id = await application.InStoreAsync(async store =>

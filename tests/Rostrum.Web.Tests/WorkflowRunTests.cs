@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
@@ -983,6 +984,8 @@ public sealed class WorkflowRunTests(WorkflowSpace space) : IClassFixture<Workfl
             await Task.Delay(120);
         }
 
+        // This test reads by the same pool, in which connections are that were cut off while they lay there.
+        space.Services.GetRequiredService<NpgsqlDataSource>().Clear();
         Assert.Equal(Runs, (await space.RunsAsync(workflow, Runs, RunStatus.Done)).Count);
         Assert.Equal(
             $"{Runs} {Runs}",

@@ -232,8 +232,12 @@ public sealed class DatasetShapes
 
     private IEnumerable<(string Name, FormulaType Type, ShapeMember Member)> Members(Dataset dataset)
     {
-        var readable = Rights.For(dataset.Id).Readable;
-        foreach (var field in dataset.Fields.Where(field => readable.Has(field.Name)))
+        var seen = Rights.For(dataset.Id);
+        var readable = seen.Readable;
+
+        // A stored field that is not to be read of every record is blank in the others; what is computed is read of all or of none.
+        bool IsHad(Field field) => field.Formula is null ? readable.Has(field.Name) : seen.IsReadableInAll(field.Name);
+        foreach (var field in dataset.Fields.Where(IsHad))
         {
             if (TypeOf(field) is { } type && dataset.RelationOf(field.Name)?.Name != field.Name)
             {

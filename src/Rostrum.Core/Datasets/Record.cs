@@ -6,6 +6,9 @@ namespace Rostrum.Core.Datasets;
 /// <summary>One record as it was read: the values of the fields asked for, its own title, and the titles of related records.</summary>
 public sealed class Record(RecordLayout layout, RecordKey? key, object?[] values, string title, string?[] titles)
 {
+    /// <summary>Fields that were asked for and may be read of other records, but not of this one.</summary>
+    public ImmutableHashSet<FieldName> Hidden { get; init; } = [];
+
     /// <summary>Which fields there are.</summary>
     public RecordLayout Layout { get; } = layout;
 
@@ -28,7 +31,7 @@ public sealed class Record(RecordLayout layout, RecordKey? key, object?[] values
     }
 
     /// <summary>Whether the field was asked for and may be read.</summary>
-    public bool Has(FieldName field) => Layout.IndexOf(field) >= 0;
+    public bool Has(FieldName field) => Layout.IndexOf(field) >= 0 && !Hidden.Contains(field);
 
     /// <summary>The title of the related record; null where there is none or it may not be read.</summary>
     public string? TitleOf(FieldName relation)

@@ -133,6 +133,7 @@ internal static class ApartConditions
             let grant = grants.For(dataset.Id)
             from formula in grant
                 .Conditions.Values.Append(grant.Condition)
+                .Concat(grant.ByRecord.Values.SelectMany(fields => fields.Parts).Select(part => part.Condition))
                 .SelectMany(condition => RequestFormulas.TakenApart(condition).Conditions)
                 .Distinct()
             let tree = grants.Names.Check(shapes.Of(dataset).Shape, formula.Formula, formula.Tree).Tree

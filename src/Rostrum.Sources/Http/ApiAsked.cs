@@ -23,7 +23,8 @@ internal sealed record ApiAsked(
     public static ApiAsked Of(Wanted wanted, ApiResource resource)
     {
         var (dataset, request) = (wanted.Dataset, wanted.Request);
-        Filter[] conditions = [.. RequestFormulas.Conjuncts(request.Filter), .. RequestFormulas.Conjuncts(wanted.Seen)];
+        Filter[] seen = [.. RequestFormulas.Conjuncts(wanted.Seen)];
+        Filter[] conditions = [.. RequestFormulas.Conjuncts(request.Filter), .. seen];
         var asked = new Dictionary<string, (FieldName Field, string[] Values)>(StringComparer.Ordinal);
         var left = ImmutableArray.CreateBuilder<string>();
         foreach (var condition in conditions)
@@ -44,7 +45,10 @@ internal sealed record ApiAsked(
         }
 
         var order =
-            filters.Length == 1 && request.Sort is [var sort] && dataset.IsOrderedByColumn(sort.Field)
+            filters.Length == 1
+            && request.Sort is [var sort]
+            && !wanted.IsSometimesHidden(sort.Field)
+            && dataset.IsOrderedByColumn(sort.Field)
                 ? resource.Order?.By(dataset[sort.Field].Column, sort.Descending) ?? []
                 : [];
         var titled = request.Sort.Length > 0 && order.IsEmpty ? "the order" : null;
@@ -63,6 +67,7 @@ internal sealed record ApiAsked(
             if (
                 condition is not Filter.OneOf { Values: { Length: >= 1 and <= MostValues } values } one
                 || values.Contains(null)
+                || (wanted.IsSometimesHidden(one.Field) && !seen.Contains(condition))
                 || !resource.Filters.TryGetValue(dataset[one.Field].Column, out var parameter)
             )
             {

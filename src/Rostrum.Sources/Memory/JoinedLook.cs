@@ -88,6 +88,7 @@ internal static class JoinedLook
         [
             .. RequestFormulas
                 .Conjuncts(wanted.Request.Filter)
+                .Where(part => !part.Fields.Any(wanted.IsSometimesHidden))
                 .Concat(RequestFormulas.Conjuncts(wanted.Seen))
                 .Select(part =>
                     part switch

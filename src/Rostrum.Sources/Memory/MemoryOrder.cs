@@ -31,7 +31,7 @@ internal sealed class MemoryOrder : IComparer<object?[]>
         }
 
         _terms.AddRange(
-            plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Own(key)), -1, sort is [.., { Descending: true }]))
+            plan.Dataset.Key.Select(key => (plan.Dataset[key].Type, columns.Add(plan.Stored(key)), -1, sort is [.., { Descending: true }]))
         );
     }
 

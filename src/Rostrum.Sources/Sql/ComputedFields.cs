@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -9,9 +10,9 @@ namespace Rostrum.Sources.Sql;
 /// Turns what a request says of a dataset's computed fields into formulas: they are shown, sorted, narrowed, searched and counted by as
 /// stored ones are.
 /// </summary>
-internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Func<FieldName, bool> isReadable)
+internal sealed class ComputedFields(Dataset dataset, DatasetShapes shapes, Grant grant)
 {
-    private readonly Field[] _fields = [.. dataset.Fields.Where(field => field.Formula is not null && isReadable(field.Name))];
+    private readonly Field[] _fields = [.. dataset.Fields.Where(field => field.Formula is not null && grant.IsReadableInAll(field.Name))];
 
     /// <summary>
     /// The request without computed fields, and with their formulas. Fields whose formula the person may not follow, or that has a problem,

@@ -32,7 +32,8 @@ internal static class ComputedLeaf
             zone.IsInvalidTime(local) ? zone.GetUtcOffset(local.AddDays(-1)) : zone.GetUtcOffset(local)
         ).ToUniversalTime();
 
-    private static Field FieldOf(FieldName name, FieldType type, string native) =>
+    /// <summary>A field that is of no dataset.</summary>
+    public static Field FieldOf(FieldName name, FieldType type, string native) =>
         new()
         {
             Name = name,

@@ -6,28 +6,31 @@ namespace Rostrum.Sources.Sql;
 internal static class FilterSql
 {
     /// <param name="filter">The filter.</param>
-    /// <param name="dataset">The dataset.</param>
-    /// <param name="alias">Its table's alias.</param>
+    /// <param name="row">The row that is decided on.</param>
     /// <param name="sql">Takes the values.</param>
     /// <param name="holds">Translates a formula; without it, records for which a formula must hold are not there.</param>
-    public static string Of(Filter filter, Dataset dataset, string alias, SqlText sql, Func<Filter.Holds, string>? holds = null)
+    public static string Of(Filter filter, SqlRow row, SqlText sql, Func<Filter.Holds, string>? holds = null)
     {
-        string Column(FieldName name) => $"{alias}.{sql.Engine.Quote(dataset[name].Column)}";
+        var dataset = row.Dataset;
         return filter switch
         {
             Filter.Everything or Filter.Given => "TRUE",
             Filter.Nothing => "FALSE",
             Filter.And { Parts.IsEmpty: true } => "TRUE",
             Filter.Or { Parts.IsEmpty: true } => "FALSE",
-            Filter.And and => $"({string.Join(" AND ", and.Parts.Select(part => Of(part, dataset, alias, sql, holds)))})",
-            Filter.Or or => $"({string.Join(" OR ", or.Parts.Select(part => Of(part, dataset, alias, sql, holds)))})",
-            Filter.Not not => $"({Of(not.Part, dataset, alias, sql, holds)} IS NOT TRUE)",
+            Filter.And and => $"({string.Join(" AND ", and.Parts.Select(part => Of(part, row, sql, holds)))})",
+            Filter.Or or => $"({string.Join(" OR ", or.Parts.Select(part => Of(part, row, sql, holds)))})",
+            Filter.Not not => $"({Of(not.Part, row, sql, holds)} IS NOT TRUE)",
             Filter.Holds formula => holds?.Invoke(formula) ?? "FALSE",
-            Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], Column(oneOf.Field), sql),
+            Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], row.Column(oneOf.Field), sql),
             Filter.Compare compare =>
-                $"{Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
-            Filter.Alike alike => Alike(alike, dataset, alias, sql.Engine),
-            Filter.Contains contains => sql.Engine.Like(dataset[contains.Field], Column(contains.Field), sql.Text(Pattern(contains.Text))),
+                $"{row.Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
+            Filter.Alike alike => Alike(alike, dataset, row.Alias, sql.Engine),
+            Filter.Contains contains => sql.Engine.Like(
+                dataset[contains.Field],
+                row.Column(contains.Field),
+                sql.Text(Pattern(contains.Text))
+            ),
             _ => throw new ArgumentOutOfRangeException(nameof(filter), filter, "unknown filter"),
         };
     }

@@ -21,9 +21,15 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
 
     /// <summary>The condition on a dataset's rows under an alias; null where all may be used.</summary>
     public string? For(Dataset dataset, string alias, Verbs verb) =>
-        grants.For(dataset.Id).For(verb) is var condition and not Filter.Everything
-            ? FilterSql.Of(condition, dataset, alias, sql, holds => Holds(holds, dataset, alias))
-            : null;
+        grants.For(dataset.Id).For(verb) is var condition and not Filter.Everything ? Apart(condition, dataset, alias) : null;
+
+    /// <summary>The condition on a row under which a field may be read; null where it may be of all.</summary>
+    public string? Shown(SqlRow row, FieldName field) =>
+        grants.For(row.Dataset.Id).WhereReadable(field) is { } condition ? Apart(condition, row.Dataset, row.Alias) : null;
+
+    /// <summary>A condition on a dataset's rows under an alias, which joins nothing to the statement.</summary>
+    public string Apart(Filter condition, Dataset dataset, string alias) =>
+        FilterSql.Of(condition, new SqlRow(Tables(alias), dataset, alias), sql, holds => Holds(holds, dataset, alias));
 
     /// <summary>The same of the rows that a statement begins with: what a condition reads of related records is joined to it.</summary>
     /// <remarks>These joins are the condition's own: those of the statement reach only the related records that the person may
@@ -37,7 +43,8 @@ internal sealed class GrantSql(DatasetCatalogue catalogue, Grants grants, SqlTex
         }
 
         SqlRow? own = null;
-        var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), row.Dataset, row.Alias, sql, holds =>
+        var bare = new SqlRow(Tables(row.Alias), row.Dataset, row.Alias);
+        var decided = FilterSql.Of(RequestFormulas.TakenApart(condition), bare, sql, holds =>
             Tree(holds, row.Dataset) is not { } tree
                 ? "FALSE"
                 : OfOneRelation(tree, row)

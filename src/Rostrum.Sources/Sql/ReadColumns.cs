@@ -47,6 +47,7 @@ internal sealed class ReadColumns
     private readonly Dataset _dataset;
     private readonly RecordLayout _layout;
     private readonly ImmutableArray<int> _fields;
+    private readonly ImmutableArray<(FieldName Field, int Shows)> _sometimes;
     private readonly ImmutableArray<(int Column, int Memory)> _computed;
     private readonly ImmutableArray<int> _key;
     private readonly ImmutableArray<int> _title;
@@ -69,13 +70,20 @@ internal sealed class ReadColumns
             .OfType<Relation>()
             .ToArray();
         _fields = [.. request.Fields.Select(name => Selected.Add(plan.Own(name)))];
+        _sometimes =
+        [
+            .. request
+                .Fields.Select(name => (name, Leaf: plan.Shows(name)))
+                .Where(field => field.Leaf is not null)
+                .Select(field => (field.name, Selected.Add(field.Leaf!))),
+        ];
         _computed =
         [
             .. request.Computed.Select(column =>
                 plan.Computed(column.Name).Leaf is { } leaf ? (Selected.Add(leaf), -1) : (-1, memory.Add(formulas.Columns[column.Name]))
             ),
         ];
-        _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Own(name)))];
+        _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Stored(name)))];
         _title = [.. plan.Title().Select(Selected.Add)];
         _related = [.. titles.Select(relation => plan.TitleOf(relation).Select(Selected.Add).ToImmutableArray())];
         _apart =
@@ -153,7 +161,10 @@ internal sealed class ReadColumns
             ],
             TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
             titles
-        );
+        )
+        {
+            Hidden = _sometimes.IsEmpty ? [] : [.. _sometimes.Where(field => row[field.Shows] is not 1L).Select(field => field.Field)],
+        };
 
     public static string? TitleText(
         RecordFormat format,

@@ -21,7 +21,7 @@ internal sealed class RowOrder
     {
         var terms = sort.SelectMany(by => plan.SortLeaves(by).Select(leaf => (Leaf: leaf, by.Descending)))
             .Where(term => term.Leaf.Field.Type.IsSortable)
-            .Concat(plan.Dataset.Key.Select(key => (Leaf: plan.Own(key) with { Nullable = false }, sort is [.., { Descending: true }])))
+            .Concat(plan.Dataset.Key.Select(key => (Leaf: plan.Stored(key) with { Nullable = false }, sort is [.., { Descending: true }])))
             .DistinctBy(term => term.Leaf.Sql);
         return new RowOrder(plan.Engine, [.. terms]);
     }

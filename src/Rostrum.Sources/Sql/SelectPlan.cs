@@ -55,7 +55,11 @@ internal sealed class SelectPlan
 
         // Before anything else is in the statement: copies of it have its values then.
         made.Of(dataset);
-        var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View)) { Made = made };
+        var tables = new SqlTables(Dialect, alias, (related, other) => Granted.For(related, other, Verbs.View))
+        {
+            Made = made,
+            Shown = grants.Rights.HasFieldsByRecord ? Granted.Shown : null,
+        };
         Row = new SqlRow(tables, dataset, alias, record);
         _seen = new(() => Granted.For(Row, Verbs.View));
         if (formulas is { AreNone: false })
@@ -85,8 +89,17 @@ internal sealed class SelectPlan
 
     private Grant Grant => _grants.For(Dataset.Id);
 
-    /// <summary>A field of the dataset itself, whatever the grant says.</summary>
-    public Leaf Own(FieldName name) => LeafOf(Row, Dataset[name], !Dataset[name].Required);
+    /// <summary>A field of the dataset itself; blank in records of which the person may not read it.</summary>
+    public Leaf Own(FieldName name) => LeafOf(Row, Dataset[name], !Dataset[name].Required || Row.Shown(name) is not null);
+
+    /// <summary>A field of the dataset itself, whoever asks.</summary>
+    public Leaf Stored(FieldName name) => new(Row.Stored(name), Dataset[name], !Dataset[name].Required);
+
+    /// <summary>Whether the person may read a field of a record, as a number; null where they may of all.</summary>
+    public Leaf? Shows(FieldName name) =>
+        Row.Shown(name) is { } shown ? new Leaf($"CASE WHEN {shown} THEN 1 ELSE 0 END", Counted, Nullable: false) : null;
+
+    private static readonly Field Counted = ComputedLeaf.FieldOf(new FieldName("shown"), new FieldType.Integer(), "int4");
 
     /// <summary>The value at the end of a path; null where the grants do not lead there.</summary>
     public Leaf? Resolve(FieldPath path)
@@ -215,7 +228,7 @@ internal sealed class SelectPlan
     /// A condition on the dataset's records, which is true or not true and never unknown to a caller that negates it. Where the server
     /// cannot decide it, the statement is refused.
     /// </summary>
-    public string Condition(Filter filter) => FilterSql.Of(filter, Dataset, Alias, _sql, holds => Holds(holds).Sql ?? _sql.Refuse());
+    public string Condition(Filter filter) => FilterSql.Of(filter, Row, _sql, holds => Holds(holds).Sql ?? _sql.Refuse());
 
     /// <summary>The words of a search.</summary>
     public static IEnumerable<string> Words(string search) =>
@@ -309,15 +322,15 @@ internal sealed class SelectPlan
         return places.Length == 0
             ? null
             : $"{Row.Column(relation.Field)} IN (SELECT "
-                + $"{inner.Own(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
+                + $"{inner.Stored(relation.TargetField).Sql}{inner.From(new Filter.Everything(), "", $"({string.Join(" OR ", places)})")})";
     }
 
     private IEnumerable<string> NumberSearch(string word) =>
         Dataset.Key is [var key]
         && Dataset[key].Type is FieldType.Integer
-        && Grant.Readable.Has(key)
+        && Grant.IsReadableInAll(key)
         && long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
-            ? [$"{Own(key).Sql} = {_sql.Number(number)}"]
+            ? [$"{Stored(key).Sql} = {_sql.Number(number)}"]
             : [];
 
     // A computed field is shown in its own format, as a column and in a title alike.

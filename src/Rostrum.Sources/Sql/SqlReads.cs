@@ -487,7 +487,7 @@ internal sealed class SqlReads(
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
         var key = plan
             .Dataset.Key.Select(name =>
-                (Found: found.Own(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+                (Found: found.Stored(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Stored(name).Sql)
             )
             .ToArray();
         var selected = columns.Sql;
@@ -520,7 +520,7 @@ internal sealed class SqlReads(
         var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
         var key = plan
             .Dataset.Key.Select(name =>
-                (Found: found.Own(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Own(name).Sql)
+                (Found: found.Stored(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Stored(name).Sql)
             )
             .ToArray();
         var keys = string.Join(", ", key.Select((part, at) => $"{part.Found} AS {part.Column}"));

@@ -8,9 +8,14 @@ namespace Rostrum.Sources.Sql;
 /// <param name="Dialect">The database.</param>
 /// <param name="Prefix">What all aliases begin with.</param>
 /// <param name="Visible">The condition on a dataset's rows under an alias; null where all may be seen.</param>
+/// <remarks>What <see cref="Shown"/> says makes a column blank in rows where it is not to be read, wherever the statement uses it: an
+/// index over it is of no use to such a person.</remarks>
 internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset, string, string?> Visible)
 {
     private int _aliases;
+
+    /// <summary>The condition on the rows of which a field may be read; null where it may be of all.</summary>
+    public Func<SqlRow, FieldName, string?>? Shown { get; init; }
 
     /// <summary>Says what stands for a dataset's table, where that is a query; null where none may be read.</summary>
     public TableSql? Made { get; init; }
@@ -23,7 +28,7 @@ internal sealed record SqlTables(SqlDialect Dialect, string Prefix, Func<Dataset
     /// <summary>
     /// The same for a sub-query: its names are told from those around it, and two sub-queries that say the same say it in the same words.
     /// </summary>
-    public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible) { Made = Made };
+    public SqlTables Within() => new(Dialect, $"{Prefix}_", Visible) { Made = Made, Shown = Shown };
 }
 
 /// <summary>
@@ -34,6 +39,7 @@ internal sealed class SqlRow
     private readonly SqlTables _tables;
     private readonly List<Func<string>> _joins;
     private readonly Dictionary<FieldName, SqlRow> _related = [];
+    private readonly Dictionary<FieldName, string?> _shown = [];
 
     private readonly string? _record;
 
@@ -65,7 +71,7 @@ internal sealed class SqlRow
             _related.Add(relation.Name, related);
             var visible = _tables.Visible(target, related.Alias);
             var join =
-                $" LEFT JOIN {Table(target, related.Alias)} ON {related.Column(relation.TargetField)} = "
+                $" LEFT JOIN {Table(target, related.Alias)} ON {related.Stored(relation.TargetField)} = "
                 + $"{Column(relation.Field)}{(visible is null ? "" : $" AND {visible}")}";
             _joins.Add(() => join);
         }
@@ -76,9 +82,29 @@ internal sealed class SqlRow
     /// <summary>Adds a join whose text is known only once the whole statement is.</summary>
     public void Join(Func<string> join) => _joins.Add(join);
 
-    public string Column(FieldName field) => $"{Alias}.{_tables.Dialect.Quote(Dataset[field].Column)}";
+    /// <summary>A field's value; blank where it may not be read of the row.</summary>
+    public string Column(FieldName field) => Shown(field) is { } shown ? $"(CASE WHEN {shown} THEN {Stored(field)} END)" : Stored(field);
 
-    public SqlColumn ColumnOf(Field field) => new(Column(field.Name), field);
+    /// <summary>A field's value, whoever asks.</summary>
+    public string Stored(FieldName field) => $"{Alias}.{_tables.Dialect.Quote(Dataset[field].Column)}";
+
+    /// <summary>The condition on the rows of which a field may be read; null where it may be of all.</summary>
+    public string? Shown(FieldName field)
+    {
+        if (_tables.Shown is not { } condition)
+        {
+            return null;
+        }
+
+        if (!_shown.TryGetValue(field, out var shown))
+        {
+            _shown.Add(field, shown = condition(this, field));
+        }
+
+        return shown;
+    }
+
+    public SqlColumn ColumnOf(Field field) => new(Column(field.Name), Shown(field.Name) is null ? field : field with { Required = false });
 
     /// <summary>The table with its alias, and the joins that have been made.</summary>
     public string From => $"{(_record is null ? Table(Dataset, Alias) : $"{_record} {Alias}")}{Joins}";

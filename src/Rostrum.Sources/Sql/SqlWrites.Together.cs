@@ -94,7 +94,11 @@ internal sealed partial class SqlWrites
         );
         foreach (var (change, record) in changes.Zip(before).Where(pair => pair.First is Change.Update or Change.Delete))
         {
-            if (record is not { Granted: true } || change.Expected.Any(pair => !FieldText.SameValue(pair.Value, record.Record[pair.Key])))
+            if (
+                record is not { Granted: true }
+                || FieldDenial(dataset, change, record) is not null
+                || change.Expected.Any(pair => !FieldText.SameValue(pair.Value, record.Record[pair.Key]))
+            )
             {
                 return null;
             }
@@ -119,7 +123,12 @@ internal sealed partial class SqlWrites
 
         RecordKey?[] left = [.. renewed.Zip(written, (change, key) => change is Change.Delete ? null : key)];
         var after = await LockEachAsync(connection, transaction, dataset, renewed, left, cancellation);
-        return renewed.Zip(after).Any(pair => pair.First is not Change.Delete && pair.Second is not { Granted: true })
+        return changes
+            .Zip(after)
+            .Any(pair =>
+                pair.First is not Change.Delete
+                && (pair.Second is not { Granted: true } now || FieldDenialAfter(dataset, pair.First, now) is not null)
+            )
             ? null
             : renewed.Select(
                 (change, at) =>

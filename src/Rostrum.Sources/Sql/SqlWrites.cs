@@ -385,12 +385,18 @@ internal sealed partial class SqlWrites(
                 return (null, new SaveResult.Denied($"This {dataset.RecordLabel} is not among those that you may change."));
             }
 
+            if (before is not null && FieldDenial(dataset, change, before) is { } denied)
+            {
+                return (null, new SaveResult.Denied(denied));
+            }
+
             if (before is null || change.Expected.Any(pair => !FieldText.SameValue(pair.Value, before.Record[pair.Key])))
             {
-                return (null, new SaveResult.Conflict(change, before is null ? null : Readable(before.Record, grants.For(dataset.Id))));
+                return (null, new SaveResult.Conflict(change, before is null ? null : Readable(before.Record, before.Grant)));
             }
         }
 
+        var wanted = change;
         var stored = before?.Record.Values(before.Record.Layout.Fields);
         (change, var stopped) = await watch.AskAsync(_engine, connection, transaction, change, stored ?? FieldValues.None, cancellation);
         if (stopped is not null)
@@ -428,6 +434,11 @@ internal sealed partial class SqlWrites(
                 null,
                 new SaveResult.Denied($"With these values the {dataset.RecordLabel} would not be among those that you may change.")
             );
+        }
+
+        if (FieldDenialAfter(dataset, wanted, now) is { } deniedAfter)
+        {
+            return (null, new SaveResult.Denied(deniedAfter));
         }
 
         if (
@@ -512,6 +523,33 @@ internal sealed partial class SqlWrites(
             _ => new Change.Delete(key, new FieldValues(WrittenValues(dataset, after).Where(pair => pair.Value is not Unreadable))),
         };
 
+    // What a record keeps a person from, where other records allow it.
+    private string? FieldDenial(Dataset dataset, Change change, Locked record) =>
+        grants.For(dataset.Id).ByRecord.IsEmpty
+            ? null
+            : ChangeRights.FieldDenial(dataset, record.Grant, change, isUndo: needed == ChangeRights.NeededToUndo);
+
+    // The same of the record as it is then. What its fields' defaults gave a new one is not the person's.
+    private string? FieldDenialAfter(Dataset dataset, Change change, Locked record)
+    {
+        if (grants.For(dataset.Id).ByRecord.IsEmpty)
+        {
+            return null;
+        }
+
+        var defaults = FieldDefault.Missing(dataset, FieldValues.None, grants.User, context);
+        return change switch
+        {
+            Change.Update update => ChangeRights.WrittenDenial(dataset, record.Grant.Writable, update.Values.Fields),
+            Change.Insert { Values: var values } => ChangeRights.WrittenDenial(
+                dataset,
+                record.Grant.WritableInNew,
+                values.Fields.Where(field => !defaults.Has(field) || !FieldText.SameValue(defaults[field], values[field]))
+            ),
+            _ => null,
+        };
+    }
+
     private static Record Readable(Record record, Grant grant)
     {
         var fields = record.Layout.Fields.Where(field => grant.Allows(Verbs.View) && grant.Readable.Has(field)).ToArray();
@@ -521,7 +559,10 @@ internal sealed partial class SqlWrites(
     private static FieldValues WrittenValues(Dataset dataset, Record record) =>
         record.Values(dataset.Fields.Where(field => field.Generation is not ColumnGeneration.Computed).Select(field => field.Name));
 
-    private sealed record Locked(Record Record, bool Granted);
+    /// <param name="Record">The record as it is.</param>
+    /// <param name="Granted">The verb applies to it.</param>
+    /// <param name="Grant">What the person may do with it.</param>
+    private sealed record Locked(Record Record, bool Granted, Grant Grant);
 
     private async Task<Locked?> LockAsync(
         DbConnection connection,
@@ -566,10 +607,17 @@ internal sealed partial class SqlWrites(
         var columns = new SelectedColumns(_engine);
         var plan = new SelectPlan(catalogue, seen, dataset, sql, "t", context);
         var stored = dataset.StoredFields.Select(field => field.Name).ToArray();
-        var fields = stored.Select(name => columns.Add(plan.Own(name))).ToArray();
+        var fields = stored.Select(name => columns.Add(plan.Stored(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();
+        var grant = seen.For(dataset.Id);
+        Filter[] asked = [.. grant.ByRecord.Values.SelectMany(fields => fields.Parts).Select(part => part.Condition).Distinct()];
+        string[] decided =
+        [
+            plan.Granted.For(plan.Row, verb) ?? "TRUE",
+            .. asked.Select(condition => plan.Granted.Apart(condition, dataset, "t")),
+        ];
         sql.Add(
-            $"SELECT {columns.Sql}, {plan.Granted.For(plan.Row, verb) ?? "TRUE"} FROM {plan.Table()}{plan.Joins()} "
+            $"SELECT {columns.Sql}, {string.Join(", ", decided)} FROM {plan.Table()}{plan.Joins()} "
                 + $"WHERE {condition(sql)} ORDER BY {KeyColumns(dataset, "t.")}{_engine.Lock("t")}"
         );
         await using var command = sql.Command(connection, transaction);
@@ -578,14 +626,15 @@ internal sealed partial class SqlWrites(
         while (await reader.ReadAsync(cancellation))
         {
             var row = columns.Read(reader);
-            var granted = !reader.IsDBNull(columns.Leaves.Count) && reader.GetBoolean(columns.Leaves.Count);
+            bool Holds(int at) => !reader.IsDBNull(columns.Leaves.Count + at) && reader.GetBoolean(columns.Leaves.Count + at);
+            var holding = asked.Where((_, at) => Holds(1 + at)).ToHashSet();
             var name = RecordFormat.Title(
                 title.Select(index => format.Display(columns.Leaves[index].Field, row[index])),
                 $"{dataset.RecordLabel} without a name"
             );
             object?[] values = [.. fields.Select(index => row[index])];
             var key = named ?? new RecordKey([.. dataset.Key.Select(part => values[Array.IndexOf(stored, part)]!)]);
-            found.Add(new Locked(new Record(new RecordLayout(stored, []), key, values, name, []), granted));
+            found.Add(new Locked(new Record(new RecordLayout(stored, []), key, values, name, []), Holds(0), grant.Of(holding.Contains)));
         }
 
         return found;

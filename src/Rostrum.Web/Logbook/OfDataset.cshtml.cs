@@ -122,7 +122,7 @@ internal sealed class OfDatasetModel(
         var grant = grants.For(known.Id);
         Open(known, grants);
         GoesOn = before is not null;
-        Fields = [.. known.Fields.Where(field => field.Formula is null && grant.Readable.Has(field.Name))];
+        Fields = [.. known.Fields.Where(field => field.Formula is null && grant.IsReadableInAll(field.Name))];
         (var from, var to, Problem) = SinceInput.Read(From, To, format);
 
         // What may not be read is not looked for either.

@@ -59,12 +59,26 @@ internal sealed class OfRecordModel(
 
     /// <summary>Changes, runs and notes in one stream, the newest first.</summary>
     public IEnumerable<(DateTimeOffset At, LogChange? Change, RunLine? Run, ShownNote? Note)> Stream =>
-        Changes
-            .Select(change => (change.At, (LogChange?)change, (RunLine?)null, (ShownNote?)null))
+        ChangesInTime
+            .Select(one => (one.At, (LogChange?)one.Change, (RunLine?)null, (ShownNote?)null))
             .Concat(Runs.Select(run => (run.At, (LogChange?)null, (RunLine?)run, (ShownNote?)null)))
             .Concat(Notes.Select(note => (note.Note.At, (LogChange?)null, (RunLine?)null, (ShownNote?)note)))
             .OrderByDescending(one => one.At)
             .ThenByDescending(one => one.Item2?.Id ?? long.MaxValue);
+
+    // In the order in which they were made, whatever the clocks of several nodes said.
+    private IEnumerable<(DateTimeOffset At, LogChange Change)> ChangesInTime
+    {
+        get
+        {
+            var last = DateTimeOffset.MaxValue;
+            foreach (var change in Changes)
+            {
+                last = change.At < last ? change.At : last;
+                yield return (last, change);
+            }
+        }
+    }
 
     public async Task<IActionResult> OnGetAsync(
         Guid dataset,

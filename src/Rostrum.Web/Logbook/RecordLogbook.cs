@@ -196,10 +196,21 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
                     }
             )
             .ToDictionaryAsync(part => part.Batch, cancellation);
-        var readable = grants.For(dataset.Id).Readable;
+        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
+        var keys = entries
+            .Select(entry => entry.Key)
+            .Distinct()
+            .Select(text => (text, Key: RecordKey.Parse(dataset, text)))
+            .Where(known => known.Key is not null)
+            .ToDictionary(known => known.text, known => known.Key!);
+        var grantOf = await gate.GrantsOfAsync(catalogue, dataset, keys.Values, grants, cancellation);
         var values = entries.ToDictionary(
             entry => entry.Id,
-            entry => LoggedValues.Read(dataset, entry.Fields).Where(value => readable.Has(value.Field.Name)).ToImmutableArray()
+            entry =>
+            {
+                var grant = keys.TryGetValue(entry.Key, out var key) ? grantOf(key) : grants.For(dataset.Id).Of(_ => false);
+                return LoggedValues.Read(dataset, entry.Fields).Where(value => grant.Readable.Has(value.Field.Name)).ToImmutableArray();
+            }
         );
         var titles = await TitlesAsync(dataset, [.. values.Values.SelectMany(known => known)], grants, cancellation);
         string Shown(Field field, object? value) =>
@@ -375,10 +386,10 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             return false;
         }
 
-        var readable = grants.For(dataset.Id).Readable;
+        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
+        var readable = (await gate.GrantsOfAsync(catalogue, dataset, [key], grants, cancellation))(key).Readable;
         var values = LoggedValues.Read(dataset, last.Fields).Where(value => readable.Has(value.Field.Name)).ToArray();
         var request = ReadRequest.Of(dataset, key) with { Fields = [.. values.Select(value => value.Field.Name)] };
-        var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
         return last.Kind == "deleted"
             || (
                 await gate.ReadAsync(catalogue, request, grants, cancellation) is ReadResult.Rows { Records: [var record] }

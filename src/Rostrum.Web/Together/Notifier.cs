@@ -212,12 +212,13 @@ internal sealed partial class Notifier(
             return null;
         }
 
+        var readable = (
+            key is null ? grants.For(dataset.Id) : (await gate.GrantsOfAsync(workspace.Datasets, dataset, [key], grants, cancellation))(key)
+        ).Readable;
         var lines = happened
             .Changes.Split('\n', StringSplitOptions.RemoveEmptyEntries)
             .Select(line => line.Split('\t'))
-            .Where(parts =>
-                grants.For(dataset.Id).Readable.Has(new FieldName(parts[0])) && dataset.Find(new FieldName(parts[0])) is not null
-            )
+            .Where(parts => readable.Has(new FieldName(parts[0])) && dataset.Find(new FieldName(parts[0])) is not null)
             .Select(parts => $"{Wording.InSentence(dataset.LabelOf(new FieldName(parts[0])))}: {parts[1]} → {parts[2]}")
             .ToArray();
         // A change of what somebody may not see is none to them.

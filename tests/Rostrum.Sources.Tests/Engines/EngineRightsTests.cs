@@ -144,6 +144,87 @@ public sealed class EngineRightsTests
         Assert.Equal("0", await source.ScalarAsync("SELECT count(*) FROM defects WHERE title = 'Unseen'"));
     }
 
+    /// <summary>Two roles that name different fields for different records: each field of each record is decided by itself.</summary>
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task Of_each_record_a_person_sees_and_changes_what_one_of_their_roles_allows_of_it(string kind)
+    {
+        await using var source = await EngineSource.CreateAsync(kind, Schema);
+        var catalogue = await source.DraftAsync();
+        var defects = catalogue.Named("defects");
+        var clerk = new FieldSet.Only([new("id"), new("title"), new("cost")]);
+        var mate = new FieldSet.Only([new("id"), new("title"), new("hours"), new("vessel")]);
+        var grants = With(
+            On(defects, "id <= 4", Verbs.All) with
+            {
+                Readable = clerk,
+                Writable = clerk,
+            },
+            On(defects, "id >= 4", Verbs.All) with
+            {
+                Role = "mate",
+                Readable = mate,
+                Writable = mate,
+            }
+        );
+        var request = Ids(defects) with { Fields = [new("id"), new("hours"), new("cost")] };
+        var rows = await RowsAsync(source.Gate, catalogue, request with { Filter = new Filter.Holds("id < 6") }, grants);
+        Assert.Equal(
+            ["1: cost", "2: cost", "3: cost", "4: hours cost", "5: hours"],
+            rows.Records.Select(record =>
+                $"{record[new("id")]}: {string.Join(' ', new[] { "hours", "cost" }.Where(name => record.Has(new(name))))}"
+            )
+        );
+        Assert.Equal([null, null, null, 2147483647L, null], rows.Records.Select(record => record[new("hours")]));
+
+        // A hidden value is as if it was blank, wherever one asks for it.
+        Assert.Equal(
+            "6 7 8 9",
+            await IdsAsync(source, catalogue, Ids(defects) with { Filter = new Filter.Holds("AND(hours < 8, id < 10)") }, grants)
+        );
+        Assert.StartsWith(
+            "1 2 3",
+            await IdsAsync(source, catalogue, Ids(defects) with { Filter = new Filter.OneOf(new("hours"), [null]) }, grants),
+            StringComparison.Ordinal
+        );
+        var totals = await source.Gate.TotalAsync(
+            catalogue,
+            new TotalRequest(defects.Id, [new(new("cost"), Total.Sum)], new Filter.Everything(), ""),
+            grants,
+            CancellationToken.None
+        );
+        Assert.Equal(0.6m, Assert.IsType<TotalResult.Values>(totals).Numbers[0]);
+
+        Task<SaveResult> Write(long id, string field, object? before, object? value) =>
+            source.Gate.SaveAsync(
+                catalogue,
+                defects,
+                new Change.Update(new RecordKey([id]), Values((field, before)), Values((field, value))),
+                grants
+            );
+        Assert.IsType<SaveResult.Saved>(await Write(3, "cost", 0.2m, 7m));
+        Assert.IsType<SaveResult.Saved>(await Write(4, "hours", 2147483647L, 9L));
+        Assert.IsType<SaveResult.Saved>(await Write(4, "cost", 0.2m, 8m));
+        Assert.IsType<SaveResult.Denied>(await Write(3, "hours", 12L, 13L));
+        Assert.IsType<SaveResult.Denied>(await Write(3, "hours", null, 13L));
+        Assert.IsType<SaveResult.Denied>(await Write(5, "cost", 12.3m, 13m));
+
+        // In a set as well, and one that goes together: the others are kept as they were.
+        var set = new ChangeSet(
+            defects.Id,
+            [
+                new Change.Update(new RecordKey([1L]), FieldValues.None, Values(("cost", 5m))),
+                new Change.Update(new RecordKey([6L]), FieldValues.None, Values(("cost", 5m))),
+            ]
+        );
+        Assert.IsType<SaveResult.Denied>(await source.Gate.SaveAsync(catalogue, set, grants, CancellationToken.None));
+        Assert.Equal("0", await source.ScalarAsync("SELECT count(*) FROM defects WHERE cost = 5"));
+
+        var of = await source.Gate.GrantsOfAsync(catalogue, defects, [new([1L]), new([9L])], grants, CancellationToken.None);
+        Assert.True(of(new([1L])).Writable.Has(new("cost")) && !of(new([1L])).Writable.Has(new("hours")));
+        Assert.True(of(new([9L])).Readable.Has(new("hours")) && !of(new([9L])).Readable.Has(new("cost")));
+    }
+
     /// <summary>The law of secrecy: with a hidden field, what a person gets does not depend on what is in it.</summary>
     [Theory]
     [MemberData(nameof(Kinds))]

@@ -399,7 +399,11 @@ internal sealed class AccessModel(
             user,
             cancellation
         );
-        AskedGrant = Grants.Of(entry.Roles, workspace.Policies, user).For(Dataset.Id);
+        var theirs = Grants.Of(entry.Roles, workspace.Policies, user);
+        AskedGrant =
+            AskedTitle is null || key is null
+                ? theirs.For(Dataset.Id)
+                : (await gate.GrantsOfAsync(Catalogue, Dataset, [key], theirs, cancellation))(key);
     }
 
     private async Task<bool> LoadAccessAsync(Guid id, Guid table, string? role, CancellationToken cancellation)

@@ -188,7 +188,6 @@ internal sealed class FormReader(PageRun run)
             cancellation
         ) switch
         {
-            ReadResult.Rows { Records: [var record] } when ForSaving => Opened(panel, dataset, record, fields, null),
             ReadResult.Rows { Records: [var record] } => await OpenedWithinRightsAsync(panel, dataset, record, fields, cancellation),
             ReadResult.Rows => new RecordFormView.Missing(
                 "No such record",
@@ -239,7 +238,14 @@ internal sealed class FormReader(PageRun run)
         CancellationToken cancellation
     )
     {
-        var grant = run.Grants.For(dataset.Id);
+        var grant = record.Key is { } known
+            ? (await run.Gate.GrantsOfAsync(run.App.Datasets, dataset, [known], run.Grants, cancellation))(known)
+            : run.Grants.For(dataset.Id);
+        if (ForSaving)
+        {
+            return Opened(panel, dataset, record, fields, null, grant);
+        }
+
         var forbidden = Verbs.None;
         // Verbs with the same condition are asked for once.
         var verbs = new[] { Verbs.Update, Verbs.Delete }.Where(verb => grant.Allows(verb) && record.Key is not null);
@@ -252,7 +258,7 @@ internal sealed class FormReader(PageRun run)
         }
 
         return forbidden is Verbs.None
-            ? Opened(panel, dataset, record, fields, null)
+            ? Opened(panel, dataset, record, fields, null, grant)
             : Opened(panel, dataset, record, fields, null, grant with { Verbs = grant.Verbs & ~forbidden }) with
             {
                 Limit = forbidden.HasFlag(Verbs.Update) ? LimitWords.Of(dataset, grant, Verbs.Update, run.Format) : null,

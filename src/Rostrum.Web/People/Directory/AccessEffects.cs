@@ -121,6 +121,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         if (!dataset.IsStatement)
         {
             lines.AddRange(await SeenAsync(workspace, dataset, name, before, after, cancellation));
+            lines.AddRange(await ReachAsync(workspace, dataset, name, before, after, cancellation));
             lines.AddRange(Fields(dataset, name, was, now));
         }
 
@@ -178,6 +179,50 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         return lines;
     }
 
+    // To how many records a verb applies that a person has before and after, where its own condition is another.
+    private async Task<IEnumerable<string>> ReachAsync(
+        Workspace workspace,
+        Dataset dataset,
+        string name,
+        Grants before,
+        Grants after,
+        CancellationToken cancellation
+    )
+    {
+        var (was, now) = (before.For(dataset.Id), after.For(dataset.Id));
+        var lines = new List<string>();
+        foreach (var (verb, word) in RightWords.Words.Where(one => one.Verb is Verbs.Update or Verbs.Delete or Verbs.Download))
+        {
+            if (
+                !was.Allows(verb)
+                || !now.Allows(verb)
+                || (Own(was, verb) is null && Own(now, verb) is null)
+                || Same(was.For(verb), now.For(verb))
+            )
+            {
+                continue;
+            }
+
+            var could = await CountAsync(workspace, dataset, Where(before, verb), cancellation);
+            var can = await CountAsync(workspace, dataset, Where(after, verb), cancellation);
+            if (could is not null && can is not null)
+            {
+                lines.Add(
+                    could == can
+                        ? $"{name} may {word} other {dataset.LabelInSentence} than before: {can.Said(format.Culture)}."
+                        : $"{name} may {word} {can.Said(format.Culture)} {dataset.LabelInSentence}, and not {could.Said(format.Culture)}."
+                );
+            }
+        }
+
+        return lines;
+
+        static Filter? Own(Grant grant, Verbs verb) => Same(grant.For(verb), grant.Condition) ? null : grant.For(verb);
+        static bool Same(Filter one, Filter other) => one.Equals(other) || one.Formulas.SequenceEqual(other.Formulas);
+        Grants Where(Grants grants, Verbs verb) =>
+            grants.WithConditions((id, known) => id == dataset.Id ? grants.For(id).For(verb) : known);
+    }
+
     // A sample of all of them: where some are seen before and after, it would have to be searched for.
     private async Task<string> SampleAsync(
         Workspace workspace,
@@ -231,6 +276,20 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         if (gained.Length > 0)
         {
             yield return $"{name} now sees {Labels(gained)} of {dataset.LabelInSentence}.";
+        }
+
+        // Those that are seen of some records and not of others.
+        var kept = dataset.Fields.Where(field => was.Readable.Has(field.Name) && now.Readable.Has(field.Name)).ToArray();
+        var fewer = kept.Where(field => was.IsReadableInAll(field.Name) && !now.IsReadableInAll(field.Name)).ToArray();
+        var more = kept.Where(field => !was.IsReadableInAll(field.Name) && now.IsReadableInAll(field.Name)).ToArray();
+        if (fewer.Length > 0)
+        {
+            yield return $"{name} sees {Labels(fewer)} of some {dataset.LabelInSentence} only.";
+        }
+
+        if (more.Length > 0)
+        {
+            yield return $"{name} now sees {Labels(more)} of every {dataset.RecordLabel}.";
         }
     }
 

@@ -37,9 +37,8 @@ internal sealed record MoveRights(IReadOnlySet<RecordKey> Movable, string? Becau
                 ? $"{(dataset.Find(field) is null ? field.Value : dataset.LabelOf(field))} cannot be changed by you."
             : null;
         RecordKey[] keys = because is null ? [.. records.Select(record => record.Key).OfType<RecordKey>()] : [];
-        return new MoveRights(
-            await run.Gate.AllowedAsync(run.App.Datasets, dataset, keys, Verbs.Update, run.Grants, cancellation),
-            because
-        );
+        var allowed = await run.Gate.AllowedAsync(run.App.Datasets, dataset, keys, Verbs.Update, run.Grants, cancellation);
+        var grants = await run.Gate.GrantsOfAsync(run.App.Datasets, dataset, keys, run.Grants, cancellation);
+        return new MoveRights(allowed.Where(key => fields.All(grants(key).Writable.Has)).ToHashSet(), because);
     }
 }

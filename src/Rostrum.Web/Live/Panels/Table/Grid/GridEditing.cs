@@ -59,6 +59,7 @@ internal static class GridEditing
             Problems = problems.ToImmutable(),
             Changeable = await AllowedAsync(Verbs.Update),
             Deletable = await AllowedAsync(Verbs.Delete),
+            Grants = await table.Run.Gate.GrantsOfAsync(table.Run.App.Datasets, table.Dataset, keys, table.Run.Writing, cancellation),
         };
         var conflicts = ConflictsOf(grid);
         return grid with

@@ -77,6 +77,13 @@ internal sealed record GridView(TableView Table, UnsavedChanges Changes, DateTim
         }
     }
 
+    /// <summary>What may be written in the shown records, each as it is for that one.</summary>
+    public required Func<RecordKey, Grant> Grants { get; init; }
+
+    /// <summary>Whether a cell of a shown record can be typed into.</summary>
+    public bool CanEdit(TableColumn column, RecordKey? key) =>
+        CanEdit(column, isNew: false) && (key is null || Grants(key).Writable.Has(column.Field.Name));
+
     public bool CanEdit(TableColumn column, bool isNew) =>
         !column.IsOwn
         && Table.Panel.Editable.Contains(column.Field.Name)
