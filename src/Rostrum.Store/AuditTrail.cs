@@ -106,6 +106,7 @@ internal sealed class AuditTrail(IActor actor, TimeProvider time) : SaveChangesI
                     entry,
                     (nameof(Role.Label), "Name"),
                     (nameof(Role.Permissions), "In the workspace"),
+                    (nameof(Role.BuildsOnly), "Builds only"),
                     (nameof(Role.NeedsSecondFactor), "Needs a second factor"),
                     (nameof(Role.CanBeChosen), "Can be worked in alone")
                 )

@@ -21,6 +21,9 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>The day of the last mail with what was not read.</summary>
     public DateOnly? DigestOn { get; set; }
 
+    /// <summary>The time zone by whose clocks the person is told of things, by its name of the IANA's; the workspace's where null.</summary>
+    public string? Zone { get; set; }
+
     /// <summary>The role in which the person works with the apps; all of theirs where null, or where they may not choose it.</summary>
     public string? WorksAs { get; set; }
 
@@ -128,6 +131,9 @@ public sealed class Role : IdentityRole<Guid>
 
     /// <summary>What it may do with the workspace. An owner may do everything, whatever stands here.</summary>
     public WorkspacePermissions Permissions { get; set; }
+
+    /// <summary>The apps that it may build, where it may build any; all of them where it names none.</summary>
+    public Guid[] BuildsOnly { get; set; } = [];
 
     /// <summary>What Rostrum's own roles may do until an owner says otherwise.</summary>
     public static WorkspacePermissions UsualPermissions(string name) =>

@@ -26,6 +26,12 @@ public sealed class StoredPolicy
     /// <summary>The same for those that may be deleted.</summary>
     public string? DeleteCondition { get; set; }
 
+    /// <summary>The same for those that may be taken away in a file.</summary>
+    public string? DownloadCondition { get; set; }
+
+    /// <summary>The same for those on which actions may be run.</summary>
+    public string? RunCondition { get; set; }
+
     /// <summary>Fields that are not there for the role.</summary>
     public string[] HiddenFields { get; set; } = [];
 
@@ -41,7 +47,14 @@ public sealed class StoredPolicy
 
     /// <summary>The conditions of verbs beside viewing that have one.</summary>
     public IReadOnlyDictionary<Verbs, string> Narrower =>
-        new[] { (Verbs.Create, CreateCondition), (Verbs.Update, UpdateCondition), (Verbs.Delete, DeleteCondition) }
+        new[]
+        {
+            (Verbs.Create, CreateCondition),
+            (Verbs.Update, UpdateCondition),
+            (Verbs.Delete, DeleteCondition),
+            (Verbs.Download, DownloadCondition),
+            (Verbs.RunActions, RunCondition),
+        }
             .Where(pair => pair.Item2 is not null)
             .ToDictionary(pair => pair.Item1, pair => pair.Item2!);
 
@@ -51,6 +64,7 @@ public sealed class StoredPolicy
         ArgumentNullException.ThrowIfNull(other);
         (Verbs, Condition) = (other.Verbs, other.Condition);
         (CreateCondition, UpdateCondition, DeleteCondition) = (other.CreateCondition, other.UpdateCondition, other.DeleteCondition);
+        (DownloadCondition, RunCondition) = (other.DownloadCondition, other.RunCondition);
         (HiddenFields, ReadOnlyFields, NewOnlyFields) = (other.HiddenFields, other.ReadOnlyFields, other.NewOnlyFields);
     }
 
@@ -71,6 +85,8 @@ public sealed class StoredPolicy
             CreateCondition,
             UpdateCondition,
             DeleteCondition,
+            DownloadCondition,
+            RunCondition,
             string.Join('\n', HiddenFields),
             string.Join('\n', ReadOnlyFields),
             string.Join('\n', NewOnlyFields),

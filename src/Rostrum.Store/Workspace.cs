@@ -71,6 +71,9 @@ public sealed record RoleEntry(string Name, string Label)
     /// <summary>What it may do with the workspace.</summary>
     public WorkspacePermissions Permissions { get; init; }
 
+    /// <summary>The apps that it may build, where it may build any; all of them where it names none.</summary>
+    public ImmutableArray<Guid> BuildsOnly { get; init; } = [];
+
     /// <summary>It is Rostrum's own, and stays as it is.</summary>
     public bool IsOurs => Name is Role.Builder or Role.Owner;
 }
@@ -231,6 +234,28 @@ public sealed record Workspace(
     public WorkspacePermissions PermissionsOf(IReadOnlySet<string> roles) =>
         Roles.Where(role => roles.Contains(role.Name)).Aggregate(WorkspacePermissions.None, (all, role) => all | role.Permissions);
 
+    /// <summary>The attributes with the values that somebody would have of some texts.</summary>
+    public ImmutableArray<PersonAttribute> WithValues(IReadOnlyDictionary<string, string> texts) =>
+        [
+            .. Attributes.Select(attribute =>
+                attribute with
+                {
+                    Value =
+                        texts.TryGetValue(attribute.Name, out var text)
+                        && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value
+                            ? value.Is
+                            : null,
+                }
+            ),
+        ];
+
+    /// <summary>The apps that people with these roles may build; null where they may build all, and other things in Build.</summary>
+    public FrozenSet<Guid>? BuildsOnly(IReadOnlySet<string> roles)
+    {
+        var building = Roles.Where(role => roles.Contains(role.Name) && role.Permissions.HasFlag(WorkspacePermissions.BuildApps)).ToArray();
+        return building.Any(role => role.BuildsOnly.IsEmpty) ? null : building.SelectMany(role => role.BuildsOnly).ToFrozenSet();
+    }
+
     /// <summary>The roles of one person; none where the person is not known.</summary>
     public FrozenSet<string> RolesOf(Guid person) => People.GetValueOrDefault(person)?.Roles ?? FrozenSet<string>.Empty;
 
@@ -346,6 +371,7 @@ public sealed record Workspace(
                     NeedsSecondFactor = role.NeedsSecondFactor,
                     CanBeChosen = role.CanBeChosen,
                     Permissions = role.Name == Role.Owner ? WorkspacePermissions.All : role.Permissions,
+                    BuildsOnly = role.Name == Role.Owner ? [] : [.. role.BuildsOnly],
                 }),
             ],
             [.. policies.Select(policy => policy.AsPolicy())],

@@ -10,6 +10,7 @@ using Rostrum.Sources.Http;
 using Rostrum.Sources.Own;
 using Rostrum.Sources.Workflows;
 using Rostrum.Store;
+using Rostrum.Web.Build;
 using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Composer;
@@ -167,6 +168,7 @@ internal static class RostrumApplication
             {
                 mvc.Filters.Add<ReadableInput.Filter>();
                 mvc.Filters.AddService<SecondFactorFirst>();
+                mvc.Filters.AddService<NamedAppsOnly>();
             });
         services.Configure<Microsoft.AspNetCore.Mvc.MvcViewOptions>(views =>
             views.HtmlHelperOptions.CheckBoxHiddenInputRenderMode = Microsoft.AspNetCore.Mvc.Rendering.CheckBoxHiddenInputRenderMode.None

@@ -102,8 +102,20 @@ public class DemoApplication : WebApplicationFactory<Program>, IAsyncLifetime
         var visitor = Anonymous();
         var answer = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", person), ("Password", DemoLoader.Password));
         Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
+        if (answer.Headers.Location!.OriginalString.StartsWith("/sign-in/code", StringComparison.Ordinal))
+        {
+            // A code counts once: whoever comes twice within half a minute takes the next one.
+            var at = DateTimeOffset.UtcNow.AddSeconds(_codes++ % 2 == 0 ? 0 : 30);
+            using var second = await visitor.PostAsync("/sign-in/code", "/sign-in/code", ("code", Totp.Code(AuthenticatorKey, at)));
+            Assert.Equal(HttpStatusCode.Redirect, second.StatusCode);
+        }
+
         return visitor;
     }
+
+    // The auditor’s, as demo/workspace.yaml has it.
+    private const string AuthenticatorKey = "BRACKWATERFERRIES2AUDITOR7HARBOU";
+    private int _codes;
 
     public Visitor Anonymous() => new(CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
 

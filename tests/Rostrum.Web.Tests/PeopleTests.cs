@@ -49,6 +49,50 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task Attributes_of_many_people_are_set_from_rows_and_what_it_means_is_said_before()
+    {
+        const string Import = "/people/attributes/import";
+        var oskar = await application.AsAsync("oskar");
+        Task<string?> PortAsync(string name) =>
+            application.InStoreAsync(async store =>
+                (await store.Users.AsNoTracking().SingleAsync(row => row.UserName == name)).Attributes.GetValueOrDefault("port")
+            );
+        async Task<AngleSharp.Dom.IDocument> SendAsync(string lines, string sure = "")
+        {
+            using var answer = await oskar.PostAsync(Import, Import, ("lines", lines), ("sure", sure));
+            return await Visitor.ParseAsync(answer);
+        }
+
+        var wrong = await SendAsync("mail;Port;Depot\njon@brackwater.example;BRW;x\nnobody@brackwater.example;SKS;y\njon;SKS;z");
+        Assert.Equal(
+            ["There is no attribute “Depot”.", "Row 3: nobody is “nobody@brackwater.example”.", "Row 4: a row before it is of “jon”."],
+            wrong.QuerySelectorAll(".alert-danger li").Select(line => line.TextContent)
+        );
+        Assert.Equal("SKS", await PortAsync("jon"));
+
+        const string Rows = "sign-in name\tPort\nJON\tBRW\npia\t\n";
+        var shown = await SendAsync(Rows);
+        Assert.Equal(
+            "Jon Ness Port SKS BRW",
+            string.Join(' ', shown.QuerySelectorAll("tbody tr").Single().Children.Select(cell => cell.TextContent))
+        );
+        Assert.Contains("Jon Ness", shown.QuerySelector(".consequences")!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("SKS", await PortAsync("jon"));
+        var done = await SendAsync(Rows, shown.QuerySelector("input[name=sure]")!.GetAttribute("value")!);
+        Assert.Contains("Set for 1 person", done.QuerySelector(".alert-success")!.TextContent, StringComparison.Ordinal);
+        Assert.Equal(("BRW", "BRW"), (await PortAsync("jon"), await PortAsync("pia")));
+        using (await oskar.PostAsync(Import, Import, ("lines", "mail,port\njon@brackwater.example,SKS"))) { }
+        Assert.Equal("BRW", await PortAsync("jon"));
+        Assert.Equal(HttpStatusCode.Forbidden, await (await application.AsAsync("bea")).StatusAsync(Import));
+        await application.InStoreAsync(async store =>
+        {
+            var jon = await store.Users.SingleAsync(row => row.UserName == "jon");
+            jon.Attributes = jon.Attributes.SetItem("port", "SKS");
+            return await store.SaveChangesAsync();
+        });
+    }
+
+    [Fact]
     public async Task An_invitation_comes_by_mail_makes_one_person_with_its_roles_and_is_then_worth_nothing()
     {
         var oskar = await application.AsAsync("oskar");
@@ -198,7 +242,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
                 + "WHERE 'SKS' IN (origin_port, destination_port)"
         );
         Assert.Contains(lines, line => line.StartsWith($"Jon Ness may no longer view {own} sailings, such as “", StringComparison.Ordinal));
-        Assert.Contains("Jon Ness may now add and change fuel logs, and read their notes.", lines);
+        Assert.Contains("Jon Ness may now add and change fuel logs, and read their notes and run actions on them.", lines);
         Assert.Contains("Maintenance opens Fuel logs to Jon Ness.", lines);
         Assert.Contains("port-agent", (await application.InStoreAsync(store => RolesAsync(store, "jon")))!);
 
@@ -236,7 +280,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
         var aud = await PersonAsync("aud");
         var looked = await SeenAsync(oskar.PostAsync(aud, aud, Filled(await oskar.PageAsync(aud), "main form", ("group", "night_watch"))));
         Assert.Contains(
-            "Aud Falk may now add and change fuel logs.",
+            "Aud Falk may now add and change fuel logs, and run actions on them.",
             looked.QuerySelectorAll(".consequences li").Select(line => line.TextContent)
         );
         using var saved = await oskar.PostAsync(aud, aud, Filled(looked, "main form"));
@@ -251,7 +295,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
 
         var changes = await SeenAsync(oskar.PostAsync(group, group, ("label", "Night watch")));
         Assert.Contains(
-            "Aud Falk may no longer add and change fuel logs.",
+            "Aud Falk may no longer add and change fuel logs, and run actions on them.",
             changes.QuerySelectorAll(".consequences li").Select(line => line.TextContent)
         );
         using var removed = await oskar.PostAsync(group, group + "?handler=Remove");

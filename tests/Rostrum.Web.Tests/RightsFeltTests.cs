@@ -53,6 +53,7 @@ public sealed class RightsFeltTests(DemoApplication application) : IClassFixture
                 var defects = (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == "defects").Id.Value;
                 var person = await store.Users.SingleAsync(known => known.UserName == "egil");
                 var audit = await store.Roles.SingleAsync(role => role.Name == "auditor");
+                audit.NeedsSecondFactor = false;
                 var second = new Microsoft.AspNetCore.Identity.IdentityUserRole<Guid> { UserId = person.Id, RoleId = audit.Id };
                 _ = both ? store.UserRoles.Add(second) : store.UserRoles.Remove(second);
                 var auditor = await store.Policies.SingleAsync(row => row.Role == "auditor" && row.DatasetId == defects);
@@ -92,6 +93,46 @@ public sealed class RightsFeltTests(DemoApplication application) : IClassFixture
     }
 
     [Fact]
+    public async Task Actions_are_run_by_whoever_has_the_right_on_the_records_that_it_names()
+    {
+        await application.FleetAsync("UPDATE defects SET state = 'open', actual_cost = 10, due = DATE '2031-03-01' WHERE id IN (55, 56)");
+        async Task PolicyAsync(Action<StoredPolicy> change) =>
+            await application.InStoreAsync(async store =>
+            {
+                var defects = (await store.DatasetsAsync(default)).All.Single(known => known.Name.Value == "defects").Id.Value;
+                change(await store.Policies.SingleAsync(row => row.Role == "superintendent" && row.DatasetId == defects));
+                return await store.SaveChangesAsync();
+            });
+        var maren = await application.AsAsync("maren");
+        async Task<AngleSharp.Dom.IElement> CloseAsync(int id) =>
+            (await maren.PageAsync($"/apps/maintenance/defect?defect={id}"))
+                .QuerySelectorAll("button[formaction]")
+                .Single(button => button.TextContent.Contains("Close it", StringComparison.Ordinal));
+        await PolicyAsync(policy => policy.RunCondition = "id = 55");
+        Assert.False((await CloseAsync(55)).HasAttribute("disabled"));
+        var other = await CloseAsync(56);
+        Assert.Equal("You may not run actions on this defect.", other.GetAttribute("title"));
+        using (await maren.PostAsync("/apps/maintenance/defect?defect=56", other.GetAttribute("formaction")!, ("sure", "yes"))) { }
+        Assert.Equal("open", await application.FleetScalarAsync("SELECT state::text FROM defects WHERE id = 56"));
+
+        // What leads elsewhere and changes nothing takes no right.
+        await PolicyAsync(policy => (policy.RunCondition, policy.Verbs) = (null, policy.Verbs & ~Core.Access.Verbs.RunActions));
+        var none = await CloseAsync(55);
+        Assert.Equal("You may not run actions on defects.", none.GetAttribute("title"));
+        using var refused = await maren.PostAsync("/apps/maintenance/defect?defect=55", none.GetAttribute("formaction")!, ("sure", "yes"));
+        Assert.Equal(System.Net.HttpStatusCode.Forbidden, refused.StatusCode);
+        Assert.DoesNotContain(
+            (await maren.PageAsync("/apps/maintenance/defect?defect=55")).QuerySelectorAll("button[formaction]"),
+            button => button.TextContent.Contains("Write to the yard", StringComparison.Ordinal) && button.HasAttribute("disabled")
+        );
+        await PolicyAsync(policy => policy.Verbs |= Core.Access.Verbs.RunActions);
+        using (
+            await maren.PostAsync("/apps/maintenance/defect?defect=55", (await CloseAsync(55)).GetAttribute("formaction")!, ("sure", "yes"))
+        ) { }
+        Assert.Equal("closed", await application.FleetScalarAsync("SELECT state::text FROM defects WHERE id = 55"));
+    }
+
+    [Fact]
     public async Task Who_has_several_roles_works_in_one_where_an_owner_allows_it()
     {
         var id = await application.InStoreAsync(async store =>
@@ -99,7 +140,7 @@ public sealed class RightsFeltTests(DemoApplication application) : IClassFixture
             var jon = await store.Users.SingleAsync(person => person.UserName == "jon");
             var roles = await store.Roles.ToDictionaryAsync(role => role.Name!);
             store.UserRoles.Add(new() { UserId = jon.Id, RoleId = roles["auditor"].Id });
-            roles["port-agent"].CanBeChosen = true;
+            (roles["port-agent"].CanBeChosen, roles["auditor"].NeedsSecondFactor) = (true, false);
             await store.SaveChangesAsync();
             return jon.Id;
         });

@@ -45,6 +45,39 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
     }
 
     [Fact]
+    public async Task Whose_role_names_the_apps_that_it_builds_finds_these_in_Build_and_nothing_else()
+    {
+        var crew = await application.InStoreAsync(store =>
+            store.Apps.Where(app => app.Address == "timetable").Select(app => app.Id).SingleAsync()
+        );
+        var oskar = await application.AsAsync("oskar");
+        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"), ("builds", $"{crew}")))
+        { }
+        var clem = await application.AsAsync("clem");
+        var build = await clem.PageAsync("/build");
+        Assert.Equal(["Timetable"], build.QuerySelectorAll("tbody th").Select(cell => cell.TextContent.Trim()));
+        Assert.Equal(HttpStatusCode.OK, await clem.StatusAsync("/build/apps/timetable"));
+        Assert.Equal(HttpStatusCode.OK, await clem.StatusAsync("/build/apps/timetable/versions"));
+        foreach (
+            var closed in (string[])
+                ["/build/apps/maintenance", "/build/apps/maintenance/versions", "/build/apps/new", "/build/apps/import", "/build/workflows"]
+        )
+        {
+            Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync(closed));
+        }
+
+        Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync("/try/maintenance"));
+        Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync("/look/maintenance/draft.css"));
+        Assert.DoesNotContain("/build/apps/maintenance", await clem.Client.GetStringAsync("/commands"), StringComparison.Ordinal);
+
+        // Without a name it is all of Build again, and without the permission none of it.
+        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"))) { }
+        Assert.Equal(HttpStatusCode.OK, await clem.StatusAsync("/build/apps/maintenance"));
+        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"))) { }
+        Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync("/build/apps/timetable"));
+    }
+
+    [Fact]
     public async Task The_list_of_apps_says_when_one_was_opened()
     {
         var clem = await application.AsAsync("clem");

@@ -143,6 +143,55 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task The_mail_of_the_day_is_sent_in_the_morning_of_whoever_gets_it()
+    {
+        var (pia, bea) = (await application.AsAsync("pia"), await application.AsAsync("bea"));
+        using (var wrong = await pia.PostAsync("/account", "/account?handler=Zone", ("zone", "Atlantis/Sunken")))
+        {
+            Assert.Contains("There is no time zone of that name", await wrong.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        // Somewhere it is early in the morning, and somewhere else late in it.
+        string ZoneAt(int hour) =>
+            People.Account.IndexModel.Zones.First(zone =>
+                TimeZoneInfo.ConvertTime(DateTimeOffset.UtcNow, TimeZoneInfo.FindSystemTimeZoneById(zone)).Hour == hour
+            );
+        using (await pia.PostAsync("/account", "/account?handler=Zone", ("zone", ZoneAt(3)))) { }
+        await application.InStoreAsync(async store =>
+        {
+            var person = await store.Users.SingleAsync(row => row.UserName == "pia");
+            var dataset = (await store.DatasetsAsync(default)).All.First();
+            (person.DigestOn, person.WatchMail) = (null, WatchMail.Daily);
+            store.InboxItems.Add(
+                new InboxItem
+                {
+                    PersonId = person.Id,
+                    WatchId = Guid.NewGuid(),
+                    DatasetId = dataset.Id.Value,
+                    Key = "1",
+                    Title = "Told by the clocks",
+                    Text = "changed",
+                    By = "Bea Holm",
+                    Address = "/apps",
+                    At = DateTimeOffset.UtcNow.AddDays(-2),
+                }
+            );
+            return await store.SaveChangesAsync();
+        });
+        async Task<int> SentAsync()
+        {
+            await Services.GetRequiredService<Notifier>().DigestAsync(CancellationToken.None);
+            return (await MailsAsync()).Count(mail => mail.Address == "pia@brackwater.example");
+        }
+
+        var before = (await MailsAsync()).Count(mail => mail.Address == "pia@brackwater.example");
+        Assert.Equal(before, await SentAsync());
+        using (await pia.PostAsync("/account", "/account?handler=Zone", ("zone", ZoneAt(9)))) { }
+        Assert.Equal(before + 1, await SentAsync());
+        Assert.Equal(before + 1, await SentAsync());
+    }
+
+    [Fact]
     public async Task A_link_in_a_mail_ends_such_mails_without_signing_in_and_looking_at_it_does_not()
     {
         var (egil, bea, program) = (await application.AsAsync("egil"), await application.AsAsync("bea"), application.Anonymous());

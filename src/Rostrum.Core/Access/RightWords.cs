@@ -17,6 +17,7 @@ public static class RightWords
         (Verbs.Download, "download"),
         (Verbs.ReadNotes, "read notes"),
         (Verbs.WriteNotes, "write notes"),
+        (Verbs.RunActions, "run actions"),
     ];
 
     /// <summary>The words for some verbs, in the order in which they are always named.</summary>
@@ -31,18 +32,26 @@ public static class RightWords
     public static string InSentence(Dataset dataset, Verbs verbs)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        string[] notes = dataset.IsStatement
-            ? []
-            :
-            [
-                .. new[] { (Verbs.ReadNotes, "read"), (Verbs.WriteNotes, "write") }
-                    .Where(one => verbs.HasFlag(one.Item1))
-                    .Select(one => one.Item2),
-            ];
-        string[] others = [.. Of(dataset, verbs & ~(Verbs.ReadNotes | Verbs.WriteNotes))];
-        return notes.Length == 0 ? $"{Wording.Listed(others)} {dataset.LabelInSentence}"
-            : others.Length == 0 ? $"{Wording.Listed(notes)} notes of {dataset.LabelInSentence}"
-            : $"{Wording.Listed(others)} {dataset.LabelInSentence}, and {Wording.Listed(notes)} their notes";
+        var own = Wording.Listed([.. Of(dataset, verbs & ~(Verbs.ReadNotes | Verbs.WriteNotes | Verbs.RunActions))]);
+        string[] notes =
+        [
+            .. verbs.HasFlag(Verbs.ReadNotes) ? ["read"] : Array.Empty<string>(),
+            .. verbs.HasFlag(Verbs.WriteNotes) ? ["write"] : Array.Empty<string>(),
+        ];
+        var others = new List<string>();
+        if (notes.Length > 0 && !dataset.IsStatement)
+        {
+            others.Add($"{Wording.Listed(notes)} {(own.Length > 0 ? "their notes" : $"notes of {dataset.LabelInSentence}")}");
+        }
+
+        if (verbs.HasFlag(Verbs.RunActions) && !dataset.IsStatement)
+        {
+            others.Add($"run actions on {(own.Length > 0 || others.Count > 0 ? "them" : dataset.LabelInSentence)}");
+        }
+
+        return own.Length == 0 ? string.Join(" and ", others)
+            : others.Count == 0 ? $"{own} {dataset.LabelInSentence}"
+            : $"{own} {dataset.LabelInSentence}, and {string.Join(" and ", others)}";
     }
 
     /// <summary>What narrows a policy, for each of its conditions.</summary>

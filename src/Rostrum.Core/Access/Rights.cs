@@ -10,7 +10,7 @@ public sealed class Rights
 {
     /// <summary>The verbs one by one, in the order in which they are always named: seeing first.</summary>
     public static ImmutableArray<Verbs> EachVerb { get; } =
-    [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download, Verbs.ReadNotes, Verbs.WriteNotes];
+    [Verbs.View, Verbs.Create, Verbs.Update, Verbs.Delete, Verbs.Download, Verbs.ReadNotes, Verbs.WriteNotes, Verbs.RunActions];
 
     private readonly FrozenDictionary<DatasetId, Grant>? _byDataset;
     private readonly Grant _otherwise;

@@ -28,6 +28,9 @@ public enum Verbs
     /// <summary>Note something about them.</summary>
     WriteNotes = 64,
 
+    /// <summary>Press the buttons that apps have for them.</summary>
+    RunActions = 128,
+
     /// <summary>All of these.</summary>
-    All = View | Create | Update | Delete | Download | ReadNotes | WriteNotes,
+    All = View | Create | Update | Delete | Download | ReadNotes | WriteNotes | RunActions,
 }

@@ -91,7 +91,8 @@ public sealed record Dataset
         (Join is not null || Query is { IsStatement: false } ? Access.Verbs.All : Takes)
         | Access.Verbs.Download
         | Access.Verbs.ReadNotes
-        | Access.Verbs.WriteNotes;
+        | Access.Verbs.WriteNotes
+        | Access.Verbs.RunActions;
 
     /// <summary>Why no record can be written; null where they can.</summary>
     public string? ReadOnlyBecause { get; init; }

@@ -13,6 +13,10 @@ public sealed record RecordFormat(CultureInfo Culture, TimeZoneInfo Zone)
     /// <summary>Says what is now, for values that are shown by their distance from it.</summary>
     public TimeProvider Clock { get; init; } = TimeProvider.System;
 
+    /// <summary>The time zone of a name of the IANA's; the workspace's where there is none of that name.</summary>
+    public TimeZoneInfo ZoneOf(string? name) =>
+        name is not null && TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : Zone;
+
     /// <summary>What the clocks of the workspace show.</summary>
     public DateTime Now => Here(Clock.GetUtcNow());
 

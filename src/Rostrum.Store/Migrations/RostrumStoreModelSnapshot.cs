@@ -1100,6 +1100,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("works_as");
 
+                    b.Property<string>("Zone")
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
                     b.HasKey("Id")
                         .HasName("pk_people");
 
@@ -1300,6 +1304,11 @@ namespace Rostrum.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid")
                         .HasColumnName("id");
+
+                    b.PrimitiveCollection<Guid[]>("BuildsOnly")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("builds_only");
 
                     b.Property<bool>("CanBeChosen")
                         .HasColumnType("boolean")
@@ -1984,6 +1993,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("delete_condition");
 
+                    b.Property<string>("DownloadCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("download_condition");
+
                     b.PrimitiveCollection<string[]>("HiddenFields")
                         .IsRequired()
                         .HasColumnType("text[]")
@@ -1998,6 +2011,10 @@ namespace Rostrum.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text[]")
                         .HasColumnName("read_only_fields");
+
+                    b.Property<string>("RunCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("run_condition");
 
                     b.Property<string>("UpdateCondition")
                         .HasColumnType("text")

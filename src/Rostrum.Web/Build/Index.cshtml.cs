@@ -6,6 +6,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Store;
 using Rostrum.Web.Build.Sources;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build;
 
@@ -16,6 +17,7 @@ internal sealed class IndexModel(
     WorkspaceCache workspaces,
     SourceSecrets secrets,
     SourceServices services,
+    CurrentPerson person,
     RecordFormat format
 ) : PageModel
 {
@@ -23,15 +25,31 @@ internal sealed class IndexModel(
 
     public ImmutableArray<StoredSource> Sources { get; private set; } = [];
 
+    /// <summary>Everything in Build is open to the person, and not only some apps.</summary>
+    public bool BuildsAll { get; private set; }
+
     public async Task OnGetAsync(CancellationToken cancellation)
     {
-        Apps = [.. (await drafts.AllAsync(store, cancellation)).OrderBy(app => app.Draft.Name, StringComparer.CurrentCultureIgnoreCase)];
+        var only = await person.BuildsOnlyAsync(cancellation);
+        BuildsAll = only is null;
+        Apps =
+        [
+            .. (await drafts.AllAsync(store, cancellation))
+                .Where(app => only is null || only.Contains(app.Id))
+                .OrderBy(app => app.Draft.Name, StringComparer.CurrentCultureIgnoreCase),
+        ];
+        if (!BuildsAll)
+        {
+            return;
+        }
+
         Sources = [.. await store.Sources.AsNoTracking().OrderBy(source => source.Name).ToListAsync(cancellation)];
     }
 
     /// <summary>Whether one of the sources answers: asked for by itself, so that one which is slow holds up nothing else.</summary>
     public async Task<IActionResult> OnGetHealthAsync(Guid source, CancellationToken cancellation) =>
-        await store.Sources.AsNoTracking().FirstOrDefaultAsync(stored => stored.Id == source, cancellation) is { } found
+        await person.BuildsOnlyAsync(cancellation) is null
+        && await store.Sources.AsNoTracking().FirstOrDefaultAsync(stored => stored.Id == source, cancellation) is { } found
             ? Partial(
                 "/Build/_Health.cshtml",
                 new SourceHealth(

@@ -14,6 +14,7 @@ using Rostrum.Web.Build.Apps;
 using Rostrum.Web.Build.Apps.Files;
 using Rostrum.Web.Build.Sources;
 using Rostrum.Web.Build.Workflows;
+using Rostrum.Web.People.Account;
 using Rostrum.Web.People.SignOn;
 
 namespace Rostrum.Web.Demo;
@@ -71,15 +72,16 @@ internal static class DemoLoader
     private static async Task AddPeopleAsync(IServiceProvider services, DemoWorkspace demo)
     {
         var roles = services.GetRequiredService<RoleManager<Role>>();
-        foreach (var (name, label) in demo.Roles)
+        foreach (var role in demo.Roles)
         {
             Check(
                 await roles.CreateAsync(
                     new Role
                     {
-                        Name = name,
-                        Label = label,
-                        Permissions = Role.UsualPermissions(name),
+                        Name = role.Name,
+                        Label = role.Label,
+                        NeedsSecondFactor = role.NeedsSecondFactor,
+                        Permissions = Role.UsualPermissions(role.Name),
                     }
                 )
             );
@@ -108,6 +110,10 @@ internal static class DemoLoader
             };
             Check(await people.CreateAsync(person, Password));
             Check(await people.AddToRoleAsync(person, somebody.Role));
+            if (somebody.AuthenticatorKey is { } key)
+            {
+                await SecondFactor.GiveAsync(people, person, key);
+            }
         }
 
         var ids = await store.Users.ToDictionaryAsync(person => person.UserName!, person => person.Id);

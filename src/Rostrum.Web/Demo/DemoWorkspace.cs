@@ -72,7 +72,10 @@ internal sealed record DemoWorkspace(
         string Inverse
     );
 
-    public sealed record Named(string Name, string Label);
+    public sealed record Named(string Name, string Label)
+    {
+        public bool NeedsSecondFactor { get; init; }
+    }
 
     /// <summary>An attribute of people.</summary>
     public sealed record Attribute(string Name, string Label)
@@ -88,6 +91,9 @@ internal sealed record DemoWorkspace(
     public sealed record Somebody(string SignIn, string Name, string Role)
     {
         public ImmutableDictionary<string, string> Attributes { get; init; } = ImmutableDictionary<string, string>.Empty;
+
+        /// <summary>The key of the authenticator that is the person's second factor; null where they have none.</summary>
+        public string? AuthenticatorKey { get; init; }
     }
 
     public sealed record Right(string Role, ImmutableArray<string> Tables, ImmutableArray<string> Verbs)

@@ -22,7 +22,7 @@ internal static class AppLookEndpoint
                     CancellationToken cancellation
                 ) =>
                 {
-                    if (version == "draft" && !await person.MayBuildAsync(cancellation))
+                    if (version == "draft" && !await person.MayBuildAsync(app, cancellation))
                     {
                         return Results.StatusCode(StatusCodes.Status403Forbidden);
                     }

@@ -206,7 +206,7 @@ internal sealed class AppPageModel(
     private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
     {
         // Within Build a page is looked at, and saves nothing.
-        if ((IsDraft && !await person.MayBuildAsync(cancellation)) || (IsCanvas && !HttpMethods.IsGet(Request.Method)))
+        if ((IsDraft && !await person.MayBuildAsync(app, cancellation)) || (IsCanvas && !HttpMethods.IsGet(Request.Method)))
         {
             return StatusCode(StatusCodes.Status403Forbidden);
         }

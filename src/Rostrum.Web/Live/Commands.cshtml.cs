@@ -69,12 +69,9 @@ internal sealed class CommandsModel(
 
     private async Task AddBuildAsync(List<CommandEntry> entries, CancellationToken cancellation)
     {
-        entries.AddRange([
-            new("Build", "command", "/build"),
-            new("New app", "command", "/build/apps/new"),
-            new("Connect a source", "command", "/build/sources/new"),
-        ]);
-        foreach (var app in await drafts.AllAsync(store, cancellation))
+        var only = await person.BuildsOnlyAsync(cancellation);
+        entries.Add(new("Build", "command", "/build"));
+        foreach (var app in (await drafts.AllAsync(store, cancellation)).Where(app => only is null || only.Contains(app.Id)))
         {
             entries.Add(new(app.Draft.Name, "app in Build", $"/build/apps/{app.Address}"));
             entries.AddRange(
@@ -86,6 +83,12 @@ internal sealed class CommandsModel(
             );
         }
 
+        if (only is not null)
+        {
+            return;
+        }
+
+        entries.AddRange([new("New app", "command", "/build/apps/new"), new("Connect a source", "command", "/build/sources/new")]);
         entries.AddRange(
             (await store.Sources.AsNoTracking().Select(source => new { source.Id, source.Name }).ToListAsync(cancellation)).Select(
                 source => new CommandEntry(source.Name, "source", $"/build/sources/{source.Id:N}")

@@ -84,7 +84,8 @@ internal sealed class IndexModel(
         var catalogue = await store.DatasetsAsync(cancellation);
         var anybody = (await workspaces.GetAsync(cancellation)).Anybody;
         var entries = ImmutableArray.CreateBuilder<DraftEntry>();
-        foreach (var draft in await drafts.AllAsync(store, cancellation))
+        var only = await person.BuildsOnlyAsync(cancellation);
+        foreach (var draft in (await drafts.AllAsync(store, cancellation)).Where(draft => only is null || only.Contains(draft.Id)))
         {
             var live = await apps.LiveAsync(draft.Address, cancellation);
             var changes = live?.ChangesTo(draft.Draft, catalogue) ?? 0;

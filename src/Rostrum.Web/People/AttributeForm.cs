@@ -60,13 +60,20 @@ internal sealed class AttributeForm(RostrumStore store, PersonRecords records, R
 
     /// <summary>What was typed.</summary>
     /// <returns>The rows as typed, their values as they are kept, and what is wrong with the first that does not fit.</returns>
-    public async Task<(ImmutableArray<AttributeRow> Rows, ImmutableDictionary<string, string> Kept, string? Problem)> ReadAsync(
+    public Task<(ImmutableArray<AttributeRow> Rows, ImmutableDictionary<string, string> Kept, string? Problem)> ReadAsync(
         ImmutableArray<AttributeRow> rows,
         IFormCollection form,
         CancellationToken cancellation
+    ) => ReadAsync(rows, name => form[$"attribute.{name}"].ToString().Trim(), cancellation);
+
+    /// <summary>The same of texts that come from elsewhere.</summary>
+    public async Task<(ImmutableArray<AttributeRow> Rows, ImmutableDictionary<string, string> Kept, string? Problem)> ReadAsync(
+        ImmutableArray<AttributeRow> rows,
+        Func<string, string> textOf,
+        CancellationToken cancellation
     )
     {
-        ImmutableArray<AttributeRow> typed = [.. rows.Select(row => row with { Text = form[$"attribute.{row.Name}"].ToString().Trim() })];
+        ImmutableArray<AttributeRow> typed = [.. rows.Select(row => row with { Text = textOf(row.Name) })];
         var kept = ImmutableDictionary.CreateBuilder<string, string>(StringComparer.Ordinal);
         string? problem = null;
         foreach (var row in typed.Where(row => row.Text.Length > 0))

@@ -54,6 +54,18 @@ internal sealed class CurrentPerson(IHttpContextAccessor context, WorkspaceCache
 
     public ValueTask<bool> MayBuildAsync(CancellationToken cancellation) => MayAsync(WorkspacePermissions.BuildApps, cancellation);
 
+    /// <summary>Whether the person may build one app.</summary>
+    public async ValueTask<bool> MayBuildAsync(string app, CancellationToken cancellation) =>
+        await MayBuildAsync(cancellation)
+        && (
+            await BuildsOnlyAsync(cancellation) is not { } only
+            || (await workspaces.GetAsync(cancellation)).Apps.Any(known => known.Address == app && only.Contains(known.Id))
+        );
+
+    /// <summary>The apps that the person may build; null where they may build all, and other things in Build.</summary>
+    public async ValueTask<FrozenSet<Guid>?> BuildsOnlyAsync(CancellationToken cancellation) =>
+        (await workspaces.GetAsync(cancellation)).BuildsOnly(await RolesAsync(cancellation));
+
     public async ValueTask<bool> IsOwnerAsync(CancellationToken cancellation) => (await RolesAsync(cancellation)).Contains(Role.Owner);
 
     /// <summary>A role of the person's asks for a second factor, and there is none: nothing but the account is open then.</summary>

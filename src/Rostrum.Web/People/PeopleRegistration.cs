@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using Rostrum.Store;
+using Rostrum.Web.Build;
 using Rostrum.Web.People.Account;
 using Rostrum.Web.People.Auditing;
 using Rostrum.Web.People.Directory;
@@ -79,6 +80,7 @@ internal static class PeopleRegistration
         services.AddScoped<PasswordCheck>();
         services.AddScoped<IAuthorizationHandler, PersonHandler>();
         services.AddScoped<SecondFactorFirst>();
+        services.AddScoped<NamedAppsOnly>();
 
         var authorization = services.AddAuthorizationBuilder();
         foreach (var permission in Enum.GetValues<WorkspacePermissions>())

@@ -40,7 +40,9 @@ internal sealed class InboxModel(RostrumStore store, CurrentPerson person, Recor
             .OrderByDescending(item => item.Id)
             .Take(Most)
             .ToListAsync(cancellation);
-        string Shown(DateTimeOffset at) => format.Display(new FieldType.Instant(), at);
+        var zone = await store.Users.Where(row => row.Id == person.Id).Select(row => row.Zone).FirstAsync(cancellation);
+        var own = format with { Zone = format.ZoneOf(zone) };
+        string Shown(DateTimeOffset at) => own.Display(new FieldType.Instant(), at);
         Unread = await store.InboxItems.CountAsync(item => item.PersonId == person.Id && item.ReadAt == null, cancellation);
         Groups =
         [

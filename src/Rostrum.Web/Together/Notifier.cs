@@ -105,7 +105,22 @@ internal sealed partial class Notifier(
             return;
         }
 
-        var now = TimeZoneInfo.ConvertTime(time.GetUtcNow(), format.Zone);
+        await using var reading = await stores.CreateDbContextAsync(cancellation);
+        var zones = await reading
+            .Users.Where(person => person.WatchMail == WatchMail.Daily)
+            .Select(person => person.Zone)
+            .Distinct()
+            .ToListAsync(cancellation);
+        foreach (var zone in zones)
+        {
+            await DigestAsync(zone, links, cancellation);
+        }
+    }
+
+    // To those whose clocks go by a time zone; by the workspace's where null.
+    private async Task DigestAsync(string? zone, string links, CancellationToken cancellation)
+    {
+        var now = TimeZoneInfo.ConvertTime(time.GetUtcNow(), format.ZoneOf(zone));
         if (now.Hour < HourOfDigest)
         {
             return;
@@ -120,6 +135,7 @@ internal sealed partial class Notifier(
             .Users.FromSql(
                 $"""
                 SELECT * FROM people WHERE watch_mail = 'Daily' AND email IS NOT NULL AND deactivated_at IS NULL
+                AND zone IS NOT DISTINCT FROM {zone}::text
                 AND (digest_on IS NULL OR digest_on < {today})
                 AND EXISTS (SELECT 1 FROM inbox_items i WHERE i.person_id = people.id
                     AND i.read_at IS NULL AND i.mailed_at IS NULL AND i.at < {before})

@@ -6,7 +6,7 @@ using static Rostrum.Core.Apps.Settings.Setting;
 namespace Rostrum.Core.Apps.Actions;
 
 /// <summary>Puts a text on the person's clipboard.</summary>
-public sealed record CopyText : Step, IStepKind
+public sealed record CopyText : PageStep, IStepKind
 {
     /// <summary>The text, or a formula for it.</summary>
     public string Text { get; init; } = "";
@@ -37,7 +37,7 @@ public sealed record CopyText : Step, IStepKind
 }
 
 /// <summary>Begins an e-mail in the person's own mail program.</summary>
-public sealed record WriteEmail : Step, IStepKind
+public sealed record WriteEmail : PageStep, IStepKind
 {
     /// <summary>Recipients, with commas between them; each of these can be a formula.</summary>
     public string To { get; init; } = "";
@@ -120,7 +120,7 @@ public sealed record WriteEmail : Step, IStepKind
 }
 
 /// <summary>Opens an address outside the app.</summary>
-public sealed record OpenAddress : Step, IStepKind
+public sealed record OpenAddress : PageStep, IStepKind
 {
     /// <summary>The address, or a formula for it.</summary>
     public string Address { get; init; } = "";
@@ -173,7 +173,7 @@ public sealed record OpenAddress : Step, IStepKind
 }
 
 /// <summary>Downloads what a table shows, all its pages.</summary>
-public sealed record DownloadTable : Step, IStepKind
+public sealed record DownloadTable : PageStep, IStepKind
 {
     /// <summary>The table's name.</summary>
     public string Table { get; init; } = "";

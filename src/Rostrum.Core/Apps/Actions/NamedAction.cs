@@ -28,6 +28,9 @@ public sealed record NamedAction(string Label, PanelAction Does)
     /// <summary>It stands in a menu, and not as a button.</summary>
     public bool InMenu { get; init; }
 
+    /// <summary>It does something beside showing the page: it takes the right to run actions on the records of its panel.</summary>
+    public bool TakesRight => Does.Steps.Concat(Does.OnFailure).Any(step => step is not PageStep);
+
     /// <summary>What can be said of an action beside its name and its steps.</summary>
     public static ImmutableArray<Setting> Settings { get; } =
     [

@@ -7,7 +7,7 @@ using static Rostrum.Core.Apps.Settings.Setting;
 namespace Rostrum.Core.Apps.Actions;
 
 /// <summary>Goes to another page of the app.</summary>
-public sealed record OpenPage : Step, IStepKind
+public sealed record OpenPage : PageStep, IStepKind
 {
     /// <summary>The page's address.</summary>
     public string Page { get; init; } = "";
@@ -73,7 +73,7 @@ public sealed record OpenPage : Step, IStepKind
 }
 
 /// <summary>Opens a sheet or a dialog of the page.</summary>
-public sealed record OpenPanel : Step, IStepKind
+public sealed record OpenPanel : PageStep, IStepKind
 {
     /// <summary>The sheet's or dialog's name.</summary>
     public string Panel { get; init; } = "";
@@ -109,7 +109,7 @@ public sealed record OpenPanel : Step, IStepKind
 }
 
 /// <summary>Closes what is open: sheets, dialogs, a record.</summary>
-public sealed record ClosePanels : Step, IStepKind
+public sealed record ClosePanels : PageStep, IStepKind
 {
     /// <inheritdoc/>
     public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.CloseAll());
@@ -119,7 +119,7 @@ public sealed record ClosePanels : Step, IStepKind
 }
 
 /// <summary>Sets an input of the page.</summary>
-public sealed record SetInput : Step, IStepKind
+public sealed record SetInput : PageStep, IStepKind
 {
     /// <summary>The input's name.</summary>
     public string Input { get; init; } = "";
@@ -170,7 +170,7 @@ public sealed record SetInput : Step, IStepKind
 }
 
 /// <summary>Says something in the bar at the foot.</summary>
-public sealed record ShowMessage : Step, IStepKind
+public sealed record ShowMessage : PageStep, IStepKind
 {
     /// <summary>What is said, or a formula for it.</summary>
     public string Text { get; init; } = "";
@@ -201,7 +201,7 @@ public sealed record ShowMessage : Step, IStepKind
 }
 
 /// <summary>Reads every panel of the page again.</summary>
-public sealed record RefreshPage : Step, IStepKind
+public sealed record RefreshPage : PageStep, IStepKind
 {
     /// <inheritdoc/>
     public override StepOutcome Run(IStepScope scope) => StepOutcome.Of(new StepEffect.Refresh());

@@ -46,6 +46,9 @@ public abstract record Step
     public StepKind Kind => StepKind.Of(GetType());
 }
 
+/// <summary>A step that shows something, or leads somewhere, and changes nothing.</summary>
+public abstract record PageStep : Step;
+
 /// <summary>Where steps can stand.</summary>
 [Flags]
 public enum StepPlaces

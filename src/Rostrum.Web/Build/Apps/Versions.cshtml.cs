@@ -6,9 +6,11 @@ using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Store;
 using Rostrum.Web.Build.Composer;
 using Rostrum.Web.People;
+using Rostrum.Web.People.Directory;
 
 namespace Rostrum.Web.Build.Apps;
 
@@ -19,6 +21,7 @@ internal sealed class VersionsModel(
     AppWriting writing,
     DraftEditing editing,
     WorkspaceCache workspaces,
+    AccessEffects effects,
     CurrentPerson person,
     RecordFormat format
 ) : PageModel
@@ -38,6 +41,13 @@ internal sealed class VersionsModel(
 
     /// <summary>Who sees which page once the draft is published, and did not before; and the other way round.</summary>
     public ImmutableArray<AudienceChange> Audience { get; private set; } = [];
+
+    /// <summary>What those see on each page who did not see it before, by the page's name.</summary>
+    public ImmutableDictionary<string, IReadOnlyList<string>> Seen { get; private set; } =
+        ImmutableDictionary<string, IReadOnlyList<string>>.Empty;
+
+    /// <summary>The version that is about to be made live, and who gains and loses what by it.</summary>
+    public (int Version, Consequences What)? MakingLive { get; private set; }
 
     /// <summary>The draft differs from what is live.</summary>
     public bool HasNews { get; private set; }
@@ -128,6 +138,12 @@ internal sealed class VersionsModel(
             return NotFound();
         }
 
+        if (await ConsequencesAsync(version, cancellation) is { } consequences)
+        {
+            MakingLive = (version, consequences);
+            return Page();
+        }
+
         var stored = await store.Apps.FirstAsync(app => app.Address == address, cancellation);
         stored.LiveVersion = version;
         stored.Revision++;
@@ -165,15 +181,53 @@ internal sealed class VersionsModel(
         HasNews = live is null || AppText.Of(live) != AppText.Of(now);
         if (HasNews)
         {
-            var people = (await workspaces.GetAsync(cancellation)).People.Values.Where(known => known.IsActive);
-            Audience = AudienceChange.Between(
-                live?.App,
-                draft.Draft,
-                [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]
-            );
+            (Audience, Seen) = await AudienceAsync(live?.App, draft.Draft, cancellation);
         }
 
         return true;
+    }
+
+    private async Task<(ImmutableArray<AudienceChange> Audience, ImmutableDictionary<string, IReadOnlyList<string>> Seen)> AudienceAsync(
+        AppDefinition? live,
+        AppDefinition next,
+        CancellationToken cancellation
+    )
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        var people = workspace.People.Values.Where(known => known.IsActive);
+        var changes = AudienceChange.Between(live, next, [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]);
+        var seen = ImmutableDictionary.CreateBuilder<string, IReadOnlyList<string>>();
+        foreach (var change in changes.Where(change => !change.Gains.IsEmpty))
+        {
+            var page = next.Pages.First(known => known.Name == change.Page);
+            seen[change.Page] = await effects.OfPageAsync(workspace, page, change.Gains, cancellation);
+        }
+
+        return (changes, seen.ToImmutable());
+    }
+
+    // Who sees other pages once an older version is live again; null where nobody does, or where that was shown.
+    private async Task<Consequences?> ConsequencesAsync(int version, CancellationToken cancellation)
+    {
+        if (await FrozenAsync(version, cancellation) is not { App: var older })
+        {
+            return null;
+        }
+
+        var (audience, seen) = await AudienceAsync((await FrozenAsync(App.LiveVersion, cancellation))?.App, older, cancellation);
+        return await Consequences.ToShowAsync(Request.Form, [$"{version}", $"{App.LiveVersion}"], () =>
+            Task.FromResult<IReadOnlyList<string>>([
+                .. audience.SelectMany(change =>
+                    new[]
+                    {
+                        change.Gains.IsEmpty ? null : $"{change.Page} will be seen by {Wording.Several(change.Gains)}.",
+                        change.Loses.IsEmpty ? null : $"{change.Page} will no longer be seen by {Wording.Several(change.Loses)}.",
+                    }
+                        .OfType<string>()
+                        .Concat(seen.GetValueOrDefault(change.Page, []))
+                ),
+            ])
+        );
     }
 
     // What nobody here has looked at is not published.

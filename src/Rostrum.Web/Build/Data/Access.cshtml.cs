@@ -37,6 +37,8 @@ internal sealed class AccessModel(
         (Verbs.Create, "Of those, adds only where", "creates"),
         (Verbs.Update, "Of those, changes only where", "updates"),
         (Verbs.Delete, "Of those, deletes only where", "deletes"),
+        (Verbs.Download, "Of those, downloads only where", "downloads"),
+        (Verbs.RunActions, "Of those, runs actions only where", "runs"),
     ];
 
     /// <summary>What roles may do with it.</summary>
@@ -200,6 +202,8 @@ internal sealed class AccessModel(
             CreateCondition = formulas[Verbs.Create].Formula,
             UpdateCondition = formulas[Verbs.Update].Formula,
             DeleteCondition = formulas[Verbs.Delete].Formula,
+            DownloadCondition = formulas[Verbs.Download].Formula,
+            RunCondition = formulas[Verbs.RunActions].Formula,
             HiddenFields = Fields(FieldRight.Hidden),
             ReadOnlyFields = Fields(FieldRight.ReadOnly),
             NewOnlyFields = Fields(FieldRight.NewOnly),
@@ -260,7 +264,14 @@ internal sealed class AccessModel(
                 ? $"It sees all {all.Count} {Dataset.LabelInSentence}."
                 : $"It sees {seen.Count} of {all.Count} {Dataset.LabelInSentence}{seen.Sample}."
         );
-        foreach (var (verb, word) in new[] { (Verbs.Update, "changed"), (Verbs.Delete, "deleted") })
+        (Verbs Verb, string Word)[] others =
+        [
+            (Verbs.Update, "changed"),
+            (Verbs.Delete, "deleted"),
+            (Verbs.Download, "downloaded"),
+            (Verbs.RunActions, "used with actions"),
+        ];
+        foreach (var (verb, word) in others)
         {
             if (
                 Ticked.HasFlag(verb)

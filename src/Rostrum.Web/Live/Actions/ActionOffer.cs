@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Settings;
@@ -31,10 +32,13 @@ internal sealed class ActionOffers
     private readonly string _address;
     private readonly RecordFormulas _formulas;
     private readonly ImmutableArray<(NamedAction Action, RecordValue Visible, RecordValue Enabled, RecordValue Because)> _actions;
+    private readonly Dataset? _dataset;
+    private IReadOnlySet<RecordKey>? _usable;
 
     public ActionOffers(PageRun run, Panel panel, ActionPlace place)
     {
         (_run, _panel, _formulas) = (run, panel, new RecordFormulas(run, panel, "action"));
+        _dataset = panel.Of is { } of ? run.App.Datasets.Find(of) : null;
         _address = run.State.At(run.Path, ("handler", "Run"), ("panel", panel.Name), ("at", place.ToString()));
         _actions =
         [
@@ -81,13 +85,38 @@ internal sealed class ActionOffers
             known.Action,
             _panel.Name,
             $"{_address}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
-            known.Enabled.Holds(record) ? null
+            Denial(known.Action, record) is { } denied ? denied
+                : known.Enabled.Holds(record) ? null
                 : known.Because.Shown(record) is { Length: > 0 } because ? because
                 : Otherwise
         )
         {
             LeadsTo = key is null ? LeadsTo(known.Action) : null,
         };
+
+    /// <summary>Finds out on which of the records that are shown the person may run actions.</summary>
+    public async Task DecideAsync(IEnumerable<Record> records, CancellationToken cancellation)
+    {
+        if (_dataset is not null && _actions.Any(known => known.Action.TakesRight))
+        {
+            RecordKey[] keys = [.. records.Select(record => record.Key).OfType<RecordKey>()];
+            _usable = await _run.Gate.AllowedAsync(_run.App.Datasets, _dataset, keys, Verbs.RunActions, _run.Grants, cancellation);
+        }
+    }
+
+    /// <summary>Why the person may not run an action of a panel at all; null where they may, or where that takes no right.</summary>
+    public static string? Denial(PageRun run, Dataset? dataset, NamedAction action) =>
+        dataset is not null && action.TakesRight && !run.Grants.For(dataset.Id).Allows(Verbs.RunActions)
+            ? $"You may not run actions on {dataset.LabelInSentence}."
+            : null;
+
+    private string? Denial(NamedAction action, Record? record) =>
+        Denial(_run, _dataset, action)
+        ?? (
+            action.TakesRight && _usable is { } usable && record?.Key is { } key && !usable.Contains(key)
+                ? $"You may not run actions on this {_dataset!.RecordLabel}."
+                : null
+        );
 
     // What does nothing but lead to a page or an address is a link.
     private (string Address, bool Beside)? LeadsTo(NamedAction action)

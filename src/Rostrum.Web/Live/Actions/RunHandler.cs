@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
+using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
@@ -33,6 +34,11 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             return page.StatusCode(StatusCodes.Status403Forbidden);
         }
 
+        if (ActionOffers.Denial(page.Run, asked.Of is { } of ? page.App.Datasets.Find(of) : null, action) is not null)
+        {
+            return page.StatusCode(StatusCodes.Status403Forbidden);
+        }
+
         var running = new ActionRun(page.Run, undoing, person.Id!.Value, page.HttpContext.RequestServices);
         return at is ActionPlace.Checked
             ? await RunEachAsync(page, asked, action, running, cancellation)
@@ -59,7 +65,7 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             : null;
         if (row is not null && record is null)
         {
-            var gone = $"This {page.App.Datasets.Find(asked.Of!.Value)!.RecordLabel} is no longer there.";
+            var gone = $"This {page.App.Datasets.Find(asked.Of!.Value)!.RecordLabel} is no longer there, or not open to this action.";
             return await ActionAnswer.EndAsync(page, asked, new ActionOutcome(page.Run.State) { Said = gone }, cancellation);
         }
 
@@ -127,7 +133,20 @@ internal sealed class RunHandler(Undoing undoing, CurrentPerson person) : LiveHa
             return [];
         }
 
-        var keys = rows.Select(row => RecordKey.Parse(dataset, row)).OfType<RecordKey>();
+        IReadOnlyCollection<RecordKey> keys = [.. rows.Select(row => RecordKey.Parse(dataset, row)).OfType<RecordKey>()];
+        if (action.TakesRight)
+        {
+            var allowed = await page.Run.Gate.AllowedAsync(
+                page.App.Datasets,
+                dataset,
+                keys,
+                Verbs.RunActions,
+                page.Run.Grants,
+                cancellation
+            );
+            keys = [.. keys.Where(allowed.Contains)];
+        }
+
         return await page.Run.RecordsForFormulas.ReadAsync(dataset, [.. keys], ActionRun.NeedsOfRow(page.Run, panel, action), cancellation);
     }
 }

@@ -95,6 +95,41 @@ internal sealed class IndexModel(
         return Redirect("/account");
     }
 
+    /// <summary>The time zones that there are, by their names of the IANA's.</summary>
+    public static ImmutableArray<string> Zones { get; } =
+    [
+        .. TimeZoneInfo
+            .GetSystemTimeZones()
+            .Select(zone => zone.Id)
+            .Where(id => id is "UTC" || id.Contains('/'))
+            .Order(StringComparer.Ordinal),
+    ];
+
+    public string WorkspaceZone => format.Zone.Id;
+
+    public string TypedZone
+    {
+        get => field ?? Person.Zone ?? "";
+        private set;
+    }
+
+    public string? ZoneProblem { get; private set; }
+
+    public async Task<IActionResult> OnPostZoneAsync(string? zone)
+    {
+        TypedZone = zone?.Trim() ?? "";
+        if (TypedZone.Length > 0 && !Zones.Contains(TypedZone))
+        {
+            ZoneProblem = "There is no time zone of that name. It is written as Europe/Oslo is.";
+            return Page();
+        }
+
+        Person.Zone = TypedZone.Length == 0 ? null : TypedZone;
+        await people.UpdateAsync(Person);
+        TempData["note"] = "Saved.";
+        return Redirect("/account");
+    }
+
     public ImmutableArray<PasskeyRow> Passkeys { get; private set; } = [];
 
     public string? PasskeyProblem { get; private set; }

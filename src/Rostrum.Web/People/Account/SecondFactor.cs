@@ -102,6 +102,13 @@ internal sealed class SecondFactor(UserManager<Person> people, IHttpContextAcces
         return [.. await people.GenerateNewTwoFactorRecoveryCodesAsync(person, RecoveryCodes) ?? []];
     }
 
+    /// <summary>Turns it on for somebody whose authenticator has a key already.</summary>
+    public static async Task GiveAsync(UserManager<Person> people, Person person, string key)
+    {
+        await people.SetAuthenticationTokenAsync(person, KeyStore, KeyName, key);
+        await people.SetTwoFactorEnabledAsync(person, enabled: true);
+    }
+
     /// <summary>Turns it off, and forgets the key. The person's sessions end.</summary>
     public async Task TurnOffAsync(Person person)
     {

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Sources;
@@ -68,6 +69,43 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         if (holders.Length > MostPeople && lines.Count > 0)
         {
             lines.Add($"And it holds for {holders.Length - MostPeople} more people with this role.");
+        }
+
+        return lines;
+    }
+
+    /// <summary>What people see on a page of each of its datasets, who have not seen the page before.</summary>
+    /// <param name="workspace">The workspace as it is.</param>
+    /// <param name="page">The page.</param>
+    /// <param name="names">Who sees it then.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<IReadOnlyList<string>> OfPageAsync(
+        Workspace workspace,
+        Page page,
+        IReadOnlyCollection<string> names,
+        CancellationToken cancellation
+    )
+    {
+        var people = workspace.People.Values.Where(person => person.IsActive && names.Contains(person.Name)).Take(MostPeople).ToArray();
+        var lines = new List<string>();
+        foreach (var dataset in page.All.SelectMany(panel => panel.Datasets).Distinct().Select(workspace.Datasets.Find).OfType<Dataset>())
+        {
+            var seen = new List<(string Name, string Says)>();
+            foreach (var person in people)
+            {
+                var grants = await records.GrantsOfAsync(workspace, person.Roles, person.AsUser, cancellation);
+                var says =
+                    !grants.For(dataset.Id).Allows(Verbs.View) ? $"no {dataset.LabelInSentence}"
+                    : await CountAsync(workspace, dataset, grants, cancellation) is { } count
+                        ? $"{count.Said(format.Culture)} {(count.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}"
+                    : $"{dataset.LabelInSentence}, which cannot be counted now";
+                seen.Add((person.Name, says));
+            }
+
+            lines.AddRange(
+                seen.GroupBy(one => one.Says, one => one.Name)
+                    .Select(group => $"There, {Wording.Several([.. group])} {(group.Count() == 1 ? "sees" : "see")} {group.Key}.")
+            );
         }
 
         return lines;
@@ -191,7 +229,11 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
     {
         var (was, now) = (before.For(dataset.Id), after.For(dataset.Id));
         var lines = new List<string>();
-        foreach (var (verb, word) in RightWords.Words.Where(one => one.Verb is Verbs.Update or Verbs.Delete or Verbs.Download))
+        foreach (
+            var (verb, word) in RightWords.Words.Where(one =>
+                one.Verb is Verbs.Update or Verbs.Delete or Verbs.Download or Verbs.RunActions
+            )
+        )
         {
             if (
                 !was.Allows(verb)
@@ -203,14 +245,15 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
                 continue;
             }
 
+            var what = verb is Verbs.RunActions ? $"{word} on" : word;
             var could = await CountAsync(workspace, dataset, Where(before, verb), cancellation);
             var can = await CountAsync(workspace, dataset, Where(after, verb), cancellation);
             if (could is not null && can is not null)
             {
                 lines.Add(
                     could == can
-                        ? $"{name} may {word} other {dataset.LabelInSentence} than before: {can.Said(format.Culture)}."
-                        : $"{name} may {word} {can.Said(format.Culture)} {dataset.LabelInSentence}, and not {could.Said(format.Culture)}."
+                        ? $"{name} may {what} other {dataset.LabelInSentence} than before: {can.Said(format.Culture)}."
+                        : $"{name} may {what} {can.Said(format.Culture)} {dataset.LabelInSentence}, and not {could.Said(format.Culture)}."
                 );
             }
         }

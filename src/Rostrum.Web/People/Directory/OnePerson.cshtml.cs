@@ -121,7 +121,7 @@ internal sealed class OnePersonModel(
         {
             Roles = [.. roles.Order(StringComparer.Ordinal)],
             Groups = [.. InGroups],
-            Attributes = After(kept),
+            Attributes = Workspace.WithValues(kept),
         };
         Consequences = await Consequences.ToShowAsync(
             Request.Form,
@@ -193,20 +193,6 @@ internal sealed class OnePersonModel(
 
     private HashSet<string> Effective() =>
         [.. OwnRoles, .. Workspace.Groups.Where(group => InGroups.Contains(group.Name)).SelectMany(group => group.Roles)];
-
-    private ImmutableArray<PersonAttribute> After(ImmutableDictionary<string, string> kept) =>
-        [
-            .. Workspace.Attributes.Select(attribute =>
-                attribute with
-                {
-                    Value =
-                        kept.TryGetValue(attribute.Name, out var text)
-                        && FieldText.FromCanonical(attribute.Type, text) is Parsed.Value value
-                            ? value.Is
-                            : null,
-                }
-            ),
-        ];
 
     private async Task SaveAsync(ImmutableDictionary<string, string> kept, CancellationToken cancellation)
     {

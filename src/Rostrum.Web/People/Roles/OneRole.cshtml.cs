@@ -42,6 +42,9 @@ internal sealed class OneRoleModel(
         (WorkspacePermissions.ReadAudit, "Read the audit"),
     ];
 
+    /// <summary>The apps that there are.</summary>
+    public ImmutableArray<AppEntry> Apps { get; private set; } = [];
+
     /// <summary>What the role may do with one dataset.</summary>
     public sealed record Right(Dataset Dataset, string Verbs, ImmutableArray<string> Limits);
 
@@ -74,6 +77,7 @@ internal sealed class OneRoleModel(
             stored.Permissions = Permissions
                 .Where(known => Request.Form["may"].Contains($"{known.Permission}"))
                 .Aggregate(WorkspacePermissions.None, (all, known) => all | known.Permission);
+            stored.BuildsOnly = [.. Apps.Select(app => app.Id).Where(id => Request.Form["builds"].Contains($"{id}"))];
         }
 
         stored.CanBeChosen = Request.Form.ContainsKey("chosen");
@@ -119,6 +123,7 @@ internal sealed class OneRoleModel(
         }
 
         Role = role;
+        Apps = [.. workspace.Apps.OrderBy(app => app.Name, StringComparer.CurrentCulture)];
         Rights =
         [
             .. from policy in workspace.Policies

@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Store;
 
@@ -12,7 +13,7 @@ internal static class RunWait
     /// <summary>The run once it has ended or waits for somebody. Where that takes longer, its person is told of its end.</summary>
     public static async Task<WorkflowRun> EndAsync(RostrumStore store, long id, CancellationToken cancellation)
     {
-        for (var waited = TimeSpan.Zero; waited < Longest; waited += Often)
+        for (var began = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(began) < Longest; )
         {
             var run = await store.WorkflowRuns.AsNoTracking().FirstAsync(known => known.Id == id, cancellation);
             if (run.IsOver || run.Status is RunStatus.Waiting or RunStatus.Uncertain)

@@ -43,6 +43,7 @@ internal sealed class CardsReader() : PanelReader<CardsPanel>("Cards")
             ? new ReadResult.Rows([], null, false, false, null, null)
             : await run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
         var records = (result as ReadResult.Rows)?.Records ?? [];
+        await offers.DecideAsync(records, cancellation);
         var nested = await new NestedReading(run).ReadAsync(dataset, records, panel.Nested, cancellation);
         return new CardsView
         {

@@ -55,7 +55,7 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
             panel.Picture is { } picture && dataset.Find(picture) is not null ? [.. panel.Fields.Append(picture).Distinct()] : panel.Fields;
 
         run.Values[new PageValue(panel.Name, "record")] = value;
-        return await run.Gate.ReadAsync(
+        var read = await run.Gate.ReadAsync(
             run.App.Datasets,
             ReadRequest.Of(dataset, key) with
             {
@@ -67,7 +67,9 @@ internal sealed class RecordPanelReader() : PanelReader<RecordPanel>("OneRecord"
             },
             run.Grants,
             cancellation
-        ) switch
+        );
+        await offers.DecideAsync((read as ReadResult.Rows)?.Records ?? [], cancellation);
+        return read switch
         {
             ReadResult.Rows { Records: [var record] } => new RecordView
             {

@@ -67,6 +67,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             ? await TotalsAsync(run, panel, request, columns, cancellation)
             : ImmutableDictionary<FieldName, string>.Empty;
         var result = await reading;
+        await offers.DecideAsync((result as ReadResult.Rows)?.Records ?? [], cancellation);
         var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
         var table = new TableView
         {

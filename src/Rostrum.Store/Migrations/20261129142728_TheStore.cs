@@ -173,6 +173,7 @@ namespace Rostrum.Store.Migrations
                     watch_mail = table.Column<string>(type: "text", nullable: false, defaultValue: "Daily"),
                     digest_on = table.Column<DateOnly>(type: "date", nullable: true),
                     works_as = table.Column<string>(type: "text", nullable: true),
+                    zone = table.Column<string>(type: "text", nullable: true),
                     deactivated_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: true),
                     user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     normalized_user_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
@@ -282,6 +283,7 @@ namespace Rostrum.Store.Migrations
                     needs_second_factor = table.Column<bool>(type: "boolean", nullable: false),
                     can_be_chosen = table.Column<bool>(type: "boolean", nullable: false),
                     permissions = table.Column<int>(type: "integer", nullable: false),
+                    builds_only = table.Column<Guid[]>(type: "uuid[]", nullable: false),
                     name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     normalized_name = table.Column<string>(type: "character varying(256)", maxLength: 256, nullable: true),
                     concurrency_stamp = table.Column<string>(type: "text", nullable: true)
@@ -1134,6 +1136,8 @@ namespace Rostrum.Store.Migrations
                     create_condition = table.Column<string>(type: "text", nullable: true),
                     update_condition = table.Column<string>(type: "text", nullable: true),
                     delete_condition = table.Column<string>(type: "text", nullable: true),
+                    download_condition = table.Column<string>(type: "text", nullable: true),
+                    run_condition = table.Column<string>(type: "text", nullable: true),
                     hidden_fields = table.Column<string[]>(type: "text[]", nullable: false),
                     read_only_fields = table.Column<string[]>(type: "text[]", nullable: false),
                     new_only_fields = table.Column<string[]>(type: "text[]", nullable: false)

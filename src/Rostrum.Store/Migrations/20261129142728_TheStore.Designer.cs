@@ -12,7 +12,7 @@ using Rostrum.Store;
 namespace Rostrum.Store.Migrations
 {
     [DbContext(typeof(RostrumStore))]
-    [Migration("20261129110854_TheStore")]
+    [Migration("20261129142728_TheStore")]
     partial class TheStore
     {
         /// <inheritdoc />
@@ -1103,6 +1103,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("works_as");
 
+                    b.Property<string>("Zone")
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
                     b.HasKey("Id")
                         .HasName("pk_people");
 
@@ -1303,6 +1307,11 @@ namespace Rostrum.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid")
                         .HasColumnName("id");
+
+                    b.PrimitiveCollection<Guid[]>("BuildsOnly")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("builds_only");
 
                     b.Property<bool>("CanBeChosen")
                         .HasColumnType("boolean")
@@ -1987,6 +1996,10 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("text")
                         .HasColumnName("delete_condition");
 
+                    b.Property<string>("DownloadCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("download_condition");
+
                     b.PrimitiveCollection<string[]>("HiddenFields")
                         .IsRequired()
                         .HasColumnType("text[]")
@@ -2001,6 +2014,10 @@ namespace Rostrum.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text[]")
                         .HasColumnName("read_only_fields");
+
+                    b.Property<string>("RunCondition")
+                        .HasColumnType("text")
+                        .HasColumnName("run_condition");
 
                     b.Property<string>("UpdateCondition")
                         .HasColumnType("text")
