@@ -1,6 +1,6 @@
 // Sources against what one would write by hand, in turn, in one run:
 // a list page over a million rows in MariaDB and in SQLite against Dapper; a page over an API against HttpClient and System.Text.Json;
-// titles of another source against the same rows without. ROSTRUM_BENCH_MARIADB names a server; ROSTRUM_BENCH_POSTGRES another.
+// titles of another source against the same rows without; a page within somebody's rights against the same page without. ROSTRUM_BENCH_MARIADB names a server; ROSTRUM_BENCH_POSTGRES another.
 using System.Diagnostics;
 using System.Globalization;
 using System.Net.Http.Headers;
@@ -38,6 +38,7 @@ await ListsAsync(
 );
 await ApiAsync();
 await TitlesAsync();
+await RightsAsync();
 
 async Task ListsAsync(
     string name,
@@ -195,6 +196,64 @@ async Task TitlesAsync()
         "50 rows with titles of another source, against those without",
         () => ReadAsync(request with { Titles = [new("vessel")] }),
         () => ReadAsync(request)
+    );
+}
+
+// What deciding access adds to a page: the rights are at hand, as they are in the application, and the person is another each time.
+async Task RightsAsync()
+{
+    var text = new NpgsqlConnectionStringBuilder(Environment.GetEnvironmentVariable("ROSTRUM_BENCH_POSTGRES")!);
+    await using (var source = NpgsqlDataSource.Create(text.ConnectionString))
+    {
+        await using var make = source.CreateCommand(
+            "DROP TABLE IF EXISTS bench_calls; CREATE TABLE bench_calls (id int PRIMARY KEY, ship text NOT NULL, berthed timestamptz NOT NULL, "
+                + "state text NOT NULL, fee int NOT NULL); "
+                + "INSERT INTO bench_calls SELECT n, 'S-' || n % 200, now() - n * interval '1 minute', "
+                + "CASE n % 3 WHEN 0 THEN 'closed' ELSE 'open' END, n % 500 FROM generate_series(1, 200000) n; "
+                + "CREATE INDEX ON bench_calls (berthed); ANALYZE bench_calls"
+        );
+        await make.ExecuteNonQueryAsync();
+    }
+
+    var settings = new SourceSettings(text.Host!, text.Port, text.Database!, text.Username!, text.Password!, Encrypted: false);
+    var (directory, drafted) = await DraftAsync(settings);
+    var calls = drafted.All.Single(dataset => dataset.Table.Name == "bench_calls");
+    var catalogue = new DatasetCatalogue([calls]);
+    await using var gate = new RecordGate(directory, format);
+    var request = new ReadRequest(calls.Id)
+    {
+        Fields = [.. calls.Fields.Select(field => field.Name)],
+        Sort = [new SortBy(new("berthed"), Descending: true)],
+        Window = new PageWindow.FromStart(0, 50),
+    };
+    var person = new SignedIn("Somebody", "somebody@example.com", ["a", "b", "c"]);
+    var roles = new HashSet<string> { "a", "b", "c" };
+    static Policy Seen(Policy policy, string? condition, params string[] hidden) =>
+        policy with
+        {
+            Condition = condition is null ? new Filter.Everything() : new Filter.Holds(condition),
+            Readable = new FieldSet.But([.. hidden.Select(name => new FieldName(name))]),
+        };
+    Rights Of(params (string Role, string? Condition, string[] Hidden)[] policies) =>
+        Rights.Of(roles, policies.Select(one => Seen(Policy.On(one.Role, calls.Id, Verbs.All), one.Condition, one.Hidden)));
+    async Task<int> ReadAsync(ReadRequest asked, Grants grants) =>
+        ((ReadResult.Rows)await gate.ReadAsync(catalogue, asked, grants, default)).Records.Length;
+    async Task RightsAsync(string name, Rights rights, Filter same) =>
+        await CompareAsync(
+            name,
+            () => ReadAsync(request, new Grants(rights, person)),
+            () => ReadAsync(request with { Filter = same }, Grants.ViewEverything)
+        );
+    await RightsAsync(
+        "three roles that see all records, against no rights",
+        Of(("a", null, ["fee"]), ("b", null, []), ("c", null, [])),
+        new Filter.Everything()
+    );
+    await RightsAsync("a condition, against the same as a filter", Of(("a", "state = \"open\"", [])), new Filter.Holds("state = \"open\""));
+    await RightsAsync(
+        "two roles with different fields for different records",
+        Of(("a", "state = \"open\"", ["fee"]), ("b", "state <> \"open\"", ["ship"])),
+        new Filter.Everything()
     );
 }
 

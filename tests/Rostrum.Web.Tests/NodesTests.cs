@@ -14,13 +14,13 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
     {
         await using var other = application.WithWebHostBuilder(_ => { });
         var visitor = new Visitor(other.CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = false }));
-        using var signedIn = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "aud"), ("Password", Demo.DemoLoader.Password));
+        using var signedIn = await visitor.PostAsync("/sign-in", "/sign-in", ("UserName", "maren"), ("Password", Demo.DemoLoader.Password));
         Assert.NotEmpty((await visitor.PageAsync("/apps/timetable/ports")).QuerySelectorAll("tbody tr"));
 
         await application.InStoreAsync(async store =>
         {
             var dataset = (await store.Datasets.ToListAsync()).Single(row => row.Definition.Name.Value == "ports");
-            (await store.Policies.SingleAsync(policy => policy.Role == "auditor" && policy.DatasetId == dataset.Id)).Verbs = Verbs.None;
+            (await store.Policies.SingleAsync(policy => policy.Role == "superintendent" && policy.DatasetId == dataset.Id)).Verbs = Verbs.None;
             return await store.SaveChangesAsync();
         });
         for (var i = 0; i < 40; i++)
