@@ -754,9 +754,36 @@ public sealed class BuildAreaTests(DemoApplication application) : IClassFixture<
         Assert.NotNull(looked.QuerySelector($"input[name='{Verbs.View}.{id}'][checked]"));
         using var given = await bea.GrantAsync(Rights, ("page.fuel_logs", "on"), ($"{Verbs.View}.{id}", "on"));
         Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
-        using var again = await bea.PublishAsync("/build/apps/bunkers-co/versions", "for engineers");
+        const string Versions = "/build/apps/bunkers-co/versions";
+        Assert.Contains(
+            "Fuel logs will be seen by Egil Strand, Tuva BergThey find 3,000 fuel logs there.",
+            (await bea.PageAsync(Versions)).QuerySelector("[aria-labelledby=publish]")!.TextContent,
+            StringComparison.Ordinal
+        );
+        using var again = await bea.PublishAsync(Versions, "for engineers");
         var page = await egil.PageAsync("/apps/bunkers-co/fuel_logs");
         Assert.NotEmpty(page.QuerySelectorAll("tbody tr"));
         Assert.Null(page.QuerySelector("[data-new]"));
+
+        // What was live once is live again after a look at who sees what then.
+        async Task<AngleSharp.Dom.IDocument> LiveAsync(int version, string sure = "")
+        {
+            using var answer = await bea.PostAsync(Versions, $"{Versions}?handler=Live&version={version}", ("sure", sure));
+            return answer.StatusCode is HttpStatusCode.Redirect ? await bea.PageAsync(Versions) : await Visitor.ParseAsync(answer);
+        }
+
+        var asked = await LiveAsync(1);
+        Assert.Equal(
+            ["Fuel logs will no longer be seen by Egil Strand, Tuva Berg."],
+            asked.QuerySelectorAll(".consequences li").Select(line => line.TextContent)
+        );
+        Assert.Equal(HttpStatusCode.OK, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
+        var done = await LiveAsync(1, asked.QuerySelector("input[name=sure]")!.GetAttribute("value")!);
+        Assert.Contains("Version 1 is live.", done.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.Forbidden, await egil.StatusAsync("/apps/bunkers-co/fuel_logs"));
+        Assert.Equal(
+            ["Fuel logs will be seen by Egil Strand, Tuva Berg.", "They find 3,000 fuel logs there."],
+            (await LiveAsync(2)).QuerySelectorAll(".consequences li").Select(line => line.TextContent)
+        );
     }
 }

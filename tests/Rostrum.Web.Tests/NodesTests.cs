@@ -20,10 +20,11 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
         await application.InStoreAsync(async store =>
         {
             var dataset = (await store.Datasets.ToListAsync()).Single(row => row.Definition.Name.Value == "ports");
-            (await store.Policies.SingleAsync(policy => policy.Role == "superintendent" && policy.DatasetId == dataset.Id)).Verbs = Verbs.None;
+            (await store.Policies.SingleAsync(policy => policy.Role == "superintendent" && policy.DatasetId == dataset.Id)).Verbs =
+                Verbs.None;
             return await store.SaveChangesAsync();
         });
-        for (var i = 0; i < 40; i++)
+        for (var i = 0; i < 20; i++)
         {
             if ((await visitor.PageAsync("/apps/timetable/ports")).QuerySelectorAll("tbody tr").Length == 0)
             {
@@ -33,7 +34,7 @@ public sealed class NodesTests(DemoApplication application) : IClassFixture<Demo
             await Task.Delay(50);
         }
 
-        Assert.Fail("The other node still shows ports after two seconds; its safety net is ten.");
+        Assert.Fail("The other node still shows ports after a second; its safety net is ten.");
     }
 
     [Fact]

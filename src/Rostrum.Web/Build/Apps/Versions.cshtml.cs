@@ -43,8 +43,8 @@ internal sealed class VersionsModel(
     public ImmutableArray<AudienceChange> Audience { get; private set; } = [];
 
     /// <summary>What those see on each page who did not see it before, by the page's name.</summary>
-    public ImmutableDictionary<string, IReadOnlyList<string>> Seen { get; private set; } =
-        ImmutableDictionary<string, IReadOnlyList<string>>.Empty;
+    public ImmutableDictionary<string, ImmutableArray<string>> Seen { get; private set; } =
+        ImmutableDictionary<string, ImmutableArray<string>>.Empty;
 
     /// <summary>The version that is about to be made live, and who gains and loses what by it.</summary>
     public (int Version, Consequences What)? MakingLive { get; private set; }
@@ -187,7 +187,7 @@ internal sealed class VersionsModel(
         return true;
     }
 
-    private async Task<(ImmutableArray<AudienceChange> Audience, ImmutableDictionary<string, IReadOnlyList<string>> Seen)> AudienceAsync(
+    private async Task<(ImmutableArray<AudienceChange> Audience, ImmutableDictionary<string, ImmutableArray<string>> Seen)> AudienceAsync(
         AppDefinition? live,
         AppDefinition next,
         CancellationToken cancellation
@@ -196,14 +196,10 @@ internal sealed class VersionsModel(
         var workspace = await workspaces.GetAsync(cancellation);
         var people = workspace.People.Values.Where(known => known.IsActive);
         var changes = AudienceChange.Between(live, next, [.. people.Select(known => (known.Name, (IReadOnlySet<string>)known.Roles))]);
-        var seen = ImmutableDictionary.CreateBuilder<string, IReadOnlyList<string>>();
-        foreach (var change in changes.Where(change => !change.Gains.IsEmpty))
-        {
-            var page = next.Pages.First(known => known.Name == change.Page);
-            seen[change.Page] = await effects.OfPageAsync(workspace, page, change.Gains, cancellation);
-        }
-
-        return (changes, seen.ToImmutable());
+        var gained = changes
+            .Where(change => !change.Gains.IsEmpty)
+            .Select(change => (next.Pages.First(page => page.Name == change.Page), change.Gains));
+        return (changes, await effects.OfPagesAsync(workspace, gained, cancellation));
     }
 
     // Who sees other pages once an older version is live again; null where nobody does, or where that was shown.

@@ -74,41 +74,58 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         return lines;
     }
 
-    /// <summary>What people see on a page of each of its datasets, who have not seen the page before.</summary>
+    /// <summary>What people see on pages of each of their datasets, who have not seen these before: some lines for each page.</summary>
     /// <param name="workspace">The workspace as it is.</param>
-    /// <param name="page">The page.</param>
-    /// <param name="names">Who sees it then.</param>
+    /// <param name="pages">The pages, with the names of who sees each of them then.</param>
     /// <param name="cancellation">Ends the wait.</param>
-    public async Task<IReadOnlyList<string>> OfPageAsync(
+    public async Task<ImmutableDictionary<string, ImmutableArray<string>>> OfPagesAsync(
         Workspace workspace,
-        Page page,
-        IReadOnlyCollection<string> names,
+        IEnumerable<(Page Page, ImmutableArray<string> Names)> pages,
         CancellationToken cancellation
     )
     {
-        var people = workspace.People.Values.Where(person => person.IsActive && names.Contains(person.Name)).Take(MostPeople).ToArray();
-        var lines = new List<string>();
-        foreach (var dataset in page.All.SelectMany(panel => panel.Datasets).Distinct().Select(workspace.Datasets.Find).OfType<Dataset>())
+        var counted = new Dictionary<(string, DatasetId), string>();
+        var lines = ImmutableDictionary.CreateBuilder<string, ImmutableArray<string>>();
+        foreach (var (page, names) in pages)
         {
+            var datasets = page
+                .All.SelectMany(panel => panel.Datasets)
+                .Distinct()
+                .Select(workspace.Datasets.Find)
+                .OfType<Dataset>()
+                .ToArray();
             var seen = new List<(string Name, string Says)>();
-            foreach (var person in people)
+            foreach (var person in workspace.People.Values.Where(person => person.IsActive && names.Contains(person.Name)).Take(MostPeople))
             {
-                var grants = await records.GrantsOfAsync(workspace, person.Roles, person.AsUser, cancellation);
-                var says =
-                    !grants.For(dataset.Id).Allows(Verbs.View) ? $"no {dataset.LabelInSentence}"
-                    : await CountAsync(workspace, dataset, grants, cancellation) is { } count
-                        ? $"{count.Said(format.Culture)} {(count.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}"
-                    : $"{dataset.LabelInSentence}, which cannot be counted now";
-                seen.Add((person.Name, says));
+                foreach (var dataset in datasets.Where(dataset => !counted.ContainsKey((person.Name, dataset.Id))))
+                {
+                    counted[(person.Name, dataset.Id)] = await OfDatasetAsync(workspace, person, dataset, cancellation);
+                }
+
+                seen.Add((person.Name, Wording.Listed([.. datasets.Select(dataset => counted[(person.Name, dataset.Id)])])));
             }
 
-            lines.AddRange(
-                seen.GroupBy(one => one.Says, one => one.Name)
-                    .Select(group => $"There, {Wording.Several([.. group])} {(group.Count() == 1 ? "sees" : "see")} {group.Key}.")
-            );
+            var alike = seen.Where(one => one.Says.Length > 0).GroupBy(one => one.Says, one => one.Name).ToArray();
+            lines[page.Name] =
+            [
+                .. alike.Select(group =>
+                    alike.Length == 1
+                        ? $"They find {group.Key} there."
+                        : $"{Wording.Several([.. group.Order(StringComparer.CurrentCulture)])}: {group.Key}."
+                ),
+            ];
         }
 
-        return lines;
+        return lines.ToImmutable();
+    }
+
+    private async Task<string> OfDatasetAsync(Workspace workspace, PersonEntry person, Dataset dataset, CancellationToken cancellation)
+    {
+        var grants = await records.GrantsOfAsync(workspace, person.Roles, person.AsUser, cancellation);
+        return !grants.For(dataset.Id).Allows(Verbs.View) ? $"no {dataset.LabelInSentence}"
+            : await CountAsync(workspace, dataset, grants, cancellation) is { } count
+                ? $"{count.Said(format.Culture)} {(count.Number == 1 ? dataset.RecordLabel : dataset.LabelInSentence)}"
+            : $"{dataset.LabelInSentence} (not counted: the source does not answer)";
     }
 
     private async Task<List<string>> DataAsync(
