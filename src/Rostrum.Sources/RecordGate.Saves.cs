@@ -88,7 +88,7 @@ public sealed partial class RecordGate
                             )
                                 is { } refusal
                                 ? (null, refusal)
-                                : (change, null),
+                                : (Cleaned(dataset, change), null),
                             Decided.Not { Reason: var because } => (null, new SaveResult.Denied(because)),
                             _ => throw new InvalidOperationException("unknown decision"),
                         },
@@ -202,6 +202,7 @@ public sealed partial class RecordGate
         }
 
         var (grant, context, isUndo) = (grants.For(dataset.Id), Context(null), needed == ChangeRights.NeededToUndo);
+        changes = isUndo ? changes : Cleaned(dataset, changes);
         if (
             changes
                 .Changes.Select(change => ChangeRights.Denial(dataset, grant, change, needed(change), isUndo))
@@ -362,6 +363,7 @@ public sealed partial class RecordGate
         }
 
         var (context, isUndo) = (Context(null), needed == ChangeRights.NeededToUndo);
+        changes = isUndo ? changes : Cleaned(dataset, changes);
         var completed = new List<Change>();
         foreach (var change in changes.Changes)
         {
@@ -399,6 +401,35 @@ public sealed partial class RecordGate
             cancellation
         );
         return await watch.ToldAsync(saved);
+    }
+
+    // Formatted texts as they are kept.
+    private ChangeSet Cleaned(Dataset dataset, ChangeSet changes) =>
+        _connections.Services.CleanFormatted is null || dataset.Fields.All(field => field.Format is not DisplayFormat.RichText)
+            ? changes
+            : changes with
+            {
+                Changes = [.. changes.Changes.Select(change => Cleaned(dataset, change))],
+            };
+
+    private Change Cleaned(Dataset dataset, Change change)
+    {
+        FieldValues Values(FieldValues values) =>
+            new(
+                values.Select(pair =>
+                    pair.Value is string text && dataset.Find(pair.Key)?.Format is DisplayFormat.RichText
+                        ? KeyValuePair.Create(pair.Key, (object?)_connections.Services.CleanFormatted!(text))
+                        : pair
+                )
+            );
+        return _connections.Services.CleanFormatted is null
+            ? change
+            : change switch
+            {
+                Change.Insert insert => insert with { Values = Values(insert.Values) },
+                Change.Update update => update with { Values = Values(update.Values) },
+                _ => change,
+            };
     }
 
     // What a change set by itself is taken back with it.

@@ -6,6 +6,8 @@ namespace Rostrum.Sources;
 /// <summary>Each source that is reached, for as long as its settings stay the same.</summary>
 internal sealed class SourceConnections(SourceServices? services) : IAsyncDisposable
 {
+    public SourceServices Services { get; } = services ?? SourceServices.Alone;
+
     private readonly ConcurrentDictionary<SourceId, (SourceSettings Settings, ISource Source)> _sources = new();
 
     public ISource For(SourceId id, SourceSettings settings)
@@ -18,7 +20,7 @@ internal sealed class SourceConnections(SourceServices? services) : IAsyncDispos
 
         var entry = _sources.AddOrUpdate(
             id,
-            _ => (settings, Open(settings, services)),
+            _ => (settings, Open(settings, Services)),
             (_, old) =>
             {
                 if (old.Settings == settings)
@@ -27,7 +29,7 @@ internal sealed class SourceConnections(SourceServices? services) : IAsyncDispos
                 }
 
                 old.Source.Dispose();
-                return (settings, Open(settings, services));
+                return (settings, Open(settings, Services));
             }
         );
         return entry.Source;

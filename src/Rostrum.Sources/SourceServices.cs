@@ -11,6 +11,11 @@ public sealed record SourceServices(IApiTokens Tokens, IWorkflowRows? Workflows 
     /// <summary>The database in which own tables are; null where there are none.</summary>
     public SourceSettings? OwnTables { get; init; }
 
+    /// <summary>
+    /// Takes out of a formatted text whatever could run, before it is kept, by whichever way it comes; nothing is taken out where null.
+    /// </summary>
+    public Func<string, string?>? CleanFormatted { get; init; }
+
     /// <summary>Those of a program without a workspace.</summary>
     public static SourceServices Alone { get; } = new(new TokensInMemory());
 }

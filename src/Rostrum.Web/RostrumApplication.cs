@@ -86,6 +86,7 @@ internal static class RostrumApplication
         )
         {
             OwnTables = OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!),
+            CleanFormatted = RichText.Clean,
         });
         services.AddSingleton(new OwnTableStore(OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!)));
         services.AddScoped<OwnTableSetUp>();

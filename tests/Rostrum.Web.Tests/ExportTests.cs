@@ -43,6 +43,20 @@ public sealed class ExportTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task Whoever_wishes_has_the_fields_names_over_the_columns()
+    {
+        var maren = await application.AsAsync("maren");
+        async Task<string> HeadingsAsync(string more) =>
+            (await maren.Client.GetStringAsync(At("Download", $"&format=csv{more}"))).TrimStart('\uFEFF').Split('\n')[0].Trim();
+        Assert.Contains("Planned start", await HeadingsAsync(""), StringComparison.Ordinal);
+        var names = await HeadingsAsync("&headings=names");
+        Assert.Contains("planned_start", names, StringComparison.Ordinal);
+        Assert.DoesNotContain(' ', names);
+        var menu = (await maren.PageAsync(Dockings)).QuerySelectorAll("a[download]").Select(link => link.TextContent.Trim());
+        Assert.Contains("XLSX, headed by field names", menu);
+    }
+
+    [Fact]
     public async Task Json_has_the_fields_by_name_and_their_values_exactly()
     {
         var maren = await application.AsAsync("maren");

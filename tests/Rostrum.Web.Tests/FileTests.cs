@@ -3,6 +3,8 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Rostrum.Core.Datasets;
 using Rostrum.Core.Files;
 using Rostrum.Core.OwnTables;
 using Rostrum.Store;
@@ -285,6 +287,40 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Equal(png, await bea.Client.GetByteArrayAsync(Address("f_richtext", key, picture.Hash)));
         Assert.Equal(HttpStatusCode.NotFound, await bea.StatusAsync(Address("f_richtext", key, new string('a', 64))));
         Assert.Contains("Head Text bad good file", (await bea.PageAsync(Page)).Body!.TextContent, StringComparison.Ordinal);
+
+        // So it is by whichever way it comes: here as an import or a workflow saves.
+        var workspace = await application.Services.GetWorkspaceAsync();
+        var parts = workspace.Datasets.All.Single(dataset => dataset.Table.Name == "parts_with_files");
+        var saved = await application
+            .Services.GetRequiredService<Rostrum.Sources.RecordGate>()
+            .SaveEachAsync(
+                workspace.Datasets,
+                new ChangeSet(
+                    parts.Id,
+                    [
+                        new Change.Insert(
+                            new FieldValues([
+                                KeyValuePair.Create(new FieldName("name"), (object?)"By another way"),
+                                KeyValuePair.Create(
+                                    new FieldName("f_richtext"),
+                                    (object?)"<p onclick=\"x()\">In<script>alert(1)</script></p>"
+                                ),
+                            ])
+                        ),
+                    ]
+                ),
+                Rostrum.Sources.ManyChanges.AllOrNone,
+                Core.Access.Grants.Everywhere(Core.Access.Grant.Everything),
+                default
+            );
+        Assert.True(Assert.IsType<Rostrum.Sources.ManyResult.Done>(saved).Written);
+        Assert.Equal(
+            "<p>In</p>",
+            await DemoApplication.ScalarAsync(
+                application.StoreConnection,
+                "SELECT f_richtext FROM own_tables.parts_with_files WHERE name = 'By another way'"
+            )
+        );
 
         // What somebody wrote into the table itself is cleaned when it is shown.
         await DemoApplication.ScalarAsync(

@@ -89,6 +89,7 @@ public sealed class NoteTests(DemoApplication application) : IClassFixture<DemoA
             using (await person.PostAsync(Defects, $"{Defects}?handler=Watch&panel=defects&record=12")) { }
         }
 
+        using (await maren.PostAsync("/inbox", "/inbox?handler=Mail", ("mail", "AtOnce"))) { }
         var tuva = await application.AsAsync("tuva");
         using var offered = await tuva.Client.GetAsync($"{notes}&handler=People&q=ma");
         Assert.Equal(["Maren Vik"], JsonSerializer.Deserialize<string[]>(await offered.Content.ReadAsStringAsync())!);
@@ -96,6 +97,9 @@ public sealed class NoteTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Equal("[]", await others.Content.ReadAsStringAsync());
 
         await PostAsync(tuva, notes, "Add", ("text", "@Maren Vik and @Pia Sund, look; not tuva@Maren Viken or @Egil Strandby"));
+        Assert.Contains(await application.InStoreAsync(store => store.OutgoingMails.AsNoTracking().ToListAsync()), mail =>
+            mail.Address == "maren@brackwater.example" && mail.Text.Contains("mentioned you: “@Maren Vik", StringComparison.Ordinal)
+        );
         await application.TellAsync();
         var told = await application.InStoreAsync(store =>
             store

@@ -433,12 +433,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
     public async Task A_role_that_asks_for_a_second_factor_opens_nothing_but_the_account_without_one()
     {
         var oskar = await application.AsAsync("oskar");
-        using var demanded = await oskar.PostAsync(
-            "/people/roles/superintendent",
-            "/people/roles/superintendent",
-            ("label", "Marine superintendent"),
-            ("second", "yes")
-        );
+        using var demanded = await oskar.GrantAsync("/people/roles/superintendent", ("label", "Marine superintendent"), ("second", "yes"));
         var maren = await application.AsAsync("maren");
         using var sent = await maren.Client.GetAsync("/apps/maintenance/defects");
         Assert.Equal("/account", sent.Headers.Location!.OriginalString);
@@ -447,11 +442,7 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
         var key = account.QuerySelector("#second ~ .second-factor code")!.TextContent;
         using var on = await maren.PostAsync("/account", "/account?handler=On", ("code", Totp.Code(key, DateTimeOffset.UtcNow)));
         Assert.Equal(HttpStatusCode.OK, await maren.StatusAsync("/apps/maintenance/defects"));
-        using var free = await oskar.PostAsync(
-            "/people/roles/superintendent",
-            "/people/roles/superintendent",
-            ("label", "Marine superintendent")
-        );
+        using var free = await oskar.GrantAsync("/people/roles/superintendent", ("label", "Marine superintendent"));
     }
 
     [Fact]

@@ -51,8 +51,9 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
             store.Apps.Where(app => app.Address == "timetable").Select(app => app.Id).SingleAsync()
         );
         var oskar = await application.AsAsync("oskar");
-        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"), ("builds", $"{crew}")))
-        { }
+        using (await oskar.GrantAsync(Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"), ("builds", $"{crew}"))) { }
+        var asked = await Visitor.ParseAsync(await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk")));
+        Assert.Equal(["Clem Moe may no longer build apps."], asked.QuerySelectorAll(".consequences li").Select(line => line.TextContent));
         var clem = await application.AsAsync("clem");
         var build = await clem.PageAsync("/build");
         Assert.Equal(["Timetable"], build.QuerySelectorAll("tbody th").Select(cell => cell.TextContent.Trim()));
@@ -71,9 +72,9 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
         Assert.DoesNotContain("/build/apps/maintenance", await clem.Client.GetStringAsync("/commands"), StringComparison.Ordinal);
 
         // Without a name it is all of Build again, and without the permission none of it.
-        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"))) { }
+        using (await oskar.GrantAsync(Roles + "/clerk", ("label", "Clerk"), ("may", "BuildApps"))) { }
         Assert.Equal(HttpStatusCode.OK, await clem.StatusAsync("/build/apps/maintenance"));
-        using (await oskar.PostAsync(Roles + "/clerk", Roles + "/clerk", ("label", "Clerk"))) { }
+        using (await oskar.GrantAsync(Roles + "/clerk", ("label", "Clerk"))) { }
         Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync("/build/apps/timetable"));
     }
 
@@ -99,7 +100,7 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build/secrets"));
         string[] usual = ["BuildApps", "ManageSources", "ManageSecrets", "ManageRights"];
         (string, string)[] before = [.. usual.Select(may => ("may", may))];
-        using var less = await oskar.PostAsync(Roles + "/builder", Roles + "/builder", ("may", "BuildApps"));
+        using var less = await oskar.GrantAsync(Roles + "/builder", ("may", "BuildApps"));
         try
         {
             Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build"));
@@ -117,7 +118,7 @@ public sealed class RolesTests(DemoApplication application) : IClassFixture<Demo
         }
         finally
         {
-            using var again = await oskar.PostAsync(Roles + "/builder", Roles + "/builder", before);
+            using var again = await oskar.GrantAsync(Roles + "/builder", before);
         }
 
         Assert.Equal(HttpStatusCode.OK, await bea.StatusAsync("/build/secrets"));

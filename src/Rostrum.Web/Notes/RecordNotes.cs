@@ -42,6 +42,7 @@ internal sealed class RecordNotes(
     PersonRecords records,
     RecordGate gate,
     CurrentPerson person,
+    Notifier notifier,
     TimeProvider time
 )
 {
@@ -112,7 +113,7 @@ internal sealed class RecordNotes(
             }
         );
         var told = Told.Of(dataset, record, by, wanted, now);
-        Mention(mentioned, told);
+        await MentionAsync(mentioned, told, cancellation);
         store.RecordEvents.Add(
             new RecordEvent
             {
@@ -153,7 +154,8 @@ internal sealed class RecordNotes(
 
         var now = time.GetUtcNow();
         var mentioned = await MentionedAsync(dataset, record.Key!, wanted.Text, cancellation);
-        Mention(mentioned.Where(one => !note.Mentions.Contains(one.Name)), Told.Of(dataset, record, note.By, wanted, now));
+        var newly = mentioned.Where(one => !note.Mentions.Contains(one.Name));
+        await MentionAsync(newly, Told.Of(dataset, record, note.By, wanted, now), cancellation);
         store.NoteVersions.Add(
             new NoteVersion
             {
@@ -278,9 +280,12 @@ internal sealed class RecordNotes(
             && (await gate.SeenAsync(workspace.Datasets, dataset, [key], grants, cancellation)).Count > 0;
     }
 
-    private void Mention(IEnumerable<Colleague> mentioned, Told told) =>
-        store.InboxItems.AddRange(
-            mentioned.Select(one => new InboxItem
+    private async Task MentionAsync(IEnumerable<Colleague> mentioned, Told told, CancellationToken cancellation)
+    {
+        var workspace = await workspaces.GetAsync(cancellation);
+        foreach (var one in mentioned)
+        {
+            var item = new InboxItem
             {
                 PersonId = one.Id,
                 WatchId = Guid.Empty,
@@ -291,8 +296,10 @@ internal sealed class RecordNotes(
                 By = told.By,
                 Address = told.From,
                 At = told.At,
-            })
-        );
+            };
+            await notifier.AddAsync(store, workspace, item, cancellation);
+        }
+    }
 
     // What is told of a note.
     private sealed record Told(Guid Dataset, string Key, string Title, string By, string Excerpt, string From, DateTimeOffset At)

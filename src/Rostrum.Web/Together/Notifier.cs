@@ -161,7 +161,8 @@ internal sealed partial class Notifier(
         }
     }
 
-    private async Task AddAsync(RostrumStore store, Workspace workspace, InboxItem item, CancellationToken cancellation)
+    /// <summary>Tells somebody something with the next save: in the inbox, and by mail where they want that at once.</summary>
+    public async Task AddAsync(RostrumStore store, Workspace workspace, InboxItem item, CancellationToken cancellation)
     {
         store.InboxItems.Add(item);
         if (mail is not { Server: not null, Address: { } links } || workspace.People[item.PersonId].Email is not { } address)

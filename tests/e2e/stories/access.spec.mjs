@@ -71,7 +71,7 @@ test('rights differ by verb and by field, and a role begins as another', async (
   await expect(page.getByLabel('Cost', { exact: true })).toHaveValue('Hidden');
   await page.getByLabel('Litres', { exact: true }).selectOption('read-only');
   await page.getByRole('button', { name: 'Save the rights' }).click();
-  await expect(page.getByRole('status', { name: 'What changes' })).toContainText('Aud Falk may now add and change fuel logs.');
+  await expect(page.getByRole('status', { name: 'What changes' })).toContainText('Aud Falk may now add and change fuel logs, and run actions on them.');
   await page.getByRole('button', { name: 'Save all the same' }).click();
   await expect(page.getByRole('row', { name: /Auditor/ })).toContainText('Reads litres only.');
 });

@@ -22,6 +22,8 @@ internal sealed class OneRoleModel(
     RoleManager<Role> roles
 ) : PageModel
 {
+    private const int MostLines = 40;
+
     /// <summary>What ends, or changes, with the role.</summary>
     public sealed record Use(string Says, string? Address = null);
 
@@ -45,6 +47,19 @@ internal sealed class OneRoleModel(
     /// <summary>The apps that there are.</summary>
     public ImmutableArray<AppEntry> Apps { get; private set; } = [];
 
+    /// <summary>What is ticked.</summary>
+    public WorkspacePermissions May { get; private set; }
+
+    /// <summary>The apps that are ticked.</summary>
+    public ImmutableArray<Guid> Builds { get; private set; } = [];
+
+    public bool NeedsSecondFactor { get; private set; }
+
+    public bool CanBeChosen { get; private set; }
+
+    /// <summary>Who gains and who loses what by what is about to be saved; null where that was not asked yet, or nothing changes.</summary>
+    public Consequences? Consequences { get; private set; }
+
     /// <summary>What the role may do with one dataset.</summary>
     public sealed record Right(Dataset Dataset, string Verbs, ImmutableArray<string> Limits);
 
@@ -60,7 +75,8 @@ internal sealed class OneRoleModel(
             return NotFound();
         }
 
-        Label = Role.Label;
+        (Label, May, Builds) = (Role.Label, Role.Permissions, Role.BuildsOnly);
+        (NeedsSecondFactor, CanBeChosen) = (Role.NeedsSecondFactor, Role.CanBeChosen);
         return Page();
     }
 
@@ -71,33 +87,88 @@ internal sealed class OneRoleModel(
             return NotFound();
         }
 
-        var needsSecondFactor = Request.Form.ContainsKey("second");
-        if (Role.Name != Store.Role.Owner)
-        {
-            stored.Permissions = Permissions
-                .Where(known => Request.Form["may"].Contains($"{known.Permission}"))
-                .Aggregate(WorkspacePermissions.None, (all, known) => all | known.Permission);
-            stored.BuildsOnly = [.. Apps.Select(app => app.Id).Where(id => Request.Form["builds"].Contains($"{id}"))];
-        }
-
-        stored.CanBeChosen = Request.Form.ContainsKey("chosen");
-        if (Role.IsOurs)
-        {
-            stored.NeedsSecondFactor = needsSecondFactor;
-            await roles.UpdateAsync(stored);
-            return Redirect("/people/roles");
-        }
-
-        Label = label?.Trim() ?? "";
-        Problem = RoleLabel.Problem(Label, (await workspaces.GetAsync(cancellation)).Roles.Where(role => role.Name != name));
+        var form = Request.Form;
+        (NeedsSecondFactor, CanBeChosen) = (form.ContainsKey("second"), form.ContainsKey("chosen"));
+        (Label, May, Builds) =
+            Role.Name == Store.Role.Owner
+                ? (Role.Label, Role.Permissions, Role.BuildsOnly)
+                : (
+                    Role.IsOurs ? Role.Label : label?.Trim() ?? "",
+                    Permissions
+                        .Where(known => form["may"].Contains($"{known.Permission}"))
+                        .Aggregate(WorkspacePermissions.None, (all, known) => all | known.Permission),
+                    [.. Apps.Select(app => app.Id).Where(id => form["builds"].Contains($"{id}"))]
+                );
+        var workspace = await workspaces.GetAsync(cancellation);
+        Problem = Role.IsOurs ? null : RoleLabel.Problem(Label, workspace.Roles.Where(role => role.Name != name));
         if (Problem is not null)
         {
             return Page();
         }
 
-        (stored.Label, stored.NeedsSecondFactor) = (Label, needsSecondFactor);
+        Consequences = await Consequences.ToShowAsync(form, [$"{May}", .. Builds.Select(app => $"{app}"), $"{NeedsSecondFactor}"], () =>
+            Task.FromResult<IReadOnlyList<string>>(ChangesFor(workspace))
+        );
+        if (Consequences is not null)
+        {
+            return Page();
+        }
+
+        (stored.Label, stored.Permissions, stored.BuildsOnly) = (Label, May, [.. Builds]);
+        (stored.NeedsSecondFactor, stored.CanBeChosen) = (NeedsSecondFactor, CanBeChosen);
         await roles.UpdateAsync(stored);
         return Redirect("/people/roles");
+    }
+
+    // What whoever holds the role may do in the workspace then, and no longer; and who is asked for a second factor next.
+    private List<string> ChangesFor(Workspace workspace)
+    {
+        var after = workspace with
+        {
+            Roles =
+            [
+                .. workspace.Roles.Select(role =>
+                    role.Name == Role.Name
+                        ? role with
+                        {
+                            Permissions = May,
+                            BuildsOnly = Builds,
+                            NeedsSecondFactor = NeedsSecondFactor,
+                        }
+                        : role
+                ),
+            ],
+        };
+        var lines = new List<string>();
+        foreach (
+            var person in workspace
+                .People.Values.Where(person => person.IsActive && person.Roles.Contains(Role.Name))
+                .OrderBy(person => person.Name, StringComparer.CurrentCulture)
+        )
+        {
+            var (could, can) = (workspace.PermissionsOf(person.Roles), after.PermissionsOf(person.Roles));
+            var changed = Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission)).ToArray();
+            lines.AddRange(
+                changed.Select(known =>
+                    $"{person.Name} {(can.HasFlag(known.Permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(known.Label)}."
+                )
+            );
+            var (built, builds) = (workspace.BuildsOnly(person.Roles), after.BuildsOnly(person.Roles));
+            if (can.HasFlag(WorkspacePermissions.BuildApps) && !Same(built, builds))
+            {
+                var named = Apps.Where(app => builds?.Contains(app.Id) == true).Select(app => app.Name).ToArray();
+                lines.Add($"{person.Name} builds {(builds is null ? "every app" : $"{Wording.Listed(named)}, and no other app")}.");
+            }
+
+            if (NeedsSecondFactor && !Role.NeedsSecondFactor && !person.HasSecondFactor)
+            {
+                lines.Add($"{person.Name} turns on a second factor before anything else opens.");
+            }
+        }
+
+        return lines.Count <= MostLines ? lines : [.. lines.Take(MostLines), $"And {lines.Count - MostLines:N0} changes more."];
+
+        static bool Same(IReadOnlySet<Guid>? one, IReadOnlySet<Guid>? other) => one is null ? other is null : other?.SetEquals(one) == true;
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(string name, CancellationToken cancellation)

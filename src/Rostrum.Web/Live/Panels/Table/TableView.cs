@@ -110,8 +110,11 @@ internal sealed record TableView : ListView
 
     public Record? BroughtIntoView { get; init; }
 
-    /// <summary>Where all that it shows is downloaded in a format.</summary>
-    public string DownloadAddress(string format) => Whole(("handler", "Download"), ("panel", Panel.Name), ("format", format));
+    /// <summary>Where all that it shows is downloaded.</summary>
+    /// <param name="format">As what.</param>
+    /// <param name="headings">What stands over its columns: blank for their labels, <c>names</c> for the fields’ names.</param>
+    public string DownloadAddress(string format, string headings = "") =>
+        Whole(("handler", "Download"), ("panel", Panel.Name), ("format", format), ("headings", headings));
 
     /// <summary>Rows of files may become records of it.</summary>
     public bool MayImport =>

@@ -57,6 +57,12 @@ internal sealed class DownloadHandler(Audit audit) : ExportHandler(audit)
         CancellationToken cancellation
     )
     {
+        // A program that reads the file goes by the fields' names, which a builder does not reword.
+        if (page.Value("headings") == "names")
+        {
+            view = view with { Columns = [.. view.Columns.Select(column => column with { Label = column.Field.Name.Value })] };
+        }
+
         var today = TimeZoneInfo.ConvertTime(page.Run.Context.Now, page.Run.Format.Zone);
         var name = $"{view.Dataset.Name} {today:yyyy-MM-dd}";
         return Task.FromResult<(IActionResult, string)>(
