@@ -108,6 +108,92 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task Limits_and_what_is_usual_are_the_tables_own_and_are_said_before_it_is_asked()
+    {
+        var bea = await application.AsAsync("bea");
+        var address = await MakeAsync(
+            bea,
+            "Life rafts",
+            "Raft\tSeats\nA\t20\nB\t35\nC\t20",
+            ("least.1", "5"),
+            ("most.1", "50"),
+            ("usual.1", "20")
+        );
+        Task<string?> RefusedAsync(string sql) =>
+            ErrorAsync($"INSERT INTO own_tables.life_rafts (raft, seats) VALUES ({sql}) RETURNING ''");
+        async Task<string?> ErrorAsync(string sql)
+        {
+            try
+            {
+                await OwnAsync(sql);
+                return null;
+            }
+            catch (Npgsql.PostgresException exception)
+            {
+                return exception.SqlState;
+            }
+        }
+
+        Assert.Equal(Npgsql.PostgresErrorCodes.CheckViolation, await RefusedAsync("'D', 4"));
+        Assert.Equal(Npgsql.PostgresErrorCodes.CheckViolation, await RefusedAsync("'D', 51"));
+        Assert.Equal("20", await OwnAsync("INSERT INTO own_tables.life_rafts (raft) VALUES ('D') RETURNING seats::text"));
+        Assert.Contains(
+            "at least 5, at most 50, usually 20",
+            (await bea.PageAsync(address + "/table")).QuerySelector("tbody")!.TextContent,
+            StringComparison.Ordinal
+        );
+        Assert.Equal(2, (await DatasetAsync("life_rafts")).Rules.Length);
+
+        // A field that is added has its own; one whose type changes keeps them, or gets others.
+        var table = address + "/table";
+        async Task<string> DoneAsync(string handler, params (string, string)[] fields)
+        {
+            using var answer = await bea.PostAsync(table, $"{table}?handler={handler}", fields);
+            return answer.StatusCode is HttpStatusCode.Redirect
+                ? ""
+                : (await Visitor.ParseAsync(answer)).QuerySelector("[role=alert]")!.TextContent.Trim();
+        }
+
+        Assert.Equal("", await DoneAsync("Add", ("label", "Made on"), ("type", "Date"), ("least", "1 Jan 2020"), ("usual", "5 May 2026")));
+        Assert.Equal("2026-05-05", await OwnAsync("SELECT DISTINCT made_on::text FROM own_tables.life_rafts"));
+        var rules = (await DatasetAsync("life_rafts")).Rules;
+        Assert.Contains(rules, rule => rule.Name.StartsWith("made_on_check", StringComparison.Ordinal));
+        Assert.Equal(
+            "“Price”: the least is more than the most.",
+            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("least", "10"), ("most", "5"))
+        );
+        Assert.StartsWith(
+            "“Price”, cheap:",
+            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("least", "cheap")),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(
+            "There are records with values outside these limits.",
+            await DoneAsync("Retype&field=seats", ("label", "Seats"), ("type", "Number"), ("most", "30"), ("step", "change"))
+        );
+        Assert.Equal(
+            "",
+            await DoneAsync(
+                "Retype&field=seats",
+                ("label", "Seats"),
+                ("type", "Number"),
+                ("least", "0.5"),
+                ("most", "40"),
+                ("step", "change")
+            )
+        );
+        Assert.Null(await RefusedAsync("'E', 0.5"));
+        Assert.Equal(Npgsql.PostgresErrorCodes.CheckViolation, await RefusedAsync("'F', 41"));
+        Assert.Equal(
+            "",
+            await OwnAsync(
+                "SELECT column_default FROM information_schema.columns WHERE table_name = 'life_rafts' AND column_name = 'seats'"
+            )
+        );
+        Assert.Equal(3, (await DatasetAsync("life_rafts")).Rules.Length);
+    }
+
+    [Fact]
     public async Task What_cannot_be_made_says_why_and_nothing_is_made()
     {
         var bea = await application.AsAsync("bea");

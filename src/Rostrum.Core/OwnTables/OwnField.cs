@@ -109,6 +109,49 @@ public sealed record OwnField(string Label, OwnType Type)
     /// <summary>No two records have the same.</summary>
     public bool Unique { get; init; }
 
+    /// <summary>The least that it may hold, as it is typed; blank where there is no such limit.</summary>
+    public string Least { get; init; } = "";
+
+    /// <summary>The most that it may hold, as it is typed.</summary>
+    public string Most { get; init; } = "";
+
+    /// <summary>What a new record has here where nobody says otherwise, as it is typed; blank for nothing.</summary>
+    public string Usual { get; init; } = "";
+
+    /// <summary>The field with its limits and its usual value as they are kept; or what is wrong with one of them.</summary>
+    public (OwnField Field, string? Problem) Kept(RecordFormat format)
+    {
+        string? problem = null;
+        (string Text, object? Value) Read(string typed, bool isOffered)
+        {
+            if (typed.Length == 0 || !isOffered)
+            {
+                return ("", null);
+            }
+
+            switch (FieldText.FromForm(Reads, typed, format))
+            {
+                case Parsed.Value { Is: { } value } when ChangeChecks.Problem(ForCells, value) is not { } wrong:
+                    return (FieldText.ToCanonical(Reads, value), value);
+                case Parsed.Problem said:
+                    problem ??= $"“{Label}”, {typed}: {said.Message}";
+                    return ("", null);
+                default:
+                    problem ??= $"“{Label}” cannot hold {typed}.";
+                    return ("", null);
+            }
+        }
+
+        var (least, most, usual) = (Read(Least, Kind.HasLimits), Read(Most, Kind.HasLimits), Read(Usual, Kind.HasUsual));
+        int Compared(object? one, object? other) => one is IComparable comparable && other is not null ? comparable.CompareTo(other) : 0;
+        problem ??=
+            Compared(least.Value, most.Value) > 0 ? $"“{Label}”: the least is more than the most."
+            : Compared(usual.Value, most.Value) > 0 || Compared(least.Value, usual.Value) > 0
+                ? $"“{Label}”: the usual value is outside its limits."
+            : null;
+        return (this with { Least = least.Text, Most = most.Text, Usual = usual.Text }, problem);
+    }
+
     /// <summary>What its type is.</summary>
     public OwnKind Kind => OwnKind.Of(Type);
 

@@ -31,6 +31,12 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
     /// <summary>It has options.</summary>
     public bool HasOptions => Type is OwnType.Choice or OwnType.Several;
 
+    /// <summary>Its values may have a least and a most.</summary>
+    public bool HasLimits => Type is OwnType.WholeNumber or OwnType.Number or OwnType.Money or OwnType.Percent or OwnType.Date;
+
+    /// <summary>A new record may have a value in it that nobody typed.</summary>
+    public bool HasUsual => HasLimits || Type is OwnType.Text or OwnType.YesNo or OwnType.Choice;
+
     /// <summary>All of them, in the order in which they are offered.</summary>
     public static ImmutableArray<OwnKind> All { get; } =
     [

@@ -155,6 +155,9 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     {
                         Required = false,
                         Unique = false,
+                        Least = "",
+                        Most = "",
+                        Usual = "",
                     },
                     cancellation
                 );
@@ -166,6 +169,16 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                 );
                 await RunAsync(connection, $"ALTER TABLE {Quoted(table)} DROP COLUMN {name}", cancellation);
                 await RunAsync(connection, $"ALTER TABLE {Quoted(table)} RENAME COLUMN {made} TO {name}", cancellation);
+                foreach (var limit in await LimitsAsync(connection, name, field, cancellation))
+                {
+                    await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ADD {limit}", cancellation);
+                }
+
+                if (await UsualAsync(connection, field, cancellation) is { } usual)
+                {
+                    await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ALTER COLUMN {name} SET DEFAULT {usual}", cancellation);
+                }
+
                 if (field.Required)
                 {
                     await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ALTER COLUMN {name} SET NOT NULL", cancellation);
@@ -225,6 +238,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                 PostgresErrorCodes.LockNotAvailable => "Somebody is changing records of the table at this moment. Try again.",
                 PostgresErrorCodes.DependentObjectsStillExist => "Another table refers to it: remove that relation first.",
                 PostgresErrorCodes.NotNullViolation => "There are records in which it is blank: it cannot be required yet.",
+                PostgresErrorCodes.CheckViolation => "There are records with values outside these limits.",
                 PostgresErrorCodes.UniqueViolation => "Several records have the same value: it cannot be unique yet.",
                 PostgresErrorCodes.ForeignKeyViolation => "A value leads to no record of the other table.",
                 PostgresErrorCodes.DuplicateTable or PostgresErrorCodes.DuplicateColumn =>
@@ -253,7 +267,9 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
     )
     {
         var name = SqlIdentifier.Quote(column);
-        var text = $"{name} {field.Kind.Native}{(field.Required ? " NOT NULL" : "")}{(field.Unique ? " UNIQUE" : "")}";
+        var usual = await UsualAsync(connection, field, cancellation);
+        var text =
+            $"{name} {field.Kind.Native}{(usual is null ? "" : $" DEFAULT {usual}")}{(field.Required ? " NOT NULL" : "")}{(field.Unique ? " UNIQUE" : "")}{string.Concat((await LimitsAsync(connection, name, field, cancellation)).Select(limit => $" {limit}"))}";
         return field.Type switch
         {
             OwnType.Choice => $"{text} CHECK ({name} IN ({await LiteralsAsync(connection, field.Options, cancellation)}))",
@@ -261,6 +277,25 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
             OwnType.Relation => $"{text} REFERENCES {Quoted(field.Target!)}",
             _ => text,
         };
+    }
+
+    private static async Task<string?> UsualAsync(NpgsqlConnection connection, OwnField field, CancellationToken cancellation) =>
+        field.Usual.Length == 0 ? null : $"{await LiteralsAsync(connection, [field.Usual], cancellation)}::{field.Kind.Native}";
+
+    private static async Task<List<string>> LimitsAsync(
+        NpgsqlConnection connection,
+        string name,
+        OwnField field,
+        CancellationToken cancellation
+    )
+    {
+        var limits = new List<string>();
+        foreach (var (comparison, text) in new[] { (">=", field.Least), ("<=", field.Most) }.Where(one => one.Item2.Length > 0))
+        {
+            limits.Add($"CHECK ({name} {comparison} {await LiteralsAsync(connection, [text], cancellation)}::{field.Kind.Native})");
+        }
+
+        return limits;
     }
 
     // Options stand in the table's own definition, in which there are no parameters: the server quotes them.

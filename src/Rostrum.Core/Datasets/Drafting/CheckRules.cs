@@ -4,7 +4,7 @@ using Rostrum.Core.Datasets.Rules;
 namespace Rostrum.Core.Datasets.Drafting;
 
 /// <summary>Rules out of the CHECK constraints of a table: what breaks them is said in plain words, before the database is asked.</summary>
-internal static class CheckRules
+public static class CheckRules
 {
     /// <summary>The rules. A check that says what conditions cannot gives none, and the database alone holds it.</summary>
     /// <param name="checks">The constraints' expressions in SQL.</param>
@@ -12,6 +12,7 @@ internal static class CheckRules
     /// <param name="format">How numbers and dates are written in the messages.</param>
     public static ImmutableArray<Rule> Of(IEnumerable<string> checks, ImmutableArray<Field> fields, RecordFormat format)
     {
+        ArgumentNullException.ThrowIfNull(checks);
         var columns = fields.Where(field => field.Column.Length > 0).ToDictionary(field => field.Column);
         var byName = fields.ToDictionary(field => field.Name.Value);
         var rules = new List<Rule>();

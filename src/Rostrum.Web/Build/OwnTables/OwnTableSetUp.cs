@@ -1,7 +1,9 @@
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Datasets.Drift;
+using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.OwnTables;
 using Rostrum.Sources;
 using Rostrum.Sources.Own;
@@ -35,10 +37,16 @@ internal sealed class OwnTableSetUp(
             return (null, "Give the table a name.");
         }
 
-        if (fields.Select(field => field.Problem).FirstOrDefault(problem => problem is not null) is { } problem)
+        var kept = fields.Select(field => field.Kept(format)).ToArray();
+        if (
+            fields.Select(field => field.Problem).Concat(kept.Select(one => one.Problem)).FirstOrDefault(known => known is not null) is
+            { } problem
+        )
         {
             return (null, problem);
         }
+
+        fields = [.. kept.Select(one => one.Field)];
 
         if (
             fields.GroupBy(field => field.Label.Trim(), StringComparer.OrdinalIgnoreCase).FirstOrDefault(same => same.Count() > 1) is
@@ -80,7 +88,8 @@ internal sealed class OwnTableSetUp(
     /// <summary>One more field; or why not.</summary>
     public async Task<string?> AddAsync(Dataset dataset, OwnField field, CancellationToken cancellation)
     {
-        if (field.Problem is { } problem)
+        (field, var wrong) = field.Kept(format);
+        if ((field.Problem ?? wrong) is { } problem)
         {
             return problem;
         }
@@ -113,7 +122,8 @@ internal sealed class OwnTableSetUp(
         CancellationToken cancellation
     )
     {
-        if (wanted.Problem is { } problem)
+        (wanted, var wrong) = wanted.Kept(format);
+        if ((wanted.Problem ?? wrong) is { } problem)
         {
             return ([], problem);
         }
@@ -142,10 +152,23 @@ internal sealed class OwnTableSetUp(
             && now.Fields.FirstOrDefault(known => known.Column == column) is { } made
         )
         {
-            await KeepAsync(now with { Fields = now.Fields.Replace(made, Labelled(made, field)) }, cancellation);
+            now = now with { Fields = now.Fields.Replace(made, Labelled(made, field)) };
+            await KeepAsync(await WithLimitsAsync(now, made.Name, cancellation), cancellation);
         }
 
         return null;
+    }
+
+    // What the table demands of a field is said before it is asked, as where a source is drafted.
+    private async Task<Dataset> WithLimitsAsync(Dataset dataset, FieldName field, CancellationToken cancellation)
+    {
+        var source = await store.Sources.AsNoTracking().FirstAsync(row => row.Id == dataset.Source.Value, cancellation);
+        var checks = source.Structure.Find(dataset.Table)?.Checks ?? [];
+        var others = dataset.Rules.Where(rule =>
+            rule is not Rule.Holds { Field: { } at } || at != field || !rule.Name.StartsWith($"{field}_check", StringComparison.Ordinal)
+        );
+        var demanded = CheckRules.Of(checks, dataset.Fields, format).Where(rule => rule is Rule.Holds { Field: { } at } && at == field);
+        return dataset with { Rules = [.. others, .. demanded] };
     }
 
     private Field Labelled(Field field, OwnField wanted) => OwnKind.Applied(field, wanted, format.Currency);

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Datasets.Rules;
 using Rostrum.Core.Imports;
 using Rostrum.Core.OwnTables;
 using Rostrum.Store;
@@ -123,9 +125,39 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
             Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
             Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
             Currency = (field.Format as DisplayFormat.Money)?.Currency,
+            Least = Limit(field, Question.AtLeast),
+            Most = Limit(field, Question.AtMost),
+            Usual =
+                field.UsualValue is { } usual
+                && FieldText.FromCanonical(field.Type, Canonical(field.Type, usual)) is Parsed.Value { Is: { } value }
+                    ? FieldText.InForm(field.Type, value, Format)
+                    : "",
             Required = field.Required,
             Unique = Open.Structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
         };
+
+    // “Yes” and “No” are how the structure words what the table gives.
+    private static string Canonical(FieldType type, string usual) => type is FieldType.YesNo ? (usual == "Yes" ? "true" : "false") : usual;
+
+    // What the table itself demands of a field, as it is typed.
+    private string Limit(Field field, Question question)
+    {
+        var columns = Dataset.StoredFields.ToDictionary(known => known.Column);
+        var limit = (Open.Structure?.Checks ?? [])
+            .Select(sql => CheckCondition.Read(sql, columns))
+            .OfType<Condition.Test>()
+            .FirstOrDefault(test => test.Question == question && test.Name is [var name] && name == field.Name.Value);
+        return limit?.Operand switch
+        {
+            Operand.Value { Is: decimal number } => FieldText.InForm(
+                field.Type,
+                field.Type is FieldType.Integer ? decimal.ToInt64(number) : number,
+                Format
+            ),
+            Operand.Value { Is: DateOnly day } => FieldText.InForm(field.Type, day, Format),
+            _ => "",
+        };
+    }
 
     private IActionResult Done(string note)
     {
