@@ -138,7 +138,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         Assert.Equal(Npgsql.PostgresErrorCodes.CheckViolation, await RefusedAsync("'D', 51"));
         Assert.Equal("20", await OwnAsync("INSERT INTO own_tables.life_rafts (raft) VALUES ('D') RETURNING seats::text"));
         Assert.Contains(
-            "at least 5, at most 50, usually 20",
+            "at least 5, at most 50, default 20",
             (await bea.PageAsync(address + "/table")).QuerySelector("tbody")!.TextContent,
             StringComparison.Ordinal
         );
@@ -159,7 +159,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         var rules = (await DatasetAsync("life_rafts")).Rules;
         Assert.Contains(rules, rule => rule.Name.StartsWith("made_on_check", StringComparison.Ordinal));
         Assert.Equal(
-            "“Price”: the least is more than the most.",
+            "“Price”: the minimum is more than the maximum.",
             await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("least", "10"), ("most", "5"))
         );
         Assert.StartsWith(

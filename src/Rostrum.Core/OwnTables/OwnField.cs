@@ -145,9 +145,9 @@ public sealed record OwnField(string Label, OwnType Type)
         var (least, most, usual) = (Read(Least, Kind.HasLimits), Read(Most, Kind.HasLimits), Read(Usual, Kind.HasUsual));
         int Compared(object? one, object? other) => one is IComparable comparable && other is not null ? comparable.CompareTo(other) : 0;
         problem ??=
-            Compared(least.Value, most.Value) > 0 ? $"“{Label}”: the least is more than the most."
+            Compared(least.Value, most.Value) > 0 ? $"“{Label}”: the minimum is more than the maximum."
             : Compared(usual.Value, most.Value) > 0 || Compared(least.Value, usual.Value) > 0
-                ? $"“{Label}”: the usual value is outside its limits."
+                ? $"“{Label}”: the default is outside its limits."
             : null;
         return (this with { Least = least.Text, Most = most.Text, Usual = usual.Text }, problem);
     }

@@ -82,6 +82,8 @@ test('a table is as its reader has it: columns away and wider, rows compact, a v
   await expect(menu.getByRole('link', { name: 'Critical ones' })).toBeVisible();
   const [download] = await Promise.all([page.waitForEvent('download'), menu.getByRole('link', { name: 'Download as CSV' }).click()]);
   expect(download.suggestedFilename()).toMatch(/^defects \d{4}-\d\d-\d\d\.csv$/);
+  const none = await page.request.get('/apps/maintenance/defects?handler=Download&panel=defects&format=json&defects.q=nothing+of+the+kind');
+  expect(await none.json()).toEqual([]);
 
   const heading = page.getByRole('columnheader', { name: 'Vessel' });
   const before = (await heading.boundingBox()).width;

@@ -14,6 +14,8 @@ internal sealed class JsonFile(TableView view, string name) : FileResult("applic
     {
         var (http, cancellation) = (context.HttpContext, context.HttpContext.RequestAborted);
         http.Response.SaysAttachment(ContentType, name);
+        // Begun here: of a table without records the writer would end before the answer began.
+        await http.Response.StartAsync(cancellation);
         await using var writer = new Utf8JsonWriter(http.Response.BodyWriter, new JsonWriterOptions { Indented = true });
         writer.WriteStartArray();
         await foreach (var page in TablePages.ReadAsync(view, cancellation))

@@ -6,8 +6,10 @@ namespace Rostrum.Web.Live.Panels.Table.Export;
 /// <summary>All records that a table shows, on any of its pages.</summary>
 internal static class TablePages
 {
-    // In few reads: where no index has the order, each of them sorts the whole table.
-    private const int AtOnce = 10_000;
+    // In few reads: where no index has the order, each of them sorts the whole table. So many values are held at a time.
+    private const int ValuesAtOnce = 400_000;
+    private const int FewestAtOnce = 2_000;
+    private const int MostAtOnce = 50_000;
 
     /// <summary>The records, many at a time. It ends with null where they can no longer be read.</summary>
     public static async IAsyncEnumerable<IReadOnlyList<Record>?> ReadAsync(
@@ -16,7 +18,8 @@ internal static class TablePages
     )
     {
         var run = view.Run;
-        await foreach (var page in run.Gate.PagesAsync(run.App.Datasets, view.Request, AtOnce, run.Grants, cancellation))
+        var atOnce = Math.Clamp(ValuesAtOnce / Math.Max(1, view.Columns.Length), FewestAtOnce, MostAtOnce);
+        await foreach (var page in run.Gate.PagesAsync(run.App.Datasets, view.Request, atOnce, run.Grants, cancellation))
         {
             if (page is not ReadResult.Rows rows)
             {
