@@ -1,6 +1,7 @@
 // Sources against what one would write by hand, in turn, in one run:
 // a list page over a million rows in MariaDB and in SQLite against Dapper; a page over an API against HttpClient and System.Text.Json;
-// titles of another source against the same rows without; a page within somebody's rights against the same page without. ROSTRUM_BENCH_MARIADB names a server; ROSTRUM_BENCH_POSTGRES another.
+// titles of another source against the same rows without; a page within somebody's rights against the same page without.
+// ROSTRUM_BENCH_MARIADB names a server; ROSTRUM_BENCH_POSTGRES another.
 using System.Diagnostics;
 using System.Globalization;
 using System.Net.Http.Headers;
@@ -206,7 +207,8 @@ async Task RightsAsync()
     await using (var source = NpgsqlDataSource.Create(text.ConnectionString))
     {
         await using var make = source.CreateCommand(
-            "DROP TABLE IF EXISTS bench_calls; CREATE TABLE bench_calls (id int PRIMARY KEY, ship text NOT NULL, berthed timestamptz NOT NULL, "
+            "DROP TABLE IF EXISTS bench_calls; "
+                + "CREATE TABLE bench_calls (id int PRIMARY KEY, ship text NOT NULL, berthed timestamptz NOT NULL, "
                 + "state text NOT NULL, fee int NOT NULL); "
                 + "INSERT INTO bench_calls SELECT n, 'S-' || n % 200, now() - n * interval '1 minute', "
                 + "CASE n % 3 WHEN 0 THEN 'closed' ELSE 'open' END, n % 500 FROM generate_series(1, 200000) n; "

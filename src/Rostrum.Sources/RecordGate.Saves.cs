@@ -270,7 +270,16 @@ public sealed partial class RecordGate
         var problems = ChangeChecks.Problems(dataset, change, values);
         if (
             change is Change.Update { Key: var key }
-            && await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] }
+            && (
+                await ReadAsync(catalogue, ReadRequest.Of(dataset, key), grants, cancellation) is not ReadResult.Rows { Records: [_] }
+                || ChangeRights.FieldDenial(
+                    dataset,
+                    (await GrantsOfAsync(catalogue, dataset, [key], grants, cancellation))(key),
+                    change,
+                    isUndo: false
+                )
+                    is not null
+            )
         )
         {
             return [];

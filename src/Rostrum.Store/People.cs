@@ -21,7 +21,7 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>The day of the last mail with what was not read.</summary>
     public DateOnly? DigestOn { get; set; }
 
-    /// <summary>The time zone by whose clocks the person is told of things, by its name of the IANA's; the workspace's where null.</summary>
+    /// <summary>The time zone by whose clocks the person is told of things (an IANA name); the workspace's where null.</summary>
     public string? Zone { get; set; }
 
     /// <summary>The role in which the person works with the apps; all of theirs where null, or where they may not choose it.</summary>

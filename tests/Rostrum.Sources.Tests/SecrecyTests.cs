@@ -138,11 +138,10 @@ public sealed class SecrecyTests : IAsyncLifetime
             {
                 var question = Question(random, catalogue);
                 var answers = (await question.Ask(here, grants), await question.Ask(there, grants));
+                var kept = hidden.Select(role => $"{role.Key}: {string.Join(", ", role.Value.Select(secret => secret.Column))}");
                 Assert.True(
                     answers.Item1 == answers.Item2,
-                    $"Hidden: "
-                        + $"{string.Join("; ", hidden.Select(role => $"{role.Key}: {string.Join(", ", role.Value.Select(secret => secret.Column))}"))}"
-                        + $"\n{question.Said}\n{answers.Item1}\n{answers.Item2}"
+                    $"Hidden: {string.Join("; ", kept)}\n{question.Said}\n{answers.Item1}\n{answers.Item2}"
                 );
                 different += await question.Ask(here, Gates.All) == await question.Ask(there, Gates.All) ? 0 : 1;
             }

@@ -44,8 +44,8 @@ public sealed class RightsFeltTests(DemoApplication application) : IClassFixture
     public async Task Fields_that_one_of_several_roles_shows_are_there_for_the_records_of_that_role()
     {
         await application.FleetAsync(
-            "UPDATE defects SET severity = (CASE id WHEN 53 THEN 'critical' ELSE 'minor' END)::severity, state = 'open', due = DATE '2031-03-01', "
-                + "estimated_cost = 4321 WHERE id IN (53, 54)"
+            "UPDATE defects SET severity = (CASE id WHEN 53 THEN 'critical' ELSE 'minor' END)::severity, state = 'open', "
+                + "due = DATE '2031-03-01', estimated_cost = 4321 WHERE id IN (53, 54)"
         );
         async Task RolesAsync(bool both) =>
             await application.InStoreAsync(async store =>

@@ -268,8 +268,16 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
     {
         var name = SqlIdentifier.Quote(column);
         var usual = await UsualAsync(connection, field, cancellation);
-        var text =
-            $"{name} {field.Kind.Native}{(usual is null ? "" : $" DEFAULT {usual}")}{(field.Required ? " NOT NULL" : "")}{(field.Unique ? " UNIQUE" : "")}{string.Concat((await LimitsAsync(connection, name, field, cancellation)).Select(limit => $" {limit}"))}";
+        string?[] parts =
+        [
+            name,
+            field.Kind.Native,
+            usual is null ? null : $"DEFAULT {usual}",
+            field.Required ? "NOT NULL" : null,
+            field.Unique ? "UNIQUE" : null,
+            .. await LimitsAsync(connection, name, field, cancellation),
+        ];
+        var text = string.Join(' ', parts.OfType<string>());
         return field.Type switch
         {
             OwnType.Choice => $"{text} CHECK ({name} IN ({await LiteralsAsync(connection, field.Options, cancellation)}))",

@@ -12,7 +12,7 @@ namespace Rostrum.Web.People.Directory;
 internal sealed class ImportAttributesModel(RostrumStore store, WorkspaceCache workspaces, AttributeForm attributes, AccessEffects effects)
     : PageModel
 {
-    private const int MostRows = 5_000;
+    private const int MostRows = 1_000;
     private const int MostProblems = 20;
     private const int MostLooked = 12;
     private const int LargestFile = 1_000_000;
@@ -112,7 +112,7 @@ internal sealed class ImportAttributesModel(RostrumStore store, WorkspaceCache w
             return [];
         }
 
-        if (rows.Count > MostRows)
+        if (rows.Count > MostRows + 1)
         {
             Problems = [$"Set at most {MostRows:N0} people at once."];
             return [];
@@ -136,9 +136,11 @@ internal sealed class ImportAttributesModel(RostrumStore store, WorkspaceCache w
             var found = people.FindAll(person => person.NormalizedEmail == names[at] || person.NormalizedUserName == names[at]);
             if (found is not [var person] || wanted.Any(one => one.Item1 == person))
             {
-                problems.Add(
-                    $"Row {at + 2}: {(found.Count == 0 ? "nobody is" : found.Count > 1 ? "several people are" : "a row before it is of")} “{row.ElementAtOrDefault(who)?.Trim()}”."
-                );
+                var why =
+                    found.Count == 0 ? "nobody is"
+                    : found.Count > 1 ? "several people are"
+                    : "a row before it is of";
+                problems.Add($"Row {at + 2}: {why} “{row.ElementAtOrDefault(who)?.Trim()}”.");
                 continue;
             }
 
