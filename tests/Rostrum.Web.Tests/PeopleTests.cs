@@ -538,6 +538,15 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal(isGood, PasswordRules.Problem(password, ["maren", "Maren Vik"]) is null);
 
     [Theory]
+    [InlineData(128, true)]
+    [InlineData(129, false)]
+    public void A_password_is_taken_whole_or_not_at_all(int length, bool isGood)
+    {
+        var words = string.Concat(Enumerable.Range(0, 20).Select(at => $"boat {at * 37} "))[..length];
+        Assert.Equal(isGood, PasswordRules.Problem(words, ["maren"]) is null);
+    }
+
+    [Theory]
     [InlineData("maren@example.com", true)]
     [InlineData("maren@example", false)]
     [InlineData("Maren <maren@example.com>", false)]

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Diagnostics;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Access;
@@ -76,6 +77,28 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
 
     private const int MostLooked = 500;
     private const int MostPages = 10;
+    private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan Often = TimeSpan.FromMilliseconds(25);
+    private static readonly TimeSpan Recent = TimeSpan.FromSeconds(10);
+
+    // What was saved a moment ago is still being written down, and whoever saved it looks for it here.
+    private async Task WaitForNewestAsync(Dataset dataset, CancellationToken cancellation)
+    {
+        var since = format.Clock.GetUtcNow() - Recent;
+        var waiting = await store
+            .SavedRecords.Where(row => row.DatasetId == dataset.Id.Value && row.At > since)
+            .Select(row => row.Id)
+            .ToArrayAsync(cancellation);
+        for (
+            var began = Stopwatch.GetTimestamp();
+            waiting.Length > 0
+                && Stopwatch.GetElapsedTime(began) < LongestWait
+                && await store.SavedRecords.AnyAsync(row => waiting.Contains(row.Id), cancellation);
+        )
+        {
+            await Task.Delay(Often, cancellation);
+        }
+    }
 
     /// <summary>The changes of a record, the newest first, and the number before which older ones are; null without such.</summary>
     public async Task<(ImmutableArray<LogChange> Changes, long? Older)> ReadAsync(
@@ -86,6 +109,11 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         CancellationToken cancellation
     )
     {
+        if (before is null)
+        {
+            await WaitForNewestAsync(dataset, cancellation);
+        }
+
         var entries = await store
             .LogEntries.AsNoTracking()
             .Where(entry => entry.DatasetId == dataset.Id.Value && entry.Key == key && (before == null || entry.Id < before))
@@ -107,6 +135,11 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
         CancellationToken cancellation
     )
     {
+        if (before is null)
+        {
+            await WaitForNewestAsync(dataset, cancellation);
+        }
+
         var catalogue = (await workspaces.GetAsync(cancellation)).Datasets;
         var shown = ImmutableArray.CreateBuilder<LogChange>();
         for (var looked = 0; looked < MostPages; looked++)

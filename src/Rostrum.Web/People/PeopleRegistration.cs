@@ -37,6 +37,8 @@ internal static class PeopleRegistration
             .AddEntityFrameworkStores<RostrumStore>()
             .AddPasswordValidator<PasswordRules>()
             .AddDefaultTokenProviders();
+        // PBKDF2 with HMAC-SHA-512: so many rounds as OWASP recommends.
+        services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = 210_000);
         services.Configure<DataProtectionTokenProviderOptions>(tokens => tokens.TokenLifespan = PasswordLinks.Longest);
         services.AddScoped<SecondFactor>();
         services.AddScoped<Passkeys>();

@@ -243,6 +243,8 @@ test('a page is composed, tried, published, compared and restored', async ({ pag
     await expect(page.getByText('Version 2 is live.')).toBeVisible();
     await expect(page.getByText('No changes between version 2 and the draft.')).toBeVisible();
     await page.getByRole('button', { name: 'Make live: version 1' }).click();
+    await expect(page.getByRole('status', { name: 'What changes' })).toContainText('will no longer be seen by');
+    await page.getByRole('button', { name: 'Make version 1 live' }).click();
     await expect(page.getByText('Version 1 is live.')).toBeVisible();
     await page.getByRole('button', { name: 'Restore as draft: version 1' }).click();
     await expect(page.getByText('The draft is version 1 again.')).toBeVisible();

@@ -10,6 +10,7 @@ namespace Rostrum.Web.People.Account;
 internal sealed class PasswordRules : IPasswordValidator<Person>
 {
     public const int Shortest = 12;
+    private const int Longest = 128;
 
     // So many letters must be left when the person's names are taken away.
     private const int Left = 4;
@@ -39,9 +40,12 @@ internal sealed class PasswordRules : IPasswordValidator<Person>
     /// <param name="own">What it must not be made of: the person's names.</param>
     public static string? Problem(string password, IEnumerable<string> own)
     {
-        if (password.EnumerateRunes().Count() < Shortest)
+        var length = password.EnumerateRunes().Count();
+        if (length is < Shortest or > Longest)
         {
-            return $"The password is too short: it needs at least {Shortest} characters.";
+            return length < Shortest
+                ? $"The password is too short: it needs at least {Shortest} characters."
+                : $"The password is too long: at most {Longest} characters are taken.";
         }
 
         var core = new string([.. password.ToLowerInvariant().Where(char.IsLetter)]);
