@@ -89,11 +89,11 @@ internal sealed class RecordLogbook(RostrumStore store, WorkspaceCache workspace
             .SavedRecords.Where(row => row.DatasetId == dataset.Id.Value && row.At > since)
             .Select(row => row.Id)
             .ToArrayAsync(cancellation);
-        for (
-            var began = Stopwatch.GetTimestamp();
+        var began = Stopwatch.GetTimestamp();
+        while (
             waiting.Length > 0
-                && Stopwatch.GetElapsedTime(began) < LongestWait
-                && await store.SavedRecords.AnyAsync(row => waiting.Contains(row.Id), cancellation);
+            && Stopwatch.GetElapsedTime(began) < LongestWait
+            && await store.SavedRecords.AnyAsync(row => waiting.Contains(row.Id), cancellation)
         )
         {
             await Task.Delay(Often, cancellation);
