@@ -196,8 +196,7 @@ public sealed partial class RecordGate : IAsyncDisposable
             return records.ToFrozenSet();
         }
 
-        var narrower = grants.WithConditions((id, known) => id == dataset.Id ? condition : known);
-        return await ThereAsync(catalogue, dataset, records, narrower, cancellation);
+        return await ThereAsync(catalogue, dataset, records, grants.WithCondition(dataset.Id, condition), cancellation);
     }
 
     /// <summary>
@@ -231,13 +230,7 @@ public sealed partial class RecordGate : IAsyncDisposable
             holding[condition] =
                 condition is Filter.Everything
                     ? records.ToFrozenSet()
-                    : await ThereAsync(
-                        catalogue,
-                        dataset,
-                        records,
-                        grants.WithConditions((id, known) => id == dataset.Id ? condition : known),
-                        cancellation
-                    );
+                    : await ThereAsync(catalogue, dataset, records, grants.WithCondition(dataset.Id, condition), cancellation);
         }
 
         return key => grant.Of(condition => holding[condition].Contains(key));

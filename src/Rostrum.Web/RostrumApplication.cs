@@ -128,6 +128,7 @@ internal static class RostrumApplication
         services.AddScoped<RunRights>();
         services.AddScoped<DraftEditing>();
         services.AddScoped<AppTransfer>();
+        services.AddScoped<NamedAppsOnly>();
         services.AddPeople();
         services.AddWorkflows();
         services.AddPublicLinks();

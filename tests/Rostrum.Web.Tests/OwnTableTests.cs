@@ -115,9 +115,9 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
             bea,
             "Life rafts",
             "Raft\tSeats\nA\t20\nB\t35\nC\t20",
-            ("least.1", "5"),
-            ("most.1", "50"),
-            ("usual.1", "20")
+            ("minimum.1", "5"),
+            ("maximum.1", "50"),
+            ("default.1", "20")
         );
         Task<string?> RefusedAsync(string sql) =>
             ErrorAsync($"INSERT INTO own_tables.life_rafts (raft, seats) VALUES ({sql}) RETURNING ''");
@@ -154,22 +154,25 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
                 : (await Visitor.ParseAsync(answer)).QuerySelector("[role=alert]")!.TextContent.Trim();
         }
 
-        Assert.Equal("", await DoneAsync("Add", ("label", "Made on"), ("type", "Date"), ("least", "1 Jan 2020"), ("usual", "5 May 2026")));
+        Assert.Equal(
+            "",
+            await DoneAsync("Add", ("label", "Made on"), ("type", "Date"), ("minimum", "1 Jan 2020"), ("default", "5 May 2026"))
+        );
         Assert.Equal("2026-05-05", await OwnAsync("SELECT DISTINCT made_on::text FROM own_tables.life_rafts"));
         var rules = (await DatasetAsync("life_rafts")).Rules;
         Assert.Contains(rules, rule => rule.Name.StartsWith("made_on_check", StringComparison.Ordinal));
         Assert.Equal(
             "“Price”: the minimum is more than the maximum.",
-            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("least", "10"), ("most", "5"))
+            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("minimum", "10"), ("maximum", "5"))
         );
         Assert.StartsWith(
             "“Price”, cheap:",
-            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("least", "cheap")),
+            await DoneAsync("Add", ("label", "Price"), ("type", "Money"), ("minimum", "cheap")),
             StringComparison.Ordinal
         );
         Assert.Equal(
             "There are records with values outside these limits.",
-            await DoneAsync("Retype&field=seats", ("label", "Seats"), ("type", "Number"), ("most", "30"), ("step", "change"))
+            await DoneAsync("Retype&field=seats", ("label", "Seats"), ("type", "Number"), ("maximum", "30"), ("step", "change"))
         );
         Assert.Equal(
             "",
@@ -177,8 +180,8 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
                 "Retype&field=seats",
                 ("label", "Seats"),
                 ("type", "Number"),
-                ("least", "0.5"),
-                ("most", "40"),
+                ("minimum", "0.5"),
+                ("maximum", "40"),
                 ("step", "change")
             )
         );

@@ -159,6 +159,9 @@ public sealed class Grants(Rights rights, SignedIn? user)
             ? new Grants(rights.Where(dataset, grant.For(Verbs.Download)), user) { ReadOnlyBecause = ReadOnlyBecause }
             : null;
 
+    /// <summary>The same with one condition in the place of all those on a dataset's records.</summary>
+    public Grants WithCondition(DatasetId dataset, Filter condition) => WithConditions((id, known) => id == dataset ? condition : known);
+
     /// <summary>The same with each dataset's conditions in another form that means the same.</summary>
     public Grants WithConditions(Func<DatasetId, Filter, Filter> conditions) =>
         new(rights.WithConditions(conditions), user) { ReadOnlyBecause = ReadOnlyBecause };

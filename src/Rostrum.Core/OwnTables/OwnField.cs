@@ -110,13 +110,13 @@ public sealed record OwnField(string Label, OwnType Type)
     public bool Unique { get; init; }
 
     /// <summary>The least that it may hold, as it is typed; blank where there is no such limit.</summary>
-    public string Least { get; init; } = "";
+    public string Minimum { get; init; } = "";
 
     /// <summary>The most that it may hold, as it is typed.</summary>
-    public string Most { get; init; } = "";
+    public string Maximum { get; init; } = "";
 
     /// <summary>What a new record has here where nobody says otherwise, as it is typed; blank for nothing.</summary>
-    public string Usual { get; init; } = "";
+    public string Default { get; init; } = "";
 
     /// <summary>The field with its limits and its usual value as they are kept; or what is wrong with one of them.</summary>
     public (OwnField Field, string? Problem) Kept(RecordFormat format)
@@ -142,14 +142,14 @@ public sealed record OwnField(string Label, OwnType Type)
             }
         }
 
-        var (least, most, usual) = (Read(Least, Kind.HasLimits), Read(Most, Kind.HasLimits), Read(Usual, Kind.HasUsual));
+        var (least, most, usual) = (Read(Minimum, Kind.HasLimits), Read(Maximum, Kind.HasLimits), Read(Default, Kind.HasDefault));
         int Compared(object? one, object? other) => one is IComparable comparable && other is not null ? comparable.CompareTo(other) : 0;
         problem ??=
             Compared(least.Value, most.Value) > 0 ? $"“{Label}”: the minimum is more than the maximum."
             : Compared(usual.Value, most.Value) > 0 || Compared(least.Value, usual.Value) > 0
                 ? $"“{Label}”: the default is outside its limits."
             : null;
-        return (this with { Least = least.Text, Most = most.Text, Usual = usual.Text }, problem);
+        return (this with { Minimum = least.Text, Maximum = most.Text, Default = usual.Text }, problem);
     }
 
     /// <summary>What its type is.</summary>

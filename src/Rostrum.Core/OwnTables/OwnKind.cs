@@ -35,7 +35,7 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
     public bool HasLimits => Type is OwnType.WholeNumber or OwnType.Number or OwnType.Money or OwnType.Percent or OwnType.Date;
 
     /// <summary>A new record may have a value in it that nobody typed.</summary>
-    public bool HasUsual => HasLimits || Type is OwnType.Text or OwnType.YesNo or OwnType.Choice;
+    public bool HasDefault => HasLimits || Type is OwnType.Text or OwnType.YesNo or OwnType.Choice;
 
     /// <summary>All of them, in the order in which they are offered.</summary>
     public static ImmutableArray<OwnKind> All { get; } =

@@ -155,9 +155,9 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     {
                         Required = false,
                         Unique = false,
-                        Least = "",
-                        Most = "",
-                        Usual = "",
+                        Minimum = "",
+                        Maximum = "",
+                        Default = "",
                     },
                     cancellation
                 );
@@ -174,7 +174,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
                     await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ADD {limit}", cancellation);
                 }
 
-                if (await UsualAsync(connection, field, cancellation) is { } usual)
+                if (await DefaultAsync(connection, field, cancellation) is { } usual)
                 {
                     await RunAsync(connection, $"ALTER TABLE {Quoted(table)} ALTER COLUMN {name} SET DEFAULT {usual}", cancellation);
                 }
@@ -267,7 +267,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
     )
     {
         var name = SqlIdentifier.Quote(column);
-        var usual = await UsualAsync(connection, field, cancellation);
+        var usual = await DefaultAsync(connection, field, cancellation);
         string?[] parts =
         [
             name,
@@ -287,8 +287,8 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
         };
     }
 
-    private static async Task<string?> UsualAsync(NpgsqlConnection connection, OwnField field, CancellationToken cancellation) =>
-        field.Usual.Length == 0 ? null : $"{await LiteralsAsync(connection, [field.Usual], cancellation)}::{field.Kind.Native}";
+    private static async Task<string?> DefaultAsync(NpgsqlConnection connection, OwnField field, CancellationToken cancellation) =>
+        field.Default.Length == 0 ? null : $"{await LiteralsAsync(connection, [field.Default], cancellation)}::{field.Kind.Native}";
 
     private static async Task<List<string>> LimitsAsync(
         NpgsqlConnection connection,
@@ -298,7 +298,7 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
     )
     {
         var limits = new List<string>();
-        foreach (var (comparison, text) in new[] { (">=", field.Least), ("<=", field.Most) }.Where(one => one.Item2.Length > 0))
+        foreach (var (comparison, text) in new[] { (">=", field.Minimum), ("<=", field.Maximum) }.Where(one => one.Item2.Length > 0))
         {
             limits.Add($"CHECK ({name} {comparison} {await LiteralsAsync(connection, [text], cancellation)}::{field.Kind.Native})");
         }

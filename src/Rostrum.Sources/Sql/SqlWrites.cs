@@ -34,6 +34,7 @@ internal sealed partial class SqlWrites(
     private const int SmallestPart = 16;
 
     private readonly SqlEngine _engine = writing.Engine;
+    private readonly bool _fieldsByRecord = grants.Rights.HasFieldsByRecord;
 
     public async Task<SaveResult> SaveAsync(DbConnection connection, Dataset dataset, ChangeSet changes, CancellationToken cancellation)
     {
@@ -525,29 +526,22 @@ internal sealed partial class SqlWrites(
 
     // What a record keeps a person from, where other records allow it.
     private string? FieldDenial(Dataset dataset, Change change, Locked record) =>
-        grants.For(dataset.Id).ByRecord.IsEmpty
-            ? null
-            : ChangeRights.FieldDenial(dataset, record.Grant, change, isUndo: needed == ChangeRights.NeededToUndo);
+        _fieldsByRecord ? ChangeRights.FieldDenial(dataset, record.Grant, change, isUndo: needed == ChangeRights.NeededToUndo) : null;
 
-    // The same of the record as it is then. What its fields' defaults gave a new one is not the person's.
-    private string? FieldDenialAfter(Dataset dataset, Change change, Locked record)
-    {
-        if (grants.For(dataset.Id).ByRecord.IsEmpty)
-        {
-            return null;
-        }
-
-        var defaults = FieldDefault.Missing(dataset, FieldValues.None, grants.User, context);
-        return change switch
+    // The same of the record as it is then.
+    private string? FieldDenialAfter(Dataset dataset, Change change, Locked record) =>
+        (_fieldsByRecord ? change : null) switch
         {
             Change.Update update => ChangeRights.WrittenDenial(dataset, record.Grant.Writable, update.Values.Fields),
-            Change.Insert { Values: var values } => ChangeRights.WrittenDenial(
-                dataset,
-                record.Grant.WritableInNew,
-                values.Fields.Where(field => !defaults.Has(field) || !FieldText.SameValue(defaults[field], values[field]))
-            ),
+            Change.Insert insert => ChangeRights.WrittenDenial(dataset, record.Grant.WritableInNew, Typed(dataset, insert.Values)),
             _ => null,
         };
+
+    // What its fields' defaults gave a new record is not the person's.
+    private IEnumerable<FieldName> Typed(Dataset dataset, FieldValues values)
+    {
+        var defaults = FieldDefault.Missing(dataset, FieldValues.None, grants.User, context);
+        return values.Fields.Where(field => !defaults.Has(field) || !FieldText.SameValue(defaults[field], values[field]));
     }
 
     private static Record Readable(Record record, Grant grant)

@@ -5,7 +5,6 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using Rostrum.Store;
-using Rostrum.Web.Build;
 using Rostrum.Web.People.Account;
 using Rostrum.Web.People.Auditing;
 using Rostrum.Web.People.Directory;
@@ -82,7 +81,6 @@ internal static class PeopleRegistration
         services.AddScoped<PasswordCheck>();
         services.AddScoped<IAuthorizationHandler, PersonHandler>();
         services.AddScoped<SecondFactorFirst>();
-        services.AddScoped<NamedAppsOnly>();
 
         var authorization = services.AddAuthorizationBuilder();
         foreach (var permission in Enum.GetValues<WorkspacePermissions>())

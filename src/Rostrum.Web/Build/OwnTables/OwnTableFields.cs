@@ -37,9 +37,9 @@ internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableAr
             Target = type is OwnType.Relation && targets.Any(one => one.Table == target) ? target : null,
             Currency =
                 form["currency" + suffix].ToString() is { Length: 3 } currency && currency.All(char.IsAsciiLetterUpper) ? currency : null,
-            Least = form["least" + suffix].ToString().Trim(),
-            Most = form["most" + suffix].ToString().Trim(),
-            Usual = form["usual" + suffix].ToString().Trim(),
+            Minimum = form["minimum" + suffix].ToString().Trim(),
+            Maximum = form["maximum" + suffix].ToString().Trim(),
+            Default = form["default" + suffix].ToString().Trim(),
             Required = form["required" + suffix] == "yes",
             Unique = form["unique" + suffix] == "yes",
         };

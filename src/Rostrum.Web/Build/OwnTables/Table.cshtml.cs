@@ -125,9 +125,9 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
             Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
             Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
             Currency = (field.Format as DisplayFormat.Money)?.Currency,
-            Least = Limit(field, Question.AtLeast),
-            Most = Limit(field, Question.AtMost),
-            Usual =
+            Minimum = Limit(field, Question.AtLeast),
+            Maximum = Limit(field, Question.AtMost),
+            Default =
                 field.UsualValue is { } usual
                 && FieldText.FromCanonical(field.Type, Canonical(field.Type, usual)) is Parsed.Value { Is: { } value }
                     ? FieldText.InForm(field.Type, value, Format)

@@ -35,12 +35,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
         var lines = await DataAsync(workspace, entry.Name, before, then, cancellation);
         lines.AddRange(await PagesAsync(workspace, entry.Name, entry.Roles, after.Roles, cancellation));
         var (could, can) = (workspace.PermissionsOf(entry.Roles), workspace.PermissionsOf(after.Roles.ToHashSet(StringComparer.Ordinal)));
-        var changed = OneRoleModel.Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission));
-        foreach (var (permission, label) in changed)
-        {
-            lines.Add($"{entry.Name} {(can.HasFlag(permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(label)}.");
-        }
-
+        lines.AddRange(OneRoleModel.Changes(entry.Name, could, can));
         return lines;
     }
 
@@ -252,12 +247,7 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
             )
         )
         {
-            if (
-                !was.Allows(verb)
-                || !now.Allows(verb)
-                || (Own(was, verb) is null && Own(now, verb) is null)
-                || Same(was.For(verb), now.For(verb))
-            )
+            if (!was.Allows(verb) || !now.Allows(verb) || (!HasOwn(was, verb) && !HasOwn(now, verb)) || Same(was.For(verb), now.For(verb)))
             {
                 continue;
             }
@@ -277,10 +267,9 @@ internal sealed class AccessEffects(RecordGate gate, PublishedApps apps, PersonR
 
         return lines;
 
-        static Filter? Own(Grant grant, Verbs verb) => Same(grant.For(verb), grant.Condition) ? null : grant.For(verb);
+        static bool HasOwn(Grant grant, Verbs verb) => !Same(grant.For(verb), grant.Condition);
         static bool Same(Filter one, Filter other) => one.Equals(other) || one.Formulas.SequenceEqual(other.Formulas);
-        Grants Where(Grants grants, Verbs verb) =>
-            grants.WithConditions((id, known) => id == dataset.Id ? grants.For(id).For(verb) : known);
+        Grants Where(Grants grants, Verbs verb) => grants.WithCondition(dataset.Id, grants.For(dataset.Id).For(verb));
     }
 
     // A sample of all of them: where some are seen before and after, it would have to be searched for.

@@ -47,6 +47,14 @@ internal sealed class OneRoleModel(
     /// <summary>The apps that there are.</summary>
     public ImmutableArray<AppEntry> Apps { get; private set; } = [];
 
+    /// <summary>What somebody may do in the workspace then and not before, and the other way round.</summary>
+    public static IEnumerable<string> Changes(string name, WorkspacePermissions could, WorkspacePermissions can) =>
+        Permissions
+            .Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission))
+            .Select(known =>
+                $"{name} {(can.HasFlag(known.Permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(known.Label)}."
+            );
+
     /// <summary>What is ticked.</summary>
     public WorkspacePermissions May { get; private set; }
 
@@ -147,12 +155,7 @@ internal sealed class OneRoleModel(
         )
         {
             var (could, can) = (workspace.PermissionsOf(person.Roles), after.PermissionsOf(person.Roles));
-            var changed = Permissions.Where(known => could.HasFlag(known.Permission) != can.HasFlag(known.Permission)).ToArray();
-            lines.AddRange(
-                changed.Select(known =>
-                    $"{person.Name} {(can.HasFlag(known.Permission) ? "may now" : "may no longer")} {Wording.Uncapitalised(known.Label)}."
-                )
-            );
+            lines.AddRange(Changes(person.Name, could, can));
             var (built, builds) = (workspace.BuildsOnly(person.Roles), after.BuildsOnly(person.Roles));
             if (can.HasFlag(WorkspacePermissions.BuildApps) && !Same(built, builds))
             {
