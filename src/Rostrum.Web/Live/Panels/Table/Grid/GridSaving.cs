@@ -17,6 +17,8 @@ internal sealed record RowToSave(string Key, UnsavedRow Row, Change Change);
 /// <summary>Saves what was typed into a table, or discards it.</summary>
 internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, Undoing undoing, CurrentPerson person)
 {
+    private const string Elsewhere = "These rows were saved by another press of the key, or in another window. Look at what is left.";
+
     public async Task<IActionResult> DiscardAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
         var (before, _) = await tables.ChangeAsync(page, table, _ => UnsavedChanges.None, cancellation);
@@ -96,7 +98,6 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
         catch (SentAlreadyException)
         {
             await tables.ReadAsync(page, cancellation);
-            const string Elsewhere = "These rows were saved by another press of the key, or in another window. Look at what is left.";
             return await AgainAsync(page, table, Elsewhere, [], cancellation);
         }
 
@@ -105,6 +106,8 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
             case ManyResult.Done done when table.SaveWorkflow.Length > 0 && done.Each.All(one => one.Because is null):
                 var handed = new HandedOver(view, ready, [.. done.Each.Select(one => one.Saved!)]);
                 return await HandedAsync(page, table, handed, cancellation);
+            case ManyResult.Done { Written: false } when await IsSavedElsewhereAsync(page, table, ready, cancellation):
+                return await AgainAsync(page, table, Elsewhere, [], cancellation);
             case ManyResult.Done done:
                 return await SavedAsync(page, table, view, ready, done, unclear, cancellation);
             case ManyResult.Denied denied:
@@ -116,6 +119,15 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
             default:
                 throw new InvalidOperationException("unknown result");
         }
+    }
+
+    // Whoever is second finds records that the first has changed: that is no conflict.
+    private async Task<bool> IsSavedElsewhereAsync(AppPageModel page, TablePanel table, RowToSave[] rows, CancellationToken cancellation)
+    {
+        await tables.ReadAsync(page, cancellation);
+        return !page.Run.Unsaved.TryGetValue(table.Name, out var now)
+            || now.Changes.Handed is not null
+            || !now.Changes.Has(rows.Select(row => KeyValuePair.Create(row.Key, row.Row)));
     }
 
     // Written down before the transaction ends: whoever saves the same rows meanwhile finds it, and after a crash the source can be asked
