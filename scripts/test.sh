@@ -34,9 +34,14 @@ run_tests() {
 }
 
 test_all() {
+  # What lies below the pages is built while the rest is installed. What is wrong with it, the application's build says.
+  is_built || KEEP_COMPILER=yes build_projects src/Rostrum.Store src/Rostrum.Sources src/Rostrum.StandIns >"$LOCAL/run/below.log" 2>&1 </dev/null &
+  local below=$!
   my_up
   need_chromium
-  build_application
+  build_assets
+  wait "$below" || true
+  KEEP_COMPILER=yes build_application
   # Two lanes for two cores: the browser waits for the application as often as the other suites wait for their databases. Its stories are
   # the longer lane and need the application alone, so that the other tests are built beside them.
   run_suites "build core sources web" e2e

@@ -8,5 +8,6 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: process.env.ROSTRUM_E2E_REPORT ?? 'results/report.json' }]],
-  use: { locale: 'en-GB', timezoneId: 'UTC', viewport: { width: 1280, height: 800 }, launchOptions },
+  // Who waits for a dialog to slide in learns nothing by it.
+  use: { locale: 'en-GB', timezoneId: 'UTC', viewport: { width: 1280, height: 800 }, launchOptions, contextOptions: { reducedMotion: 'reduce' } },
 });

@@ -10,13 +10,13 @@ namespace Rostrum.Web.Live.Panels.Table.Export;
 /// </summary>
 internal sealed class JsonFile(TableView view, string name) : FileResult("application/json")
 {
+    private const int SentAtOnce = 64 * 1024;
+
     public override async Task ExecuteResultAsync(ActionContext context)
     {
         var (http, cancellation) = (context.HttpContext, context.HttpContext.RequestAborted);
         http.Response.SaysAttachment(ContentType, name);
-        // Begun here: of a table without records the writer would end before the answer began.
-        await http.Response.StartAsync(cancellation);
-        await using var writer = new Utf8JsonWriter(http.Response.BodyWriter, new JsonWriterOptions { Indented = true });
+        await using var writer = new Utf8JsonWriter(http.Response.Body, new JsonWriterOptions { Indented = true });
         writer.WriteStartArray();
         await foreach (var page in TablePages.ReadAsync(view, cancellation))
         {
@@ -29,15 +29,15 @@ internal sealed class JsonFile(TableView view, string name) : FileResult("applic
             foreach (var record in page)
             {
                 Write(writer, record);
-                await writer.FlushAsync(cancellation);
+                if (writer.BytesPending > SentAtOnce)
+                {
+                    await writer.FlushAsync(cancellation);
+                }
             }
-
-            await http.Response.BodyWriter.FlushAsync(cancellation);
         }
 
         writer.WriteEndArray();
         await writer.FlushAsync(cancellation);
-        await http.Response.BodyWriter.FlushAsync(cancellation);
     }
 
     private void Write(Utf8JsonWriter writer, Record record)
