@@ -200,6 +200,7 @@ keep_killing() {
 # While the application is killed every six to twelve seconds, somebody adds records: each is there once in the end.
 CHAOS_RECORDS=${CHAOS_RECORDS:-200}
 CHAOS_BULKS=5
+CHAOS_ROWS=${CHAOS_ROWS:-20000}
 
 test_chaos() {
   local port killer failed=0 started=$SECONDS
@@ -209,6 +210,7 @@ test_chaos() {
   keep_killing "$port" "$RESULTS/chaos.pid" 6 &
   killer=$!
   node tests/chaos/inserts.mjs "http://127.0.0.1:$port" "$CHAOS_RECORDS" "Chaos record" "$CHAOS_BULKS" || failed=1
+  node tests/chaos/import.mjs "http://127.0.0.1:$port" "$CHAOS_ROWS" "Chaos yard" || failed=1
   kill "$killer" 2>/dev/null; wait "$killer" 2>/dev/null || true
   kill -9 "$(<"$RESULTS/chaos.pid")" 2>/dev/null || true
   local added
@@ -219,6 +221,10 @@ test_chaos() {
   doubled=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(*) FILTER (WHERE coalesce(actual_cost, -1) = $CHAOS_BULKS) FROM defects WHERE title LIKE 'Chaos record %'")
   printf 'chaos: of the records changed %s times in bulk (all, as often as they should be): %s\n' "$CHAOS_BULKS" "$doubled"
   [[ $doubled == "$CHAOS_RECORDS $CHAOS_RECORDS" ]] || failed=1
+  local imported
+  imported=$(pg_sql test_e2e_fleet0 "SELECT count(*) || ' ' || count(DISTINCT budget) FROM dockings WHERE yard = 'Chaos yard'")
+  printf 'chaos: of %s rows imported (all, different): %s\n' "$CHAOS_ROWS" "$imported"
+  [[ $imported == "$CHAOS_ROWS $CHAOS_ROWS" ]] || failed=1
   if ((failed)); then FAILED=$((FAILED + 1)); else PASSED=$((PASSED + 1)); fi
   test_bad_requests "$port"
   test_log_after_chaos

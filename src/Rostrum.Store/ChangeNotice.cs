@@ -26,8 +26,8 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
         return ValueTask.FromResult(result);
     }
 
-    // What a builder does to a draft is no more than the draft's, but for the app's name; and of a personal table it matters only that
-    // there is one.
+    // What people do with records is nothing that a node keeps at hand; what a builder does to a draft is no more than the draft's, but
+    // for the app's name; and of a personal table it matters only that there is one.
     private static bool IsOfTheWorkspace(EntityEntry entry) =>
         entry switch
         {
@@ -50,6 +50,19 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
                     or WorkflowRunList
                     or SignOffRequest
                     or SavedRecords
+                    or LogEntry
+                    or StoredUnsaved
+                    or UnsavedForm
+                    or BulkChange
+                    or BulkPart
+                    or Import
+                    or ImportPiece
+                    or ImportMapping
+                    or RecordNote
+                    or NoteVersion
+                    or StoredFile
+                    or FilePiece
+                    or AppOpening
             } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,
             { State: EntityState.Modified, Entity: StoredPersonalTable } => false,

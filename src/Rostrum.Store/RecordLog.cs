@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Npgsql;
 
 namespace Rostrum.Store;
 
@@ -35,10 +36,43 @@ public static class RecordLog
         {
             (entry.Id, entry.Before) = (++id, before);
             entry.Digest = before = entry.Computed();
-            store.LogEntries.Add(entry);
         }
 
-        await store.SaveChangesAsync(cancellation);
+        await CopyAsync((NpgsqlConnection)store.Database.GetDbConnection(), entries, cancellation);
+    }
+
+    // Several times as fast as INSERT: an import of many records adds as many entries.
+    private static async Task CopyAsync(NpgsqlConnection connection, IReadOnlyList<LogEntry> entries, CancellationToken cancellation)
+    {
+        const string Columns =
+            "id, at, dataset_id, key, title, kind, fields, inverse, person_id, person_name, via, batch, occasion, before, digest";
+        await using var copy = await connection.BeginBinaryImportAsync(
+            $"COPY log_entries ({Columns}) FROM STDIN (FORMAT BINARY)",
+            cancellation
+        );
+        foreach (var entry in entries)
+        {
+            await copy.WriteRowAsync(
+                cancellation,
+                entry.Id,
+                entry.At.UtcDateTime,
+                entry.DatasetId,
+                entry.Key,
+                entry.Title,
+                entry.Kind,
+                entry.Fields,
+                entry.Inverse,
+                entry.PersonId,
+                entry.PersonName,
+                entry.Via,
+                entry.Batch,
+                entry.Occasion,
+                entry.Before,
+                entry.Digest
+            );
+        }
+
+        await copy.CompleteAsync(cancellation);
     }
 
     /// <summary>Removes the months that are over for longer than the logbook is kept.</summary>

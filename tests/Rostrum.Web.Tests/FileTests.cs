@@ -209,6 +209,91 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
     }
 
     [Fact]
+    public async Task A_file_that_is_cut_off_on_its_way_leaves_nothing_and_is_taken_when_it_is_sent_again()
+    {
+        var bea = await BuilderAsync();
+        var before = await application.InStoreAsync(store => store.Files.CountAsync());
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{Page}?handler=Upload&panel=all&field=f_files&name=cut.txt");
+        var token = (await bea.PageAsync($"{Page}?all.new=1")).QuerySelector("input[name=__RequestVerificationToken]");
+        request.Headers.Add("RequestVerificationToken", token!.GetAttribute("value"));
+        request.Content = new CutOff();
+        await Assert.ThrowsAnyAsync<Exception>(() => bea.Client.SendAsync(request));
+        Assert.Equal(before, await application.InStoreAsync(store => store.Files.CountAsync()));
+        Assert.Equal("cut.txt", (await TakenAsync(bea, "f_files", "cut.txt", CutOff.Whole)).Name);
+    }
+
+    /// <summary>A file of which a part arrives.</summary>
+    private sealed class CutOff : HttpContent
+    {
+        public static byte[] Whole { get; } = Encoding.UTF8.GetBytes(new string('x', 200_000));
+
+        protected override async Task SerializeToStreamAsync(Stream stream, TransportContext? context)
+        {
+            await stream.WriteAsync(Whole.AsMemory(0, 100_000));
+            await stream.FlushAsync();
+            throw new IOException("the line is cut");
+        }
+
+        protected override bool TryComputeLength(out long length)
+        {
+            length = Whole.Length;
+            return true;
+        }
+    }
+
+    [Fact]
+    public async Task A_builder_says_which_files_a_field_takes_how_many_and_how_large()
+    {
+        var (bea, altered) = await application.WithOwnTableAsync("Papers", OwnKind.Of(OwnType.Files));
+        var page = OwnTableSpace.PageOf("Papers");
+        var table = altered[..^"/table".Length];
+        async Task<HttpResponseMessage> SetAsync(string only, string number, string size)
+        {
+            var settings = (await bea.PageAsync($"{table}?field=f_files")).QuerySelector("form#settings")!;
+            return await bea.PostAsync(
+                $"{table}?field=f_files",
+                $"{table}?handler=Field&field=f_files",
+                Visitor.Filled(settings, ("only", only), ("mostFiles", number), ("mostMegabytes", size))
+            );
+        }
+
+        foreach (
+            var (number, size, said) in new[] { ("0", "1", "1 to 100 files"), ("2", "101", "1 to 100 MB"), ("two", "1", "1 to 100 files") }
+        )
+        {
+            using var refused = await SetAsync("Pdf", number, size);
+            var shown = await Visitor.ParseAsync(refused);
+            Assert.Contains(said, shown.Body!.TextContent, StringComparison.Ordinal);
+            Assert.Equal(number, shown.QuerySelector("[name=mostFiles]")!.GetAttribute("value"));
+        }
+
+        using (var set = await SetAsync("Pdf", "2", "1"))
+        {
+            Assert.Equal(HttpStatusCode.Redirect, set.StatusCode);
+        }
+
+        using (var published = await bea.PublishAsync("/build/apps/maintenance/versions", "Papers are PDF")) { }
+        static byte[] Pdf(int length) => [.. "%PDF-1.7 "u8, .. new byte[length]];
+        async Task<string> SaidAsync(string name, byte[] content)
+        {
+            using var answer = await SendAsync(bea, page, "all", "f_files", name, content);
+            return await answer.Content.ReadAsStringAsync();
+        }
+
+        Assert.Contains("only PDF files", await SaidAsync("notes.txt", "plain"u8.ToArray()), StringComparison.Ordinal);
+        Assert.Contains("larger than 1 MB", await SaidAsync("large.pdf", Pdf(1024 * 1024)), StringComparison.Ordinal);
+        var form = await bea.PageAsync($"{page}?all.new=1");
+        Assert.Equal("application/pdf", form.QuerySelector("input[type=file]")!.GetAttribute("accept"));
+        using var json = JsonDocument.Parse(await SaidAsync("plan.pdf", Pdf(9)));
+        var plan = json.RootElement.GetProperty("file").Deserialize<FileReference>(JsonSerializerOptions.Web)!;
+        using var saved = await bea.SubmitAsync(form, "Save", ("v.name", "Plans"), ("v.f_files", Value(plan, plan, plan)));
+        Assert.Contains("There is room for 2 files.", await saved.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+
+        // What the field is has not changed by that: not into a picture either.
+        Assert.Contains("Files", (await bea.PageAsync(altered)).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task A_picture_takes_the_place_of_bytes_in_a_database_is_removed_and_comes_back_from_the_logbook()
     {
         const string Defects = "/apps/maintenance/defects";

@@ -3,7 +3,9 @@ using System.Net;
 using System.Text.Json;
 using AngleSharp.Dom;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
+using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
@@ -242,6 +244,24 @@ public sealed class GridTests(DemoApplication application) : IClassFixture<DemoA
         Assert.All(answers, answer => Assert.True(answer.IsSuccessStatusCode));
         Assert.Equal(1L, await SqlAsync($"SELECT count(*) FROM defects WHERE title = '{Title}'"));
         Assert.Empty((await maren.PageAsync(Page)).QuerySelectorAll("tr[data-new]"));
+    }
+
+    // All that nodes keep at hand would be read anew by each of them, at each cell.
+    [Fact]
+    public async Task What_is_typed_changes_nothing_that_nodes_keep_at_hand()
+    {
+        var maren = await application.AsAsync("maren");
+        var revision = application.Services.GetRequiredService<WorkspaceRevision>();
+        async Task<bool> IsLeftAsync()
+        {
+            var before = revision.Number;
+            using (await maren.PostAsync(Page, Grid, ("does", "type"), ("cells", NewDefect("Typed at night")))) { }
+            using (await maren.PostAsync(Page, Grid, ("does", "discard"))) { }
+            return revision.Number == before;
+        }
+
+        // A notice of what came before, a sign-in, may still arrive.
+        Assert.True(await IsLeftAsync() || await IsLeftAsync() || await IsLeftAsync());
     }
 
     [Theory]

@@ -88,7 +88,7 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         var bea = await application.AsAsync("bea");
         var before = await application.FleetScalarAsync("SELECT md5(string_agg(d::text, '|' ORDER BY id)) FROM dockings d");
         var text = new StringBuilder("Vessel;Yard;Planned start;Planned end;Budget;Remark\r\n");
-        for (var row = 0; row < 900; row++)
+        for (var row = 0; row < 1500; row++)
         {
             text.Append(
                 CultureInfo.InvariantCulture,
@@ -110,7 +110,7 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         );
 
         var check = await CheckAsync(bea, import, ("constant.percent_done", "7"));
-        Assert.Equal("900 dockings would be added, 2 rows cannot be imported.", Says(check));
+        Assert.Equal("1,500 dockings would be added, 2 rows cannot be imported.", Says(check));
         Assert.Equal(
             ["Vessel: There is no vessel “Nobody”.", "Planned start: “tomorrow” is not a day."],
             check.QuerySelectorAll("#checked td").Select(cell => cell.TextContent)
@@ -118,9 +118,9 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         Assert.Equal("0", await CountAsync("yard = 'Ærø yard'"));
 
         var done = await BeginAsync(bea, import);
-        Assert.Equal((BulkStatus.Done, 900, 900, 2), (done.Status, done.Done, done.Added, done.Refused));
+        Assert.Equal((BulkStatus.Done, 1500, 1500, 2), (done.Status, done.Done, done.Added, done.Refused));
         Assert.Equal(
-            "900",
+            "1500",
             await CountAsync("yard = 'Ærø yard' AND budget = 1250.50 AND planned_start = '2027-01-31' AND percent_done = 7")
         );
         Assert.Contains(
@@ -133,7 +133,7 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         var undone = await application.BulkEndAsync(
             long.Parse(undo.Headers.Location!.ToString().Split('/')[^1], CultureInfo.InvariantCulture)
         );
-        Assert.Equal((BulkStatus.Done, 900, 0), (undone.Status, undone.Done, undone.Refused));
+        Assert.Equal((BulkStatus.Done, 1500, 0), (undone.Status, undone.Done, undone.Refused));
         Assert.Equal(before, await application.FleetScalarAsync("SELECT md5(string_agg(d::text, '|' ORDER BY id)) FROM dockings d"));
     }
 

@@ -1,6 +1,10 @@
 using System.Collections.Immutable;
 using System.Net;
+using Rostrum.Core.Access;
+using Rostrum.Core.Apps;
+using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Apps.Panels;
+using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
@@ -167,6 +171,54 @@ public sealed class QueryPageTests(DemoApplication application) : IClassFixture<
         Assert.Contains(cost.QuerySelectorAll("pre"), text => text.TextContent.Contains("SELECT", StringComparison.Ordinal));
         var live = await (await application.AsAsync("maren")).PageAsync("/apps/maintenance/defects");
         Assert.DoesNotContain("SELECT ", live.DocumentElement.OuterHtml, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_panel_that_is_slow_stands_among_the_problems_of_its_page()
+    {
+        var (bea, source) = await FleetAsync();
+        (string, string)[] typed = [("Name", "Slow ports"), ("Text", "SELECT code, name FROM ports, pg_sleep(0.4) ORDER BY code")];
+        using (var run = await bea.PostAsync($"{source}/queries/new", $"{source}/queries/new?handler=Run", typed)) { }
+        using (var saved = await bea.PostAsync($"{source}/queries/new", $"{source}/queries/new", [.. typed, ("key", "code")])) { }
+        await application.InStoreAsync(async store =>
+        {
+            var datasets = await store.DatasetsAsync(default);
+            var slow = datasets.All.Single(dataset => dataset.Label == "Slow ports");
+            store.Policies.Add(
+                new StoredPolicy
+                {
+                    Role = "builder",
+                    DatasetId = slow.Id.Value,
+                    Verbs = Verbs.View,
+                }
+            );
+            var page = new Page
+            {
+                Address = "slow",
+                Name = "Slow",
+                Panels =
+                [
+                    new TablePanel
+                    {
+                        Name = "crawling",
+                        Dataset = slow.Id,
+                        Columns = [new("code"), new("name")],
+                    },
+                ],
+            };
+            var stored = await application.DraftAsync("timetable");
+            Drafts.Replace(store, stored, Assert.IsType<EditResult.Done>(new AppEdit.AddPage(0, page).Apply(stored.Draft, datasets)).App);
+            return await store.SaveChangesAsync();
+        });
+
+        const string Here = "/build/apps/timetable/pages/slow?part=problems";
+        var problems = (await bea.PageAsync(Here)).QuerySelector(".problems")!;
+        var asked = problems.QuerySelector("[hx-get*='handler=Slow']")!.GetAttribute("hx-get")!;
+        var said = (await bea.PageAsync(asked)).QuerySelector("li")!;
+        Assert.Contains("The slowest question is slow in its source", said.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Slow · crawling", said.TextContent, StringComparison.Ordinal);
+        var cost = await bea.PageAsync(said.QuerySelector("a")!.GetAttribute("href")!);
+        Assert.Contains("pg_sleep", cost.QuerySelector(".cost pre")!.TextContent, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -34,7 +34,7 @@ export class Visitor {
             const [name, value] = cookie.split(';')[0].split(/=(.*)/s);
             this.cookies.set(name, value);
           }
-          return { status: answer.status, text };
+          return { status: answer.status, text, location: answer.headers.get('location') };
         }
       } catch (failure) {
         if (!this.patient) return { status: 0, text: String(failure) };

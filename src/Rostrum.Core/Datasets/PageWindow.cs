@@ -5,6 +5,9 @@ namespace Rostrum.Core.Datasets;
 /// <summary>A stretch of an ordered list of records.</summary>
 public abstract record PageWindow(int Limit)
 {
+    /// <summary>All records.</summary>
+    public static PageWindow Everything { get; } = new FromStart(0, int.MaxValue - 1);
+
     /// <summary>
     /// From a record's number in the order, counted from nought. With a limit of nought it asks for no record, but for how many there are
     /// where they are counted.

@@ -17,6 +17,9 @@ public enum FileKind
 
     /// <summary>PDF, text, and documents of office programs.</summary>
     Documents,
+
+    /// <summary>Audio and video that browsers play.</summary>
+    Recordings,
 }
 
 /// <summary>What a file is (RFC 6838), told by its content and never by its name alone.</summary>
@@ -91,6 +94,12 @@ public static class MediaTypes
     /// <summary>It is a picture that browsers show.</summary>
     public static bool IsPicture(string type) => IsShown(type) && type.StartsWith("image/", StringComparison.Ordinal);
 
+    /// <summary>It is audio that browsers play.</summary>
+    public static bool IsAudio(string type) => IsShown(type) && type.StartsWith("audio/", StringComparison.Ordinal);
+
+    /// <summary>It is a video that browsers play.</summary>
+    public static bool IsVideo(string type) => IsShown(type) && type.StartsWith("video/", StringComparison.Ordinal);
+
     /// <summary>Whether a file of a type is of a kind.</summary>
     public static bool Is(FileKind kind, string type) =>
         kind switch
@@ -98,6 +107,7 @@ public static class MediaTypes
             FileKind.Pictures => IsPicture(type),
             FileKind.Pdf => type is "application/pdf",
             FileKind.Documents => type is "application/pdf" or "text/plain" || Archives.ContainsValue(type),
+            FileKind.Recordings => IsAudio(type) || IsVideo(type),
             _ => true,
         };
 
@@ -107,6 +117,7 @@ public static class MediaTypes
         {
             FileKind.Pictures => string.Join(',', Shown.Where(IsPicture)),
             FileKind.Pdf => "application/pdf",
+            FileKind.Recordings => "audio/*,video/*",
             _ => null,
         };
 
@@ -117,6 +128,7 @@ public static class MediaTypes
             FileKind.Pictures => "pictures (PNG, JPEG, GIF, WebP, AVIF)",
             FileKind.Pdf => "PDF files",
             FileKind.Documents => "documents (PDF, text, office files)",
+            FileKind.Recordings => "audio and video (MP3, WAV, Ogg, MP4, WebM)",
             _ => "files",
         };
 

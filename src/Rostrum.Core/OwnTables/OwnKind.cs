@@ -106,7 +106,9 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
             : All.Where(kind => kind.Native == field.NativeType && kind.Type is not (OwnType.Choice or OwnType.Relation))
                 .OrderByDescending(kind => kind.SetTo == field.Default && kind.IsRenewed == field.IsRenewed)
                 .ThenByDescending(kind => kind.Reads([]).GetType() == field.Type.GetType())
-                .ThenByDescending(kind => (kind.Reads([]) as FieldType.Files)?.Only == (field.Type as FieldType.Files)?.Only)
+                .ThenByDescending(kind =>
+                    (kind.Reads([]) as FieldType.Files)?.IsOnePicture == (field.Type as FieldType.Files)?.IsOnePicture
+                )
                 .ThenByDescending(kind => kind.Format?.Name == field.Format?.Name)
                 .ThenByDescending(kind => kind.Format is null)
                 .FirstOrDefault(Of(OwnType.Text));

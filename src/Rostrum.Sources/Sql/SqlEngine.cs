@@ -186,6 +186,9 @@ internal abstract class SqlEngine : SourceProvider
     /// <summary>Several statements go there in one round trip.</summary>
     public virtual bool CanBatch => true;
 
+    /// <summary>Rows can be read for minutes without keeping anybody from writing.</summary>
+    public virtual bool ReadsBesideWrites => true;
+
     /// <summary>What names a transaction, so that one can ask later whether it ended; null where the database has no such name.</summary>
     public virtual string? TransactionName => null;
 

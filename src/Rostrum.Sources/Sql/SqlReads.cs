@@ -55,6 +55,35 @@ internal sealed class SqlReads(
         );
     }
 
+    /// <summary>Has the server give all records of a request by one statement, some at a time.</summary>
+    /// <returns>False where the server cannot, and nothing was given.</returns>
+    public async Task<bool> GiveAllAsync(
+        Statements statements,
+        Dataset dataset,
+        ReadRequest request,
+        int atOnce,
+        Func<ReadResult.Rows, ValueTask> give,
+        CancellationToken cancellation
+    )
+    {
+        var all = request with { Window = PageWindow.Everything, Counted = false };
+        if (!statements.CanReadInParts || Prepare(dataset, all) is not { Sql.IsRefused: false } prepared)
+        {
+            return false;
+        }
+
+        var isFirst = true;
+        await foreach (var rows in statements.PartsAsync(prepared.Sql, prepared.Wanted.Selected.Read, atOnce, cancellation))
+        {
+            var computed = await prepared.Memory.EvaluateAsync(statements, rows, cancellation);
+            var records = await prepared.Wanted.RecordsAsync(rows, computed, cancellation);
+            await give(new ReadResult.Rows(records, null, !isFirst, rows.Count == atOnce, null, null));
+            isFirst = false;
+        }
+
+        return true;
+    }
+
     private async Task<ReadResult> ReadAsync(
         Statements statements,
         Dataset dataset,
@@ -556,6 +585,7 @@ internal sealed class SqlReads(
     private static bool FindsKeysFirst(SelectPlan plan, RowOrder order, ReadRequest request) =>
         !plan.Dataset.Key.IsEmpty
         && plan.Joins().Length > 0
+        && request.Window != PageWindow.Everything
         && (
             request.Window is PageWindow.FromStart { Offset: >= FarOffset }
             || order.Leaves.All(leaf => leaf.Sql.StartsWith(plan.Alias + ".", StringComparison.Ordinal))
@@ -574,9 +604,10 @@ internal sealed class SqlReads(
         }
 
         // The page's size is the app's, not a person's: written out, the server can plan for it once and for all.
-        var limit = (request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture);
+        var limit =
+            request.Window == PageWindow.Everything ? "" : $" LIMIT {(request.Window.Limit + 1).ToString(CultureInfo.InvariantCulture)}";
         var offset = request.Window is PageWindow.FromStart { Offset: > 0 and var skipped } ? $" OFFSET {sql.Number(skipped)}" : "";
-        sql.Add($"SELECT {columns}{plan.From(request.Filter, request.Search, beyond)}{order.OrderBy(turned)} LIMIT {limit}{offset}");
+        sql.Add($"SELECT {columns}{plan.From(request.Filter, request.Search, beyond)}{order.OrderBy(turned)}{limit}{offset}");
         return true;
     }
 }

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
 using System.Diagnostics;
+using System.Runtime.CompilerServices;
 
 namespace Rostrum.Sources.Sql;
 
@@ -15,6 +16,17 @@ internal abstract class Statements
 
     /// <summary>The rows that a statement gives, each read as it comes.</summary>
     public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<DbDataReader, T> row, CancellationToken cancellation);
+
+    /// <summary>Whether a statement's rows can be read some at a time, with other statements beside it.</summary>
+    public virtual bool CanReadInParts => false;
+
+    /// <summary>The rows that a statement gives, some at a time, by one statement, however long that takes.</summary>
+    public virtual IAsyncEnumerable<List<T>> PartsAsync<T>(
+        SqlText sql,
+        Func<DbDataReader, T> row,
+        int atOnce,
+        CancellationToken cancellation
+    ) => throw new NotSupportedException();
 
     /// <summary>The one row that a statement gives.</summary>
     /// <param name="sql">The statement.</param>
@@ -105,6 +117,32 @@ internal abstract class Statements
                     Shared = read,
                 }
             );
+
+        public override bool CanReadInParts => pool.Engine.ReadsBesideWrites;
+
+        public override async IAsyncEnumerable<List<T>> PartsAsync<T>(
+            SqlText sql,
+            Func<DbDataReader, T> row,
+            int atOnce,
+            [EnumeratorCancellation] CancellationToken cancellation
+        )
+        {
+            await using var connection = await pool.OpenConnectionAsync(cancellation);
+            await using var command = sql.Command(connection);
+            await using var reader = await command.ExecuteReaderAsync(cancellation);
+            var rows = new List<T>();
+            while (await reader.ReadAsync(cancellation))
+            {
+                rows.Add(row(reader));
+                if (rows.Count == atOnce)
+                {
+                    yield return rows;
+                    rows = [];
+                }
+            }
+
+            yield return rows;
+        }
 
         private Task<T> Asked<T>(Gathering.Waiting<T> waiting)
         {

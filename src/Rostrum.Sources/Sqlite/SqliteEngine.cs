@@ -89,6 +89,8 @@ internal sealed class SqliteEngine : SqlEngine
 
     public override bool CanBatch => false;
 
+    public override bool ReadsBesideWrites => false;
+
     public override bool IsExpected(Exception exception) => exception is SqliteException or IOException or TimeoutException;
 
     public override bool IsLoss(Exception exception) => false;

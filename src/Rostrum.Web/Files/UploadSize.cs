@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Http.Features;
+using Rostrum.Core.Datasets;
 using Rostrum.Web.Imports;
 
 namespace Rostrum.Web.Files;
@@ -7,7 +8,7 @@ namespace Rostrum.Web.Files;
 internal static class UploadSize
 {
     /// <summary>So large may any file be, in bytes.</summary>
-    public const long Largest = 100L * 1024 * 1024;
+    public const long Largest = FieldType.Files.LimitOfMegabytes * 1024L * 1024;
 
     private const long RoomForTheForm = 1024 * 1024;
 

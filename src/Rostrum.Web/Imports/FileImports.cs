@@ -20,6 +20,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     public const int MostAtOnce = 5_000;
 
     private const int MostRows = 1_000_000;
+    private const int InPart = 1_000;
     private const int PieceLength = 1024 * 1024;
     private const int PartsAtOnce = 50;
     private const int Looked = 200;
@@ -219,7 +220,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
     // How many rows there are; beyond those that are possible none is counted.
     private async Task<int> AddPartsAsync(ImportedFile file, ImportPlan plan, long bulk, CancellationToken cancellation)
     {
-        var length = plan.AllOrNothing ? MostAtOnce : BulkChanges.InPart;
+        var length = plan.AllOrNothing ? MostAtOnce : InPart;
         var (part, number, rows) = (new List<string[]>(length), 0, 0);
         async Task SendAsync()
         {

@@ -101,6 +101,97 @@ public sealed class EngineTests
 
     [Theory]
     [MemberData(nameof(Kinds))]
+    public async Task All_records_are_given_in_parts_as_one_page_has_them_however_few_at_a_time(string kind)
+    {
+        var (source, catalogue, defects) = await OpenAsync(kind);
+        await using var _ = source;
+        var plain = All(defects) with { Counted = false, Titles = [defects.Relations[0].Name] };
+        var computed = plain with { Computed = [new ComputedColumn(new("twice"), "cost * 2")] };
+        ReadRequest[] requests =
+        [
+            plain,
+            plain with
+            {
+                Sort = [new SortBy(new("due"), Descending: true), new SortBy(new("id"))],
+                Filter = new Filter.Holds("cost > 0"),
+            },
+            plain with
+            {
+                Search = "leaks",
+                Sort = [new SortBy(new("vessel"))],
+            },
+            computed with
+            {
+                Sort = [new SortBy(new("twice"))],
+            },
+            plain with
+            {
+                Filter = new Filter.Holds("FALSE"),
+            },
+        ];
+        foreach (var request in requests)
+        {
+            var whole = Assert.IsType<ReadResult.Rows>(
+                await source.Gate.ReadAsync(catalogue, request with { Window = new PageWindow.FromStart(0, 100) }, Gates.All, default)
+            );
+            foreach (var atOnce in new[] { 1, 2, 5, 100 })
+            {
+                var parts = await PartsAsync(source.Gate, catalogue, request, atOnce, Gates.All);
+                Assert.Equal(
+                    whole.Records.Select(Said),
+                    parts.SelectMany(part => Assert.IsType<ReadResult.Rows>(part).Records).Select(Said)
+                );
+                Assert.All(parts, part => Assert.True(((ReadResult.Rows)part).Records.Length <= atOnce));
+            }
+        }
+
+        string Said(Rostrum.Core.Datasets.Record record) =>
+            $"{record.Title} {record.Key!.ToText(defects)} {string.Join('|', record.Layout.Fields.Select(name => record[name]))}";
+    }
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task Parts_that_nobody_wants_any_more_hold_nothing_and_what_goes_wrong_is_the_last_of_them(string kind)
+    {
+        var (source, catalogue, defects) = await OpenAsync(kind);
+        await using var _ = source;
+
+        // More often than a source has connections.
+        for (var at = 0; at < 120; at++)
+        {
+            await foreach (var part in source.Gate.PagesAsync(catalogue, All(defects), 1, Gates.All, default))
+            {
+                Assert.Single(Assert.IsType<ReadResult.Rows>(part).Records);
+                break;
+            }
+        }
+
+        Assert.IsType<ReadResult.Denied>(
+            Assert.Single(await PartsAsync(source.Gate, catalogue, All(defects), 2, Grants.Of(new HashSet<string>(), [])))
+        );
+        await source.RunAsync("DROP TABLE defects");
+        Assert.IsType<ReadResult.Failed>(Assert.Single(await PartsAsync(source.Gate, catalogue, All(defects), 2, Gates.All)));
+    }
+
+    private static async Task<List<ReadResult>> PartsAsync(
+        RecordGate gate,
+        DatasetCatalogue catalogue,
+        ReadRequest request,
+        int atOnce,
+        Grants grants
+    )
+    {
+        var parts = new List<ReadResult>();
+        await foreach (var part in gate.PagesAsync(catalogue, request, atOnce, grants, CancellationToken.None))
+        {
+            parts.Add(part);
+        }
+
+        return parts;
+    }
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
     public async Task A_draft_knows_keys_relations_choices_and_rules(string kind)
     {
         var (source, catalogue, defects) = await OpenAsync(kind);

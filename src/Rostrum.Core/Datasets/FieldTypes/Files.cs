@@ -14,10 +14,19 @@ public abstract partial record FieldType
     /// <param name="MostMegabytes">How large each may be.</param>
     public sealed record Files(FileKind Only = FileKind.Any, int Most = 20, int MostMegabytes = 20) : FieldType
     {
+        /// <summary>So many files a field may hold.</summary>
+        public const int Limit = 100;
+
+        /// <summary>So large a file may be, in megabytes.</summary>
+        public const int LimitOfMegabytes = 100;
+
         private const int LongestAlt = 500;
 
+        /// <summary>It holds one picture.</summary>
+        public bool IsOnePicture => this is { Only: FileKind.Pictures, Most: 1 };
+
         /// <inheritdoc/>
-        public override string Word => Only is FileKind.Pictures ? "picture" : "files";
+        public override string Word => IsOnePicture ? "picture" : "files";
 
         /// <inheritdoc/>
         public override bool IsSortable => false;

@@ -130,6 +130,20 @@ internal sealed partial class ComposerModel(
         return Changed();
     }
 
+    /// <summary>The panels of this page that are slow or ask for much, as they are at this moment.</summary>
+    public async Task<IActionResult> OnGetSlowAsync(string address, string shown, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(address, shown, cancellation))
+        {
+            return NotFound();
+        }
+
+        await ReadAsync(cancellation);
+        var costs = await PanelCost.OfAsync(Run, gate, Current.Panels.SelectMany(panel => panel.All), cancellation);
+        Costs = [.. costs.Where(cost => cost.IsProblem)];
+        return Partial("/Build/Composer/_SlowPanels.cshtml", this);
+    }
+
     /// <summary>What the command line finds: pages, panels, datasets, fields, commands.</summary>
     public async Task<IActionResult> OnGetCommandsAsync(string address, string shown, CancellationToken cancellation)
     {

@@ -19,6 +19,9 @@ internal sealed record PanelCost(Panel Panel, ImmutableArray<SourceCall> Calls, 
     /// <summary>It is slow, or asks for much.</summary>
     public bool IsSlow => Took >= Slow;
 
+    /// <summary>It stands among the problems of the page.</summary>
+    public bool IsProblem => IsSlow || Advice.Any() || Indexes.Any();
+
     /// <summary>What would help; empty where nothing need be done.</summary>
     public IEnumerable<string> Advice
     {

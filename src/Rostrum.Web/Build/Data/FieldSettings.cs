@@ -3,6 +3,7 @@ using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Rules;
+using Rostrum.Core.Files;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Build.Data;
@@ -35,6 +36,12 @@ internal sealed record FieldSettings
 
     /// <summary>The options of a text that is turned into a choice, a line each.</summary>
     public string ListedOptions { get; init; } = "";
+
+    public FileKind Only { get; init; }
+
+    public string MostFiles { get; init; } = "";
+
+    public string MostMegabytes { get; init; } = "";
 
     public string Default { get; init; } = "";
 
@@ -86,6 +93,9 @@ internal sealed record FieldSettings
                 ]
                 : [],
             ListedOptions = field.Type is FieldType.Choice listed ? string.Join('\n', listed.Options) : "",
+            Only = (field.Type as FieldType.Files)?.Only ?? FileKind.Any,
+            MostFiles = Number((field.Type as FieldType.Files)?.Most),
+            MostMegabytes = Number((field.Type as FieldType.Files)?.MostMegabytes),
             Default = field.Default ?? "",
             Shown = !field.Hidden,
             IsRenewed = field.IsRenewed,
@@ -122,6 +132,9 @@ internal sealed record FieldSettings
                 ),
             ],
             ListedOptions = form["listed"].ToString(),
+            Only = Enum.TryParse<FileKind>(Text("only"), out var only) && Enum.IsDefined(only) ? only : now.Only,
+            MostFiles = form.ContainsKey("mostFiles") ? Text("mostFiles") : now.MostFiles,
+            MostMegabytes = form.ContainsKey("mostMegabytes") ? Text("mostMegabytes") : now.MostMegabytes,
             Default = form["default"].ToString(),
             Shown = form.ContainsKey("shown"),
             IsRenewed = form.ContainsKey("renewed"),
@@ -171,9 +184,17 @@ internal sealed record FieldSettings
         return Demands.Apply(dataset with { Fields = dataset.Fields.Replace(field, changed) }, changed, format);
     }
 
-    // A text may be written in several lines, or be one of a list.
+    // A text may be written in several lines, or be one of a list; of files, some.
     private (FieldType? Type, string? Problem) TypeOf(Field field)
     {
+        if (field.Type is FieldType.Files files)
+        {
+            return Within(MostFiles, FieldType.Files.Limit) is not { } most ? (null, $"A field holds 1 to {FieldType.Files.Limit} files.")
+                : Within(MostMegabytes, FieldType.Files.LimitOfMegabytes) is not { } megabytes
+                    ? (null, $"A file may have 1 to {FieldType.Files.LimitOfMegabytes} MB.")
+                : (files with { Only = Only, Most = most, MostMegabytes = megabytes }, null);
+        }
+
         if (!IsText(field))
         {
             return (field.Type, null);
@@ -204,6 +225,13 @@ internal sealed record FieldSettings
                 && (field.NativeType.StartsWith("character", StringComparison.Ordinal) || field.NativeType is "text" or "citext")
             )
         );
+
+    private static string Number(int? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
+
+    private static int? Within(string typed, int limit) =>
+        int.TryParse(typed, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= 1 && number <= limit
+            ? number
+            : null;
 
     private FormatSettings FormatSettings =>
         new(Currency, DigitsTyped, OfHundred, Yes, No, [.. Options.Select(LookOf).OfType<OptionLook>()]);

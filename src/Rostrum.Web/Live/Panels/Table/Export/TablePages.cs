@@ -6,10 +6,10 @@ namespace Rostrum.Web.Live.Panels.Table.Export;
 /// <summary>All records that a table shows, on any of its pages.</summary>
 internal static class TablePages
 {
-    // In few reads: where no index has the order, each of them sorts the whole table. So many values are held at a time.
-    private const int ValuesAtOnce = 400_000;
+    // So many values are held at a time. Where each part is a read of its own, it sorts the whole table if no index has the order.
+    private const int ValuesAtOnce = 100_000;
     private const int FewestAtOnce = 2_000;
-    private const int MostAtOnce = 50_000;
+    private const int MostAtOnce = 20_000;
 
     /// <summary>The records, many at a time. It ends with null where they can no longer be read.</summary>
     public static async IAsyncEnumerable<IReadOnlyList<Record>?> ReadAsync(
