@@ -197,6 +197,68 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
     }
 
     [Fact]
+    public async Task Records_are_linked_with_several_of_another_table_and_those_with_several_of_them()
+    {
+        var bea = await application.AsAsync("bea");
+        await MakeAsync(bea, "Makers", "Name\nHolm\nVang\n");
+        var table = $"{await MakeAsync(bea, "Pumps", "Name\nBilge\nFire\n")}/table";
+        using (
+            var linked = await bea.PostAsync(
+                table,
+                $"{table}?handler=Link",
+                ("other", "makers"),
+                ("linkLabel", "Made by"),
+                ("inverseLabel", "")
+            )
+        )
+        {
+            Assert.Equal(HttpStatusCode.Redirect, linked.StatusCode);
+        }
+
+        Assert.Contains("needs access to it", (await bea.PageAsync(table)).Body!.TextContent, StringComparison.Ordinal);
+        var (pumps, makers, between) = (await DatasetAsync("pumps"), await DatasetAsync("makers"), await DatasetAsync("pumps_makers"));
+        Assert.Equal("Made by", Assert.Single(pumps.Linked).Label);
+        Assert.Equal("Pumps", Assert.Single(makers.Linked).Label);
+        await OwnAsync("INSERT INTO own_tables.pumps_makers SELECT p.id, m.id FROM own_tables.pumps p, own_tables.makers m");
+        await OwnAsync("DELETE FROM own_tables.pumps_makers WHERE pumps_id = 1 AND makers_id = 1");
+
+        // They count for formulas, in both directions.
+        var gate = (RecordGate)application.Services.GetService(typeof(RecordGate))!;
+        var all = Grants.Everywhere(Grant.Everything);
+        async Task<string> CountsAsync(Dataset of, string formula)
+        {
+            var request = new ReadRequest(of.Id)
+            {
+                Computed = [new ComputedColumn(new("counted"), formula)],
+                Sort = [new SortBy(new("id"))],
+            };
+            var rows = Assert.IsType<ReadResult.Rows>(
+                await gate.ReadAsync(new DatasetCatalogue([pumps, makers, between]), request, all, default)
+            );
+            return string.Join(' ', rows.Records.Select(record => record[new FieldName("counted")]));
+        }
+
+        Assert.Equal("1 2", await CountsAsync(pumps, "COUNT(made_by)"));
+        Assert.Equal("1 2", await CountsAsync(makers, "COUNT(pumps)"));
+
+        // A link goes with its record; a table that is linked stays.
+        await OwnAsync("DELETE FROM own_tables.makers WHERE id = 2");
+        Assert.Equal("1", await OwnAsync("SELECT count(*)::text FROM own_tables.pumps_makers"));
+        using var dropped = await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "Pumps"));
+        Assert.Contains("Another table refers to it", (await Visitor.ParseAsync(dropped)).Body!.TextContent, StringComparison.Ordinal);
+        using var itself = await bea.PostAsync(
+            table,
+            $"{table}?handler=Link",
+            ("other", "pumps"),
+            ("linkLabel", "Kin"),
+            ("inverseLabel", "")
+        );
+        var refused = await Visitor.ParseAsync(itself);
+        Assert.Contains("Choose another own table.", refused.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("Kin", refused.QuerySelector("[name=linkLabel]")!.GetAttribute("value"));
+    }
+
+    [Fact]
     public async Task What_cannot_be_made_says_why_and_nothing_is_made()
     {
         var bea = await application.AsAsync("bea");

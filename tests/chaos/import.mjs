@@ -14,7 +14,12 @@ form.set('file', new Blob([file.join('\n')]), 'dockings.csv');
 const { location: planned, text } = await bea.ask(rows, { method: 'POST', body: form });
 if (!planned) throw new Error(`the file is not taken: ${text.replace(/<[^>]*>/g, ' ').replace(/\s+/g, ' ').slice(-400)}`);
 
-// Pressed again where no answer came, as a person would.
-const begun = await bea.post(`${planned}?handler=Begin`, [['__RequestVerificationToken', tokenOf(await bea.ask(planned))]]);
-if (!begun.location?.startsWith('/bulk/')) throw new Error(`the import does not begin: ${begun.status} ${begun.text.slice(0, 400)}`);
-while ((await bea.ask(begun.location)).text.includes('>Stop<')) await new Promise(done => setTimeout(done, 300));
+// All of it is tried first; what is pressed is pressed again where no answer came, as a person would.
+const press = async (what, fields = []) => bea.post(`${planned}?handler=${what}`, [['__RequestVerificationToken', tokenOf(await bea.ask(planned))], ...fields]);
+const into = ['vessel', 'yard', 'planned_start', 'planned_end', 'budget'].map((field, at) => [`into.${at}`, field]);
+await press('Plan', [...into, ['mode', 'Add']]);
+const pause = () => new Promise(done => setTimeout(done, 300));
+while (!(await bea.ask(planned)).text.includes('would be added')) await pause();
+const begun = await press('Begin');
+if (!begun.location?.startsWith('/bulk/')) throw new Error(`the import does not begin: ${begun.status} ${begun.text.replace(/<[^>]*>/g, ' ').replace(/\s+/g, ' ').slice(-400)}`);
+while ((await bea.ask(begun.location)).text.includes('>Stop<')) await pause();

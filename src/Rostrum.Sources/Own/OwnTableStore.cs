@@ -85,6 +85,34 @@ public sealed class OwnTableStore(SourceSettings settings) : IDisposable
             cancellation
         );
 
+    /// <summary>Makes a table that links records of two others, many with many; a link goes with either of its records.</summary>
+    /// <param name="table">Its name.</param>
+    /// <param name="one">The name of the one table, and of the column that leads to it.</param>
+    /// <param name="other">The same of the other.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    /// <returns>Why it could not be; null where it is made.</returns>
+    public Task<string?> LinkAsync(
+        string table,
+        (string Table, string Column) one,
+        (string Table, string Column) other,
+        CancellationToken cancellation
+    ) =>
+        AlterAsync(
+            async connection =>
+            {
+                static string Column((string Table, string Column) end) =>
+                    $"{SqlIdentifier.Quote(end.Column)} bigint NOT NULL REFERENCES {Quoted(end.Table)} ON DELETE CASCADE";
+                var (first, second) = (SqlIdentifier.Quote(one.Column), SqlIdentifier.Quote(other.Column));
+                await RunAsync(
+                    connection,
+                    $"CREATE TABLE {Quoted(table)} ({Column(one)}, {Column(other)}, PRIMARY KEY ({first}, {second}))",
+                    cancellation
+                );
+                await RunAsync(connection, $"CREATE INDEX ON {Quoted(table)} ({second})", cancellation);
+            },
+            cancellation
+        );
+
     /// <summary>Removes a field with all that stands in it.</summary>
     public Task<string?> RemoveAsync(string table, string column, CancellationToken cancellation) =>
         AlterAsync(

@@ -104,6 +104,51 @@ internal sealed class OwnTableSetUp(
         );
     }
 
+    /// <summary>Links a table's records with several of another, and those with several of it; or why not.</summary>
+    /// <param name="dataset">The table.</param>
+    /// <param name="table">The other's name.</param>
+    /// <param name="label">What the other's records are called here; as their table where blank.</param>
+    /// <param name="inverseLabel">What this table's records are called there.</param>
+    /// <param name="cancellation">Ends the wait.</param>
+    public async Task<(Dataset? Between, string? Problem)> LinkAsync(
+        Dataset dataset,
+        string table,
+        string label,
+        string inverseLabel,
+        CancellationToken cancellation
+    )
+    {
+        var source = await SourceAsync(cancellation);
+        var (here, names) = (dataset.Table.Name, source.Structure.Tables.Select(known => known.Name.Name).ToArray());
+        if (table == here || !names.Contains(table))
+        {
+            return (null, "Choose another own table.");
+        }
+
+        var name = OwnName.Of($"{here}_{table}", "link", names);
+        string ColumnTo(string other, params string[] taken) => OwnName.Of($"{other}_id", "link", taken);
+        var column = ColumnTo(here);
+        if (await tables.LinkAsync(name, (here, column), (table, ColumnTo(table, column)), cancellation) is { } refused)
+        {
+            return (null, refused);
+        }
+
+        var catalogue = new DatasetCatalogue(await RefreshAsync(source.Id, cancellation));
+        var structure = (await SourceAsync(cancellation)).Structure;
+        var between = catalogue.All.Single(known => known.Table.Name == name && known.GoneBecause is null);
+        var other = between.Relations.First(relation => relation.Target != dataset.Id).Target;
+        foreach (var (end, called) in new[] { (catalogue.Find(dataset.Id)!, label), (catalogue.Find(other)!, inverseLabel) })
+        {
+            // Both are drafted with the table; here they get their labels.
+            var near = between.Relations.Single(relation => relation.Target == end.Id);
+            var without = end with { Linked = end.Linked.RemoveAll(linked => linked.By == near.InverseName) };
+            var way = RelationMaking.Ways(catalogue, structure, without).Single(way => way.Between.Id == between.Id);
+            await KeepAsync(without with { Linked = without.Linked.Add(RelationMaking.Link(without, way, called)) }, cancellation);
+        }
+
+        return (between, null);
+    }
+
     /// <summary>A field goes, with all that stands in it; or why not.</summary>
     public async Task<string?> RemoveAsync(Dataset dataset, Field field, CancellationToken cancellation) =>
         await AlteredAsync(dataset, "", null, await tables.RemoveAsync(dataset.Table.Name, field.Column, cancellation), cancellation);

@@ -68,6 +68,31 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         return Done($"“{Added.Label}” is added.");
     }
 
+    /// <summary>The own tables with whose records this one's can be linked.</summary>
+    public IEnumerable<(string Table, string Label)> Others => Targets.Where(other => other.Table != Dataset.Table.Name);
+
+    /// <summary>What was typed of a link.</summary>
+    public (string Table, string Label, string InverseLabel) Linked { get; private set; } = ("", "", "");
+
+    public async Task<IActionResult> OnPostLinkAsync(
+        Guid id,
+        Guid table,
+        string? other,
+        string? linkLabel,
+        string? inverseLabel,
+        CancellationToken cancellation
+    )
+    {
+        if (!await OpenAsync(id, table, cancellation))
+        {
+            return NotFound();
+        }
+
+        Linked = (other ?? "", linkLabel?.Trim() ?? "", inverseLabel?.Trim() ?? "");
+        (var between, Refusal) = await setUp.LinkAsync(Dataset, Linked.Table, Linked.Label, Linked.InverseLabel, cancellation);
+        return Done($"They can be linked. “{between?.Label}” holds the links: whoever is to see or make them needs access to it.");
+    }
+
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string field, CancellationToken cancellation)
     {
         if (!await OpenAsync(id, table, cancellation) || Columns.FirstOrDefault(known => known.Name.Value == field) is not { } known)
