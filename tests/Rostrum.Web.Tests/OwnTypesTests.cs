@@ -130,4 +130,44 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
         );
         Assert.Equal((BulkStatus.Done, 0), (done.Status, done.Refused));
     }
+
+    [Fact]
+    public async Task A_list_is_narrowed_by_some_of_several_choices()
+    {
+        var (bea, _) = await application.WithOwnTableAsync("Marked parts", OwnKind.Of(OwnType.Several));
+        const string Parts = "/apps/maintenance/marked-parts";
+        await OwnAsync(
+            """
+            INSERT INTO own_tables.marked_parts (name, f_several) VALUES
+                ('Both', ARRAY['blue', 'red, dark']), ('Blue', ARRAY['blue']), ('Red', ARRAY['red, dark']), ('Empty', '{}')
+            """
+        );
+        async Task<(string Names, string Sentence)> ShownAsync(string narrowed)
+        {
+            var page = await bea.PageAsync($"{Parts}?all.sort=name&{narrowed}");
+            return (
+                string.Join(' ', page.QuerySelectorAll("#panel-all tbody tr th").Select(cell => cell.TextContent.Trim())),
+                page.QuerySelector("#panel-all .sentence")?.TextContent ?? ""
+            );
+        }
+
+        const string Several = "f_several";
+        Assert.Equal("Blue Both", (await ShownAsync($"all.is.{Several}=blue")).Names);
+        var both = await ShownAsync($"all.is.{Several}=blue&all.is.{Several}=red,+dark");
+        Assert.Equal("Blue Both Red", both.Names);
+        Assert.Contains("includes blue or red, dark", both.Sentence, StringComparison.Ordinal);
+        Assert.Equal("Empty First Red", (await ShownAsync($"all.not.{Several}=blue")).Names);
+        Assert.Equal("Empty First", (await ShownAsync($"all.is.{Several}=~blank")).Names);
+
+        var offered = await bea.PageAsync($"{Parts}?handler=Filter&panel=all&field={Several}&all.is.{Several}=blue");
+        Assert.Equal(
+            ["red, dark", "blue", "~blank"],
+            offered.QuerySelectorAll(".choices input").Select(choice => choice.GetAttribute("value"))
+        );
+        Assert.Equal("blue", offered.QuerySelector(".choices input[checked]")!.GetAttribute("value"));
+        Assert.Contains("does not include", offered.Body!.TextContent, StringComparison.Ordinal);
+
+        // What is no option narrows nothing, and is said.
+        Assert.Equal("Blue Both Empty First Red", (await ShownAsync($"all.is.{Several}=green")).Names);
+    }
 }

@@ -37,6 +37,9 @@ public abstract partial record FieldType
     /// <summary>Has an order that people expect.</summary>
     public virtual bool IsSortable => true;
 
+    /// <summary>Lists can be narrowed by its values.</summary>
+    public virtual bool IsFilterable => IsSortable;
+
     /// <summary>Can be typed into a form.</summary>
     public virtual bool IsEditable => true;
 

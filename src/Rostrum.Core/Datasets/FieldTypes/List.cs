@@ -18,6 +18,9 @@ public abstract partial record FieldType
         public override bool IsSortable => false;
 
         /// <inheritdoc/>
+        public override bool IsFilterable => Element is Choice;
+
+        /// <inheritdoc/>
         public override FormulaType? InFormulas => Element.InFormulas is { } one ? new FormulaType.List(one) : null;
 
         /// <inheritdoc/>

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Formulas;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
@@ -36,6 +37,17 @@ internal static class Conditions
                 continue;
             }
 
+            if (field.Type is FieldType.List list)
+            {
+                if (Includes(field.Name, list, texts) is not { } includes)
+                {
+                    return null;
+                }
+
+                filters.Add(not ? new Filter.Not(includes) : includes);
+                continue;
+            }
+
             var values = texts
                 .Select(text => text == FieldCondition.Blank ? new Parsed.Value(null) : FieldText.FromCanonical(field.Type, text))
                 .ToArray();
@@ -61,6 +73,24 @@ internal static class Conditions
         return AddBound(filters, field, condition.From, format, upper: false) && AddBound(filters, field, condition.To, format, upper: true)
             ? filters
             : null;
+    }
+
+    // Of several choices, any of some; null where one of them is no option.
+    private static Filter.Holds? Includes(FieldName field, FieldType.List list, ImmutableArray<string> texts)
+    {
+        if (
+            list.Element is not FieldType.Choice choice
+            || !texts.All(text => text == FieldCondition.Blank || choice.Options.Contains(text))
+        )
+        {
+            return null;
+        }
+
+        var name = Formatter.Name(field.Value);
+        var asked = texts.Select(text =>
+            text == FieldCondition.Blank ? $"ISEMPTY({name})" : $"CONTAINS({name}, {Formatter.Format(new Syntax.Text(default, text))})"
+        );
+        return new Filter.Holds($"OR({string.Join(", ", asked)})");
     }
 
     // A bound on a date and time is a day, and the last day belongs to the range.

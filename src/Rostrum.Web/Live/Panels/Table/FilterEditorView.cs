@@ -34,6 +34,9 @@ internal sealed record FilterEditorView
 
     public bool HasText { get; init; }
 
+    /// <summary>How what is chosen is asked for, and left out.</summary>
+    public (string Is, string IsNot) Modes => Field.Type is FieldType.List ? ("includes", "does not include") : ("is", "is not");
+
     /// <summary>What is chosen are those that are left out.</summary>
     public bool IsNot => !Condition.Not.IsEmpty;
 
@@ -87,7 +90,7 @@ internal sealed record FilterEditorView
         if (
             run.App.Datasets.Find(panel.Dataset) is not { } known
             || panel.Shown(known) is not { } dataset
-            || dataset.Find(name) is not { Type.IsSortable: true } field
+            || dataset.Find(name) is not { Type.IsFilterable: true } field
             || !run.Grants.For(dataset.Id).Readable.Has(name)
         )
         {
@@ -113,6 +116,20 @@ internal sealed record FilterEditorView
         if (view.HasRange || field.Type.IsLong)
         {
             return view;
+        }
+
+        // A record may count for several of them, so that none is counted.
+        if (field.Type is FieldType.List { Element: FieldType.Choice { Options: var options } })
+        {
+            var picked = condition.Not.IsEmpty ? condition.Values : condition.Not;
+            return view with
+            {
+                Choices =
+                [
+                    .. options.Select(option => new FilterChoice(option, field.LabelOf(option), "", picked.Contains(option))),
+                    new FilterChoice(FieldCondition.Blank, "blank", "", picked.Contains(FieldCondition.Blank)),
+                ],
+            };
         }
 
         var (others, _) = Conditions.Read(dataset, state.With(name.Value, FieldCondition.None), run.Format);

@@ -269,7 +269,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         if (!condition.Values.IsEmpty || !condition.Not.IsEmpty)
         {
             var titles = await TitlesAsync(gate, app, dataset, field, grants, condition.Values.AddRange(condition.Not), cancellation);
-            foreach (var (values, word) in new[] { (condition.Values, "is "), (condition.Not, "is not ") })
+            var (any, none) = field.Type is FieldType.List ? ("includes ", "does not include ") : ("is ", "is not ");
+            foreach (var (values, word) in new[] { (condition.Values, any), (condition.Not, none) })
             {
                 if (!values.IsEmpty)
                 {
@@ -307,6 +308,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static string ValueWord(RecordFormat format, Field field, IReadOnlyDictionary<RecordKey, string> titles, string value) =>
         value == FieldCondition.Blank ? "blank"
+        : field.Type is FieldType.List ? field.LabelOf(value)
         : FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed } ? value
         : titles.GetValueOrDefault(new RecordKey([parsed])) ?? format.Display(field, parsed);
 

@@ -170,7 +170,7 @@ internal sealed record TableView : ListView
     public IEnumerable<Field> OtherFields =>
         Dataset.Fields.Where(other =>
             !other.Hidden
-            && other.Type.IsSortable
+            && other.Type.IsFilterable
             && Grant.Readable.Has(other.Name)
             && AllColumns.All(column => column.Field.Name != other.Name)
         );
