@@ -6,7 +6,7 @@ internal static class SecurityHeaders
     private const string Nonce = "style-nonce";
 
     private const string ContentPolicy =
-        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src {3}; font-src 'self'; connect-src "
+        "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{0}'; img-src {3}; media-src 'self'; font-src 'self'; connect-src "
         + "'self'; form-action 'self'; base-uri 'none'; frame-src {2}; frame-ancestors {1}";
 
     private static readonly string Images = string.Join(' ', EmbedOrigins.Pictures.Prepend("data:").Prepend("'self'"));

@@ -136,8 +136,10 @@ internal sealed class OwnTableSetUp(
         var catalogue = new DatasetCatalogue(await RefreshAsync(source.Id, cancellation));
         var structure = (await SourceAsync(cancellation)).Structure;
         var between = catalogue.All.Single(known => known.Table.Name == name && known.GoneBecause is null);
-        var other = between.Relations.First(relation => relation.Target != dataset.Id).Target;
-        foreach (var (end, called) in new[] { (catalogue.Find(dataset.Id)!, label), (catalogue.Find(other)!, inverseLabel) })
+        var other = catalogue.Find(between.Relations.First(relation => relation.Target != dataset.Id).Target)!;
+        between = between with { Label = $"{dataset.Label} and {other.LabelInSentence}" };
+        await KeepAsync(between, cancellation);
+        foreach (var (end, called) in new[] { (catalogue.Find(dataset.Id)!, label), (other, inverseLabel) })
         {
             // Both are drafted with the table; here they get their labels.
             var near = between.Relations.Single(relation => relation.Target == end.Id);

@@ -90,7 +90,7 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
 
         Linked = (other ?? "", linkLabel?.Trim() ?? "", inverseLabel?.Trim() ?? "");
         (var between, Refusal) = await setUp.LinkAsync(Dataset, Linked.Table, Linked.Label, Linked.InverseLabel, cancellation);
-        return Done($"They can be linked. “{between?.Label}” holds the links: whoever is to see or make them needs access to it.");
+        return Done($"Linked. The links are records of “{between?.Label}”: set its Access for whoever sees or makes them.");
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string field, CancellationToken cancellation)
