@@ -242,6 +242,19 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
     }
 
     [Fact]
+    public async Task A_recording_plays_where_it_stands()
+    {
+        var bea = await BuilderAsync();
+        var noise = await TakenAsync(bea, "f_files", "noise.mp3", [.. "ID3"u8, .. new byte[100]]);
+        var key = await AddAsync(bea, ("v.name", "Noisy"), ("v.f_files", Value(noise)));
+        using var answer = await bea.Client.GetAsync($"{Page}?all.selected={key}");
+        var player = (await Visitor.ParseAsync(answer)).QuerySelector("audio")!;
+        Assert.Contains("media-src 'self'", answer.Headers.GetValues("Content-Security-Policy").Single(), StringComparison.Ordinal);
+        using var played = await bea.Client.GetAsync(player.GetAttribute("src"));
+        Assert.Equal("audio/mpeg", played.Content.Headers.ContentType!.MediaType);
+    }
+
+    [Fact]
     public async Task A_builder_says_which_files_a_field_takes_how_many_and_how_large()
     {
         var (bea, altered) = await application.WithOwnTableAsync("Papers", OwnKind.Of(OwnType.Files));

@@ -67,4 +67,13 @@ test('a picture and papers are attached to a record, refused where they do not f
   await sheet.getByRole('button', { name: 'Remove record.png' }).click();
   await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(row.getByAltText('Photo of North cardinal')).toHaveCount(0);
+
+  // The list is shorter than the menu that hangs over its end.
+  await page.getByRole('button', { name: 'Filter', exact: true }).click();
+  await page.getByRole('button', { name: 'Colours', exact: true }).click();
+  await page.locator('.filter-editor').getByLabel('black').check();
+  await page.getByRole('button', { name: 'Show', exact: true }).click();
+  await expect(page.locator('.sentence')).toContainText('colours includes black');
+  await expect(row).toBeVisible();
+  await expect(page.locator('tr', { hasText: 'South cardinal' })).toHaveCount(0);
 });
