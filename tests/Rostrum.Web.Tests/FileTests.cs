@@ -216,14 +216,15 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         using var request = new HttpRequestMessage(HttpMethod.Post, $"{Page}?handler=Upload&panel=all&field=f_files&name=cut.txt");
         var token = (await bea.PageAsync($"{Page}?all.new=1")).QuerySelector("input[name=__RequestVerificationToken]");
         request.Headers.Add("RequestVerificationToken", token!.GetAttribute("value"));
-        request.Content = new CutOff();
-        await Assert.ThrowsAnyAsync<Exception>(() => bea.Client.SendAsync(request));
+        using var line = new CancellationTokenSource();
+        request.Content = new CutOff(line);
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => bea.Client.SendAsync(request, line.Token));
         Assert.Equal(before, await application.InStoreAsync(store => store.Files.CountAsync()));
         Assert.Equal("cut.txt", (await TakenAsync(bea, "f_files", "cut.txt", CutOff.Whole)).Name);
     }
 
     /// <summary>A file of which a part arrives.</summary>
-    private sealed class CutOff : HttpContent
+    private sealed class CutOff(CancellationTokenSource line) : HttpContent
     {
         public static byte[] Whole { get; } = Encoding.UTF8.GetBytes(new string('x', 200_000));
 
@@ -231,7 +232,7 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         {
             await stream.WriteAsync(Whole.AsMemory(0, 100_000));
             await stream.FlushAsync();
-            throw new IOException("the line is cut");
+            await line.CancelAsync();
         }
 
         protected override bool TryComputeLength(out long length)

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
+using System.Runtime.CompilerServices;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 
@@ -8,15 +9,23 @@ namespace Rostrum.Sources.Sql;
 /// <summary>One database's connections, and what was learnt of its statements and tables while they were used.</summary>
 internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISource
 {
+    private const int MostLongReads = 10;
     private readonly DbDataSource _connections = engine.Open(settings);
     private readonly Lazy<SqlPool>? _reading = settings.ReadsOnly
         ? null
         : new(() => new SqlPool(engine, settings with { ReadsOnly = true }));
 
+    private int _longReads;
+
     /// <summary>The same database over connections that cannot write: queries of builders go there.</summary>
     public SqlPool Reading => _reading?.Value ?? this;
 
     public SqlEngine Engine => engine;
+
+    /// <summary>
+    /// Rows may be read for minutes, as slowly as somebody takes them: by some at a time, so that connections are left for the others.
+    /// </summary>
+    public bool TakesLongReads => engine.ReadsBesideWrites && Volatile.Read(ref _longReads) < MostLongReads;
 
     /// <summary>What was learnt.</summary>
     public SourceExperience Experience { get; } = new();
@@ -29,6 +38,26 @@ internal sealed class SqlPool(SqlEngine engine, SourceSettings settings) : ISour
         var connection = await _connections.OpenConnectionAsync(cancellation);
         engine.Prepare(connection);
         return connection;
+    }
+
+    /// <summary>Rows as a statement gives them, for as long as that takes.</summary>
+    public async IAsyncEnumerable<DbDataReader> LongReadAsync(SqlText sql, [EnumeratorCancellation] CancellationToken cancellation)
+    {
+        Interlocked.Increment(ref _longReads);
+        try
+        {
+            await using var connection = await OpenConnectionAsync(cancellation);
+            await using var command = sql.Command(connection);
+            await using var reader = await command.ExecuteReaderAsync(cancellation);
+            while (await reader.ReadAsync(cancellation))
+            {
+                yield return reader;
+            }
+        }
+        finally
+        {
+            Interlocked.Decrement(ref _longReads);
+        }
     }
 
     public Task<Look> LookAsync(Wanted wanted, Gathering? gathering, CancellationToken cancellation)

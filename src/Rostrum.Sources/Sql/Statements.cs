@@ -118,7 +118,7 @@ internal abstract class Statements
                 }
             );
 
-        public override bool CanReadInParts => pool.Engine.ReadsBesideWrites;
+        public override bool CanReadInParts => pool.TakesLongReads;
 
         public override async IAsyncEnumerable<List<T>> PartsAsync<T>(
             SqlText sql,
@@ -127,11 +127,8 @@ internal abstract class Statements
             [EnumeratorCancellation] CancellationToken cancellation
         )
         {
-            await using var connection = await pool.OpenConnectionAsync(cancellation);
-            await using var command = sql.Command(connection);
-            await using var reader = await command.ExecuteReaderAsync(cancellation);
             var rows = new List<T>();
-            while (await reader.ReadAsync(cancellation))
+            await foreach (var reader in pool.LongReadAsync(sql, cancellation))
             {
                 rows.Add(row(reader));
                 if (rows.Count == atOnce)

@@ -173,6 +173,35 @@ public sealed class EngineTests
         Assert.IsType<ReadResult.Failed>(Assert.Single(await PartsAsync(source.Gate, catalogue, All(defects), 2, Gates.All)));
     }
 
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task Many_who_take_their_parts_slowly_leave_connections_for_others(string kind)
+    {
+        var (source, catalogue, defects) = await OpenAsync(kind);
+        await using var _ = source;
+        var slow = Enumerable
+            .Range(0, 120)
+            .Select(_ => source.Gate.PagesAsync(catalogue, All(defects), 1, Gates.All, default).GetAsyncEnumerator())
+            .ToArray();
+        foreach (var one in slow)
+        {
+            Assert.True(await one.MoveNextAsync());
+        }
+
+        Assert.Equal(5, (await RowsAsync(source.Gate, catalogue, All(defects))).Records.Length);
+        foreach (var one in slow)
+        {
+            var left = 0;
+            while (await one.MoveNextAsync())
+            {
+                left += Assert.IsType<ReadResult.Rows>(one.Current).Records.Length;
+            }
+
+            Assert.Equal(4, left);
+            await one.DisposeAsync();
+        }
+    }
+
     private static async Task<List<ReadResult>> PartsAsync(
         RecordGate gate,
         DatasetCatalogue catalogue,

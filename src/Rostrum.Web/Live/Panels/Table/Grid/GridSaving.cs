@@ -127,7 +127,7 @@ internal sealed class GridSaving(UnsavedTables tables, GridWorkflow workflows, U
         await tables.ReadAsync(page, cancellation);
         return !page.Run.Unsaved.TryGetValue(table.Name, out var now)
             || now.Changes.Handed is not null
-            || !now.Changes.Has(rows.Select(row => KeyValuePair.Create(row.Key, row.Row)));
+            || rows.Any(row => !now.Changes.Rows.ContainsKey(row.Key));
     }
 
     // Written down before the transaction ends: whoever saves the same rows meanwhile finds it, and after a crash the source can be asked
