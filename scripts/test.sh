@@ -6,9 +6,8 @@ RESULTS=$LOCAL/run/results
 
 run_tests() {
   local part=${1:-all} postgres_was_up=no
-  # What runs for minutes does not earn back what it costs to watch how it runs, or to compile anew what is called a few dozen times (the
-  # number is hexadecimal): a twentieth of the processor's time.
-  export DOTNET_TieredPGO=0 DOTNET_TC_CallCountThreshold=200
+  # What runs for minutes does not earn back what it costs to watch how it runs.
+  export DOTNET_TieredPGO=0
   need_tools
   pg_use_test_cluster
   pg_answers && postgres_was_up=yes
