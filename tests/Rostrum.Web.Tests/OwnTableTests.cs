@@ -246,6 +246,11 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         Assert.Equal("1", await OwnAsync("SELECT count(*)::text FROM own_tables.pumps_makers"));
         using var dropped = await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "Pumps"));
         Assert.Contains("Another table refers to it", (await Visitor.ParseAsync(dropped)).Body!.TextContent, StringComparison.Ordinal);
+        var offered = (await bea.PageAsync(table)).QuerySelectorAll("#other option").Select(one => one.GetAttribute("value")).ToArray();
+        Assert.Contains("makers", offered);
+        Assert.DoesNotContain("pumps_makers", offered);
+        using var betweenTwo = await bea.PostAsync(table, $"{table}?handler=Link", ("other", "pumps_makers"));
+        Assert.Contains("Choose another own table.", (await Visitor.ParseAsync(betweenTwo)).Body!.TextContent, StringComparison.Ordinal);
         using var itself = await bea.PostAsync(
             table,
             $"{table}?handler=Link",

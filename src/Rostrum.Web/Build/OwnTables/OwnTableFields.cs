@@ -12,6 +12,7 @@ namespace Rostrum.Web.Build.OwnTables;
 /// <param name="Tables">The own tables to which a relation can lead.</param>
 internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableArray<(string Table, string Label)> Tables)
 {
+    // A table that links others has a key of both, to which no field leads.
     public static ImmutableArray<(string Table, string Label)> Targets(Workspace workspace)
     {
         var own = workspace.Sources.Values.FirstOrDefault(source => source.Kind == OwnTableStore.Kind);
@@ -21,7 +22,7 @@ internal sealed record OwnTableFields(OwnField Field, string Suffix, ImmutableAr
             [
                 .. workspace
                     .Datasets.All.Where(dataset =>
-                        dataset.Source.Value == own.Id && dataset is { GoneBecause: null, Query: null, Join: null }
+                        dataset.Source.Value == own.Id && dataset is { GoneBecause: null, Query: null, Join: null, Key.Length: 1 }
                     )
                     .Select(dataset => (dataset.Table.Name, dataset.Label)),
             ];

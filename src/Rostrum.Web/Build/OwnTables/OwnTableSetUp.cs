@@ -120,7 +120,8 @@ internal sealed class OwnTableSetUp(
     {
         var source = await SourceAsync(cancellation);
         var (here, names) = (dataset.Table.Name, source.Structure.Tables.Select(known => known.Name.Name).ToArray());
-        if (table == here || !names.Contains(table))
+        bool IsEnd(string known) => source.Structure.Tables.Any(one => one.Name.Name == known && one.PrimaryKey is [OwnTableStore.Key]);
+        if (table == here || !IsEnd(table) || !IsEnd(here))
         {
             return (null, "Choose another own table.");
         }

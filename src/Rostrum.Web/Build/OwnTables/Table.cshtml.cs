@@ -69,7 +69,8 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
     }
 
     /// <summary>The own tables with whose records this one's can be linked.</summary>
-    public IEnumerable<(string Table, string Label)> Others => Targets.Where(other => other.Table != Dataset.Table.Name);
+    public IEnumerable<(string Table, string Label)> Others =>
+        Dataset.Key.Length == 1 ? Targets.Where(other => other.Table != Dataset.Table.Name) : [];
 
     /// <summary>What was typed of a link.</summary>
     public (string Table, string Label, string InverseLabel) Linked { get; private set; } = ("", "", "");
