@@ -25,21 +25,19 @@ const string Table =
     "CREATE TABLE calls (id int PRIMARY KEY, ship varchar(10) NOT NULL, berthed datetime NOT NULL, "
     + "state varchar(10) NOT NULL, fee int NOT NULL)";
 
-await ListsAsync(
-    "SQLite",
-    await SqliteAsync(),
-    text => new SqliteConnection(text),
-    "SELECT id, ship, berthed, state, fee FROM calls ORDER BY berthed DESC, id DESC LIMIT 51"
-);
-await ListsAsync(
-    "MariaDB",
-    await MariaAsync(),
-    text => new MySqlConnection(text),
-    "SELECT id, ship, berthed, state, fee FROM calls ORDER BY berthed DESC, id DESC LIMIT 51"
-);
-await ApiAsync();
-await TitlesAsync();
-await RightsAsync();
+const string Listed = "SELECT id, ship, berthed, state, fee FROM calls ORDER BY berthed DESC, id DESC LIMIT 51";
+(string Name, Func<Task> RunAsync)[] parts =
+[
+    ("sqlite", async () => await ListsAsync("SQLite", await SqliteAsync(), text => new SqliteConnection(text), Listed)),
+    ("mariadb", async () => await ListsAsync("MariaDB", await MariaAsync(), text => new MySqlConnection(text), Listed)),
+    ("api", ApiAsync),
+    ("titles", TitlesAsync),
+    ("rights", RightsAsync),
+];
+foreach (var part in parts.Where(part => Environment.GetEnvironmentVariable("BENCH_ONLY") is not { } only || only == part.Name))
+{
+    await part.RunAsync();
+}
 
 async Task ListsAsync(
     string name,

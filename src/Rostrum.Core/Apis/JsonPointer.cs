@@ -12,8 +12,16 @@ public static class JsonPointer
     {
         ArgumentNullException.ThrowIfNull(pointer);
         var here = document;
-        foreach (var part in Parts(pointer))
+        var steps = pointer.AsSpan().TrimStart('/');
+        if (pointer.Length == 0)
         {
+            return here;
+        }
+
+        foreach (var range in steps.Split('/'))
+        {
+            var part = steps[range];
+            part = part.Contains('~') ? Unescaped(part.ToString()) : part;
             if (here.ValueKind is JsonValueKind.Object && here.TryGetProperty(part, out var member))
             {
                 here = member;
@@ -46,14 +54,9 @@ public static class JsonPointer
     public static ImmutableArray<string> Parts(string pointer)
     {
         ArgumentNullException.ThrowIfNull(pointer);
-        return pointer.Length == 0
-            ? []
-            :
-            [
-                .. pointer
-                    .TrimStart('/')
-                    .Split('/')
-                    .Select(part => part.Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal)),
-            ];
+        return pointer.Length == 0 ? [] : [.. pointer.TrimStart('/').Split('/').Select(Unescaped)];
     }
+
+    private static string Unescaped(string part) =>
+        part.Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal);
 }

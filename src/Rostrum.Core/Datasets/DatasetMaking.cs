@@ -58,6 +58,44 @@ public static class DatasetMaking
         };
     }
 
+    /// <summary>Whether a dataset is another, or is made of it by joins.</summary>
+    public static bool IsMadeOf(DatasetCatalogue catalogue, DatasetId dataset, DatasetId other)
+    {
+        ArgumentNullException.ThrowIfNull(catalogue);
+        return dataset == other
+            || catalogue.Find(dataset)?.Join is { } join
+                && (IsMadeOf(catalogue, join.Left, other) || IsMadeOf(catalogue, join.Right, other));
+    }
+
+    /// <summary>
+    /// Datasets of which each join knows again whether one database can join its two, after one of them has become another: a join may be
+    /// of joins.
+    /// </summary>
+    public static ImmutableArray<Dataset> WithJoins(IEnumerable<Dataset> datasets)
+    {
+        var all = datasets.ToDictionary(dataset => dataset.Id);
+        return
+        [
+            .. all.Values.Select(dataset =>
+                dataset.Join is not null && IsFetched(dataset) is var fetched && fetched != dataset.IsFetched
+                    ? dataset with
+                    {
+                        IsFetched = fetched,
+                    }
+                    : dataset
+            ),
+        ];
+
+        bool IsFetched(Dataset dataset) =>
+            dataset.Join is { } join
+                ? !all.TryGetValue(join.Left, out var left)
+                    || !all.TryGetValue(join.Right, out var right)
+                    || left.Source != right.Source
+                    || IsFetched(left)
+                    || IsFetched(right)
+                : dataset.IsFetched;
+    }
+
     /// <summary>A dataset of two others joined.</summary>
     /// <param name="id">Its identity.</param>
     /// <param name="name">Its name, for people.</param>

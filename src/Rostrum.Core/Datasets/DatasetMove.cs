@@ -34,13 +34,9 @@ public sealed record DatasetMove(ImmutableArray<Dataset> Changed, ImmutableArray
         var after = catalogue
             .All.Where(dataset => !twins.ContainsKey(dataset.Id))
             .Select(dataset => Pointed(dataset, from, to, Now))
-            .ToDictionary(dataset => dataset.Id);
+            .ToArray();
         return new DatasetMove(
-            [
-                .. after
-                    .Values.Select(dataset => dataset.Join is { } join ? Joined(dataset, join, after) : dataset)
-                    .Where(dataset => !ReferenceEquals(dataset, catalogue.Find(dataset.Id))),
-            ],
+            [.. DatasetMaking.WithJoins(after).Where(dataset => !ReferenceEquals(dataset, catalogue.Find(dataset.Id)))],
             [.. twins.Keys],
             [.. tables.OrderBy(dataset => dataset.Label, StringComparer.CurrentCulture).SelectMany(dataset => Lacking(dataset, structure))]
         );
@@ -52,23 +48,17 @@ public sealed record DatasetMove(ImmutableArray<Dataset> Changed, ImmutableArray
     private static Dataset Pointed(Dataset dataset, SourceId from, SourceId to, Func<DatasetId, DatasetId> now)
     {
         var pointed = dataset.Source == from ? dataset with { Source = to } : dataset;
+        if (dataset.Join is { } join && (now(join.Left) != join.Left || now(join.Right) != join.Right))
+        {
+            pointed = pointed with { Join = join with { Left = now(join.Left), Right = now(join.Right) } };
+        }
+
         return dataset.Relations.Any(relation => now(relation.Target) != relation.Target)
             ? pointed with
             {
                 Relations = [.. dataset.Relations.Select(relation => relation with { Target = now(relation.Target) })],
             }
             : pointed;
-    }
-
-    private static Dataset Joined(Dataset dataset, DatasetJoin join, Dictionary<DatasetId, Dataset> all)
-    {
-        var fetched =
-            !all.TryGetValue(join.Left, out var left)
-            || !all.TryGetValue(join.Right, out var right)
-            || left.Source != right.Source
-            || left.IsFetched
-            || right.IsFetched;
-        return fetched == dataset.IsFetched ? dataset : dataset with { IsFetched = fetched };
     }
 
     private static IEnumerable<string> Lacking(Dataset dataset, SourceStructure structure)

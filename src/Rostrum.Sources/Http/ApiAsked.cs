@@ -9,11 +9,13 @@ namespace Rostrum.Sources.Http;
 /// <param name="Filters">Each set of query parameters, for one list of records.</param>
 /// <param name="Record">The one record that is wanted, where the API gives it by itself.</param>
 /// <param name="IsAll">Memory has nothing to decide: the API's own order and pages are the answer.</param>
+/// <param name="IsUnconditional">All records are wanted.</param>
 /// <param name="Left">What memory decides, in words for builders.</param>
 internal sealed record ApiAsked(
     ImmutableArray<ImmutableArray<KeyValuePair<string, string>>> Filters,
     RecordKey? Record,
     bool IsAll,
+    bool IsUnconditional,
     ImmutableArray<string> Left
 )
 {
@@ -58,6 +60,7 @@ internal sealed record ApiAsked(
             [.. filters.Select(known => known.AddRange(order))],
             resource.One is null ? null : Single(dataset, conditions),
             left.Count == 0 && filters.Length == 1,
+            conditions.Length == 0,
             left.ToImmutable()
         );
 

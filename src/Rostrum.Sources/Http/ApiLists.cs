@@ -46,7 +46,7 @@ internal sealed class ApiLists(HttpCalls calls)
             : answer.Json is { } json ? JsonPointer.At(json, resource.Item)
             : null;
         Tell(wanted, answer, record is null ? 0 : 1, []);
-        return new Fetched(record is { } found ? [Row(wanted.Dataset, resource, found)] : [], null, HasMore: false);
+        return new Fetched(record is { } found ? [Row(Fields(wanted.Dataset, resource), found)] : [], null, HasMore: false);
     }
 
     /// <summary>The records of a list from a number on, so many at the most; all where none is given.</summary>
@@ -59,12 +59,13 @@ internal sealed class ApiLists(HttpCalls calls)
         CancellationToken cancellation
     )
     {
+        var fields = Fields(wanted.Dataset, resource);
         var (rows, total, more) = (new List<object?[]>(), (long?)null, false);
         foreach (var filter in asked.Filters)
         {
             var found = await RecordsAsync(resource, filter, from, most, (wanted, asked.Left), cancellation);
             (total, more) = (found.Total, more || found.HasMore);
-            rows.AddRange(found.Records.Select(record => Row(wanted.Dataset, resource, record)));
+            rows.AddRange(found.Records.Select(record => Row(fields, record)));
             if (rows.Count > MostRecords)
             {
                 return new Fetched(rows, total, more, IsCut: true);
@@ -150,11 +151,9 @@ internal sealed class ApiLists(HttpCalls calls)
         return (records, total, true);
     }
 
-    /// <summary>A record's value of a field.</summary>
-    public static object? Value(Field field, ApiResource resource, JsonElement record) =>
-        resource.Fields.FirstOrDefault(known => known.Name == field.Column) is { } known
-            ? ApiValues.Read(record, known with { Type = field.Type })
-            : null;
+    /// <summary>Where a field stands in the API's records; null where it does not.</summary>
+    public static ApiField? FieldOf(Field field, ApiResource resource) =>
+        resource.Fields.FirstOrDefault(known => known.Name == field.Column) is { } known ? known with { Type = field.Type } : null;
 
     /// <summary>What templates of a request know of a record: its fields, as far as they are given.</summary>
     public static (FormulaShape Shape, object?[] Values) Filled(Dataset? dataset, FieldValues values, RecordKey? key)
@@ -178,8 +177,11 @@ internal sealed class ApiLists(HttpCalls calls)
         );
     }
 
-    private static object?[] Row(Dataset dataset, ApiResource resource, JsonElement record) =>
-        MemoryTable.Row(dataset, field => Value(field, resource, record));
+    private static ApiField?[] Fields(Dataset dataset, ApiResource resource) =>
+        [.. dataset.StoredFields.Select(field => FieldOf(field, resource))];
+
+    private static object?[] Row(ApiField?[] fields, JsonElement record) =>
+        Array.ConvertAll(fields, field => field is null ? null : ApiValues.Read(record, field));
 
     // A record without a key cannot be opened, and one that comes twice is one.
     private static void Keyed(Dataset dataset, List<object?[]> rows)

@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Collections.Immutable;
 using System.Diagnostics;
 using System.Globalization;
@@ -23,6 +24,7 @@ internal sealed class HttpCalls : IDisposable
     /// <summary>So much of an answer is read and no more.</summary>
     public const int MostBytes = 20 * 1024 * 1024;
 
+    private const int FirstBytes = 1024 * 1024;
     private const int MostRedirects = 5;
     private const int LongestShown = 200_000;
     private static readonly TimeSpan Limit = TimeSpan.FromSeconds(20);
@@ -365,7 +367,7 @@ internal sealed class HttpCalls : IDisposable
                     .Where(header => !header.Key.Equals("Set-Cookie", StringComparison.OrdinalIgnoreCase))
                     .Select(header => new ApiPair(header.Key, Masked(string.Join(", ", header.Value)))),
             ],
-            () => Masked(Encoding.UTF8.GetString(bytes, 0, Math.Min(bytes.Length, LongestShown))),
+            () => Masked(Encoding.UTF8.GetString(bytes.Span[..Math.Min(bytes.Length, LongestShown)])),
             bytes.Length,
             took + Stopwatch.GetElapsedTime(began)
         )
@@ -425,7 +427,7 @@ internal sealed class HttpCalls : IDisposable
         return "";
     }
 
-    private static JsonElement? Parsed(byte[] bytes)
+    private static JsonElement? Parsed(ReadOnlyMemory<byte> bytes)
     {
         try
         {
@@ -438,22 +440,32 @@ internal sealed class HttpCalls : IDisposable
         }
     }
 
-    private static async Task<(byte[] Bytes, bool IsCut)> ReadAsync(HttpContent content, CancellationToken cancellation)
+    private static async Task<(ReadOnlyMemory<byte> Bytes, bool IsCut)> ReadAsync(HttpContent content, CancellationToken cancellation)
     {
         await using var stream = await content.ReadAsStreamAsync(cancellation);
-        using var bytes = new MemoryStream();
-        var buffer = new byte[64 * 1024];
-        while (await stream.ReadAsync(buffer, cancellation) is > 0 and var read)
+        var said = content.Headers.ContentLength ?? 0;
+        using var bytes = new MemoryStream((int)Math.Min(said, FirstBytes));
+        var buffer = ArrayPool<byte>.Shared.Rent(16 * 1024);
+        try
         {
-            if (bytes.Length + read > MostBytes)
+            while (await stream.ReadAsync(buffer, cancellation) is > 0 and var read)
             {
-                return (bytes.ToArray(), true);
-            }
+                if (bytes.Length + read > MostBytes)
+                {
+                    return (Read(), true);
+                }
 
-            bytes.Write(buffer, 0, read);
+                bytes.Write(buffer, 0, read);
+            }
+        }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(buffer);
         }
 
-        return (bytes.ToArray(), false);
+        return (Read(), false);
+
+        ReadOnlyMemory<byte> Read() => bytes.GetBuffer().AsMemory(0, (int)bytes.Length);
     }
 
     // A server that is busy, a network that broke: what only reads may be asked once more, unless the pause is long.

@@ -39,9 +39,10 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
             );
         }
 
-        var connection = await MemoryTable.OpenAsync(wanted.Dataset, fetched.Rows, cancellation);
-        var statements = Statements.Alone(MemoryTable.Engine, connection);
-        return new FetchedLook(statements, wanted.Request, connection, most is null ? null : fetched, from);
+        // What the API says of its own filters is looked at again: a policy may hang on it.
+        var areDecided = most is not null && asked.IsUnconditional && wanted.Request.Sort.IsEmpty;
+        var memory = new MemoryStatements(wanted.Dataset, fetched.Rows, areDecided);
+        return new FetchedLook(memory, wanted.Request, most is null ? null : fetched, from);
     }
 
     public async Task<Writing> WriteAsync(Dataset dataset, IReadOnlyCollection<Change> changes, CancellationToken cancellation)
@@ -242,7 +243,9 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
             return change;
         }
 
-        var key = dataset.Key.Select(name => ApiLists.Value(dataset[name], resource, record)).ToArray();
+        var key = dataset
+            .Key.Select(name => ApiLists.FieldOf(dataset[name], resource) is { } field ? ApiValues.Read(record, field) : null)
+            .ToArray();
         return key.Any(value => value is null or Unreadable)
             ? change
             : change with

@@ -1,8 +1,6 @@
 using System.Collections.Immutable;
-using System.Data.Common;
 using System.Globalization;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources.Memory;
 
@@ -17,13 +15,12 @@ internal sealed record Fetched(List<object?[]> Rows, long? Total, bool HasMore, 
 /// What a request is answered from where its records were fetched. The places of such pages are numbers: no key tells the source where to
 /// go on.
 /// </summary>
-/// <param name="Statements">Carries out statements over the memory.</param>
+/// <param name="Memory">Carries out statements over them.</param>
 /// <param name="Asked">The request as it was.</param>
-/// <param name="Connection">The memory.</param>
 /// <param name="Page">The stretch that was fetched, where the source alone decided which; null where all was.</param>
 /// <param name="From">The number of its first record.</param>
-internal sealed record FetchedLook(Statements Statements, ReadRequest Asked, DbConnection Connection, Fetched? Page, int From)
-    : Look(Statements, Asked with { Window = new PageWindow.FromStart(Page is null ? Offset(Asked.Window) : 0, Asked.Window.Limit) })
+internal sealed record FetchedLook(MemoryStatements Memory, ReadRequest Asked, Fetched? Page, int From)
+    : Look(Memory, Asked with { Window = new PageWindow.FromStart(Page is null ? Offset(Asked.Window) : 0, Asked.Window.Limit) })
 {
     private const string Mark = "number";
 
@@ -72,7 +69,7 @@ internal sealed record FetchedLook(Statements Statements, ReadRequest Asked, DbC
     /// <inheritdoc/>
     public override async ValueTask DisposeAsync()
     {
-        await Connection.DisposeAsync();
+        await Memory.DisposeAsync();
         await base.DisposeAsync();
     }
 }

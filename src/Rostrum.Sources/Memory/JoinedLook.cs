@@ -68,8 +68,7 @@ internal static class JoinedLook
             }
         }
 
-        var connection = await MemoryTable.OpenAsync(wanted.Dataset, rows, cancellation);
-        return new FetchedLook(Statements.Alone(MemoryTable.Engine, connection), wanted.Request, connection, null, 0);
+        return new FetchedLook(new MemoryStatements(wanted.Dataset, rows, areDecided: false), wanted.Request, null, 0);
     }
 
     private static object?[] Row(Dataset dataset, DatasetJoin join, Record left, Record? right) =>

@@ -95,6 +95,19 @@ internal sealed class SelectPlan
     /// <summary>A field of the dataset itself, whoever asks.</summary>
     public Leaf Stored(FieldName name) => new(Row.Stored(name), Dataset[name], !Dataset[name].Required);
 
+    /// <summary>Where among the dataset's stored fields each of some values is; null where one is anything else.</summary>
+    public int[]? StoredPlaces(IReadOnlyCollection<Leaf> leaves)
+    {
+        var places = new Dictionary<string, int>(StringComparer.Ordinal);
+        foreach (var field in Dataset.StoredFields)
+        {
+            places.Add(Row.Stored(field.Name), places.Count);
+        }
+
+        int[] found = [.. leaves.Select(leaf => places.GetValueOrDefault(leaf.Sql, -1))];
+        return found.Contains(-1) ? null : found;
+    }
+
     /// <summary>Whether the person may read a field of a record, as a number; null where they may of all.</summary>
     public Leaf? Shows(FieldName name) =>
         Row.Shown(name) is { } shown ? new Leaf($"CASE WHEN {shown} THEN 1 ELSE 0 END", Counted, Nullable: false) : null;

@@ -99,7 +99,10 @@ internal sealed class SqlReads(
         }
 
         var (wanted, columns, turned) = (prepared.Wanted, prepared.Wanted.Selected, request.Window is PageWindow.Before);
-        var (rows, count) = await FetchAsync(statements, prepared.Sql, columns, dataset, request, cancellation);
+        var (rows, count) =
+            statements.Decided is { } decided && prepared.Plan.StoredPlaces(columns.Leaves) is { } places
+                ? ([.. decided.Select(row => Array.ConvertAll(places, place => row[place]))], null)
+                : await FetchAsync(statements, prepared.Sql, columns, dataset, request, cancellation);
         var more = rows.Count > request.Window.Limit;
         if (more)
         {

@@ -17,6 +17,11 @@ internal abstract class Statements
     /// <summary>The rows that a statement gives, each read as it comes.</summary>
     public abstract Task<List<T>> RowsAsync<T>(SqlText sql, Func<DbDataReader, T> row, CancellationToken cancellation);
 
+    /// <summary>
+    /// The rows that answer a request as they are, each with the values of its dataset's stored fields; null where a statement finds them.
+    /// </summary>
+    public virtual IReadOnlyList<object?[]>? Decided => null;
+
     /// <summary>Whether a statement's rows can be read some at a time, with other statements beside it.</summary>
     public virtual bool CanReadInParts => false;
 
@@ -48,9 +53,9 @@ internal abstract class Statements
     public static Statements On(SqlEngine engine, DbConnection connection, DbTransaction transaction, SemaphoreSlim turn) =>
         new OnConnection(engine, connection, transaction, turn);
 
-    /// <summary>Those on a connection that is this request's own.</summary>
-    public static Statements Alone(SqlEngine engine, DbConnection connection) =>
-        new OnConnection(engine, connection, null, new SemaphoreSlim(1));
+    /// <summary>Those on a connection that is one request's own, for several of its parts at the same moment.</summary>
+    public static Statements Within(SqlEngine engine, DbConnection connection, SemaphoreSlim turn) =>
+        new OnConnection(engine, connection, null, turn);
 
     /// <summary>Those that make do with any connection.</summary>
     public static Statements Of(SqlPool pool, Gathering? gathering) => new FromPool(pool, gathering);

@@ -36,9 +36,8 @@ internal sealed class WorkflowSource(IWorkflowRows? workflows) : ISource
                 Note = answer.WasKept ? "These rows were kept from an earlier time." : null,
             }
         );
-        var rows = answer.Rows.Select(row => MemoryTable.Row(dataset, field => Value(field, row)));
-        var connection = await MemoryTable.OpenAsync(dataset, rows, cancellation);
-        return new FetchedLook(Statements.Alone(MemoryTable.Engine, connection), wanted.Request, connection, null, 0);
+        List<object?[]> rows = [.. answer.Rows.Select(row => MemoryTable.Row(dataset, field => Value(field, row)))];
+        return new FetchedLook(new MemoryStatements(dataset, rows, areDecided: false), wanted.Request, null, 0);
     }
 
     public Task<Writing> WriteAsync(Dataset dataset, IReadOnlyCollection<Change> changes, CancellationToken cancellation) =>

@@ -179,7 +179,27 @@ public sealed class QueryTests
             var join = new DatasetJoin(bills.Id, ships.Id, [new JoinPair(new("hull"), new("hull"))], onlyMatching, fields);
             var dataset = DatasetMaking.OfJoin(new DatasetId(Guid.NewGuid()), "Bills of ships", join, bills, ships, null, Gates.Format);
             Assert.Equal(sources.Length > 1, dataset.IsFetched);
-            var catalogue = new DatasetCatalogue([bills, ships, dataset]);
+
+            // A join may be of a join.
+            var weighed = DatasetMaking.OfJoin(
+                new DatasetId(Guid.NewGuid()),
+                "Bills and tons",
+                new DatasetJoin(
+                    dataset.Id,
+                    ships.Id,
+                    [new JoinPair(new("hull"), new("hull"))],
+                    OnlyMatching: true,
+                    DatasetMaking.Fields(dataset, ships, [(false, new("id")), (false, new("name")), (true, new("tons"))])
+                ),
+                dataset,
+                ships,
+                null,
+                Gates.Format
+            );
+            Assert.Equal(dataset.IsFetched, weighed.IsFetched);
+            var catalogue = new DatasetCatalogue([bills, ships, dataset, weighed]);
+            Assert.True(DatasetMaking.IsMadeOf(catalogue, weighed.Id, bills.Id));
+            Assert.False(DatasetMaking.IsMadeOf(catalogue, dataset.Id, weighed.Id));
             var gate = Gates.For(new Several(sources));
             var request = new ReadRequest(dataset.Id)
             {
@@ -199,7 +219,13 @@ public sealed class QueryTests
                         string.Join(",", request.Fields.Select(name => string.Create(CultureInfo.InvariantCulture, $"{record[name]:0.##}")))
                     )
                 );
-            return string.Join("\n", Said(all), Said(some), Said(big), Said(found));
+            var again = await Gates.RowsAsync(
+                gate,
+                catalogue,
+                new ReadRequest(weighed.Id) { Fields = [new("id"), new("name"), new("tons")], Sort = [new SortBy(new("id"))] }
+            );
+            var names = again.Records.Select(record => $"{record[new("id")]} {record[new("name")]} {record[new("tons")]}");
+            return string.Join("\n", Said(all), Said(some), Said(big), Said(found), string.Join("; ", names));
         }
 
         foreach (var onlyMatching in (bool[])[true, false])
@@ -207,6 +233,7 @@ public sealed class QueryTests
             var expected = await AnswerAsync(onlyMatching, together);
             Assert.Equal(expected, await AnswerAsync(onlyMatching, one, other));
             Assert.StartsWith(onlyMatching ? "3: " : "4: ", expected, StringComparison.Ordinal);
+            Assert.Equal(3, expected[(expected.LastIndexOf('\n') + 1)..].Split("; ").Length);
         }
     }
 

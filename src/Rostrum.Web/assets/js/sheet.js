@@ -1,5 +1,6 @@
 // [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
 import 'bootstrap/js/dist/tab.js';
+import htmx from 'htmx.org/dist/htmx.esm.js';
 import { whenAnswered } from './answers.js';
 import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
@@ -103,6 +104,11 @@ document.addEventListener('htmx:oobAfterSwap', event => {
 document.addEventListener('htmx:oobBeforeSwap', event => {
   const { target, fragment } = event.detail;
   if (target.matches('.save') && fragment.firstElementChild?.isEqualNode(target)) event.detail.shouldSwap = false;
+});
+
+// A form that has gone wants no answer to its check.
+document.addEventListener('htmx:beforeCleanupElement', event => {
+  if (event.target.matches('[data-check]')) htmx.trigger(event.target, 'htmx:abort');
 });
 
 // What is said at a field while it is typed is said to those who cannot see it as well.

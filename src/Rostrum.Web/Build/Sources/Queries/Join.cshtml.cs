@@ -44,10 +44,10 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
 
     public string Here => $"/build/sources/{Source.Id:N}/joins/{Known?.Id.ToString() ?? "new"}";
 
-    /// <summary>The datasets that can be joined: whatever has fields.</summary>
+    /// <summary>The datasets that can be joined: whatever has fields, and is not made of this join itself.</summary>
     public IEnumerable<Dataset> Offered =>
         Catalogue
-            .All.Where(dataset => dataset is { GoneBecause: null, Join: null, IsStatement: false })
+            .All.Where(dataset => dataset is { GoneBecause: null, IsStatement: false } && !IsMadeOfThis(dataset))
             .OrderBy(dataset => dataset.Source.Value != Source.Id)
             .ThenBy(dataset => dataset.Label, StringComparer.CurrentCulture);
 
@@ -94,7 +94,9 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
             return Page();
         }
 
-        await store.SaveOnNewestAsync(() => store.TakeAsync([made], cancellation), cancellation);
+        var joins = DatasetMaking.WithJoins(Catalogue.All.Where(known => known.Id != made.Id).Append(made));
+        Dataset[] changed = [.. joins.Where(dataset => !ReferenceEquals(dataset, Catalogue.Find(dataset.Id)))];
+        await store.SaveOnNewestAsync(() => store.TakeAsync(changed, cancellation), cancellation);
         TempData["note"] = $"The join {Name} is saved.";
         return Redirect($"/build/sources/{made.Source.Value:N}/{made.Id}");
     }
@@ -151,11 +153,19 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
         ];
     }
 
+    private bool IsMadeOfThis(Dataset dataset) => Known is not null && DatasetMaking.IsMadeOf(Catalogue, dataset.Id, Known.Id);
+
     private Dataset? Made()
     {
         if (Left is null || Right is null)
         {
             Problem = "Choose the two to join.";
+            return null;
+        }
+
+        if (IsMadeOfThis(Left) || IsMadeOfThis(Right))
+        {
+            Problem = "A join cannot be made of itself. Choose another dataset.";
             return null;
         }
 
