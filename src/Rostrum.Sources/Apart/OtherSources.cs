@@ -42,6 +42,23 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
             : ImmutableDictionary<object, string>.Empty;
     }
 
+    /// <summary>A field of the records to which a relation leads, by the values that refer to them.</summary>
+    public async Task<IReadOnlyDictionary<object, object?>> ValuesAsync(
+        ApartField apart,
+        IReadOnlyCollection<object> values,
+        CancellationToken cancellation
+    )
+    {
+        var (relation, target, field) = apart;
+        var request = ByValues(target, relation.TargetField, values) with { Fields = [relation.TargetField, field.Name], Now = now };
+        return values.Count > 0 && await gate.ReadAsync(catalogue, request, grants, cancellation) is ReadResult.Rows rows
+            ? rows
+                .Records.Where(record => record[relation.TargetField] is not null)
+                .DistinctBy(record => record[relation.TargetField])
+                .ToDictionary(record => record[relation.TargetField]!, record => record[field.Name])
+            : ImmutableDictionary<object, object?>.Empty;
+    }
+
     /// <summary>The records that have one of some values in a field, as formulas see them, by those values.</summary>
     /// <exception cref="SourceFailedException">They cannot be read, or are too many: a total over some of them would be wrong.</exception>
     public async Task<ILookup<object, FormulaRecord>> RecordsAsync(

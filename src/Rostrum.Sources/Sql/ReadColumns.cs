@@ -50,10 +50,14 @@ internal sealed class ReadColumns
     private readonly ImmutableArray<(FieldName Field, int Shows)> _sometimes;
     private readonly ImmutableArray<(int Column, int Memory)> _computed;
     private readonly ImmutableArray<int> _key;
-    private readonly ImmutableArray<int> _title;
-    private readonly ImmutableArray<ImmutableArray<int>> _related;
+    private readonly ImmutableArray<TitleColumn> _title;
+    private readonly ImmutableArray<ImmutableArray<TitleColumn>> _related;
+    private readonly List<(int Column, ApartField Field)> _apartFields = [];
     private readonly ImmutableArray<(int Title, int Column, Relation Relation, Dataset Target)> _apart;
     private readonly OtherSources _others;
+
+    // A part of a title: its column, and where it is of another source, which of the fields there.
+    private readonly record struct TitleColumn(int Column, int Apart);
 
     public ReadColumns(
         SelectPlan plan,
@@ -84,8 +88,8 @@ internal sealed class ReadColumns
             ),
         ];
         _key = [.. _dataset.Key.Select(name => Selected.Add(plan.Stored(name)))];
-        _title = [.. plan.Title().Select(Selected.Add)];
-        _related = [.. titles.Select(relation => plan.TitleOf(relation).Select(Selected.Add).ToImmutableArray())];
+        _title = TitleColumns(plan.TitleParts(null));
+        _related = [.. titles.Select(relation => plan.ApartTarget(relation) is null ? TitleColumns(plan.TitleParts(relation)) : [])];
         _apart =
         [
             .. titles
@@ -99,6 +103,21 @@ internal sealed class ReadColumns
         );
     }
 
+    private ImmutableArray<TitleColumn> TitleColumns(ImmutableArray<TitlePart> parts) =>
+        [
+            .. parts.Select(part =>
+            {
+                var column = Selected.Add(part.Leaf);
+                if (part.Apart is not { } apart)
+                {
+                    return new TitleColumn(column, -1);
+                }
+
+                _apartFields.Add((column, apart));
+                return new TitleColumn(column, _apartFields.Count - 1);
+            }),
+        ];
+
     public SelectedColumns Selected { get; }
 
     public bool HasKey => !_key.IsEmpty;
@@ -111,43 +130,38 @@ internal sealed class ReadColumns
     )
     {
         var elsewhere = await Task.WhenAll(
-            _apart.Select(apart =>
-                _others.TitlesAsync(
-                    apart.Relation,
-                    apart.Target,
-                    [
-                        .. rows.Select(row => row[apart.Column])
-                            .Where(value => value is not (null or Unreadable))
-                            .OfType<object>()
-                            .Distinct(),
-                    ],
-                    cancellation
-                )
-            )
+            _apart.Select(apart => _others.TitlesAsync(apart.Relation, apart.Target, Values(rows, apart.Column), cancellation))
+        );
+        var fields = await Task.WhenAll(
+            _apartFields.Select(apart => _others.ValuesAsync(apart.Field, Values(rows, apart.Column), cancellation))
         );
         return
         [
             .. rows.Select(
                 (row, number) =>
                 {
-                    var titles = TitlesHere(row);
+                    var titles = TitlesHere(row, fields);
                     for (var at = 0; at < _apart.Length; at++)
                     {
                         titles[_apart[at].Title] = row[_apart[at].Column] is { } value ? elsewhere[at].GetValueOrDefault(value) : null;
                     }
 
-                    return AsRecord(row, computed[number], titles);
+                    return AsRecord(row, computed[number], titles, fields);
                 }
             ),
         ];
     }
 
+    private static object[] Values(IReadOnlyList<object?[]> rows, int column) =>
+        [.. rows.Select(row => row[column]).Where(value => value is not (null or Unreadable)).OfType<object>().Distinct()];
+
     /// <summary>One row as a record, without the titles of other sources' records.</summary>
-    public Record AsRecord(object?[] row, object?[] computed) => AsRecord(row, computed, TitlesHere(row));
+    public Record AsRecord(object?[] row, object?[] computed) => AsRecord(row, computed, TitlesHere(row, []), []);
 
-    private string?[] TitlesHere(object?[] row) => [.. _related.Select(indexes => TitleText(_format, Selected, indexes, row, null))];
+    private string?[] TitlesHere(object?[] row, IReadOnlyDictionary<object, object?>[] apart) =>
+        [.. _related.Select(parts => TitleText(parts, row, apart, null))];
 
-    private Record AsRecord(object?[] row, object?[] computed, string?[] titles) =>
+    private Record AsRecord(object?[] row, object?[] computed, string?[] titles, IReadOnlyDictionary<object, object?>[] apart) =>
         new(
             _layout,
             HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
@@ -159,12 +173,34 @@ internal sealed class ReadColumns
                         : computed[column.Memory]
                 ),
             ],
-            TitleText(_format, Selected, _title, row, $"{_dataset.RecordLabel} without a name")!,
+            TitleText(_title, row, apart, $"{_dataset.RecordLabel} without a name")!,
             titles
         )
         {
             Hidden = _sometimes.IsEmpty ? [] : [.. _sometimes.Where(field => row[field.Shows] is not 1L).Select(field => field.Field)],
         };
+
+    // What another source does not say, and what was not asked, is no part of the title.
+    private string? TitleText(ImmutableArray<TitleColumn> parts, object?[] row, IReadOnlyDictionary<object, object?>[] apart, string? blank)
+    {
+        if (_apartFields.Count == 0)
+        {
+            return TitleText(_format, Selected, [.. parts.Select(part => part.Column)], row, blank);
+        }
+
+        (Field Field, object? Value)[] values =
+        [
+            .. parts.Select(part =>
+                part.Apart < 0 ? (Selected.Leaves[part.Column].Field, row[part.Column])
+                : row[part.Column] is { } key && part.Apart < apart.Length
+                    ? (_apartFields[part.Apart].Field.Field, apart[part.Apart].GetValueOrDefault(key))
+                : (_apartFields[part.Apart].Field.Field, null)
+            ),
+        ];
+        return values.All(part => part.Value is null)
+            ? blank
+            : RecordFormat.Title(values.Select(part => _format.Display(part.Field, part.Value)), blank ?? "");
+    }
 
     public static string? TitleText(
         RecordFormat format,

@@ -12,6 +12,17 @@ namespace Rostrum.Sources.Sql;
 /// <param name="Nullable">Whether it may be blank, by itself or because a join finds nothing.</param>
 internal sealed record Leaf(string Sql, Field Field, bool Nullable);
 
+/// <summary>A part of a title.</summary>
+/// <param name="Leaf">Its value; of a field of another source, the value by which the record there is found.</param>
+/// <param name="Apart">The field of another source; null where the value is the part.</param>
+internal sealed record TitlePart(Leaf Leaf, ApartField? Apart = null);
+
+/// <summary>A field of a record in another source.</summary>
+/// <param name="Relation">The relation that leads to the record.</param>
+/// <param name="Target">The record's dataset.</param>
+/// <param name="Field">The field.</param>
+internal sealed record ApartField(Relation Relation, Dataset Target, Field Field);
+
 /// <summary>The FROM and WHERE of one statement over a dataset: which joins it needs, and what the grants allow it to see.</summary>
 /// <remarks>A relation is joined once, however many titles, sorts, searches and formulas lead through it.</remarks>
 internal sealed class SelectPlan
@@ -114,30 +125,39 @@ internal sealed class SelectPlan
 
     private static readonly Field Counted = ComputedLeaf.FieldOf(new FieldName("shown"), new FieldType.Integer(), "int4");
 
-    /// <summary>The value at the end of a path; null where the grants do not lead there.</summary>
-    public Leaf? Resolve(FieldPath path)
+    /// <summary>The value at the end of a path; null where the grants do not lead there, or no statement does.</summary>
+    public Leaf? Resolve(FieldPath path) => PartAt(path) is { Apart: null, Leaf: var leaf } ? leaf : null;
+
+    private TitlePart? PartAt(FieldPath path)
     {
         var (row, grant) = (Row, Grant);
-        foreach (var step in path.Relations)
+        foreach (var (at, step) in path.Relations.Index())
         {
             var relation = row.Dataset.Relations.FirstOrDefault(candidate => candidate.Name == step);
             if (
                 relation is null
                 || !grant.Readable.Has(relation.Field)
                 || _catalogue.Find(relation.Target) is not { } target
-                || row.Dataset.IsApartFrom(target)
                 || !_grants.For(target.Id).Allows(Verbs.View)
             )
             {
                 return null;
             }
 
+            if (row.Dataset.IsApartFrom(target))
+            {
+                return at == path.Relations.Length - 1 && target.Find(path.Field) is { Formula: null } there
+                    ? new TitlePart(LeafOf(row, row.Dataset[relation.Field], nullable: true), new ApartField(relation, target, there))
+                    : null;
+            }
+
             (row, grant) = (row.Follow(relation, target), _grants.For(target.Id));
         }
 
         return row.Dataset.Find(path.Field) is not { } field || !grant.Readable.Has(path.Field) ? null
-            : field.Formula is null ? LeafOf(row, field, row != Row || !field.Required)
-            : ComputedAt(path, field);
+            : field.Formula is null ? new TitlePart(LeafOf(row, field, row != Row || !field.Required))
+            : ComputedAt(path, field) is { } computed ? new TitlePart(computed)
+            : null;
     }
 
     // A computed part of a title; null where the person may not follow its formula, or the server cannot.
@@ -164,10 +184,14 @@ internal sealed class SelectPlan
     public ImmutableArray<Leaf> Title() => [.. Dataset.Title.Select(Resolve).OfType<Leaf>()];
 
     /// <summary>The values that name the record to which a relation leads.</summary>
-    public ImmutableArray<Leaf> TitleOf(Relation relation) =>
-        _catalogue.Find(relation.Target) is { } target
-            ? [.. target.Title.Select(path => Resolve(path with { Relations = path.Relations.Insert(0, relation.Name) })).OfType<Leaf>()]
-            : [];
+    public ImmutableArray<Leaf> TitleOf(Relation relation) => [.. TitlePaths(relation).Select(Resolve).OfType<Leaf>()];
+
+    /// <summary>What names this dataset's records, or those to which a relation leads, with what is read of other sources.</summary>
+    public ImmutableArray<TitlePart> TitleParts(Relation? relation) =>
+        [.. (relation is null ? Dataset.Title : TitlePaths(relation)).Select(PartAt).OfType<TitlePart>()];
+
+    private IEnumerable<FieldPath> TitlePaths(Relation relation) =>
+        _catalogue.Find(relation.Target)?.Title.Select(path => path with { Relations = path.Relations.Insert(0, relation.Name) }) ?? [];
 
     /// <summary>The dataset to which a relation leads, where it is read by itself.</summary>
     public Dataset? ApartTarget(Relation relation) => _catalogue.ApartTarget(Dataset, relation);

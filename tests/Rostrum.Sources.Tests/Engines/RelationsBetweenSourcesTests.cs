@@ -147,6 +147,33 @@ public sealed class RelationsBetweenSourcesTests
         Assert.IsType<ReadResult.Failed>(await sides.Gate.ReadAsync(sides.Catalogue, total, Grants.ViewEverything, CancellationToken.None));
     }
 
+    [Theory]
+    [MemberData(nameof(Pairs))]
+    public async Task A_title_may_be_made_of_another_source_s_fields(string bills, string ships)
+    {
+        await using var together = await EngineSource.CreateAsync(bills, [.. Ships, .. Bills]);
+        await using var apartBills = await EngineSource.CreateAsync(bills, Bills);
+        await using var apartShips = await EngineSource.CreateAsync(ships, Ships);
+        static Sides Titled(Sides sides)
+        {
+            var bills = sides.Dataset("bills") with { Title = [new FieldPath([new("ship")], new("name")), FieldPath.Of(new("amount"))] };
+            return new Sides(new DatasetCatalogue([sides.Dataset("ships"), bills]), sides.Gate, name =>
+                name == "bills" ? bills : sides.Dataset(name)
+            );
+        }
+
+        var one = Titled(await SidesAsync(new Several(together), together));
+        var two = Titled(await SidesAsync(new Several(apartBills, apartShips), apartBills, apartShips));
+        var answer = await AnswerAsync(two, sides => Of(sides, "bills") with { Sort = [new(new("id"))] });
+        Assert.Equal(await AnswerAsync(one, sides => Of(sides, "bills") with { Sort = [new(new("id"))] }), answer);
+        Assert.StartsWith("Gannet · 30 | Kittiwake · 10 | ", answer, StringComparison.Ordinal);
+
+        // Who may not see ships sees what is left of the title.
+        var grants = Grants.Of(new HashSet<string> { "clerk" }, [Policy.On("clerk", two.Dataset("bills").Id, Verbs.All)]);
+        var read = await two.Gate.ReadAsync(two.Catalogue, Of(two, "bills") with { Sort = [new(new("id"))] }, grants, default);
+        Assert.Equal("30", Assert.IsType<ReadResult.Rows>(read).Records[0].Title);
+    }
+
     private static readonly (string Name, Func<Sides, ReadRequest> Make)[] Requests =
     [
         ("titles", sides => Of(sides, "bills") with { Fields = [new("hull"), new("amount")], Titles = [new("ship")] }),

@@ -45,9 +45,10 @@ internal static class DatasetNames
             .Concat(
                 from relation in dataset.Relations
                 let target = catalogue.Find(relation.Target)
-                where target is not null && catalogue.ApartTarget(dataset, relation) is null
+                where target is not null
                 from field in target.Fields
                 where field.Type.IsTextual && target.RelationOf(field.Name) is null
+                where field.Formula is null || catalogue.ApartTarget(dataset, relation) is null
                 select (new FieldPath([relation.Name], field.Name), $"{relation.Label}: {Wording.InSentence(field.Label)}")
             );
 
