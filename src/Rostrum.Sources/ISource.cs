@@ -48,6 +48,12 @@ internal sealed record Wanted(Dataset Dataset, ReadRequest Request, Filter Seen,
     /// </summary>
     public Func<FieldName, bool> IsSometimesHidden { get; init; } = _ => false;
 
+    /// <summary>
+    /// What of the request's filter a source may decide before memory does: nothing where it looks at records beside the one in question,
+    /// which may be among those that the rest of it leaves out.
+    /// </summary>
+    public Filter Narrowing => Request.Filter.LooksAtOthers.Any() ? new Filter.Everything() : Request.Filter;
+
     /// <summary>No kept answer will do.</summary>
     public bool IsFresh { get; init; }
 }

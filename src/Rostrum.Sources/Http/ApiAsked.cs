@@ -26,7 +26,7 @@ internal sealed record ApiAsked(
     {
         var (dataset, request) = (wanted.Dataset, wanted.Request);
         Filter[] seen = [.. RequestFormulas.Conjuncts(wanted.Seen)];
-        Filter[] conditions = [.. RequestFormulas.Conjuncts(request.Filter), .. seen];
+        Filter[] conditions = [.. RequestFormulas.Conjuncts(wanted.Narrowing), .. seen];
         var asked = new Dictionary<string, (FieldName Field, string[] Values)>(StringComparer.Ordinal);
         var left = ImmutableArray.CreateBuilder<string>();
         foreach (var condition in conditions)
@@ -53,6 +53,11 @@ internal sealed record ApiAsked(
             && dataset.IsOrderedByColumn(sort.Field)
                 ? resource.Order?.By(dataset[sort.Field].Column, sort.Descending) ?? []
                 : [];
+        if (request.Filter.LooksAtOthers.Any())
+        {
+            left.Add("which records are alike");
+        }
+
         var titled = request.Sort.Length > 0 && order.IsEmpty ? "the order" : null;
         var searched = request.Search.Length > 0 ? "the search" : null;
         left.AddRange(((string?[])[titled, searched, request.Each is null ? null : "the first of each"]).OfType<string>());

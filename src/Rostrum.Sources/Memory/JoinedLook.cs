@@ -86,7 +86,7 @@ internal static class JoinedLook
         Filter[] parts =
         [
             .. RequestFormulas
-                .Conjuncts(wanted.Request.Filter)
+                .Conjuncts(wanted.Narrowing)
                 .Where(part => !part.Fields.Any(wanted.IsSometimesHidden))
                 .Concat(RequestFormulas.Conjuncts(wanted.Seen))
                 .Select(part =>

@@ -25,7 +25,7 @@ internal static class FilterSql
             Filter.OneOf oneOf => OneOf(oneOf, dataset[oneOf.Field], row.Column(oneOf.Field), sql),
             Filter.Compare compare =>
                 $"{row.Column(compare.Field)} {Operator(compare.Comparison)} {sql.Value(dataset[compare.Field], compare.Value)}",
-            Filter.Alike alike => Alike(alike, dataset, row.Alias, sql.Engine),
+            Filter.Alike alike => Alike(alike, row, sql.Engine),
             Filter.Contains contains => sql.Engine.Like(
                 dataset[contains.Field],
                 row.Column(contains.Field),
@@ -51,10 +51,10 @@ internal static class FilterSql
     }
 
     // Those with equals are found in one look, and not by a look for each row.
-    private static string Alike(Filter.Alike alike, Dataset dataset, string alias, SqlEngine engine)
+    private static string Alike(Filter.Alike alike, SqlRow row, SqlEngine engine)
     {
-        string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{engine.Quote(dataset[name].Column)}"));
-        return $"({Columns(alias)}) IN (SELECT {Columns("u")} FROM {engine.Quote(dataset.Table)} u GROUP BY {Columns("u")} "
+        string Columns(string of) => string.Join(", ", alike.Among.Select(name => $"{of}.{engine.Quote(row.Dataset[name].Column)}"));
+        return $"({Columns(row.Alias)}) IN (SELECT {Columns("u")} FROM {row.Tables.Table(row.Dataset)} u GROUP BY {Columns("u")} "
             + "HAVING count(*) > 1)";
     }
 

@@ -211,6 +211,14 @@ public sealed class QueryTests
             var some = await Gates.RowsAsync(gate, catalogue, request with { Filter = new Filter.OneOf(new("hull"), ["BF-1"]) });
             var big = await Gates.RowsAsync(gate, catalogue, request with { Filter = new Filter.Holds("tons > 500") });
             var found = await Gates.RowsAsync(gate, catalogue, request with { Search = "gannet" });
+            var alike = await Gates.RowsAsync(
+                gate,
+                catalogue,
+                request with
+                {
+                    Filter = new Filter.And([new Filter.Alike([new("name")]), new Filter.Compare(new("amount"), Comparison.More, 12m)]),
+                }
+            );
             string Said(ReadResult.Rows rows) =>
                 $"{rows.Count!.Number}: "
                 + string.Join(
@@ -225,7 +233,7 @@ public sealed class QueryTests
                 new ReadRequest(weighed.Id) { Fields = [new("id"), new("name"), new("tons")], Sort = [new SortBy(new("id"))] }
             );
             var names = again.Records.Select(record => $"{record[new("id")]} {record[new("name")]} {record[new("tons")]}");
-            return string.Join("\n", Said(all), Said(some), Said(big), Said(found), string.Join("; ", names));
+            return string.Join("\n", Said(all), Said(some), Said(big), Said(found), Said(alike), string.Join("; ", names));
         }
 
         foreach (var onlyMatching in (bool[])[true, false])

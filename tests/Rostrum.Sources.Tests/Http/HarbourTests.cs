@@ -140,6 +140,60 @@ public sealed class HarbourTests
     }
 
     [Fact]
+    public async Task Records_that_the_api_alone_decides_are_those_of_memory_in_the_api_s_own_order()
+    {
+        var (source, catalogue, bookings) = await ConnectedAsync();
+        await using var _ = source;
+        var request = new ReadRequest(bookings.Id) { Fields = [.. bookings.StoredFields.Select(field => field.Name)] };
+        async Task<string[]> ReadAsync(ReadRequest request) =>
+            [
+                .. Assert
+                    .IsType<ReadResult.Rows>(await source.Gate.ReadAsync(catalogue, request, Gates.All, CancellationToken.None))
+                    .Records.Select(record => string.Join(", ", request.Fields.Select(name => record[name]).Prepend(record.Title))),
+            ];
+        var all = request with { Window = new PageWindow.FromStart(0, 180) };
+        var (byTheApi, byMemory) = (await ReadAsync(all), await ReadAsync(all with { Filter = new Filter.Holds("TRUE") }));
+        Assert.Equal(180, byTheApi.Length);
+        Assert.NotEqual(byTheApi, byMemory);
+        Assert.Equal(byTheApi.Order(), byMemory.Order());
+    }
+
+    [Fact]
+    public async Task Records_that_are_alike_are_looked_for_among_all_that_the_api_has()
+    {
+        var (source, catalogue, bookings) = await ConnectedAsync();
+        await using var _ = source;
+        var calls = new List<SourceCall>();
+        async Task<ReadResult.Rows> ReadAsync(Filter filter) =>
+            Assert.IsType<ReadResult.Rows>(
+                await source
+                    .Gate.Watched(calls.Add)
+                    .ReadAsync(
+                        catalogue,
+                        new ReadRequest(bookings.Id)
+                        {
+                            Fields = [new("vessel"), new("port_code")],
+                            Filter = filter,
+                            Window = new PageWindow.FromStart(0, 180),
+                        },
+                        Gates.All,
+                        CancellationToken.None
+                    )
+            );
+        var all = (await ReadAsync(new Filter.Everything())).Records;
+        var alike = all.GroupBy(record => record[new("vessel")]).Where(group => group.Count() > 1).SelectMany(group => group);
+        var here = new Filter.OneOf(new("port_code"), ["BRW"]);
+        calls.Clear();
+        var found = (await ReadAsync(new Filter.And([new Filter.Alike([new("vessel")]), here]))).Records;
+        Assert.Equal(
+            alike.Where(record => record[new("port_code")] is "BRW").Select(record => record.Key!.ToString()).Order(),
+            found.Select(record => record.Key!.ToString()).Order()
+        );
+        Assert.All(calls, call => Assert.DoesNotContain("port=", call.Text, StringComparison.Ordinal));
+        Assert.Contains("which records are alike", calls[0].Note, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task What_the_api_cannot_decide_memory_decides_and_says_so()
     {
         var (source, catalogue, bookings) = await ConnectedAsync();
