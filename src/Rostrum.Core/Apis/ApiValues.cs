@@ -52,7 +52,7 @@ public static class ApiValues
                 CultureInfo.InvariantCulture,
                 out var number
             )
-                ? number
+                ? WithoutNoughts(number)
                 : null,
             FieldType.YesNo => text switch
             {
@@ -78,6 +78,9 @@ public static class ApiValues
         };
         return value ?? new Unreadable($"no {field.Type.Word}");
     }
+
+    // 120.00 and 120 are the same number, and are shown alike.
+    private static decimal WithoutNoughts(decimal number) => number / 1.0000000000000000000000000000m;
 
     /// <summary>A value as JSON.</summary>
     public static JsonNode? Json(object? value, bool asText = false) =>

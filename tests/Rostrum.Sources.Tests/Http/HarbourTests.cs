@@ -155,7 +155,7 @@ public sealed class HarbourTests
         var (byTheApi, byMemory) = (await ReadAsync(all), await ReadAsync(all with { Filter = new Filter.Holds("TRUE") }));
         Assert.Equal(180, byTheApi.Length);
         Assert.NotEqual(byTheApi, byMemory);
-        Assert.Equal(byTheApi.Order(), byMemory.Order());
+        Assert.Equal(string.Join('\n', byTheApi.Order()), string.Join('\n', byMemory.Order()));
     }
 
     [Fact]
