@@ -297,11 +297,13 @@ run_bench() {
   build_application
   export ROOT LOCAL
   [[ ${1:-} != sources ]] || { bench_sources; return; }
+  [[ ${1:-} != pages ]] || { bench_pages; return; }
   [[ ${1:-} != runs ]] || { bench_runs; return; }
   [[ ${1:-} != saves ]] || { bench_saves; return; }
   bash bench/run.sh
   ROSTRUM_BENCH=$(pg_connection bench_fleet) dotnet run --project bench/Rostrum.Bench.Sql -c Release
   bench_sources
+  bench_pages
   bench_runs
   bench_saves
   dotnet run --project bench/Rostrum.Bench.Formulas -c Release -- --artifacts "$LOCAL/run/benchmarks"
@@ -358,4 +360,17 @@ bench_sources() {
   my_up
   ROSTRUM_BENCH_MARIADB=$ROSTRUM_TEST_MARIADB ROSTRUM_BENCH_POSTGRES=$(pg_connection postgres) \
     dotnet run --project bench/Rostrum.Bench.Sources -c Release
+}
+
+# List pages of other databases than PostgreSQL, whose tables the benchmark before makes where they are not there.
+bench_pages() {
+  need_chromium
+  my_up
+  export ROSTRUM_BENCH_MARIADB=$ROSTRUM_TEST_MARIADB ROSTRUM_BENCH_SQLITE=/tmp/rostrum_bench.db
+  local kind
+  for kind in sqlite mariadb; do BENCH_ONLY=$kind BENCH_ROUNDS=5 dotnet run --project bench/Rostrum.Bench.Sources -c Release >/dev/null; done
+  workspace_key
+  (E2E_WORKERS=1; e2e_databases) >"$LOCAL/run/bench-pages.log" 2>&1
+  step "Building the pages written by hand" build_projects bench/Rostrum.Bench.Peer
+  bash bench/pages.sh
 }

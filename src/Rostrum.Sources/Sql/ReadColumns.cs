@@ -57,7 +57,7 @@ internal sealed class ReadColumns
     private readonly OtherSources _others;
 
     // A part of a title: its column, and where it is of another source, which of the fields there.
-    private readonly record struct TitleColumn(int Column, int Apart);
+    private sealed record TitleColumn(int Column, int Apart);
 
     public ReadColumns(
         SelectPlan plan,

@@ -68,28 +68,45 @@ internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Gr
                 return new RecordCount(FilteredUpTo, CountKind.MoreThan);
             }
 
-            // An estimate is as good a moment later, and the server plans for it each time as it would for a read.
-            var values = sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture));
-            var key = $"{from}\n{string.Join('\n', values)}";
-            var now = Environment.TickCount64;
-            var estimates = statements.Experience.Estimates;
-            if (!estimates.TryGet(key, out var known) || now - known.At > EstimatesKept.TotalMilliseconds)
-            {
-                known = (await EstimateAsync(statements, sql.Copy().Add(asked), cancellation), now);
-                estimates.Keep(key, known);
-            }
-
-            return known.Count;
+            return await KeptAsync(statements, from, () => EstimateAsync(statements, sql.Copy().Add(asked), cancellation));
         }
 
         private async Task<RecordCount> AllAsync(Statements statements, CancellationToken cancellation)
         {
             var from = plan.From(conditions);
-            var isTable = plan.Dataset is { Query: null, Join: null };
-            var estimated = isTable ? sql.Engine.CountOrEstimate(sql, plan.Dataset.Table, from, ExactlyBelow) : null;
-            sql.Add(estimated ?? $"SELECT count(*){from}");
-            var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
-            return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
+            return await KeptAsync(statements, from, async () =>
+            {
+                var isTable = plan.Dataset is { Query: null, Join: null };
+                var estimated = isTable ? sql.Engine.CountOrEstimate(sql, plan.Dataset.Table, from, ExactlyBelow) : null;
+                sql.Add(estimated ?? $"SELECT count(*){from}");
+                var number = await statements.OneAsync(sql, null, (row, at) => row.GetInt64(at), cancellation);
+                return number < 0 ? new RecordCount(-number, CountKind.About) : new RecordCount(number, CountKind.Exact);
+            });
+        }
+
+        // What many rows come to is as good a moment later, and costs the server as much each time: it is kept, and said to be about right.
+        private async Task<RecordCount> KeptAsync(Statements statements, string from, Func<Task<RecordCount>> countAsync)
+        {
+            var values = sql.Parameters.Select(parameter => Convert.ToString(parameter.Value, CultureInfo.InvariantCulture));
+            var key = $"{from}\n{string.Join('\n', values)}";
+            var now = Environment.TickCount64;
+            var estimates = statements.Experience.Estimates;
+            if (estimates.TryGet(key, out var known) && now - known.At <= EstimatesKept.TotalMilliseconds)
+            {
+                return known.Count;
+            }
+
+            var count = await countAsync();
+            if (count.Kind is not CountKind.Exact)
+            {
+                estimates.Keep(key, (count, now));
+            }
+            else if (count.Number >= ExactlyBelow)
+            {
+                estimates.Keep(key, (count with { Kind = CountKind.About }, now));
+            }
+
+            return count;
         }
     }
 
