@@ -367,6 +367,7 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
             part.HasOne<BulkChange>().WithMany().HasForeignKey(row => row.BulkId).OnDelete(DeleteBehavior.Cascade);
             part.Property(row => row.Records).HasColumnType("jsonb");
             part.Property(row => row.Refused).HasColumnType("jsonb");
+            part.Property(row => row.Missing).HasColumnType("jsonb").HasDefaultValueSql("'[]'");
         });
         builder.Entity<RecordNote>(note =>
         {

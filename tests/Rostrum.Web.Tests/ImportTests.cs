@@ -5,6 +5,7 @@ using System.Text;
 using AngleSharp.Dom;
 using Microsoft.EntityFrameworkCore;
 using MiniExcelLibs;
+using Rostrum.Core.OwnTables;
 using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
@@ -15,20 +16,20 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
     private const string Dockings = "/apps/maintenance/dockings";
     private const string Rows = Dockings + "?handler=ImportRows&panel=dockings";
 
-    private static async Task<HttpResponseMessage> SendAsync(Visitor visitor, byte[] file, string name)
+    private static async Task<HttpResponseMessage> SendAsync(Visitor visitor, byte[] file, string name, string rows = Rows)
     {
-        var token = (await visitor.PageAsync(Rows)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+        var token = (await visitor.PageAsync(rows)).QuerySelector("input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
         using var form = new MultipartFormDataContent
         {
             { new StringContent(token), "__RequestVerificationToken" },
             { new ByteArrayContent(file), "file", name },
         };
-        return await visitor.Client.PostAsync(Rows, form);
+        return await visitor.Client.PostAsync(rows, form);
     }
 
-    private static async Task<string> UploadAsync(Visitor visitor, byte[] file, string name = "rows.csv")
+    private static async Task<string> UploadAsync(Visitor visitor, byte[] file, string name = "rows.csv", string rows = Rows)
     {
-        using var sent = await SendAsync(visitor, file, name);
+        using var sent = await SendAsync(visitor, file, name, rows);
         Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
         return sent.Headers.Location!.ToString();
     }
@@ -81,6 +82,54 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
 
     private Task<string> CountAsync(string condition = "true") =>
         application.FleetScalarAsync($"SELECT count(*)::text FROM dockings WHERE {condition}");
+
+    [Fact]
+    public async Task Records_that_rows_refer_to_are_added_once_where_that_is_wished()
+    {
+        await application.WithOwnTableAsync("Suppliers");
+        var relation = OwnKind.All.Single(kind => kind.Type is OwnType.Relation);
+        var (bea, _) = await application.WithOwnTableAsync("Spares", relation);
+        var (page, field) = (OwnTableSpace.PageOf("Spares"), OwnTableSpace.NameOf(OwnType.Relation));
+        var file = Encoding.UTF8.GetBytes($"Name,{field}\nImpeller,Kvist & Son\nGasket,KVIST & SON\nHose,First\nBelt,Marl\n");
+        Task<string> ImportAsync() => UploadAsync(bea, file, rows: $"{page}?handler=ImportRows&panel=all");
+        Task<string> SuppliersAsync() =>
+            DemoApplication.ScalarAsync(application.StoreConnection, "SELECT string_agg(name, ', ' ORDER BY id) FROM own_tables.suppliers");
+
+        var first = await ImportAsync();
+        Assert.Equal("1 spare would be added, 3 rows cannot be imported.", Says(await CheckAsync(bea, first)));
+
+        // The check adds nothing, and says what would be.
+        var check = await CheckAsync(bea, first, ("missing", field));
+        Assert.Equal("4 spares would be added.", Says(check));
+        Assert.Contains(
+            "2 related records would be added first: supplier “Kvist & Son”, supplier “Marl”.",
+            string.Join(' ', check.QuerySelector("#checked")!.TextContent.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)),
+            StringComparison.Ordinal
+        );
+        Assert.Equal("First", await SuppliersAsync());
+
+        // Two imports at the same moment add each once.
+        var second = await ImportAsync();
+        await CheckAsync(bea, second, ("missing", field));
+        var done = await Task.WhenAll(BeginAsync(bea, first), BeginAsync(bea, second));
+        Assert.All(done, one => Assert.Equal((BulkStatus.Done, 4, 0), (one.Status, one.Added, one.Refused)));
+        Assert.Equal(["First", "Kvist & Son", "Marl"], (await SuppliersAsync()).Split(", ").Order());
+        Assert.Equal(
+            "Belt Marl, Belt Marl, Gasket Kvist & Son, Gasket Kvist & Son, Hose First, Hose First, Impeller Kvist & Son, Impeller Kvist & Son",
+            await DemoApplication.ScalarAsync(
+                application.StoreConnection,
+                $"SELECT string_agg(p.name || ' ' || s.name, ', ' ORDER BY p.name) FROM own_tables.spares p "
+                    + $"JOIN own_tables.suppliers s ON s.id = p.{field} WHERE p.name <> 'First'"
+            )
+        );
+        Assert.Equal(
+            "2",
+            await DemoApplication.ScalarAsync(
+                application.StoreConnection,
+                "SELECT count(*)::text FROM log_entries WHERE kind = 'added' AND title IN ('Kvist & Son', 'Marl')"
+            )
+        );
+    }
 
     [Fact]
     public async Task A_file_is_recognised_tried_imported_once_and_taken_back_as_one()

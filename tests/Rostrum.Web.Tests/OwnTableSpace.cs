@@ -19,7 +19,10 @@ internal static class OwnTableSpace
     /// <summary>The page of a table.</summary>
     public static string PageOf(string label) => $"/apps/maintenance/{label.ToLowerInvariant().Replace(' ', '-')}";
 
-    /// <summary>Makes it; gives a builder and the address where the table is altered. Its panel is called <c>all</c>.</summary>
+    /// <summary>
+    /// Makes it; gives a builder and the address where the table is altered. Its panel is called <c>all</c>; a relation leads to the table
+    /// of suppliers.
+    /// </summary>
     public static Task<(Visitor Builder, string Table)> WithOwnTableAsync(
         this DemoApplication application,
         string label,
@@ -52,7 +55,8 @@ internal static class OwnTableSpace
                 $"{table}?handler=Add",
                 ("label", NameOf(kind.Type)),
                 ("type", kind.Type.ToString()),
-                ("options", kind.Type is OwnType.Several ? "\"red, dark\", blue" : "open, in work")
+                ("options", kind.Type is OwnType.Several ? "\"red, dark\", blue" : "open, in work"),
+                ("target", "suppliers")
             );
             Assert.Equal(HttpStatusCode.Redirect, added.StatusCode);
         }

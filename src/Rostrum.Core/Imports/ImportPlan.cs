@@ -45,6 +45,9 @@ public sealed record ImportPlan
     /// <summary>The fields by whose values a record is found.</summary>
     public ImmutableArray<FieldName> Match { get; init; } = [];
 
+    /// <summary>The fields that refer to records which are added where the file names one that is not there.</summary>
+    public ImmutableArray<FieldName> AddMissing { get; init; } = [];
+
     /// <summary>Nothing is written unless every row can be.</summary>
     public bool AllOrNothing { get; init; }
 
@@ -86,6 +89,7 @@ public sealed record ImportPlan
             ],
             Mode = kept.Mode,
             Match = [.. kept.Match.Where(fields.Contains)],
+            AddMissing = [.. kept.AddMissing.Where(fields.Contains)],
             AllOrNothing = kept.AllOrNothing,
             Constants = kept.Constants.RemoveRange(kept.Constants.Keys.Where(name => !fields.Contains(new FieldName(name)))),
         };
@@ -171,6 +175,25 @@ public sealed record ImportPlan
                 )
             ),
         ];
+    }
+
+    /// <summary>
+    /// The field that alone names a dataset's records, where somebody may fill it in a new one: a record can be added from its title then.
+    /// </summary>
+    public static Field? Naming(Dataset dataset, Grant grant)
+    {
+        ArgumentNullException.ThrowIfNull(dataset);
+        ArgumentNullException.ThrowIfNull(grant);
+        return
+            grant.Allows(Verbs.Create)
+            && dataset.Title is [{ Relations.IsEmpty: true, Field: var name }]
+            && Fields(dataset, grant).FirstOrDefault(field => field.Name == name) is { Type: FieldType.Text } field
+            && dataset.RelationOf(name) is null
+            && dataset.StoredFields.All(other =>
+                other.Name == name || !other.Required || other.HasDefault || other.Default is not null || !other.IsWritten
+            )
+            ? field
+            : null;
     }
 
     /// <summary>What keeps it from being begun; null where nothing does.</summary>

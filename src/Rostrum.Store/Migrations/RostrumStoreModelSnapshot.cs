@@ -397,6 +397,13 @@ namespace Rostrum.Store.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("is_over");
 
+                    b.Property<string>("Missing")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("missing")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<int>("Number")
                         .HasColumnType("integer")
                         .HasColumnName("number");

@@ -163,6 +163,20 @@ internal sealed class BulkChanges(RostrumStore store, RecordGate gate, TimeProvi
                 .Select(pair => (pair[0], pair[1])),
         ];
 
+    /// <summary>What a trial of an import says would be added first.</summary>
+    public async Task<ImmutableArray<string>> MissingAsync(long id, CancellationToken cancellation) =>
+        [
+            .. (
+                await store
+                    .BulkParts.Where(part => part.BulkId == id && part.Missing != "[]")
+                    .OrderBy(part => part.Number)
+                    .Select(part => part.Missing)
+                    .ToListAsync(cancellation)
+            )
+                .SelectMany(text => JsonSerializer.Deserialize<string[]>(text)!)
+                .Distinct(StringComparer.OrdinalIgnoreCase),
+        ];
+
     // Those that nobody asks for any more go; what they changed stands in the logbook.
     private async Task<BulkChange> AddAsync(BulkChange bulk, IEnumerable<BulkPart> parts, CancellationToken cancellation)
     {

@@ -116,12 +116,21 @@ internal sealed class BulkExecution(
             bulk.IsTried ? ManyChanges.Tried
             : plan?.AllOrNothing == true ? ManyChanges.AllOrNone
             : ManyChanges.ThosePossible;
-        var (changes, refused) = bulk.Work switch
-        {
-            BulkWork.Undo => await InverseAsync(store, dataset, part, cancellation),
-            BulkWork.Import => await ImportedAsync(new ImportTarget(gate, catalogue, dataset, plan!, grants, format), part, cancellation),
-            _ => await ChangesAsync(catalogue, dataset, bulk, part, grants, cancellation),
-        };
+        var run = new RunAmbient(bulk.PersonId, person.Name, 0) { Via = bulk.Via };
+        var imported = plan is null
+            ? null
+            : await ImportedAsync(
+                new ImportTarget(gate, catalogue, dataset, plan, grants, format)
+                {
+                    Missing = bulk.IsTried ? null : new MissingRecords(stores, run),
+                },
+                part,
+                cancellation
+            );
+        var (changes, refused) =
+            imported is not null ? (imported.Changes, imported.Refused)
+            : bulk.Work is BulkWork.Undo ? await InverseAsync(store, dataset, part, cancellation)
+            : await ChangesAsync(catalogue, dataset, bulk, part, grants, cancellation);
         var titles = changes.Select(change => change.Title).ToArray();
         if (how is ManyChanges.AllOrNone && !refused.IsEmpty)
         {
@@ -131,7 +140,7 @@ internal sealed class BulkExecution(
 
         ChangeSet set = new(dataset.Id, [.. changes.Select(change => change.Change)]);
         ManyResult result = new ManyResult.Done([], true);
-        using (RunAmbient.Begin(new RunAmbient(bulk.PersonId, person.Name, 0) { Via = bulk.Via, Writing = WritingOf(part.Id) }))
+        using (RunAmbient.Begin(run with { Writing = WritingOf(part.Id) }))
         {
             result =
                 set.Changes.IsEmpty ? result
@@ -147,6 +156,13 @@ internal sealed class BulkExecution(
                 {
                     part.Done = done.Each.Count(one => one.Saved is not null);
                     part.Added = done.Each.Count(one => one.Saved is { Applied: Change.Insert });
+                }
+
+                if (imported is { Waiting.IsEmpty: false })
+                {
+                    part.Done += imported.Waiting.Length;
+                    part.Added += imported.Waiting.Count(change => change is Change.Insert);
+                    part.Missing = JsonSerializer.Serialize(imported.ToBeAdded);
                 }
 
                 await OverAsync(
@@ -176,17 +192,13 @@ internal sealed class BulkExecution(
         }
     }
 
-    private static async Task<(
-        ImmutableArray<(Change Change, string Title)> Changes,
-        ImmutableArray<(string, string)> Refused
-    )> ImportedAsync(ImportTarget into, BulkPart part, CancellationToken cancellation)
+    private static async Task<ImportedChanges> ImportedAsync(ImportTarget into, BulkPart part, CancellationToken cancellation)
     {
         var rows = JsonSerializer
             .Deserialize<string[][]>(part.Records)!
             .Select(row => new ImportedRow(int.Parse(row[0], CultureInfo.InvariantCulture), row[1..]))
             .ToArray();
-        var made = await new ImportChanges(into).OfAsync(rows, cancellation);
-        return (made.Changes, made.Refused);
+        return await new ImportChanges(into).OfAsync(rows, cancellation);
     }
 
     private static Func<RostrumStore, SavedRecords, int, Task> WritingOf(long part) =>

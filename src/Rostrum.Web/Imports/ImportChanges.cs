@@ -27,16 +27,27 @@ internal sealed record ImportTarget(
     ImportPlan Plan,
     Grants Grants,
     RecordFormat Format
-);
+)
+{
+    /// <summary>Adds records that the file names and that are not there; null where the import is only tried.</summary>
+    public MissingRecords? Missing { get; init; }
+}
 
 /// <summary>
 /// What some rows amount to: changes, each with the row, and the rows that cannot be imported, with why. Those of which the records are
-/// already so are neither.
+/// already so are neither. Where it is only tried, rows that refer to what would be added first wait: they cannot be tried.
 /// </summary>
 internal sealed record ImportedChanges(
     ImmutableArray<(Change Change, string Title)> Changes,
     ImmutableArray<(string Title, string Because)> Refused
-);
+)
+{
+    /// <summary>The changes of rows that wait.</summary>
+    public ImmutableArray<Change> Waiting { get; init; } = [];
+
+    /// <summary>What would be added first.</summary>
+    public ImmutableArray<string> ToBeAdded { get; init; } = [];
+}
 
 /// <summary>Makes changes of records of rows of a file.</summary>
 internal sealed class ImportChanges(ImportTarget target)
@@ -84,6 +95,7 @@ internal sealed class ImportChanges(ImportTarget target)
                 ? []
                 : await _match.ThereAsync(target.Gate, target.Catalogue, [.. read.Select(one => one.Values)], target.Grants, cancellation);
         var seen = new Dictionary<string, int>(StringComparer.Ordinal);
+        var waiting = ImmutableArray.CreateBuilder<Change>();
         foreach (var (row, values) in read)
         {
             var match = _match.Of(values);
@@ -98,6 +110,10 @@ internal sealed class ImportChanges(ImportTarget target)
             {
                 refused.Add((row.Title, problem!));
             }
+            else if (Waits(row, titles))
+            {
+                waiting.Add(change);
+            }
             else if (change is not Change.Update { Values.Count: 0 })
             {
                 // Of a record that is as its row has it nothing is written.
@@ -105,8 +121,15 @@ internal sealed class ImportChanges(ImportTarget target)
             }
         }
 
-        return new ImportedChanges(changes.ToImmutable(), refused.ToImmutable());
+        return new ImportedChanges(changes.ToImmutable(), refused.ToImmutable())
+        {
+            Waiting = waiting.ToImmutable(),
+            ToBeAdded = [.. titles.ToBeAdded],
+        };
     }
+
+    private bool Waits(ImportedRow row, ImportTitles titles) =>
+        Plan.Into.Index().Any(column => column.Item is { } field && titles.IsToBeAdded(field, row.Cell(column.Index)));
 
     private (Change? Change, string? Problem) ChangeOf(FieldValues values, List<Record> there)
     {

@@ -1,4 +1,5 @@
 using Rostrum.Core.Datasets;
+using Rostrum.Core.Imports;
 using Rostrum.Web.Live;
 
 namespace Rostrum.Web.Imports;
@@ -7,10 +8,18 @@ namespace Rostrum.Web.Imports;
 internal sealed class ImportTitles
 {
     private readonly Dictionary<FieldName, Dictionary<string, Parsed>> _known = [];
+    private readonly Dictionary<FieldName, HashSet<string>> _missing = [];
+    private readonly List<string> _toBeAdded = [];
+
+    /// <summary>What would be added first where the import is only tried, as people call it.</summary>
+    public IEnumerable<string> ToBeAdded => _toBeAdded;
 
     /// <summary>What a cell is for a field that refers to a record; null where the field refers to none, or the cell is blank.</summary>
     public Parsed? Of(FieldName field, string text) =>
         _known.TryGetValue(field, out var known) && text.Trim() is { Length: > 0 } title ? known[title] : null;
+
+    /// <summary>Whether the record to which a cell refers would be added first.</summary>
+    public bool IsToBeAdded(FieldName field, string text) => _missing.TryGetValue(field, out var missing) && missing.Contains(text.Trim());
 
     public static async Task<ImportTitles> ReadAsync(ImportTarget into, IReadOnlyList<ImportedRow> rows, CancellationToken cancellation)
     {
@@ -24,15 +33,16 @@ internal sealed class ImportTitles
             )
             {
                 string[] texts = [.. rows.Select(row => row.Cell(at).Trim()).Where(text => text.Length > 0).Distinct()];
-                titles._known[name] = await LedToAsync(into, target, target[relation.TargetField], texts, cancellation);
+                titles._known[name] = await titles.LedToAsync(into, name, target, target[relation.TargetField], texts, cancellation);
             }
         }
 
         return titles;
     }
 
-    private static async Task<Dictionary<string, Parsed>> LedToAsync(
+    private async Task<Dictionary<string, Parsed>> LedToAsync(
         ImportTarget into,
+        FieldName name,
         Dataset target,
         Field key,
         string[] texts,
@@ -40,13 +50,26 @@ internal sealed class ImportTitles
     )
     {
         var keys = texts.ToDictionary(text => text, text => (into.Plan.Cells.Read(key, text, into.Format) as Parsed.Value)?.Is);
-        var there = await RecordsByTitle.ReadAsync(
-            request => into.Gate.ReadAsync(into.Catalogue, request, into.Grants, cancellation),
-            target.Id,
-            key,
-            texts,
-            [.. keys.Values.OfType<object>()]
-        ) ?? throw new TimeoutException("the source gives no records");
+        var there = await ReadAsync();
+        IReadOnlyDictionary<string, string> problems = new Dictionary<string, string>();
+        string[] missing = [.. texts.Where(text => !(keys[text] is { } value && there.Has(value)) && there.Called(text).Length == 0)];
+        if (
+            missing.Length > 0
+            && into.Plan.AddMissing.Contains(name)
+            && ImportPlan.Naming(target, into.Grants.For(target.Id)) is { } naming
+        )
+        {
+            if (into.Missing is { } adding)
+            {
+                (there, problems) = await adding.AddAsync(into, target, naming, ReadAsync, missing, cancellation);
+            }
+            else
+            {
+                _missing[name] = [.. missing];
+                _toBeAdded.AddRange(missing.Select(text => $"{target.RecordLabel} “{text}”"));
+            }
+        }
+
         Parsed Of(string text)
         {
             if (keys[text] is { } value && there.Has(value))
@@ -58,10 +81,23 @@ internal sealed class ImportTitles
             return called.Length switch
             {
                 1 => new Parsed.Value(called[0][key.Name]),
+                0 when IsToBeAdded(name, text) => new Parsed.Value(null),
+                0 when problems.TryGetValue(text, out var because) => new Parsed.Problem(
+                    $"There is no {target.RecordLabel} “{text}”, and it could not be added: {because.TrimEnd('.')}."
+                ),
                 0 => new Parsed.Problem($"There is no {target.RecordLabel} “{text}”."),
                 var several => new Parsed.Problem($"{several} {target.LabelInSentence} are called “{text}”."),
             };
         }
+
+        async Task<RecordsByTitle> ReadAsync() =>
+            await RecordsByTitle.ReadAsync(
+                request => into.Gate.ReadAsync(into.Catalogue, request, into.Grants, cancellation),
+                target.Id,
+                key,
+                texts,
+                [.. keys.Values.OfType<object>()]
+            ) ?? throw new TimeoutException("the source gives no records");
 
         return texts.ToDictionary(text => text, Of);
     }

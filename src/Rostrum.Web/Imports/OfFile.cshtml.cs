@@ -54,6 +54,24 @@ internal sealed class OfFileModel(
 
     public ImmutableArray<(string Title, string Because)> Refused { get; private set; } = [];
 
+    /// <summary>What would be added first, because rows refer to it.</summary>
+    public ImmutableArray<string> Missing { get; private set; } = [];
+
+    /// <summary>
+    /// The records to which a field refers, where they can be added from what a cell calls them; null where they cannot.
+    /// </summary>
+    public Dataset? Addable(FieldName? field) =>
+        field is { } name
+        && Dataset.RelationOf(name) is { } relation
+        && Catalogue.Find(relation.Target) is { } target
+        && ImportPlan.Naming(target, Grants.For(target.Id)) is not null
+            ? target
+            : null;
+
+    private DatasetCatalogue Catalogue { get; set; } = new([]);
+
+    private Grants Grants { get; set; } = null!;
+
     /// <summary>The mappings that are kept for these records.</summary>
     public ImmutableArray<ImportMapping> Mappings { get; private set; } = [];
 
@@ -310,6 +328,7 @@ internal sealed class OfFileModel(
             Into = [.. Enumerable.Range(0, plan.Into.Length).Select(at => FieldOf(form[$"into.{at}"].ToString()))],
             Mode = Enum.TryParse<ImportMode>(form["mode"], out var mode) ? mode : plan.Mode,
             Match = [.. form["match"].OfType<string>().Select(FieldOf).OfType<FieldName>()],
+            AddMissing = [.. form["missing"].OfType<string>().Select(FieldOf).OfType<FieldName>().Where(name => Addable(name) is not null)],
             AllOrNothing = form["failing"] == "nothing",
             Constants = form
                 .Keys.Where(key => key.StartsWith("constant.", StringComparison.Ordinal) && form[key].ToString().Trim().Length > 0)
@@ -334,12 +353,14 @@ internal sealed class OfFileModel(
             return false;
         }
 
-        (Import, Dataset) = (import, dataset);
-        Grant = (await person.GrantsAsync(cancellation)).For(dataset.Id);
+        (Import, Dataset, Catalogue) = (import, dataset, catalogue);
+        Grants = await person.GrantsAsync(cancellation);
+        Grant = Grants.For(dataset.Id);
         Check = import.CheckId is { } check
             ? await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == check, cancellation)
             : null;
         Refused = Check is null ? [] : [.. (await bulks.RefusedAsync(Check.Id, cancellation)).Take(MostShown)];
+        Missing = Check is null ? [] : await bulks.MissingAsync(Check.Id, cancellation);
         return (Grant.Verbs & (Verbs.Create | Verbs.Update)) != Verbs.None;
     }
 
