@@ -1,4 +1,5 @@
 using Rostrum.Sources.Http;
+using Rostrum.Sources.People;
 using Rostrum.Sources.Workflows;
 
 namespace Rostrum.Sources;
@@ -8,6 +9,9 @@ namespace Rostrum.Sources;
 /// <param name="Workflows">Gives the rows of workflows; null where there are none.</param>
 public sealed record SourceServices(IApiTokens Tokens, IWorkflowRows? Workflows = null)
 {
+    /// <summary>Gives the people of the workspace; null where there are none.</summary>
+    public IWorkspacePeople? People { get; init; }
+
     /// <summary>The database in which own tables are; null where there are none.</summary>
     public SourceSettings? OwnTables { get; init; }
 

@@ -82,7 +82,7 @@ public sealed record RoleEntry(string Name, string Label)
 public sealed record GroupEntry(string Name, string Label, ImmutableArray<string> Roles);
 
 /// <summary>A person's name, address, the names of the person's roles, and what else the workspace keeps of people.</summary>
-public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)
+public sealed record PersonEntry(Guid Id, string Name, string? Email, FrozenSet<string> Roles, ImmutableArray<PersonAttribute> Attributes)
 {
     /// <summary>The names of the person's groups.</summary>
     public required ImmutableArray<string> Groups { get; init; }
@@ -109,6 +109,7 @@ public sealed record PersonEntry(string Name, string? Email, FrozenSet<string> R
     public SignedIn AsUser =>
         field ??= new(Name, Email, [.. Roles.Order(StringComparer.Ordinal)])
         {
+            Id = Id,
             Attributes = Attributes,
             AllRoles = AllRoles,
             Groups = Groups,
@@ -378,6 +379,7 @@ public sealed record Workspace(
             people.ToFrozenDictionary(
                 person => person.Id,
                 person => new PersonEntry(
+                    person.Id,
                     person.Name,
                     person.Email,
                     memberships[person.Id]

@@ -8,6 +8,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Sources;
 using Rostrum.Sources.Http;
 using Rostrum.Sources.Own;
+using Rostrum.Sources.People;
 using Rostrum.Sources.Workflows;
 using Rostrum.Store;
 using Rostrum.Web.Build;
@@ -80,16 +81,19 @@ internal static class RostrumApplication
         services.AddSingleton<SourceNotes>();
         services.AddSingleton<ISourceDirectory, SourceDirectory>();
         services.AddSingleton<IApiTokens, StoredApiTokens>();
+        services.AddSingleton<IWorkspacePeople, PeopleAsRecords>();
         services.AddSingleton(provider => new SourceServices(
             provider.GetRequiredService<IApiTokens>(),
             provider.GetRequiredService<IWorkflowRows>()
         )
         {
+            People = provider.GetRequiredService<IWorkspacePeople>(),
             OwnTables = OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!),
             CleanFormatted = RichText.Clean,
         });
         services.AddSingleton(new OwnTableStore(OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!)));
         services.AddScoped<OwnTableSetUp>();
+        services.AddScoped<PeopleSetUp>();
         services.AddSingleton<IRecordEvents, RecordEvents>();
         services.AddSingleton<RecordGate>();
         services.AddSingleton<Notifier>();

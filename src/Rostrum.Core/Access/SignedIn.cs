@@ -15,6 +15,9 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
     /// <summary>The person's name in formulas.</summary>
     public const string InFormulas = "user";
 
+    /// <summary>The person's identity, by which records refer to people; null where nobody in particular is meant.</summary>
+    public Guid? Id { get; init; }
+
     /// <summary>The names of the person's groups.</summary>
     public ImmutableArray<string> Groups { get; init; } = [];
 
@@ -32,6 +35,9 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
 
     /// <summary>The names that a formula may use beside those of its record: <c>user</c>.</summary>
     public static FormulaNames Names(SignedIn? user) => KnownOf.GetValue(user ?? Nobody, Alike);
+
+    // Where the workspace keeps something of that name of people, the formulas there mean that.
+    private bool HasId => Attributes.All(attribute => !attribute.Name.Equals("id", StringComparison.OrdinalIgnoreCase));
 
     private static SignedIn Nobody { get; } = new("", null, []);
 
@@ -58,6 +64,7 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
                             new FormulaShape(
                                 "person",
                                 [
+                                    .. user.HasId ? [new("id", new FormulaType.Text())] : (KeyValuePair<string, FormulaType>[])[],
                                     new("name", new FormulaType.Text()),
                                     new("email", new FormulaType.Text()),
                                     new("roles", new FormulaType.List(user.AllRoles ?? (FormulaType)new FormulaType.Text())),
@@ -82,6 +89,7 @@ public sealed record SignedIn(string Name, string? Email, ImmutableArray<string>
         return new FormulaRecord(
             shape,
             [
+                .. user.HasId ? [user.Id?.ToString()] : (object?[])[],
                 user.Name,
                 user.Email,
                 user.Roles.Cast<object?>().ToArray(),

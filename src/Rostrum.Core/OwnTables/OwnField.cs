@@ -40,6 +40,9 @@ public enum OwnType
     /// <summary>A record of another own table.</summary>
     Relation,
 
+    /// <summary>Somebody of the workspace.</summary>
+    Person,
+
     /// <summary>A text with headings, lists and links, written as CommonMark.</summary>
     Markdown,
 

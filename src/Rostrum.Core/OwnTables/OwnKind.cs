@@ -74,6 +74,7 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
         new(OwnType.Choice, Choices, "Choice", "character varying(200)", options => new FieldType.Choice(options)),
         new(OwnType.Several, Choices, "Several choices", "text[]", options => new FieldType.List(new FieldType.Choice(options))),
         new(OwnType.Relation, Choices, "Relation", "bigint", _ => new FieldType.Integer()),
+        new(OwnType.Person, Choices, "Person", "uuid", _ => new FieldType.Uuid()),
         new(OwnType.Json, Others, "JSON", "jsonb", _ => new FieldType.Json()),
         new(OwnType.Uuid, Others, "UUID", "uuid", _ => new FieldType.Uuid()),
         new(OwnType.Picture, Others, "Picture", "jsonb", _ => new FieldType.Files(FileKind.Pictures, Most: 1)),
@@ -101,9 +102,9 @@ public sealed record OwnKind(OwnType Type, string Group, string Label, string Na
     public static OwnKind Of(Field field, bool relation)
     {
         ArgumentNullException.ThrowIfNull(field);
-        return relation ? Of(OwnType.Relation)
+        return relation ? Of(field.Type is FieldType.Uuid ? OwnType.Person : OwnType.Relation)
             : field.Type is FieldType.Choice ? Of(OwnType.Choice)
-            : All.Where(kind => kind.Native == field.NativeType && kind.Type is not (OwnType.Choice or OwnType.Relation))
+            : All.Where(kind => kind.Native == field.NativeType && kind.Type is not (OwnType.Choice or OwnType.Relation or OwnType.Person))
                 .OrderByDescending(kind => kind.SetTo == field.Default && kind.IsRenewed == field.IsRenewed)
                 .ThenByDescending(kind => kind.Reads([]).GetType() == field.Type.GetType())
                 .ThenByDescending(kind =>

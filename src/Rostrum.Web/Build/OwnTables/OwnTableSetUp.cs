@@ -18,6 +18,7 @@ internal sealed class OwnTableSetUp(
     OwnTableStore tables,
     SourceServices services,
     SourceSecrets secrets,
+    PeopleSetUp people,
     RecordFormat format,
     TimeProvider time
 )
@@ -81,6 +82,11 @@ internal sealed class OwnTableSetUp(
                 ),
             ],
         };
+        foreach (var (column, _) in named.Where(known => known.Field.Type is OwnType.Person))
+        {
+            labelled = await people.ReferringAsync(labelled, labelled.Fields.First(field => field.Column == column).Name, cancellation);
+        }
+
         await KeepAsync(labelled, cancellation);
         return (labelled, null);
     }
@@ -201,6 +207,7 @@ internal sealed class OwnTableSetUp(
         )
         {
             now = now with { Fields = now.Fields.Replace(made, Labelled(made, field)) };
+            now = field.Type is OwnType.Person ? await people.ReferringAsync(now, made.Name, cancellation) : now;
             await KeepAsync(await WithLimitsAsync(now, made.Name, cancellation), cancellation);
         }
 
