@@ -90,6 +90,30 @@ public sealed class PersonFieldTests(DemoApplication application) : IClassFixtur
     }
 
     [Fact]
+    public async Task An_app_that_is_drafted_over_it_lets_its_audience_see_the_names_of_people_and_nothing_else_of_them()
+    {
+        var (_, rounds, people) = await MadeAsync("Patrols");
+        var bea = await application.AsAsync("bea");
+        var address = $"/build/sources/{rounds.Source.Value:N}/draft?chosen={rounds.Id.Value}";
+        var form = Visitor.Filled(
+            (await bea.PageAsync(address)).QuerySelector("main form")!,
+            ("AppName", "Patrols")
+        );
+        using (var drafted = await bea.PostAsync(address, address, [.. form, ("Audience", "port-agent")]))
+        {
+            Assert.Equal(HttpStatusCode.Redirect, drafted.StatusCode);
+        }
+
+        var rights = await application.InStoreAsync(store =>
+            store.Policies.Where(policy => policy.DatasetId == people.Id.Value).ToListAsync()
+        );
+        Assert.Equal(["builder", "port-agent"], rights.Select(policy => policy.Role).Order());
+        Assert.All(rights, policy => Assert.True(policy.Verbs.HasFlag(Verbs.View)));
+        Assert.All(rights, policy => Assert.Contains("email", policy.HiddenFields));
+        Assert.All(rights, policy => Assert.DoesNotContain("name", policy.HiddenFields));
+    }
+
+    [Fact]
     public async Task Another_field_refers_to_the_same_people_and_a_new_record_begins_with_who_is_signed_in()
     {
         var (_, first, people) = await MadeAsync("Watches");

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using Rostrum.Core.Access;
+using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.People;
 
@@ -20,6 +21,12 @@ public sealed record WorkspacePeople(ImmutableArray<PersonAttribute> Attributes,
 
     /// <summary>The column that names a person.</summary>
     public const string Key = "id";
+
+    /// <summary>The column with the name.</summary>
+    public const string Name = "name";
+
+    /// <summary>The one table.</summary>
+    public static TableName Table { get; } = new("", Kind);
 }
 
 /// <summary>One of them.</summary>

@@ -11,13 +11,12 @@ namespace Rostrum.Sources.People;
 /// <summary>The people of the workspace as records: they are at hand, and memory decides what a request wants of them.</summary>
 internal sealed class PeopleSource(IWorkspacePeople? people) : ISource
 {
-    private const string Kind = WorkspacePeople.Kind;
     private const string Key = WorkspacePeople.Key;
 
     private static readonly ImmutableArray<(ColumnStructure Column, Func<WorkspacePerson, object?> Value)> Usual =
     [
         (Column(Key, new FieldType.Uuid(), nullable: false), person => person.Id),
-        (Column("name", new FieldType.Text(), nullable: false), person => person.Name),
+        (Column(WorkspacePeople.Name, new FieldType.Text(), nullable: false), person => person.Name),
         (Column("email", new FieldType.Text()), person => person.Email),
         (Column("groups", new FieldType.List(new FieldType.Text())), person => new ListValue([.. person.Groups])),
         (Column("active", new FieldType.YesNo(), nullable: false), person => person.IsActive),
@@ -57,7 +56,7 @@ internal sealed class PeopleSource(IWorkspacePeople? people) : ISource
         new([
             new TableStructure
             {
-                Name = new TableName("", Kind),
+                Name = WorkspacePeople.Table,
                 IsView = true,
                 Columns = [.. (await ColumnsAsync(cancellation)).Select(column => column.Column)],
                 PrimaryKey = [Key],

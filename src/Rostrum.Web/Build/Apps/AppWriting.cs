@@ -5,6 +5,7 @@ using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Editing;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Sources.People;
 using Rostrum.Store;
 using Rostrum.Web.People;
 
@@ -44,7 +45,7 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
         {
             foreach (var role in roles.Skip(1))
             {
-                await AllowAsync(role, dataset.Id, Verbs.View | Verbs.Download | Verbs.ReadNotes, cancellation);
+                await AllowAsync(role, dataset, Verbs.View | Verbs.Download | Verbs.ReadNotes, cancellation);
             }
         }
 
@@ -74,7 +75,7 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
         {
             await AllowAsync(
                 Role.Builder,
-                dataset.Id,
+                dataset,
                 shown.Contains(dataset.Id) ? Verbs.All : Verbs.View | Verbs.Download | Verbs.ReadNotes,
                 cancellation
             );
@@ -155,15 +156,28 @@ internal sealed class AppWriting(RostrumStore store, CurrentPerson person, TimeP
             );
     }
 
-    // Who may not set rights gives none by drafting an app.
-    private async Task AllowAsync(string role, DatasetId dataset, Verbs verbs, CancellationToken cancellation)
+    // Who may not set rights gives none by drafting an app. Of people whom records refer to, the names are enough.
+    private async Task AllowAsync(string role, Dataset dataset, Verbs verbs, CancellationToken cancellation)
     {
         if (person.Id is not null && !await person.MayAsync(WorkspacePermissions.ManageRights, cancellation))
         {
             return;
         }
 
-        var known = (await store.Policies.FindAsync([role, dataset.Value], cancellation))?.Verbs ?? Verbs.None;
-        await SetAsync(role, dataset, known | verbs, cancellation);
+        var known = await store.Policies.FindAsync([role, dataset.Id.Value], cancellation);
+        await SetAsync(role, dataset.Id, (known?.Verbs ?? Verbs.None) | verbs, cancellation);
+        if (
+            known is null
+            && dataset.Table == WorkspacePeople.Table
+            && await store.Policies.FindAsync([role, dataset.Id.Value], cancellation) is { } made
+        )
+        {
+            made.HiddenFields =
+            [
+                .. dataset
+                    .Fields.Select(field => field.Name.Value)
+                    .Except([WorkspacePeople.Key, WorkspacePeople.Name], StringComparer.Ordinal),
+            ];
+        }
     }
 }

@@ -57,7 +57,7 @@ internal sealed class DraftModel(RostrumStore store, WorkspaceCache workspaces, 
         }
 
         await KeepAsync(changed, cancellation);
-        var catalogue = await Store.DatasetsAsync(cancellation, id);
+        var catalogue = await Store.DatasetsAsync(cancellation);
         var address = await writing.DraftAsync(
             AppName.Trim(),
             [.. changed.Select(dataset => catalogue.Find(dataset.Id)!)],

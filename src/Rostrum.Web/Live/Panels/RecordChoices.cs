@@ -46,9 +46,10 @@ internal static class RecordChoices
                 Computed = [new ComputedColumn(Rank, RankOf(named, typed))],
                 Sort = [new SortBy(Rank), .. request.Sort],
             };
-        if (await page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation) is not ReadResult.Rows rows)
+        var read = await page.Run.Gate.ReadAsync(page.App.Datasets, request, page.Run.Grants, cancellation);
+        if (read is not ReadResult.Rows rows)
         {
-            return page.StatusCode(StatusCodes.Status503ServiceUnavailable);
+            return page.StatusCode(read is ReadResult.Denied ? StatusCodes.Status403Forbidden : StatusCodes.Status503ServiceUnavailable);
         }
 
         var alike = rows.Records.GroupBy(record => record.Title).Where(same => same.Skip(1).Any()).Select(same => same.Key).ToHashSet();

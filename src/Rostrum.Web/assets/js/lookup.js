@@ -6,6 +6,7 @@ function attachLookup(select) {
   // What is typed and not yet answered: Enter then takes the best of what comes, and nothing that stands there from before.
   let answered = '';
   let wanted = false;
+  let nothing = '';
   const chosenTitle = select.dataset.lookupTitle && select.form.elements[select.dataset.lookupTitle];
   const picker = new TomSelect(select, {
     valueField: 'value',
@@ -20,6 +21,7 @@ function attachLookup(select) {
       try {
         const answer = await fetch(`${select.dataset.lookup}&q=${encodeURIComponent(query)}`, { headers: { Accept: 'application/json' } });
         const found = answer.ok ? await answer.json() : [];
+        nothing = answer.ok ? 'Nothing fits.' : answer.status === 403 ? 'You may not see what can be chosen here.' : 'The source does not answer.';
         if (query !== picker.inputValue()) return done();
         picker.clearOptions(id => id === picker.getValue());
         done(found);
@@ -35,7 +37,7 @@ function attachLookup(select) {
     },
     shouldLoad: () => true,
     render: {
-      no_results: () => '<div class="no-results">Nothing fits.</div>',
+      no_results: () => `<div class="no-results">${nothing}</div>`,
     },
     onInitialize() {
       this.control_input.addEventListener('keydown', event => {
