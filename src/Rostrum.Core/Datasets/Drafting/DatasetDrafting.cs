@@ -56,6 +56,7 @@ public static partial class DatasetDrafting
         var fields = structure.Tables.ToDictionary(table => table.Name, table => Fields(table, format));
         var relations = structure.Tables.ToDictionary(table => table.Name, table => Relations(table, evidence, ids, fields));
         var names = new List<FieldName>();
+        var areApart = structure.Tables.Select(table => table.Name.Schema).Distinct().Skip(1).Any();
         var simpleTitles = structure.Tables.ToDictionary(
             table => ids[table.Name],
             table => TitleGuess.Single(table, fields[table.Name], relations[table.Name])?.Name
@@ -64,7 +65,7 @@ public static partial class DatasetDrafting
         var datasets = ImmutableArray.CreateBuilder<Dataset>();
         foreach (var table in structure.Tables)
         {
-            var name = Wording.FieldName(table.Name.Schema is "public" ? table.Name.Name : table.Name.ToString(), names);
+            var name = Wording.FieldName(areApart ? table.Name.ToString() : table.Name.Name, names);
             names.Add(name);
             var label = Wording.Label(table.Name.Name);
             var title = TitleGuess.For(table, fields[table.Name], relations[table.Name], id => simpleTitles.GetValueOrDefault(id));
