@@ -95,10 +95,7 @@ public sealed class PersonFieldTests(DemoApplication application) : IClassFixtur
         var (_, rounds, people) = await MadeAsync("Patrols");
         var bea = await application.AsAsync("bea");
         var address = $"/build/sources/{rounds.Source.Value:N}/draft?chosen={rounds.Id.Value}";
-        var form = Visitor.Filled(
-            (await bea.PageAsync(address)).QuerySelector("main form")!,
-            ("AppName", "Patrols")
-        );
+        var form = Visitor.Filled((await bea.PageAsync(address)).QuerySelector("main form")!, ("AppName", "Patrols"));
         using (var drafted = await bea.PostAsync(address, address, [.. form, ("Audience", "port-agent")]))
         {
             Assert.Equal(HttpStatusCode.Redirect, drafted.StatusCode);

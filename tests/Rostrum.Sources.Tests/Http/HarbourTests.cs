@@ -186,8 +186,8 @@ public sealed class HarbourTests
         calls.Clear();
         var found = (await ReadAsync(new Filter.And([new Filter.Alike([new("vessel")]), here]))).Records;
         Assert.Equal(
-            alike.Where(record => record[new("port_code")] is "BRW").Select(record => record.Key!.ToString()).Order(),
-            found.Select(record => record.Key!.ToString()).Order()
+            alike.Where(record => record[new("port_code")] is "BRW").Select(record => string.Join("+", record.Key!.Values)).Order(),
+            found.Select(record => string.Join("+", record.Key!.Values)).Order()
         );
         Assert.All(calls, call => Assert.DoesNotContain("port=", call.Text, StringComparison.Ordinal));
         Assert.Contains("which records are alike", calls[0].Note, StringComparison.Ordinal);
