@@ -103,7 +103,9 @@ public sealed class BulkPart
     /// <summary>The records that could not be changed, in JSON: of each its title and why.</summary>
     public string Refused { get; set; } = "[]";
 
-    /// <summary>Of an import that is only tried: the titles of records that would be added first because rows refer to them, in JSON.</summary>
+    /// <summary>
+    /// Of an import that is only tried: the titles of records that would be added first because rows refer to them, in JSON.
+    /// </summary>
     public string Missing { get; set; } = "[]";
 
     /// <summary>It is over.</summary>

@@ -115,7 +115,8 @@ public sealed class ImportTests(DemoApplication application) : IClassFixture<Dem
         Assert.All(done, one => Assert.Equal((BulkStatus.Done, 4, 0), (one.Status, one.Added, one.Refused)));
         Assert.Equal(["First", "Kvist & Son", "Marl"], (await SuppliersAsync()).Split(", ").Order());
         Assert.Equal(
-            "Belt Marl, Belt Marl, Gasket Kvist & Son, Gasket Kvist & Son, Hose First, Hose First, Impeller Kvist & Son, Impeller Kvist & Son",
+            "Belt Marl, Belt Marl, Gasket Kvist & Son, Gasket Kvist & Son, Hose First, Hose First, "
+                + "Impeller Kvist & Son, Impeller Kvist & Son",
             await DemoApplication.ScalarAsync(
                 application.StoreConnection,
                 $"SELECT string_agg(p.name || ' ' || s.name, ', ' ORDER BY p.name) FROM own_tables.spares p "

@@ -10,7 +10,9 @@ using Rostrum.Store;
 
 namespace Rostrum.Web.Tests;
 
-/// <summary>A field that holds a person refers to the people of the workspace, whose rights are those of a dataset like any other.</summary>
+/// <summary>
+/// A field that holds a person refers to the people of the workspace, whose rights are those of a dataset like any other.
+/// </summary>
 public sealed class PersonFieldTests(DemoApplication application) : IClassFixture<DemoApplication>
 {
     private RecordGate Gate => application.Services.GetRequiredService<RecordGate>();
@@ -38,7 +40,8 @@ public sealed class PersonFieldTests(DemoApplication application) : IClassFixtur
         );
         await DemoApplication.ScalarAsync(
             application.StoreConnection,
-            $"INSERT INTO own_tables.rounds (name, {field}) VALUES ('Deck', '{egil}'), ('Engine', '{maren}'), ('Galley', '{egil}') RETURNING 1"
+            $"INSERT INTO own_tables.rounds (name, {field}) "
+                + $"VALUES ('Deck', '{egil}'), ('Engine', '{maren}'), ('Galley', '{egil}') RETURNING 1"
         );
         var request = new ReadRequest(rounds.Id)
         {

@@ -103,9 +103,12 @@ internal sealed class MySqlEngine : SqlEngine
         $"SELECT get_lock({sql.Text($"rostrum {table}")}, {SecondsToWait})";
 
     // The server knows how many rows a table has to within a third or so, without looking; of a view it knows nothing.
-    public override string CountOrEstimate(SqlText sql, TableName table, string from, int exactlyBelow) =>
-        $"SELECT CASE WHEN s.table_rows >= {exactlyBelow} THEN -CAST(s.table_rows AS SIGNED) ELSE (SELECT count(*){from}) END "
-        + $"FROM information_schema.tables s WHERE s.table_schema = {(table.Schema.Length == 0 ? "database()" : sql.Text(table.Schema))} AND s.table_name = {sql.Text(table.Name)}";
+    public override string CountOrEstimate(SqlText sql, TableName table, string from, int exactlyBelow)
+    {
+        var schema = table.Schema.Length == 0 ? "database()" : sql.Text(table.Schema);
+        return $"SELECT CASE WHEN s.table_rows >= {exactlyBelow} THEN -CAST(s.table_rows AS SIGNED) ELSE (SELECT count(*){from}) END "
+            + $"FROM information_schema.tables s WHERE s.table_schema = {schema} AND s.table_name = {sql.Text(table.Name)}";
+    }
 
     public override string Explain(string statement, bool run) => $"{(run ? "ANALYZE" : "EXPLAIN")} FORMAT=JSON {statement}";
 

@@ -26,15 +26,18 @@ internal static partial class PostgresStructureReader
         ORDER BY n.nspname <> 'public', n.nspname, c.relname
         """;
 
+    private const string IsArray = "base.typcategory = 'A'";
+
     private const string Columns = $"""
         SELECT c.oid::int8, a.attname::text, base.typname::text,
                CASE WHEN t.typtype = 'd' AND t.typtypmod >= 0 THEN t.typtypmod ELSE a.atttypmod END,
                format_type(a.atttypid, a.atttypmod), NOT a.attnotnull AND NOT t.typnotnull, pg_get_expr(d.adbin, d.adrelid),
                a.attidentity::text, a.attgenerated::text, col_description(c.oid, a.attnum),
-               ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = base.oid ORDER BY e.enumsortorder),
+               ARRAY(SELECT e.enumlabel::text FROM pg_enum e WHERE e.enumtypid = CASE WHEN {IsArray} THEN base.typelem ELSE base.oid END
+                     ORDER BY e.enumsortorder),
                ARRAY(SELECT pg_get_constraintdef(k.oid) FROM pg_constraint k
                      WHERE k.contype = 'c' AND k.convalidated AND (k.conrelid = c.oid AND k.conkey = ARRAY[a.attnum] OR k.contypid = t.oid)
-                     ORDER BY k.conname)
+                     ORDER BY k.conname), {IsArray}
         FROM pg_class c
         JOIN pg_namespace n ON n.oid = c.relnamespace
         JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped
@@ -169,7 +172,7 @@ internal static partial class PostgresStructureReader
             _ when Text(row, 6)?.StartsWith("nextval(", StringComparison.Ordinal) == true => ColumnGeneration.IdentityByDefault,
             _ => ColumnGeneration.None,
         };
-        var type = PostgresTypes.FieldTypeOf(row.GetString(2), row.GetInt32(3), Texts(row, 10));
+        var type = PostgresTypes.FieldTypeOf(row.GetString(2), row.GetInt32(3), Texts(row, 10), row.GetBoolean(12));
         if (type is FieldType.Text && PostgresChecks.Options(Texts(row, 11)) is { IsEmpty: false } options)
         {
             type = new FieldType.Choice(options);

@@ -9,11 +9,12 @@ internal static class PostgresTypes
 {
     /// <param name="type">The type's name in pg_type, of a domain its base type's.</param>
     /// <param name="modifier">atttypmod: -1 where there is none.</param>
-    /// <param name="labels">An enum's labels.</param>
-    public static FieldType FieldTypeOf(string type, int modifier, ImmutableArray<string> labels) =>
+    /// <param name="labels">The labels of an enum, or of those in an array.</param>
+    /// <param name="isArray">It is an array.</param>
+    public static FieldType FieldTypeOf(string type, int modifier, ImmutableArray<string> labels, bool isArray = false) =>
         type switch
         {
-            _ when !labels.IsDefaultOrEmpty => new FieldType.Choice(labels),
+            _ when !labels.IsDefaultOrEmpty => isArray ? new FieldType.List(new FieldType.Choice(labels)) : new FieldType.Choice(labels),
             "int2" => new FieldType.Integer(short.MinValue, short.MaxValue),
             "int4" => new FieldType.Integer(int.MinValue, int.MaxValue),
             "int8" => new FieldType.Integer(),

@@ -8,14 +8,15 @@ public sealed class FieldTypeTests
 {
     private const string Postgres = """
         CREATE TABLE kinds (id int PRIMARY KEY, words text[], numbers int[], amounts numeric(8,2)[], days date[], doc jsonb, plain json,
-          span interval, host inet, net cidr, card macaddr, tags text[] CHECK (tags <@ ARRAY['red', 'it''s']::text[]))
+          span interval, host inet, net cidr, card macaddr, tags text[] CHECK (tags <@ ARRAY['red', 'it''s']::text[]),
+          moods mood[])
         """;
 
     private const string First = """
         INSERT INTO kinds VALUES (1, '{a,"b, c",NULL}', '{1,-2}', '{1.50,2}', '{2026-03-01}', '{"b": [1, null], "a": "x"}', '{"a" : 1}',
-          '2 days 03:20:00', '10.0.0.7', '10.0.0.0/24', '08:00:2b:01:02:03', '{red}'),
-          (2, '{}', NULL, NULL, NULL, 'null', NULL, '1 month', '10.0.0.0/8', NULL, NULL, NULL),
-          (3, '{{a,b},{c,d}}', NULL, NULL, NULL, NULL, NULL, '-00:00:01.5', 'fe80::1', NULL, NULL, NULL)
+          '2 days 03:20:00', '10.0.0.7', '10.0.0.0/24', '08:00:2b:01:02:03', '{red}', '{calm,"far off"}'),
+          (2, '{}', NULL, NULL, NULL, 'null', NULL, '1 month', '10.0.0.0/8', NULL, NULL, NULL, NULL),
+          (3, '{{a,b},{c,d}}', NULL, NULL, NULL, NULL, NULL, '-00:00:01.5', 'fe80::1', NULL, NULL, NULL, NULL)
         """;
 
     private static ReadRequest All(Dataset dataset) =>
@@ -45,9 +46,18 @@ public sealed class FieldTypeTests
     [Fact]
     public async Task Values_of_postgresqls_own_types_are_read_entered_and_computed_with()
     {
-        await using var source = await EngineSource.CreateAsync("postgres", Postgres, First);
+        await using var source = await EngineSource.CreateAsync(
+            "postgres",
+            "CREATE TYPE mood AS ENUM ('calm', 'far off', 'wild')",
+            Postgres,
+            First
+        );
         var catalogue = await source.DraftAsync();
         var kinds = catalogue.Named("kinds");
+        Assert.Equal(
+            ["calm", "far off", "wild"],
+            ((FieldType.Choice)((FieldType.List)kinds[new("moods")].Type).Element).Options.AsEnumerable()
+        );
         Assert.Equal(["red", "it's"], ((FieldType.Choice)((FieldType.List)kinds[new("tags")].Type).Element).Options.AsEnumerable());
         var rows = await RowsAsync(source, catalogue, kinds);
         Assert.Equal(
@@ -63,10 +73,11 @@ public sealed class FieldTypeTests
                 "10.0.0.0/24",
                 "08:00:2b:01:02:03",
                 "red",
+                "calm, far off",
             ],
             rows[0]
         );
-        Assert.Equal(["", "", "", "", "null", "", "a duration of months", "10.0.0.0/8", "", "", ""], rows[1]);
+        Assert.Equal(["", "", "", "", "null", "", "a duration of months", "10.0.0.0/8", "", "", "", ""], rows[1]);
         Assert.Equal("lists within a list", rows[2][0]);
         Assert.Equal(("-0:00:01.5", "fe80::1"), (rows[2][6], rows[2][7]));
 
