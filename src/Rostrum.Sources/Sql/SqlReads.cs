@@ -67,13 +67,16 @@ internal sealed class SqlReads(
     )
     {
         var all = request with { Window = PageWindow.Everything, Counted = false };
-        if (!statements.CanReadInParts || Prepare(dataset, all) is not { Sql.IsRefused: false } prepared)
+        if (
+            Prepare(dataset, all) is not { Sql.IsRefused: false } prepared
+            || statements.Parts(prepared.Sql, prepared.Wanted.Selected.Read, atOnce, cancellation) is not { } parts
+        )
         {
             return false;
         }
 
         var isFirst = true;
-        await foreach (var rows in statements.PartsAsync(prepared.Sql, prepared.Wanted.Selected.Read, atOnce, cancellation))
+        await foreach (var rows in parts)
         {
             var computed = await prepared.Memory.EvaluateAsync(statements, rows, cancellation);
             var records = await prepared.Wanted.RecordsAsync(rows, computed, cancellation);

@@ -22,16 +22,15 @@ internal abstract class Statements
     /// </summary>
     public virtual IReadOnlyList<object?[]>? Decided => null;
 
-    /// <summary>Whether a statement's rows can be read some at a time, with other statements beside it.</summary>
-    public virtual bool CanReadInParts => false;
-
-    /// <summary>The rows that a statement gives, some at a time, by one statement, however long that takes.</summary>
-    public virtual IAsyncEnumerable<List<T>> PartsAsync<T>(
+    /// <summary>
+    /// The rows that a statement gives, some at a time, however long that takes, with other statements beside it; null where that cannot be.
+    /// </summary>
+    public virtual IAsyncEnumerable<List<T>>? Parts<T>(
         SqlText sql,
         Func<DbDataReader, T> row,
         int atOnce,
         CancellationToken cancellation
-    ) => throw new NotSupportedException();
+    ) => null;
 
     /// <summary>The one row that a statement gives.</summary>
     /// <param name="sql">The statement.</param>
@@ -123,9 +122,14 @@ internal abstract class Statements
                 }
             );
 
-        public override bool CanReadInParts => pool.TakesLongReads;
+        public override IAsyncEnumerable<List<T>>? Parts<T>(
+            SqlText sql,
+            Func<DbDataReader, T> row,
+            int atOnce,
+            CancellationToken cancellation
+        ) => pool.TakesLongReads ? PartsAsync(sql, row, atOnce, cancellation) : null;
 
-        public override async IAsyncEnumerable<List<T>> PartsAsync<T>(
+        private async IAsyncEnumerable<List<T>> PartsAsync<T>(
             SqlText sql,
             Func<DbDataReader, T> row,
             int atOnce,

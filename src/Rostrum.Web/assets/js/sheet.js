@@ -108,7 +108,7 @@ document.addEventListener('htmx:oobBeforeSwap', event => {
 
 // A form that has gone wants no answer to its check.
 document.addEventListener('htmx:beforeCleanupElement', event => {
-  if (event.target.matches('[data-check]')) htmx.trigger(event.target, 'htmx:abort');
+  if (event.target.matches?.('[data-check]')) htmx.trigger(event.target, 'htmx:abort');
 });
 
 // What is said at a field while it is typed is said to those who cannot see it as well.
