@@ -23,7 +23,8 @@ internal abstract class Statements
     public virtual IReadOnlyList<object?[]>? Decided => null;
 
     /// <summary>
-    /// The rows that a statement gives, some at a time, however long that takes, with other statements beside it; null where that cannot be.
+    /// The rows that a statement gives, some at a time, however long that takes, with other statements beside it; null where that is not
+    /// possible.
     /// </summary>
     public virtual IAsyncEnumerable<List<T>>? Parts<T>(
         SqlText sql,
