@@ -122,7 +122,7 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
                 from left in Left.StoredFields
                 from right in Right!.StoredFields
                 where RelationMaking.Fits(left, right)
-                orderby left.Name == right.Name descending, Right!.Key.Contains(right.Name) descending
+                orderby Likelihood(left, right) descending
                 select new JoinPair(left.Name, right.Name)
             ).FirstOrDefault();
         Pairs = pair is null ? [] : [pair];
@@ -133,6 +133,12 @@ internal sealed class JoinModel(RostrumStore store, RecordGate gate, RecordForma
             .. Right.StoredFields.Where(field => !field.Hidden && field.Name != pair?.Right).Select(field => $"right.{field.Name}"),
         ];
     }
+
+    // What names the right one's records, and is called as they are, is the likeliest: port_code and the code of a port.
+    private int Likelihood(Field left, Field right) =>
+        (Right!.Key.Contains(right.Name) ? 2 : 0)
+        + (left.Name == right.Name ? 2 : 0)
+        + (left.Name.Value.Contains(Right.RecordLabel.Replace(' ', '_'), StringComparison.OrdinalIgnoreCase) ? 3 : 0);
 
     private void Read()
     {
