@@ -24,8 +24,8 @@ async function undoTo(page, before) {
     // The last answer's parts come one after the other: the Dock may be behind.
     if (await undo.isDisabled()) return expect(order).toHaveValue(before);
     const known = await revision(page).inputValue();
-    await undo.click();
-    await expect(revision(page)).not.toHaveValue(known);
+    // It may be taken away, or have nothing left, just before it is pressed.
+    if (await undo.click({ timeout: 2_000 }).then(() => true, () => false)) await expect(revision(page)).not.toHaveValue(known);
   }
 }
 
