@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using Rostrum.Core;
+using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Sql;
 
@@ -26,6 +27,17 @@ internal abstract class SourceProvider
 
     /// <summary>A dataset that was drafted of its structure, with what the source can do.</summary>
     public virtual Dataset Drafted(Dataset dataset, SourceSettings settings) => dataset;
+
+    /// <summary>A dataset whose records are fetched and can only be read; a join of them stays as it is.</summary>
+    protected static Dataset OnlyRead(Dataset dataset, string because) =>
+        dataset.Join is not null
+            ? dataset
+            : dataset with
+            {
+                IsFetched = true,
+                Takes = Verbs.View,
+                ReadOnlyBecause = dataset.GoneBecause ?? because,
+            };
 
     /// <summary>A source that is reached as its settings say.</summary>
     /// <param name="settings">The settings.</param>

@@ -90,11 +90,13 @@ public static class DatasetMaking
             dataset.Join is { } join
                 ? !all.TryGetValue(join.Left, out var left)
                     || !all.TryGetValue(join.Right, out var right)
-                    || left.Source != right.Source
-                    || IsFetched(left)
-                    || IsFetched(right)
+                    || AreApart(left, IsFetched(left), right, IsFetched(right))
                 : dataset.IsFetched;
     }
+
+    // No one database joins them.
+    private static bool AreApart(Dataset left, bool isLeftFetched, Dataset right, bool isRightFetched) =>
+        left.Source != right.Source || isLeftFetched || isRightFetched;
 
     /// <summary>A dataset of two others joined.</summary>
     /// <param name="id">Its identity.</param>
@@ -130,7 +132,7 @@ public static class DatasetMaking
         return made with
         {
             Join = join,
-            IsFetched = left.Source != right.Source || left.IsFetched || right.IsFetched,
+            IsFetched = AreApart(left, left.IsFetched, right, right.IsFetched),
             ReadOnlyBecause = "These records are made of two others: they are changed there.",
             Fields =
             [

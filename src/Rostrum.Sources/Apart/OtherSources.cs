@@ -21,42 +21,41 @@ internal sealed class OtherSources(RecordGate gate, DatasetCatalogue catalogue, 
 
     /// <summary>The titles of the records to which a relation leads, by the values that refer to them.</summary>
     /// <remarks>Where the other source fails there are none: people see what the rows themselves hold.</remarks>
-    public async Task<IReadOnlyDictionary<object, string>> TitlesAsync(
+    public Task<IReadOnlyDictionary<object, string>> TitlesAsync(
         Relation relation,
         Dataset target,
         IReadOnlyCollection<object> values,
+        CancellationToken cancellation
+    ) => OfRecordsAsync(relation, target, values, [], record => record.Title, cancellation);
+
+    /// <summary>A field of the records to which a relation leads, by the values that refer to them.</summary>
+    public Task<IReadOnlyDictionary<object, object?>> ValuesAsync(
+        ApartField apart,
+        IReadOnlyCollection<object> values,
+        CancellationToken cancellation
+    ) => OfRecordsAsync(apart.Relation, apart.Target, values, [apart.Field.Name], record => record[apart.Field.Name], cancellation);
+
+    private async Task<IReadOnlyDictionary<object, T>> OfRecordsAsync<T>(
+        Relation relation,
+        Dataset target,
+        IReadOnlyCollection<object> values,
+        ImmutableArray<FieldName> fields,
+        Func<Record, T> of,
         CancellationToken cancellation
     )
     {
         if (values.Count == 0 || !grants.For(target.Id).Allows(Verbs.View))
         {
-            return ImmutableDictionary<object, string>.Empty;
+            return ImmutableDictionary<object, T>.Empty;
         }
 
-        var request = ByValues(target, relation.TargetField, values) with { Fields = [relation.TargetField], Now = now };
+        var request = ByValues(target, relation.TargetField, values) with { Fields = [relation.TargetField, .. fields], Now = now };
         return await gate.ReadAsync(catalogue, request, grants, cancellation) is ReadResult.Rows rows
             ? rows
                 .Records.Where(record => record[relation.TargetField] is not null)
                 .DistinctBy(record => record[relation.TargetField])
-                .ToDictionary(record => record[relation.TargetField]!, record => record.Title)
-            : ImmutableDictionary<object, string>.Empty;
-    }
-
-    /// <summary>A field of the records to which a relation leads, by the values that refer to them.</summary>
-    public async Task<IReadOnlyDictionary<object, object?>> ValuesAsync(
-        ApartField apart,
-        IReadOnlyCollection<object> values,
-        CancellationToken cancellation
-    )
-    {
-        var (relation, target, field) = apart;
-        var request = ByValues(target, relation.TargetField, values) with { Fields = [relation.TargetField, field.Name], Now = now };
-        return values.Count > 0 && await gate.ReadAsync(catalogue, request, grants, cancellation) is ReadResult.Rows rows
-            ? rows
-                .Records.Where(record => record[relation.TargetField] is not null)
-                .DistinctBy(record => record[relation.TargetField])
-                .ToDictionary(record => record[relation.TargetField]!, record => record[field.Name])
-            : ImmutableDictionary<object, object?>.Empty;
+                .ToDictionary(record => record[relation.TargetField]!, of)
+            : ImmutableDictionary<object, T>.Empty;
     }
 
     /// <summary>The records that have one of some values in a field, as formulas see them, by those values.</summary>

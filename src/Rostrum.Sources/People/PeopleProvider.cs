@@ -1,4 +1,3 @@
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
@@ -13,14 +12,7 @@ internal sealed class PeopleProvider : SourceProvider
     public override SqlEngine Language => MemoryTable.Engine;
 
     public override Dataset Drafted(Dataset dataset, SourceSettings settings) =>
-        dataset.Join is not null
-            ? dataset
-            : dataset with
-            {
-                IsFetched = true,
-                Takes = Verbs.View,
-                ReadOnlyBecause = dataset.GoneBecause ?? "People are kept under People: here they can only be read.",
-            };
+        OnlyRead(dataset, "People are kept under People: here they can only be read.");
 
     public override ISource Reach(SourceSettings settings, SourceServices services) => new PeopleSource(services.People);
 }

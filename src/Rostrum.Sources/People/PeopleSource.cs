@@ -26,8 +26,8 @@ internal sealed class PeopleSource(IWorkspacePeople? people) : ISource
     {
         var began = Stopwatch.GetTimestamp();
         var dataset = wanted.Dataset;
-        var columns = (await ColumnsAsync(cancellation)).ToDictionary(column => column.Column.Name, column => column.Value);
         var here = await PeopleAsync(cancellation);
+        var columns = Columns(here).ToDictionary(column => column.Column.Name, column => column.Value);
         var all = Named(wanted) is { } named ? here.All.Where(person => named.Contains(person.Id)) : here.All;
         List<object?[]> rows =
         [
@@ -58,7 +58,7 @@ internal sealed class PeopleSource(IWorkspacePeople? people) : ISource
             {
                 Name = WorkspacePeople.Table,
                 IsView = true,
-                Columns = [.. (await ColumnsAsync(cancellation)).Select(column => column.Column)],
+                Columns = [.. Columns(await PeopleAsync(cancellation)).Select(column => column.Column)],
                 PrimaryKey = [Key],
             },
         ]);
@@ -71,12 +71,10 @@ internal sealed class PeopleSource(IWorkspacePeople? people) : ISource
     public SourceFailure FailureOf(Exception exception) => new(FailureReason.Other, exception.Message);
 
     // An attribute of a usual name has its kind before it.
-    private async Task<ImmutableArray<(ColumnStructure Column, Func<WorkspacePerson, object?> Value)>> ColumnsAsync(
-        CancellationToken cancellation
-    ) =>
+    private static ImmutableArray<(ColumnStructure Column, Func<WorkspacePerson, object?> Value)> Columns(WorkspacePeople here) =>
         [
             .. Usual,
-            .. (await PeopleAsync(cancellation)).Attributes.Select(
+            .. here.Attributes.Select(
                 (attribute, at) =>
                     (
                         Column(

@@ -183,23 +183,14 @@ internal sealed class ReadColumns
     // What another source does not say, and what was not asked, is no part of the title.
     private string? TitleText(ImmutableArray<TitleColumn> parts, object?[] row, IReadOnlyDictionary<object, object?>[] apart, string? blank)
     {
-        if (_apartFields.Count == 0)
-        {
-            return TitleText(_format, Selected, [.. parts.Select(part => part.Column)], row, blank);
-        }
-
-        (Field Field, object? Value)[] values =
-        [
-            .. parts.Select(part =>
-                part.Apart < 0 ? (Selected.Leaves[part.Column].Field, row[part.Column])
-                : row[part.Column] is { } key && part.Apart < apart.Length
-                    ? (_apartFields[part.Apart].Field.Field, apart[part.Apart].GetValueOrDefault(key))
-                : (_apartFields[part.Apart].Field.Field, null)
-            ),
-        ];
-        return values.All(part => part.Value is null)
+        object? ValueOf(TitleColumn part) =>
+            part.Apart < 0 ? row[part.Column]
+            : part.Apart < apart.Length && row[part.Column] is { } key ? apart[part.Apart].GetValueOrDefault(key)
+            : null;
+        Field FieldOf(TitleColumn part) => part.Apart < 0 ? Selected.Leaves[part.Column].Field : _apartFields[part.Apart].Field.Field;
+        return parts.All(part => ValueOf(part) is null)
             ? blank
-            : RecordFormat.Title(values.Select(part => _format.Display(part.Field, part.Value)), blank ?? "");
+            : RecordFormat.Title(parts.Select(part => _format.Display(FieldOf(part), ValueOf(part))), blank ?? "");
     }
 
     public static string? TitleText(
