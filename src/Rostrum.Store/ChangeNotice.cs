@@ -62,6 +62,7 @@ internal sealed class ChangeNotice(WorkspaceRevision revision) : SaveChangesInte
                     or NoteVersion
                     or StoredFile
                     or FilePiece
+                    or StoredAlteration
                     or AppOpening
             } => false,
             { State: EntityState.Added, Entity: SignInSession } => false,

@@ -73,6 +73,8 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
 
     public DbSet<NoteVersion> NoteVersions => Set<NoteVersion>();
 
+    public DbSet<StoredAlteration> Alterations => Set<StoredAlteration>();
+
     public DbSet<StoredFile> Files => Set<StoredFile>();
 
     public DbSet<FilePiece> FilePieces => Set<FilePiece>();
@@ -384,6 +386,11 @@ public sealed class RostrumStore(DbContextOptions<RostrumStore> options)
         {
             version.ToTable("note_versions").HasIndex(row => row.NoteId);
             version.HasOne<RecordNote>().WithMany().HasForeignKey(row => row.NoteId).OnDelete(DeleteBehavior.Cascade);
+        });
+        builder.Entity<StoredAlteration>(alteration =>
+        {
+            alteration.ToTable("alterations").HasIndex(row => new { row.DatasetId, row.At });
+            AsJson(alteration.Property(row => row.Undo));
         });
         builder.Entity<StoredFile>().ToTable("files").HasKey(row => row.Hash);
         builder.Entity<FilePiece>(piece =>

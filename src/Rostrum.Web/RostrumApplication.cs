@@ -91,8 +91,8 @@ internal static class RostrumApplication
             OwnTables = OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!),
             CleanFormatted = RichText.Clean,
         });
-        services.AddSingleton(new OwnTableStore(OwnTableStore.SettingsOf(configuration["ROSTRUM_STORE"]!)));
         services.AddScoped<OwnTableSetUp>();
+        services.AddScoped<TableEditor>();
         services.AddScoped<PeopleSetUp>();
         services.AddSingleton<IRecordEvents, RecordEvents>();
         services.AddSingleton<RecordGate>();
@@ -167,6 +167,7 @@ internal static class RostrumApplication
                 pages.Conventions.AllowAnonymousToPage("/Together/Unsubscribe");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/try/{app}/{address?}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", "/canvas/{app}/{address?}");
+                pages.Conventions.AddPageRoute("/Live/AppPage", $"/{TableEditing.App}/{{own:guid}}");
                 pages.Conventions.AddPageRoute("/Live/AppPage", $"{PublicLinks.Root}/{{token}}");
             })
             .WithRazorPagesAtContentRoot()

@@ -304,7 +304,11 @@ public sealed class FileTests(DemoApplication application) : IClassFixture<DemoA
         Assert.Contains("There is room for 2 files.", await saved.Content.ReadAsStringAsync(), StringComparison.Ordinal);
 
         // What the field is has not changed by that: not into a picture either.
-        Assert.Contains("Files", (await bea.PageAsync(altered)).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "Files",
+            (await bea.PageAsync(OwnTableSpace.EditorOf(altered))).QuerySelector("th[data-field=f_files]")!.TextContent,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]

@@ -19,6 +19,13 @@ internal static class OwnTableSpace
     /// <summary>The page of a table.</summary>
     public static string PageOf(string label) => $"/apps/maintenance/{label.ToLowerInvariant().Replace(' ', '-')}";
 
+    /// <summary>Where forms alter a table that is filled at an address.</summary>
+    public static async Task<string> FormsOfAsync(this Visitor visitor, string editor) =>
+        (await visitor.PageAsync(editor)).QuerySelector(".own-add a")!.GetAttribute("href")!.Split('?')[0];
+
+    /// <summary>Where a table is filled that forms alter at an address.</summary>
+    public static string EditorOf(string forms) => $"/build/tables/{forms.Split('/')[4]}";
+
     /// <summary>
     /// Makes it; gives a builder and the address where the table is altered. Its panel is called <c>all</c>; a relation leads to the table
     /// of suppliers.
@@ -47,11 +54,11 @@ internal static class OwnTableSpace
         var address = read.Headers.Location!.ToString();
         var form = (await bea.PageAsync(address)).QuerySelector("form.form-body")!;
         using var made = await bea.PostAsync(address, address.Split("&label")[0], Visitor.Filled(form));
-        var table = $"{made.Headers.Location}/table";
+        var table = await bea.FormsOfAsync(made.Headers.Location!.ToString());
         foreach (var kind in kinds)
         {
             using var added = await bea.PostAsync(
-                table,
+                $"{table}?form=add",
                 $"{table}?handler=Add",
                 ("label", NameOf(kind.Type)),
                 ("type", kind.Type.ToString()),

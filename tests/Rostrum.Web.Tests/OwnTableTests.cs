@@ -25,7 +25,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         var form = (await visitor.PageAsync(address)).QuerySelector("form.form-body")!;
         using var made = await visitor.PostAsync(address, address.Split("&label")[0], Visitor.Filled(form, changed));
         return made.StatusCode is HttpStatusCode.Redirect
-            ? made.Headers.Location!.ToString()
+            ? (await visitor.FormsOfAsync(made.Headers.Location!.ToString()))[..^"/table".Length]
             : (await Visitor.ParseAsync(made)).QuerySelector("[role=alert]")!.TextContent.Trim();
     }
 
@@ -79,14 +79,22 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         // A field more, which leads to another own table.
         await MakeAsync(bea, "Shelves", "Name\nA1\nA2\n");
         var table = $"{address}/table";
-        using (await bea.PostAsync(table, $"{table}?handler=Add", ("label", "Shelf"), ("type", "Relation"), ("target", "shelves"))) { }
+        using (
+            await bea.PostAsync(
+                table + "?form=add",
+                $"{table}?handler=Add",
+                ("label", "Shelf"),
+                ("type", "Relation"),
+                ("target", "shelves")
+            )
+        ) { }
         dataset = await DatasetAsync("spare_parts");
         Assert.Equal("Shelf", dataset.LabelOf(new FieldName("shelf")));
         Assert.NotNull(dataset.RelationOf(new FieldName("shelf")));
 
         // What cannot be taken over is shown before it is lost.
         (string, string)[] number = [("label", "Remark"), ("type", "WholeNumber")];
-        using (var tried = await bea.PostAsync(table, $"{table}?handler=Retype&field=remark", [.. number, ("step", "try")]))
+        using (var tried = await bea.PostAsync(table + "?form=add", $"{table}?handler=Retype&field=remark", [.. number, ("step", "try")]))
         {
             var page = await Visitor.ParseAsync(tried);
             Assert.Contains("5 records have values that cannot be taken over", page.Body!.TextContent, StringComparison.Ordinal);
@@ -95,15 +103,15 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
 
         Assert.Equal("5", await OwnAsync("SELECT count(remark)::text FROM own_tables.spare_parts"));
         (string, string)[] size = [("label", "Size"), ("type", "Choice"), ("options", "12, 9, 7, 1")];
-        using (await bea.PostAsync(table, $"{table}?handler=Retype&field=size", [.. size, ("step", "change")])) { }
+        using (await bea.PostAsync(table + "?form=add", $"{table}?handler=Retype&field=size", [.. size, ("step", "change")])) { }
         Assert.Equal("6", await OwnAsync("SELECT count(size)::text FROM own_tables.spare_parts"));
         Assert.IsType<FieldType.Choice>((await DatasetAsync("spare_parts"))[new FieldName("size")].Type);
 
-        using (await bea.PostAsync(table, $"{table}?handler=Remove&field=remark")) { }
+        using (await bea.PostAsync(table + "?form=add", $"{table}?handler=Remove&field=remark")) { }
         Assert.Null((await DatasetAsync("spare_parts")).Find(new FieldName("remark")));
-        using (await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "something else"))) { }
+        using (await bea.PostAsync(table + "?form=add", $"{table}?handler=Drop", ("name", "something else"))) { }
         Assert.Equal("7", await OwnAsync("SELECT count(*)::text FROM own_tables.spare_parts"));
-        using (await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "Spare parts"))) { }
+        using (await bea.PostAsync(table + "?form=add", $"{table}?handler=Drop", ("name", "Spare parts"))) { }
         Assert.Equal("", await OwnAsync("SELECT coalesce(to_regclass('own_tables.spare_parts')::text, '')"));
     }
 
@@ -139,7 +147,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         Assert.Equal("20", await OwnAsync("INSERT INTO own_tables.life_rafts (raft) VALUES ('D') RETURNING seats::text"));
         Assert.Contains(
             "at least 5, at most 50, default 20",
-            (await bea.PageAsync(address + "/table")).QuerySelector("tbody")!.TextContent,
+            (await bea.PageAsync(await EditorAsync("life_rafts"))).QuerySelector("th[data-field=seats]")!.TextContent,
             StringComparison.Ordinal
         );
         Assert.Equal(2, (await DatasetAsync("life_rafts")).Rules.Length);
@@ -148,7 +156,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         var table = address + "/table";
         async Task<string> DoneAsync(string handler, params (string, string)[] fields)
         {
-            using var answer = await bea.PostAsync(table, $"{table}?handler={handler}", fields);
+            using var answer = await bea.PostAsync(table + "?form=add", $"{table}?handler={handler}", fields);
             return answer.StatusCode is HttpStatusCode.Redirect
                 ? ""
                 : (await Visitor.ParseAsync(answer)).QuerySelector("[role=alert]")!.TextContent.Trim();
@@ -204,7 +212,7 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         var table = $"{await MakeAsync(bea, "Pumps", "Name\nBilge\nFire\n")}/table";
         using (
             var linked = await bea.PostAsync(
-                table,
+                table + "?form=add",
                 $"{table}?handler=Link",
                 ("other", "makers"),
                 ("linkLabel", "Made by"),
@@ -215,7 +223,11 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
             Assert.Equal(HttpStatusCode.Redirect, linked.StatusCode);
         }
 
-        Assert.Contains("records of “Pumps and makers”", (await bea.PageAsync(table)).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains(
+            "records of “Pumps and makers”",
+            (await bea.PageAsync(await EditorAsync("pumps"))).Body!.TextContent,
+            StringComparison.Ordinal
+        );
         var (pumps, makers, between) = (await DatasetAsync("pumps"), await DatasetAsync("makers"), await DatasetAsync("pumps_makers"));
         Assert.Equal("Made by", Assert.Single(pumps.Linked).Label);
         Assert.Equal("Pumps", Assert.Single(makers.Linked).Label);
@@ -244,15 +256,18 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         // A link goes with its record; a table that is linked stays.
         await OwnAsync("DELETE FROM own_tables.makers WHERE id = 2");
         Assert.Equal("1", await OwnAsync("SELECT count(*)::text FROM own_tables.pumps_makers"));
-        using var dropped = await bea.PostAsync(table, $"{table}?handler=Drop", ("name", "Pumps"));
+        using var dropped = await bea.PostAsync(table + "?form=add", $"{table}?handler=Drop", ("name", "Pumps"));
         Assert.Contains("Another table refers to it", (await Visitor.ParseAsync(dropped)).Body!.TextContent, StringComparison.Ordinal);
-        var offered = (await bea.PageAsync(table)).QuerySelectorAll("#other option").Select(one => one.GetAttribute("value")).ToArray();
+        var offered = (await bea.PageAsync(table + "?form=link"))
+            .QuerySelectorAll("#other option")
+            .Select(one => one.GetAttribute("value"))
+            .ToArray();
         Assert.Contains("makers", offered);
         Assert.DoesNotContain("pumps_makers", offered);
-        using var betweenTwo = await bea.PostAsync(table, $"{table}?handler=Link", ("other", "pumps_makers"));
+        using var betweenTwo = await bea.PostAsync(table + "?form=add", $"{table}?handler=Link", ("other", "pumps_makers"));
         Assert.Contains("Choose another own table.", (await Visitor.ParseAsync(betweenTwo)).Body!.TextContent, StringComparison.Ordinal);
         using var itself = await bea.PostAsync(
-            table,
+            table + "?form=add",
             $"{table}?handler=Link",
             ("other", "pumps"),
             ("linkLabel", "Kin"),
@@ -320,6 +335,8 @@ public sealed class OwnTableTests(DemoApplication application) : IClassFixture<D
         var egil = await application.AsAsync("egil");
         Assert.NotEqual(HttpStatusCode.OK, await egil.StatusAsync(New));
     }
+
+    private async Task<string> EditorAsync(string table) => $"/build/tables/{(await DatasetAsync(table)).Id}";
 
     private Task<Dataset> DatasetAsync(string table) =>
         application.InStoreAsync(async store =>

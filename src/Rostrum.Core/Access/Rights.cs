@@ -26,6 +26,10 @@ public sealed class Rights
     /// <summary>The same grant everywhere.</summary>
     public static Rights Everywhere(Grant grant) => new(null, grant);
 
+    /// <summary>Everything on some datasets, and of all others no more than to look.</summary>
+    public static Rights EverythingOn(IEnumerable<DatasetId> datasets) =>
+        new(datasets.ToFrozenDictionary(dataset => dataset, _ => Grant.Everything), Grant.ViewOnly);
+
     /// <summary>What these roles may do: what no policy allows is denied.</summary>
     /// <remarks>
     /// Roles add up: a verb applies to the records of each policy that has it, and a field of a record may be read or written where one

@@ -1724,6 +1724,52 @@ namespace Rostrum.Store.Migrations
                     b.ToTable("sign_offs", (string)null);
                 });
 
+            modelBuilder.Entity("Rostrum.Store.StoredAlteration", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("DatasetId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dataset_id");
+
+                    b.Property<string>("Undo")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("undo");
+
+                    b.Property<Guid?>("Undoes")
+                        .HasColumnType("uuid")
+                        .HasColumnName("undoes");
+
+                    b.Property<string>("UndoneBy")
+                        .HasColumnType("text")
+                        .HasColumnName("undone_by");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_alterations");
+
+                    b.HasIndex("DatasetId", "At")
+                        .HasDatabaseName("ix_alterations_dataset_id_at");
+
+                    b.ToTable("alterations", (string)null);
+                });
+
             modelBuilder.Entity("Rostrum.Store.StoredApiToken", b =>
                 {
                     b.Property<string>("Key")

@@ -8,6 +8,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Imports;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Imports;
 using Rostrum.Web.Live;
 using Rostrum.Web.People;
@@ -110,7 +111,10 @@ internal sealed class BulkExecution(
             return "Whoever began it is no longer active.";
         }
 
-        var grants = await people.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
+        var grants =
+            bulk.App == TableEditing.App && workspace.PermissionsOf(person.RolesAtWork).HasFlag(WorkspacePermissions.ManageSources)
+                ? TableEditing.GrantsOf(workspace, person.AsUser)
+                : await people.GrantsOfAsync(workspace, person.RolesAtWork, person.AsUser, cancellation);
         var plan = bulk.Work is BulkWork.Import ? JsonSerializer.Deserialize<ImportPlan>(bulk.Values, KindJson.Options)! : null;
         var how =
             bulk.IsTried ? ManyChanges.Tried

@@ -5,6 +5,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Imports;
 using Rostrum.Store;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Bulk;
 using Rostrum.Web.Shared;
 
@@ -183,7 +184,7 @@ internal sealed class FileImports(RostrumStore store, RecordFormat format, TimeP
             PersonId = import.PersonId,
             DatasetId = import.DatasetId,
             Via = import.Via,
-            App = import.IsLive ? import.App : null,
+            App = import.IsLive || import.App == TableEditing.App ? import.App : null,
             Work = BulkWork.Import,
             Values = JsonSerializer.Serialize(locked.Plan, KindJson.Options),
             IsTried = isTried,

@@ -8,6 +8,7 @@ using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Imports;
 using Rostrum.Store;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Bulk;
 using Rostrum.Web.Live;
 using Rostrum.Web.People;
@@ -355,6 +356,11 @@ internal sealed class OfFileModel(
 
         (Import, Dataset, Catalogue) = (import, dataset, catalogue);
         Grants = await person.GrantsAsync(cancellation);
+        if (import.App == TableEditing.App && await person.MayAsync(WorkspacePermissions.ManageSources, cancellation))
+        {
+            Grants = TableEditing.GrantsOf(await workspaces.GetAsync(cancellation), Grants.User);
+        }
+
         Grant = Grants.For(dataset.Id);
         Check = import.CheckId is { } check
             ? await store.BulkChanges.AsNoTracking().FirstOrDefaultAsync(row => row.Id == check, cancellation)

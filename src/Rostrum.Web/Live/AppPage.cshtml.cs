@@ -11,6 +11,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Live.Actions;
 using Rostrum.Web.Live.Panels;
 using Rostrum.Web.Live.Panels.Table.Grid;
@@ -25,7 +26,8 @@ using Page = Rostrum.Core.Apps.Page;
 namespace Rostrum.Web.Live;
 
 /// <summary>
-/// A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>.
+/// A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>; or an
+/// own table that is filled and altered, below <c>/build/tables</c>.
 /// </summary>
 internal sealed class AppPageModel(
     PublishedApps apps,
@@ -35,6 +37,7 @@ internal sealed class AppPageModel(
     ViewAs viewAs,
     RostrumStore store,
     AppOpenings openings,
+    TableEditor tables,
     ILogger<AppPageModel> log
 ) : PageModel
 {
@@ -83,7 +86,13 @@ internal sealed class AppPageModel(
     /// <summary>The public link by which somebody came; null where somebody is signed in.</summary>
     public PublicLink? Link { get; private set; }
 
-    public string Root => Link is not null ? Request.Path : $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
+    /// <summary>The own table that is filled and altered; null where the page is one of an app.</summary>
+    public TableEditing? Editing { get; private set; }
+
+    public string Root =>
+        Link is not null ? Request.Path
+        : Editing is not null ? $"/{TableEditing.App}"
+        : $"/{(IsCanvas ? "canvas" : IsDraft ? "try" : "apps")}/{App.Address}";
 
     public string Path => Link is not null ? Root : $"{Root}/{Current.Address}";
 
@@ -136,12 +145,14 @@ internal sealed class AppPageModel(
             (app, address) = (Link.App, Link.Page);
         }
 
-        if (app is null)
+        var own = Guid.TryParse(RouteData.Values["own"]?.ToString(), out var table) ? table : (Guid?)null;
+        address = own?.ToString() ?? address;
+        if (app is null && own is null)
         {
             return NotFound();
         }
 
-        if (await OpenAsync(app, address, cancellation) is { } refusal)
+        if (await (own is { } id ? OpenTableAsync(id, cancellation) : OpenAsync(app!, address, cancellation)) is { } refusal)
         {
             return refusal;
         }
@@ -164,7 +175,7 @@ internal sealed class AppPageModel(
         await PrepareAsync(cancellation);
         if (!Request.IsPartial())
         {
-            if (!IsDraft && SeenAs is null && Link is null)
+            if (!IsDraft && SeenAs is null && Link is null && Editing is null)
             {
                 await openings.OpenedAsync(store, person.Id!.Value, App.Address, cancellation);
             }
@@ -268,6 +279,30 @@ internal sealed class AppPageModel(
             IsPublic = Link is not null,
             IsLive = !IsDraft && Link is null && SeenAs is null,
             Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
+        };
+        return null;
+    }
+
+    private async Task<IActionResult?> OpenTableAsync(Guid id, CancellationToken cancellation)
+    {
+        if (!await person.MayAsync(WorkspacePermissions.ManageSources, cancellation))
+        {
+            return StatusCode(StatusCodes.Status403Forbidden);
+        }
+
+        if (await tables.OpenAsync(id, cancellation) is not { } opened)
+        {
+            return NotFound();
+        }
+
+        Editing = opened.Table;
+        App = opened.Table.AsApp();
+        Pages = App.Definition.Pages;
+        Current = Pages[0];
+        Run = new PageRun(App, Current, Path, PageAddress.Read(Current, Request.Query), opened.Grants, gate, format)
+        {
+            Log = log,
+            Editing = Editing,
         };
         return null;
     }

@@ -10,6 +10,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources;
 using Rostrum.Store;
+using Rostrum.Web.Build.OwnTables;
 using Rostrum.Web.Live.Sheet;
 
 namespace Rostrum.Web.Live;
@@ -40,6 +41,9 @@ internal sealed partial class PageRun
     /// <summary>It is the live version, and whoever looks is signed in: what one watches is kept.</summary>
     public bool IsLive { get; init; }
 
+    /// <summary>The own table that is filled and altered; null where the page is one of an app.</summary>
+    public TableEditing? Editing { get; init; }
+
     /// <summary>Somebody looks who has no more than a public link: no actions, nothing that is kept for a person.</summary>
     public bool IsPublic { get; init; }
 
@@ -62,6 +66,7 @@ internal sealed partial class PageRun
             Writing = Writing,
             IsPublic = IsPublic,
             IsLive = IsLive,
+            Editing = Editing,
         };
 
     /// <summary>Whether whoever looks may take away a dataset's records in a file.</summary>

@@ -11,14 +11,16 @@ test('a picture and papers are attached to a record, refused where they do not f
   await page.getByLabel('Or paste rows').fill('Buoy\tLight\nNorth cardinal\tyes\nSouth cardinal\tno');
   await page.getByRole('button', { name: 'Next' }).click();
   await page.getByRole('button', { name: 'Make the table' }).click();
-  await page.getByRole('link', { name: 'Table', exact: true }).click();
   for (const [label, type] of [['Photo', 'Picture'], ['Papers', 'Files'], ['Colours', 'Several choices'], ['Log', 'Formatted text']]) {
+    await page.getByRole('link', { name: 'Field', exact: true }).click();
     await page.getByLabel('Label').fill(label);
     await page.getByLabel('Type').selectOption({ label: type });
     if (type === 'Several choices') await page.getByLabel('Options').fill('black, yellow, red');
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await expect(page.getByText(`“${label}” is added.`)).toBeVisible();
   }
+  await page.getByRole('link', { name: 'Own tables' }).click();
+  await page.getByRole('checkbox', { name: 'Choose Buoys' }).check();
   await page.getByRole('button', { name: 'Draft an app' }).click();
   await page.getByLabel('Name of the app').fill('Buoyage');
   await page.getByLabel('over the list').check();

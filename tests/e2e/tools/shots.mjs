@@ -68,8 +68,8 @@ await shot('own-table', 'bea', async page => {
   ].map(row => row.join('\t')).join('\n'));
   await page.getByRole('button', { name: 'Next' }).click();
   await page.getByRole('button', { name: 'Make the table' }).click();
-  await page.getByRole('link', { name: 'Table', exact: true }).click();
   for (const [label, type, options] of [['Picture', 'Picture'], ['Fits', 'Several', 'pump, engine, deck'], ['Fitting time', 'Duration'], ['Changed by', 'ChangedBy']]) {
+    await page.getByRole('link', { name: 'Field', exact: true }).click();
     await page.getByLabel('Label').fill(label);
     await page.getByLabel('Type').selectOption(type);
     if (options) await page.getByLabel('Options').fill(options);

@@ -135,7 +135,7 @@ internal sealed class NewModel(
             if (made is not null)
             {
                 TempData["note"] = $"The table “{made.Label}” is made.";
-                return Redirect($"/build/sources/{made.Source.Value:N}/{made.Id}");
+                return Redirect(TableEditing.AddressOf(made.Id));
             }
 
             Problem = problem;

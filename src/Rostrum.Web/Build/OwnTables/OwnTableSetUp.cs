@@ -1,29 +1,33 @@
 using System.Collections.Immutable;
+using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Datasets.Drift;
 using Rostrum.Core.Datasets.Rules;
+using Rostrum.Core.Imports;
 using Rostrum.Core.OwnTables;
 using Rostrum.Sources;
 using Rostrum.Sources.Own;
 using Rostrum.Store;
 using Rostrum.Web.Build.Sources;
+using Rostrum.Web.People;
 
 namespace Rostrum.Web.Build.OwnTables;
 
 /// <summary>Makes and alters own tables, and brings the source and its datasets in line with them.</summary>
-internal sealed class OwnTableSetUp(
+internal sealed partial class OwnTableSetUp(
     RostrumStore store,
-    OwnTableStore tables,
     SourceServices services,
     SourceSecrets secrets,
     PeopleSetUp people,
+    CurrentPerson person,
     RecordFormat format,
     TimeProvider time
 )
 {
     private const string Name = "Own tables";
+    private static readonly TimeSpan Kept = TimeSpan.FromDays(30);
 
     /// <summary>A new table with some rows; or why there is none.</summary>
     public async Task<(Dataset? Made, string? Problem)> CreateAsync(
@@ -65,7 +69,7 @@ internal sealed class OwnTableSetUp(
             named.Add((OwnName.Of(field.Label, "field", [OwnTableStore.Key, .. named.Select(known => known.Column)]), field));
         }
 
-        if (await tables.CreateAsync(table, named.ToImmutable(), rows, cancellation) is { } refused)
+        if (await AlterAsync(tables => tables.CreateAsync(table, named.ToImmutable(), rows, cancellation), cancellation) is { } refused)
         {
             return (null, refused);
         }
@@ -75,6 +79,7 @@ internal sealed class OwnTableSetUp(
         var labelled = made with
         {
             Label = label.Trim(),
+            RecordLabel = Wording.Singular(label.Trim()),
             Fields =
             [
                 .. made.Fields.Select(field =>
@@ -101,13 +106,15 @@ internal sealed class OwnTableSetUp(
         }
 
         var column = OwnName.Of(field.Label, "field", [OwnTableStore.Key, .. dataset.Fields.Select(known => known.Column)]);
-        return await AlteredAsync(
-            dataset,
-            column,
-            field,
-            await tables.AddAsync(dataset.Table.Name, column, field, cancellation),
+        var refused = await AlterAsync(
+            async tables =>
+            {
+                await tables.AddAsync(dataset.Table.Name, column, field, cancellation);
+                await NoteAsync(dataset, $"“{field.Label}” was added.", new TableAlteration.FieldAdded(column), cancellation);
+            },
             cancellation
         );
+        return await AlteredAsync(dataset, column, field, refused, cancellation);
     }
 
     /// <summary>Links a table's records with several of another, and those with several of it; or why not.</summary>
@@ -135,7 +142,11 @@ internal sealed class OwnTableSetUp(
         var name = OwnName.Of($"{here}_{table}", "link", names);
         string ColumnTo(string other, params string[] taken) => OwnName.Of($"{other}_id", "link", taken);
         var column = ColumnTo(here);
-        if (await tables.LinkAsync(name, (here, column), (table, ColumnTo(table, column)), cancellation) is { } refused)
+        var refused = await AlterAsync(
+            tables => tables.LinkAsync(name, (here, column), (table, ColumnTo(table, column)), cancellation),
+            cancellation
+        );
+        if (refused is not null)
         {
             return (null, refused);
         }
@@ -159,19 +170,88 @@ internal sealed class OwnTableSetUp(
     }
 
     /// <summary>A field goes, with all that stands in it; or why not.</summary>
-    public async Task<string?> RemoveAsync(Dataset dataset, Field field, CancellationToken cancellation) =>
-        await AlteredAsync(dataset, "", null, await tables.RemoveAsync(dataset.Table.Name, field.Column, cancellation), cancellation);
+    public async Task<string?> RemoveAsync(Dataset dataset, Field field, OwnField was, CancellationToken cancellation)
+    {
+        var refused = await AlterAsync(tables => RemoveAsync(tables, dataset, field, was.Kept(format).Field, cancellation), cancellation);
+        return await AlteredAsync(dataset, "", null, refused, cancellation);
+    }
+
+    private async Task RemoveAsync(
+        OwnTableStore tables,
+        Dataset dataset,
+        Field field,
+        OwnField was,
+        CancellationToken cancellation,
+        Guid? undoes = null
+    )
+    {
+        var undo = new TableAlteration.FieldRemoved(was, dataset, field.Name);
+        var noted = await NoteAsync(dataset, $"“{field.Label}” was removed.", undo, cancellation, undoes: undoes);
+        await tables.RemoveAsync(ColumnOf(dataset, field.Column), noted, cancellation);
+    }
+
+    /// <summary>A field is called otherwise; or why not.</summary>
+    public async Task<string?> RenameAsync(Dataset dataset, Field field, string label, CancellationToken cancellation, Guid? undoes = null)
+    {
+        if (label.Length == 0)
+        {
+            return "A field has no label.";
+        }
+
+        var was = dataset.LabelOf(field.Name);
+        await store.SaveOnNewestAsync(
+            async () =>
+            {
+                var stored = await store.Datasets.FirstAsync(row => row.Id == dataset.Id.Value, cancellation);
+                stored.Definition = Called(stored.Definition, field.Column, label);
+                var undo = new TableAlteration.FieldRenamed(field.Column, was);
+                await NoteAsync(dataset, $"“{was}” was renamed to “{label}”.", undo, cancellation, undoes: undoes);
+            },
+            cancellation
+        );
+        return null;
+    }
+
+    private static Dataset Called(Dataset dataset, string column, string label) =>
+        dataset.Fields.FirstOrDefault(field => field.Column == column) is not { } field
+            ? dataset
+            : dataset with
+            {
+                Fields = dataset.Fields.Replace(field, field with { Label = label }),
+                Relations =
+                [
+                    .. dataset.Relations.Select(relation => relation.Field == field.Name ? relation with { Label = label } : relation),
+                ],
+            };
 
     /// <summary>A table goes, with all its records; or why not.</summary>
-    public async Task<string?> DropAsync(Dataset dataset, CancellationToken cancellation) =>
-        await AlteredAsync(dataset, "", null, await tables.DropAsync(dataset.Table.Name, cancellation), cancellation);
+    public async Task<string?> DropAsync(Dataset dataset, CancellationToken cancellation)
+    {
+        var refused = await AlterAsync(
+            async tables =>
+            {
+                var id = Guid.NewGuid();
+                var references = await tables.DropAsync(dataset.Table.Name, id, cancellation);
+                var undo = new TableAlteration.TableRemoved(dataset, references);
+                await NoteAsync(dataset, $"The table “{dataset.Label}” was removed.", undo, cancellation, id);
+            },
+            cancellation
+        );
+        return await AlteredAsync(dataset, "", null, refused, cancellation);
+    }
 
     /// <summary>A field holds something else; or what of it would be lost by that, where it is only tried.</summary>
+    /// <param name="dataset">The table.</param>
+    /// <param name="field">The field.</param>
+    /// <param name="was">What it holds.</param>
+    /// <param name="wanted">What it is to hold.</param>
+    /// <param name="tries">Nothing is changed.</param>
+    /// <param name="cancellation">Ends the wait.</param>
     public async Task<(ImmutableArray<(string Text, long Records)> Lost, string? Problem)> RetypeAsync(
         Dataset dataset,
         Field field,
+        OwnField was,
         OwnField wanted,
-        Func<string, object?> convert,
         bool tries,
         CancellationToken cancellation
     )
@@ -182,8 +262,121 @@ internal sealed class OwnTableSetUp(
             return ([], problem);
         }
 
-        var (lost, refused) = await tables.RetypeAsync(dataset.Table.Name, field.Column, wanted, convert, tries, cancellation);
+        var lost = ImmutableArray<(string Text, long Records)>.Empty;
+        var refused = await AlterAsync(
+            async tables => lost = await RetypeAsync(tables, dataset, field, was.Kept(format).Field, wanted, undone: null, cancellation),
+            cancellation,
+            tries
+        );
         return tries ? (lost, refused) : (lost, await AlteredAsync(dataset, field.Column, wanted, refused, cancellation));
+    }
+
+    private async Task<ImmutableArray<(string Text, long Records)>> RetypeAsync(
+        OwnTableStore tables,
+        Dataset dataset,
+        Field field,
+        OwnField was,
+        OwnField wanted,
+        Guid? undone,
+        CancellationToken cancellation
+    )
+    {
+        var undo = new TableAlteration.FieldRetyped(was, dataset, field.Name);
+        var noted = await NoteAsync(dataset, $"“{field.Label}” was changed to {WordsOf(wanted)}.", undo, cancellation, undoes: undone);
+        return await tables.RetypeAsync(ColumnOf(dataset, field.Column), wanted, Taking(wanted), noted, undone, cancellation);
+    }
+
+    private static string WordsOf(OwnField field) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                field.Kind.Label.ToLowerInvariant(),
+                field.Required ? "required" : null,
+                field.Unique ? "unique" : null,
+            }.OfType<string>()
+        );
+
+    // What a text that stands in a table is as a value of a field.
+    private Func<string, object?> Taking(OwnField field)
+    {
+        var cells = new CellForm(false, DateOrder.YearMonthDay);
+        return text => field.Read(cells, text, format) is Parsed.Value { Is: { } value } ? value : null;
+    }
+
+    private static OwnColumn ColumnOf(Dataset dataset, string column) =>
+        new(dataset.Table.Name, column, [.. dataset.Key.Select(name => dataset[name].Column)]);
+
+    private Task<string?> AlterAsync(Func<OwnTableStore, Task> alter, CancellationToken cancellation, bool tries = false) =>
+        AlterAsync(
+            async tables =>
+            {
+                await alter(tables);
+                return null;
+            },
+            cancellation,
+            tries
+        );
+
+    // All of it, or nothing; or why not.
+    private async Task<string?> AlterAsync(Func<OwnTableStore, Task<string?>> alter, CancellationToken cancellation, bool tries = false)
+    {
+        try
+        {
+            await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
+            var tables = new OwnTableStore(store.Database.GetDbConnection());
+            await tables.BeginAsync(cancellation);
+            var refused = await alter(tables);
+            if (refused is not null || tries)
+            {
+                store.ChangeTracker.Clear();
+                return refused;
+            }
+
+            await ForgetOldAsync(tables, cancellation);
+            await store.SaveChangesAsync(cancellation);
+            await transaction.CommitAsync(cancellation);
+            return null;
+        }
+        catch (DbException exception)
+        {
+            store.ChangeTracker.Clear();
+            return OwnTableStore.Because(exception);
+        }
+    }
+
+    private async Task<Guid> NoteAsync(
+        Dataset dataset,
+        string words,
+        TableAlteration undo,
+        CancellationToken cancellation,
+        Guid? id = null,
+        Guid? undoes = null
+    )
+    {
+        var noted = new StoredAlteration
+        {
+            Id = id ?? Guid.NewGuid(),
+            DatasetId = dataset.Id.Value,
+            At = time.GetUtcNow(),
+            By = await person.NameAsync(cancellation),
+            Words = words,
+            Undo = undo,
+            Undoes = undoes,
+        };
+        store.Alterations.Add(noted);
+        return noted.Id;
+    }
+
+    // What was taken away long ago goes for good.
+    private async Task ForgetOldAsync(OwnTableStore tables, CancellationToken cancellation)
+    {
+        var until = time.GetUtcNow() - Kept;
+        foreach (var old in await store.Alterations.Where(row => row.At < until && row.Undo != null).ToListAsync(cancellation))
+        {
+            await tables.ForgetAsync(old.Id, cancellation);
+            old.Undo = null;
+        }
     }
 
     private async Task<string?> AlteredAsync(

@@ -1,20 +1,22 @@
 using System.Collections.Immutable;
 using Microsoft.AspNetCore.Mvc;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Datasets.Drafting;
-using Rostrum.Core.Datasets.Rules;
-using Rostrum.Core.Imports;
 using Rostrum.Core.OwnTables;
 using Rostrum.Store;
 using Rostrum.Web.Build.Data;
+using Rostrum.Web.Security;
 
 namespace Rostrum.Web.Build.OwnTables;
 
-/// <summary>Alters an own table: fields are added, hold something else, and go.</summary>
+/// <summary>The forms by which an own table is altered: fields are added, hold something else, are called otherwise, and go.</summary>
 internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, RecordFormat format, OwnTableSetUp setUp)
     : DatasetPage(store, workspaces, format)
 {
     private const int MostShown = 20;
+    private const int MostAlterations = 200;
+
+    /// <summary>Which form is asked for.</summary>
+    public string Form { get; private set; } = "";
 
     /// <summary>The own tables to which relations can lead.</summary>
     public ImmutableArray<(string Table, string Label)> Targets { get; private set; } = [];
@@ -22,17 +24,22 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
     /// <summary>The field that is to be added, as it was typed.</summary>
     public OwnField Added { get; private set; } = new("", OwnType.Text);
 
-    /// <summary>The field whose type is changed.</summary>
-    public Field? Retyped { get; private set; }
+    /// <summary>The field that is altered.</summary>
+    public Field? Altered { get; private set; }
 
+    /// <summary>What it is to be.</summary>
     public OwnField? Wanted { get; private set; }
 
     /// <summary>What could not be taken over; null where it has not been tried.</summary>
     public ImmutableArray<(string Text, long Records)>? Lost { get; private set; }
 
+    /// <summary>What was altered so far, the last first.</summary>
+    public ImmutableArray<StoredAlteration> Alterations { get; private set; } = [];
+
     public string Table => $"{Here}/table";
 
-    public IEnumerable<Field> Columns => Dataset.StoredFields.Where(known => !Dataset.Key.Contains(known.Name));
+    /// <summary>Where the table is filled.</summary>
+    public string Records => TableEditing.AddressOf(Dataset.Id);
 
     public string LostSays =>
         (Lost?.Sum(one => one.Records) ?? 0) switch
@@ -44,21 +51,24 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
 
     public IEnumerable<(string Text, long Records)> LostShown => (Lost ?? []).Take(MostShown);
 
-    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, string? field, CancellationToken cancellation)
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid table, string? form, string? field, CancellationToken cancellation)
     {
-        if (!await OpenAsync(id, table, cancellation))
+        if (!await OpenAsync(id, table, form, field, cancellation))
         {
             return NotFound();
         }
 
-        Retyped = Columns.FirstOrDefault(known => known.Name.Value == field);
-        Wanted = Retyped is null ? null : OwnOf(Retyped);
-        return Page();
+        if (Form == "changes")
+        {
+            Alterations = [.. await setUp.AlterationsAsync(Dataset.Id.Value, MostAlterations, cancellation)];
+        }
+
+        return form is null ? Redirect(Records) : Shown();
     }
 
     public async Task<IActionResult> OnPostAddAsync(Guid id, Guid table, CancellationToken cancellation)
     {
-        if (!await OpenAsync(id, table, cancellation))
+        if (!await OpenAsync(id, table, "add", null, cancellation))
         {
             return NotFound();
         }
@@ -84,7 +94,7 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         CancellationToken cancellation
     )
     {
-        if (!await OpenAsync(id, table, cancellation))
+        if (!await OpenAsync(id, table, "link", null, cancellation))
         {
             return NotFound();
         }
@@ -96,38 +106,83 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid table, string field, CancellationToken cancellation)
     {
-        if (!await OpenAsync(id, table, cancellation) || Columns.FirstOrDefault(known => known.Name.Value == field) is not { } known)
+        if (!await OpenAsync(id, table, "remove", field, cancellation))
         {
             return NotFound();
         }
 
-        Refusal = await setUp.RemoveAsync(Dataset, known, cancellation);
-        return Done($"“{known.Label}” is removed.");
+        Refusal = await setUp.RemoveAsync(Dataset, Altered!, OwnOf(Altered!), cancellation);
+        return Done($"“{Altered!.Label}” is removed. Changes brings it back.");
+    }
+
+    public async Task<IActionResult> OnPostRenameAsync(Guid id, Guid table, string field, string? label, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, "rename", field, cancellation))
+        {
+            return NotFound();
+        }
+
+        Wanted = OwnOf(Altered!) with { Label = label?.Trim() ?? "" };
+        Refusal = await setUp.RenameAsync(Dataset, Altered!, Wanted.Label, cancellation);
+        return Done($"It is called “{Wanted.Label}” now.");
+    }
+
+    /// <summary>Moves a field one place to the left or the right; or shows it in apps, or not.</summary>
+    public async Task<IActionResult> OnPostPlaceAsync(Guid id, Guid table, string field, int by, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, "place", field, cancellation))
+        {
+            return NotFound();
+        }
+
+        var known = Altered!;
+        var columns = Dataset.Fields.Where(other => !Dataset.Key.Contains(other.Name)).ToImmutableArray();
+        var beside = columns.ElementAtOrDefault(columns.IndexOf(known) + Math.Sign(by));
+        var fields =
+            by == 0 ? Dataset.Fields.Replace(known, known with { Hidden = !known.Hidden })
+            : beside is null ? Dataset.Fields
+            : Dataset.Fields.Remove(known).Insert(Dataset.Fields.IndexOf(beside), known);
+        await SaveAsync(
+            Dataset with
+            {
+                Fields = fields,
+            },
+            by != 0 ? $"{known.Label} is moved."
+                : known.Hidden ? $"{known.Label} is shown in apps."
+                : $"{known.Label} is hidden in apps.",
+            Records,
+            cancellation
+        );
+        return Again();
     }
 
     public async Task<IActionResult> OnPostRetypeAsync(Guid id, Guid table, string field, string? step, CancellationToken cancellation)
     {
-        if (!await OpenAsync(id, table, cancellation) || Columns.FirstOrDefault(known => known.Name.Value == field) is not { } known)
+        if (!await OpenAsync(id, table, "retype", field, cancellation))
         {
             return NotFound();
         }
 
-        (Retyped, Wanted) = (known, OwnTableFields.Read(Request.Form, "", Targets));
-        var cells = new CellForm(false, DateOrder.YearMonthDay);
-        (Lost, Refusal) = await setUp.RetypeAsync(
-            Dataset,
-            known,
-            Wanted,
-            text => Wanted.Read(cells, text, Format) is Parsed.Value { Is: { } value } ? value : null,
-            tries: step != "change",
-            cancellation
-        );
-        return step == "change" ? Done($"“{Wanted.Label}” is {Label(Wanted.Type)} now.") : Page();
+        Wanted = OwnTableFields.Read(Request.Form, "", Targets);
+        (Lost, Refusal) = await setUp.RetypeAsync(Dataset, Altered!, OwnOf(Altered!), Wanted, tries: step != "change", cancellation);
+        return step == "change" ? Done($"“{Wanted.Label}” is {Label(Wanted.Type)} now.") : Shown();
+    }
+
+    public async Task<IActionResult> OnPostUndoAsync(Guid id, Guid table, Guid alteration, CancellationToken cancellation)
+    {
+        if (!await OpenAsync(id, table, "changes", null, cancellation))
+        {
+            return NotFound();
+        }
+
+        Refusal = await setUp.UndoAsync(alteration, cancellation);
+        Alterations = [.. await setUp.AlterationsAsync(Dataset.Id.Value, MostAlterations, cancellation)];
+        return Done("It is undone.");
     }
 
     public async Task<IActionResult> OnPostDropAsync(Guid id, Guid table, string? name, CancellationToken cancellation)
     {
-        if (!await OpenAsync(id, table, cancellation))
+        if (!await OpenAsync(id, table, "drop", null, cancellation))
         {
             return NotFound();
         }
@@ -135,75 +190,56 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
         if (!string.Equals(name?.Trim(), Dataset.Label, StringComparison.OrdinalIgnoreCase))
         {
             Refusal = $"Nothing was removed: type “{Dataset.Label}” to remove it with all its records.";
-            return Page();
+            return Shown();
         }
 
         Refusal = await setUp.DropAsync(Dataset, cancellation);
-        return Refusal is null ? Redirect("/build") : Page();
+        return Done($"The table “{Dataset.Label}” is removed.", "/build/tables/removed");
     }
 
     public static string Label(OwnType type) => OwnKind.Of(type).Label.ToLowerInvariant();
 
     /// <summary>What a field is, in the words of own tables.</summary>
-    public OwnField OwnOf(Field field) =>
-        new(field.Label, OwnKind.Of(field, Dataset.RelationOf(field.Name) is not null).Type)
-        {
-            Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
-            Target = Dataset.RelationOf(field.Name) is { } relation ? Catalogue.Find(relation.Target)?.Table.Name : null,
-            Currency = (field.Format as DisplayFormat.Money)?.Currency,
-            Minimum = Limit(field, Question.AtLeast),
-            Maximum = Limit(field, Question.AtMost),
-            Default =
-                field.UsualValue is { } usual
-                && FieldText.FromCanonical(field.Type, Canonical(field.Type, usual)) is Parsed.Value { Is: { } value }
-                    ? FieldText.InForm(field.Type, value, Format)
-                    : "",
-            Required = field.Required,
-            Unique = Open.Structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
-        };
+    public OwnField OwnOf(Field field) => OwnFieldReading.Of(Catalogue, Dataset, Open.Structure, field, Format);
 
-    // “Yes” and “No” are how the structure words what the table gives.
-    private static string Canonical(FieldType type, string usual) => type is FieldType.YesNo ? (usual == "Yes" ? "true" : "false") : usual;
-
-    // What the table itself demands of a field, as it is typed.
-    private string Limit(Field field, Question question)
-    {
-        var columns = Dataset.StoredFields.ToDictionary(known => known.Column);
-        var limit = (Open.Structure?.Checks ?? [])
-            .Select(sql => CheckCondition.Read(sql, columns))
-            .OfType<Condition.Test>()
-            .FirstOrDefault(test => test.Question == question && test.Name is [var name] && name == field.Name.Value);
-        return limit?.Operand switch
-        {
-            Operand.Value { Is: decimal number } => FieldText.InForm(
-                field.Type,
-                field.Type is FieldType.Integer ? decimal.ToInt64(number) : number,
-                Format
-            ),
-            Operand.Value { Is: DateOnly day } => FieldText.InForm(field.Type, day, Format),
-            _ => "",
-        };
-    }
-
-    private IActionResult Done(string note)
+    private IActionResult Done(string note, string? address = null)
     {
         if (Refusal is not null)
         {
-            return Page();
+            return Shown();
         }
 
         TempData["note"] = note;
-        return Redirect(Table);
+        return Again(address);
     }
 
-    private async Task<bool> OpenAsync(Guid id, Guid table, CancellationToken cancellation)
+    // The table, as it is now: where the form stands over it, at the place in it at which one was.
+    private IActionResult Again(string? address = null)
+    {
+        if (!Request.IsPartial())
+        {
+            return Redirect(address ?? Records);
+        }
+
+        Response.Headers[address is null ? "HX-Refresh" : "HX-Redirect"] = address ?? "true";
+        return new OkResult();
+    }
+
+    private IActionResult Shown() => Request.IsPartial() ? Partial("/Build/OwnTables/_AlteringOver.cshtml", this) : Page();
+
+    private async Task<bool> OpenAsync(Guid id, Guid table, string? form, string? field, CancellationToken cancellation)
     {
         if (!await LoadAsync(id, table, cancellation) || !IsOwn || Dataset.GoneBecause is not null)
         {
             return false;
         }
 
+        Form = form ?? "";
         Targets = OwnTableFields.Targets(await WorkspaceAsync(cancellation));
-        return true;
+        Altered = Dataset.Fields.FirstOrDefault(known =>
+            known.Name.Value == field && !Dataset.Key.Contains(known.Name) && known.Formula is null
+        );
+        Wanted = Altered is null ? null : OwnOf(Altered);
+        return Altered is not null || (field is null && form is not ("rename" or "retype" or "remove" or "place"));
     }
 }

@@ -86,7 +86,8 @@ internal sealed record TableView : ListView
     /// <summary>Other panels look at what is checked.</summary>
     public bool IsWatched => !Run.Graph.Affected([new PageValue(Panel.Name, "checked")]).IsEmpty;
 
-    public int ColumnCount => Columns.Length + (Checks ? 1 : 0) + (Offers.IsEmpty ? 0 : 1) + (Grid is null ? 0 : 1);
+    public int ColumnCount =>
+        Columns.Length + (Checks ? 1 : 0) + (Run.Editing is null ? 0 : 1) + (Offers.IsEmpty ? 0 : 1) + (Grid is null ? 0 : 1);
 
     public Density? Density => Personal.Density ?? Panel.Density;
 
@@ -119,7 +120,7 @@ internal sealed record TableView : ListView
     /// <summary>Rows of files may become records of it.</summary>
     public bool MayImport =>
         Panel.AllowImport
-        && Run.IsLive
+        && (Run.IsLive || Run.Editing is not null)
         && Dataset.ReadOnlyBecause is null
         && Run.Writing.ReadOnlyBecause is null
         && (Grant.Verbs & (Verbs.Create | Verbs.Update)) != Verbs.None;

@@ -164,7 +164,7 @@ internal sealed class BulkEditing(PageRun run, TablePanel table, bool deletes, b
         var wish = new BulkChanges.Wish(
             person,
             $"{app.Definition.Name}, {run.Page.Name}",
-            app.Version is null ? null : app.Address,
+            app.Version is null && run.Editing is null ? null : app.Address,
             deletes ? BulkWork.Delete : BulkWork.Change,
             values,
             isTried ? view.CheckRequest : view.Request,

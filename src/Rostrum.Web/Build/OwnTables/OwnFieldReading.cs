@@ -1,0 +1,51 @@
+using Rostrum.Core.Datasets;
+using Rostrum.Core.Datasets.Drafting;
+using Rostrum.Core.Datasets.Rules;
+using Rostrum.Core.OwnTables;
+
+namespace Rostrum.Web.Build.OwnTables;
+
+/// <summary>Reads from a table and its dataset what a builder wanted of a field.</summary>
+internal static class OwnFieldReading
+{
+    /// <summary>What a field is, in the words of own tables.</summary>
+    public static OwnField Of(DatasetCatalogue catalogue, Dataset dataset, TableStructure? structure, Field field, RecordFormat format) =>
+        new(field.Label, OwnKind.Of(field, dataset.RelationOf(field.Name) is not null).Type)
+        {
+            Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
+            Target = dataset.RelationOf(field.Name) is { } relation ? catalogue.Find(relation.Target)?.Table.Name : null,
+            Currency = (field.Format as DisplayFormat.Money)?.Currency,
+            Minimum = Limit(dataset, structure, field, Question.AtLeast, format),
+            Maximum = Limit(dataset, structure, field, Question.AtMost, format),
+            Default =
+                field.UsualValue is { } usual
+                && FieldText.FromCanonical(field.Type, Canonical(field.Type, usual)) is Parsed.Value { Is: { } value }
+                    ? FieldText.InForm(field.Type, value, format)
+                    : "",
+            Required = field.Required,
+            Unique = structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
+        };
+
+    // “Yes” and “No” are how the structure words what the table gives.
+    private static string Canonical(FieldType type, string usual) => type is FieldType.YesNo ? (usual == "Yes" ? "true" : "false") : usual;
+
+    // What the table itself demands of a field, as it is typed.
+    private static string Limit(Dataset dataset, TableStructure? structure, Field field, Question question, RecordFormat format)
+    {
+        var columns = dataset.StoredFields.ToDictionary(known => known.Column);
+        var limit = (structure?.Checks ?? [])
+            .Select(sql => CheckCondition.Read(sql, columns))
+            .OfType<Condition.Test>()
+            .FirstOrDefault(test => test.Question == question && test.Name is [var name] && name == field.Name.Value);
+        return limit?.Operand switch
+        {
+            Operand.Value { Is: decimal number } => FieldText.InForm(
+                field.Type,
+                field.Type is FieldType.Integer ? decimal.ToInt64(number) : number,
+                format
+            ),
+            Operand.Value { Is: DateOnly day } => FieldText.InForm(field.Type, day, format),
+            _ => "",
+        };
+    }
+}
