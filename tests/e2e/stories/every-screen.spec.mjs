@@ -80,6 +80,7 @@ const screens = [
   ['the inbox', '/inbox', 'maren'],
   ['a new table', '/build/tables/new', 'bea'],
   ['an empty new table', '/build/tables/new?empty=true', 'bea'],
+  ['removed tables', '/build/tables/removed', 'bea'],
   ['choosing a file to import', '/apps/maintenance/dockings?handler=ImportRows&panel=dockings', 'bea'],
   ['a table on paper', '/apps/maintenance/dockings?handler=Print&panel=dockings', 'maren'],
   ['ways to sign in', '/people/sign-in', 'oskar'],

@@ -50,8 +50,8 @@ test('a spreadsheet becomes a table of one’s own, whose fields are changed wit
   await expect(page.getByLabel('Options').first()).toBeVisible();
   await page.getByLabel('Type').first().selectOption('Text');
   await page.getByRole('button', { name: 'Make the table' }).click();
-  await expect(page.getByRole('heading', { name: 'Ropes' })).toBeVisible();
-  await expect(page.getByRole('cell', { name: 'Heaving line' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Ropes', level: 2 })).toBeVisible();
+  await expect(page.getByRole('rowheader', { name: 'Heaving line' })).toBeVisible();
   await page.getByRole('button', { name: 'Change the field Length' }).click();
   await page.getByRole('link', { name: 'Change type, options, limits' }).click();
   await page.getByLabel('Type').selectOption({ label: 'Whole number' });
