@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Data.Common;
+using System.Runtime.InteropServices;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
@@ -55,6 +56,7 @@ internal sealed class ReadColumns
     private readonly List<(int Column, ApartField Field)> _apartFields = [];
     private readonly ImmutableArray<(int Title, int Column, Relation Relation, Dataset Target)> _apart;
     private readonly OtherSources _others;
+    private readonly string _untitled;
 
     // A part of a title: its column, and where it is of another source, which of the fields there.
     private sealed record TitleColumn(int Column, int Apart);
@@ -69,6 +71,7 @@ internal sealed class ReadColumns
     )
     {
         (_dataset, _format, _others, Selected) = (plan.Dataset, format, others, new SelectedColumns(plan.Engine));
+        _untitled = $"{_dataset.RecordLabel} without a name";
         var titles = request
             .Titles.Select(name => _dataset.Relations.FirstOrDefault(relation => relation.Name == name))
             .OfType<Relation>()
@@ -135,50 +138,79 @@ internal sealed class ReadColumns
         var fields = await Task.WhenAll(
             _apartFields.Select(apart => _others.ValuesAsync(apart.Field, Values(rows, apart.Column), cancellation))
         );
-        return
-        [
-            .. rows.Select(
-                (row, number) =>
-                {
-                    var titles = TitlesHere(row, fields);
-                    for (var at = 0; at < _apart.Length; at++)
-                    {
-                        titles[_apart[at].Title] = row[_apart[at].Column] is { } value ? elsewhere[at].GetValueOrDefault(value) : null;
-                    }
+        string Titled(object?[] row) => TitleText(_title, row, fields, _untitled)!;
+        var records = ImmutableArray.CreateBuilder<Record>(rows.Count);
+        for (var number = 0; number < rows.Count; number++)
+        {
+            var (row, titles) = (rows[number], TitlesHere(rows[number], fields));
+            for (var at = 0; at < _apart.Length; at++)
+            {
+                titles[_apart[at].Title] = row[_apart[at].Column] is { } value ? elsewhere[at].GetValueOrDefault(value) : null;
+            }
 
-                    return AsRecord(row, computed[number], titles, fields);
-                }
-            ),
-        ];
+            records.Add(AsRecord(row, computed[number], titles, Titled));
+        }
+
+        return records.MoveToImmutable();
     }
 
     private static object[] Values(IReadOnlyList<object?[]> rows, int column) =>
         [.. rows.Select(row => row[column]).Where(value => value is not (null or Unreadable)).OfType<object>().Distinct()];
 
     /// <summary>One row as a record, without the titles of other sources' records.</summary>
-    public Record AsRecord(object?[] row, object?[] computed) => AsRecord(row, computed, TitlesHere(row, []), []);
+    public Record AsRecord(object?[] row, object?[] computed) =>
+        AsRecord(row, computed, TitlesHere(row, []), known => TitleText(_title, known, [], _untitled)!);
 
-    private string?[] TitlesHere(object?[] row, IReadOnlyDictionary<object, object?>[] apart) =>
-        [.. _related.Select(parts => TitleText(parts, row, apart, null))];
+    private string?[] TitlesHere(object?[] row, IReadOnlyDictionary<object, object?>[] apart)
+    {
+        if (_related.IsEmpty)
+        {
+            return [];
+        }
 
-    private Record AsRecord(object?[] row, object?[] computed, string?[] titles, IReadOnlyDictionary<object, object?>[] apart) =>
-        new(
-            _layout,
-            HasKey ? new RecordKey([.. _key.Select(index => row[index] ?? throw new InvalidOperationException("a key is blank"))]) : null,
-            [
-                .. _fields.Select(index => row[index]),
-                .. _computed.Select(column =>
-                    column.Column >= 0
-                        ? ComputedLeaf.Carried(Selected.Leaves[column.Column].Field, row[column.Column], _format.Zone)
-                        : computed[column.Memory]
-                ),
-            ],
-            TitleText(_title, row, apart, $"{_dataset.RecordLabel} without a name")!,
-            titles
-        )
+        var titles = new string?[_related.Length];
+        for (var at = 0; at < titles.Length; at++)
+        {
+            titles[at] = TitleText(_related[at], row, apart, null);
+        }
+
+        return titles;
+    }
+
+    private Record AsRecord(object?[] row, object?[] computed, string?[] titles, Func<object?[], string> titled) =>
+        new(_layout, HasKey ? KeyOf(row) : null, ValuesOf(row, computed), titled, row, titles)
         {
             Hidden = _sometimes.IsEmpty ? [] : [.. _sometimes.Where(field => row[field.Shows] is not 1L).Select(field => field.Field)],
         };
+
+    private RecordKey KeyOf(object?[] row)
+    {
+        var values = new object[_key.Length];
+        for (var at = 0; at < values.Length; at++)
+        {
+            values[at] = row[_key[at]] ?? throw new InvalidOperationException("a key is blank");
+        }
+
+        return new RecordKey(ImmutableCollectionsMarshal.AsImmutableArray(values));
+    }
+
+    private object?[] ValuesOf(object?[] row, object?[] computed)
+    {
+        var values = new object?[_fields.Length + _computed.Length];
+        for (var at = 0; at < _fields.Length; at++)
+        {
+            values[at] = row[_fields[at]];
+        }
+
+        for (var at = 0; at < _computed.Length; at++)
+        {
+            var (column, memory) = _computed[at];
+            values[_fields.Length + at] =
+                column >= 0 ? ComputedLeaf.Carried(Selected.Leaves[column].Field, row[column], _format.Zone) : computed[memory];
+        }
+
+        return values;
+    }
 
     // What another source does not say, and what was not asked, is no part of the title.
     private string? TitleText(ImmutableArray<TitleColumn> parts, object?[] row, IReadOnlyDictionary<object, object?>[] apart, string? blank)
@@ -188,6 +220,13 @@ internal sealed class ReadColumns
             : part.Apart < apart.Length && row[part.Column] is { } key ? apart[part.Apart].GetValueOrDefault(key)
             : null;
         Field FieldOf(TitleColumn part) => part.Apart < 0 ? Selected.Leaves[part.Column].Field : _apartFields[part.Apart].Field.Field;
+        if (parts is [var only])
+        {
+            return ValueOf(only) is not { } value ? blank
+                : _format.Display(FieldOf(only), value) is { Length: > 0 } text ? text
+                : blank ?? "";
+        }
+
         return parts.All(part => ValueOf(part) is null)
             ? blank
             : RecordFormat.Title(parts.Select(part => _format.Display(FieldOf(part), ValueOf(part))), blank ?? "");

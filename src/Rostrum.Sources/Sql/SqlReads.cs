@@ -23,6 +23,7 @@ internal sealed class SqlReads(
 {
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
+    private const int RowsOfLongReads = 500;
 
     private readonly SqlCounts _counts = new(engine, catalogue, grants, formulas);
 
@@ -66,6 +67,8 @@ internal sealed class SqlReads(
         CancellationToken cancellation
     )
     {
+        // Few rows at a time are gone before the next come, however many are wanted of a read of its own.
+        atOnce = Math.Min(atOnce, RowsOfLongReads);
         var all = request with { Window = PageWindow.Everything, Counted = false };
         if (
             Prepare(dataset, all) is not { Sql.IsRefused: false } prepared
