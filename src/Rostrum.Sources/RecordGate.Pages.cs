@@ -23,7 +23,7 @@ public sealed partial class RecordGate
     )
     {
         ArgumentNullException.ThrowIfNull(request);
-        var parts = Channel.CreateBounded<ReadResult>(1);
+        var parts = Channel.CreateBounded<ReadResult>(4);
         using var ended = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
         var reading = GiveAllAsync(catalogue, request, atOnce, grants, parts.Writer, ended.Token);
         try

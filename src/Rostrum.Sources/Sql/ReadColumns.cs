@@ -11,6 +11,7 @@ namespace Rostrum.Sources.Sql;
 internal sealed class SelectedColumns(SqlEngine engine)
 {
     private readonly Dictionary<string, int> _indexes = [];
+    private SqlCodec[]? _codecs;
 
     public List<Leaf> Leaves { get; } = [];
 
@@ -31,10 +32,11 @@ internal sealed class SelectedColumns(SqlEngine engine)
 
     public object?[] Read(DbDataReader reader)
     {
-        var row = new object?[Leaves.Count];
+        var codecs = _codecs ??= [.. Leaves.Select(leaf => engine.CodecOf(leaf.Field.Type))];
+        var row = new object?[codecs.Length];
         for (var i = 0; i < row.Length; i++)
         {
-            row[i] = engine.Read(reader, i, Leaves[i].Field.Type);
+            row[i] = SqlEngine.Read(reader, i, codecs[i]);
         }
 
         return row;

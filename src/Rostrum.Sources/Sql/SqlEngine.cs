@@ -283,14 +283,16 @@ internal abstract class SqlEngine : SourceProvider
     protected virtual bool IsInstant(string native) => native.Contains("with time zone", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Reads one value; a value that the type cannot carry is said to be unreadable, never turned into another.</summary>
-    public object? Read(DbDataReader reader, int index, FieldType type)
+    public object? Read(DbDataReader reader, int index, FieldType type) => Read(reader, index, CodecOf(type));
+
+    /// <summary>The same, by the codec of its type.</summary>
+    public static object? Read(DbDataReader reader, int index, SqlCodec codec)
     {
         if (reader.IsDBNull(index))
         {
             return null;
         }
 
-        var codec = CodecOf(type);
         try
         {
             return codec.Read(reader, index);
