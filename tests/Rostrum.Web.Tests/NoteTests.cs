@@ -146,14 +146,7 @@ public sealed class NoteTests(DemoApplication application) : IClassFixture<DemoA
     {
         var egil = await application.AsAsync("egil");
         var notes = await AddressAsync(14);
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"{notes}&handler=Upload&name=reading.txt");
-        var token = (await egil.PageAsync(Defects + "?defects.selected=14")).QuerySelector("input[name=__RequestVerificationToken]");
-        request.Headers.Add("RequestVerificationToken", token!.GetAttribute("value"));
-        request.Content = new ByteArrayContent("12 bar"u8.ToArray());
-        request.Content.Headers.ContentType = new System.Net.Http.Headers.MediaTypeHeaderValue("application/octet-stream");
-        using var sent = await egil.Client.SendAsync(request);
-        using var json = JsonDocument.Parse(await sent.Content.ReadAsStringAsync());
-        var file = json.RootElement.GetProperty("file").Deserialize<FileReference>(JsonSerializerOptions.Web)!;
+        var file = await UploadAsync(egil, notes, "reading.txt", "12 bar"u8.ToArray());
         await PostAsync(
             egil,
             notes,
@@ -168,5 +161,43 @@ public sealed class NoteTests(DemoApplication application) : IClassFixture<DemoA
             HttpStatusCode.NotFound,
             await egil.StatusAsync(address.Replace(file.Hash, new string('0', 64), StringComparison.Ordinal))
         );
+    }
+
+    private static async Task<FileReference> UploadAsync(Visitor visitor, string notes, string name, byte[] content)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{notes}&handler=Upload&name={Uri.EscapeDataString(name)}");
+        var token = (await visitor.PageAsync(Defects + "?defects.selected=14")).QuerySelector("input[name=__RequestVerificationToken]");
+        request.Headers.Add("RequestVerificationToken", token!.GetAttribute("value"));
+        request.Content = new ByteArrayContent(content);
+        request.Content.Headers.ContentType = new System.Net.Http.Headers.MediaTypeHeaderValue("application/octet-stream");
+        using var sent = await visitor.Client.SendAsync(request);
+        using var json = JsonDocument.Parse(await sent.Content.ReadAsStringAsync());
+        return json.RootElement.GetProperty("file").Deserialize<FileReference>(JsonSerializerOptions.Web)!;
+    }
+
+    [Fact]
+    public async Task A_picture_of_a_note_stands_in_its_text_where_it_is_named_and_one_from_elsewhere_does_not()
+    {
+        var egil = await application.AsAsync("egil");
+        var notes = await AddressAsync(15);
+        var png = Convert.FromBase64String(
+            "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
+        );
+        var (shown, below) = (
+            await UploadAsync(egil, notes, "worn seal.png", png),
+            await UploadAsync(egil, notes, "list.txt", "1"u8.ToArray())
+        );
+        await PostAsync(
+            egil,
+            notes,
+            "Add",
+            ("text", "So: ![the seal](worn%20seal.png) ![](https://example.org/a.png) ![](list.txt) ![](other.png)"),
+            ("attached", JsonSerializer.Serialize(new[] { shown, below }, JsonSerializerOptions.Web))
+        );
+        var note = (await LogbookAsync(egil, notes)).QuerySelector("li[id^=note-]")!;
+        var picture = Assert.Single(note.QuerySelectorAll(".note-text img"));
+        Assert.Equal("the seal", picture.GetAttribute("alt"));
+        Assert.Equal(png, await egil.Client.GetByteArrayAsync(picture.GetAttribute("src")!));
+        Assert.Equal("list.txt", Assert.Single(note.QuerySelectorAll(".files .file-name")).TextContent);
     }
 }

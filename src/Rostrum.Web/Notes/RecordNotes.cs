@@ -18,6 +18,19 @@ namespace Rostrum.Web.Notes;
 /// <param name="IsOwn">Whoever looks wrote it.</param>
 internal sealed record ShownNote(RecordNote Note, ImmutableArray<FileReference> Files, bool IsOwn)
 {
+    private readonly Lazy<IReadOnlySet<string>> _inText = new(() => Markdown.PicturesIn(Note.Text));
+
+    /// <summary>The files that stand below the text: all but the pictures that stand in it.</summary>
+    public ImmutableArray<FileReference> FilesBelow => [.. Files.Where(file => !IsPicture(file) || !_inText.Value.Contains(file.Name))];
+
+    /// <summary>The address of a picture that the text names; null where it names none of the note's.</summary>
+    /// <param name="name">The name.</param>
+    /// <param name="files">The address of the note's files, up to a file's hash.</param>
+    public string? PictureOf(string name, string files) =>
+        Files.FirstOrDefault(file => IsPicture(file) && file.Name == name) is { } picture ? files + picture.Hash : null;
+
+    private static bool IsPicture(FileReference file) => MediaTypes.IsPicture(file.Type);
+
     public static ShownNote Of(RecordNote note, Guid? person) =>
         new(note, [.. JsonSerializer.Deserialize<FileReference[]>(note.Files, JsonSerializerOptions.Web) ?? []], note.PersonId == person);
 }

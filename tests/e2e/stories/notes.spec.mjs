@@ -1,5 +1,8 @@
 import AxeBuilder from '@axe-core/playwright';
+import { readFile } from 'node:fs/promises';
 import { expect, signIn, test } from '../tools/fixtures.mjs';
+
+const picture = new URL('../../../docs/screenshots/record.png', import.meta.url).pathname;
 
 test('an engineer notes something about a defect, mentions the superintendent, and she answers', async ({ page }) => {
   await signIn(page, 'egil');
@@ -13,9 +16,18 @@ test('an engineer notes something about a defect, mentions the superintendent, a
   await expect(note).toHaveValue('Needs a **seal**. @Maren Vik ');
   await page.getByLabel('Choose files for the note').setInputFiles({ name: 'reading.txt', mimeType: 'text/plain', buffer: Buffer.from('12 bar') });
   await expect(page.getByText('reading.txt')).toBeVisible();
+  // A picture from the clipboard stands where it is pasted.
+  await note.evaluate((area, bytes) => {
+    const clipboardData = new DataTransfer();
+    clipboardData.items.add(new File([Uint8Array.from(atob(bytes), letter => letter.charCodeAt(0))], 'image.png', { type: 'image/png' }));
+    area.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
+  }, (await readFile(picture)).toString('base64'));
+  await expect(note).toHaveValue('Needs a **seal**. @Maren Vik ![](image.png)');
   await note.press('Control+Enter');
   const written = page.locator('.log-entry', { hasText: 'Needs a seal' });
   await expect(written.getByText('@Maren Vik')).toBeVisible();
+  await expect.poll(() => written.locator('.note-text img').evaluate(shown => shown.naturalWidth)).toBeGreaterThan(0);
+  await expect(written.getByText('image.png')).toHaveCount(0);
   await expect(note).toHaveValue('');
   await expect(page.getByText('was not saved')).toHaveCount(0);
   // What was typed into a note is no change of the record.

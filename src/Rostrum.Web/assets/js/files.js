@@ -74,10 +74,20 @@ const settled = box => box.closest('form')?.dispatchEvent(new Event('files-settl
 
 let counted = 0;
 
-function send(box, file) {
+// A name that no other file of the field has: pictures from the clipboard are all called the same.
+function nameFor(box, state, file) {
+  const name = file.name || 'picture.png';
+  const taken = new Set([...filesOf(box), ...state.coming].map(known => known.name));
+  for (let number = 1; ; number += 1) {
+    const known = number === 1 ? name : name.replace(/(\.[^.]*)?$/, end => `-${number}${end}`);
+    if (!taken.has(known)) return known;
+  }
+}
+
+function send(box, file, attached = () => {}) {
   const state = sending.get(box) ?? { coming: new Set(), small: new Map() };
   sending.set(box, state);
-  const one = { id: counted += 1, name: file.name || 'pasted picture', part: 0, problem: null, request: null };
+  const one = { id: counted += 1, name: nameFor(box, state, file), part: 0, problem: null, request: null };
   state.coming.add(one);
   const refuse = problem => {
     one.problem = problem;
@@ -109,6 +119,7 @@ function send(box, file) {
     const files = filesOf(box).filter(known => known.hash !== answer.file.hash);
     keep(box, most === 1 ? [answer.file] : [...files, answer.file]);
     say(box, `${one.name} is attached.`);
+    attached(answer.file);
     settled(box);
   });
   request.addEventListener('error', () => refuse(`“${one.name}” was not sent: the server does not answer. Try again.`));
@@ -169,8 +180,15 @@ document.addEventListener('paste', event => {
   const box = boxOf(event) ?? (boxes.length === 1 ? boxes[0] : null);
   if (!box || files.length === 0) return;
   event.preventDefault();
-  for (const file of files) send(box, file);
+  // In a text that shows pictures a pasted one stands where it was pasted.
+  const area = event.target.closest('textarea[data-pictures]');
+  for (const file of files) send(box, file, area && isPicture(file) ? kept => stand(area, kept) : undefined);
 });
+
+function stand(area, { name }) {
+  area.setRangeText(`![](${encodeURIComponent(name)})`, area.selectionStart, area.selectionEnd, 'end');
+  area.dispatchEvent(new Event('input', { bubbles: true }));
+}
 
 // A save waits for what is on its way, and is given up where that is refused.
 const isComing = box => [...sending.get(box)?.coming ?? []].some(one => !one.problem);

@@ -19,14 +19,17 @@ internal static class Markdown
         .Build();
 
     /// <summary>The HTML of a text. One in which marks are nested too deep is shown as it was typed.</summary>
-    public static IHtmlContent Of(string text) => Of(text, []);
+    public static IHtmlContent Of(string text) => Of(text, [], _ => null);
 
-    /// <summary>The same, with the people who are mentioned in it set apart.</summary>
-    public static IHtmlContent Of(string text, IReadOnlyCollection<string> mentioned)
+    /// <summary>The same, with the people who are mentioned in it set apart, and pictures that belong to it.</summary>
+    /// <param name="text">The text.</param>
+    /// <param name="mentioned">The people, by their names.</param>
+    /// <param name="pictureOf">The address of a picture that a text names; null where there is none of that name.</param>
+    public static IHtmlContent Of(string text, IReadOnlyCollection<string> mentioned, Func<string, string?> pictureOf)
     {
         try
         {
-            return Rendered(text, mentioned);
+            return Rendered(text, mentioned, pictureOf);
         }
         catch (Exception exception) when (IsTooDeep(exception))
         {
@@ -38,9 +41,14 @@ internal static class Markdown
     private static bool IsTooDeep(Exception exception) =>
         exception is ArgumentException or InvalidOperationException or InsufficientExecutionStackException;
 
-    private static HtmlString Rendered(string text, IReadOnlyCollection<string> mentioned)
+    private static HtmlString Rendered(string text, IReadOnlyCollection<string> mentioned, Func<string, string?> pictureOf)
     {
         var document = Markdig.Markdown.Parse(text, Pipeline);
+        foreach (var named in document.Descendants<LinkInline>().Where(link => link.IsImage))
+        {
+            named.Url = pictureOf(NameIn(named)) ?? named.Url;
+        }
+
         foreach (var link in document.Descendants<LinkInline>().Where(link => !IsHarmless(link.Url)))
         {
             link.Url = "";
@@ -72,6 +80,21 @@ internal static class Markdown
         renderer.Render(document);
         return new HtmlString(writer.ToString());
     }
+
+    /// <summary>The names of the pictures that stand in a text.</summary>
+    public static IReadOnlySet<string> PicturesIn(string text)
+    {
+        try
+        {
+            return Markdig.Markdown.Parse(text, Pipeline).Descendants<LinkInline>().Where(link => link.IsImage).Select(NameIn).ToHashSet();
+        }
+        catch (Exception exception) when (IsTooDeep(exception))
+        {
+            return new HashSet<string>();
+        }
+    }
+
+    private static string NameIn(LinkInline picture) => Uri.UnescapeDataString(picture.Url ?? "");
 
     /// <summary>The words of a text alone, in one line.</summary>
     public static string Plain(string text) => string.Join(' ', Words(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
