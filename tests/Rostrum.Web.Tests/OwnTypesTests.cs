@@ -167,4 +167,35 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
         // What is no option narrows nothing, and is said.
         Assert.Equal("Blue Both Empty First Red", (await ShownAsync($"all.is.{Several}=green")).Names);
     }
+
+    [Fact]
+    public async Task Other_lists_are_narrowed_by_values_that_are_typed()
+    {
+        var (bea, forms) = await application.WithOwnTableAsync("Charts");
+        await OwnAsync(
+            "ALTER TABLE own_tables.charts ADD COLUMN words text[], ADD COLUMN numbers integer[]; SELECT ''"
+        );
+        await OwnAsync(
+            """
+            INSERT INTO own_tables.charts (name, words, numbers) VALUES
+                ('A', ARRAY['it''s', 'a, b'], ARRAY[1, 20]), ('B', ARRAY['plain'], ARRAY[2]), ('C', '{}', '{}', '{}')
+            """
+        );
+        using (await bea.PostAsync($"{forms}?form=add", $"{forms}?handler=Add", ("label", "Remark"), ("type", "Text"))) { }
+        async Task<string> ShownAsync(string narrowed)
+        {
+            var page = await bea.PageAsync($"{OwnTableSpace.EditorOf(forms)}?{narrowed}");
+            return string.Join(' ', page.QuerySelectorAll("#panel-records tbody tr th").Select(cell => cell.TextContent.Trim()))
+                + (page.QuerySelector("#panel-records .notice-inline") is null ? "" : " ignored");
+        }
+
+        Assert.Equal("A", await ShownAsync("records.has.words=it's"));
+        Assert.Equal("A B", await ShownAsync("records.has.words=%22a, b%22, plain"));
+        Assert.Equal("", await ShownAsync("records.has.words=it"));
+        Assert.Equal("A B", await ShownAsync("records.has.numbers=20, 2"));
+        Assert.Equal("First A B C ignored", await ShownAsync("records.has.numbers=many"));
+        Assert.Equal("First C", await ShownAsync("records.is.words=~blank"));
+        var offered = await bea.PageAsync($"{OwnTableSpace.EditorOf(forms)}?handler=Filter&panel=records&field=words&records.has.words=x");
+        Assert.Equal("x", offered.QuerySelector("[name='records.has.words']")!.GetAttribute("value"));
+    }
 }

@@ -18,7 +18,7 @@ public abstract partial record FieldType
         public override bool IsSortable => false;
 
         /// <inheritdoc/>
-        public override bool IsFilterable => Element is Choice;
+        public override bool IsFilterable => Element is Choice or Text or Integer or Number;
 
         /// <inheritdoc/>
         public override FormulaType? InFormulas => Element.InFormulas is { } one ? new FormulaType.List(one) : null;

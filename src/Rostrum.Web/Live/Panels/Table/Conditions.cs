@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Rostrum.Core.Apps.Panels;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
@@ -62,12 +63,23 @@ internal static class Conditions
 
         if (condition.Contains.Length > 0)
         {
-            if (!field.Type.IsTextual)
+            if (field.Type is FieldType.List of)
+            {
+                if (IncludesTyped(field.Name, of, condition.Contains, format) is not { } includes)
+                {
+                    return null;
+                }
+
+                filters.Add(includes);
+            }
+            else if (!field.Type.IsTextual)
             {
                 return null;
             }
-
-            filters.Add(new Filter.Contains(field.Name, condition.Contains));
+            else
+            {
+                filters.Add(new Filter.Contains(field.Name, condition.Contains));
+            }
         }
 
         return AddBound(filters, field, condition.From, format, upper: false) && AddBound(filters, field, condition.To, format, upper: true)
@@ -78,20 +90,35 @@ internal static class Conditions
     // Of several choices, any of some; null where one of them is no option.
     private static Filter.Holds? Includes(FieldName field, FieldType.List list, ImmutableArray<string> texts)
     {
-        if (
-            list.Element is not FieldType.Choice choice
-            || !texts.All(text => text == FieldCondition.Blank || choice.Options.Contains(text))
-        )
+        if (!texts.All(text => text == FieldCondition.Blank || (list.Element is FieldType.Choice choice && choice.Options.Contains(text))))
         {
             return null;
         }
 
-        var name = Formatter.Name(field.Value);
-        var asked = texts.Select(text =>
-            text == FieldCondition.Blank ? $"ISEMPTY({name})" : $"CONTAINS({name}, {Formatter.Format(new Syntax.Text(default, text))})"
-        );
-        return new Filter.Holds($"OR({string.Join(", ", asked)})");
+        return AnyOf(texts.Select(text => text == FieldCondition.Blank ? $"ISEMPTY({Formatter.Name(field.Value)})" : Has(field, text)));
     }
+
+    // Of other lists, any of the values that were typed, with commas between them; null where one is none of its type.
+    private static Filter.Holds? IncludesTyped(FieldName field, FieldType.List list, string typed, RecordFormat format)
+    {
+        if (FieldText.FromForm(list, typed, format) is not Parsed.Value { Is: ListValue values } || values.Items.Contains(null))
+        {
+            return null;
+        }
+
+        return AnyOf(list.ValuesOf(values).OfType<object>().Select(value => Has(field, value)));
+    }
+
+    private static Filter.Holds AnyOf(IEnumerable<string> conditions) => new($"OR({string.Join(", ", conditions)})");
+
+    private static string Has(FieldName field, object value) => $"CONTAINS({Formatter.Name(field.Value)}, {Literal(value)})";
+
+    private static string Literal(object value) =>
+        value switch
+        {
+            string text => Formatter.Format(new Syntax.Text(default, text)),
+            _ => ((IFormattable)value).ToString(null, CultureInfo.InvariantCulture),
+        };
 
     // A bound on a date and time is a day, and the last day belongs to the range.
     private static bool AddBound(List<Filter> filters, Field field, string text, RecordFormat format, bool upper)

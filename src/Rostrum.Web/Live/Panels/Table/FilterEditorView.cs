@@ -34,6 +34,9 @@ internal sealed record FilterEditorView
 
     public bool HasText { get; init; }
 
+    /// <summary>Values are typed of which it is to have one.</summary>
+    public bool HasElements => Field.Type is FieldType.List { Element: not FieldType.Choice };
+
     /// <summary>How what is chosen is asked for, and left out.</summary>
     public (string Is, string IsNot) Modes => Field.Type is FieldType.List ? ("includes", "does not include") : ("is", "is not");
 
@@ -113,7 +116,7 @@ internal sealed record FilterEditorView
             HasText = field.Type is FieldType.Text && relation is null,
             Found = find.Length > 0 ? find : null,
         };
-        if (view.HasRange || field.Type.IsLong)
+        if (view.HasRange || view.HasElements || field.Type.IsLong)
         {
             return view;
         }

@@ -281,7 +281,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
         if (condition.Contains.Length > 0)
         {
-            says.Add($"contains “{condition.Contains}”");
+            says.Add($"{(field.Type is FieldType.List ? "includes" : "contains")} “{condition.Contains}”");
         }
 
         var temporal = field.Type.IsTemporal;
