@@ -172,13 +172,11 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
     public async Task Other_lists_are_narrowed_by_values_that_are_typed()
     {
         var (bea, forms) = await application.WithOwnTableAsync("Charts");
-        await OwnAsync(
-            "ALTER TABLE own_tables.charts ADD COLUMN words text[], ADD COLUMN numbers integer[]; SELECT ''"
-        );
+        await OwnAsync("ALTER TABLE own_tables.charts ADD COLUMN words text[], ADD COLUMN numbers integer[]; SELECT ''");
         await OwnAsync(
             """
             INSERT INTO own_tables.charts (name, words, numbers) VALUES
-                ('A', ARRAY['it''s', 'a, b'], ARRAY[1, 20]), ('B', ARRAY['plain'], ARRAY[2]), ('C', '{}', '{}', '{}')
+                ('A', ARRAY['it''s', 'a, b'], ARRAY[1, 20]), ('B', ARRAY['plain'], ARRAY[2]), ('C', '{}', '{}')
             """
         );
         using (await bea.PostAsync($"{forms}?form=add", $"{forms}?handler=Add", ("label", "Remark"), ("type", "Text"))) { }
