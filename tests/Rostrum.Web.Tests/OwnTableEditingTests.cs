@@ -142,7 +142,8 @@ public sealed class OwnTableEditingTests(DemoApplication application) : IClassFi
         Assert.Equal(
             "0",
             await OwnAsync(
-                "SELECT count(*)::text FROM pg_tables WHERE schemaname = 'own_tables_kept' AND tablename LIKE (SELECT 'kept_' || replace(id::text, '-', '') FROM alterations WHERE words LIKE '%Condition” was removed%')"
+                "SELECT count(*)::text FROM pg_tables WHERE schemaname = 'own_tables_kept' AND tablename LIKE "
+                    + "(SELECT 'kept_' || replace(id::text, '-', '') FROM alterations WHERE words LIKE '%Condition” was removed%')"
             )
         );
         var gone = await OwnAsync("SELECT id::text FROM alterations WHERE words LIKE '%Condition” was removed%'");

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Net;
+using System.Text.Json;
 using AngleSharp.Dom;
 using Rostrum.Core.OwnTables;
 using Rostrum.Store;
@@ -195,5 +196,55 @@ public sealed class OwnTypesTests(DemoApplication application) : IClassFixture<D
         Assert.Equal("First C", await ShownAsync("records.is.words=~blank"));
         var offered = await bea.PageAsync($"{OwnTableSpace.EditorOf(forms)}?handler=Filter&panel=records&field=words&records.has.words=x");
         Assert.Equal("x", offered.QuerySelector("[name='records.has.words']")!.GetAttribute("value"));
+    }
+
+    [Fact]
+    public async Task A_json_field_whose_members_are_known_is_filled_in_as_a_form_and_checked()
+    {
+        var (bea, forms) = await application.WithOwnTableAsync("Readings", OwnKind.Of(OwnType.Json));
+        await OwnAsync(
+            """
+            INSERT INTO own_tables.readings (name, f_json)
+            SELECT 'R' || n, jsonb_build_object('bar', n + 0.5, 'ok', n % 2 = 0) FROM generate_series(1, 4) n RETURNING ''
+            """
+        );
+        var table = forms[..^"/table".Length];
+        var settings = (await bea.PageAsync($"{table}?field=f_json")).QuerySelector("form#settings")!;
+        using var proposed = await bea.PostAsync($"{table}?field=f_json", $"{table}?handler=Shape&field=f_json", Visitor.Filled(settings));
+        var schema = (await Visitor.ParseAsync(proposed)).QuerySelector("#schema")!.TextContent;
+        Assert.Contains("\"bar\"", schema, StringComparison.Ordinal);
+        async Task<string> SetAsync(string shape)
+        {
+            using var set = await bea.PostAsync(
+                $"{table}?field=f_json",
+                $"{table}?handler=Field&field=f_json",
+                Visitor.Filled(settings, ("schema", shape))
+            );
+            return set.StatusCode is HttpStatusCode.Redirect
+                ? ""
+                : (await Visitor.ParseAsync(set)).QuerySelector("[role=alert]")!.TextContent.Trim();
+        }
+
+        Assert.StartsWith("A shape is a JSON Schema", await SetAsync("[]"), StringComparison.Ordinal);
+        Assert.Equal("", await SetAsync(schema));
+        var sheet = await bea.PageAsync($"{OwnTableSpace.EditorOf(forms)}?records.new=1");
+        var box = sheet.QuerySelector("[data-json-form]")!;
+        Assert.Equal(
+            "ok yesNo, bar number",
+            string.Join(
+                ", ",
+                JsonDocument
+                    .Parse(box.GetAttribute("data-json-form")!)
+                    .RootElement.EnumerateArray()
+                    .Select(member => $"{member.GetProperty("name")} {member.GetProperty("kind")}")
+            )
+        );
+        using var refused = await bea.SubmitAsync(sheet, "Save", ("v.name", "New"), ("v.f_json", """{"bar": "high", "ok": true}"""));
+        Assert.Contains("“Bar” is no number.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        using var saved = await bea.SubmitAsync(sheet, "Save", ("v.name", "New"), ("v.f_json", """{"bar": 3, "ok": true, "more": 1}"""));
+        Assert.Equal(
+            """{"ok": true, "bar": 3, "more": 1}""",
+            await OwnAsync("SELECT f_json::text FROM own_tables.readings WHERE name = 'New'")
+        );
     }
 }

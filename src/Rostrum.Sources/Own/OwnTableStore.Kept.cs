@@ -98,7 +98,8 @@ public sealed partial class OwnTableStore
             );
             var cascade = reference.GoesWith ? " ON DELETE CASCADE" : "";
             await RunAsync(
-                $"ALTER TABLE {Quoted(table)} ADD CONSTRAINT {SqlIdentifier.Quote(reference.Name)} FOREIGN KEY ({name}) REFERENCES {Quoted(reference.Target)}{cascade}",
+                $"ALTER TABLE {Quoted(table)} ADD CONSTRAINT {SqlIdentifier.Quote(reference.Name)} "
+                    + $"FOREIGN KEY ({name}) REFERENCES {Quoted(reference.Target)}{cascade}",
                 cancellation
             );
         }

@@ -79,3 +79,42 @@ test('a picture and papers are attached to a record, refused where they do not f
   await expect(row).toBeVisible();
   await expect(page.locator('tr', { hasText: 'South cardinal' })).toHaveCount(0);
 });
+
+test('a JSON text whose members are known is filled in as a form, and keeps what the form does not know', async ({ page }) => {
+  await signIn(page, 'bea');
+  await page.goto('/build/tables/new?empty=true');
+  await page.getByLabel('Name', { exact: true }).fill('Readings');
+  await page.getByLabel('Label').first().fill('Reading');
+  await page.getByRole('button', { name: 'Make the table' }).click();
+  await page.getByRole('link', { name: 'Field', exact: true }).click();
+  await page.getByLabel('Label').fill('Details');
+  await page.getByLabel('Type').selectOption({ label: 'JSON' });
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByRole('button', { name: 'Change the field Details' }).click();
+  await page.getByRole('link', { name: 'More settings' }).click();
+  await page.getByLabel('Shape').fill(JSON.stringify({ type: 'object', required: ['bar'], properties: {
+    bar: { type: 'number', title: 'Pressure' }, kind: { enum: ['bilge', 'fire'] }, place: { type: 'object', properties: { deck: { type: 'string' } } },
+  } }));
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await page.getByText('Details is saved.').waitFor();
+  await page.getByRole('link', { name: 'Table', exact: true }).click();
+  await page.getByRole('link', { name: /^New reading/ }).click();
+  const sheet = page.locator('[data-sheet]');
+  await sheet.getByLabel('Reading', { exact: true }).fill('Morning');
+  await sheet.getByRole('button', { name: 'Edit as text' }).click();
+  await sheet.getByLabel('Details').fill('{"by": "Egil"}');
+  await sheet.getByRole('button', { name: 'Edit as a form' }).click();
+  await sheet.getByLabel('Pressure').fill('high');
+  await sheet.getByLabel('Kind').selectOption('fire');
+  await sheet.getByLabel('Deck').fill('car deck');
+  expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations.map(violation => violation.id)).toEqual([]);
+  await sheet.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(sheet.getByText('“Pressure” is no number.').first()).toBeVisible();
+  await expect(sheet.getByLabel('Deck')).toHaveValue('car deck');
+  await sheet.getByLabel('Pressure').fill('2,5');
+  await sheet.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(sheet).toHaveCount(0);
+  await page.getByRole('rowheader', { name: 'Morning' }).getByRole('link').click();
+  await sheet.getByRole('button', { name: 'Edit as text' }).click();
+  expect(JSON.parse(await sheet.getByLabel('Details').inputValue())).toEqual({ by: 'Egil', bar: 2.5, kind: 'fire', place: { deck: 'car deck' } });
+});

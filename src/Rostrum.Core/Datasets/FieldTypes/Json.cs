@@ -6,8 +6,12 @@ namespace Rostrum.Core.Datasets;
 public abstract partial record FieldType
 {
     /// <summary>A JSON text (RFC 8259), carried as <see cref="string"/>.</summary>
-    public sealed record Json : FieldType
+    /// <param name="Schema">Which members it has, as a JSON Schema; null where that is not known.</param>
+    public sealed record Json(string? Schema = null) : FieldType
     {
+        /// <summary>Which members it has; null where that is not known.</summary>
+        public JsonSchema? Shape { get; } = Schema is null ? null : JsonSchema.Read(Schema).Shape;
+
         /// <inheritdoc/>
         public override string Word => "JSON";
 
@@ -33,6 +37,8 @@ public abstract partial record FieldType
                 );
             }
         }
+
+        internal override string? Problem(object value, System.Globalization.CultureInfo culture) => Shape?.Problem((string)value);
 
         internal override string Display(object value, RecordFormat format) => NativeWords.Of("json", (string)value);
     }

@@ -43,6 +43,9 @@ internal sealed record FieldSettings
 
     public string MostMegabytes { get; init; } = "";
 
+    /// <summary>Which members a JSON text has, as a JSON Schema; blank where that is not said.</summary>
+    public string Schema { get; init; } = "";
+
     public string Default { get; init; } = "";
 
     public bool Shown { get; init; }
@@ -96,6 +99,7 @@ internal sealed record FieldSettings
             Only = (field.Type as FieldType.Files)?.Only ?? FileKind.Any,
             MostFiles = Number((field.Type as FieldType.Files)?.Most),
             MostMegabytes = Number((field.Type as FieldType.Files)?.MostMegabytes),
+            Schema = (field.Type as FieldType.Json)?.Schema ?? "",
             Default = field.Default ?? "",
             Shown = !field.Hidden,
             IsRenewed = field.IsRenewed,
@@ -135,6 +139,7 @@ internal sealed record FieldSettings
             Only = Enum.TryParse<FileKind>(Text("only"), out var only) && Enum.IsDefined(only) ? only : now.Only,
             MostFiles = form.ContainsKey("mostFiles") ? Text("mostFiles") : now.MostFiles,
             MostMegabytes = form.ContainsKey("mostMegabytes") ? Text("mostMegabytes") : now.MostMegabytes,
+            Schema = form.ContainsKey("schema") ? Text("schema") : now.Schema,
             Default = form["default"].ToString(),
             Shown = form.ContainsKey("shown"),
             IsRenewed = form.ContainsKey("renewed"),
@@ -193,6 +198,12 @@ internal sealed record FieldSettings
                 : Within(MostMegabytes, FieldType.Files.LimitOfMegabytes) is not { } megabytes
                     ? (null, $"A file may have 1 to {FieldType.Files.LimitOfMegabytes} MB.")
                 : (files with { Only = Only, Most = most, MostMegabytes = megabytes }, null);
+        }
+
+        if (field.Type is FieldType.Json)
+        {
+            var (shape, problem) = Schema.Length == 0 ? (null, null) : JsonSchema.Read(Schema);
+            return problem is not null ? (null, problem) : (new FieldType.Json(shape is null ? null : Schema), null);
         }
 
         if (!IsText(field))

@@ -22,6 +22,7 @@ internal sealed class FieldsModel(
 ) : DatasetPage(store, workspaces, format)
 {
     private const int RowsPerPage = 40;
+    private const int SamplesOfShape = 200;
     private SignedIn? _user;
 
     public ReadResult Sample { get; private set; } = null!;
@@ -116,6 +117,31 @@ internal sealed class FieldsModel(
             $"{Here}?field={field}",
             cancellation
         );
+    }
+
+    /// <summary>Proposes the shape of a JSON field by some of its values; nothing is saved.</summary>
+    public async Task<IActionResult> OnPostShapeAsync(Guid id, Guid table, string field, CancellationToken cancellation)
+    {
+        if (!await LoadAsync(id, table, cancellation) || Dataset.Find(new FieldName(field)) is not { Type: FieldType.Json } known)
+        {
+            return NotFound();
+        }
+
+        await ChooseAsync(field, cancellation);
+        Settings = FieldSettings.Posted(Dataset, known, Request.Form);
+        var request = new ReadRequest(Dataset.Id) { Fields = [known.Name], Window = new PageWindow.FromStart(0, SamplesOfShape) };
+        var read = await gate.ReadAsync(Catalogue, request, Builder, cancellation);
+        var samples = (read as ReadResult.Rows)?.Records.Select(record => record[known.Name]).OfType<string>() ?? [];
+        if (JsonSchema.SchemaOf(samples) is { } schema)
+        {
+            Settings = Settings with { Schema = schema };
+        }
+        else
+        {
+            Refusal = "None of the first records has a JSON object here.";
+        }
+
+        return await ShowAsync(cancellation);
     }
 
     /// <summary>What the default that is being typed amounts to.</summary>

@@ -13,6 +13,7 @@ import './formula.js';
 import './cut.js';
 import './grid.js';
 import './in-view.js';
+import './json-form.js';
 import './keep-typed.js';
 import './keys.js';
 import './list.js';

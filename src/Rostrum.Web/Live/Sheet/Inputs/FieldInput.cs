@@ -81,7 +81,8 @@ internal sealed class ListInput : FieldInput<FieldType.List>
 
 internal sealed class JsonInput : FieldInput<FieldType.Json>
 {
-    public override string Partial(Field field) => "/Live/Sheet/Inputs/_LongText.cshtml";
+    public override string Partial(Field field) =>
+        field.Type is FieldType.Json { Shape: not null } ? "/Live/Sheet/Inputs/_Json.cshtml" : "/Live/Sheet/Inputs/_LongText.cshtml";
 }
 
 internal sealed class FilesInputOfField : FieldInput<FieldType.Files>
