@@ -1,9 +1,6 @@
 using System.Collections.Immutable;
 using System.Data.Common;
-using System.Globalization;
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Core.Formulas;
 
 namespace Rostrum.Sources.Sql;
 
