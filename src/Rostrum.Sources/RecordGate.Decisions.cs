@@ -1,9 +1,6 @@
 using System.Collections.Frozen;
-using Microsoft.Extensions.Logging;
-using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
-using Rostrum.Sources.Http;
 
 namespace Rostrum.Sources;
 

@@ -1,10 +1,6 @@
-using System.Collections.Frozen;
-using Microsoft.Extensions.Logging;
-using Microsoft.Extensions.Logging.Abstractions;
 using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
-using Rostrum.Sources.Http;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;

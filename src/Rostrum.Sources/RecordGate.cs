@@ -7,6 +7,7 @@ using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Apart;
 using Rostrum.Sources.Http;
+using Rostrum.Sources.Memory;
 using Rostrum.Sources.Sql;
 
 namespace Rostrum.Sources;
