@@ -46,6 +46,7 @@ const [made] = await took(async () => { await make.click(); await page.getByRole
 said('a new table of it, against COPY', made, byCopy, `, ${(most - rest).toFixed(0)} MB above rest`);
 
 const table = `bench_parts_${stamp}`;
+await page.locator('.view-menu').getByRole('button', { name: 'View', exact: true }).click();
 const panel = await page.locator('a[href*="handler=Download"]').first().getAttribute('href');
 // Warm, as COPY is: the first export of a node that was just started is compiled while it runs.
 await (await page.request.get(panel, { timeout: 0 })).body();
