@@ -201,6 +201,10 @@ public sealed class Visitor(HttpClient client)
         return await ParseAsync(answer);
     }
 
+    /// <summary>What is in a table's menu once it is opened.</summary>
+    public Task<IDocument> ViewMenuAsync(IDocument page) =>
+        PageAsync(page.QuerySelector(".view-menu .dropdown-menu")!.GetAttribute("hx-get")!);
+
     public async Task<HttpStatusCode> StatusAsync(string address)
     {
         using var answer = await Client.GetAsync(address);

@@ -52,8 +52,8 @@ public sealed class ExportTests(DemoApplication application) : IClassFixture<Dem
         var names = await HeadingsAsync("&headings=names");
         Assert.Contains("planned_start", names, StringComparison.Ordinal);
         Assert.DoesNotContain(' ', names);
-        var menu = (await maren.PageAsync(Dockings)).QuerySelectorAll("a[download]").Select(link => link.TextContent.Trim());
-        Assert.Contains("XLSX, headed by field names", menu);
+        var menu = await maren.ViewMenuAsync(await maren.PageAsync(Dockings));
+        Assert.Contains("XLSX, headed by field names", menu.QuerySelectorAll("a[download]").Select(link => link.TextContent.Trim()));
     }
 
     [Fact]

@@ -38,7 +38,7 @@ test('a picture and papers are attached to a record, refused where they do not f
     { name: 'survey.txt', mimeType: 'text/plain', buffer: Buffer.from('Chain worn at 12 m') },
     { name: 'chart.png', mimeType: 'image/png', buffer: await readFile(picture) },
   ]);
-  await expect(sheet.getByText('survey.txt')).toBeVisible();
+  await expect(sheet.getByText('survey.txt', { exact: true })).toBeVisible();
   await expect(sheet.getByLabel('What chart.png shows')).toBeVisible();
   await page.locator('.rich-editor').waitFor();
   await sheet.getByRole('textbox', { name: 'Log' }).click();

@@ -15,7 +15,7 @@ test('an engineer notes something about a defect, mentions the superintendent, a
   await page.keyboard.press('Enter');
   await expect(note).toHaveValue('Needs a **seal**. @Maren Vik ');
   await page.getByLabel('Choose files for the note').setInputFiles({ name: 'reading.txt', mimeType: 'text/plain', buffer: Buffer.from('12 bar') });
-  await expect(page.getByText('reading.txt')).toBeVisible();
+  await expect(page.getByText('reading.txt', { exact: true })).toBeVisible();
   // A picture from the clipboard stands where it is pasted.
   await note.evaluate((area, bytes) => {
     const clipboardData = new DataTransfer();
