@@ -152,6 +152,42 @@ public sealed class OwnTableEditingTests(DemoApplication application) : IClassFi
     }
 
     [Fact]
+    public async Task A_field_that_refers_to_another_source_comes_back_with_its_relation()
+    {
+        var (bea, editor, forms) = await TableAsync("Fittings", "Fitting\tVessel\nA\t1\nB\t2\n");
+        var others = await application.InStoreAsync(async store =>
+            (await store.DatasetsAsync(default)).All.First(dataset =>
+                dataset is { Key: [var key], Query: null, Join: null }
+                && dataset[key].Type is FieldType.Integer
+                && dataset.Table.Schema != "own_tables"
+            )
+        );
+        using (
+            var related = await bea.PostAsync(
+                forms[..^"/table".Length] + "/relations",
+                forms[..^"/table".Length] + "/relations?handler=Add",
+                ("Field", "vessel"),
+                ("End", $"{others.Id}.{others.Key[0]}")
+            )
+        )
+        {
+            Assert.Equal(HttpStatusCode.Redirect, related.StatusCode);
+        }
+
+        var relation = (await DatasetAsync(editor)).RelationOf(new FieldName("vessel"));
+        Assert.Equal(others.Id, relation?.Target);
+        Assert.Contains(
+            "Whole number",
+            (await bea.PageAsync(editor)).QuerySelector("th[data-field=vessel]")!.TextContent,
+            StringComparison.Ordinal
+        );
+        Assert.Equal("", await DoneAsync(bea, forms, "Remove&field=vessel"));
+        Assert.Equal("", await UndoAsync(bea, forms, "“Vessel” was removed"));
+        Assert.Equal(relation, (await DatasetAsync(editor)).RelationOf(new FieldName("vessel")));
+        Assert.Equal("A 1, B 2", await OwnAsync("SELECT string_agg(fitting || ' ' || vessel, ', ' ORDER BY id) FROM own_tables.fittings"));
+    }
+
+    [Fact]
     public async Task What_a_change_of_type_lost_comes_back_and_what_was_typed_since_is_kept_or_named()
     {
         var (bea, editor, forms) = await TableAsync("Tanks", "Tank\tLevel\nA\t12\nB\tempty\nC\tfull\n");

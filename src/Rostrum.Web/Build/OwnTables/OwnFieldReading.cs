@@ -9,11 +9,15 @@ namespace Rostrum.Web.Build.OwnTables;
 internal static class OwnFieldReading
 {
     /// <summary>What a field is, in the words of own tables.</summary>
-    public static OwnField Of(DatasetCatalogue catalogue, Dataset dataset, TableStructure? structure, Field field, RecordFormat format) =>
-        new(field.Label, OwnKind.Of(field, dataset.RelationOf(field.Name) is not null).Type)
+    public static OwnField Of(DatasetCatalogue catalogue, Dataset dataset, TableStructure? structure, Field field, RecordFormat format)
+    {
+        // What refers to records of another source is for the table a value like another, but for people.
+        var target = dataset.RelationOf(field.Name) is { } relation ? catalogue.Find(relation.Target) : null;
+        var isOwn = target?.Source == dataset.Source;
+        return new OwnField(field.Label, OwnKind.Of(field, isOwn || (target is not null && field.Type is FieldType.Uuid)).Type)
         {
             Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
-            Target = dataset.RelationOf(field.Name) is { } relation ? catalogue.Find(relation.Target)?.Table.Name : null,
+            Target = isOwn ? target!.Table.Name : null,
             Currency = (field.Format as DisplayFormat.Money)?.Currency,
             Minimum = Limit(dataset, structure, field, Question.AtLeast, format),
             Maximum = Limit(dataset, structure, field, Question.AtMost, format),
@@ -25,6 +29,7 @@ internal static class OwnFieldReading
             Required = field.Required,
             Unique = structure?.UniqueKeys.Any(key => key is [var only] && only == field.Column) == true,
         };
+    }
 
     // “Yes” and “No” are how the structure words what the table gives.
     private static string Canonical(FieldType type, string usual) => type is FieldType.YesNo ? (usual == "Yes" ? "true" : "false") : usual;

@@ -155,18 +155,15 @@ internal sealed partial class OwnTableSetUp
             UsualValue = made.UsualValue,
         };
         var others = now.Fields.Remove(made);
-        var relation = before.RelationOf(name) is { } known && now.RelationOf(made.Name) is not null ? known : null;
+        var elsewhere = now.Relations.Where(one => one.Field != made.Name).ToArray();
+        var relation =
+            before.RelationOf(name) is { } known && Array.TrueForAll(elsewhere, one => one.Name != known.Name)
+                ? known
+                : now.RelationOf(made.Name);
         return now with
         {
             Fields = others.Insert(Math.Min(before.Fields.IndexOf(was), others.Length), field),
-            Relations =
-            [
-                .. now.Relations.Select(one =>
-                    one.Field != made.Name ? one
-                    : relation is null ? one with { Field = field.Name }
-                    : relation with { Field = field.Name }
-                ),
-            ],
+            Relations = relation is null ? [.. elsewhere] : [.. elsewhere, relation with { Field = field.Name }],
             Title =
                 isFree && before.Title.Any(path => path.Relations.IsEmpty && path.Field == name) && before.Title.All(path => IsThere(path))
                     ? before.Title
@@ -183,6 +180,6 @@ internal sealed partial class OwnTableSetUp
         bool IsThere(FieldPath path) =>
             path.Relations.IsEmpty
                 ? path.Field == name || others.Any(other => other.Name == path.Field)
-                : now.Relations.Any(one => one.Name == path.Relations[0]) || relation?.Name == path.Relations[0];
+                : elsewhere.Append(relation).Any(one => one?.Name == path.Relations[0]);
     }
 }
