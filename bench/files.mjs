@@ -53,12 +53,12 @@ const cookies = (await page.context().cookies()).map(({ name, value }) => `${nam
 const taken = format => Number(execSync(`curl -sf -o /tmp/rostrum-bench-ours -w '%{size_download}' -H '${`Cookie: ${cookies}`}' '${address}${panel.replace(/format=\w+/, `format=${format}`)}'`));
 // Warm, as COPY is: the first exports of a node that was just started are compiled while they run.
 for (let times = 0; times < 3; times++) taken('csv');
-for (const [format, peer] of [['csv', () => psql(`\\copy own_tables.${table} TO '/tmp/rostrum-bench-out.csv' (FORMAT csv, HEADER true)`)], ['json', null], ['xlsx', null]]) {
+for (const [format, peer] of [['csv', () => psql(`\\copy own_tables.${table} TO '/tmp/rostrum-bench-out.csv' (FORMAT csv, HEADER true)`)], ['json', null], ['xlsx', 'MiniExcel']]) {
   most = 0;
   const before = memory();
   const [ours, size] = await took(() => taken(format));
-  const [theirs] = peer ? await took(peer) : [NaN];
-  if (peer) said(`all of it as ${format.toUpperCase()}, against COPY`, ours, theirs, `, ${(size / 1e6).toFixed(0)} MB, ${(most - before).toFixed(0)} MB above before`);
+  const theirs = peer === 'MiniExcel' ? Number(execSync(`dotnet run -c Release --project bench/Rostrum.Bench.Peer -- xlsx ${rows}`)) : peer ? (await took(peer))[0] : NaN;
+  if (peer) said(`all of it as ${format.toUpperCase()}, against ${peer === 'MiniExcel' ? peer : 'COPY'}`, ours, theirs, `, ${(size / 1e6).toFixed(0)} MB, ${(most - before).toFixed(0)} MB above before`);
   else console.log(`${`all of it as ${format.toUpperCase()}`.padEnd(44)} ${ours.toFixed(1).padStart(8)} s, ${(size / 1e6).toFixed(0)} MB, ${(most - before).toFixed(0)} MB above before`);
 }
 

@@ -1,4 +1,13 @@
+using System.Globalization;
 using Npgsql;
+using Rostrum.Bench.Peer;
+
+if (args is ["xlsx", var rows])
+{
+    var seconds = await Workbook.WriteAsync(int.Parse(rows, CultureInfo.InvariantCulture));
+    Console.WriteLine(seconds.ToString(CultureInfo.InvariantCulture));
+    return;
+}
 
 // The page that a developer would write by hand for the same list: one Razor Page, Dapper, no rights, no versions.
 var builder = WebApplication.CreateBuilder(args);
