@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Datasets.Drafting;
 using Rostrum.Core.Datasets.Rules;
@@ -6,10 +7,16 @@ using Rostrum.Core.OwnTables;
 namespace Rostrum.Web.Build.OwnTables;
 
 /// <summary>Reads from a table and its dataset what a builder wanted of a field.</summary>
-internal static class OwnFieldReading
+internal sealed class OwnFieldReading(DatasetCatalogue catalogue, Dataset dataset, TableStructure? structure, RecordFormat format)
 {
+    private readonly Lazy<ImmutableArray<Condition.Test>> _checks = new(() =>
+    {
+        var columns = dataset.StoredFields.ToDictionary(known => known.Column);
+        return [.. (structure?.Checks ?? []).Select(sql => CheckCondition.Read(sql, columns)).OfType<Condition.Test>()];
+    });
+
     /// <summary>What a field is, in the words of own tables.</summary>
-    public static OwnField Of(DatasetCatalogue catalogue, Dataset dataset, TableStructure? structure, Field field, RecordFormat format)
+    public OwnField Of(Field field)
     {
         // What refers to records of another source is for the table a value like another, but for people.
         var target = dataset.RelationOf(field.Name) is { } relation ? catalogue.Find(relation.Target) : null;
@@ -19,8 +26,8 @@ internal static class OwnFieldReading
             Options = (field.Type as FieldType.Choice ?? (field.Type as FieldType.List)?.Element as FieldType.Choice)?.Options ?? [],
             Target = isOwn ? target!.Table.Name : null,
             Currency = (field.Format as DisplayFormat.Money)?.Currency,
-            Minimum = Limit(dataset, structure, field, Question.AtLeast, format),
-            Maximum = Limit(dataset, structure, field, Question.AtMost, format),
+            Minimum = Limit(field, Question.AtLeast),
+            Maximum = Limit(field, Question.AtMost),
             Default =
                 field.UsualValue is { } usual
                 && FieldText.FromCanonical(field.Type, Canonical(field.Type, usual)) is Parsed.Value { Is: { } value }
@@ -35,13 +42,9 @@ internal static class OwnFieldReading
     private static string Canonical(FieldType type, string usual) => type is FieldType.YesNo ? (usual == "Yes" ? "true" : "false") : usual;
 
     // What the table itself demands of a field, as it is typed.
-    private static string Limit(Dataset dataset, TableStructure? structure, Field field, Question question, RecordFormat format)
+    private string Limit(Field field, Question question)
     {
-        var columns = dataset.StoredFields.ToDictionary(known => known.Column);
-        var limit = (structure?.Checks ?? [])
-            .Select(sql => CheckCondition.Read(sql, columns))
-            .OfType<Condition.Test>()
-            .FirstOrDefault(test => test.Question == question && test.Name is [var name] && name == field.Name.Value);
+        var limit = _checks.Value.FirstOrDefault(test => test.Question == question && test.Name is [var name] && name == field.Name.Value);
         return limit?.Operand switch
         {
             Operand.Value { Is: decimal number } => FieldText.InForm(

@@ -110,7 +110,7 @@ internal sealed partial class OwnTableSetUp
     {
         var source = await store.Sources.AsNoTracking().FirstAsync(row => row.Id == dataset.Source.Value, cancellation);
         var catalogue = await store.DatasetsAsync(cancellation);
-        return OwnFieldReading.Of(catalogue, dataset, source.Structure.Find(dataset.Table), field, format).Kept(format).Field;
+        return new OwnFieldReading(catalogue, dataset, source.Structure.Find(dataset.Table), format).Of(field).Kept(format).Field;
     }
 
     private async Task<string?> RestoredAsync(Dataset dataset, Guid id, TableAlteration undo, CancellationToken cancellation)

@@ -200,7 +200,7 @@ internal sealed class TableModel(RostrumStore store, WorkspaceCache workspaces, 
     public static string Label(OwnType type) => OwnKind.Of(type).Label.ToLowerInvariant();
 
     /// <summary>What a field is, in the words of own tables.</summary>
-    public OwnField OwnOf(Field field) => OwnFieldReading.Of(Catalogue, Dataset, Open.Structure, field, Format);
+    public OwnField OwnOf(Field field) => new OwnFieldReading(Catalogue, Dataset, Open.Structure, Format).Of(field);
 
     private IActionResult Done(string note, string? address = null)
     {

@@ -24,6 +24,8 @@ internal sealed record TableEditing(
     RecordFormat Format
 )
 {
+    private readonly OwnFieldReading _fields = new(Catalogue, Dataset, Source.Structure.Find(Dataset.Table), Format);
+
     /// <summary>What stands in the place of an app's address where something is kept of it.</summary>
     public const string App = "build/tables";
 
@@ -37,7 +39,7 @@ internal sealed record TableEditing(
     public string Forms => $"/build/sources/{Source.Id:N}/{Dataset.Id}/table";
 
     /// <summary>What a field is, in the words of own tables.</summary>
-    public OwnField Of(Field field) => OwnFieldReading.Of(Catalogue, Dataset, Source.Structure.Find(Dataset.Table), field, Format);
+    public OwnField Of(Field field) => _fields.Of(field);
 
     /// <summary>A field that the table has, and can be altered; not its key, and nothing that is computed.</summary>
     public bool IsColumn(Field field) => field.Formula is null && !Dataset.Key.Contains(field.Name);

@@ -38,10 +38,9 @@ internal sealed class TableFile(TableView view, string name) : CsvFile(name)
     private string Text(TableColumn column, Record record) =>
         TablePages.Plain(column, record, view.Run.Format.Zone) switch
         {
-            null or TimeSpan => SpreadsheetText.Harmless(TablePages.Text(column, record, view.Run.Format)),
             DateOnly date => date.ToString("O", CultureInfo.InvariantCulture),
             DateTime moment => moment.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
-            IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
+            IFormattable number and not TimeSpan => number.ToString(null, CultureInfo.InvariantCulture),
             _ => SpreadsheetText.Harmless(TablePages.Text(column, record, view.Run.Format)),
         };
 }
