@@ -13,8 +13,14 @@ internal sealed class SourceConnections(SourceServices? services) : IAsyncDispos
     public ISource For(SourceId id, SourceSettings settings)
     {
         // Nearly always it is known as it is, and nobody need wait for anybody.
-        if (_sources.TryGetValue(id, out var known) && (ReferenceEquals(known.Settings, settings) || known.Settings == settings))
+        if (_sources.TryGetValue(id, out var known) && known.Settings == settings)
         {
+            // Settings that were read anew are the same object from the next time on, and need not be compared.
+            if (!ReferenceEquals(known.Settings, settings))
+            {
+                _sources.TryUpdate(id, (settings, known.Source), known);
+            }
+
             return known.Source;
         }
 

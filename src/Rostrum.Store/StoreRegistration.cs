@@ -36,7 +36,7 @@ public static class StoreRegistration
         services.AddSingleton<WorkSignal>();
         services.AddSingleton<AuditTrail>();
         services.AddHostedService<ChangeListener>();
-        services.AddDbContextFactory<RostrumStore>(
+        services.AddPooledDbContextFactory<RostrumStore>(
             (provider, options) =>
                 options
                     .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>())

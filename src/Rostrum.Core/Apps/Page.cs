@@ -44,10 +44,10 @@ public sealed record Page
     public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All);
 
     /// <summary>A panel by its name, or null.</summary>
-    public Panel? Find(string name) => All.FirstOrDefault(panel => panel.Name == name);
+    public Panel? Find(string name) => Panel.Find(Panels, name);
 
     /// <summary>The container in which a panel stands; null where that is the page itself.</summary>
-    public Panel? ParentOf(string name) => All.FirstOrDefault(panel => panel.Panels.Any(inner => inner.Name == name));
+    public Panel? ParentOf(string name) => Panel.ParentOf(Panels, name);
 
     /// <summary>The parameter by which its address says which record of a dataset it is about; null where it has none.</summary>
     public PageParameter? ParameterFor(DatasetId dataset) => Parameters.FirstOrDefault(parameter => parameter.Dataset == dataset);

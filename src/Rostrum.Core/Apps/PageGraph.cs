@@ -13,6 +13,7 @@ public sealed class PageGraph
     private readonly FrozenDictionary<string, FrozenSet<DatasetId>> _datasets;
     private readonly FrozenSet<PageValue> _fromContent;
     private readonly FrozenDictionary<string, FrozenSet<string>> _waitsFor;
+    private readonly FrozenSet<string> _inCycles;
 
     /// <param name="scope">The page and its names.</param>
     public PageGraph(PageScope scope)
@@ -54,6 +55,7 @@ public sealed class PageGraph
         );
         Order = [.. panels.Select(panel => panel.Name)];
         Order = InOrder();
+        _inCycles = Order.Where(panel => Way(panel, panel, []) is not null).ToFrozenSet();
     }
 
     /// <summary>The panels, each after those whose content it needs; those in a cycle come last.</summary>
@@ -101,7 +103,7 @@ public sealed class PageGraph
     }
 
     /// <summary>Whether a panel waits, by way of others, for itself.</summary>
-    public bool IsInCycle(string panel) => Way(panel, panel, []) is not null;
+    public bool IsInCycle(string panel) => _inCycles.Contains(panel);
 
     private ImmutableList<string>? Way(string from, string to, HashSet<string> seen)
     {

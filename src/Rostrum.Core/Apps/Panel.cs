@@ -96,7 +96,48 @@ public abstract record Panel
     public PanelKind Kind => PanelKind.Of(GetType());
 
     /// <summary>It and all that stands within it.</summary>
-    public IEnumerable<Panel> All => Panels.SelectMany(panel => panel.All).Prepend(this);
+    public IEnumerable<Panel> All => Panels.IsEmpty ? [this] : Panels.SelectMany(panel => panel.All).Prepend(this);
+
+    /// <summary>A panel among some and those within them, by its name; null where none has it.</summary>
+    internal static Panel? Find(ImmutableArray<Panel> among, string name)
+    {
+        foreach (var panel in among)
+        {
+            if (panel.Name == name)
+            {
+                return panel;
+            }
+
+            if (Find(panel.Panels, name) is { } inner)
+            {
+                return inner;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>The panel in which one of a name stands, among some and those within them; null where none holds it.</summary>
+    internal static Panel? ParentOf(ImmutableArray<Panel> among, string name)
+    {
+        foreach (var panel in among)
+        {
+            foreach (var inner in panel.Panels)
+            {
+                if (inner.Name == name)
+                {
+                    return panel;
+                }
+            }
+
+            if (ParentOf(panel.Panels, name) is { } parent)
+            {
+                return parent;
+            }
+        }
+
+        return null;
+    }
 
     /// <summary>The panel with what its formulas give.</summary>
     /// <param name="evaluate">A formula's value; null where it is blank or wrong.</param>

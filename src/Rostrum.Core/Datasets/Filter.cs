@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using Rostrum.Core.Formulas;
 
 namespace Rostrum.Core.Datasets;
@@ -48,8 +49,10 @@ public abstract record Filter
         /// <summary>The formula as a tree, where it was made as one: its text need not be read again.</summary>
         public Syntax? Tree { get; }
 
-        /// <summary>The formula as a tree; null where its text is no formula.</summary>
-        public Syntax? Read() => Tree ?? (Parser.Parse(Formula) is { Problems.IsEmpty: true, Tree: var tree } ? tree : null);
+        private static readonly ConditionalWeakTable<string, ParsedFormula> Kept = [];
+
+        /// <summary>The formula as a tree, which is kept for as long as its text is; null where that is no formula.</summary>
+        public Syntax? Read() => Tree ?? (Kept.GetValue(Formula, Parser.Parse) is { Problems.IsEmpty: true, Tree: var tree } ? tree : null);
 
         /// <inheritdoc/>
         public bool Equals(Holds? other) => other is not null && Formula == other.Formula;

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text;
 
 namespace Rostrum.Core.Datasets;
 
@@ -13,16 +12,14 @@ public sealed class RecordKey(ImmutableArray<object> values) : IEquatable<Record
     public string ToText(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        var text = new StringBuilder();
-        for (var i = 0; i < Values.Length; i++)
-        {
-            var part = FieldText.ToCanonical(dataset[dataset.Key[i]].Type, Values[i]);
-            text.Append(i > 0 ? "~" : "")
-                .Append(part.Replace("%", "%25", StringComparison.Ordinal).Replace("~", "%7E", StringComparison.Ordinal));
-        }
-
-        return text.ToString();
+        return Values.Length == 1 ? PartOf(dataset, 0) : string.Join('~', Enumerable.Range(0, Values.Length).Select(at => PartOf(dataset, at)));
     }
+
+    private string PartOf(Dataset dataset, int at) =>
+        FieldText
+            .ToCanonical(dataset[dataset.Key[at]].Type, Values[at])
+            .Replace("%", "%25", StringComparison.Ordinal)
+            .Replace("~", "%7E", StringComparison.Ordinal);
 
     /// <summary>Reads what <see cref="ToText"/> wrote; null where it names no record of this dataset.</summary>
     public static RecordKey? Parse(Dataset dataset, string text)

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Runtime.CompilerServices;
 using System.Text;
 
 namespace Rostrum.Core.Formulas;
@@ -7,10 +8,20 @@ namespace Rostrum.Core.Formulas;
 /// <param name="Parts">Text and formulas, in order.</param>
 public sealed record Template(ImmutableArray<TemplatePart> Parts)
 {
-    /// <summary>Takes a text apart. A formula that does not end is a problem of that formula.</summary>
+    private static readonly ConditionalWeakTable<string, Template> Kept = [];
+
+    /// <summary>
+    /// Takes a text apart. A formula that does not end is a problem of that formula. What comes of it is kept for as long as the text is: a
+    /// setting of a version is read for each page.
+    /// </summary>
     public static Template Parse(string text)
     {
         ArgumentNullException.ThrowIfNull(text);
+        return Kept.GetValue(text, Read);
+    }
+
+    private static Template Read(string text)
+    {
         var parts = ImmutableArray.CreateBuilder<TemplatePart>();
         var literal = new StringBuilder();
         var at = 0;

@@ -229,9 +229,15 @@ internal sealed class ReadColumns
                 : blank ?? "";
         }
 
-        return parts.All(part => ValueOf(part) is null)
-            ? blank
-            : RecordFormat.Title(parts.Select(part => _format.Display(FieldOf(part), ValueOf(part))), blank ?? "");
+        var (texts, isBlank) = (new string[parts.Length], true);
+        for (var at = 0; at < texts.Length; at++)
+        {
+            var value = ValueOf(parts[at]);
+            isBlank &= value is null;
+            texts[at] = _format.Display(FieldOf(parts[at]), value);
+        }
+
+        return isBlank ? blank : RecordFormat.Title(texts, blank ?? "");
     }
 
     public static string? TitleText(

@@ -10,6 +10,8 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
 {
     private readonly StringBuilder _text = new();
     private readonly Dictionary<object, string> _known = [];
+    private string? _whole;
+    private bool _hasGone;
 
     /// <summary>The database for which it is.</summary>
     public SqlEngine Engine => engine;
@@ -32,6 +34,7 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
     public SqlText Add(string text)
     {
         _text.Append(text);
+        _whole = null;
         return this;
     }
 
@@ -78,12 +81,19 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
         var command = connection.CreateCommand();
         command.CommandText = Sound;
         command.Transaction = transaction;
+        AddParameters(command.Parameters);
+        return command;
+    }
+
+    // A parameter belongs to one command: where the statement goes once more, it goes with copies.
+    private void AddParameters(DbParameterCollection parameters)
+    {
         foreach (var parameter in Parameters)
         {
-            command.Parameters.Add(parameter);
+            parameters.Add(_hasGone ? engine.Copy(parameter) : parameter);
         }
 
-        return command;
+        _hasGone = true;
     }
 
     /// <summary>The statement as one of several that go together; it may have to go again by itself.</summary>
@@ -91,17 +101,14 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
     {
         var command = batch.CreateBatchCommand();
         command.CommandText = Sound;
-        foreach (var parameter in Parameters)
-        {
-            command.Parameters.Add(engine.Copy(parameter));
-        }
-
+        AddParameters(command.Parameters);
         batch.BatchCommands.Add(command);
     }
 
     /// <summary>Adds a piece of another statement with the values of that; its placeholders are counted on.</summary>
     public SqlText Add(SqlText of, string text)
     {
+        _whole = null;
         var offset = Parameters.Count;
         Parameters.AddRange(of.Parameters.Select(parameter => engine.Copy(parameter)));
         var quote = '\0';
@@ -144,8 +151,8 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
         return copy;
     }
 
-    public override string ToString() => _text.ToString();
+    public override string ToString() => _whole ??= _text.ToString();
 
     private string Sound =>
-        IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : _text.ToString();
+        IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : ToString();
 }

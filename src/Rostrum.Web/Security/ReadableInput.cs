@@ -43,20 +43,25 @@ internal static class ReadableInput
     private static async Task<bool> IsReadableAsync(HttpContext context)
     {
         var request = context.Request;
-        var texts = request.Query.SelectMany(part => part.Value.Append(part.Key));
-        if (request.HasFormContentType)
+        if (request.QueryString.Value?.Contains("%00", StringComparison.Ordinal) == true)
         {
-            try
-            {
-                texts = texts.Concat((await request.ReadFormAsync(context.RequestAborted)).SelectMany(part => part.Value.Append(part.Key)));
-            }
-            catch (Exception exception) when (exception is InvalidDataException or BadHttpRequestException)
-            {
-                return false;
-            }
+            return false;
         }
 
-        return !texts.Any(text => text?.Contains('\0', StringComparison.Ordinal) == true);
+        if (!request.HasFormContentType)
+        {
+            return true;
+        }
+
+        try
+        {
+            var form = await request.ReadFormAsync(context.RequestAborted);
+            return !form.SelectMany(part => part.Value.Append(part.Key)).Any(text => text?.Contains('\0', StringComparison.Ordinal) == true);
+        }
+        catch (Exception exception) when (exception is InvalidDataException or BadHttpRequestException)
+        {
+            return false;
+        }
     }
 
     // The page that says so must not read it either.

@@ -29,7 +29,7 @@ internal sealed class ActionOffers
 
     private readonly PageRun _run;
     private readonly Panel _panel;
-    private readonly string _address;
+    private readonly Lazy<string> _address;
     private readonly RecordFormulas _formulas;
     private readonly ImmutableArray<(NamedAction Action, RecordValue Visible, RecordValue Enabled, RecordValue Because)> _actions;
     private readonly Dataset? _dataset;
@@ -39,7 +39,7 @@ internal sealed class ActionOffers
     {
         (_run, _panel, _formulas) = (run, panel, new RecordFormulas(run, panel, "action"));
         _dataset = panel.Of is { } of ? run.App.Datasets.Find(of) : null;
-        _address = run.State.At(run.Path, ("handler", "Run"), ("panel", panel.Name), ("at", place.ToString()));
+        _address = new(() => run.State.At(run.Path, ("handler", "Run"), ("panel", panel.Name), ("at", place.ToString())));
         _actions =
         [
             .. from known in panel.Actions
@@ -84,7 +84,7 @@ internal sealed class ActionOffers
         select new ActionOffer(
             known.Action,
             _panel.Name,
-            $"{_address}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
+            $"{_address.Value}&action={Uri.EscapeDataString(known.Action.Label)}{(key is null ? "" : $"&row={Uri.EscapeDataString(key)}")}",
             Denial(known.Action, record) is { } denied ? denied
                 : known.Enabled.Holds(record) ? null
                 : known.Because.Shown(record) is { Length: > 0 } because ? because

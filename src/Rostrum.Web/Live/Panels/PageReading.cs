@@ -114,7 +114,7 @@ internal sealed class PageReading(PageRun run)
     }
 
     private Task WaitAsync(Panel panel, CancellationToken cancellation) =>
-        run.Graph.IsInCycle(panel.Name)
+        run.Graph.IsInCycle(panel.Name) || run.Graph.WaitsFor(panel.Name).Count == 0
             ? Task.CompletedTask
             : Task.WhenAll(
                 run.Graph.WaitsFor(panel.Name)

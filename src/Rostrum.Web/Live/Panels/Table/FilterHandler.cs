@@ -4,7 +4,7 @@ using Rostrum.Core.Datasets;
 
 namespace Rostrum.Web.Live.Panels.Table;
 
-/// <summary>The choices of one part of a table's filter sentence.</summary>
+/// <summary>The choices of one part of a table's filter sentence; where no part is named, the fields to filter by.</summary>
 [Handles("GET", "Filter")]
 internal sealed class FilterHandler : LiveHandler
 {
@@ -16,6 +16,12 @@ internal sealed class FilterHandler : LiveHandler
         }
 
         await page.PrepareAsync(cancellation);
+        if (page.Value("field").Length == 0)
+        {
+            var arranged = TableReader.Arranged(page.Run, (TablePanel)page.Run.Computed(table));
+            return arranged.AllowsFiltering ? page.Partial("/Live/Panels/Table/_FilterMenu.cshtml", arranged) : page.NotFound();
+        }
+
         return
             await FilterEditorView.ReadAsync(page.Run, table, new FieldName(page.Value("field")), page.Value("q").Trim(), cancellation)
                 is { } view

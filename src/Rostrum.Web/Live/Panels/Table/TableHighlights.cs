@@ -26,6 +26,16 @@ internal sealed class TableHighlights
     public ImmutableArray<ComputedColumn> Columns => _formulas.Columns;
 
     /// <summary>What stands out of a record: all of it where no field is given. The first that holds counts.</summary>
-    public Highlight? For(Record record, FieldName? field) =>
-        _tones.FirstOrDefault(tone => tone.Tone.Field == field && tone.When.Holds(record)).Tone;
+    public Highlight? For(Record record, FieldName? field)
+    {
+        foreach (var (tone, when) in _tones)
+        {
+            if (tone.Field == field && when.Holds(record))
+            {
+                return tone;
+            }
+        }
+
+        return null;
+    }
 }

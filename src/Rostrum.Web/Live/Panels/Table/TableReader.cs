@@ -29,6 +29,37 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
 
     private static async Task<TableView> ReadTableAsync(PageRun run, TablePanel panel, CancellationToken cancellation)
     {
+        var arranged = Arranged(run, panel);
+        var (dataset, request, waits) = (arranged.Dataset, arranged.Request, arranged.Waiting is not null);
+        var reading = waits
+            ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
+            : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var totals = waits
+            ? ImmutableDictionary<FieldName, string>.Empty
+            : await TotalsAsync(run, panel, request, arranged.Columns, cancellation);
+        var result = await reading;
+        await arranged.Offers.DecideAsync((result as ReadResult.Rows)?.Records ?? [], cancellation);
+        var table = arranged with
+        {
+            Totals = totals,
+            Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, arranged.State, cancellation),
+            Result = result,
+            BroughtIntoView =
+                arranged.Marked is { } marked
+                && result is ReadResult.Rows rows
+                && panel.OnChoice is RowChoice.Sheet
+                && panel.RelatedTo is null
+                && panel.Filter is null
+                && !rows.Records.Any(record => marked.Equals(record.Key))
+                    ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
+                    : null,
+        };
+        return table with { Grid = await GridEditing.ReadAsync(table, cancellation) };
+    }
+
+    /// <summary>A table as a person has it, without any records: what its menus show.</summary>
+    public static TableView Arranged(PageRun run, TablePanel panel)
+    {
         var dataset = panel.Shown(run.DatasetOf(panel));
         var grant = run.Grants.For(dataset.Id);
         var state = run.State.List(panel.Name);
@@ -60,16 +91,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Names = run.Names,
             Now = run.Context.Now,
         };
-        var reading = because is not null
-            ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
-            : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
-        var totals = because is null
-            ? await TotalsAsync(run, panel, request, columns, cancellation)
-            : ImmutableDictionary<FieldName, string>.Empty;
-        var result = await reading;
-        await offers.DecideAsync((result as ReadResult.Rows)?.Records ?? [], cancellation);
-        var marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null;
-        var table = new TableView
+        return new TableView
         {
             Run = run,
             Panel = panel,
@@ -81,25 +103,12 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Offers = offers,
             CheckedOffers = panel.Checkboxes ? [.. new ActionOffers(run, panel, ActionPlace.Checked).All] : [],
             Highlights = highlights,
-            Totals = totals,
             CanBeChanged = dataset.ReadOnlyBecause is null && !dataset.Key.IsEmpty,
-            Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, state, cancellation),
             Ignored = ignored,
             Request = request,
-            Result = result,
             Waiting = because,
-            Marked = marked,
-            BroughtIntoView =
-                marked is not null
-                && result is ReadResult.Rows rows
-                && panel.OnChoice is RowChoice.Sheet
-                && panel.RelatedTo is null
-                && panel.Filter is null
-                && !rows.Records.Any(record => marked.Equals(record.Key))
-                    ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
-                    : null,
+            Marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null,
         };
-        return table with { Grid = await GridEditing.ReadAsync(table, cancellation) };
     }
 
     /// <summary>One record by its key; null where it is not there for this person.</summary>

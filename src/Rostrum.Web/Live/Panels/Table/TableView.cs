@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using Microsoft.AspNetCore.Html;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
@@ -33,6 +34,24 @@ internal sealed record TableColumn(Field Field, Relation? Relation, string Label
     /// <summary>The column as a request asks for it, where only this table has it.</summary>
     public ComputedColumn Computed => new(Field.Name, Field.Formula!);
 
+    /// <summary>A value in its format's mark-up. That of an option is made once for all rows.</summary>
+    public IHtmlContent Markup(object? value, string text)
+    {
+        if (value is not string option || Field.Format is not DisplayFormat.Options)
+        {
+            return ValueMarkup.Of(Field, value, text);
+        }
+
+        if (!_options.TryGetValue(option, out var markup))
+        {
+            _options.Add(option, markup = ValueMarkup.Of(Field, value, text));
+        }
+
+        return markup;
+    }
+
+    private readonly Dictionary<string, IHtmlContent> _options = [];
+
     public bool HasMarkup => Relation is null && ValueMarkup.IsFor(Field);
 }
 
@@ -46,7 +65,7 @@ internal sealed record TableView : ListView
 
     public override ListPanel List => Panel;
 
-    public override bool IsNarrowed => base.IsNarrowed || !Sentence.IsEmpty;
+    public override bool IsNarrowed => base.IsNarrowed || State.Conditions.Keys.Any(name => Dataset.Find(new FieldName(name)) is not null);
 
     public required ImmutableArray<TableColumn> Columns { get; init; }
 
@@ -67,7 +86,7 @@ internal sealed record TableView : ListView
     public required TableHighlights Highlights { get; init; }
 
     /// <summary>What stands under columns, as people read it.</summary>
-    public required ImmutableDictionary<FieldName, string> Totals { get; init; }
+    public ImmutableDictionary<FieldName, string> Totals { get; init; } = ImmutableDictionary<FieldName, string>.Empty;
 
     /// <summary>Its records can be changed and deleted at all.</summary>
     public required bool CanBeChanged { get; init; }
@@ -93,7 +112,10 @@ internal sealed record TableView : ListView
 
     public string DensityClass => Density is { } density ? $"rows-{Words.Of(density)}" : "";
 
-    public required ImmutableArray<SentencePart> Sentence { get; init; }
+    /// <summary>A person may narrow it by conditions.</summary>
+    public bool AllowsFiltering => Panel.AllowFiltering && Grant.Allows(Verbs.View) && Waiting is null;
+
+    public ImmutableArray<SentencePart> Sentence { get; init; } = [];
 
     public required ImmutableArray<string> Ignored { get; init; }
 
@@ -149,7 +171,9 @@ internal sealed record TableView : ListView
     /// <summary>The list as it was built.</summary>
     public string AddressAsBuilt => Address(new ListState { Checked = State.Checked });
 
-    private ImmutableArray<SortBy> Sorted => State.Sort.IsEmpty ? [.. Panel.Sort.Take(1)] : State.Sort;
+    private ImmutableArray<SortBy> Sorted => _sorted ??= State.Sort.IsEmpty ? [.. Panel.Sort.Take(1)] : State.Sort;
+
+    private ImmutableArray<SortBy>? _sorted;
 
     public SortBy? SortOf(TableColumn column) => Sorted.FirstOrDefault(sort => sort.Field == column.Field.Name);
 
@@ -165,7 +189,9 @@ internal sealed record TableView : ListView
 
     private SortBy Turned(TableColumn column) => new(column.Field.Name, Descending: SortOf(column) is { Descending: false });
 
-    private string Ordered(ImmutableArray<SortBy> sort) => Address(State.FromStart().Closed() with { Sort = sort });
+    private string Ordered(ImmutableArray<SortBy> sort) => Address((_fromStart ??= State.FromStart().Closed()) with { Sort = sort });
+
+    private ListState? _fromStart;
 
     /// <summary>The fields by which the list can be narrowed beside those of its columns.</summary>
     public IEnumerable<Field> OtherFields =>
@@ -173,6 +199,10 @@ internal sealed record TableView : ListView
             !other.Hidden
             && other.Type.IsFilterable
             && Grant.Readable.Has(other.Name)
+            && !IsFilteredBy(other)
             && AllColumns.All(column => column.Field.Name != other.Name)
         );
+
+    /// <summary>The list is narrowed by a field already.</summary>
+    public bool IsFilteredBy(Field field) => State.Conditions.ContainsKey(field.Name.Value);
 }

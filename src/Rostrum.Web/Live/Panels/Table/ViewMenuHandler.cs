@@ -7,8 +7,10 @@ namespace Rostrum.Web.Live.Panels.Table;
 [Handles("GET", "ViewMenu")]
 internal sealed class ViewMenuHandler : TableHandler
 {
-    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation) =>
-        !page.Run.IsPublic && (await new PageReading(page.Run).ReadAsync(table, cancellation)).Content is TableView view
-            ? page.Partial("/Live/Panels/Table/_ViewMenuItems.cshtml", view)
-            : page.NotFound();
+    protected override Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation) =>
+        Task.FromResult<IActionResult>(
+            page.Run.IsPublic
+                ? page.NotFound()
+                : page.Partial("/Live/Panels/Table/_ViewMenuItems.cshtml", TableReader.Arranged(page.Run, (TablePanel)page.Run.Computed(table)))
+        );
 }
