@@ -12,7 +12,9 @@ public sealed class RecordKey(ImmutableArray<object> values) : IEquatable<Record
     public string ToText(Dataset dataset)
     {
         ArgumentNullException.ThrowIfNull(dataset);
-        return Values.Length == 1 ? PartOf(dataset, 0) : string.Join('~', Enumerable.Range(0, Values.Length).Select(at => PartOf(dataset, at)));
+        return Values.Length == 1
+            ? PartOf(dataset, 0)
+            : string.Join('~', Enumerable.Range(0, Values.Length).Select(at => PartOf(dataset, at)));
     }
 
     private string PartOf(Dataset dataset, int at) =>

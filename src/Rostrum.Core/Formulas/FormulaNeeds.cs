@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+
 namespace Rostrum.Core.Formulas;
 
 /// <summary>What a formula reads of a record: values, and of related records the same again.</summary>
@@ -11,6 +13,11 @@ public sealed class FormulaNeeds
 
     /// <summary>The list of related records at each place.</summary>
     public SortedDictionary<int, FormulaNeeds> Lists { get; } = [];
+
+    private static readonly ConditionalWeakTable<Typed, object> KnownLists = [];
+
+    /// <summary>Whether a formula looks at lists of related records; what was found out is kept for as long as the formula is.</summary>
+    public static bool LooksAtLists(Typed formula) => (bool)KnownLists.GetValue(formula, known => Of([known]).Lists.Count > 0);
 
     /// <summary>What some formulas over the same shape read together.</summary>
     public static FormulaNeeds Of(IEnumerable<Typed> formulas)

@@ -40,7 +40,7 @@ internal sealed class RequestFormulas
     public bool LookAtLists => _columns.Keys.Any(LooksAtLists);
 
     /// <summary>Whether one computed column does.</summary>
-    public bool LooksAtLists(FieldName column) => FormulaNeeds.Of([_columns[column]]).Lists.Count > 0;
+    public bool LooksAtLists(FieldName column) => FormulaNeeds.LooksAtLists(_columns[column]);
 
     /// <summary>A condition's tree.</summary>
     public Typed this[Filter.Holds condition] => _conditions[condition.Formula];

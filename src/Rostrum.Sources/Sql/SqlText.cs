@@ -153,6 +153,5 @@ internal sealed class SqlText(SqlEngine engine) : ISqlParameters
 
     public override string ToString() => _whole ??= _text.ToString();
 
-    private string Sound =>
-        IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : ToString();
+    private string Sound => IsRefused ? throw new InvalidOperationException("a statement that was refused is not carried out") : ToString();
 }

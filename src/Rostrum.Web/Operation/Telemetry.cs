@@ -34,7 +34,14 @@ internal static class Telemetry
             .Services.AddOpenTelemetry()
             .WithMetrics(metrics =>
                 metrics
-                    .AddMeter(Name, SourceTelemetry.Name, "System.Runtime", "Microsoft.AspNetCore.Hosting", "Microsoft.AspNetCore.Server.Kestrel", "Npgsql")
+                    .AddMeter(
+                        Name,
+                        SourceTelemetry.Name,
+                        "System.Runtime",
+                        "Microsoft.AspNetCore.Hosting",
+                        "Microsoft.AspNetCore.Server.Kestrel",
+                        "Npgsql"
+                    )
                     .AddPrometheusExporter()
             );
         if (builder.Configuration["OTEL_EXPORTER_OTLP_ENDPOINT"] is not { Length: > 0 })

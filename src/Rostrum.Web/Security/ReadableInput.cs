@@ -56,7 +56,8 @@ internal static class ReadableInput
         try
         {
             var form = await request.ReadFormAsync(context.RequestAborted);
-            return !form.SelectMany(part => part.Value.Append(part.Key)).Any(text => text?.Contains('\0', StringComparison.Ordinal) == true);
+            return !form.SelectMany(part => part.Value.Append(part.Key))
+                .Any(text => text?.Contains('\0', StringComparison.Ordinal) == true);
         }
         catch (Exception exception) when (exception is InvalidDataException or BadHttpRequestException)
         {

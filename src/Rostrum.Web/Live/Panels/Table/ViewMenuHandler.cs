@@ -11,6 +11,9 @@ internal sealed class ViewMenuHandler : TableHandler
         Task.FromResult<IActionResult>(
             page.Run.IsPublic
                 ? page.NotFound()
-                : page.Partial("/Live/Panels/Table/_ViewMenuItems.cshtml", TableReader.Arranged(page.Run, (TablePanel)page.Run.Computed(table)))
+                : page.Partial(
+                    "/Live/Panels/Table/_ViewMenuItems.cshtml",
+                    TableReader.Arranged(page.Run, (TablePanel)page.Run.Computed(table))
+                )
         );
 }
