@@ -229,7 +229,7 @@ internal sealed class HttpSource(HttpCalls calls, ImmutableArray<ApiResource> re
         new([
             new FieldProblem(
                 null,
-                calls.Said(answer.Json) is { Length: > 2 } said
+                calls.Answers.Said(answer.Json) is { Length: > 2 } said
                     ? $"The API refuses it: {said[2..]}."
                     : $"The API refuses this {dataset.RecordLabel} ({answer.Status.ToString(CultureInfo.InvariantCulture)})."
             ),

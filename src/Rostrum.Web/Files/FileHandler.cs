@@ -20,7 +20,7 @@ internal sealed class FileHandler(FileStore files) : LiveHandler
             && dataset.Find(field) is { } known
             && (known.Type is FieldType.Files || known.Format is DisplayFormat.RichText)
             && RecordKey.Parse(dataset, page.Value("record")) is { } key
-            && await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation) is { } record
+            && await page.Run.OneAsync(ReadRequest.Of(dataset, key) with { Fields = [field] }, cancellation) is { } record
             && Found(record[field], hash) is { } file
             ? await page.ServeAsync(
                 files,

@@ -129,6 +129,10 @@ internal sealed partial class PageRun
 
     public PageGraph Graph => Scope.Graph;
 
+    /// <summary>The one record that a request names; null where it is not there for whoever looks.</summary>
+    public async Task<Record?> OneAsync(ReadRequest request, CancellationToken cancellation) =>
+        await Gate.ReadAsync(App.Datasets, request, Grants, cancellation) is ReadResult.Rows { Records: [var record] } ? record : null;
+
     /// <summary>What the names of the page stand for.</summary>
     public PageValues Values => _values.Value;
 

@@ -76,7 +76,7 @@ internal sealed record RecordWay(
         && run.State.Parameters.GetValueOrDefault(parameter.Name) is { } text
         && run.App.Datasets.Find(of) is { } dataset
         && RecordKey.Parse(dataset, text) is { } key
-        && await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation) is { } record
+        && await run.OneAsync(ReadRequest.Of(dataset, key), cancellation) is { } record
             ? (of, record.Title)
             : null;
 

@@ -223,7 +223,7 @@ internal sealed class RunModel(
                     await held
                         .SignOffs.Where(request => request.RunId == id && request.AnsweredAt == null)
                         .ExecuteUpdateAsync(row => row.SetProperty(request => request.IsWithdrawn, true), cancellation);
-                    await RunExecution.WakeCallerAsync(held, run, time.GetUtcNow(), cancellation);
+                    await RunEnds.WakeCallerAsync(held, run, time.GetUtcNow(), cancellation);
                 }
 
                 TempData["note"] = said;

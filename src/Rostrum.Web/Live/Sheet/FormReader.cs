@@ -215,8 +215,7 @@ internal sealed class FormReader(PageRun run)
                 run.App.Datasets.Find(field.Relation!.Target) is { Key: [var key] } target
                 && key == field.Relation.TargetField
                 && FieldText.FromForm(target[key].Type, field.Usual, run.Format) is Parsed.Value { Is: { } value }
-                && await TableReader.OneAsync(run.Gate, run.App, target, new RecordKey([value]), [], [], run.Grants, cancellation)
-                    is { } record
+                && await run.OneAsync(ReadRequest.Of(target, new RecordKey([value])), cancellation) is { } record
             )
             {
                 fields = fields.Replace(field, field with { RelatedTitle = record.Title });

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Datasets;
@@ -26,18 +25,10 @@ internal sealed class RunExecution(
     TimeProvider time
 )
 {
-    /// <summary>The pauses after which a step that failed for a while is tried again.</summary>
-    private static readonly TimeSpan[] Pauses =
-    [
-        TimeSpan.FromSeconds(5),
-        TimeSpan.FromSeconds(30),
-        TimeSpan.FromMinutes(2),
-        TimeSpan.FromMinutes(10),
-        TimeSpan.FromHours(1),
-    ];
-
     private const int StepsInOneGo = 200;
-    private static readonly TimeSpan ALittleLater = TimeSpan.FromSeconds(2);
+
+    private readonly RunEnds _ends = new(time);
+    private readonly RunOutcomes _outcomes = new(time);
 
     /// <summary>Goes on with a run that this worker alone holds.</summary>
     /// <param name="store">The store; nothing of it is at hand yet.</param>
@@ -63,7 +54,7 @@ internal sealed class RunExecution(
         );
         run.BegunAt ??= time.GetUtcNow();
         run.State = await WithListsAsync(store, run, cancellation);
-        var work = new Work(store, run, workflow, workspace, reading, input.RootElement);
+        var work = new RunWork(store, run, workflow, workspace, reading, input.RootElement);
         var (left, wentOn) = (StepsInOneGo, false);
         while (!run.IsOver)
         {
@@ -72,7 +63,7 @@ internal sealed class RunExecution(
             run.State = state;
             if (state.End is { } end)
             {
-                await EndAsync(work, end, cancellation);
+                await _ends.EndAsync(work, end, cancellation);
                 return;
             }
 
@@ -115,17 +106,8 @@ internal sealed class RunExecution(
         }
     }
 
-    private sealed record Work(
-        RostrumStore Store,
-        WorkflowRun Run,
-        Workflow Workflow,
-        Workspace Workspace,
-        RunReading Reading,
-        JsonElement Input
-    );
-
     // The first step that can be gone on with now: one that waits for somebody is passed over until there is an answer.
-    private async Task<DueStep?> NextAsync(Work work, ImmutableArray<DueStep> due, CancellationToken cancellation)
+    private async Task<DueStep?> NextAsync(RunWork work, ImmutableArray<DueStep> due, CancellationToken cancellation)
     {
         var now = time.GetUtcNow();
         foreach (var step in due)
@@ -133,7 +115,7 @@ internal sealed class RunExecution(
             switch (work.Run.State[step.Path])
             {
                 case { Status: StepStatus.Waiting, Until: null }:
-                    if (await AnsweredAsync(work, step, cancellation))
+                    if (await RunAnswers.IsThereAsync(work, step, cancellation))
                     {
                         return step;
                     }
@@ -149,27 +131,13 @@ internal sealed class RunExecution(
         return null;
     }
 
-    private static async Task<bool> AnsweredAsync(Work work, DueStep due, CancellationToken cancellation) =>
-        due.Step.Does switch
-        {
-            SignOff => await work.Store.SignOffs.AnyAsync(
-                request => request.RunId == work.Run.Id && request.Path == due.Path && request.AnsweredAt != null,
-                cancellation
-            ),
-            CallWorkflow => await work.Store.WorkflowRuns.AnyAsync(
-                run => run.CallerId == work.Run.Id && run.CallerPath == due.Path && run.EndedAt != null,
-                cancellation
-            ),
-            _ => false,
-        };
-
     /// <returns>Whether the run goes on at once.</returns>
-    private async Task<bool> StepAsync(Work work, DueStep due, ImmutableArray<DueStep> all, CancellationToken cancellation)
+    private async Task<bool> StepAsync(RunWork work, DueStep due, ImmutableArray<DueStep> all, CancellationToken cancellation)
     {
         var (run, store) = (work.Run, work.Store);
         if (run.State[due.Path] is { Status: StepStatus.Waiting, Until: null })
         {
-            await TakeAnswerAsync(work, due, cancellation);
+            await RunAnswers.TakeAsync(work, due, time.GetUtcNow(), cancellation);
             await store.SaveChangesAsync(cancellation);
             return true;
         }
@@ -194,22 +162,22 @@ internal sealed class RunExecution(
         var entry = lost ?? Entry(store, run, due);
         if (outcome.Failure is { } failure)
         {
-            return await FailedAsync(work, due, entry, failure, again: false, cancellation);
+            return await _outcomes.FailedAsync(work, due, entry, failure, again: false, cancellation);
         }
 
         if (outcome.Flow is { } flow)
         {
-            return await FlowAsync(work, due, entry, flow, cancellation);
+            return await _outcomes.FlowAsync(work, due, entry, flow, cancellation);
         }
 
         if (outcome.Effects is not [var effect])
         {
-            return await FlowAsync(work, due, entry, new StepFlow.Gives(null), cancellation);
+            return await _outcomes.FlowAsync(work, due, entry, new StepFlow.Gives(null), cancellation);
         }
 
         if (RunCarrier.For(effect) is not { } carrier)
         {
-            return await FailedAsync(work, due, entry, "This cannot be done in the background.", again: false, cancellation);
+            return await _outcomes.FailedAsync(work, due, entry, "This cannot be done in the background.", again: false, cancellation);
         }
 
         var first = new Wanted(Context(work, due, entry, scope, cancellation), effect, carrier);
@@ -247,11 +215,11 @@ internal sealed class RunExecution(
         return entry;
     }
 
-    private RunContext Context(Work work, DueStep due, WorkflowRunStep entry, RunScope scope, CancellationToken cancellation) =>
+    private RunContext Context(RunWork work, DueStep due, WorkflowRunStep entry, RunScope scope, CancellationToken cancellation) =>
         new(services, work.Store, work.Run, work.Workflow, due, entry, scope, work.Reading, work.Workspace, cancellation);
 
     // Other steps whose turn it is as well, and that can be carried out at the same time.
-    private async Task<List<Wanted>> BesideAsync(Work work, DueStep first, ImmutableArray<DueStep> all, CancellationToken cancellation)
+    private async Task<List<Wanted>> BesideAsync(RunWork work, DueStep first, ImmutableArray<DueStep> all, CancellationToken cancellation)
     {
         var beside = new List<Wanted>();
         foreach (var due in all.Where(due => due.Path != first.Path && work.Run.State[due.Path] is null).Take(ForEach.MostAtOnce - 1))
@@ -271,7 +239,7 @@ internal sealed class RunExecution(
     }
 
     // That all of them begin is written down at once; what became of each, as each is known.
-    private async Task<bool> TogetherAsync(Work work, IReadOnlyList<Wanted> wanted, CancellationToken cancellation)
+    private async Task<bool> TogetherAsync(RunWork work, IReadOnlyList<Wanted> wanted, CancellationToken cancellation)
     {
         foreach (var (context, effect, carrier) in wanted)
         {
@@ -284,7 +252,7 @@ internal sealed class RunExecution(
         var goesOn = true;
         for (var at = 0; at < wanted.Count; at++)
         {
-            goesOn &= await TakeAsync(work, wanted[at].Context, carried[at], cancellation);
+            goesOn &= await _outcomes.TakeAsync(work, wanted[at].Context, carried[at], cancellation);
         }
 
         return goesOn;
@@ -308,14 +276,14 @@ internal sealed class RunExecution(
         }
     }
 
-    private async Task<bool> CarryAsync(Work work, Wanted wanted, bool wasLost, CancellationToken cancellation)
+    private async Task<bool> CarryAsync(RunWork work, Wanted wanted, bool wasLost, CancellationToken cancellation)
     {
         var (context, effect, carrier) = wanted;
         context.Entry.Input = carrier.Says(effect, context);
         if (work.Run is { IsDry: true, CarriesNextOut: false } && carrier.Safety is not EffectSafety.Harmless)
         {
             context.Entry.Output = "Not carried out: this is a trial.";
-            return await DoneAsync(work, context, null, cancellation);
+            return await _outcomes.DoneAsync(work, context, null, cancellation);
         }
 
         work.Run.CarriesNextOut = false;
@@ -332,255 +300,8 @@ internal sealed class RunExecution(
             carried = await carrier.CarryAsync(effect, context);
         }
 
-        return await TakeAsync(work, context, carried, cancellation);
+        return await _outcomes.TakeAsync(work, context, carried, cancellation);
     }
-
-    private async Task<bool> TakeAsync(Work work, RunContext context, RunCarried carried, CancellationToken cancellation)
-    {
-        switch (carried)
-        {
-            case RunCarried.Done done:
-                context.Entry.Output = done.Output;
-                return await DoneAsync(work, context, work.Reading.Values.Element(done.Result), cancellation);
-            case RunCarried.Failed failed:
-                return await FailedAsync(work, context.Due, context.Entry, failed.Reason, failed.Again, cancellation);
-            case RunCarried.Waits waits:
-                context.Entry.Output = waits.Output;
-                context.Entry.Status = StepEntryStatus.Done;
-                context.Entry.EndedAt = time.GetUtcNow();
-                work.Run.State = work.Run.State.With(
-                    context.Due.Path,
-                    work.Run.State[context.Due.Path]! with
-                    {
-                        Status = StepStatus.Waiting,
-                    }
-                );
-                await work.Store.SaveChangesAsync(cancellation);
-                return true;
-            case RunCarried.AskLater:
-                work.Run.Due = time.GetUtcNow() + ALittleLater;
-                await work.Store.SaveChangesAsync(cancellation);
-                return false;
-            case RunCarried.Uncertain uncertain:
-                context.Entry.Status = StepEntryStatus.Uncertain;
-                context.Entry.Failure = uncertain.Reason;
-                work.Run.Status = RunStatus.Uncertain;
-                work.Run.Message = uncertain.Reason;
-                work.Run.Due = null;
-                TellOfFailure(work, $"does not know whether a step was done: {uncertain.Reason}");
-                await work.Store.SaveChangesAsync(cancellation);
-                return false;
-            default:
-                throw new InvalidOperationException("unknown outcome");
-        }
-    }
-
-    private async Task<bool> DoneAsync(Work work, RunContext context, JsonElement? result, CancellationToken cancellation)
-    {
-        context.Entry.Status = StepEntryStatus.Done;
-        context.Entry.EndedAt = time.GetUtcNow();
-        work.Run.State = Interpreter.Done(work.Run.State, context.Due.Path, result);
-        await work.Store.SaveChangesAsync(cancellation);
-        return true;
-    }
-
-    private async Task<bool> FlowAsync(Work work, DueStep due, WorkflowRunStep entry, StepFlow flow, CancellationToken cancellation)
-    {
-        var run = work.Run;
-        run.State = Interpreter.After(run.State, due, flow, work.Reading.Values.Element);
-        entry.Output = Words(due.Step, flow, run.State[due.Path]);
-        entry.Status = StepEntryStatus.Done;
-        entry.EndedAt = time.GetUtcNow();
-        if (flow is StepFlow.Repeats && run.State[due.Path]?.Items is { } items)
-        {
-            work.Store.WorkflowRunLists.Add(
-                new WorkflowRunList
-                {
-                    RunId = run.Id,
-                    Path = due.Path,
-                    Items = items.GetRawText(),
-                }
-            );
-            await work.Store.SaveChangesAsync(cancellation);
-        }
-
-        return true;
-    }
-
-    private static string Words(FlowStep step, StepFlow flow, StepState? state) =>
-        flow switch
-        {
-            StepFlow.Gives => state?.Result is { } result ? Short(result.GetRawText()) : "blank",
-            StepFlow.Enters { Blocks: var blocks } => string.Join(", ", blocks.Select(at => step.Blocks[at].Label)),
-            StepFlow.Repeats repeats => $"{repeats.Items.Count:N0} to do",
-            StepFlow.Waits waits => $"waits until {waits.Until:u}",
-            StepFlow.Ends { Message: { } message } => message,
-            _ => "",
-        };
-
-    private static string Short(string text) => text.Length > 500 ? text[..500] + "…" : text;
-
-    private async Task<bool> FailedAsync(
-        Work work,
-        DueStep due,
-        WorkflowRunStep entry,
-        string reason,
-        bool again,
-        CancellationToken cancellation
-    )
-    {
-        var known = work.Run.State[due.Path]!;
-        entry.Failure = reason;
-        entry.EndedAt = time.GetUtcNow();
-        if (again && known.Tries < Pauses.Length)
-        {
-            entry.Status = StepEntryStatus.TriedInVain;
-            work.Run.State = work.Run.State.With(
-                due.Path,
-                known with
-                {
-                    Status = StepStatus.Waiting,
-                    Tries = known.Tries + 1,
-                    Until = time.GetUtcNow() + Pauses[known.Tries],
-                }
-            );
-        }
-        else
-        {
-            entry.Status = StepEntryStatus.Failed;
-            work.Run.State = Interpreter.Failed(work.Run.State, due.Path, reason);
-        }
-
-        await work.Store.SaveChangesAsync(cancellation);
-        return true;
-    }
-
-    private async Task TakeAnswerAsync(Work work, DueStep due, CancellationToken cancellation)
-    {
-        var (run, store) = (work.Run, work.Store);
-        JsonElement? result;
-        string words;
-        if (due.Step.Does is SignOff)
-        {
-            var request = await store.SignOffs.FirstAsync(
-                known => known.RunId == run.Id && known.Path == due.Path && known.AnsweredAt != null,
-                cancellation
-            );
-            result = SignOffs.Result(request);
-            words = $"{request.AnsweredBy}: {request.Answer}{(string.IsNullOrEmpty(request.Comment) ? "" : $" — {request.Comment}")}";
-        }
-        else
-        {
-            var called = await store
-                .WorkflowRuns.AsNoTracking()
-                .OrderByDescending(known => known.Id)
-                .FirstAsync(known => known.CallerId == run.Id && known.CallerPath == due.Path && known.EndedAt != null, cancellation);
-            if (called.Status is RunStatus.Failed or RunStatus.Cancelled)
-            {
-                run.State = Interpreter.Failed(run.State, due.Path, $"The workflow that it called failed: {called.Message}");
-                return;
-            }
-
-            var given = new JsonObject
-            {
-                ["ended"] = called.Status.ToString().ToLowerInvariant(),
-                ["message"] = called.Message,
-                ["result"] = called.State.End?.Result is { } end ? JsonNode.Parse(end.GetRawText()) : null,
-            };
-            result = JsonSerializer.SerializeToElement(given);
-            words = $"it ended: {called.Status.ToString().ToLowerInvariant()}";
-        }
-
-        run.State = Interpreter.Done(run.State, due.Path, result);
-        var now = time.GetUtcNow();
-        store.WorkflowRunSteps.Add(
-            new WorkflowRunStep
-            {
-                RunId = run.Id,
-                Path = due.Path,
-                StepId = due.Step.Id,
-                Label = due.Step.Does.Kind.Label,
-                Status = StepEntryStatus.Done,
-                Output = words,
-                BegunAt = now,
-                EndedAt = now,
-            }
-        );
-    }
-
-    private async Task EndAsync(Work work, RunEnd end, CancellationToken cancellation)
-    {
-        var run = work.Run;
-        run.Status = end.How switch
-        {
-            RunEnding.Stopped => RunStatus.Stopped,
-            RunEnding.Failed => RunStatus.Failed,
-            RunEnding.Cancelled => RunStatus.Cancelled,
-            _ => RunStatus.Done,
-        };
-        (run.Message, run.EndedAt, run.Due) = (end.Message, time.GetUtcNow(), null);
-        if (end.How is RunEnding.Failed)
-        {
-            TellOfFailure(work, $"failed: {end.Message}");
-        }
-
-        if (
-            run.PersonId is { } person
-            && await work.Store.WorkflowRuns.Where(known => known.Id == run.Id).Select(known => known.TellsPerson).FirstAsync(cancellation)
-        )
-        {
-            Tell(work, person, run.Message ?? (end.How is RunEnding.Done ? "is done" : "ended"), "/inbox");
-        }
-
-        await work.Store.SaveChangesAsync(cancellation);
-        await WakeCallerAsync(work.Store, run, time.GetUtcNow(), cancellation);
-    }
-
-    /// <summary>Whoever waits for a run that has ended goes on.</summary>
-    public static async Task WakeCallerAsync(RostrumStore store, WorkflowRun run, DateTimeOffset now, CancellationToken cancellation)
-    {
-        if (run.CallerId is not { } caller)
-        {
-            return;
-        }
-
-        await store
-            .WorkflowRuns.Where(known => known.Id == caller && (known.Status == RunStatus.Waiting || known.Status == RunStatus.Ready))
-            .ExecuteUpdateAsync(
-                row => row.SetProperty(known => known.Status, RunStatus.Ready).SetProperty(known => known.Due, now),
-                cancellation
-            );
-        await RunStarts.WakeAsync(store, cancellation);
-    }
-
-    private void TellOfFailure(Work work, string says)
-    {
-        if (work.Run.Tried is not null || work.Workflow.TellOfFailure is not { } names)
-        {
-            return;
-        }
-
-        foreach (var person in Recipients.Of(work.Workspace, Core.Apps.Settings.Setting.Split(names)).People)
-        {
-            Tell(work, person, says, $"/build/workflows/runs/{work.Run.Id}");
-        }
-    }
-
-    private void Tell(Work work, Guid person, string says, string address) =>
-        work.Store.InboxItems.Add(
-            new InboxItem
-            {
-                PersonId = person,
-                WatchId = Guid.Empty,
-                DatasetId = work.Run.WorkflowId,
-                Key = $"run {work.Run.Id}",
-                Title = work.Workflow.Label,
-                Text = says,
-                By = "The workflow",
-                Address = address,
-                At = time.GetUtcNow(),
-            }
-        );
 
     private static async Task<RunState> WithListsAsync(RostrumStore store, WorkflowRun run, CancellationToken cancellation)
     {

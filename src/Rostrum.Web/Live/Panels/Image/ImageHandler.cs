@@ -19,8 +19,7 @@ internal sealed class ImageHandler(FileStore files) : LiveHandler
             || page.App.Datasets.Find(of) is not { } dataset
             || dataset.Find(field) is not { IsPicture: true }
             || RecordKey.Parse(dataset, page.Value("record")) is not { } key
-            || await TableReader.OneAsync(page.Run.Gate, page.App, dataset, key, [field], [], page.Run.Grants, cancellation)
-                is not { } record
+            || await page.Run.OneAsync(ReadRequest.Of(dataset, key) with { Fields = [field] }, cancellation) is not { } record
         )
         {
             return page.NotFound();

@@ -46,7 +46,7 @@ internal sealed class InputPanelReader() : PanelReader<InputPanel>("Input")
             && RecordKey.Parse(dataset, chosen) is { } key
         )
         {
-            title = (await TableReader.OneAsync(run.Gate, run.App, dataset, key, [], [], run.Grants, cancellation))?.Title;
+            title = (await run.OneAsync(ReadRequest.Of(dataset, key), cancellation))?.Title;
         }
 
         return new InputView(values, title, run.Truth(panel, panel.Enabled));

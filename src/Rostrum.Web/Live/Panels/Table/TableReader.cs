@@ -42,7 +42,7 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         var table = arranged with
         {
             Totals = totals,
-            Sentence = await SentenceAsync(run.Gate, run.Format, run.App, dataset, run.Grants, arranged.State, cancellation),
+            Sentence = await new TableSentence(run, dataset).SayAsync(arranged.State, cancellation),
             Result = result,
             BroughtIntoView =
                 arranged.Marked is { } marked
@@ -51,7 +51,14 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
                 && panel.RelatedTo is null
                 && panel.Filter is null
                 && !rows.Records.Any(record => marked.Equals(record.Key))
-                    ? await OneAsync(run.Gate, run.App, dataset, marked, request.Fields, request.Titles, run.Grants, cancellation)
+                    ? await run.OneAsync(
+                        ReadRequest.Of(dataset, marked) with
+                        {
+                            Fields = request.Fields,
+                            Titles = request.Titles,
+                        },
+                        cancellation
+                    )
                     : null,
         };
         return table with { Grid = await GridEditing.ReadAsync(table, cancellation) };
@@ -110,22 +117,6 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
             Marked = run.Marked is { } saved && saved.Dataset == dataset.Id ? saved.Key : null,
         };
     }
-
-    /// <summary>One record by its key; null where it is not there for this person.</summary>
-    public static async Task<Record?> OneAsync(
-        RecordGate gate,
-        RunningApp app,
-        Dataset dataset,
-        RecordKey key,
-        ImmutableArray<FieldName> fields,
-        ImmutableArray<FieldName> titles,
-        Grants grants,
-        CancellationToken cancellation
-    ) =>
-        await gate.ReadAsync(app.Datasets, ReadRequest.Of(dataset, key) with { Fields = fields, Titles = titles }, grants, cancellation)
-            is ReadResult.Rows { Records: [var record] }
-            ? record
-            : null;
 
     // What stands under the columns: over all records that fit, of which the page shows some.
     private static async Task<ImmutableDictionary<FieldName, string>> TotalsAsync(
@@ -234,120 +225,4 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
         PageCursor.Parse(state.After) is { } after ? new PageWindow.After(after, size)
         : PageCursor.Parse(state.Before) is { } before ? new PageWindow.Before(before, size)
         : new PageWindow.FromStart((long)(state.Page - 1) * size, size);
-
-    private static async Task<ImmutableArray<SentencePart>> SentenceAsync(
-        RecordGate gate,
-        RecordFormat format,
-        RunningApp app,
-        Dataset dataset,
-        Grants grants,
-        ListState state,
-        CancellationToken cancellation
-    )
-    {
-        var parts = ImmutableArray.CreateBuilder<SentencePart>();
-        foreach (var (name, condition) in state.Conditions)
-        {
-            if (dataset.Find(new FieldName(name)) is { } field)
-            {
-                parts.Add(
-                    new SentencePart(
-                        name,
-                        dataset.LabelOf(field.Name),
-                        await SaysAsync(gate, format, app, dataset, field, grants, condition, cancellation)
-                    )
-                );
-            }
-        }
-
-        return parts.ToImmutable();
-    }
-
-    private static async Task<string> SaysAsync(
-        RecordGate gate,
-        RecordFormat format,
-        RunningApp app,
-        Dataset dataset,
-        Field field,
-        Grants grants,
-        FieldCondition condition,
-        CancellationToken cancellation
-    )
-    {
-        var says = new List<string>();
-        if (!condition.Values.IsEmpty || !condition.Not.IsEmpty)
-        {
-            var titles = await TitlesAsync(gate, app, dataset, field, grants, condition.Values.AddRange(condition.Not), cancellation);
-            var (any, none) = field.Type is FieldType.List ? ("includes ", "does not include ") : ("is ", "is not ");
-            foreach (var (values, word) in new[] { (condition.Values, any), (condition.Not, none) })
-            {
-                if (!values.IsEmpty)
-                {
-                    says.Add(word + string.Join(" or ", values.Select(value => ValueWord(format, field, titles, value))));
-                }
-            }
-        }
-
-        if (condition.Contains.Length > 0)
-        {
-            says.Add($"{(field.Type is FieldType.List ? "includes" : "contains")} “{condition.Contains}”");
-        }
-
-        var temporal = field.Type.IsTemporal;
-        if (condition.From.Length > 0)
-        {
-            says.Add((temporal ? "from " : "at least ") + BoundWord(format, field, condition.From));
-        }
-
-        if (condition.To.Length > 0)
-        {
-            says.Add((temporal ? "until " : "at most ") + BoundWord(format, field, condition.To));
-        }
-
-        return string.Join(", ", says);
-    }
-
-    private static string BoundWord(RecordFormat format, Field field, string text)
-    {
-        var type = field.Type is FieldType.Moment ? new FieldType.Date() : field.Type;
-        return FieldText.FromForm(type, text, format) is Parsed.Value value
-            ? format.Display(type == field.Type ? field : field with { Type = type, Format = null }, value.Is)
-            : text;
-    }
-
-    private static string ValueWord(RecordFormat format, Field field, IReadOnlyDictionary<RecordKey, string> titles, string value) =>
-        value == FieldCondition.Blank ? "blank"
-        : field.Type is FieldType.List ? field.LabelOf(value)
-        : FieldText.FromCanonical(field.Type, value) is not Parsed.Value { Is: { } parsed } ? value
-        : titles.GetValueOrDefault(new RecordKey([parsed])) ?? format.Display(field, parsed);
-
-    // The titles of the related records that a condition names, in one read.
-    private static async Task<IReadOnlyDictionary<RecordKey, string>> TitlesAsync(
-        RecordGate gate,
-        RunningApp app,
-        Dataset dataset,
-        Field field,
-        Grants grants,
-        ImmutableArray<string> values,
-        CancellationToken cancellation
-    )
-    {
-        if (
-            dataset.RelationOf(field.Name) is not { } relation
-            || app.Datasets.Find(relation.Target) is not { Key: [var key] } target
-            || key != relation.TargetField
-        )
-        {
-            return ImmutableDictionary<RecordKey, string>.Empty;
-        }
-
-        var keys = values
-            .Select(value => (FieldText.FromCanonical(field.Type, value) as Parsed.Value)?.Is)
-            .OfType<object>()
-            .Select(value => new RecordKey([value]))
-            .ToArray();
-        return await gate.ReadAsync(app.Datasets, ReadRequest.Of(target, keys), grants, cancellation) is ReadResult.Rows rows
-            ? rows.Records.Where(record => record.Key is not null).ToDictionary(record => record.Key!, record => record.Title)
-            : ImmutableDictionary<RecordKey, string>.Empty;
-    }
 }
