@@ -404,7 +404,7 @@ public sealed partial class RecordGate : IAsyncDisposable
                     : dataset is { Join: { } join, IsFetched: true }
                         ? await JoinedLook.OpenAsync(this, catalogue, join, wanted, cancellation)
                     : await source.LookAsync(wanted, _gathering, cancellation);
-                var reads = new SqlReads(look.Statements.Engine, catalogue, decided, _format, formulas, others);
+                var reads = new SqlReads(look.Statements.Engine, RequestScope.Of(catalogue, decided, formulas), _format, others);
                 return await work(reads, look, cancellation);
             },
             failed,

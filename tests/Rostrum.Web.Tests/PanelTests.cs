@@ -196,6 +196,32 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
     }
 
     [Fact]
+    public async Task The_fields_to_filter_by_are_those_that_one_may_read_and_has_not_chosen_yet()
+    {
+        const string Sailings = "/apps/timetable/sailings?handler=Filter&panel=sailings&field=";
+        async Task<string[]> OfferedAsync(string person, string more) =>
+            [
+                .. (await (await application.AsAsync(person)).PageAsync(Sailings + more))
+                    .QuerySelectorAll("button.dropdown-item")
+                    .Select(field => field.TextContent),
+            ];
+        var all = await OfferedAsync("oskar", "");
+        Assert.Contains("State", all);
+        Assert.Contains("Fare revenue", all);
+        Assert.Equal(all.Except(["State"]), await OfferedAsync("oskar", "&sailings.is.state=planned"));
+        Assert.DoesNotContain("Fare revenue", await OfferedAsync("pia", ""));
+
+        // Where people cannot filter, there is nothing to choose from.
+        var clem = await application.AsAsync("clem");
+        Assert.Equal(HttpStatusCode.Forbidden, await clem.StatusAsync(Sailings));
+        var oskar = await application.AsAsync("oskar");
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            await oskar.StatusAsync(Sailings.Replace("panel=sailings", "panel=none", StringComparison.Ordinal))
+        );
+    }
+
+    [Fact]
     public async Task Values_of_a_filter_are_looked_for_and_what_is_chosen_stays()
     {
         var oskar = await application.AsAsync("oskar");

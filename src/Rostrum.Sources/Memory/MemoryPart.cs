@@ -152,7 +152,7 @@ internal sealed class MemoryPart(DatasetCatalogue catalogue, Grants grants, Requ
 
         var sql = new SqlText(statements.Engine);
         var columns = new SelectedColumns(statements.Engine);
-        var plan = new SelectPlan(catalogue, grants, list.Of.From.Dataset, sql, "c", formulas.Context);
+        var plan = new SelectPlan(new RequestScope(catalogue, grants, formulas.Context), list.Of.From.Dataset, sql, "c");
         var foreign = columns.Add(plan.Own(list.Of.Relation.Field));
         var reading = new Reading(formulas.Shapes, list.Of.From, plan.Row, list.Needs, columns);
         var condition = sql.Engine.IsIn(sql, plan.Dataset[list.Of.Relation.Field], plan.Row.Column(list.Of.Relation.Field), keys);

@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 
@@ -23,27 +22,18 @@ internal sealed record RequestSplit(
     public bool NeedsScan => SortsInMemory || SearchesInMemory || !InMemory.IsEmpty;
 
     /// <param name="engine">The database.</param>
-    /// <param name="catalogue">The datasets.</param>
-    /// <param name="grants">What the person may see.</param>
+    /// <param name="scope">Whose request it is, with its formulas.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="request">The request.</param>
-    /// <param name="formulas">Its formulas.</param>
-    public static RequestSplit Of(
-        SqlEngine engine,
-        DatasetCatalogue catalogue,
-        Grants grants,
-        Dataset dataset,
-        ReadRequest request,
-        RequestFormulas formulas
-    )
+    public static RequestSplit Of(SqlEngine engine, RequestScope scope, Dataset dataset, ReadRequest request)
     {
-        if (formulas.AreNone)
+        if (scope.Formulas is not { AreNone: false } formulas)
         {
             return new RequestSplit([.. RequestFormulas.Conjuncts(request.Filter)], [], SortsInMemory: false, SearchesInMemory: false, []);
         }
 
         // A plan for trying things out: what it joins on the way would burden the statement that is carried out.
-        var plan = new SelectPlan(catalogue, grants, dataset, new SqlText(engine), "t", formulas.Context, formulas);
+        var plan = new SelectPlan(scope, dataset, new SqlText(engine), "t");
         var parts = RequestFormulas.Conjuncts(request.Filter).ToLookup(part => plan.WhyNot(part) is null);
         var searched = request.Search.Length > 0 ? plan.Search(request.Search).InMemory : [];
         var sortsInMemory = request.Sort.Any(sort =>

@@ -37,27 +37,15 @@ internal sealed class SelectPlan
     private readonly Lazy<string?> _seen;
     private readonly Dictionary<FieldName, (Leaf? Leaf, string? Refusal)> _computed = [];
 
-    /// <param name="catalogue">The datasets.</param>
-    /// <param name="grants">What the person may see.</param>
+    /// <param name="scope">Whose request it is for.</param>
     /// <param name="dataset">The dataset.</param>
     /// <param name="sql">Takes the values.</param>
     /// <param name="alias">The table's alias.</param>
-    /// <param name="context">The request's moment, for the conditions of policies.</param>
-    /// <param name="formulas">The request's formulas.</param>
-    /// <param name="record">A sub-query that gives one record in the place of the table, where it is not of the table.</param>
     /// <param name="page">The sub-query that has found the page's keys already, where there is one: totals need not go beyond them.</param>
-    public SelectPlan(
-        DatasetCatalogue catalogue,
-        Grants grants,
-        Dataset dataset,
-        SqlText sql,
-        string alias,
-        FormulaContext context,
-        RequestFormulas? formulas = null,
-        string? page = null,
-        string? record = null
-    )
+    /// <param name="record">A sub-query that gives one record in the place of the table, where it is not of the table.</param>
+    public SelectPlan(RequestScope scope, Dataset dataset, SqlText sql, string alias, string? page = null, string? record = null)
     {
+        var (catalogue, grants, context, formulas) = scope;
         (_catalogue, _grants, _sql, _formulas) = (catalogue, grants, sql, formulas);
         sql.Table ??= dataset.Table.ToString();
         _context = context;
@@ -350,7 +338,7 @@ internal sealed class SelectPlan
             return null;
         }
 
-        var inner = new SelectPlan(_catalogue, _grants, target, _sql, $"{Alias}s", _context);
+        var inner = new SelectPlan(new RequestScope(_catalogue, _grants, _context), target, _sql, $"{Alias}s");
         var places = inner
             .Title()
             .Where(leaf => leaf.Field.Type.IsTextual)

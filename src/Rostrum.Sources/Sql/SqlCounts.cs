@@ -1,12 +1,11 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 
 namespace Rostrum.Sources.Sql;
 
 /// <summary>Says how many records a request concerns: exactly as far as that is cheap, and beyond by the server's estimate.</summary>
-internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Grants grants, RequestFormulas formulas)
+internal sealed class SqlCounts(SqlEngine engine, RequestScope scope)
 {
     /// <summary>Below this many rows the server counts an unfiltered table exactly; above, its own estimate is taken.</summary>
     private const int ExactlyBelow = 100_000;
@@ -17,7 +16,9 @@ internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Gr
     private static readonly TimeSpan EstimatesKept = TimeSpan.FromSeconds(30);
 
     public bool IsNarrowed(Dataset dataset, ReadRequest request) =>
-        request.Filter is not Filter.Everything || request.Search.Length > 0 || grants.For(dataset.Id).Condition is not Filter.Everything;
+        request.Filter is not Filter.Everything
+        || request.Search.Length > 0
+        || scope.Grants.For(dataset.Id).Condition is not Filter.Everything;
 
     /// <summary>Counts what a request concerns; past the most that is counted of a narrowed one, the server estimates.</summary>
     public Task<RecordCount> CountAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation) =>
@@ -27,7 +28,7 @@ internal sealed class SqlCounts(SqlEngine engine, DatasetCatalogue catalogue, Gr
     public Counting Of(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText(engine);
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        var plan = new SelectPlan(scope, dataset, sql, "t");
         return new Counting(plan, sql, plan.Conditions(request.Filter, request.Search), IsNarrowed(dataset, request));
     }
 

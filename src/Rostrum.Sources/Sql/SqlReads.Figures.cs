@@ -19,17 +19,17 @@ internal sealed partial class SqlReads
     )
     {
         var result = await SelectSummaryAsync(statements, dataset, request, summary, cancellation)
-            ?? await new SqlScan(engine, catalogue, grants, format, formulas, others).SummariseAsync(
+            ?? await new SqlScan(engine, scope, format, others).SummariseAsync(
                 statements,
                 dataset,
                 request,
                 summary,
-                RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas),
+                RequestSplit.Of(engine, scope, dataset, request),
                 cancellation
             );
         for (var at = 0; result is SummaryResult.Groups groups && at < summary.By.Length; at++)
         {
-            if (dataset.RelationOf(summary.By[at]) is { } relation && catalogue.ApartTarget(dataset, relation) is { } target)
+            if (dataset.RelationOf(summary.By[at]) is { } relation && scope.Catalogue.ApartTarget(dataset, relation) is { } target)
             {
                 result = await TitledAsync(groups, at, relation, target, cancellation);
             }
@@ -78,11 +78,11 @@ internal sealed partial class SqlReads
     {
         var sql = new SqlText(engine);
         var columns = new SelectedColumns(engine);
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        var plan = new SelectPlan(scope, dataset, sql, "t");
         var by = new List<(int Value, ImmutableArray<int> Title, Leaf Leaf, bool IsComputed)>();
         foreach (var field in summary.By)
         {
-            var isComputed = formulas.Columns.ContainsKey(field);
+            var isComputed = _formulas.Columns.ContainsKey(field);
             if ((isComputed ? plan.Computed(field).Leaf : plan.Own(field)) is not { } leaf)
             {
                 return null;
@@ -146,7 +146,7 @@ internal sealed partial class SqlReads
 
     // What is computed over rows; the statement is refused where the server would not give it to the last digit.
     private string Aggregate(SelectPlan plan, SqlText sql, FieldTotal total) =>
-        (formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf ? sql.Refuse()
+        (_formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf ? sql.Refuse()
         : total.Total is Total.Distinct ? $"count(DISTINCT {engine.ByCodePoints(leaf.Sql, leaf.Field)})"
         : !engine.TotalsExactly(leaf.Field) ? sql.Refuse()
         : total.Total is Total.Median ? engine.Median(leaf.Sql) ?? sql.Refuse()
@@ -174,13 +174,13 @@ internal sealed partial class SqlReads
         for (var at = 0; at < totals.Length; at++)
         {
             var alone = request with { Sort = [new SortBy(totals[at].Field)] };
-            var split = RequestSplit.Of(engine, catalogue, grants, dataset, alone, formulas);
+            var split = RequestSplit.Of(engine, scope, dataset, alone);
             if (!split.NeedsScan && (dataset.Find(totals[at].Field) is not { } field || engine.TotalsExactly(field)))
             {
                 here.Add(at);
             }
             else if (
-                await new SqlScan(engine, catalogue, grants, format, formulas, others).SummariseAsync(
+                await new SqlScan(engine, scope, format, others).SummariseAsync(
                     statements,
                     dataset,
                     alone,
@@ -218,7 +218,7 @@ internal sealed partial class SqlReads
     )
     {
         var sql = new SqlText(engine);
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas);
+        var plan = new SelectPlan(scope, dataset, sql, "t");
         ImmutableArray<Aggregate> selected = [.. here.Select(at => new Aggregate(Aggregate(plan, sql, totals[at]), engine.TotalCast))];
         var conditions = plan.Conditions(request.Filter, request.Search);
         if (sql.IsRefused)

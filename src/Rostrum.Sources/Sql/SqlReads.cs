@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Sources.Apart;
 using Rostrum.Sources.Memory;
@@ -11,20 +10,14 @@ namespace Rostrum.Sources.Sql;
 /// Carries out reads as one round trip: the rows, and beside them the count where it is wanted. What the server cannot narrow or sort by is
 /// left to <see cref="SqlScan"/>.
 /// </summary>
-internal sealed partial class SqlReads(
-    SqlEngine engine,
-    DatasetCatalogue catalogue,
-    Grants grants,
-    RecordFormat format,
-    RequestFormulas formulas,
-    OtherSources others
-)
+internal sealed partial class SqlReads(SqlEngine engine, RequestScope scope, RecordFormat format, OtherSources others)
 {
     /// <summary>From here on rows are found by their keys first in every order.</summary>
     private const int FarOffset = 1_000;
     private const int RowsOfLongReads = 500;
 
-    private readonly SqlCounts _counts = new(engine, catalogue, grants, formulas);
+    private readonly SqlCounts _counts = new(engine, scope);
+    private readonly RequestFormulas _formulas = scope.Formulas!;
 
     /// <summary>Has the server do all of it; where it turns out that it cannot, the request is split.</summary>
     public async Task<ReadResult> ReadAsync(Statements statements, Dataset dataset, ReadRequest request, CancellationToken cancellation)
@@ -36,7 +29,7 @@ internal sealed partial class SqlReads(
             {
                 return new ReadResult.Rows([], await counted.CountAsync(statements, cancellation), false, false, null, null)
                 {
-                    Explanation = RequestSplit.Explained(request, formulas, counted.Plan, decidesAll: true),
+                    Explanation = RequestSplit.Explained(request, _formulas, counted.Plan, decidesAll: true),
                 };
             }
         }
@@ -45,14 +38,8 @@ internal sealed partial class SqlReads(
             return await ReadAsync(statements, dataset, request, prepared, cancellation);
         }
 
-        var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
-        return await new SqlScan(engine, catalogue, grants, format, formulas, others).ReadAsync(
-            statements,
-            dataset,
-            request,
-            split,
-            cancellation
-        );
+        var split = RequestSplit.Of(engine, scope, dataset, request);
+        return await new SqlScan(engine, scope, format, others).ReadAsync(statements, dataset, request, split, cancellation);
     }
 
     /// <summary>Has the server give all records of a request by one statement, some at a time.</summary>
@@ -97,7 +84,7 @@ internal sealed partial class SqlReads(
         CancellationToken cancellation
     )
     {
-        var explanation = RequestSplit.Explained(request, formulas, prepared.Plan, decidesAll: true);
+        var explanation = RequestSplit.Explained(request, _formulas, prepared.Plan, decidesAll: true);
         if (!prepared.HasPlace)
         {
             return new ReadResult.Rows([], null, false, false, null, null) { Explanation = explanation };
@@ -149,9 +136,9 @@ internal sealed partial class SqlReads(
         CancellationToken cancellation
     )
     {
-        var split = RequestSplit.Of(engine, catalogue, grants, dataset, request, formulas);
+        var split = RequestSplit.Of(engine, scope, dataset, request);
         var sql =
-            split.NeedsScan ? new SqlScan(engine, catalogue, grants, format, formulas, others).First(dataset, request, split)
+            split.NeedsScan ? new SqlScan(engine, scope, format, others).First(dataset, request, split)
             : Prepare(dataset, request) is { HasPlace: true, Sql: var whole } ? whole
             : new SqlText(engine).Add("SELECT 1 WHERE FALSE");
         var statement = sql.ToString();
@@ -177,10 +164,10 @@ internal sealed partial class SqlReads(
     private Prepared Prepare(Dataset dataset, ReadRequest request)
     {
         var sql = new SqlText(engine);
-        var memory = new MemoryPart(catalogue, grants, formulas, others);
-        var page = formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
-        var plan = new SelectPlan(catalogue, grants, dataset, sql, "t", formulas.Context, formulas, page);
-        var wanted = new ReadColumns(plan, request, formulas, memory, format, others);
+        var memory = new MemoryPart(scope.Catalogue, scope.Grants, _formulas, others);
+        var page = _formulas.LookAtLists && !dataset.Key.IsEmpty ? "f" : null;
+        var plan = new SelectPlan(scope, dataset, sql, "t", page);
+        var wanted = new ReadColumns(plan, request, _formulas, memory, format, others);
         memory.Select(plan, wanted.Selected);
         var order = RowOrder.Of(plan, request.Sort);
         ImmutableArray<int> place = [.. order.Leaves.Select(wanted.Selected.Add)];
@@ -266,7 +253,7 @@ internal sealed partial class SqlReads(
         }
 
         // The rows of a page are found by their keys, without a join; then they alone are fetched whole and joined.
-        var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
+        var found = new SelectPlan(scope, plan.Dataset, sql, "k");
         var key = plan
             .Dataset.Key.Select(name =>
                 (Found: found.Stored(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Stored(name).Sql)
@@ -299,7 +286,7 @@ internal sealed partial class SqlReads(
         string? page
     )
     {
-        var found = new SelectPlan(catalogue, grants, plan.Dataset, sql, "k", formulas.Context, formulas);
+        var found = new SelectPlan(scope, plan.Dataset, sql, "k");
         var key = plan
             .Dataset.Key.Select(name =>
                 (Found: found.Stored(name).Sql, Column: engine.Quote(plan.Dataset[name].Column), Row: plan.Stored(name).Sql)

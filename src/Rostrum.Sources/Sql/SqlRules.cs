@@ -70,7 +70,13 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
         var formulas = Formulas(dataset, columns);
         OverLists.UnionWith(columns.Where(column => formulas.LooksAtLists(column.Column.Name)).Select(column => column.Rule));
         var sql = new SqlText(engine);
-        var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas, record: Record(dataset, key, values, sql));
+        var plan = new SelectPlan(
+            new RequestScope(catalogue, Builder, context, formulas),
+            dataset,
+            sql,
+            "t",
+            record: Record(dataset, key, values, sql)
+        );
         var selected = new SelectedColumns(engine);
         var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, Shapes, context.Now));
         var places = Places(columns, formulas, plan, selected, memory);
@@ -128,7 +134,7 @@ internal sealed class SqlRules(SqlEngine engine, DatasetCatalogue catalogue, For
 
         var formulas = Formulas(dataset, columns);
         var sql = new SqlText(engine);
-        var plan = new SelectPlan(catalogue, Builder, dataset, sql, "t", context, formulas);
+        var plan = new SelectPlan(new RequestScope(catalogue, Builder, context, formulas), dataset, sql, "t");
         var selected = new SelectedColumns(engine);
         var memory = new MemoryPart(catalogue, Builder, formulas, new OtherSources(gate, catalogue, Builder, Shapes, context.Now));
         var key = dataset.Key.Select(name => selected.Add(plan.Own(name))).ToArray();

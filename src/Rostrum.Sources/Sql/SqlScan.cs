@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Rostrum.Core.Access;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Formulas;
 using Rostrum.Sources.Apart;
@@ -11,15 +10,10 @@ namespace Rostrum.Sources.Sql;
 /// <summary>
 /// Reads where the server cannot decide everything: it narrows as far as it can, and the rest is decided in memory, row after row.
 /// </summary>
-internal sealed class SqlScan(
-    SqlEngine engine,
-    DatasetCatalogue catalogue,
-    Grants grants,
-    RecordFormat format,
-    RequestFormulas formulas,
-    OtherSources others
-)
+internal sealed class SqlScan(SqlEngine engine, RequestScope scope, RecordFormat format, OtherSources others)
 {
+    private readonly RequestFormulas _formulas = scope.Formulas!;
+
     /// <summary>So many rows are looked at for one request and no more.</summary>
     public const int MostRows = 50_000;
 
@@ -28,7 +22,7 @@ internal sealed class SqlScan(
 
     /// <summary>The statement for the first rows that are looked at.</summary>
     public SqlText First(Dataset dataset, ReadRequest request, RequestSplit split) =>
-        new Statement(engine, catalogue, grants, dataset, request, split, formulas, format, others).Sql(null, turned: false, FirstChunk)!;
+        new Statement(engine, scope, dataset, request, split, format, others).Sql(null, turned: false, FirstChunk)!;
 
     private sealed record Row(object?[] Columns, object?[] Computed);
 
@@ -40,7 +34,7 @@ internal sealed class SqlScan(
         CancellationToken cancellation
     )
     {
-        var scan = new Statement(engine, catalogue, grants, dataset, request, split, formulas, format, others);
+        var scan = new Statement(engine, scope, dataset, request, split, format, others);
         return split.SortsInMemory
             ? await SortedAsync(statements, scan, request, split, cancellation)
             : await NarrowedAsync(statements, scan, request, split, cancellation);
@@ -57,20 +51,18 @@ internal sealed class SqlScan(
     )
     {
         FieldName[] read = [.. summary.By.Concat(summary.Measures.OfType<FieldTotal>().Select(total => total.Field)).Distinct()];
-        Relation?[] relations = [.. summary.By.Select(field => formulas.Columns.ContainsKey(field) ? null : dataset.RelationOf(field))];
+        Relation?[] relations = [.. summary.By.Select(field => _formulas.Columns.ContainsKey(field) ? null : dataset.RelationOf(field))];
         var scan = new Statement(
             engine,
-            catalogue,
-            grants,
+            scope,
             dataset,
             request with
             {
-                Fields = [.. read.Where(field => !formulas.Columns.ContainsKey(field))],
+                Fields = [.. read.Where(field => !_formulas.Columns.ContainsKey(field))],
                 Titles = [.. relations.OfType<Relation>().Select(relation => relation.Name).Distinct()],
                 Sort = [],
             },
             split,
-            formulas,
             format,
             others
         );
@@ -332,19 +324,18 @@ internal sealed class SqlScan(
 
         public Statement(
             SqlEngine engine,
-            DatasetCatalogue catalogue,
-            Grants grants,
+            RequestScope scope,
             Dataset dataset,
             ReadRequest request,
             RequestSplit split,
-            RequestFormulas formulas,
             RecordFormat format,
             OtherSources others
         )
         {
+            var formulas = scope.Formulas!;
             _sql = new SqlText(engine);
-            _plan = new SelectPlan(catalogue, grants, dataset, _sql, "t", formulas.Context, formulas);
-            Memory = new MemoryPart(catalogue, grants, formulas, others);
+            _plan = new SelectPlan(scope, dataset, _sql, "t");
+            Memory = new MemoryPart(scope.Catalogue, scope.Grants, formulas, others);
             Wanted = new ReadColumns(_plan, request, formulas, Memory, format, others);
             _filter = new MemoryFilter(
                 _plan,

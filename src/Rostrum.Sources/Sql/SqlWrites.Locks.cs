@@ -53,7 +53,7 @@ internal sealed partial class SqlWrites
     {
         var sql = new SqlText(_engine);
         var columns = new SelectedColumns(_engine);
-        var plan = new SelectPlan(catalogue, seen, dataset, sql, "t", context);
+        var plan = new SelectPlan(new RequestScope(catalogue, seen, context), dataset, sql, "t");
         var stored = dataset.StoredFields.Select(field => field.Name).ToArray();
         var fields = stored.Select(name => columns.Add(plan.Stored(name))).ToArray();
         var title = plan.Title().Select(columns.Add).ToArray();

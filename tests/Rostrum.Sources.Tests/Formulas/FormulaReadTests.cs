@@ -396,7 +396,7 @@ public sealed class FormulaReadTests(FleetWithDefects fleet) : IClassFixture<Fle
             );
             Assert.Null(problem);
             var sql = new Sql.SqlText(Sql.SqlEngines.Of("postgres"));
-            var plan = new Sql.SelectPlan(new DatasetCatalogue([many]), Gates.All, many, sql, "t", FormulaWorld.Context, formulas);
+            var plan = new Sql.SelectPlan(Sql.RequestScope.Of(new DatasetCatalogue([many]), Gates.All, formulas), many, sql, "t");
             sql.Add($"EXPLAIN SELECT 1{plan.From(new Filter.Holds(holds), "")}");
             await using var source = (Sql.SqlPool)SourceConnections.Open(fleet.Database.Settings);
             await using var connection = await source.OpenConnectionAsync(CancellationToken.None);
