@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using Rostrum.Core.Access;
 using Rostrum.Core.Apps.Actions;
 using Rostrum.Core.Apps.Panels;
