@@ -146,7 +146,8 @@ internal sealed partial class SqlReads
 
     // What is computed over rows; the statement is refused where the server would not give it to the last digit.
     private string Aggregate(SelectPlan plan, SqlText sql, FieldTotal total) =>
-        (_formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf ? sql.Refuse()
+        (_formulas.Columns.ContainsKey(total.Field) ? plan.Computed(total.Field).Leaf : plan.Own(total.Field)) is not { } leaf
+            ? sql.Refuse()
         : total.Total is Total.Distinct ? $"count(DISTINCT {engine.ByCodePoints(leaf.Sql, leaf.Field)})"
         : !engine.TotalsExactly(leaf.Field) ? sql.Refuse()
         : total.Total is Total.Median ? engine.Median(leaf.Sql) ?? sql.Refuse()
