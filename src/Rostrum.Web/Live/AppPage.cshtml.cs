@@ -3,10 +3,8 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Rostrum.Core.Access;
 using Rostrum.Core.Apps;
 using Rostrum.Core.Apps.Panels;
-using Rostrum.Core.Apps.State;
 using Rostrum.Core.Datasets;
 using Rostrum.Core.Workflows;
 using Rostrum.Sources;
@@ -20,7 +18,6 @@ using Rostrum.Web.Live.Sheet;
 using Rostrum.Web.Logbook;
 using Rostrum.Web.People;
 using Rostrum.Web.People.Viewing;
-using Rostrum.Web.Security;
 using Page = Rostrum.Core.Apps.Page;
 
 namespace Rostrum.Web.Live;
@@ -29,7 +26,7 @@ namespace Rostrum.Web.Live;
 /// A page of an app: of its live version below <c>/apps</c>, of its draft below <c>/try</c>, and within Build below <c>/canvas</c>; or an
 /// own table that is filled and altered, below <c>/build/tables</c>.
 /// </summary>
-internal sealed class AppPageModel(
+internal sealed partial class AppPageModel(
     PublishedApps apps,
     RecordGate gate,
     RecordFormat format,
@@ -170,24 +167,6 @@ internal sealed class AppPageModel(
             : await ShowAsync(cancellation);
     }
 
-    private async Task<IActionResult> ShowAsync(CancellationToken cancellation)
-    {
-        await PrepareAsync(cancellation);
-        if (!Request.IsPartial())
-        {
-            if (!IsDraft && SeenAs is null && Link is null && Editing is null)
-            {
-                await openings.OpenedAsync(store, person.Id!.Value, App.Address, cancellation);
-            }
-
-            return await WholeAsync(cancellation);
-        }
-
-        var before = Request.CurrentState(Current);
-        string[] changed = [.. Run.Graph.Affected(Run.State.Changed(before)), .. Run.State.ChangedPanels(before), .. Request.TargetPanel()];
-        return await PartsAsync(changed, Request.Target() == "sheet" || Run.State.OpenTable != before.OpenTable, cancellation);
-    }
-
     /// <summary>The name of a panel that Build only proposes: it says of which dataset it is.</summary>
     public static string Proposed(DatasetId dataset, int number) =>
         $"proposed-{dataset}-{number.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
@@ -212,121 +191,6 @@ internal sealed class AppPageModel(
                 ? groups
                 : [.. groups.Take(MostInLine - 1), ("More", [.. groups.Skip(MostInLine - 1).SelectMany(group => group.Pages)])];
         }
-    }
-
-    private async Task<IActionResult?> OpenAsync(string app, string? address, CancellationToken cancellation)
-    {
-        // Within Build a page is looked at, and saves nothing.
-        if ((IsDraft && !await person.MayBuildAsync(app, cancellation)) || (IsCanvas && !HttpMethods.IsGet(Request.Method)))
-        {
-            return StatusCode(StatusCodes.Status403Forbidden);
-        }
-
-        if ((IsDraft ? await apps.DraftAsync(app, cancellation) : await apps.LiveAsync(app, cancellation)) is not { } running)
-        {
-            return NotFound();
-        }
-
-        App = running;
-        if (!IsCanvas)
-        {
-            SeenAs = await viewAs.SeenAsync(cancellation);
-        }
-
-        if (IsDraft && !IsCanvas)
-        {
-            var audience = running.Definition.Pages.SelectMany(page => page.Audience).ToHashSet();
-            Onlookers = await viewAs.OffersAsync("", audience, cancellation);
-        }
-
-        var roles = SeenAs?.Roles ?? await person.RolesAtWorkAsync(cancellation);
-        Pages = [.. running.Definition.Pages.Where(page => Link is null ? IsCanvas || page.IsFor(roles) : page.Address == Link.Page)];
-        if (address is not null && running.Definition.Find(address) is null)
-        {
-            return NotFound();
-        }
-
-        if (
-            (
-                address is null
-                    ? Pages.FirstOrDefault(page => page.Address == running.Definition.Home) ?? Pages.FirstOrDefault(page => !page.Unlisted)
-                    : Pages.FirstOrDefault(page => page.Address == address)
-            )
-            is not { } page
-        )
-        {
-            return StatusCode(StatusCodes.Status403Forbidden);
-        }
-
-        Current = page;
-        var grants =
-            Link is not null ? Added(await person.GrantsAsync(cancellation), Link)
-            : SeenAs is null ? await person.GrantsAsync(cancellation)
-            : await viewAs.GrantsAsync(SeenAs, cancellation);
-        var state = PageAddress.Read(page, Request.Query);
-        Run = new PageRun(
-            App,
-            page,
-            Path,
-            IsCanvas ? await SampleRecord.AddedAsync(state, App, Pages, grants, gate, cancellation) : state,
-            grants,
-            gate,
-            format
-        )
-        {
-            Pages = Pages,
-            Log = log,
-            IsPublic = Link is not null,
-            IsLive = !IsDraft && Link is null && SeenAs is null,
-            Writing = IsDraft || SeenAs is not null ? await WritingAsync(grants, cancellation) : grants,
-        };
-        return null;
-    }
-
-    private async Task<IActionResult?> OpenTableAsync(Guid id, CancellationToken cancellation)
-    {
-        if (!await person.MayAsync(WorkspacePermissions.ManageSources, cancellation))
-        {
-            return StatusCode(StatusCodes.Status403Forbidden);
-        }
-
-        if (await tables.OpenAsync(id, cancellation) is not { } opened)
-        {
-            return NotFound();
-        }
-
-        Editing = opened.Table;
-        App = opened.Table.AsApp();
-        Pages = App.Definition.Pages;
-        Current = Pages[0];
-        Run = new PageRun(App, Current, Path, PageAddress.Read(Current, Request.Query), opened.Grants, gate, format)
-        {
-            Log = log,
-            Editing = Editing,
-        };
-        return null;
-    }
-
-    // By a public link records are added at most.
-    private static Grants Added(Grants grants, PublicLink link)
-    {
-        var most = Grant.Everything with { Verbs = link.AllowsForms ? Verbs.View | Verbs.Create : Verbs.View };
-        return new Grants(grants.Rights.And(Rights.Everywhere(most)), grants.User);
-    }
-
-    // A draft, and whatever is seen through somebody else's eyes, is looked at with real records: nothing of them is changed before that is
-    // allowed, and then in one's own name, and no more than both oneself may and whoever is looked at.
-    private async Task<Grants> WritingAsync(Grants seen, CancellationToken cancellation)
-    {
-        var own = await person.GrantsAsync(cancellation);
-        var readOnly = IsDraft
-            ? AllowsChanges
-                ? null
-                : PreviewHandler.ReadOnly
-            : await viewAs.AllowsChangesAsync(cancellation)
-                ? null
-                : ViewAs.ReadOnly;
-        return new Grants(SeenAs is null ? own.Rights : own.Rights.And(seen.Rights), own.User) { ReadOnlyBecause = readOnly };
     }
 
     /// <summary>
@@ -358,120 +222,6 @@ internal sealed class AppPageModel(
 
     /// <summary>What is shown in its place, such as what is printed of it; the page itself where null.</summary>
     public ShownInstead? Instead { get; set; }
-
-    /// <summary>The whole page.</summary>
-    public async Task<IActionResult> WholeAsync(CancellationToken cancellation)
-    {
-        var reading = new PageReading(Run);
-        if (Sheet is RecordFormView.Closed && Run.State.OpenTable is { } table)
-        {
-            Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
-        }
-
-        using var late = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
-        var (way, panels) = Together(() =>
-            (
-                RecordWay.ReadAsync(Run, late.Token),
-                Current.Panels.Select(panel => (panel, Run, reading.ReadAsync(panel, late.Token))).ToArray()
-            )
-        );
-        Panels = await PageReading.InTimeAsync(panels, late);
-        cancellation.ThrowIfCancellationRequested();
-        Way = late.IsCancellationRequested && !way.IsCompletedSuccessfully ? null : await way;
-        return Page();
-    }
-
-    /// <summary>The panels to be shown anew, and what else goes with them. Those within another that is shown go with it.</summary>
-    public async Task<IActionResult> PartsAsync(IEnumerable<string> names, bool withSheet, CancellationToken cancellation)
-    {
-        var reading = new PageReading(Run);
-        var wanted = Run.Graph.Order.Intersect(names).ToHashSet();
-        var shown = new List<Panel>();
-        foreach (var panel in wanted.Select(name => Current.Find(name)!).Where(panel => !Within(panel, wanted)))
-        {
-            if (await reading.HasPlaceAsync(panel, cancellation))
-            {
-                shown.Add(panel);
-            }
-        }
-
-        if (withSheet && Sheet is RecordFormView.Closed && Run.State.OpenTable is { } table)
-        {
-            Sheet = await new FormReader(Run).ReadAsync(table, cancellation);
-        }
-
-        Panels = [.. await Together(() => Task.WhenAll(shown.Select(panel => reading.ReadAsync(panel, cancellation))))];
-        return Partial("/Live/_Parts.cshtml", new PageParts(this, Request.Target(), withSheet));
-    }
-
-    /// <summary>The page after a form was saved: what was changed is read anew wherever it is shown.</summary>
-    public Task<IActionResult> AfterSaveAsync(Panel? asked, DatasetId? changed, RecordKey? marked, CancellationToken cancellation) =>
-        AfterSaveAsync(asked, changed is { } dataset ? [dataset] : [], marked, cancellation);
-
-    /// <summary>The page after records were saved: the record that is marked is of the first dataset.</summary>
-    public async Task<IActionResult> AfterSaveAsync(
-        Panel? asked,
-        ImmutableArray<DatasetId> changed,
-        RecordKey? marked,
-        CancellationToken cancellation
-    )
-    {
-        var state = asked is ListPanel list
-            ? Run.State.With(list.Name, Run.State.List(list.Name).Closed(keepsSelection: !list.OpensRecords))
-            : Run.State;
-        (DatasetId, RecordKey)? mark = changed is [var of, ..] && marked is not null ? (of, marked) : null;
-        return await NowAsync(state, changed, mark, asked is null ? [] : [asked.Name], cancellation);
-    }
-
-    /// <summary>The page in another state, after records of some datasets were changed.</summary>
-    public async Task<IActionResult> NowAsync(
-        PageState state,
-        ImmutableArray<DatasetId> changed,
-        (DatasetId Dataset, RecordKey Key)? marked,
-        IEnumerable<string> also,
-        CancellationToken cancellation
-    )
-    {
-        var before = Run.State;
-        Run = Run.At(state);
-        Run.Marked = marked;
-        await Run.PrepareAsync(cancellation);
-        Sheet = new RecordFormView.Closed();
-        if (!Request.IsPartial())
-        {
-            return await WholeAsync(cancellation);
-        }
-
-        Response.Headers["HX-Push-Url"] = Path + state.ToQuery();
-        string[] panels =
-        [
-            .. changed.SelectMany(dataset => Run.Graph.Affected(dataset, App.Datasets)),
-            .. Run.Graph.Affected(state.Changed(before)),
-            .. state.ChangedPanels(before),
-            .. also,
-        ];
-        return await PartsAsync(panels, true, cancellation);
-    }
-
-    // What is begun here asks each source in one round trip.
-    private T Together<T>(Func<T> begin)
-    {
-        using var held = Run.Gate.Hold();
-        return begin();
-    }
-
-    private bool Within(Panel panel, HashSet<string> others)
-    {
-        for (var parent = Current.ParentOf(panel.Name); parent is not null; parent = Current.ParentOf(parent.Name))
-        {
-            if (others.Contains(parent.Name))
-            {
-                return true;
-            }
-        }
-
-        return false;
-    }
 }
 
 /// <summary>What is shown in the place of a page.</summary>
