@@ -35,6 +35,7 @@ public sealed class OperationTests(DemoApplication application) : IClassFixture<
         Assert.Contains("dataset=\"defects\"", metrics, StringComparison.Ordinal);
         Assert.Contains("rostrum_versions_asked", metrics, StringComparison.Ordinal);
         Assert.Contains("http_server_request_duration_seconds", metrics, StringComparison.Ordinal);
+        Assert.Contains("dotnet_gc_heap_total_allocated", metrics, StringComparison.Ordinal);
     }
 
     [Theory]

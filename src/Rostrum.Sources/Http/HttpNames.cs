@@ -7,6 +7,8 @@ namespace Rostrum.Sources.Http;
 /// <summary>What the templates of an API's requests can name: its variables, and where secrets may go those as well.</summary>
 internal sealed class HttpNames
 {
+    private readonly FormulaNames _openNames;
+    private readonly FormulaNames _secretNames;
     private readonly ImmutableDictionary<string, object?> _open;
     private readonly ImmutableDictionary<string, object?> _secret;
 
@@ -23,25 +25,19 @@ internal sealed class HttpNames
         var open = ImmutableDictionary<string, FormulaType>
             .Empty.WithComparers(StringComparer.OrdinalIgnoreCase)
             .Add("variables", new FormulaType.Record(variables));
-        Open = new FormulaNames(open);
-        Secret = new FormulaNames(open.Add("secrets", new FormulaType.Record(secrets)));
+        _openNames = new FormulaNames(open);
+        _secretNames = new FormulaNames(open.Add("secrets", new FormulaType.Record(secrets)));
         _open = ImmutableDictionary<string, object?>
             .Empty.WithComparers(StringComparer.OrdinalIgnoreCase)
             .Add("variables", new FormulaRecord(variables, [.. api.Variables.Select(pair => (object?)pair.Value)]));
         _secret = _open.Add("secrets", new FormulaRecord(secrets, [.. settings.Secrets.All.Values.Select(value => (object?)value)]));
     }
 
-    /// <summary>The names that templates have where no secret may go.</summary>
-    public FormulaNames Open { get; }
+    /// <summary>Fills templates in which no secret may stand: addresses.</summary>
+    public ApiTemplates ForOpen((FormulaShape Shape, object?[] Values) filled) => Templates(filled, _openNames, _open);
 
-    /// <summary>The names that they have in headers and bodies.</summary>
-    public FormulaNames Secret { get; }
-
-    /// <summary>Fills templates in which no secret may stand.</summary>
-    public ApiTemplates ForOpen((FormulaShape Shape, object?[] Values) filled) => Templates(filled, Open, _open);
-
-    /// <summary>Fills templates in which secrets may stand.</summary>
-    public ApiTemplates ForSecret((FormulaShape Shape, object?[] Values) filled) => Templates(filled, Secret, _secret);
+    /// <summary>Fills templates in which secrets may stand: headers and bodies.</summary>
+    public ApiTemplates ForSecret((FormulaShape Shape, object?[] Values) filled) => Templates(filled, _secretNames, _secret);
 
     private static ApiTemplates Templates(
         (FormulaShape Shape, object?[] Values) filled,
