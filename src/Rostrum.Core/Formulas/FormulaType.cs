@@ -163,6 +163,9 @@ public sealed record ComputedMember(Typed? Tree, string? Problem);
 /// itself only.</param>
 public sealed class FormulaRecord(FormulaShape shape, object?[] values, object? identity = null) : IEquatable<FormulaRecord>
 {
+    /// <summary>What a formula that stands beside no record is evaluated over.</summary>
+    public static FormulaRecord None { get; } = new(new FormulaShape("", []), []);
+
     /// <summary>The names.</summary>
     public FormulaShape Shape { get; } = shape;
 

@@ -11,8 +11,6 @@ namespace Rostrum.Sources.Sql;
 /// </remarks>
 internal sealed partial class FormulaSql
 {
-    private static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
-
     private readonly SqlDialect _dialect;
     private readonly DatasetShapes _shapes;
     private readonly ISqlParameters _parameters;
@@ -87,7 +85,7 @@ internal sealed partial class FormulaSql
     // The same for every record of the request: computed once, here.
     private SqlValue? Fixed(Typed node, FormulaType wanted)
     {
-        var value = Compiler.Compile(node, once: true)(NoRecord, _context);
+        var value = Compiler.Compile(node, once: true)(FormulaRecord.None, _context);
         if (
             node.Type is FormulaType.Record { Shape: var shape }
             && _shapes.Knows(shape)

@@ -18,9 +18,6 @@ namespace Rostrum.Web.Live;
 /// <summary>One look at a page: its state, who looks, and what the page's formulas stand for.</summary>
 internal sealed partial class PageRun
 {
-    /// <summary>What a formula that stands beside no record is evaluated over.</summary>
-    public static readonly FormulaRecord NoRecord = new(new FormulaShape("", []), []);
-
     // A picture, or the choices of a filter, need neither.
     private readonly Lazy<PageScope> _scope;
     private readonly Lazy<PageValues> _values;
@@ -343,9 +340,9 @@ internal sealed partial class PageRun
     public object? Evaluate(Panel panel, FormulaPlace place) => Evaluate(Scope.Check(panel, place));
 
     public object? Evaluate(CheckedFormula formula) =>
-        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(NoRecord, Context) : null;
+        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(FormulaRecord.None, Context) : null;
 
-    public object? Evaluate(Typed tree) => Compiler.Compile(tree, once: true)(NoRecord, Context);
+    public object? Evaluate(Typed tree) => Compiler.Compile(tree, once: true)(FormulaRecord.None, Context);
 
     /// <summary>A panel with what the formulas of its settings give at this moment.</summary>
     public Panel Computed(Panel panel) =>

@@ -62,6 +62,6 @@ internal sealed class StepScope(
 
     private object? Evaluate(CheckedFormula formula) =>
         formula.Tree is { } tree
-            ? Compiler.Compile(tree, once: true)(row ?? PageRun.NoRecord, run.Context with { Given = run.Values.After(results) })
+            ? Compiler.Compile(tree, once: true)(row ?? FormulaRecord.None, run.Context with { Given = run.Values.After(results) })
             : null;
 }

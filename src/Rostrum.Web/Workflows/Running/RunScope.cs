@@ -63,5 +63,5 @@ internal sealed class RunScope(WorkflowScope scope, string step, FormulaContext 
         Check(formula) is { Tree: { } tree } known ? ComputedText.Shown(format, tree, Evaluate(known)) : "";
 
     private object? Evaluate(CheckedFormula formula) =>
-        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(PageRun.NoRecord, context) : null;
+        formula.Tree is { } tree ? Compiler.Compile(tree, once: true)(FormulaRecord.None, context) : null;
 }

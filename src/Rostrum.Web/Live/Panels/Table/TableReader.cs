@@ -30,12 +30,8 @@ internal sealed class TableReader() : PanelReader<TablePanel>("Table")
     {
         var arranged = Arranged(run, panel);
         var (dataset, request, waits) = (arranged.Dataset, arranged.Request, arranged.Waiting is not null);
-        var reading = waits
-            ? Task.FromResult<ReadResult>(new ReadResult.Rows([], null, false, false, null, null))
-            : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
-        var totals = waits
-            ? ImmutableDictionary<FieldName, string>.Empty
-            : await TotalsAsync(run, panel, request, arranged.Columns, cancellation);
+        var reading = waits ? Task.FromResult(arranged.Result) : run.Gate.ReadAsync(run.App.Datasets, request, run.Grants, cancellation);
+        var totals = waits ? arranged.Totals : await TotalsAsync(run, panel, request, arranged.Columns, cancellation);
         var result = await reading;
         await arranged.Offers.DecideAsync((result as ReadResult.Rows)?.Records ?? [], cancellation);
         var table = arranged with

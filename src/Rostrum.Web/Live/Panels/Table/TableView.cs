@@ -115,6 +115,9 @@ internal sealed record TableView : ListView
     /// <summary>A person may narrow it by conditions.</summary>
     public bool AllowsFiltering => Panel.AllowFiltering && Grant.Allows(Verbs.View) && Waiting is null;
 
+    /// <summary>Where the choices of a field are asked for, up to its name; without one, the fields to filter by.</summary>
+    public string FilterAddress => Page(State.Closed()).At(Run.Path, ("handler", "Filter"), ("panel", Panel.Name)) + "&field=";
+
     public ImmutableArray<SentencePart> Sentence { get; init; } = [];
 
     public required ImmutableArray<string> Ignored { get; init; }
