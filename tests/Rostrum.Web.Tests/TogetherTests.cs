@@ -225,7 +225,6 @@ public sealed class TogetherTests(DemoApplication application) : IClassFixture<D
 
     private IServiceProvider Services => application.Services;
 
-    // The application's own notifier may hold what happened just now: it has told once nothing is left.
     private static string Text(AngleSharp.Dom.IDocument page) => page.Body!.TextContent;
 
     private static async Task WatchAsync(Visitor visitor, string page, string panel, string record)

@@ -61,7 +61,8 @@ internal static class PeopleRegistration
         services.AddScoped<Arrival>();
         services.AddSingleton<IAuthenticationSchemeProvider, OpenIdSchemes>();
         services.AddSingleton(provider => MailSettings.Of(provider.GetRequiredService<IConfiguration>()));
-        services.AddHostedService<MailSender>();
+        services.AddSingleton<MailSender>();
+        services.AddHostedService(provider => provider.GetRequiredService<MailSender>());
         services.ConfigureApplicationCookie(cookie =>
         {
             cookie.Cookie.Name = "rostrum";
