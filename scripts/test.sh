@@ -6,8 +6,8 @@ RESULTS=$LOCAL/run/results
 
 run_tests() {
   local part=${1:-all} postgres_was_up=no
-  # What runs for minutes does not earn back what it costs to watch how it runs.
-  export DOTNET_TieredPGO=0
+  # What runs for minutes does not earn back what it costs to watch how it runs, nor to map what it compiles twice.
+  export DOTNET_TieredPGO=0 DOTNET_EnableWriteXorExecute=0
   need_tools
   pg_use_test_cluster
   pg_answers && postgres_was_up=yes

@@ -346,6 +346,10 @@ public sealed class SignOnTests(DemoApplication application, SignOnTests.Gate ga
     /// <summary>A provider whose answers have one thing wrong, or nothing.</summary>
     private sealed class CrookedProvider(WebApplication service, string address) : IAsyncDisposable
     {
+        // To make one takes half a second.
+        private static readonly RsaSecurityKey Own = new(RSA.Create(2048)) { KeyId = "one" };
+        private static readonly RsaSecurityKey Another = new(RSA.Create(2048)) { KeyId = "one" };
+
         public string Address => address;
 
         public string Nonce { get; set; } = "";
@@ -358,11 +362,8 @@ public sealed class SignOnTests(DemoApplication application, SignOnTests.Gate ga
             builder.Logging.ClearProviders();
             var service = builder.Build();
             var provider = new CrookedProvider(service, address);
-            using var shown = RSA.Create(2048);
-            var own = new RsaSecurityKey(RSA.Create(2048)) { KeyId = "one" };
-            var another = new RsaSecurityKey(RSA.Create(2048)) { KeyId = "one" };
             var known = JsonWebKeyConverter.ConvertFromRSASecurityKey(
-                new RsaSecurityKey(own.Rsa.ExportParameters(false)) { KeyId = "one" }
+                new RsaSecurityKey(Own.Rsa.ExportParameters(false)) { KeyId = "one" }
             );
             service.MapGet("/.well-known/openid-configuration", () => Results.Json(
                     new
@@ -397,7 +398,7 @@ public sealed class SignOnTests(DemoApplication application, SignOnTests.Gate ga
                         id_token = Token(
                             address,
                             wrong,
-                            wrong == "signature" ? another : own,
+                            wrong == "signature" ? Another : Own,
                             wrong == "nonce" ? "another" : provider.Nonce
                         ),
                     }
