@@ -219,6 +219,11 @@ public sealed class PanelTests(DemoApplication application) : IClassFixture<Demo
             HttpStatusCode.NotFound,
             await oskar.StatusAsync(Sailings.Replace("panel=sailings", "panel=none", StringComparison.Ordinal))
         );
+
+        // Nor is there where a table is not there, as this one before a vessel is chosen.
+        const string OfVessel = "/apps/maintenance/fleet?handler=Filter&panel=defects";
+        Assert.Equal(HttpStatusCode.NotFound, await oskar.StatusAsync(OfVessel));
+        Assert.Equal(HttpStatusCode.OK, await oskar.StatusAsync(OfVessel + "&vessels.selected=BF-101"));
     }
 
     [Fact]

@@ -6,16 +6,10 @@ namespace Rostrum.Web.Live.Panels.Table;
 
 /// <summary>The choices of one part of a table's filter sentence; where no part is named, the fields to filter by.</summary>
 [Handles("GET", "Filter")]
-internal sealed class FilterHandler : LiveHandler
+internal sealed class FilterHandler : TableHandler
 {
-    public override async Task<IActionResult> AnswerAsync(AppPageModel page, CancellationToken cancellation)
+    protected override async Task<IActionResult> AnswerAsync(AppPageModel page, TablePanel table, CancellationToken cancellation)
     {
-        if (page.Asked is not TablePanel table)
-        {
-            return page.NotFound();
-        }
-
-        await page.PrepareAsync(cancellation);
         if (page.Value("field").Length == 0)
         {
             var arranged = TableReader.Arranged(page.Run, (TablePanel)page.Run.Computed(table));
