@@ -236,6 +236,25 @@ public sealed class PeopleTests(DemoApplication application) : IClassFixture<Dem
     }
 
     [Fact]
+    public async Task Mail_that_was_sent_when_a_node_stops_is_not_sent_again()
+    {
+        var oskar = await application.AsAsync("oskar");
+        string[] many = [.. Enumerable.Range(1, 12).Select(number => $"one{number}@brackwater.example")];
+        await InvitedAsync(oskar, string.Join('\n', many));
+        using var stop = new CancellationTokenSource();
+        var sending = application.Services.GetRequiredService<MailSender>().SendDueAsync(stop.Token);
+        while (application.Post.Received.All(mail => mail.To != many[0]))
+        {
+            await Task.Delay(1);
+        }
+
+        await stop.CancelAsync();
+        await Record.ExceptionAsync(() => sending);
+        await application.SendMailAsync();
+        Assert.Equal(many, application.Post.Received.Select(mail => mail.To).Where(many.Contains));
+    }
+
+    [Fact]
     public async Task What_a_person_gains_and_loses_is_counted_before_it_is_saved_and_holds_at_once()
     {
         var oskar = await application.AsAsync("oskar");

@@ -17,7 +17,6 @@ internal sealed partial class MailSender(
     ILogger<MailSender> log
 ) : BackgroundService
 {
-    private const int AtOnce = 20;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(3);
     private static readonly TimeSpan LongestPause = TimeSpan.FromHours(1);
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(20);
@@ -43,8 +42,17 @@ internal sealed partial class MailSender(
         }
     }
 
-    /// <summary>Sends what is due. Two nodes do not take the same mail.</summary>
+    /// <summary>
+    /// Sends what is due, each mail in a transaction of its own: where a node ends, what it has sent before is not sent again. Two nodes do
+    /// not take the same mail.
+    /// </summary>
     public async Task SendDueAsync(CancellationToken cancellation)
+    {
+        while (!cancellation.IsCancellationRequested && await SendNextAsync(cancellation)) { }
+    }
+
+    // What has been begun is ended, whoever wants to stop meanwhile: the mail server may have taken it already.
+    private async Task<bool> SendNextAsync(CancellationToken cancellation)
     {
         await using var store = await stores.CreateDbContextAsync(cancellation);
         await using var transaction = await store.Database.BeginTransactionAsync(cancellation);
@@ -53,40 +61,38 @@ internal sealed partial class MailSender(
             .OutgoingMails.FromSql(
                 $"""
                 SELECT * FROM outgoing_mails WHERE sent_at IS NULL AND due <= {now}
-                ORDER BY id LIMIT {AtOnce} FOR UPDATE SKIP LOCKED
+                ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED
                 """
             )
             .ToListAsync(cancellation);
-        if (due.Count == 0)
+        if (due is not [var mail])
         {
-            return;
+            return false;
         }
 
-        foreach (var mail in due)
+        try
         {
-            try
-            {
-                await SendAsync(mail, cancellation);
-                (mail.SentAt, mail.Problem) = (time.GetUtcNow(), null);
+            await SendAsync(mail);
+            (mail.SentAt, mail.Problem) = (time.GetUtcNow(), null);
 
-                // It held a link that lets somebody in.
-                (mail.Text, mail.Attachments) = ("", []);
-            }
-            catch (Exception exception) when (exception is not OperationCanceledException || !cancellation.IsCancellationRequested)
-            {
-                mail.Tries++;
-                mail.Problem = Why(exception);
-                var pause = TimeSpan.FromSeconds(30) * Math.Pow(2, Math.Min(mail.Tries - 1, 10));
-                mail.Due = time.GetUtcNow() + (pause < LongestPause ? pause : LongestPause);
-                LogFailed(mail.Id, mail.Problem);
-            }
+            // It held a link that lets somebody in.
+            (mail.Text, mail.Attachments) = ("", []);
+        }
+        catch (Exception exception)
+        {
+            mail.Tries++;
+            mail.Problem = Why(exception);
+            var pause = TimeSpan.FromSeconds(30) * Math.Pow(2, Math.Min(mail.Tries - 1, 10));
+            mail.Due = time.GetUtcNow() + (pause < LongestPause ? pause : LongestPause);
+            LogFailed(mail.Id, mail.Problem);
         }
 
         await store.SaveChangesAsync(CancellationToken.None);
         await transaction.CommitAsync(CancellationToken.None);
+        return true;
     }
 
-    private async Task SendAsync(OutgoingMail mail, CancellationToken cancellation)
+    private async Task SendAsync(OutgoingMail mail)
     {
         var server = settings.Server!;
         using var message = new MimeMessage();
@@ -108,8 +114,7 @@ internal sealed partial class MailSender(
         }
 
         message.Body = body.ToMessageBody();
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancellation);
-        limit.CancelAfter(Longest);
+        using var limit = new CancellationTokenSource(Longest);
         using var client = new SmtpClient();
         await client.ConnectAsync(
             server.Host,
