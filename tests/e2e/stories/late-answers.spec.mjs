@@ -1,5 +1,5 @@
 // A builder types on while an edit is on its way: the answer, however late, takes nothing away.
-import { expect, signIn, test } from '../tools/fixtures.mjs';
+import { expect, rows, sheet, signIn, test } from '../tools/fixtures.mjs';
 
 const dock = page => page.locator('#dock');
 const revision = page => page.locator('#composer-state [name="revision"]');
@@ -74,4 +74,21 @@ test('an answer that draws the same part anew leaves the text that is being type
   await page.keyboard.press('Delete');
   await page.keyboard.insertText(text || ' ');
   await undoTo(page, order);
+});
+
+test('an answer about what was typed into a record is not waited for when the record is left', async ({ page }) => {
+  await signIn(page, 'maren');
+  await page.goto('/apps/maintenance/defects');
+  await rows(page).first().click();
+  // Nothing answers.
+  await page.route(/handler=Check/, () => {});
+  const asked = page.waitForRequest(/handler=Check/);
+  await sheet(page).getByRole('textbox', { name: 'Title' }).fill('half typed');
+  await asked;
+
+  const ended = page.waitForEvent('requestfailed', { predicate: request => request.url().includes('handler=Check'), timeout: 20_000 });
+  page.once('dialog', dialog => dialog.accept());
+  await page.keyboard.press('Escape');
+  await ended;
+  await expect(page.locator('[data-sheet]')).toHaveCount(0);
 });

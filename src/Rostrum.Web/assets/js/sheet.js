@@ -1,6 +1,5 @@
 // [data-sheet]: the record at the right. It takes the focus when it opens, gives it back when it closes, and does not lose what was typed.
 import 'bootstrap/js/dist/tab.js';
-import htmx from 'htmx.org/dist/htmx.esm.js';
 import { whenAnswered } from './answers.js';
 import { once } from './loaded.js';
 import { markOpenRow } from './list.js';
@@ -106,9 +105,18 @@ document.addEventListener('htmx:oobBeforeSwap', event => {
   if (target.matches('.save') && fragment.firstElementChild?.isEqualNode(target)) event.detail.shouldSwap = false;
 });
 
-// A form that has gone wants no answer to its check.
+// A form that has gone wants no answer to its check. What waits in the form's queue behind it goes with the form: it is not to be sent now.
+const checks = new WeakMap();
+
+document.addEventListener('htmx:beforeSend', event => {
+  if (event.target.matches('[data-check]')) checks.set(event.target, event.detail.xhr);
+});
+
 document.addEventListener('htmx:beforeCleanupElement', event => {
-  if (event.target.matches?.('[data-check]')) htmx.trigger(event.target, 'htmx:abort');
+  const xhr = checks.get(event.target);
+  if (!xhr || xhr.readyState === XMLHttpRequest.DONE) return;
+  xhr.onabort = null;
+  xhr.abort();
 });
 
 // What is said at a field while it is typed is said to those who cannot see it as well.
