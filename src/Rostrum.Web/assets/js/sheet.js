@@ -105,11 +105,11 @@ document.addEventListener('htmx:oobBeforeSwap', event => {
   if (target.matches('.save') && fragment.firstElementChild?.isEqualNode(target)) event.detail.shouldSwap = false;
 });
 
-// A form that has gone wants no answer to its check. What waits in the form's queue behind it goes with the form: it is not to be sent now.
+// A form that has gone wants no answer to its check. What waits in its queue behind that goes with it: it is not to be sent now.
 const checks = new WeakMap();
 
 document.addEventListener('htmx:beforeSend', event => {
-  if (event.target.matches('[data-check]')) checks.set(event.target, event.detail.xhr);
+  if (event.target.matches('[data-check]')) checks.set(event.target.closest('form'), event.detail.xhr);
 });
 
 document.addEventListener('htmx:beforeCleanupElement', event => {
